@@ -1,0 +1,1 @@
+"""Tin Fork: dialogue in, mouths on frames out."""

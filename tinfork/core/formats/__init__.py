@@ -1,0 +1,1 @@
+"""File formats, one module each: bytes in, bytes out."""

@@ -1,0 +1,118 @@
+"""Our own JSON: the reading and the holds, without loss.
+
+Times are seconds from the start of the sound with six decimals, which hold the core's
+microseconds exactly. Frames in `holds` count from 0 at the start of the sound, and
+`end` is exclusive. Version 1:
+
+    {"version": 1, "rate": "24/1", "duration": 3.2,
+     "lines": [{"speaker", "text", "language", "start", "end",
+                "words": [{"text", "start", "end", "confidence",
+                           "phonemes": [{"ipa", "viseme", "start", "end", "confidence"}]}]}],
+     "tracks": [{"character", "holds": [{"start", "end", "drawing", "viseme"}]}]}
+"""
+
+import json
+from typing import Any
+
+from tinfork.core.clock import FrameRate, seconds_from_us, us_from_seconds
+from tinfork.core.errors import FormatError, TinForkError
+from tinfork.core.solver.problem import Hold
+from tinfork.core.speech.reading import Line, Phoneme, Reading, Word
+
+VERSION = 1
+
+
+def reading_to_dict(reading: Reading) -> dict[str, Any]:
+    """The reading alone, as plain values."""
+    return {
+        "version": VERSION,
+        "duration": seconds_from_us(reading.duration_us),
+        "lines": [_line_to_dict(line) for line in reading.lines],
+    }
+
+
+def _line_to_dict(line: Line) -> dict[str, Any]:
+    return {
+        "speaker": line.speaker,
+        "text": line.text,
+        "language": line.language,
+        "start": seconds_from_us(line.start_us),
+        "end": seconds_from_us(line.end_us),
+        "words": [
+            {**_span(word), "text": word.text, "phonemes": [_phoneme_to_dict(p) for p in word.phonemes]}
+            for word in line.words
+        ],
+    }
+
+
+def _phoneme_to_dict(phoneme: Phoneme) -> dict[str, Any]:
+    return {"ipa": phoneme.ipa, "viseme": phoneme.viseme, **_span(phoneme)}
+
+
+def _span(item: Word | Phoneme) -> dict[str, Any]:
+    return {
+        "start": seconds_from_us(item.start_us),
+        "end": seconds_from_us(item.end_us),
+        "confidence": round(item.confidence, 4),
+    }
+
+
+def holds_to_list(holds: tuple[Hold, ...]) -> list[dict[str, Any]]:
+    """Holds as plain values, frames from 0, `end` exclusive."""
+    return [{"start": h.start, "end": h.end, "drawing": h.drawing, "viseme": h.viseme} for h in holds]
+
+
+def write(reading: Reading, rate: FrameRate, tracks: dict[str, tuple[Hold, ...]]) -> bytes:
+    """The whole document; `tracks` are the holds of each character."""
+    document = reading_to_dict(reading)
+    whole = {
+        "version": document["version"],
+        "rate": str(rate),
+        "duration": document["duration"],
+        "lines": document["lines"],
+        "tracks": [{"character": name, "holds": holds_to_list(holds)} for name, holds in tracks.items()],
+    }
+    return (json.dumps(whole, ensure_ascii=False, indent=1) + "\n").encode()
+
+
+def reading_from_dict(document: Any) -> Reading:
+    """The reading of a document; raises `FormatError` for anything that is not one."""
+    try:
+        if document["version"] != VERSION:
+            raise FormatError(f"This reading is of version {document['version']}; version {VERSION} is understood.")
+        lines = tuple(_line_from_dict(line) for line in document["lines"])
+        return Reading(us_from_seconds(document["duration"]), lines)
+    except FormatError:
+        raise
+    except TinForkError as error:
+        raise FormatError(f"The reading contradicts itself: {error}") from error
+    except (KeyError, TypeError, ValueError, AttributeError, OverflowError, RecursionError) as error:
+        raise FormatError("This is not a reading: a part is missing or of the wrong kind.") from error
+
+
+def _line_from_dict(line: dict[str, Any]) -> Line:
+    words = tuple(
+        Word(
+            str(word["text"]),
+            us_from_seconds(word["start"]),
+            us_from_seconds(word["end"]),
+            tuple(
+                Phoneme(
+                    str(p["ipa"]), us_from_seconds(p["start"]), us_from_seconds(p["end"]), float(p["confidence"])
+                )
+                for p in word["phonemes"]
+            ),
+            float(word["confidence"]),
+        )
+        for word in line["words"]
+    )
+    return Line(str(line["speaker"]), str(line["text"]), str(line["language"]), words)
+
+
+def read(data: bytes) -> Reading:
+    """The reading in a JSON file; raises `FormatError` whatever the bytes."""
+    try:
+        document = json.loads(data)
+    except (ValueError, RecursionError) as error:
+        raise FormatError("This is not JSON text.") from error
+    return reading_from_dict(document)

@@ -1,0 +1,32 @@
+"""The sheet as CSV (RFC 4180, UTF-8 with a byte-order mark so that spreadsheets read the IPA).
+
+A row per frame: frame, timecode, drawing, viseme, word, phoneme. Or a row per hold, with
+`frames`, its length, after the timecode. Text that a spreadsheet would run as a formula is
+written with an apostrophe before it.
+"""
+
+import csv
+import io
+
+from tinfork.core.sheet import Sheet
+
+FRAME_COLUMNS = ("frame", "timecode", "drawing", "viseme", "word", "phoneme")
+HOLD_COLUMNS = ("frame", "timecode", "frames", "drawing", "viseme", "word", "phoneme")
+
+
+def write(sheet: Sheet, *, per_hold: bool = False) -> bytes:
+    """The sheet, a row per frame or per hold."""
+    columns = HOLD_COLUMNS if per_hold else FRAME_COLUMNS
+    rows = sheet.hold_rows() if per_hold else sheet.frame_rows()
+    out = io.StringIO(newline="")
+    writer = csv.writer(out)
+    writer.writerow(columns)
+    for row in rows:
+        writer.writerow([_safe(getattr(row, name)) for name in columns])
+    return b"\xef\xbb\xbf" + out.getvalue().encode()
+
+
+def _safe(value: object) -> object:
+    if isinstance(value, str) and value.startswith(("=", "+", "-", "@", "\t", "\r")):
+        return "'" + value
+    return value

@@ -1,0 +1,1 @@
+"""How mouths look: articulation, mouth charts, and the mouths drawn by rule."""

@@ -1,0 +1,1 @@
+"""How good a reading is, against one that is known to be right."""

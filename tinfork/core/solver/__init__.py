@@ -1,0 +1,1 @@
+"""From timed sounds to holds on frames: costs, the cheapest path, holds."""

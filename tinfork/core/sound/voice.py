@@ -1,0 +1,85 @@
+"""Where there is a voice: level per 10 ms, and edges mended by energy and spectral flux."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+HOP_US = 10_000
+#: Below this level (dB of full scale) nothing is heard: a 16-bit file's noise floor is -96.
+SILENCE_DB = -65.0
+
+
+def level_db(samples: NDArray[np.float32], rate_hz: int) -> NDArray[np.float64]:
+    """Root mean square per 10 ms in dB of full scale, shape (hops,); -120 at the least."""
+    hop = rate_hz * HOP_US // 1_000_000
+    hops = len(samples) // hop
+    if hops == 0:
+        return np.full(1, -120.0)
+    frames = samples[: hops * hop].reshape(hops, hop).astype(np.float64)
+    return 20 * np.log10(np.maximum(np.sqrt((frames**2).mean(axis=1)), 1e-6))
+
+
+def has_voice(levels_db: NDArray[np.float64]) -> bool:
+    """Whether anything is loud enough, long enough (60 ms) to be spoken."""
+    return int((levels_db > SILENCE_DB).sum()) >= 6
+
+
+def spectral_flux(samples: NDArray[np.float32], rate_hz: int, *, hop_us: int = 5_000) -> NDArray[np.float64]:
+    """Half-wave and falling change of the log spectrum per hop, shape (hops,), for edge finding.
+
+    Windows of 20 ms (Hann), change over two hops, mean over 40 bands on a mel scale
+    (Stevens, Volkmann & Newman 1937).
+    """
+    hop, size = rate_hz * hop_us // 1_000_000, rate_hz // 50
+    if len(samples) < size:
+        return np.zeros(1)
+    padded = np.pad(samples.astype(np.float64), size // 2)
+    windows = np.lib.stride_tricks.sliding_window_view(padded, size)[::hop]
+    spectrum = np.abs(np.fft.rfft(windows * np.hanning(size), axis=1)) ** 2
+    bands = np.log(spectrum @ _mel_bands(size, rate_hz, 40) + 1e-8)
+    change = np.zeros(len(bands))
+    if len(bands) > 4:
+        change[2:-2] = np.abs(bands[4:] - bands[:-4]).mean(axis=1)
+    return change
+
+
+def _mel_bands(size: int, rate_hz: int, count: int) -> NDArray[np.float64]:
+    def mel(hz: NDArray[np.float64]) -> NDArray[np.float64]:
+        return 2595 * np.log10(1 + hz / 700)
+
+    hz = np.fft.rfftfreq(size, 1 / rate_hz)
+    edges = np.linspace(0.0, float(mel(np.array([rate_hz / 2]))[0]), count + 2)
+    position = mel(hz)[:, None]
+    rising = (position - edges[:-2]) / (edges[1:-1] - edges[:-2])
+    falling = (edges[2:] - position) / (edges[2:] - edges[1:-1])
+    return np.clip(np.minimum(rising, falling), 0, None)
+
+
+def snap_to_flux(edge_us: int, flux: NDArray[np.float64], *, within_us: int = 20_000, hop_us: int = 5_000) -> int:
+    """An edge moved to the strongest spectral change near it; nearer changes count more."""
+    centre = edge_us / hop_us
+    reach = within_us // hop_us
+    low, high = max(0, round(centre) - reach), min(len(flux), round(centre) + reach + 1)
+    if high - low < 3:
+        return edge_us
+    places = np.arange(low, high)
+    weighed = flux[low:high] * np.exp(-(((places - centre) / reach) ** 2))
+    return int(places[int(np.argmax(weighed))]) * hop_us
+
+
+def mend_pause_edge(edge_us: int, levels_db: NDArray[np.float64], *, is_start: bool, within_us: int = 60_000) -> int:
+    """The edge of speech beside a pause, moved to where the level crosses half way up (in dB)."""
+    reach = within_us // HOP_US
+    centre = round(edge_us / HOP_US)
+    low, high = max(0, centre - reach), min(len(levels_db), centre + reach)
+    if high - low < 4:
+        return edge_us
+    near = levels_db[low:high]
+    if near.max() - near.min() < 15:
+        return edge_us
+    loud = near > (near.max() + near.min()) / 2
+    crossings = np.flatnonzero(loud[1:] != loud[:-1]) + 1
+    rising = crossings[loud[crossings]] if is_start else crossings[~loud[crossings]]
+    if len(rising) == 0:
+        return edge_us
+    nearest = rising[int(np.argmin(np.abs(rising + low - edge_us / HOP_US)))]
+    return int(nearest + low) * HOP_US

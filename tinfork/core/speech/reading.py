@@ -1,0 +1,104 @@
+"""The reading: which line, word and speech sound falls when.
+
+Values are frozen and compared exactly. Times are integer microseconds from the
+start of the sound; spans are half-open `[start_us, end_us)`. Confidence runs
+from 0 (surely wrong) to 1 (surely right).
+"""
+
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+
+from tinfork.core.errors import TimingError
+from tinfork.core.speech.visemes import viseme_of
+
+
+def _check_span(start_us: int, end_us: int, what: str) -> None:
+    if start_us < 0 or end_us <= start_us:
+        raise TimingError(f"{what} must end after it starts, and start at 0 or later.")
+
+
+@dataclass(frozen=True, slots=True)
+class Phoneme:
+    """One speech sound in the language's own IPA; ˈ before it marks stress."""
+
+    ipa: str
+    start_us: int
+    end_us: int
+    confidence: float = 1.0
+
+    def __post_init__(self) -> None:
+        _check_span(self.start_us, self.end_us, f"The sound “{self.ipa}”")
+
+    @property
+    def viseme(self) -> str:
+        """The viseme class it is listed under."""
+        return viseme_of(self.ipa)
+
+    @property
+    def is_stressed(self) -> bool:
+        """Whether it carries stress."""
+        return self.ipa.startswith(("ˈ", "ˌ"))
+
+
+@dataclass(frozen=True, slots=True)
+class Word:
+    """One word as it is written, with the sounds it was spoken with."""
+
+    text: str
+    start_us: int
+    end_us: int
+    phonemes: tuple[Phoneme, ...]
+    confidence: float = 1.0
+
+    def __post_init__(self) -> None:
+        _check_span(self.start_us, self.end_us, f"The word “{self.text}”")
+        last = self.start_us
+        for phoneme in self.phonemes:
+            if phoneme.start_us < last or phoneme.end_us > self.end_us:
+                raise TimingError(f"A sound of “{self.text}” lies outside it or over its neighbour.")
+            last = phoneme.end_us
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """A phrase by one speaker in one language (an espeak-ng language code)."""
+
+    speaker: str
+    text: str
+    language: str
+    words: tuple[Word, ...]
+
+    @property
+    def start_us(self) -> int:
+        """Where its first word starts; 0 for a line without words."""
+        return self.words[0].start_us if self.words else 0
+
+    @property
+    def end_us(self) -> int:
+        """Where its last word ends; 0 for a line without words."""
+        return self.words[-1].end_us if self.words else 0
+
+
+@dataclass(frozen=True, slots=True)
+class Reading:
+    """All lines of a sound of `duration_us`, in time order."""
+
+    duration_us: int
+    lines: tuple[Line, ...] = field(default=())
+
+    def __post_init__(self) -> None:
+        for word in self.words():
+            if word.end_us > self.duration_us:
+                raise TimingError(f"The word “{word.text}” ends after the sound does.")
+
+    def words(self) -> Iterator[Word]:
+        """Every word, line by line."""
+        for line in self.lines:
+            yield from line.words
+
+    def phonemes(self, speaker: str | None = None) -> Iterator[Phoneme]:
+        """Every speech sound in time order; of one speaker where named."""
+        for line in self.lines:
+            if speaker is None or line.speaker == speaker:
+                for word in line.words:
+                    yield from word.phonemes

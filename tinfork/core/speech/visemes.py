@@ -1,0 +1,79 @@
+"""Viseme classes: the phonemes that look alike on the lips, named by articulation.
+
+The classes follow the International Phonetic Association's chart (Handbook of
+the IPA, 1999): place of articulation for consonants; rounding and height for
+vowels. A diphthong is two visemes in sequence. A symbol that is not listed falls back
+by its base letter, then by the features its letter names, and last to `mid`.
+"""
+
+import unicodedata
+
+REST = "rest"
+
+#: Every class with its IPA symbols, in the order they are shown.
+CLASSES: dict[str, tuple[str, ...]] = {
+    REST: (),
+    "bilabial": ("p", "b", "m", "ɸ", "β", "ʙ", "ɓ"),
+    "labiodental": ("f", "v", "ɱ", "ʋ", "ⱱ"),
+    "dental": ("θ", "ð"),
+    "alveolar": ("t", "d", "n", "ɾ", "ʈ", "ɖ", "ɳ", "ɽ", "ɗ", "ʔ"),
+    "sibilant": ("s", "z", "ts", "dz"),
+    "lateral": ("l", "ɫ", "ɭ", "ʎ", "ɬ", "ɮ", "ɺ", "ʟ"),
+    "velar": ("k", "ɡ", "g", "ŋ", "h", "x", "ɣ", "q", "ɢ", "ɴ", "χ", "ʁ", "ħ", "ʕ", "ɦ", "ɠ", "ʛ", "ʀ", "ɰ"),
+    "postalveolar": ("ʃ", "ʒ", "tʃ", "dʒ", "ʂ", "ʐ", "ɕ", "ʑ", "tɕ", "dʑ", "tʂ", "dʐ", "ɧ"),
+    "rhotic": ("ɹ", "ɝ", "ɚ", "r", "ɻ"),
+    "close-rounded": ("w", "u", "ʊ", "y", "ʏ", "ʉ", "ɥ", "ʍ", "ø"),
+    "mid-rounded": ("o", "ɔ", "ɵ", "œ", "ɒ", "ɞ", "ɶ"),
+    "close-spread": ("i", "ɪ", "j", "e", "ɨ", "ɲ", "c", "ɟ", "ç", "ʝ", "ɯ", "ᵻ", "ʄ"),
+    "mid": ("ɛ", "ə", "ʌ", "ɜ", "ɘ", "ɤ", "ᵊ"),
+    "open": ("æ", "a", "ɑ", "ɐ", "ä"),
+}
+
+VISEMES: tuple[str, ...] = tuple(CLASSES)
+
+#: Classes whose contact has to be seen: lips together, lip on teeth.
+CLOSURES = frozenset({"bilabial", "labiodental"})
+
+_CLASS_OF = {symbol: name for name, symbols in CLASSES.items() for symbol in symbols}
+_VOWELS = frozenset("uʊyʏʉøoɔɵœɒɞɶiɪeɨɯᵻɛəʌɜɘɤᵊæaɑɐäɝɚ")
+_DROPPED = frozenset("ˈˌːˑ.ʰʲˠˤʷˡⁿ‿͜͡'̩̯̃")
+
+
+def strip_marks(ipa: str) -> str:
+    """The letters of an IPA symbol without stress, length, ties or diacritics."""
+    plain = unicodedata.normalize("NFD", ipa)
+    return "".join(c for c in plain if c not in _DROPPED and not unicodedata.combining(c))
+
+
+def is_vowel(ipa: str) -> bool:
+    """Whether the symbol's first letter is a vowel."""
+    letters = strip_marks(ipa)
+    return bool(letters) and letters[0] in _VOWELS
+
+
+def viseme_parts(ipa: str) -> tuple[str, ...]:
+    """The viseme classes a phoneme passes through, in order.
+
+    One for a simple sound or affricate, two for a diphthong ("aɪ" -> open,
+    close-spread) or a vowel with its r ("ɑɹ"). An empty symbol is rest.
+    """
+    letters = strip_marks(ipa)
+    if not letters:
+        return (REST,)
+    if letters in _CLASS_OF:
+        return (_CLASS_OF[letters],)
+    if letters[0] not in _VOWELS:
+        # A cluster written as one symbol shows its last letter, as affricates do.
+        known = [c for c in letters if c in _CLASS_OF]
+        return (_CLASS_OF[known[-1]],) if known else ("mid",)
+    parts: list[str] = []
+    for letter in letters:
+        name = _CLASS_OF.get(letter, "mid")
+        if not parts or parts[-1] != name:
+            parts.append(name)
+    return (parts[0], parts[-1]) if len(parts) > 1 else (parts[0],)
+
+
+def viseme_of(ipa: str) -> str:
+    """The class a phoneme begins with: the one it is listed under."""
+    return viseme_parts(ipa)[0]

@@ -1,0 +1,1 @@
+"""Outside programs and libraries behind small functions. May import core; never Django."""

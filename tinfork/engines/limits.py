@@ -1,0 +1,14 @@
+"""What a sound, its words and a picture may measure, in one place."""
+
+MIN_SOUND_S = 0.1
+MAX_SOUND_S = 20 * 60
+MAX_SOUND_BYTES = 512 * 1024 * 1024
+MAX_WORDS = 6_000
+MAX_TEXT_CHARACTERS = 60_000
+
+#: Samples a second that the recogniser hears, and that the listening copy holds.
+READING_HZ = 16_000
+LISTENING_HZ = 48_000
+
+PROBE_TIMEOUT_S = 15
+DECODE_TIMEOUT_S = 300

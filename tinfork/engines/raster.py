@@ -1,0 +1,13 @@
+"""SVG and PNG drawings as PNG bytes of a given size."""
+
+import resvg_py
+
+from tinfork.core.errors import ChartError
+
+
+def png_from_svg(svg: str, width: int) -> bytes:
+    """Rasterise an SVG of our own (never an upload as it came) to `width` pixels, transparent ground."""
+    try:
+        return bytes(resvg_py.svg_to_bytes(svg_string=svg, width=width))
+    except ValueError as error:
+        raise ChartError("A drawing of the chart is not a picture that can be drawn.") from error

@@ -1,0 +1,171 @@
+"""Pronunciation and speech from the machine's synthesiser, libespeak-ng, through ctypes.
+
+The library keeps global state: calls are serialised by a lock, and long work belongs in a
+process of its own. IPA comes out letter by letter as the library writes it.
+"""
+
+import ctypes
+import threading
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinfork.core.errors import EngineError, WordsError
+from tinfork.core.speech.reading import Phoneme
+from tinfork.core.speech.visemes import strip_marks
+
+_LOCK = threading.Lock()
+_SYNCHRONOUS = 2
+_PHONEME_EVENTS, _IPA_EVENTS, _DONT_EXIT = 0x1, 0x2, 0x8000
+_UTF8 = 1
+_IPA_MODE = 0x02
+_EVENT_END, _EVENT_PHONEME = 0, 7
+_PAUSES = ("_", "", "(en)")
+
+
+class _EventId(ctypes.Union):
+    _fields_ = [("number", ctypes.c_int), ("name", ctypes.c_char_p), ("string", ctypes.c_char * 8)]
+
+
+class _Event(ctypes.Structure):
+    _fields_ = [
+        ("type", ctypes.c_int),
+        ("unique_identifier", ctypes.c_uint),
+        ("text_position", ctypes.c_int),
+        ("length", ctypes.c_int),
+        ("audio_position", ctypes.c_int),
+        ("sample", ctypes.c_int),
+        ("user_data", ctypes.c_void_p),
+        ("id", _EventId),
+    ]
+
+
+class _Voice(ctypes.Structure):
+    _fields_ = [
+        ("name", ctypes.c_char_p),
+        ("languages", ctypes.c_char_p),
+        ("identifier", ctypes.c_char_p),
+        ("gender", ctypes.c_ubyte),
+        ("age", ctypes.c_ubyte),
+        ("variant", ctypes.c_ubyte),
+        ("reserved", ctypes.c_ubyte),
+        ("score", ctypes.c_int),
+        ("spare", ctypes.c_void_p),
+    ]
+
+
+_CALLBACK = ctypes.CFUNCTYPE(ctypes.c_int, ctypes.POINTER(ctypes.c_short), ctypes.c_int, ctypes.POINTER(_Event))
+
+
+@dataclass(frozen=True)
+class Spoken:
+    """Speech of the machine: mono samples -1 to 1, Hz, and its exact phoneme times."""
+
+    samples: NDArray[np.float32]
+    rate_hz: int
+    phonemes: tuple[Phoneme, ...]
+
+    @property
+    def duration_us(self) -> int:
+        """Length in microseconds."""
+        return len(self.samples) * 1_000_000 // self.rate_hz
+
+
+class _Library:
+    """The library, opened once; what it calls back with is collected here."""
+
+    def __init__(self) -> None:
+        try:
+            self.lib = ctypes.CDLL("libespeak-ng.so.1")
+        except OSError:
+            raise EngineError("The speech synthesiser is not installed; install Debian's package libespeak-ng1.") from None
+        self.lib.espeak_TextToPhonemes.restype = ctypes.c_char_p
+        self.rate_hz = self.lib.espeak_Initialize(
+            _SYNCHRONOUS, 0, None, _PHONEME_EVENTS | _IPA_EVENTS | _DONT_EXIT
+        )
+        if self.rate_hz <= 0:
+            raise EngineError("The speech synthesiser does not start; install Debian's package espeak-ng-data.")
+        self.chunks: list[bytes] = []
+        self.events: list[tuple[int, str]] = []
+        self._callback = _CALLBACK(self._collect)
+        self.lib.espeak_SetSynthCallback(self._callback)
+
+    def _collect(self, wav: "ctypes._Pointer[ctypes.c_short]", count: int, events: "ctypes._Pointer[_Event]") -> int:
+        if wav and count > 0:
+            self.chunks.append(ctypes.string_at(wav, count * 2))
+        at = 0
+        while events[at].type != _EVENT_END:
+            if events[at].type == _EVENT_PHONEME:
+                self.events.append((events[at].sample, events[at].id.string.decode("utf-8", "ignore")))
+            at += 1
+        return 0
+
+    def use_voice(self, voice: str) -> None:
+        if voice.replace("-", "").replace("+", "").replace("_", "").isalnum():
+            # Some languages are no voice's name, but a voice speaks them.
+            if self.lib.espeak_SetVoiceByName(voice.encode()) == 0:
+                return
+            wanted = _Voice(languages=voice.encode())
+            if self.lib.espeak_SetVoiceByProperties(ctypes.byref(wanted)) == 0:
+                return
+        raise WordsError(f"The synthesiser has no voice called “{voice[:40]}”.")
+
+
+_library: _Library | None = None
+
+
+def _open() -> _Library:
+    global _library
+    if _library is None:
+        _library = _Library()
+    return _library
+
+
+def pronounce(text: str, language: str = "en-us") -> tuple[str, ...]:
+    """IPA symbols of a word or phrase, stress marks kept before vowels; empty when it has no sound.
+
+    Raises `WordsError` for an unknown language.
+    """
+    with _LOCK:
+        library = _open()
+        library.use_voice(language)
+        buffer = ctypes.c_char_p(text.encode())
+        pointer = ctypes.pointer(buffer)
+        mode = _IPA_MODE | (ord("_") << 8)
+        clauses: list[str] = []
+        while buffer.value:
+            clauses.append((library.lib.espeak_TextToPhonemes(pointer, _UTF8, mode) or b"").decode())
+    symbols = "_".join(clauses).replace(" ", "_").replace("\n", "_").split("_")
+    return tuple(s for s in symbols if strip_marks(s) and not s.startswith("("))
+
+
+def speak(text: str, voice: str = "en-us", *, words_per_minute: int = 160, pitch: int = 50) -> Spoken:
+    """Speak a text; its phonemes with their exact times. `pitch` runs from 0 to 99.
+
+    Raises `WordsError` for an unknown voice or a text without sound.
+    """
+    with _LOCK:
+        library = _open()
+        library.use_voice(voice)
+        library.lib.espeak_SetParameter(1, words_per_minute, 0)
+        library.lib.espeak_SetParameter(3, pitch, 0)
+        library.chunks, library.events = [], []
+        data = text.encode() + b"\0"
+        if library.lib.espeak_Synth(data, len(data), 0, 0, 0, _UTF8, None, None):
+            raise EngineError("The speech synthesiser failed; try a shorter text.")
+        pcm, events = b"".join(library.chunks), list(library.events)
+    samples = np.frombuffer(pcm, dtype="<i2").astype(np.float32) / 32768
+    if not len(samples):
+        raise WordsError("There is nothing to say in this text.")
+    return Spoken(samples, library.rate_hz, _phonemes(events, library.rate_hz, len(samples)))
+
+
+def _phonemes(events: list[tuple[int, str]], rate_hz: int, total: int) -> tuple[Phoneme, ...]:
+    out: list[Phoneme] = []
+    ends = [sample for sample, _ in events[1:]] + [total]
+    for (start, symbol), end in zip(events, ends, strict=True):
+        start_us, end_us = start * 1_000_000 // rate_hz, min(end, total) * 1_000_000 // rate_hz
+        if strip_marks(symbol) and symbol not in _PAUSES and end_us > start_us:
+            out.append(Phoneme(symbol, start_us, end_us))
+    return tuple(out)
