@@ -1,7 +1,7 @@
 """What a sound, its words and a picture may measure, in one place."""
 
 MIN_SOUND_S = 0.1
-MAX_SOUND_S = 20 * 60
+MAX_SOUND_S = 10 * 60
 MAX_SOUND_BYTES = 512 * 1024 * 1024
 MAX_WORDS = 6_000
 MAX_TEXT_CHARACTERS = 60_000

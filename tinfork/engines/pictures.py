@@ -18,21 +18,31 @@ from tinfork.engines.raster import png_from_svg
 
 @dataclass(frozen=True, slots=True)
 class Placement:
-    """Where the mouth sits in the picture, as shares of the picture's width and height.
+    """Where the mouth sits on the face picture, as shares of that picture's width and height.
 
     (`x`, `y`) is the drawing's registration point, its centre; `width` is the whole drawing's.
+    `aspect` is the face picture's width by its height; it is fitted whole into the frame, centred.
     """
 
     x: float
     y: float
     width: float
+    aspect: float = 16 / 9
+
+    def in_frame(self, size: tuple[int, int]) -> tuple[float, float, float]:
+        """The mouth's centre and width in pixels of a frame of `size`."""
+        width = min(float(size[0]), size[1] * self.aspect)
+        height = width / self.aspect
+        left, top = (size[0] - width) / 2, (size[1] - height) / 2
+        return left + self.x * width, top + self.y * height, self.width * width
 
 
 def mouth_picture(svg: str, placement: Placement, size: tuple[int, int]) -> bytes:
     """PNG of the picture's size, transparent but for the mouth in its place."""
-    mouth = Image.open(io.BytesIO(png_from_svg(svg, max(1, round(placement.width * size[0]))))).convert("RGBA")
+    x, y, width = placement.in_frame(size)
+    mouth = Image.open(io.BytesIO(png_from_svg(svg, max(1, round(width))))).convert("RGBA")
     canvas = Image.new("RGBA", size, (0, 0, 0, 0))
-    corner = (round(placement.x * size[0] - mouth.width / 2), round(placement.y * size[1] - mouth.height / 2))
+    corner = (round(x - mouth.width / 2), round(y - mouth.height / 2))
     canvas.paste(mouth, corner)
     out = io.BytesIO()
     canvas.save(out, "PNG", optimize=True)

@@ -1,4 +1,4 @@
-"""The sheet as CSV (RFC 4180, UTF-8 with a byte-order mark so that spreadsheets read the IPA).
+"""The sheet as CSV (RFC 4180, UTF-8).
 
 A row per frame: frame, timecode, drawing, viseme, word, phoneme. Or a row per hold, with
 `frames`, its length, after the timecode. Text that a spreadsheet would run as a formula is
@@ -23,7 +23,7 @@ def write(sheet: Sheet, *, per_hold: bool = False) -> bytes:
     writer.writerow(columns)
     for row in rows:
         writer.writerow([_safe(getattr(row, name)) for name in columns])
-    return b"\xef\xbb\xbf" + out.getvalue().encode()
+    return out.getvalue().encode()
 
 
 def _safe(value: object) -> object:

@@ -1,0 +1,1 @@
+"""Django, one thin app per thing people do. May import core and engines."""

@@ -1,0 +1,1 @@
+"""Characters, their faces and their mouth charts."""

@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class CastConfig(AppConfig):
+    name = "tinfork.apps.cast"

@@ -1,0 +1,29 @@
+"""The characters every studio starts with: our own drawings, and where their mouths sit."""
+
+from dataclasses import dataclass
+from importlib.resources import files
+
+from tinfork.core.mouths.draw import Ink
+from tinfork.engines.pictures import Placement
+
+
+@dataclass(frozen=True, slots=True)
+class Starter:
+    """A character to begin with."""
+
+    name: str
+    ink: int
+    file: str
+    placement: Placement
+    mouth_ink: Ink
+
+    @property
+    def face_svg(self) -> str:
+        """The face, with its place around it."""
+        return files(__name__).joinpath(self.file).read_text("utf-8")
+
+
+STARTERS = (
+    Starter("Odalys", 1, "odalys.svg", Placement(0.5, 0.685, 0.34), Ink()),
+    Starter("Brindle", 2, "brindle.svg", Placement(0.5, 0.735, 0.26), Ink(inside="#4a1520", tongue="#c9605f")),
+)

@@ -1,0 +1,1 @@
+"""What every page shares: layout, files with permission, messages, headers."""

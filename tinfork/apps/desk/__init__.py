@@ -1,0 +1,1 @@
+"""The page where a shot is read and cleaned up."""

@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class DeskConfig(AppConfig):
+    name = "tinfork.apps.desk"

@@ -1,0 +1,1 @@
+"""What leaves: sheets and pictures."""

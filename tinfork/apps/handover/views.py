@@ -1,0 +1,63 @@
+"""Handing over: sheet and data at once, pictures as a job."""
+
+from urllib.parse import quote
+
+from django.http import Http404, HttpResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_POST
+
+from tinfork.apps.common.requests import UserRequest
+from tinfork.apps.jobs.actions import start_job
+from tinfork.apps.jobs.models import Job
+from tinfork.apps.jobs.queries import is_anyone_working
+from tinfork.apps.people.access import reach
+from tinfork.apps.produce.models import Shot
+from tinfork.apps.reading.solving import sheet_of, solve_shot
+from tinfork.core.formats import reading_json as json_format
+from tinfork.core.formats import sheet_csv as csv_format
+
+
+def _read_shot(request: UserRequest, pk: int, *, change: bool = False) -> Shot:
+    shot = reach(Shot, request.user, change=change, pk=pk)
+    if not hasattr(shot, "reading"):
+        raise Http404
+    return shot
+
+
+def _attachment(data: bytes, content_type: str, name: str) -> HttpResponse:
+    disposition = f"attachment; filename*=UTF-8''{quote(name, safe='')}"
+    return HttpResponse(data, content_type=content_type, headers={"Content-Disposition": disposition})
+
+
+def handover(request: UserRequest, pk: int) -> HttpResponse:
+    """What can be handed over, and the latest picture sequence."""
+    shot = _read_shot(request, pk)
+    job = shot.jobs.filter(kind=Job.Kind.PICTURES).first()
+    stale = bool(job and job.options.get("revision") != shot.reading.revision)
+    context = {"shot": shot, "job": job, "stale": stale, "working": is_anyone_working(), "sheet": sheet_of(shot)}
+    return render(request, "handover/handover.html", context)
+
+
+def sheet_csv(request: UserRequest, pk: int) -> HttpResponse:
+    """The sheet as CSV, a row per frame or per hold."""
+    shot = _read_shot(request, pk)
+    per_hold = request.GET.get("rows") == "holds"
+    name = f"{shot.production.name} {shot.name}{' holds' if per_hold else ''}.csv"
+    return _attachment(csv_format.write(sheet_of(shot), per_hold=per_hold), "text/csv; charset=utf-8", name)
+
+
+def reading_json(request: UserRequest, pk: int) -> HttpResponse:
+    """Reading and holds as open data."""
+    shot = _read_shot(request, pk)
+    reading = shot.reading.content
+    tracks = {shot.character.name: solve_shot(shot, reading)}
+    data = json_format.write(reading, shot.production.rate, tracks)
+    return _attachment(data, "application/json", f"{shot.production.name} {shot.name}.json")
+
+
+@require_POST
+def pictures(request: UserRequest, pk: int) -> HttpResponse:
+    """Start making the picture sequence."""
+    shot = _read_shot(request, pk, change=True)
+    start_job(kind=Job.Kind.PICTURES, shot=shot, by=request.user, options={"revision": shot.reading.revision})
+    return redirect("handover", pk)

@@ -1,0 +1,86 @@
+"""Starting, following and ending jobs."""
+
+from collections.abc import Callable
+
+from django.db import transaction
+from django.utils import timezone
+
+from tinfork.apps.jobs.models import Job
+from tinfork.apps.people.models import User
+from tinfork.apps.produce.models import Shot
+from tinfork.core.errors import Cancelled
+
+#: A job whose worker died this often is shown as failed.
+MAX_ATTEMPTS = 2
+
+
+def start_job(*, kind: Job.Kind, shot: Shot, by: User, options: dict[str, object] | None = None) -> Job:
+    """Put work on the queue, in the caller's transaction; an open job of the kind is given back instead."""
+    from tinfork.apps.jobs.tasks import run_job
+
+    with transaction.atomic():
+        Shot.objects.select_for_update().get(pk=shot.pk)
+        waiting = Job.objects.filter(shot=shot, kind=kind, state__in=[Job.State.WAITING, Job.State.RUNNING]).first()
+        if waiting:
+            return waiting
+        job = Job.objects.create(kind=kind, shot=shot, by=by, options=options or {})
+        run_job.configure(lock=f"shot:{shot.pk}").defer(job_id=str(job.pk))
+        return job
+
+
+def ask_to_cancel(job: Job) -> None:
+    """A waiting job ends at once; a running one at its next report."""
+    with transaction.atomic():
+        job = Job.objects.select_for_update().get(pk=job.pk)
+        if job.state == Job.State.WAITING:
+            job.state, job.ended_at = Job.State.CANCELLED, timezone.now()
+        job.cancel_asked = True
+        job.save()
+    if job.state == Job.State.CANCELLED:
+        from tinfork.apps.jobs.tasks import clean_up
+
+        clean_up(job)
+
+
+def begin(job_id: str) -> Job | None:
+    """Take a job up for this attempt; None when it is over, cancelled, or was tried too often."""
+    with transaction.atomic():
+        job = Job.objects.select_for_update().select_related("shot__production", "shot__character").filter(pk=job_id).first()
+        if job is None or not job.is_open:
+            return None
+        job.attempts += 1
+        job.state, job.started_at, job.percent = Job.State.RUNNING, timezone.now(), 0
+        if job.attempts > MAX_ATTEMPTS:
+            job.state, job.ended_at = Job.State.FAILED, timezone.now()
+            job.error = (
+                f"The program stopped {MAX_ATTEMPTS} times in the middle of this. Nothing was changed; "
+                "try a shorter part, or try again later."
+            )
+        job.save()
+        return job
+
+
+def end(job: Job, state: Job.State, error: str = "") -> None:
+    """Write down how a job ended."""
+    Job.objects.filter(pk=job.pk).update(
+        state=state,
+        error=error,
+        ended_at=timezone.now(),
+        percent=100 if state == Job.State.DONE else job.percent,
+        result=job.result.name,
+    )
+
+
+def reporter(job: Job) -> Callable[[str, float], None]:
+    """The callback that long work reports to: a phase in words, and the share done.
+
+    Raises `Cancelled` once the person asked for it.
+    """
+
+    def report(phase: str, done: float) -> None:
+        job.phase, job.percent = phase[:80], max(0, min(100, round(done * 100)))
+        Job.objects.filter(pk=job.pk).update(phase=job.phase, percent=job.percent)
+        if Job.objects.filter(pk=job.pk, cancel_asked=True).exists():
+            raise Cancelled("Cancelled.")
+
+    return report

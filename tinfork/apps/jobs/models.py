@@ -1,0 +1,60 @@
+"""Jobs as people see them: progress, cancel, and what went wrong.
+
+The queue itself is procrastinate's; a row here is what a page shows and what outlives a worker.
+"""
+
+import uuid
+
+from django.conf import settings
+from django.db import models
+
+from tinfork.apps.produce.models import Shot
+
+
+class Job(models.Model):
+    """One piece of long work on a shot."""
+
+    STUDIO_PATH = "shot__production__studio"
+
+    class State(models.TextChoices):
+        WAITING = "waiting", "Waiting for its turn"
+        RUNNING = "running", "Running"
+        DONE = "done", "Done"
+        FAILED = "failed", "Failed"
+        CANCELLED = "cancelled", "Cancelled"
+
+    class Kind(models.TextChoices):
+        READ = "read", "Reading"
+        PICTURES = "pictures", "Picture sequence"
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    kind = models.CharField(max_length=20, choices=Kind.choices)
+    shot = models.ForeignKey(Shot, models.CASCADE, related_name="jobs")
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True, related_name="+")
+    state = models.CharField(max_length=12, choices=State.choices, default=State.WAITING)
+    phase = models.CharField(max_length=80, blank=True)
+    percent = models.PositiveSmallIntegerField(default=0)
+    attempts = models.PositiveSmallIntegerField(default=0)
+    cancel_asked = models.BooleanField(default=False)
+    error = models.TextField(blank=True)
+    options = models.JSONField(default=dict)
+    result = models.FileField(blank=True)
+    created_at = models.DateTimeField(auto_now_add=True)
+    started_at = models.DateTimeField(null=True)
+    ended_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["-created_at"]
+        constraints = [
+            models.CheckConstraint(condition=models.Q(percent__lte=100), name="percent_to_100"),
+            models.UniqueConstraint(
+                fields=["shot", "kind"],
+                condition=models.Q(state__in=["waiting", "running"]),
+                name="one_open_job_of_a_kind_a_shot",
+            ),
+        ]
+
+    @property
+    def is_open(self) -> bool:
+        """Whether it still waits or runs."""
+        return self.state in (self.State.WAITING, self.State.RUNNING)

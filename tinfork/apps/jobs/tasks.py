@@ -1,0 +1,69 @@
+"""What the worker runs. Safe to run twice: nothing is stored before a job's last step."""
+
+import logging
+from collections.abc import Callable
+from importlib import import_module
+
+from django.db import close_old_connections
+from procrastinate import JobContext
+from procrastinate.contrib.django import app
+
+from tinfork.apps.jobs.actions import begin, end, reporter
+from tinfork.apps.jobs.models import Job
+from tinfork.core.errors import Cancelled, TinForkError
+
+log = logging.getLogger("tinfork.jobs")
+
+#: A worker that has not given a sign of life for this long has stopped.
+STALLED_AFTER_S = 30
+
+_WORK = {
+    Job.Kind.READ: "tinfork.apps.reading.work",
+    Job.Kind.PICTURES: "tinfork.apps.handover.work",
+}
+
+
+def _module(kind: str) -> "object":
+    return import_module(_WORK[Job.Kind(kind)])
+
+
+def clean_up(job: Job) -> None:
+    """Take back what a job that did not succeed had begun."""
+    undo: Callable[[Job], None] = getattr(_module(job.kind), "undo")  # noqa: B009
+    undo(job)
+
+
+@app.task(queue="work")
+def run_job(job_id: str) -> None:
+    """Do a job, and write down how it ended: never a spinner without an end."""
+    close_old_connections()
+    job = begin(job_id)
+    if job is None:
+        return
+    if not job.is_open:
+        clean_up(job)
+        return
+    run: Callable[[Job, Callable[[str, float], None]], None] = getattr(_module(job.kind), "run")  # noqa: B009
+    try:
+        run(job, reporter(job))
+    except Cancelled:
+        clean_up(job)
+        end(job, Job.State.CANCELLED)
+    except TinForkError as error:
+        clean_up(job)
+        end(job, Job.State.FAILED, str(error))
+    except Exception:
+        log.exception("job %s failed", job_id)
+        clean_up(job)
+        end(job, Job.State.FAILED, "Something broke on our side while doing this. Nothing was changed; try again.")
+    else:
+        end(job, Job.State.DONE)
+
+
+@app.periodic(cron="* * * * * */10")
+@app.task(queue="upkeep", queueing_lock="retry_stalled", pass_context=True)
+async def retry_stalled(context: JobContext, timestamp: int) -> None:
+    """Put back on the queue what a worker that was killed had in hand."""
+    manager = context.app.job_manager
+    for stalled in await manager.get_stalled_jobs(seconds_since_heartbeat=STALLED_AFTER_S):
+        await manager.retry_job(stalled)

@@ -1,0 +1,46 @@
+"""Following jobs."""
+
+from pathlib import Path
+
+from django.http import Http404, HttpResponse
+from django.http.response import HttpResponseBase
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_POST
+
+from tinfork.apps.common.requests import UserRequest
+from tinfork.apps.common.serve import serve_file
+from tinfork.apps.jobs.actions import ask_to_cancel
+from tinfork.apps.jobs.models import Job
+from tinfork.apps.jobs.queries import is_anyone_working
+from tinfork.apps.people.access import reach, visible
+
+
+def job_list(request: UserRequest) -> HttpResponse:
+    """The latest jobs."""
+    jobs = visible(Job, request.user).select_related("shot__production")[:100]
+    return render(request, "jobs/job_list.html", {"jobs": jobs})
+
+
+def job_panel(request: UserRequest, pk: str) -> HttpResponse:
+    """A job's progress: the piece a page asks for every second while the job is open."""
+    job = reach(Job, request.user, pk=pk)
+    if request.GET.get("then") == "desk" and job.state == Job.State.DONE:
+        return HttpResponse(headers={"HX-Redirect": f"/shots/{job.shot_id}/desk"})
+    return render(request, "jobs/_job_panel.html", {"job": job, "working": is_anyone_working(), "then": request.GET.get("then", "")})
+
+
+@require_POST
+def job_cancel(request: UserRequest, pk: str) -> HttpResponse:
+    """Ask a job to stop."""
+    job = reach(Job, request.user, change=True, pk=pk)
+    ask_to_cancel(job)
+    return redirect("shot", job.shot_id)
+
+
+def job_result(request: UserRequest, pk: str) -> HttpResponseBase:
+    """The file a job made."""
+    job = reach(Job, request.user, pk=pk)
+    if not job.result or job.state != Job.State.DONE:
+        raise Http404
+    name = f"{job.shot.production.name} {job.shot.name}{Path(job.result.name).suffix}"
+    return serve_file(request, job.result, "application/zip", download_as=name)

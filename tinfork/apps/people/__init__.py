@@ -1,0 +1,1 @@
+"""Accounts, studios and who belongs to which."""

@@ -1,0 +1,54 @@
+"""Accounts and studios. A studio owns everything; a membership says who may do what in it."""
+
+from typing import ClassVar
+
+from django.contrib.auth.base_user import BaseUserManager
+from django.contrib.auth.models import AbstractUser
+from django.db import models
+
+
+class UserManager(BaseUserManager["User"]):
+    """Users are made by e-mail address."""
+
+    def create_user(self, email: str, password: str | None = None, **fields: object) -> "User":
+        """Make and save a user."""
+        user = self.model(email=self.normalize_email(email), **fields)
+        user.set_password(password)
+        user.save()
+        return user
+
+
+class User(AbstractUser):
+    """A person, known by e-mail address."""
+
+    username = None  # type: ignore[assignment]
+    email = models.EmailField(unique=True)
+    USERNAME_FIELD = "email"
+    REQUIRED_FIELDS: ClassVar[list[str]] = []
+    objects = UserManager()  # type: ignore[assignment,misc]
+
+
+class Studio(models.Model):
+    """A team; productions and characters belong to it."""
+
+    name = models.CharField(max_length=120)
+    members = models.ManyToManyField(User, through="Membership", related_name="studios")
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Membership(models.Model):
+    """A person's part in a studio."""
+
+    class Role(models.TextChoices):
+        OWNER = "owner", "Owner"
+        ANIMATOR = "animator", "Animator"
+        VIEWER = "viewer", "Viewer"
+
+    studio = models.ForeignKey(Studio, models.CASCADE, related_name="memberships")
+    user = models.ForeignKey(User, models.CASCADE, related_name="memberships")
+    role = models.CharField(max_length=12, choices=Role.choices, default=Role.ANIMATOR)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["studio", "user"], name="one_membership_each")]

@@ -1,0 +1,1 @@
+"""Productions and their shots."""

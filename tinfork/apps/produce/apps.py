@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class ProduceConfig(AppConfig):
+    name = "tinfork.apps.produce"

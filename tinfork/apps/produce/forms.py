@@ -1,0 +1,56 @@
+"""Forms of productions and shots."""
+
+from typing import Any
+
+from django import forms
+
+from tinfork.apps.cast.models import Character
+from tinfork.apps.people.access import visible
+from tinfork.apps.people.models import Studio, User
+from tinfork.apps.produce.models import Production, Shot
+from tinfork.core.clock import STANDARD_RATES
+
+_RATES = [(name, f"{name} frames a second") for name in STANDARD_RATES]
+_SIZES = [("1920x1080", "1920 × 1080"), ("3840x2160", "3840 × 2160"), ("1280x720", "1280 × 720"), ("2048x1152", "2048 × 1152"),
+          ("1080x1080", "1080 × 1080 (square)"), ("1080x1920", "1080 × 1920 (upright)")]  # fmt: skip
+
+
+class ProductionForm(forms.Form):
+    """Name, frame rate, picture size."""
+
+    name = forms.CharField(max_length=120, label="Name", widget=forms.TextInput(attrs={"autofocus": True}))
+    rate = forms.ChoiceField(choices=_RATES, initial="24", label="Frame rate")
+    size = forms.ChoiceField(choices=_SIZES, label="Picture size")
+
+    def __init__(self, *args: Any, studio: Studio, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.studio = studio
+
+    def clean_name(self) -> str:
+        """One name, one production."""
+        name: str = self.cleaned_data["name"]
+        if Production.objects.filter(studio=self.studio, name=name).exists():
+            raise forms.ValidationError(f"“{name}” exists already. Choose another name.")
+        return name
+
+
+class ShotForm(forms.Form):
+    """Name, who speaks, the number of the first frame."""
+
+    name = forms.CharField(max_length=80, label="Shot", widget=forms.TextInput(attrs={"placeholder": "030 The oven"}))
+    character = forms.ModelChoiceField(Character.objects.none(), label="Who speaks", empty_label=None)
+    first_frame = forms.IntegerField(min_value=0, max_value=999_999, initial=1, label="First frame")
+
+    def __init__(self, *args: Any, production: Production, user: User, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.production = production
+        field = self.fields["character"]
+        assert isinstance(field, forms.ModelChoiceField)
+        field.queryset = visible(Character, user).filter(studio=production.studio)
+
+    def clean_name(self) -> str:
+        """One name, one shot."""
+        name: str = self.cleaned_data["name"]
+        if Shot.objects.filter(production=self.production, name=name).exists():
+            raise forms.ValidationError(f"This production has a shot “{name}” already. Choose another name.")
+        return name

@@ -1,0 +1,40 @@
+"""Load the demo film: a studio, its user, a production, and its shots on their way to be read."""
+
+import json
+from pathlib import Path
+from typing import Any
+
+from django.conf import settings
+from django.core.management.base import BaseCommand
+from django.db import transaction
+
+from tinfork.apps.people.actions import found_studio
+from tinfork.apps.people.models import User
+from tinfork.apps.produce.actions import add_shot, start_production
+from tinfork.apps.reading.actions import Brought, start_reading
+from tinfork.engines.decode import probe
+
+EMAIL, PASSWORD = "demo@tinfork.example", "last-tram-first-loaf"
+DEMO = Path(settings.ROOT).parent / "demo"
+
+
+class Command(BaseCommand):
+    """Does nothing where the demo's user is there already."""
+
+    help = "Load the demo film once."
+
+    @transaction.atomic
+    def handle(self, *args: Any, **options: Any) -> None:
+        if User.objects.filter(email=EMAIL).exists():
+            return
+        film = json.loads((DEMO / "film.json").read_text("utf-8"))
+        user = User.objects.create_user(EMAIL, PASSWORD)
+        studio = found_studio(name="Night Bakery Pictures", owner=user)
+        about = film["production"]
+        production = start_production(studio=studio, name=about["name"], rate=about["rate"], size=tuple(about["size"]))
+        for entry in film["shots"]:
+            character = studio.characters.get(name=entry["character"])
+            shot = add_shot(production=production, name=entry["name"], character=character)
+            path = DEMO / entry["sound"]
+            brought = Brought(path.name, path, probe(path))
+            start_reading(shot=shot, words="\n".join(entry["words"]), by=user, brought=brought)

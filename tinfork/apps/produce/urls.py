@@ -1,0 +1,11 @@
+"""Addresses of productions."""
+
+from django.urls import path
+
+from tinfork.apps.produce import views
+
+urlpatterns = [
+    path("", views.production_list, name="productions"),
+    path("productions/new", views.production_new, name="production_new"),
+    path("productions/<int:pk>/", views.production_detail, name="production"),
+]

@@ -1,0 +1,1 @@
+"""Reading a shot: words and sound give timed sounds."""

@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class ReadingConfig(AppConfig):
+    name = "tinfork.apps.reading"

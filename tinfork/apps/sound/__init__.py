@@ -1,0 +1,1 @@
+"""Takes: the recordings of a production."""

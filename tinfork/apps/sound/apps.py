@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class SoundConfig(AppConfig):
+    name = "tinfork.apps.sound"

@@ -1,0 +1,61 @@
+"""Run number work in a process of its own: it can be stopped at once, and a crash stays there."""
+
+import ctypes
+import multiprocessing
+import signal
+from collections.abc import Callable
+from multiprocessing.connection import Connection
+from typing import Any, TypeVar
+
+from tinfork.core.errors import EngineError, TinForkError
+
+T = TypeVar("T")
+
+_PR_SET_PDEATHSIG = 1
+_HEARTBEAT_S = 1.0
+
+
+def _work(pipe: Connection, function: Callable[..., Any], arguments: tuple[Any, ...]) -> None:
+    """In the child: report progress and the result through the pipe."""
+    # Die with the worker: nobody would take the result.
+    ctypes.CDLL(None).prctl(_PR_SET_PDEATHSIG, signal.SIGKILL)
+    try:
+        result = function(*arguments, lambda phase, done: pipe.send(("progress", phase, done)))
+    except TinForkError as error:
+        pipe.send(("error", error))
+    else:
+        pipe.send(("result", result))
+
+
+def run_apart(function: Callable[..., T], *arguments: Any, progress: Callable[[str, float], None]) -> T:
+    """`function(*arguments, progress)` in a child process.
+
+    `progress(phase, done)` is called here, at least every second; if it raises (`Cancelled`), the child is
+    killed. Errors of ours come through; a child that dies is an `EngineError`.
+    """
+    context = multiprocessing.get_context("spawn")
+    ours, theirs = context.Pipe()
+    child = context.Process(target=_work, args=(theirs, function, arguments), daemon=True)
+    child.start()
+    theirs.close()
+    last = ("", 0.0)
+    try:
+        while True:
+            if not ours.poll(_HEARTBEAT_S):
+                if last[0]:
+                    progress(*last)
+                continue
+            kind, *content = ours.recv()
+            if kind == "result":
+                result: T = content[0]
+                return result
+            if kind == "error":
+                raise content[0]
+            last = (content[0], content[1])
+            progress(*last)
+    except EOFError:
+        raise EngineError("The reading stopped in the middle: this sound was too much for it. Try a shorter part.") from None
+    finally:
+        child.kill()
+        child.join()
+        ours.close()

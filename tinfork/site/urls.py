@@ -1,0 +1,18 @@
+"""Every address of the site."""
+
+from django.urls import include, path
+
+urlpatterns = [
+    path("account/", include("allauth.account.urls")),
+    path("", include("tinfork.apps.produce.urls")),
+    path("", include("tinfork.apps.people.urls")),
+    path("cast/", include("tinfork.apps.cast.urls")),
+    path("takes/", include("tinfork.apps.sound.urls")),
+    path("shots/", include("tinfork.apps.reading.urls")),
+    path("shots/", include("tinfork.apps.desk.urls")),
+    path("shots/", include("tinfork.apps.handover.urls")),
+    path("jobs/", include("tinfork.apps.jobs.urls")),
+]
+handler403 = "tinfork.apps.common.errors.forbidden"
+handler404 = "tinfork.apps.common.errors.not_found"
+handler500 = "tinfork.apps.common.errors.server_error"

@@ -1,0 +1,241 @@
+/** The Lens: time runs across; sound, words, sounds and holds close up. */
+import { View } from "./canvas.js";
+import { Viewport } from "./viewport.js";
+
+const RULER = 20;
+const LANE = 25;
+const GAP = 3;
+
+export class Lens extends View {
+  /**
+   * @param {HTMLCanvasElement} canvas
+   * @param {{shot: import("./model.js").Shot, transport: import("./transport.js").Transport,
+   *   peaks: import("./peaks.js").Peaks, pictures: Map<number, import("./pictures.js").Pictures>}} parts
+   * @param {import("../lib/scope.js").Scope} scope
+   * @param {import("./canvas.js").Theme} theme
+   */
+  constructor(canvas, parts, scope, theme) {
+    super(canvas, scope, theme);
+    this.shot = parts.shot;
+    this.transport = parts.transport;
+    this.peaks = parts.peaks;
+    this.pictures = parts.pictures;
+    this.view = new Viewport(this.shot.durationUs, 1_400_000);
+    this.onMove = () => {};
+    scope.listen(canvas, "pointerdown", (event) => this.press(event));
+    scope.listen(canvas, "wheel", (event) => this.wheel(event), { passive: false });
+    scope.add(this.transport.frame.follow(() => this.follow()));
+  }
+
+  resized() {
+    this.view.width = this.width;
+  }
+
+  follow() {
+    const timeUs = this.shot.rate.firstUs(this.transport.frame.value);
+    const before = this.view.startUs;
+    this.view.follow(timeUs);
+    if (before !== this.view.startUs) this.onMove();
+    this.redraw();
+  }
+
+  moved() {
+    this.onMove();
+    this.redraw();
+  }
+
+  zoom(/** @type {number} */ factor, x = this.view.x(this.shot.rate.firstUs(this.transport.frame.value))) {
+    this.view.zoom(factor, Math.max(0, Math.min(this.width, x)));
+    this.moved();
+  }
+
+  wheel(/** @type {WheelEvent} */ event) {
+    event.preventDefault();
+    const x = event.clientX - this.canvas.getBoundingClientRect().left;
+    if (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY)) {
+      const delta = event.deltaX || event.deltaY;
+      this.view.moveTo(this.view.startUs + (delta / this.width) * this.view.spanUs);
+      this.moved();
+    } else {
+      this.zoom(event.deltaY > 0 ? 1.2 : 1 / 1.2, x);
+    }
+  }
+
+  press(/** @type {PointerEvent} */ event) {
+    if (event.button !== 0) return;
+    const { canvas } = this;
+    const follow = (/** @type {PointerEvent} */ move) => {
+      const x = move.clientX - canvas.getBoundingClientRect().left;
+      this.transport.seek(this.shot.rate.frameAt(Math.max(0, Math.round(this.view.timeAt(x)))));
+    };
+    follow(event);
+    canvas.setPointerCapture(event.pointerId);
+    const end = () => {
+      canvas.removeEventListener("pointermove", follow);
+      canvas.removeEventListener("pointerup", end);
+      canvas.removeEventListener("pointercancel", end);
+    };
+    canvas.addEventListener("pointermove", follow);
+    canvas.addEventListener("pointerup", end);
+    canvas.addEventListener("pointercancel", end);
+  }
+
+  draw(/** @type {CanvasRenderingContext2D} */ context) {
+    const { theme, width, height, shot } = this;
+    const lanes = 2 + shot.characters.length;
+    const laneTop = height - lanes * (LANE + GAP) - shot.characters.length * 8 - 6;
+    context.fillStyle = theme.sheet;
+    context.fillRect(0, 0, width, height);
+    this.drawCurrent(context);
+    this.drawRuler(context, laneTop);
+    this.drawSound(context, RULER, laneTop - GAP - 2);
+    this.drawWords(context, laneTop);
+    this.drawPhonemes(context, laneTop + LANE + GAP);
+    shot.characters.forEach((character, at) => {
+      this.drawHolds(context, character, laneTop + (2 + at) * (LANE + GAP) + at * 8);
+    });
+    this.drawPlayhead(context);
+  }
+
+  /** The frame in hand, washed from top to bottom. */
+  drawCurrent(/** @type {CanvasRenderingContext2D} */ context) {
+    const { rate } = this.shot;
+    const frame = this.transport.frame.value;
+    const left = this.view.x(rate.firstUs(frame));
+    context.fillStyle = this.theme.wash;
+    context.fillRect(left, 0, this.view.x(rate.firstUs(frame + 1)) - left, this.height);
+  }
+
+  drawRuler(/** @type {CanvasRenderingContext2D} */ context, /** @type {number} */ bottom) {
+    const { theme, shot, view } = this;
+    const first = shot.rate.frameAt(Math.max(0, Math.floor(view.startUs)));
+    const last = Math.min(shot.frames, shot.rate.frameAt(Math.ceil(view.endUs)) + 1);
+    const perFrame = this.width / Math.max(1, shot.rate.position(view.spanUs));
+    const fps = shot.rate.nominal;
+    const every = [1, 2, 4, 8, fps, fps * 2, fps * 5, fps * 10, fps * 30].find((n) => n * perFrame >= 34) || fps * 60;
+    context.textBaseline = "middle";
+    context.textAlign = "left";
+    for (let frame = first; frame <= last; frame += 1) {
+      const x = view.x(shot.rate.firstUs(frame));
+      const isSecond = frame % fps === 0;
+      if (perFrame > 5 || isSecond) {
+        context.fillStyle = isSecond ? theme.tin2 : theme.rule;
+        context.fillRect(x, RULER, isSecond ? 1.25 : 0.75, bottom - RULER);
+      }
+      if (frame % every === 0 && frame < shot.frames) {
+        context.fillStyle = isSecond ? theme.ink : theme.ink2;
+        context.font = `${isSecond ? 650 : 400} 11px ${theme.mono}`;
+        context.fillText(String(shot.number(frame)), x + 3, RULER / 2 + 1);
+      }
+    }
+  }
+
+  drawSound(/** @type {CanvasRenderingContext2D} */ context, /** @type {number} */ top, /** @type {number} */ bottom) {
+    const { view, peaks, theme, width } = this;
+    const perPixel = view.spanUs / width;
+    const level = peaks.level(perPixel);
+    if (level < 0) return;
+    const middle = (top + bottom) / 2;
+    const scale = ((bottom - top) / 2 - 3) / peaks.loudest;
+    const end = Math.min(width, view.x(this.shot.durationUs));
+    context.fillStyle = theme.wave;
+    for (let x = 0; x < end; x += 1) {
+      const [low, high] = peaks.range(level, view.timeAt(x), view.timeAt(x + 1));
+      context.fillRect(x, middle - high * scale - 0.4, 1, (high - low) * scale + 0.8);
+    }
+  }
+
+  /**
+   * A box with its label; the label stays in sight when the box runs out of it.
+   * @param {CanvasRenderingContext2D} context
+   * @param {{start: number, end: number}} item
+   * @param {number} top
+   * @param {string} fill
+   * @param {string} edge
+   */
+  box(context, item, top, fill, edge) {
+    const left = this.view.x(item.start) + 0.5;
+    const right = this.view.x(item.end) - 0.5;
+    context.fillStyle = fill;
+    context.strokeStyle = edge;
+    context.lineWidth = 1;
+    context.beginPath();
+    context.roundRect(left, top, Math.max(1, right - left), LANE, 2.5);
+    context.fill();
+    context.stroke();
+    return { left: Math.max(left, 0), right: Math.min(right, this.width) };
+  }
+
+  drawWords(/** @type {CanvasRenderingContext2D} */ context, /** @type {number} */ top) {
+    const { shot, theme, view } = this;
+    const { ink } = shot.characters[0];
+    context.textAlign = "left";
+    for (const word of shot.between(shot.words, view.startUs, view.endUs)) {
+      const { left, right } = this.box(context, word, top, theme.wordWash(ink), theme.speaker(ink));
+      if (right - left < 12) continue;
+      context.fillStyle = theme.ink;
+      context.font = `600 12.5px ${theme.sans}`;
+      context.fillText(word.text, left + 6, top + LANE / 2 + 0.5, right - left - 9);
+      if (word.sure < shot.doubtful) this.wave(left + 6, top + LANE - 4, Math.min(context.measureText(word.text).width, right - left - 10));
+    }
+  }
+
+  drawPhonemes(/** @type {CanvasRenderingContext2D} */ context, /** @type {number} */ top) {
+    const { shot, theme, view } = this;
+    const nowUs = shot.rate.firstUs(this.transport.frame.value);
+    context.textAlign = "center";
+    for (const phoneme of shot.between(shot.phonemes, view.startUs, view.endUs)) {
+      const isNow = phoneme.start <= nowUs && nowUs < phoneme.end;
+      const { left, right } = this.box(context, phoneme, top, isNow ? theme.wash : theme.sheet, isNow ? theme.rust : theme.tin2);
+      if (right - left < 9) continue;
+      context.fillStyle = theme.ink;
+      context.font = `400 14px ${theme.sans}`;
+      const middle = (left + right) / 2;
+      context.fillText(phoneme.ipa, middle, top + LANE / 2, right - left - 3);
+      if (phoneme.sure < shot.doubtful / 2) this.wave(middle - 6, top + LANE - 4, 12);
+    }
+  }
+
+  drawHolds(/** @type {CanvasRenderingContext2D} */ context, /** @type {import("./model.js").Character} */ character, /** @type {number} */ top) {
+    const { shot, theme, view } = this;
+    const { rate } = shot;
+    const current = this.transport.frame.value;
+    const height = LANE + 8;
+    const first = shot.holdIndex(character, rate.frameAt(Math.max(0, Math.floor(view.startUs))));
+    for (let index = first; index < character.holds.length; index += 1) {
+      const hold = character.holds[index];
+      const left = view.x(rate.firstUs(hold.start));
+      if (left > this.width) break;
+      const right = view.x(rate.firstUs(hold.end));
+      context.fillStyle = hold.start <= current && current < hold.end ? theme.wordWash(character.ink) : theme.sheet;
+      context.strokeStyle = theme.tin2;
+      context.lineWidth = 1;
+      context.fillRect(left, top, right - left, height);
+      context.strokeRect(left + 0.5, top + 0.5, right - left - 1, height - 1);
+      const room = right - left;
+      if (room < 16) continue;
+      const picture = Math.min(44, room - 4);
+      if (theme.mouthGround) {
+        context.fillStyle = theme.mouthGround;
+        context.fillRect(left + 3, top + 3, picture - 2, height - 6);
+      }
+      this.pictures.get(character.id)?.draw(context, hold.drawing, left + 2, top + 3, picture, height - 6);
+      if (room < 56) continue;
+      context.fillStyle = theme.speaker(character.ink);
+      context.font = `700 11.5px ${theme.mono}`;
+      context.textAlign = "right";
+      context.fillText(String(hold.drawing), Math.min(right, this.width) - 5, top + 10);
+    }
+  }
+
+  drawPlayhead(/** @type {CanvasRenderingContext2D} */ context) {
+    const x = this.view.x(this.shot.rate.firstUs(this.transport.frame.value));
+    context.fillStyle = this.theme.rust;
+    context.fillRect(x - 0.75, 0, 1.5, this.height);
+    context.beginPath();
+    context.moveTo(x - 5, 0);
+    context.lineTo(x + 5, 0);
+    context.lineTo(x, 7);
+    context.fill();
+  }
+}

@@ -1,0 +1,123 @@
+/** Puts the Desk together: the only module that looks things up in the page. */
+import { Scope } from "../lib/scope.js";
+import { Theme } from "./canvas.js";
+import { timecode } from "./clock.js";
+import { keyTable, listenForKeys } from "./keys.js";
+import { Lens } from "./lens.js";
+import { Shot } from "./model.js";
+import { Peaks } from "./peaks.js";
+import { Pictures } from "./pictures.js";
+import { Sheet } from "./sheet.js";
+import { Stage } from "./stage.js";
+import { Strip } from "./strip.js";
+import { Transport } from "./transport.js";
+import { Tray } from "./tray.js";
+
+const find = (/** @type {string} */ selector) => /** @type {any} */ (document.querySelector(selector));
+
+function start() {
+  const scope = new Scope();
+  const shot = new Shot(JSON.parse(find("#desk-document").textContent));
+  const theme = new Theme();
+  const transport = new Transport(shot, find("#sound"), scope);
+  const peaks = new Peaks(shot.sound);
+  const pictures = new Map(shot.characters.map((character) => [character.id, new Pictures(character.drawings)]));
+  const parts = { shot, transport, peaks, pictures };
+  const sheet = new Sheet(find("#sheet"), parts, scope, theme);
+  const lens = new Lens(find("#lens canvas"), parts, scope, theme);
+  const strip = new Strip(find("#strip canvas"), { ...parts, lens }, scope, theme);
+  new Stage(find("#stage"), parts, scope);
+  new Tray(find("#tray"), parts, scope);
+  const views = [sheet, lens, strip];
+  const redraw = () => views.forEach((view) => view.redraw());
+  peaks.onArrival = redraw;
+  peaks.fetch(shot.sound.peaks.length - 1);
+  lens.onMove = () => {
+    strip.redraw();
+    showSpan(shot, lens);
+  };
+  for (const set of pictures.values()) set.ready.then(redraw);
+  document.fonts.ready.then(redraw);
+  scope.listen(document, "theme", () => {
+    theme.read();
+    redraw();
+  });
+  const dialog = find("#keys");
+  const table = keyTable({ transport, lens, shot, help: () => dialog.showModal() });
+  listenForKeys(table, scope);
+  wireBar(shot, transport, table, scope);
+  wireHelp(dialog, table);
+  showSpan(shot, lens);
+  scope.listen(window, "pagehide", () => scope.dispose());
+  document.documentElement.dataset.desk = "ready";
+}
+
+function showSpan(/** @type {Shot} */ shot, /** @type {Lens} */ lens) {
+  const first = shot.number(shot.rate.frameAt(Math.round(lens.view.startUs)));
+  const last = shot.number(Math.min(shot.frames - 1, shot.rate.frameAt(Math.round(lens.view.endUs))));
+  find("#lens-span").textContent = `${first}–${last}`;
+}
+
+/**
+ * @param {Shot} shot
+ * @param {Transport} transport
+ * @param {Record<string, import("./keys.js").Key>} table
+ * @param {Scope} scope
+ */
+function wireBar(shot, transport, table, scope) {
+  const digits = Math.max(4, String(shot.number(shot.frames)).length);
+  for (const button of /** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll("[data-do]"))) {
+    const entry = table[button.dataset.do || ""];
+    button.title = `${entry.what} (${entry.shown})`;
+    scope.listen(button, "click", () => {
+      entry.run();
+      // The keyboard stays with the Desk, not with the button.
+      button.blur();
+    });
+  }
+  const speeds = /** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll("[data-speed]"));
+  for (const button of speeds) {
+    button.title = `${button.textContent} speed, pitch kept (${table.speed.shown} goes through them)`;
+    scope.listen(button, "click", () => {
+      transport.setSpeed(Number(button.dataset.speed));
+      button.blur();
+    });
+  }
+  scope.add(transport.speed.follow((speed) => speeds.forEach((b) => b.setAttribute("aria-pressed", String(Number(b.dataset.speed) === speed)))));
+  scope.add(transport.loop.follow((on) => find('[data-do="loop"]').setAttribute("aria-pressed", String(on))));
+  scope.add(
+    transport.playing.follow((on) => {
+      find('[data-do="play"]').setAttribute("aria-label", on ? "Pause" : "Play");
+      find('[data-do="play"]').dataset.playing = String(on);
+      if (!on) say(shot, transport.frame.value);
+    }),
+  );
+  scope.add(
+    transport.frame.follow((frame) => {
+      find("#frame").textContent = String(shot.number(frame)).padStart(digits, "0");
+      find("#timecode").textContent = timecode(frame, shot.rate);
+      if (!transport.playing.value) say(shot, frame);
+    }),
+  );
+  scope.add(transport.failed.follow((text) => (find("#trouble").textContent = text)));
+}
+
+/** For screen readers: what is at the playhead, once it stands still. */
+function say(/** @type {Shot} */ shot, /** @type {number} */ frame) {
+  const { words } = shot.heardOn(frame);
+  const shown = shot.characters.map((c) => `${c.name} drawing ${shot.holdAt(c, frame).drawing}`).join(", ");
+  find("#said").textContent = `Frame ${shot.number(frame)}, ${shown}${words.length ? `, ${words.map((w) => w.text).join(" ")}` : ""}`;
+}
+
+function wireHelp(/** @type {HTMLDialogElement} */ dialog, /** @type {Record<string, import("./keys.js").Key>} */ table) {
+  const list = /** @type {HTMLElement} */ (dialog.querySelector("dl"));
+  for (const entry of Object.values(table)) {
+    const key = document.createElement("dt");
+    const what = document.createElement("dd");
+    key.textContent = entry.shown;
+    what.textContent = entry.what;
+    list.append(key, what);
+  }
+}
+
+start();

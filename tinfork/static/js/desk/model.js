@@ -1,0 +1,89 @@
+/**
+ * The shot as the page knows it: what is heard and shown when. Reads only; Python decides.
+ *
+ * @typedef {{start: number, end: number, drawing: number, viseme: string}} Hold
+ * @typedef {{text: string, start: number, end: number, sure: number, line: number, speaker: string}} Word
+ * @typedef {{ipa: string, viseme: string, start: number, end: number, sure: number, word: number}} Phoneme
+ * @typedef {{number: number, name: string, visemes: string[], sounds: string[], url: string}} Drawing
+ * @typedef {{id: number, name: string, ink: number, face: string,
+ *   mouth: {x: number, y: number, width: number, aspect: number}, drawings: Drawing[], holds: Hold[]}} Character
+ */
+import { FrameRate } from "./clock.js";
+
+/**
+ * Index of the last item whose `start` is at or before `at`; -1 before the first.
+ * @param {Array<{start: number}>} items
+ * @param {number} at
+ */
+export function lastStarted(items, at) {
+  let low = -1;
+  let high = items.length - 1;
+  while (low < high) {
+    const middle = (low + high + 1) >> 1;
+    if (items[middle].start <= at) low = middle;
+    else high = middle - 1;
+  }
+  return low;
+}
+
+export class Shot {
+  constructor(/** @type {any} */ document) {
+    this.name = document.shot.name;
+    this.firstFrame = document.shot.firstFrame;
+    this.frames = document.shot.frames;
+    this.durationUs = document.shot.durationUs;
+    this.aspect = document.shot.width / document.shot.height;
+    this.rate = new FrameRate(document.shot.rate[0], document.shot.rate[1]);
+    /** @type {Word[]} */
+    this.words = document.words;
+    /** @type {Phoneme[]} */
+    this.phonemes = document.phonemes;
+    /** @type {Character[]} */
+    this.characters = document.characters;
+    this.sound = document.sound;
+    /** @type {number} */
+    this.doubtful = document.doubtful;
+    this.secondLooks = this.words.filter((word) => word.sure < this.doubtful);
+  }
+
+  /** The number that people see for a frame. */
+  number(/** @type {number} */ frame) {
+    return this.firstFrame + frame;
+  }
+
+  clampFrame(/** @type {number} */ frame) {
+    return Math.max(0, Math.min(this.frames - 1, frame));
+  }
+
+  /** Index of the hold that covers a frame. */
+  holdIndex(/** @type {Character} */ character, /** @type {number} */ frame) {
+    return Math.max(0, lastStarted(character.holds, frame));
+  }
+
+  holdAt(/** @type {Character} */ character, /** @type {number} */ frame) {
+    return character.holds[this.holdIndex(character, frame)];
+  }
+
+  /**
+   * Items that overlap a span of time.
+   * @template {{start: number, end: number}} T
+   * @param {T[]} items
+   * @param {number} fromUs
+   * @param {number} toUs
+   * @returns {T[]}
+   */
+  between(items, fromUs, toUs) {
+    const out = [];
+    for (let at = Math.max(0, lastStarted(items, fromUs)); at < items.length && items[at].start < toUs; at += 1) {
+      if (items[at].end > fromUs) out.push(items[at]);
+    }
+    return out;
+  }
+
+  /** What is heard on a frame. */
+  heardOn(/** @type {number} */ frame) {
+    const fromUs = this.rate.firstUs(frame);
+    const toUs = this.rate.firstUs(frame + 1);
+    return { words: this.between(this.words, fromUs, toUs), phonemes: this.between(this.phonemes, fromUs, toUs) };
+  }
+}

@@ -1,0 +1,61 @@
+/** Waveform peaks, fetched a level at a time, drawn at any zoom. */
+export class Peaks {
+  /** @param {{peaks: string[], peaksPerSecond: number, peaksFactor: number}} sound */
+  constructor(sound) {
+    this.sound = sound;
+    /** @type {Map<number, Int8Array | null>} */
+    this.levels = new Map();
+    this.onArrival = () => {};
+  }
+
+  /** The level whose bins are just finer than a pixel, if it is here; asks for it otherwise. */
+  level(/** @type {number} */ usPerPixel) {
+    const { peaks, peaksPerSecond, peaksFactor } = this.sound;
+    let wanted = 0;
+    while (wanted < peaks.length - 1 && (1e6 / peaksPerSecond) * peaksFactor ** (wanted + 1) <= usPerPixel) wanted += 1;
+    if (!this.levels.has(wanted)) this.fetch(wanted);
+    for (let at = wanted; at < peaks.length; at += 1) if (this.levels.get(at)) return at;
+    for (let at = wanted; at >= 0; at -= 1) if (this.levels.get(at)) return at;
+    return -1;
+  }
+
+  async fetch(/** @type {number} */ level) {
+    this.levels.set(level, null);
+    const answer = await fetch(this.sound.peaks[level]);
+    if (!answer.ok) return;
+    this.levels.set(level, new Int8Array(await answer.arrayBuffer()));
+    this.onArrival();
+  }
+
+  /**
+   * Lowest and highest value (-127 to 127) between two times.
+   * @param {number} level
+   * @param {number} fromUs
+   * @param {number} toUs
+   */
+  range(level, fromUs, toUs) {
+    const data = this.levels.get(level);
+    if (!data) return [0, 0];
+    const perUs = this.sound.peaksPerSecond / this.sound.peaksFactor ** level / 1e6;
+    const first = Math.max(0, Math.floor(fromUs * perUs));
+    const last = Math.min(data.length / 2, Math.max(first + 1, Math.ceil(toUs * perUs)));
+    let low = 127;
+    let high = -127;
+    for (let at = first; at < last; at += 1) {
+      if (data[2 * at] < low) low = data[2 * at];
+      if (data[2 * at + 1] > high) high = data[2 * at + 1];
+    }
+    return low > high ? [0, 0] : [low, high];
+  }
+
+  /** The loudest value of the whole sound, so that a quiet take is drawn as large as a loud one. */
+  get loudest() {
+    if (this.top) return this.top;
+    const coarse = this.levels.get(this.sound.peaks.length - 1);
+    if (!coarse) return 127;
+    let top = 8;
+    for (const value of coarse) top = Math.max(top, Math.abs(value));
+    this.top = top;
+    return top;
+  }
+}

@@ -1,0 +1,77 @@
+/** The Strip: the whole shot at a glance. */
+import { View } from "./canvas.js";
+
+export class Strip extends View {
+  /**
+   * @param {HTMLCanvasElement} canvas
+   * @param {{shot: import("./model.js").Shot, transport: import("./transport.js").Transport,
+   *   peaks: import("./peaks.js").Peaks, lens: import("./lens.js").Lens}} parts
+   * @param {import("../lib/scope.js").Scope} scope
+   * @param {import("./canvas.js").Theme} theme
+   */
+  constructor(canvas, parts, scope, theme) {
+    super(canvas, scope, theme);
+    this.shot = parts.shot;
+    this.transport = parts.transport;
+    this.peaks = parts.peaks;
+    this.lens = parts.lens;
+    scope.listen(canvas, "pointerdown", (event) => this.press(event));
+    scope.listen(canvas, "pointermove", (event) => event.buttons === 1 && this.press(event));
+    scope.add(this.transport.frame.follow(() => this.redraw()));
+  }
+
+  x(/** @type {number} */ timeUs) {
+    return (timeUs / this.shot.durationUs) * this.width;
+  }
+
+  press(/** @type {PointerEvent} */ event) {
+    const x = event.clientX - this.canvas.getBoundingClientRect().left;
+    this.transport.seek(this.shot.rate.frameAt(Math.max(0, Math.round((x / this.width) * this.shot.durationUs))));
+  }
+
+  draw(/** @type {CanvasRenderingContext2D} */ context) {
+    const { theme, width, height, shot, peaks } = this;
+    context.fillStyle = theme.sheet;
+    context.fillRect(0, 0, width, height);
+    const { view } = this.lens;
+    context.fillStyle = theme.wash;
+    context.fillRect(this.x(view.startUs), 0, Math.max(3, this.x(view.spanUs)), height);
+    const perPixel = shot.durationUs / width;
+    const level = peaks.level(perPixel);
+    const middle = height / 2 - 1;
+    if (level >= 0) {
+      context.fillStyle = theme.waveSoft;
+      const scale = (height / 2 - 8) / peaks.loudest;
+      for (let x = 0; x < width; x += 1) {
+        const [low, high] = peaks.range(level, x * perPixel, (x + 1) * perPixel);
+        context.fillRect(x, middle - high * scale - 0.5, 1, (high - low) * scale + 1);
+      }
+    }
+    this.drawTurns(context);
+    context.fillStyle = theme.rust;
+    for (const word of shot.secondLooks) {
+      const x = this.x((word.start + word.end) / 2);
+      context.beginPath();
+      context.moveTo(x - 4, 3);
+      context.lineTo(x + 4, 3);
+      context.lineTo(x, 9);
+      context.fill();
+    }
+    context.fillRect(this.x(shot.rate.firstUs(this.transport.frame.value)) - 0.75, 0, 1.5, height);
+  }
+
+  /** Where someone speaks: a bar from the first word of a line to its last. */
+  drawTurns(/** @type {CanvasRenderingContext2D} */ context) {
+    const { shot, theme, height } = this;
+    let at = 0;
+    while (at < shot.words.length) {
+      let end = at;
+      while (end + 1 < shot.words.length && shot.words[end + 1].line === shot.words[at].line) end += 1;
+      const character = shot.characters.find((c) => c.name === shot.words[at].speaker) || shot.characters[0];
+      context.fillStyle = theme.speaker(character.ink);
+      const left = this.x(shot.words[at].start);
+      context.fillRect(left, height - 5, Math.max(2, this.x(shot.words[end].end) - left), 3);
+      at = end + 1;
+    }
+  }
+}

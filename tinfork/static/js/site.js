@@ -1,0 +1,13 @@
+// What every page needs: the theme switch, and the form that sends a sound with its progress.
+import { readForm } from "./read_form.js";
+
+document.addEventListener("alpine:init", () => window.Alpine.data("readForm", readForm));
+
+document.addEventListener("click", (event) => {
+  const button = event.target instanceof Element && event.target.closest("[data-switch-theme]");
+  if (!button) return;
+  const next = document.documentElement.dataset.bsTheme === "dark" ? "light" : "dark";
+  document.documentElement.dataset.bsTheme = next;
+  localStorage.setItem("theme", next);
+  document.dispatchEvent(new CustomEvent("theme"));
+});

@@ -1,0 +1,57 @@
+#!/usr/bin/env bash
+# Install what is missing: Debian's packages, and the virtual environment from locked requirements.
+# Usage: tools/setup.sh base|dev. Says nothing when everything is there.
+set -euo pipefail
+cd "$(dirname "$(readlink -f "$0")")/.."
+kind=${1:-base}
+fail() { echo "run: $*" >&2; exit 1; }
+
+# Installed before or by hand elsewhere: ask for the thing, not for the package.
+missing=()
+compgen -G '/usr/lib/postgresql/*/bin/initdb' >/dev/null || missing+=(postgresql)
+command -v ffmpeg >/dev/null && command -v ffprobe >/dev/null || missing+=(ffmpeg)
+ldconfig -p 2>/dev/null | grep -q libespeak-ng.so.1 || /sbin/ldconfig -p 2>/dev/null | grep -q libespeak-ng.so.1 || missing+=(libespeak-ng1 espeak-ng-data)
+command -v setpriv >/dev/null || missing+=(util-linux)
+if [ "$kind" = dev ]; then
+  command -v chromium >/dev/null || missing+=(chromium)
+fi
+python=
+for candidate in /usr/bin/python3.11 /usr/bin/python3 python3.11 python3; do
+  if command -v "$candidate" >/dev/null && "$candidate" -c 'import sys; sys.exit(sys.version_info < (3, 11))' 2>/dev/null; then
+    python=$candidate; break
+  fi
+done
+[ -n "$python" ] || missing+=(python3)
+if [ ! -x .venv/bin/python ] && ! { [ -n "$python" ] && "$python" -c 'import ensurepip' 2>/dev/null; }; then
+  missing+=(python3-venv)
+fi
+
+if [ ${#missing[@]} -gt 0 ]; then
+  command -v apt-get >/dev/null || fail "these are missing: ${missing[*]}. Install them; without apt-get that is yours to do."
+  as_root=()
+  if [ "$(id -u)" -ne 0 ]; then
+    command -v sudo >/dev/null || fail "these Debian packages are missing: ${missing[*]}. Install them as root, or start as a user with sudo."
+    as_root=(sudo)
+  fi
+  echo "Installing from Debian: ${missing[*]}"
+  log=$(mktemp)
+  if ! { "${as_root[@]}" apt-get update && "${as_root[@]}" env DEBIAN_FRONTEND=noninteractive \
+         apt-get install -y --no-install-recommends "${missing[@]}"; } >"$log" 2>&1; then
+    tail -n 5 "$log" >&2
+    fail "Debian's packages could not be installed; the whole log is in $log"
+  fi
+  rm -f "$log"
+  [ -n "$python" ] || python=/usr/bin/python3
+fi
+
+stamp=$(sha256sum "requirements/$kind.txt" | cut -c1-64)
+have=$(cat ".venv/.stamp-$kind" 2>/dev/null || true)
+if [ "$stamp" != "$have" ] || [ ! -x .venv/bin/python ]; then
+  [ -x .venv/bin/python ] || "$python" -m venv .venv || fail "the virtual environment could not be made; is the disk full?"
+  echo "Installing Python packages ($kind); the first time takes some minutes"
+  .venv/bin/python -m pip install --quiet --disable-pip-version-check --require-hashes -r "requirements/$kind.txt" 2> >(grep -v -e DEPRECATION -e '^WARNING' >&2) \
+    || fail "the Python packages could not be installed; see the lines above."
+  echo "$stamp" > ".venv/.stamp-$kind"
+  [ "$kind" = dev ] && sha256sum requirements/base.txt | cut -c1-64 > .venv/.stamp-base
+fi
+exit 0

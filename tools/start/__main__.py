@@ -1,0 +1,166 @@
+"""The commands behind ./run."""
+
+import argparse
+import os
+import shutil
+import signal
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+from typing import NoReturn
+
+from tools.start.errors import StartError
+from tools.start.services import ROOT, bring_up, check_port, prepare_data
+
+DEMO_LOGIN = ("demo@tinfork.example", "last-tram-first-loaf")
+
+
+class _Parser(argparse.ArgumentParser):
+    def error(self, message: str) -> NoReturn:
+        self.exit(2, f"run {self.prog}: {message}\n")
+
+
+def _call(*command: str, env: dict[str, str] | None = None) -> int:
+    return subprocess.run(command, cwd=ROOT, check=False, env=env).returncode
+
+
+def _tool(name: str) -> str:
+    """A program of the virtual environment."""
+    return str(Path(sys.executable).parent / name)
+
+
+def demo(arguments: list[str]) -> int:
+    """Start everything with the demo film, until told to stop."""
+    parser = _Parser(prog="demo")
+    parser.add_argument("--port", type=int, default=8321, help="port of the site (default 8321)")
+    parser.add_argument("--host", default="127.0.0.1", help="address to answer on (default: this machine only)")
+    parser.add_argument("--data", type=Path, default=ROOT / "data", help="folder for database and files")
+    parser.add_argument("--reset", action="store_true", help="throw the data folder away first")
+    parser.add_argument("--empty", action="store_true", help="without the demo film")
+    options = parser.parse_args(arguments)
+    data = options.data.resolve()
+    check_port(options.host, options.port)
+    if options.reset:
+        _throw_away(data)
+    for name in (signal.SIGTERM, signal.SIGINT, signal.SIGHUP):
+        signal.signal(name, _stop)
+    services = None
+    try:
+        print("Starting the database", flush=True)
+        services = bring_up(data, host=options.host, port=options.port)
+        if not options.empty:
+            services.manage("load_demo")
+        services.start_web()
+        services.start_worker()
+        print(f"\n  Tin Fork is at {services.url}", flush=True)
+        if not options.empty:
+            print(f"  Sign in as {DEMO_LOGIN[0]} with the password {DEMO_LOGIN[1]}", flush=True)
+        print("  Ctrl-C stops everything\n", flush=True)
+        services.watch()
+    except KeyboardInterrupt:
+        pass
+    finally:
+        for name in (signal.SIGTERM, signal.SIGINT, signal.SIGHUP):
+            signal.signal(name, signal.SIG_IGN)
+        if services:
+            services.stop()
+            print("Stopped.", flush=True)
+    return 0
+
+
+def _stop(number: int, frame: object) -> NoReturn:
+    raise KeyboardInterrupt
+
+
+def _throw_away(data: Path) -> None:
+    """Remove a data folder that is one of ours; never a folder of other things."""
+    from tools.start.postgres import home_for
+    from tools.start.services import hold
+
+    if not data.exists():
+        return
+    if any(data.iterdir()) and not (data / "secret-key").exists():
+        raise StartError(f"{data} is not a data folder of Tin Fork; it is left as it is.")
+    prepare_data(data)
+    cluster, lock = home_for(data), hold(data)
+    shutil.rmtree(data)
+    if not cluster.is_relative_to(data):
+        shutil.rmtree(cluster.parent, ignore_errors=True)
+    lock.close()
+
+
+def test(arguments: list[str]) -> int:
+    """The checks of style and layers, then every test, on a database of their own."""
+    fast = "--fast" in arguments
+    rest = [a for a in arguments if a != "--fast"]
+    if not arguments and (status := check([])):
+        return status
+    from tools.start import postgres
+
+    with tempfile.TemporaryDirectory(prefix="tinfork-test-") as folder:
+        Path(folder).chmod(0o755)
+        cluster = postgres.start(Path(folder), quick=True)
+        try:
+            environment = {
+                **os.environ,
+                "DATABASE_URL": cluster.url("tinfork"),
+                "TINFORK_DATA": folder,
+                "TINFORK_SECRET_KEY": "only-for-tests",
+                "OMP_NUM_THREADS": "1",
+                "OPENBLAS_NUM_THREADS": "1",
+            }
+            cluster.create_database("tinfork")
+            leave_out = ["--ignore=tests/browser"] if fast else []
+            return _call(sys.executable, "-m", "pytest", *leave_out, *rest, env=environment)
+        finally:
+            cluster.stop()
+
+
+def check(arguments: list[str]) -> int:
+    """Style, types, layers, templates, scripts; the first failure ends it."""
+    environment = {**os.environ, "DATABASE_URL": "postgres://none", "TINFORK_SECRET_KEY": "none"}
+    for command in (
+        [_tool("ruff"), "check", "."],
+        [_tool("ruff"), "format", "--check", "."],
+        [_tool("mypy")],
+        [_tool("lint-imports")],
+        [_tool("djlint"), "tinfork/apps", "--lint", "--quiet"],
+        [sys.executable, "manage.py", "makemigrations", "--check", "--dry-run"],
+    ):
+        print(f"· {Path(command[0]).name} {' '.join(command[1:])}", flush=True)
+        if status := _call(*command, env=environment):
+            return status
+    return 0
+
+
+def format_(arguments: list[str]) -> int:
+    """Put code into its style."""
+    return _call(_tool("ruff"), "check", "--fix", ".") or _call(_tool("ruff"), "format", ".")
+
+
+def vendor(arguments: list[str]) -> int:
+    """Copy what ships with the application from its npm packages."""
+    return _call(_tool("npm"), "ci", "--ignore-scripts") or _call(_tool("node"), "tools/vendor.mjs")
+
+
+def shots(arguments: list[str]) -> int:
+    """Make docs/screenshots/ from the demo."""
+    from tools.start.shots import make_shots
+
+    make_shots(ROOT / "docs" / "screenshots")
+    return 0
+
+
+def main() -> int:
+    """Run the command named first."""
+    commands = {"demo": demo, "test": test, "check": check, "format": format_, "vendor": vendor, "shots": shots}
+    try:
+        return commands[sys.argv[1]](sys.argv[2:])
+    except StartError as error:
+        print(f"run: {error}", file=sys.stderr)
+        return 1
+
+
+if __name__ == "__main__":
+    sys.exit(main())

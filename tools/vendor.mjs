@@ -1,0 +1,28 @@
+// Copy the fonts, styles and scripts that ship with the application out of node_modules.
+import { cpSync, mkdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+
+const target = "tinfork/static/vendor";
+const files = {
+  "htmx.js": "htmx.org/dist/htmx.min.js",
+  "alpine-csp.js": "@alpinejs/csp/dist/cdn.min.js",
+  "bootstrap.css": "bootstrap/dist/css/bootstrap.min.css",
+  "bootstrap.js": "bootstrap/dist/js/bootstrap.bundle.min.js",
+  "LICENSES/htmx.txt": "htmx.org/LICENSE",
+  "LICENSES/bootstrap.txt": "bootstrap/LICENSE",
+  "LICENSES/noto-sans.txt": "@fontsource-variable/noto-sans/LICENSE",
+};
+const fonts = ["latin", "latin-ext", "greek"].flatMap((part) => [
+  [`noto-sans-${part}.woff2`, `@fontsource-variable/noto-sans/files/noto-sans-${part}-wght-normal.woff2`],
+  [`noto-sans-mono-${part}.woff2`, `@fontsource-variable/noto-sans-mono/files/noto-sans-mono-${part}-wght-normal.woff2`],
+]);
+
+rmSync(target, { recursive: true, force: true });
+mkdirSync(`${target}/LICENSES`, { recursive: true });
+mkdirSync(`${target}/fonts`, { recursive: true });
+for (const [name, source] of Object.entries(files)) cpSync(`node_modules/${source}`, `${target}/${name}`);
+for (const [name, source] of fonts) cpSync(`node_modules/${source}`, `${target}/fonts/${name}`);
+// Maps are not shipped: the lines that ask for them would be broken links.
+for (const name of ["bootstrap.css", "bootstrap.js"]) {
+  const text = readFileSync(`${target}/${name}`, "utf8");
+  writeFileSync(`${target}/${name}`, text.replace(/\n?\/[/*]# sourceMappingURL=.*(\*\/)?\s*$/, "\n"));
+}
