@@ -4,7 +4,6 @@ Exit status 0, or 2 with one clear line on bad input.
 """
 
 import argparse
-import os
 import sys
 import tempfile
 from pathlib import Path
@@ -62,8 +61,9 @@ def _write(data: bytes, out: Path | None) -> None:
         return
     with tempfile.NamedTemporaryFile(dir=out.parent, prefix=f".{out.name}.", delete=False) as file:
         file.write(data)
-    os.chmod(file.name, 0o644)
-    os.replace(file.name, out)
+    whole = Path(file.name)
+    whole.chmod(0o644)
+    whole.replace(out)
 
 
 def read(options: argparse.Namespace) -> None:

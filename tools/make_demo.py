@@ -15,9 +15,14 @@ LEAD_IN_S, PAUSE_S, TAIL_S = 0.6, 0.7, 0.8
 
 def _say(text: str, voice: str) -> tuple[bytes, int]:
     with tempfile.NamedTemporaryFile(suffix=".wav") as file:
-        subprocess.run(["flite", "-voice", voice, "--setf", "duration_stretch=1.08", "-t", text, "-o", file.name], check=True)
+        command = ["flite", "-voice", voice, "--setf", "duration_stretch=1.08", "-t", text, "-o", file.name]
+        subprocess.run(command, check=True)
         with wave.open(file.name) as sound:
             return sound.readframes(sound.getnframes()), sound.getframerate()
+
+
+def _silence(seconds: float, rate: int) -> bytes:
+    return b"\0\0" * round(seconds * rate)
 
 
 def main() -> None:
@@ -25,11 +30,10 @@ def main() -> None:
     for shot in json.loads((DEMO / "film.json").read_text())["shots"]:
         said = [_say(line, shot["voice"]) for line in shot["words"]]
         rate = said[0][1]
-        silence = lambda seconds, rate=rate: b"\0\0" * round(seconds * rate)  # noqa: E731
-        parts = [silence(LEAD_IN_S)]
+        parts = [_silence(LEAD_IN_S, rate)]
         for pcm, _ in said:
-            parts += [pcm, silence(PAUSE_S)]
-        parts[-1] = silence(TAIL_S)
+            parts += [pcm, _silence(PAUSE_S, rate)]
+        parts[-1] = _silence(TAIL_S, rate)
         with wave.open(str(DEMO / shot["sound"]), "wb") as out:
             out.setnchannels(1)
             out.setsampwidth(2)

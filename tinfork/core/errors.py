@@ -62,7 +62,7 @@ class EngineError(TinForkError):
     code = "engine"
 
 
-class Cancelled(TinForkError):
+class Cancelled(TinForkError):  # noqa: N818
     """Raised by a progress callback when the person cancelled."""
 
     code = "cancelled"

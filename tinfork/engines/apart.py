@@ -54,7 +54,9 @@ def run_apart(function: Callable[..., T], *arguments: Any, progress: Callable[[s
             last = (content[0], content[1])
             progress(*last)
     except EOFError:
-        raise EngineError("The reading stopped in the middle: this sound was too much for it. Try a shorter part.") from None
+        raise EngineError(
+            "The reading stopped in the middle: this sound was too much for it. Try a shorter part."
+        ) from None
     finally:
         child.kill()
         child.join()

@@ -48,7 +48,7 @@ class Sound:
 
     def mono_at(self, rate_hz: int) -> NDArray[np.float32]:
         """The mean of the channels, resampled; shape (n,)."""
-        mono = self.samples.mean(axis=1, dtype=np.float32)
+        mono: NDArray[np.float32] = self.samples.mean(axis=1, dtype=np.float32)
         if rate_hz == self.rate_hz:
             return mono
         out: NDArray[np.float32] = soxr.resample(mono, self.rate_hz, rate_hz).astype(np.float32)
@@ -117,7 +117,7 @@ def _wav_is_cut(path: Path) -> bool:
             kind, size = chunk[:4], struct.unpack("<I", chunk[4:])[0]
             if kind == b"data":
                 # Writers to a pipe leave the size open with all ones.
-                return size != 0xFFFFFFFF and file.tell() + size > path.stat().st_size
+                return bool(size != 0xFFFFFFFF and file.tell() + size > path.stat().st_size)
             file.seek(size + size % 2, 1)
     return False
 
@@ -144,7 +144,9 @@ def decode(path: Path, name: str = "") -> Sound:
     if seconds > limits.MAX_SOUND_S:
         raise SoundError(_too_long(name, seconds))
     if seconds < limits.MIN_SOUND_S:
-        raise SoundError(f"“{name}” lasts {seconds * 1000:.0f} ms; {limits.MIN_SOUND_S:g} s is the least that can be read.")
+        raise SoundError(
+            f"“{name}” lasts {seconds * 1000:.0f} ms; {limits.MIN_SOUND_S:g} s is the least that can be read."
+        )
     return Sound(samples, limits.LISTENING_HZ)
 
 
@@ -154,7 +156,9 @@ def _encode(samples: NDArray[np.float32], rate_hz: int, target: Path, options: l
         _program("ffmpeg"), "-hide_banner", "-v", "error", "-y", "-f", "s16le", "-ar", str(rate_hz),
         "-ac", str(samples.shape[1]), "-i", "pipe:0", *options, str(target),
     ]  # fmt: skip
-    done = subprocess.run(command, input=pcm.tobytes(), capture_output=True, timeout=limits.DECODE_TIMEOUT_S, check=False)
+    done = subprocess.run(
+        command, input=pcm.tobytes(), capture_output=True, timeout=limits.DECODE_TIMEOUT_S, check=False
+    )
     if done.returncode:
         raise EngineError("The sound could not be written; is the disk full?")
 

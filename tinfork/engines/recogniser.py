@@ -95,7 +95,8 @@ class Aligner:
             if len(spans) == len(words):
                 return spans
         raise WordsError(
-            "The words could not be laid along the sound. Check that they are what is said in it, from its start to its end."
+            "The words could not be laid along the sound. "
+            "Check that they are what is said in it, from its start to its end."
         )
 
     def _first_pass(self, samples: NDArray[np.float32], words: list[str], pruned: bool) -> Decoder | None:

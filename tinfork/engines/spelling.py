@@ -10,7 +10,9 @@ from dataclasses import dataclass
 from num2words import num2words
 
 _BRACKETS = re.compile(r"\[[^\]]*\]|\([^)]*\)")
-_NUMBER = re.compile(r"(?P<sign>[$£€])?(?P<int>\d{1,3}(?:,\d{3})+|\d+)(?:\.(?P<frac>\d+))?(?P<tail>st|nd|rd|th|%|s)?", re.I)
+_NUMBER = re.compile(
+    r"(?P<sign>[$£€])?(?P<int>\d{1,3}(?:,\d{3})+|\d+)(?:\.(?P<frac>\d+))?(?P<tail>st|nd|rd|th|%|s)?", re.I
+)
 _CURRENCY = {
     "$": (("dollar", "dollars"), ("cent", "cents")),
     "£": (("pound", "pounds"), ("penny", "pence")),
@@ -31,7 +33,7 @@ def split_words(text: str) -> list[WrittenWord]:
     """The written words of a line that have something to say."""
     words: list[WrittenWord] = []
     for token in _BRACKETS.sub(" ", text).replace("’", "'").replace("‘", "'").split():
-        shown = token.strip(".,;:!?…\"“”«»„¿¡()[]{}*_~–—-")
+        shown = token.strip('.,;:!?…"“”«»„¿¡()[]{}*_~–—-')
         spoken = _spoken(shown)
         if spoken:
             words.append(WrittenWord(shown, spoken))

@@ -79,11 +79,11 @@ class _Library:
         try:
             self.lib = ctypes.CDLL("libespeak-ng.so.1")
         except OSError:
-            raise EngineError("The speech synthesiser is not installed; install Debian's package libespeak-ng1.") from None
+            raise EngineError(
+                "The speech synthesiser is not installed; install Debian's package libespeak-ng1."
+            ) from None
         self.lib.espeak_TextToPhonemes.restype = ctypes.c_char_p
-        self.rate_hz = self.lib.espeak_Initialize(
-            _SYNCHRONOUS, 0, None, _PHONEME_EVENTS | _IPA_EVENTS | _DONT_EXIT
-        )
+        self.rate_hz = self.lib.espeak_Initialize(_SYNCHRONOUS, 0, None, _PHONEME_EVENTS | _IPA_EVENTS | _DONT_EXIT)
         if self.rate_hz <= 0:
             raise EngineError("The speech synthesiser does not start; install Debian's package espeak-ng-data.")
         self.chunks: list[bytes] = []
@@ -155,7 +155,7 @@ def speak(text: str, voice: str = "en-us", *, words_per_minute: int = 160, pitch
         if library.lib.espeak_Synth(data, len(data), 0, 0, 0, _UTF8, None, None):
             raise EngineError("The speech synthesiser failed; try a shorter text.")
         pcm, events = b"".join(library.chunks), list(library.events)
-    samples = np.frombuffer(pcm, dtype="<i2").astype(np.float32) / 32768
+    samples = np.frombuffer(pcm, dtype="<i2").astype(np.float32) / np.float32(32768)
     if not len(samples):
         raise WordsError("There is nothing to say in this text.")
     return Spoken(samples, library.rate_hz, _phonemes(events, library.rate_hz, len(samples)))

@@ -29,7 +29,6 @@ INSTALLED_APPS = [
     "django.contrib.messages",
     "whitenoise.runserver_nostatic",
     "django.contrib.staticfiles",
-    "django.contrib.humanize",
     "procrastinate.contrib.django",
     "tinfork.apps.common",
     "tinfork.apps.people",

@@ -119,7 +119,12 @@ def start(data: Path, *, quick: bool = False) -> Cluster:
         subprocess.run(_as_unprivileged(stop), check=False, capture_output=True, cwd="/")
     password = (folder.parent / "postgres-password").read_text()
     port = free_port()
-    settings = {"listen_addresses": "127.0.0.1", "unix_socket_directories": "", "port": str(port), "max_connections": "60"}
+    settings = {
+        "listen_addresses": "127.0.0.1",
+        "unix_socket_directories": "",
+        "port": str(port),
+        "max_connections": "60",
+    }
     if quick:
         settings |= {"fsync": "off", "synchronous_commit": "off", "full_page_writes": "off"}
     command = [str(programs() / "postgres"), "-D", str(folder)]

@@ -107,8 +107,9 @@ class Services:
     def start_web(self) -> None:
         """Start the web process and wait until it answers."""
         command = [
-            sys.executable, "-m", "gunicorn", "tinfork.site.wsgi", "--bind", f"{self.host}:{self.port}", "--threads", "8",
-            "--workers", "1", "--worker-tmp-dir", "/tmp", "--timeout", "120", "--log-level", "warning",
+            sys.executable, "-m", "gunicorn", "tinfork.site.wsgi", "--bind", f"{self.host}:{self.port}",
+            "--threads", "8", "--workers", "1", "--worker-tmp-dir", "/tmp", "--timeout", "120",
+            "--log-level", "warning",
         ]  # fmt: skip
         self.web = self._spawn(command, "web.log")
         for _ in range(300):

@@ -8,7 +8,7 @@ from tinfork.apps.cast.models import Character, Drawing
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.common.serve import serve_file
 from tinfork.apps.people.access import reach, visible
-from tinfork.core.speech.visemes import CLASSES
+from tinfork.core.speech.visemes import VISEMES, typical_sounds
 
 SVG = "image/svg+xml"
 
@@ -16,7 +16,7 @@ SVG = "image/svg+xml"
 def cast_list(request: UserRequest) -> HttpResponse:
     """Every character with its mouth chart."""
     characters = visible(Character, request.user).prefetch_related("drawings")
-    sounds = {name: " ".join(symbols[:4]) for name, symbols in CLASSES.items()}
+    sounds = {viseme: " ".join(typical_sounds(viseme)) for viseme in VISEMES}
     return render(request, "cast/cast_list.html", {"characters": characters, "sounds": sounds})
 
 

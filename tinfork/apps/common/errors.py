@@ -21,4 +21,4 @@ def server_error(request: HttpRequest) -> HttpResponse:
     return render(request, "common/error.html", {"title": "Something broke", "text": text}, status=500)
 
 
-_GONE = "There is nothing at this address, or it belongs to another studio. Check the address, or start from your productions."
+_GONE = "There is nothing here, or it belongs to another studio. Check the address, or start from your productions."

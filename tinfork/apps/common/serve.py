@@ -19,7 +19,9 @@ def serve_file(request: HttpRequest, field: FieldFile, content_type: str, *, dow
     response: HttpResponseBase
     if span is None:
         opened = field.open("rb")
-        response = FileResponse(opened, content_type=content_type, as_attachment=bool(download_as), filename=download_as)
+        response = FileResponse(
+            opened, content_type=content_type, as_attachment=bool(download_as), filename=download_as
+        )
         response["Content-Length"] = str(size)
     elif not span:
         response = HttpResponse(status=416, headers={"Content-Range": f"bytes */{size}"})
@@ -46,7 +48,7 @@ def _range(header: str, size: int) -> tuple[int, int] | tuple[()] | None:
 
 
 def _part(field: FieldFile, start: int, end: int) -> Iterator[bytes]:
-    with field.storage.open(field.name, "rb") as file:
+    with field.open("rb") as file:
         file.seek(start)
         while start < end and (block := file.read(min(_BLOCK, end - start))):
             start += len(block)

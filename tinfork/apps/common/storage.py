@@ -13,7 +13,7 @@ from django.db.models.fields.files import FieldFile
 from whitenoise.storage import CompressedManifestStaticFilesStorage
 
 
-class StaticStorage(CompressedManifestStaticFilesStorage):
+class StaticStorage(CompressedManifestStaticFilesStorage):  # type: ignore[misc]
     """Hashed names, imports inside ES modules rewritten too."""
 
     support_js_module_import_aggregation = True
@@ -23,10 +23,11 @@ class HashedStorage(FileSystemStorage):
     """Files that are never reached by address, only through a view that asks who may."""
 
     def url(self, name: str | None) -> str:
+        """There is none."""
         raise NotImplementedError("Files are served by views that check permission.")
 
 
-def _keep(content: File, digest: str, suffix: str) -> str:
+def _keep(content: "File[bytes]", digest: str, suffix: str) -> str:
     name = f"{digest[:2]}/{digest}{suffix}"
     storage = storages["default"]
     return name if storage.exists(name) else storage.save(name, content)
@@ -49,7 +50,7 @@ def keep_file(path: Path, suffix: str) -> str:
 def local_copy(field: FieldFile) -> Iterator[Path]:
     """A stored file as a path on this machine: storage need not be a disk."""
     with tempfile.TemporaryDirectory(prefix="tinfork-") as folder:
-        path = Path(folder) / Path(field.name).name
-        with field.storage.open(field.name, "rb") as source, path.open("wb") as target:
+        path = Path(folder) / "copy"
+        with field.open("rb") as source, path.open("wb") as target:
             shutil.copyfileobj(source, target)
         yield path

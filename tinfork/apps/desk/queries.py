@@ -9,7 +9,7 @@ from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.solving import solve_shot
 from tinfork.core.sound import peaks
 from tinfork.core.speech.reading import Reading
-from tinfork.core.speech.visemes import CLASSES
+from tinfork.core.speech.visemes import typical_sounds
 from tinfork.engines.reader import DOUBTFUL
 
 
@@ -84,7 +84,7 @@ def _character(character: Character, shot: Shot, reading: Reading) -> dict[str, 
                 "number": d.number,
                 "name": d.name,
                 "visemes": d.visemes,
-                "sounds": [s for v in d.visemes for s in CLASSES[v][:3]],
+                "sounds": [s for v in d.visemes for s in typical_sounds(v)],
                 "url": reverse("drawing_picture", args=[d.pk]),
             }
             for d in character.drawings.all()

@@ -14,4 +14,6 @@ def desk(request: UserRequest, pk: int) -> HttpResponse:
     shot = reach(Shot, request.user, pk=pk)
     if not hasattr(shot, "reading") or shot.take is None:
         return redirect("shot", pk)
-    return render(request, "desk/desk.html", {"shot": shot, "document": desk_document(shot), "warnings": shot.reading.warnings})
+    return render(
+        request, "desk/desk.html", {"shot": shot, "document": desk_document(shot), "warnings": shot.reading.warnings}
+    )

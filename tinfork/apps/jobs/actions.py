@@ -45,7 +45,12 @@ def ask_to_cancel(job: Job) -> None:
 def begin(job_id: str) -> Job | None:
     """Take a job up for this attempt; None when it is over, cancelled, or was tried too often."""
     with transaction.atomic():
-        job = Job.objects.select_for_update().select_related("shot__production", "shot__character").filter(pk=job_id).first()
+        job = (
+            Job.objects.select_for_update()
+            .select_related("shot__production", "shot__character")
+            .filter(pk=job_id)
+            .first()
+        )
         if job is None or not job.is_open:
             return None
         job.attempts += 1

@@ -1,7 +1,5 @@
 """Following jobs."""
 
-from pathlib import Path
-
 from django.http import Http404, HttpResponse
 from django.http.response import HttpResponseBase
 from django.shortcuts import redirect, render
@@ -26,7 +24,11 @@ def job_panel(request: UserRequest, pk: str) -> HttpResponse:
     job = reach(Job, request.user, pk=pk)
     if request.GET.get("then") == "desk" and job.state == Job.State.DONE:
         return HttpResponse(headers={"HX-Redirect": f"/shots/{job.shot_id}/desk"})
-    return render(request, "jobs/_job_panel.html", {"job": job, "working": is_anyone_working(), "then": request.GET.get("then", "")})
+    return render(
+        request,
+        "jobs/_job_panel.html",
+        {"job": job, "working": is_anyone_working(), "then": request.GET.get("then", "")},
+    )
 
 
 @require_POST
@@ -42,5 +44,5 @@ def job_result(request: UserRequest, pk: str) -> HttpResponseBase:
     job = reach(Job, request.user, pk=pk)
     if not job.result or job.state != Job.State.DONE:
         raise Http404
-    name = f"{job.shot.production.name} {job.shot.name}{Path(job.result.name).suffix}"
+    name = f"{job.shot.production.name} {job.shot.name}.zip"
     return serve_file(request, job.result, "application/zip", download_as=name)

@@ -11,8 +11,14 @@ from tinfork.apps.produce.models import Production, Shot
 from tinfork.core.clock import STANDARD_RATES
 
 _RATES = [(name, f"{name} frames a second") for name in STANDARD_RATES]
-_SIZES = [("1920x1080", "1920 × 1080"), ("3840x2160", "3840 × 2160"), ("1280x720", "1280 × 720"), ("2048x1152", "2048 × 1152"),
-          ("1080x1080", "1080 × 1080 (square)"), ("1080x1920", "1080 × 1920 (upright)")]  # fmt: skip
+_SIZES = [
+    ("1920x1080", "1920 × 1080"),
+    ("3840x2160", "3840 × 2160"),
+    ("1280x720", "1280 × 720"),
+    ("2048x1152", "2048 × 1152"),
+    ("1080x1080", "1080 × 1080 (square)"),
+    ("1080x1920", "1080 × 1920 (upright)"),
+]
 
 
 class ProductionForm(forms.Form):

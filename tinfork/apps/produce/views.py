@@ -17,7 +17,8 @@ def production_list(request: UserRequest) -> HttpResponse:
     """Cards, newest first."""
     productions = visible(Production, request.user).select_related("studio")
     counted = productions.annotate(
-        shot_count=Count("shots", distinct=True), read_count=Count("shots", filter=Q(shots__reading__isnull=False), distinct=True)
+        shot_count=Count("shots", distinct=True),
+        read_count=Count("shots", filter=Q(shots__reading__isnull=False), distinct=True),
     ).prefetch_related("shots__character")
     return render(request, "produce/production_list.html", {"productions": counted})
 
@@ -29,7 +30,10 @@ def production_new(request: UserRequest) -> HttpResponse:
     if form.is_valid():
         width, height = form.cleaned_data["size"].split("x")
         production = start_production(
-            studio=studio, name=form.cleaned_data["name"], rate=form.cleaned_data["rate"], size=(int(width), int(height))
+            studio=studio,
+            name=form.cleaned_data["name"],
+            rate=form.cleaned_data["rate"],
+            size=(int(width), int(height)),
         )
         return redirect("production", production.pk)
     return render(request, "produce/production_new.html", {"form": form}, status=422 if form.errors else 200)

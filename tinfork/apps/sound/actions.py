@@ -17,7 +17,9 @@ _FILES = ("original", "listening", "peaks")
 
 def bring_take(*, production: Production, name: str, path: Path, info: SoundInfo) -> Take:
     """A take of a file that was looked into; it is decoded by the reading job."""
-    note = "The file is cut short: it promises more sound than it holds. What is there was kept." if info.cut_short else ""
+    note = (
+        "The file is cut short: it promises more sound than it holds. What is there was kept." if info.cut_short else ""
+    )
     return Take.objects.create(
         production=production,
         name=name[:200],

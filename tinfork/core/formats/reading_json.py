@@ -97,9 +97,7 @@ def _line_from_dict(line: dict[str, Any]) -> Line:
             us_from_seconds(word["start"]),
             us_from_seconds(word["end"]),
             tuple(
-                Phoneme(
-                    str(p["ipa"]), us_from_seconds(p["start"]), us_from_seconds(p["end"]), float(p["confidence"])
-                )
+                Phoneme(str(p["ipa"]), us_from_seconds(p["start"]), us_from_seconds(p["end"]), float(p["confidence"]))
                 for p in word["phonemes"]
             ),
             float(word["confidence"]),

@@ -43,7 +43,8 @@ def vector(viseme: str) -> NDArray[np.float64]:
 
 def distance(a: NDArray[np.float64], b: NDArray[np.float64]) -> NDArray[np.float64]:
     """Weighted Euclidean distance over the last axis; 0 for equal articulations."""
-    return np.sqrt((((a - b) ** 2) * WEIGHTS).sum(axis=-1))
+    apart: NDArray[np.float64] = np.sqrt((((a - b) ** 2) * WEIGHTS).sum(axis=-1))
+    return apart
 
 
 ALL_VECTORS: NDArray[np.float64] = np.stack([vector(v) for v in VISEMES])

@@ -33,7 +33,8 @@ class Drawing:
     @property
     def articulation(self) -> NDArray[np.float64]:
         """The mean articulation of what it shows, shape (7,)."""
-        return np.mean([vector(v) for v in self.visemes], axis=0)
+        mean: NDArray[np.float64] = np.mean([vector(v) for v in self.visemes], axis=0)
+        return mean
 
 
 @dataclass(frozen=True)

@@ -75,7 +75,9 @@ def _closed(s: Shape, ink: Ink) -> str:
         # Lips rolled in: a short fold above and below the seam.
         for side in (-1, 1):
             y = CY + side * 20
-            parts.append(f'<path d="M{_n(CX - 30)} {_n(y)}Q{_n(CX)} {_n(y + side * 7)} {_n(CX + 30)} {_n(y)}" {stroke}/>')
+            parts.append(
+                f'<path d="M{_n(CX - 30)} {_n(y)}Q{_n(CX)} {_n(y + side * 7)} {_n(CX + 30)} {_n(y)}" {stroke}/>'
+            )
     return "".join(parts)
 
 
@@ -92,7 +94,8 @@ def _inner(s: Shape, ink: Ink) -> str:
         height = max(22.0, (s.up + s.down) * 0.75)
         parts.append(
             f'<rect x="{_n(CX - s.half_width * 0.36)}" y="{_n(top + s.upper_teeth - 6)}" '
-            f'width="{_n(s.half_width * 0.72)}" height="{_n(height)}" rx="{_n(min(height / 2, 22))}" fill="{ink.tongue}"/>'
+            f'width="{_n(s.half_width * 0.72)}" height="{_n(height)}" rx="{_n(min(height / 2, 22))}" '
+            f'fill="{ink.tongue}"/>'
         )
     teeth = f'fill="{ink.teeth}" stroke="{ink.line}" stroke-width="{_n(ink.weight / 2)}"'
     if s.upper_teeth:

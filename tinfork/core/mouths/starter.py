@@ -20,13 +20,9 @@ _MOUTHS: tuple[tuple[str, tuple[str, ...], Shape], ...] = (
     ("wide open", ("open",), Shape(94, 56, 78, square=0.6, upper_teeth=22, tongue=40)),
 )
 
-STARTER = Chart(
-    tuple(Drawing(number, name, visemes) for number, (name, visemes, _) in enumerate(_MOUTHS, start=1))
-)
+STARTER = Chart(tuple(Drawing(number, name, visemes) for number, (name, visemes, _) in enumerate(_MOUTHS, start=1)))
 
 
 def starter_pictures(ink: Ink | None = None) -> dict[int, str]:
     """The SVG text of each drawing of `STARTER`, by number."""
-    return {
-        number: draw_mouth(shape, ink, title=name) for number, (name, _, shape) in enumerate(_MOUTHS, start=1)
-    }
+    return {number: draw_mouth(shape, ink, title=name) for number, (name, _, shape) in enumerate(_MOUTHS, start=1)}

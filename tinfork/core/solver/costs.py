@@ -101,9 +101,7 @@ def frame_weights(
     return weights, closures
 
 
-def build_problem(
-    weights: NDArray[np.float64], closures: list[tuple[int, str]], chart: Chart, dials: Dials
-) -> Problem:
+def build_problem(weights: NDArray[np.float64], closures: list[tuple[int, str]], chart: Chart, dials: Dials) -> Problem:
     """The solver's problem: distances weighed by what is heard, closures demanded."""
     costs = np.rint(weights @ chart.distances.T * UNIT).astype(np.int64)
     for frame, viseme in closures:

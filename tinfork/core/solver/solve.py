@@ -1,5 +1,7 @@
 """`solve`: a reading, a chart, a rate and dials give holds; pure and deterministic."""
 
+from itertools import pairwise
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -33,7 +35,7 @@ def merge_holds(path: NDArray[np.intp], weights: NDArray[np.float64], chart: Cha
     holds: list[Hold] = []
     edges = [0, *(np.flatnonzero(np.diff(path)) + 1).tolist(), len(path)]
     best = np.argmin(chart.distances, axis=0)
-    for start, end in zip(edges, edges[1:], strict=False):
+    for start, end in pairwise(edges):
         if start == end:
             continue
         column = int(path[start])

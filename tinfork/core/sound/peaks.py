@@ -35,4 +35,5 @@ def peak_pyramid(samples: NDArray[np.float32], rate_hz: int) -> list[NDArray[np.
 
 def _pack(low: NDArray[np.floating], high: NDArray[np.floating]) -> NDArray[np.int8]:
     pairs = np.stack([low, high], axis=1)
-    return np.rint(np.clip(pairs, -1, 1) * 127).astype(np.int8)
+    packed: NDArray[np.int8] = np.rint(np.clip(pairs, -1, 1) * 127).astype(np.int8)
+    return packed

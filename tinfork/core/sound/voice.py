@@ -15,7 +15,8 @@ def level_db(samples: NDArray[np.float32], rate_hz: int) -> NDArray[np.float64]:
     if hops == 0:
         return np.full(1, -120.0)
     frames = samples[: hops * hop].reshape(hops, hop).astype(np.float64)
-    return 20 * np.log10(np.maximum(np.sqrt((frames**2).mean(axis=1)), 1e-6))
+    levels: NDArray[np.float64] = 20 * np.log10(np.maximum(np.sqrt((frames**2).mean(axis=1)), 1e-6))
+    return levels
 
 
 def has_voice(levels_db: NDArray[np.float64]) -> bool:
@@ -46,7 +47,7 @@ def _mel_bands(size: int, rate_hz: int, count: int) -> NDArray[np.float64]:
     def mel(hz: NDArray[np.float64]) -> NDArray[np.float64]:
         return 2595 * np.log10(1 + hz / 700)
 
-    hz = np.fft.rfftfreq(size, 1 / rate_hz)
+    hz = np.fft.rfftfreq(size, 1 / rate_hz).astype(np.float64)
     edges = np.linspace(0.0, float(mel(np.array([rate_hz / 2]))[0]), count + 2)
     position = mel(hz)[:, None]
     rising = (position - edges[:-2]) / (edges[1:-1] - edges[:-2])

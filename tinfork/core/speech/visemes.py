@@ -19,7 +19,7 @@ CLASSES: dict[str, tuple[str, ...]] = {
     "alveolar": ("t", "d", "n", "ɾ", "ʈ", "ɖ", "ɳ", "ɽ", "ɗ", "ʔ"),
     "sibilant": ("s", "z", "ts", "dz"),
     "lateral": ("l", "ɫ", "ɭ", "ʎ", "ɬ", "ɮ", "ɺ", "ʟ"),
-    "velar": ("k", "ɡ", "g", "ŋ", "h", "x", "ɣ", "q", "ɢ", "ɴ", "χ", "ʁ", "ħ", "ʕ", "ɦ", "ɠ", "ʛ", "ʀ", "ɰ"),
+    "velar": ("k", "ɡ", "ŋ", "h", "g", "x", "ɣ", "q", "ɢ", "ɴ", "χ", "ʁ", "ħ", "ʕ", "ɦ", "ɠ", "ʛ", "ʀ", "ɰ"),
     "postalveolar": ("ʃ", "ʒ", "tʃ", "dʒ", "ʂ", "ʐ", "ɕ", "ʑ", "tɕ", "dʑ", "tʂ", "dʐ", "ɧ"),
     "rhotic": ("ɹ", "ɝ", "ɚ", "r", "ɻ"),
     "close-rounded": ("w", "u", "ʊ", "y", "ʏ", "ʉ", "ɥ", "ʍ", "ø"),
@@ -30,6 +30,25 @@ CLASSES: dict[str, tuple[str, ...]] = {
 }
 
 VISEMES: tuple[str, ...] = tuple(CLASSES)
+
+#: How many of a class's symbols, which come first in its list, stand for it where room is short.
+_FEW = {
+    "bilabial": 3,
+    "alveolar": 3,
+    "velar": 4,
+    "postalveolar": 4,
+    "close-rounded": 4,
+    "close-spread": 4,
+    "mid": 3,
+    "open": 3,
+    "lateral": 1,
+}
+
+
+def typical_sounds(viseme: str) -> tuple[str, ...]:
+    """The few symbols by which people know a class."""
+    return CLASSES[viseme][: _FEW.get(viseme, 2)]
+
 
 #: Classes whose contact has to be seen: lips together, lip on teeth.
 CLOSURES = frozenset({"bilabial", "labiodental"})

@@ -3,6 +3,8 @@
 from django import forms, template
 from django.utils.safestring import SafeString
 
+from tinfork.core.clock import seconds_from_us
+
 register = template.Library()
 
 
@@ -10,7 +12,7 @@ register = template.Library()
 def control(field: forms.BoundField, extra: str = "") -> SafeString:
     """The field's control, tied to its hint and errors for screen readers."""
     kind = "form-select" if isinstance(field.field.widget, forms.Select) else "form-control"
-    attributes = {"class": f"{kind} {extra}".strip()}
+    attributes: dict[str, str | bool] = {"class": f"{kind} {extra}".strip()}
     if field.errors:
         attributes |= {"aria-invalid": "true", "aria-describedby": f"{field.auto_id}_wrong"}
     return field.as_widget(attrs=attributes)
@@ -20,3 +22,9 @@ def control(field: forms.BoundField, extra: str = "") -> SafeString:
 def get(mapping: dict[str, str], key: str) -> str:
     """A dictionary's value by a variable key."""
     return mapping.get(key, "")
+
+
+@register.filter
+def seconds(time_us: int) -> str:
+    """Microseconds as seconds with two decimals."""
+    return f"{seconds_from_us(time_us):.2f}"

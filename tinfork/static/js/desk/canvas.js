@@ -1,41 +1,35 @@
 /** What the drawn views share: a sharp canvas that fills its box, colours from the style, one redraw a frame. */
 
-/** Colours by their custom property, read anew when the theme changes. */
-export class Theme {
-  constructor() {
-    this.read();
-  }
-
-  read() {
-    const style = getComputedStyle(document.documentElement);
-    const get = (/** @type {string} */ name) => style.getPropertyValue(name).trim();
-    this.paper = get("--paper");
-    this.sheet = get("--sheet");
-    this.ink = get("--ink");
-    this.ink2 = get("--ink-2");
-    this.tin = get("--tin");
-    this.tin2 = get("--tin-2");
-    this.rule = get("--rule");
-    this.rust = get("--rust");
-    this.onRust = get("--on-rust");
-    this.wash = get("--wash");
-    this.wave = get("--wave");
-    this.waveSoft = get("--wave-soft");
-    this.speakers = ["--ink-1", "--ink-2c", "--ink-3", "--ink-4", "--ink-5", "--ink-6"].map(get);
-    this.speakerWash = [get("--ink-1-wash"), get("--ink-2c-wash")];
-    this.mouthGround = document.documentElement.dataset.bsTheme === "dark" ? "#cfc6b4" : "";
-    this.sans = '"Noto Sans", sans-serif';
-    this.mono = '"Noto Sans Mono", monospace';
-  }
-
-  speaker(/** @type {number} */ ink) {
-    return this.speakers[(ink - 1) % this.speakers.length];
-  }
-
-  wordWash(/** @type {number} */ ink) {
-    return this.speakerWash[ink - 1] || this.sheet;
-  }
+/** Colours by their custom property, as the theme has them now. */
+export function readTheme() {
+  const style = getComputedStyle(document.documentElement);
+  const get = (/** @type {string} */ name) => style.getPropertyValue(name).trim();
+  const speakers = ["--ink-1", "--ink-2c", "--ink-3", "--ink-4", "--ink-5", "--ink-6"].map(get);
+  const washes = [get("--ink-1-wash"), get("--ink-2c-wash")];
+  return {
+    paper: get("--paper"),
+    sheet: get("--sheet"),
+    ink: get("--ink"),
+    ink2: get("--ink-2"),
+    tin: get("--tin"),
+    tin2: get("--tin-2"),
+    rule: get("--rule"),
+    rust: get("--rust"),
+    onRust: get("--on-rust"),
+    wash: get("--wash"),
+    wave: get("--wave"),
+    waveSoft: get("--wave-soft"),
+    /** What a mouth is drawn on where the sheet is dark. */
+    mouthGround: document.documentElement.dataset.bsTheme === "dark" ? "#cfc6b4" : "",
+    sans: '"Noto Sans", sans-serif',
+    mono: '"Noto Sans Mono", monospace',
+    /** A speaker's colour, by its number from 1. */
+    speaker: (/** @type {number} */ ink) => speakers[(ink - 1) % speakers.length],
+    wordWash: (/** @type {number} */ ink) => washes[ink - 1] || get("--sheet"),
+  };
 }
+
+/** @typedef {ReturnType<typeof readTheme>} Theme */
 
 export class View {
   /**

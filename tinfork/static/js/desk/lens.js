@@ -214,13 +214,14 @@ export class Lens extends View {
       context.strokeRect(left + 0.5, top + 0.5, right - left - 1, height - 1);
       const room = right - left;
       if (room < 16) continue;
-      const picture = Math.min(44, room - 4);
+      const isNumbered = room >= 44;
+      const picture = Math.min(44, room - (isNumbered ? 22 : 4));
       if (theme.mouthGround) {
         context.fillStyle = theme.mouthGround;
         context.fillRect(left + 3, top + 3, picture - 2, height - 6);
       }
       this.pictures.get(character.id)?.draw(context, hold.drawing, left + 2, top + 3, picture, height - 6);
-      if (room < 56) continue;
+      if (!isNumbered) continue;
       context.fillStyle = theme.speaker(character.ink);
       context.font = `700 11.5px ${theme.mono}`;
       context.textAlign = "right";

@@ -1,6 +1,6 @@
 /** Puts the Desk together: the only module that looks things up in the page. */
 import { Scope } from "../lib/scope.js";
-import { Theme } from "./canvas.js";
+import { readTheme } from "./canvas.js";
 import { timecode } from "./clock.js";
 import { keyTable, listenForKeys } from "./keys.js";
 import { Lens } from "./lens.js";
@@ -18,7 +18,7 @@ const find = (/** @type {string} */ selector) => /** @type {any} */ (document.qu
 function start() {
   const scope = new Scope();
   const shot = new Shot(JSON.parse(find("#desk-document").textContent));
-  const theme = new Theme();
+  const theme = readTheme();
   const transport = new Transport(shot, find("#sound"), scope);
   const peaks = new Peaks(shot.sound);
   const pictures = new Map(shot.characters.map((character) => [character.id, new Pictures(character.drawings)]));
@@ -39,7 +39,7 @@ function start() {
   for (const set of pictures.values()) set.ready.then(redraw);
   document.fonts.ready.then(redraw);
   scope.listen(document, "theme", () => {
-    theme.read();
+    Object.assign(theme, readTheme());
     redraw();
   });
   const dialog = find("#keys");

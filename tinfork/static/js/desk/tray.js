@@ -12,6 +12,7 @@ export class Tray {
     this.shot = parts.shot;
     this.character = this.shot.characters[0];
     this.part = (/** @type {string} */ name) => /** @type {HTMLElement} */ (root.querySelector(`[data-part="${name}"]`));
+    this.current = -1;
     this.build();
     scope.add(parts.transport.frame.follow((frame) => this.show(frame)));
   }

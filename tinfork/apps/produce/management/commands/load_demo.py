@@ -25,6 +25,7 @@ class Command(BaseCommand):
 
     @transaction.atomic
     def handle(self, *args: Any, **options: Any) -> None:
+        """Make everything in one transaction."""
         if User.objects.filter(email=EMAIL).exists():
             return
         film = json.loads((DEMO / "film.json").read_text("utf-8"))

@@ -1,0 +1,107 @@
+"""Pictures of each main view, made from the demo film in a headless browser."""
+
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+from tools.start.postgres import free_port
+from tools.start.services import bring_up
+
+CHROMIUM = "/usr/bin/chromium"
+#: A browser without a screen, as root too, that leaves the network alone.
+BROWSER_ARGUMENTS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--autoplay-policy=no-user-gesture-required",
+]
+
+
+def _sign_in(page: Page) -> None:
+    page.goto("/account/login/")
+    page.get_by_label("Email").fill("demo@tinfork.example")
+    page.get_by_label("Password").fill("last-tram-first-loaf")
+    page.get_by_role("button", name="Sign in").click()
+    page.wait_for_url("**/")
+
+
+def _go(page: Page, path: str) -> None:
+    page.goto(path)
+
+
+def _production(page: Page) -> None:
+    page.goto("/")
+    page.get_by_role("link", name="Last Tram").click()
+
+
+def _wait_until_read(page: Page) -> None:
+    for _ in range(120):
+        _production(page)
+        if page.get_by_role("cell", name="read", exact=True).count() == 3:
+            return
+        page.wait_for_timeout(500)
+    raise TimeoutError("The demo was not read in a minute.")
+
+
+def _desk(page: Page, frames: int = 0) -> None:
+    _production(page)
+    page.get_by_role("link", name="020 The counter").click()
+    page.wait_for_selector("html[data-desk=ready]")
+    for _ in range(frames):
+        page.keyboard.press("ArrowRight")
+    page.wait_for_timeout(700)
+
+
+def _words(page: Page) -> None:
+    _production(page)
+    page.get_by_role("link", name="Sound and words").nth(1).click()
+
+
+def _handover(page: Page) -> None:
+    _desk(page)
+    page.get_by_role("link", name="Hand over").click()
+
+
+def make_shots(target: Path) -> None:
+    """Write a picture of each main view at 1280 x 800, and the Desk dark and smaller."""
+    target.mkdir(parents=True, exist_ok=True)
+    views: list[tuple[str, Callable[[Page], None], tuple[int, int], bool]] = [
+        ("productions", lambda page: _go(page, "/"), (1280, 800), False),
+        ("shots", _production, (1280, 800), False),
+        ("cast", lambda page: _go(page, "/cast/"), (1280, 800), False),
+        ("words", _words, (1280, 800), False),
+        ("desk", lambda page: _desk(page, 55), (1280, 800), False),
+        ("desk-dark", lambda page: _desk(page, 40), (1280, 800), True),
+        ("desk-1024", lambda page: _desk(page, 55), (1024, 768), False),
+        ("hand-over", _handover, (1280, 800), False),
+    ]
+    with tempfile.TemporaryDirectory(prefix="tinfork-shots-") as folder:
+        Path(folder).chmod(0o755)
+        services = bring_up(Path(folder), host="127.0.0.1", port=free_port(), quick=True)
+        try:
+            services.manage("load_demo")
+            services.start_web()
+            services.start_worker()
+            with sync_playwright() as playwright:
+                browser = playwright.chromium.launch(executable_path=CHROMIUM, args=BROWSER_ARGUMENTS)
+                for name, go, (width, height), dark in views:
+                    page = browser.new_page(
+                        viewport={"width": width, "height": height},
+                        color_scheme="dark" if dark else "light",
+                        base_url=services.url,
+                    )
+                    _sign_in(page)
+                    _wait_until_read(page)
+                    go(page)
+                    page.wait_for_load_state("networkidle")
+                    page.screenshot(path=str(target / f"{name}.png"))
+                    page.close()
+                browser.close()
+        finally:
+            services.stop()
