@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import NoReturn
 
 from tinfork.core.clock import FrameRate
-from tinfork.core.errors import TinForkError, WordsError
+from tinfork.core.errors import FormatError, TinForkError, WordsError
 from tinfork.core.formats import reading_json, sheet_csv
 from tinfork.core.mouths.starter import STARTER, starter_pictures
 from tinfork.core.sheet import Sheet
@@ -68,6 +68,8 @@ def _write(data: bytes, out: Path | None) -> None:
 
 def read(options: argparse.Namespace) -> None:
     """The command `read`."""
+    if options.out and not options.out.parent.is_dir():
+        raise FormatError(f"There is no folder “{options.out.parent}” to write into.")
     rate = FrameRate.parse(options.fps)
     dials = Dials(lead=options.lead, shortest=options.shortest)
     name = options.character or options.sound.stem

@@ -87,16 +87,19 @@ def probe(path: Path, name: str = "") -> SoundInfo:
     told = json.loads(done.stdout or b"{}")
     if not told.get("streams"):
         raise SoundError(f"“{name}” has no sound in it. Bring the recording itself, as {_KINDS}.")
+    cut_short = _wav_is_cut(path)
     stream, container = told["streams"][0], told.get("format", {})
     duration = float(container["duration"]) if container.get("duration", "N/A") != "N/A" else None
     if duration is not None and duration > limits.MAX_SOUND_S:
         raise SoundError(_too_long(name, duration))
+    if duration is not None and duration < limits.MIN_SOUND_S and not cut_short:
+        raise SoundError(_too_short(name, duration))
     return SoundInfo(
         container=container.get("format_name", ""),
         duration_s=duration,
         channels=int(stream.get("channels", 0)),
         rate_hz=int(stream.get("sample_rate", 0)),
-        cut_short=_wav_is_cut(path),
+        cut_short=cut_short,
     )
 
 
@@ -105,6 +108,10 @@ def _too_long(name: str, seconds: float) -> str:
         f"“{name}” is {seconds / 60:.0f} minutes long; {limits.MAX_SOUND_S // 60} minutes is the most in one file. "
         "Cut it into parts."
     )
+
+
+def _too_short(name: str, seconds: float) -> str:
+    return f"“{name}” lasts {seconds * 1000:.0f} ms; {limits.MIN_SOUND_S:g} s is the least that can be read."
 
 
 def _wav_is_cut(path: Path) -> bool:
@@ -144,9 +151,7 @@ def decode(path: Path, name: str = "") -> Sound:
     if seconds > limits.MAX_SOUND_S:
         raise SoundError(_too_long(name, seconds))
     if seconds < limits.MIN_SOUND_S:
-        raise SoundError(
-            f"“{name}” lasts {seconds * 1000:.0f} ms; {limits.MIN_SOUND_S:g} s is the least that can be read."
-        )
+        raise SoundError(_too_short(name, seconds))
     return Sound(samples, limits.LISTENING_HZ)
 
 

@@ -110,6 +110,7 @@ def test(arguments: list[str]) -> int:
                 "OMP_NUM_THREADS": "1",
                 "OPENBLAS_NUM_THREADS": "1",
             }
+            (Path(folder) / "static").mkdir()
             cluster.create_database("tinfork")
             leave_out = ["--ignore=tests/browser"] if fast else []
             return _call(sys.executable, "-m", "pytest", *leave_out, *rest, env=environment)

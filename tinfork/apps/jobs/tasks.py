@@ -35,8 +35,13 @@ def clean_up(job: Job) -> None:
 
 @app.task(queue="work")
 def run_job(job_id: str) -> None:
-    """Do a job, and write down how it ended: never a spinner without an end."""
+    """Take a job off the queue; a connection that died since the last one is opened anew."""
     close_old_connections()
+    do_job(job_id)
+
+
+def do_job(job_id: str) -> None:
+    """Do a job, and write down how it ended: never a spinner without an end."""
     job = begin(job_id)
     if job is None:
         return

@@ -1,0 +1,105 @@
+"""A studio at work, and a stranger."""
+
+import pytest
+from django.test import Client
+
+from tests import sounds
+
+
+@pytest.fixture
+def user(db):
+    from tinfork.apps.people.models import User
+
+    return User.objects.create_user("odalys@tinfork.example", "bread")
+
+
+@pytest.fixture
+def studio(user):
+    from tinfork.apps.people.actions import found_studio
+
+    return found_studio(name="Night Bakery Pictures", owner=user)
+
+
+@pytest.fixture
+def production(studio):
+    from tinfork.apps.produce.actions import start_production
+
+    return start_production(studio=studio, name="Last Tram, First Loaf", rate="24", size=(320, 180))
+
+
+@pytest.fixture
+def shot(production, studio):
+    from tinfork.apps.produce.actions import add_shot
+
+    return add_shot(production=production, name="020 The counter", character=studio.characters.get(name="Odalys"))
+
+
+@pytest.fixture
+def client(user):
+    signed_in = Client()
+    signed_in.force_login(user)
+    return signed_in
+
+
+@pytest.fixture
+def stranger(db):
+    from tinfork.apps.people.actions import found_studio
+    from tinfork.apps.people.models import User
+
+    other = User.objects.create_user("stranger@tinfork.example", "stone")
+    found_studio(name="Elsewhere", owner=other)
+    signed_in = Client()
+    signed_in.force_login(other)
+    return signed_in
+
+
+@pytest.fixture
+def viewer(studio):
+    from tinfork.apps.people.models import Membership, User
+
+    person = User.objects.create_user("viewer@tinfork.example", "look")
+    Membership.objects.create(studio=studio, user=person, role=Membership.Role.VIEWER)
+    signed_in = Client()
+    signed_in.force_login(person)
+    return signed_in
+
+
+def upload(name="take.wav", data=None):
+    from django.core.files.uploadedfile import SimpleUploadedFile
+
+    return SimpleUploadedFile(name, sounds.sentence_wav() if data is None else data)
+
+
+@pytest.fixture
+def start_read(client, shot):
+    """Send a sound and words to the shot, as the page's form does."""
+
+    def send(data=None, words=sounds.SENTENCE, **more):
+        fields = {"words": words, **({"sound": upload(data=data)} if data != "none" else {})}
+        return client.post(f"/shots/{shot.pk}/read", fields, **more)
+
+    return send
+
+
+@pytest.fixture
+def work(shot):
+    """Do the newest job of the shot, as the worker would."""
+    from tinfork.apps.jobs.models import Job
+    from tinfork.apps.jobs.tasks import do_job
+
+    def do():
+        job = Job.objects.filter(shot=shot).first()
+        do_job(str(job.pk))
+        job.refresh_from_db()
+        shot.refresh_from_db()
+        return job
+
+    return do
+
+
+@pytest.fixture
+def read_shot(start_read, work, shot):
+    """The shot, read."""
+    assert start_read().status_code == 302
+    assert work().state == "done"
+    return type(shot).objects.get(pk=shot.pk)

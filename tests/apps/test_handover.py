@@ -1,0 +1,65 @@
+import csv
+import io
+import json
+import zipfile
+
+import pytest
+
+from tinfork.apps.jobs.models import Job
+from tinfork.apps.reading.solving import solve_shot
+
+
+def test_the_csv_has_a_row_for_every_frame_from_the_shots_first(read_shot, client):
+    type(read_shot).objects.update(first_frame=101)
+    answer = client.get(f"/shots/{read_shot.pk}/sheet.csv")
+    rows = list(csv.DictReader(io.StringIO(answer.content.decode())))
+    holds = solve_shot(read_shot, read_shot.reading.content)
+    assert [int(r["frame"]) for r in rows] == list(range(101, 101 + holds[-1].end))
+    assert "Last%20Tram%2C%20First%20Loaf%20020%20The%20counter.csv" in answer["Content-Disposition"]
+
+
+def test_the_json_is_the_reading_with_its_holds(read_shot, client):
+    document = json.loads(client.get(f"/shots/{read_shot.pk}/reading.json").content)
+    assert document["tracks"][0]["character"] == "Odalys"
+    assert document["lines"] == read_shot.reading.document["lines"]
+
+
+def test_the_picture_sequence_is_made_by_a_job_and_kept_once(read_shot, client, work):
+    for _ in range(2):
+        assert client.post(f"/shots/{read_shot.pk}/pictures").status_code == 302
+        assert work().state == "done"
+    newest, older = Job.objects.filter(kind="pictures")
+    assert (bool(newest.result), bool(older.result)) == (True, False)
+    answer = client.get(f"/jobs/{newest.pk}/result")
+    with zipfile.ZipFile(io.BytesIO(b"".join(answer.streaming_content))) as archive:
+        frames = read_shot.production.rate.frames_in(read_shot.take.duration_us)
+        assert len([n for n in archive.namelist() if n.endswith(".png")]) == frames
+        assert archive.testzip() is None
+
+
+def test_a_shot_that_is_not_read_has_nothing_to_hand_over(shot, client):
+    assert client.get(f"/shots/{shot.pk}/sheet.csv").status_code == 404
+
+
+@pytest.mark.parametrize(
+    ("header", "status", "length"),
+    [
+        ("bytes=0-99", 206, 100),
+        ("bytes=-50", 206, 50),
+        ("bytes=99999999-", 416, 0),
+        ("bytes=x", 200, None),
+        ("", 200, None),
+    ],
+)
+def test_the_sound_is_served_with_ranges(read_shot, client, header, status, length):
+    answer = client.get(f"/takes/{read_shot.take.pk}/sound", headers={"range": header} if header else {})
+    body = b"".join(answer.streaming_content) if answer.streaming else answer.content
+    assert answer.status_code == status
+    assert answer["Accept-Ranges"] == "bytes"
+    assert len(body) == (read_shot.take.listening.size if length is None else length)
+
+
+def test_every_level_of_peaks_is_served_and_no_more(read_shot, client):
+    sizes = [len(client.get(f"/takes/{read_shot.take.pk}/peaks/{n}").content) for n in range(5)]
+    assert sizes == sorted(sizes, reverse=True)
+    assert client.get(f"/takes/{read_shot.take.pk}/peaks/5").status_code == 404

@@ -1,0 +1,23 @@
+"""What every test shares. Tests of core and engines need neither database nor browser."""
+
+import pytest
+from hypothesis import settings
+
+settings.register_profile("tin-fork", deadline=None, derandomize=True)
+settings.load_profile("tin-fork")
+
+
+@pytest.fixture(autouse=True)
+def _files_of_their_own(request, tmp_path_factory):
+    """Files that a database test stores go to a folder of its own."""
+    if "db" not in request.fixturenames and "transactional_db" not in request.fixturenames:
+        yield
+        return
+    from django.conf import settings as django_settings
+    from django.test import override_settings
+
+    storages = {**django_settings.STORAGES}
+    storages["default"] = {**storages["default"], "OPTIONS": {"location": tmp_path_factory.mktemp("files")}}
+    storages["staticfiles"] = {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"}
+    with override_settings(STORAGES=storages, PASSWORD_HASHERS=["django.contrib.auth.hashers.MD5PasswordHasher"]):
+        yield

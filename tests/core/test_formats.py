@@ -1,0 +1,88 @@
+import csv
+import io
+import json
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tests.core.strategies import readings
+from tinfork.core.clock import FrameRate
+from tinfork.core.errors import FormatError
+from tinfork.core.formats import reading_json, sheet_csv
+from tinfork.core.mouths.starter import STARTER
+from tinfork.core.sheet import Sheet
+from tinfork.core.solver.solve import solve
+
+RATE = FrameRate.parse("24")
+
+
+@settings(max_examples=60, deadline=None)
+@given(readings())
+def test_a_reading_comes_back_from_json_as_it_was(reading):
+    assert reading_json.read(reading_json.write(reading, RATE, {})) == reading
+
+
+@settings(max_examples=20, deadline=None)
+@given(readings())
+def test_json_tracks_hold_the_solved_frames(reading):
+    holds = solve(reading, STARTER, RATE)
+    document = json.loads(reading_json.write(reading, RATE, {"Odalys": holds}))
+    assert document["rate"] == "24/1"
+    assert document["version"] == 1
+    (track,) = document["tracks"]
+    assert [(h["start"], h["end"], h["drawing"], h["viseme"]) for h in track["holds"]] == [
+        (h.start, h.end, h.drawing, h.viseme) for h in holds
+    ]
+
+
+@given(st.binary(max_size=200))
+def test_only_format_errors_leave_the_reader_whatever_the_bytes(data):
+    with pytest.raises(FormatError):
+        reading_json.read(data)
+
+
+@settings(max_examples=60, deadline=None)
+@given(readings(max_words=3), st.data())
+def test_a_reading_with_a_part_cut_out_is_refused_or_read_never_broken(reading, data):
+    text = reading_json.write(reading, RATE, {})
+    start = data.draw(st.integers(0, len(text)))
+    broken = text[:start] + text[start + data.draw(st.integers(1, 40)) :]
+    try:
+        reading_json.read(broken)
+    except FormatError as error:
+        assert str(error)
+
+
+def rows_of(data):
+    return list(csv.DictReader(io.StringIO(data.decode())))
+
+
+@settings(max_examples=30, deadline=None)
+@given(readings(), st.integers(0, 2000))
+def test_the_csv_sheet_has_a_row_per_frame_that_agrees_with_the_holds(reading, first):
+    holds = solve(reading, STARTER, RATE)
+    rows = rows_of(sheet_csv.write(Sheet(reading, holds, RATE, first)))
+    assert [int(r["frame"]) for r in rows] == list(range(first, first + RATE.frames_in(reading.duration_us)))
+    assert [int(r["drawing"]) for r in rows] == [h.drawing for h in holds for _ in range(h.start, h.end)]
+    said = " ".join(w.text for w in reading.words()).split()
+    assert set(" ".join(r["word"] for r in rows).split()) == set(said)
+
+
+@settings(max_examples=30, deadline=None)
+@given(readings())
+def test_the_csv_by_hold_tells_how_long_each_lasts(reading):
+    holds = solve(reading, STARTER, RATE)
+    rows = rows_of(sheet_csv.write(Sheet(reading, holds, RATE), per_hold=True))
+    assert [(int(r["frame"]), int(r["frames"])) for r in rows] == [(h.start + 1, h.end - h.start) for h in holds]
+    assert rows[0]["timecode"] == "00:00:00:00"
+
+
+@pytest.mark.parametrize("word", ["=1+1", "+x", "@sum", "-3"])
+def test_a_word_cannot_become_a_formula(word):
+    from tinfork.core.speech.reading import Line, Phoneme, Reading, Word
+
+    spoken = Word(word, 0, 500_000, (Phoneme("ɑ", 0, 500_000),))
+    reading = Reading(500_000, (Line("", word, "en-us", (spoken,)),))
+    rows = rows_of(sheet_csv.write(Sheet(reading, solve(reading, STARTER, RATE), RATE)))
+    assert rows[0]["word"] == "'" + word

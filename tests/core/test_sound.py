@@ -1,0 +1,62 @@
+import numpy as np
+from hypothesis import given
+from hypothesis import strategies as st
+from hypothesis.extra import numpy as arrays
+
+from tinfork.core.sound.peaks import LEVELS, peak_pyramid
+from tinfork.core.sound.voice import has_voice, level_db, mend_pause_edge, snap_to_flux, spectral_flux
+
+HZ = 16_000
+
+
+@given(arrays.arrays(np.float32, st.integers(0, 5000), elements=st.floats(-1, 1, width=32)))
+def test_each_level_of_peaks_reaches_as_far_as_the_sound(samples):
+    levels = peak_pyramid(samples, HZ)
+    assert len(levels) == LEVELS
+    top = np.rint(127 * max(float(samples.max(initial=0)), 0)) if len(samples) else 0
+    for level in levels:
+        assert level.dtype == np.int8
+        assert max(int(level[:, 1].max()), 0) == top
+
+
+def test_a_millisecond_is_one_bin_of_the_finest_level():
+    samples = np.zeros(HZ, np.float32)
+    samples[8000] = 1.0
+    finest = peak_pyramid(samples, HZ)[0]
+    assert len(finest) == 1000
+    assert np.flatnonzero(finest[:, 1]).tolist() == [500]
+
+
+def test_silence_has_no_voice_and_a_tone_of_a_tenth_second_could_be_one():
+    tone = np.sin(np.arange(HZ // 10) * 0.3).astype(np.float32) * 0.1
+    quiet = np.zeros(HZ, np.float32)
+    assert not has_voice(level_db(quiet, HZ))
+    assert has_voice(level_db(np.concatenate([quiet, tone]), HZ))
+
+
+def burst(start_s, end_s, total_s=1.0):
+    samples = np.random.default_rng(1).normal(scale=1e-4, size=int(total_s * HZ))
+    samples[int(start_s * HZ) : int(end_s * HZ)] += np.random.default_rng(2).normal(
+        scale=0.2, size=int(end_s * HZ) - int(start_s * HZ)
+    )
+    return samples.astype(np.float32)
+
+
+def test_an_edge_beside_a_pause_moves_to_where_the_level_turns():
+    levels = level_db(burst(0.30, 0.60), HZ)
+    assert abs(mend_pause_edge(330_000, levels, is_start=True) - 300_000) <= 10_000
+    assert abs(mend_pause_edge(560_000, levels, is_start=False) - 600_000) <= 10_000
+
+
+def test_an_edge_far_from_any_turn_stays():
+    levels = level_db(burst(0.30, 0.60), HZ)
+    assert mend_pause_edge(450_000, levels, is_start=True) == 450_000
+
+
+def test_an_edge_snaps_to_the_nearest_change_of_spectrum():
+    time = np.arange(HZ) / HZ
+    tones = np.where(time < 0.5, np.sin(2 * np.pi * 300 * time), np.sin(2 * np.pi * 2500 * time))
+    samples = (tones + np.random.default_rng(3).normal(scale=0.02, size=HZ)).astype(np.float32)
+    moved = snap_to_flux(485_000, spectral_flux(samples, HZ))
+    assert abs(moved - 500_000) < 15_000
+    assert moved > 485_000

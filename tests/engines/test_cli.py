@@ -1,0 +1,81 @@
+import csv
+import io
+import json
+from itertools import pairwise
+
+import pytest
+
+from tests import sounds
+from tinfork import cli
+
+
+@pytest.fixture
+def files(tmp_path):
+    (tmp_path / "take.wav").write_bytes(sounds.sentence_wav())
+    (tmp_path / "words.txt").write_text(sounds.SENTENCE)
+    return tmp_path
+
+
+def run(files, *more):
+    return cli.main(["read", str(files / "take.wav"), "--text", str(files / "words.txt"), *more])
+
+
+def test_json_has_lines_words_sounds_and_holds_over_the_whole_sound(files):
+    out = files / "out.json"
+    assert run(files, "--fps", "23.976", "-o", str(out)) == 0
+    document = json.loads(out.read_text())
+    assert (document["version"], document["rate"]) == (1, "24000/1001")
+    (line,) = document["lines"]
+    assert set(line) == {"speaker", "text", "language", "start", "end", "words"}
+    assert [w["text"] for w in line["words"]] == sounds.SENTENCE.rstrip(".").split()
+    assert set(line["words"][0]["phonemes"][0]) == {"ipa", "viseme", "start", "end", "confidence"}
+    (track,) = document["tracks"]
+    holds = track["holds"]
+    assert holds[0]["start"] == 0
+    assert holds[-1]["end"] >= document["duration"] * 24000 / 1001
+    assert all(a["end"] == b["start"] for a, b in pairwise(holds))
+
+
+def test_csv_on_standard_output(files, capsysbinary):
+    assert run(files, "--format", "csv", "--first-frame", "101") == 0
+    rows = list(csv.DictReader(io.StringIO(capsysbinary.readouterr().out.decode())))
+    assert list(rows[0]) == ["frame", "timecode", "drawing", "viseme", "word", "phoneme"]
+    assert rows[0]["frame"] == "101"
+
+
+@pytest.mark.parametrize(
+    ("sound", "text", "more"),
+    [
+        (b"", "hello", []),
+        (sounds.png_bytes(), "hello", []),
+        (None, "", []),
+        (None, "hello " * 500, []),
+        (None, "hello", ["--fps", "fast"]),
+        (None, "hello", ["--lead", "99"]),
+        (None, "hello", ["-o", "/no/such/folder/out.json"]),
+        (None, b"\xff\xfe\x00bad", []),
+    ],
+    ids=["empty", "png", "no-words", "too-many", "rate", "lead", "no-folder", "encoding"],
+)
+def test_bad_input_ends_with_2_one_line_and_no_file(files, capsys, sound, text, more):
+    if sound is not None:
+        (files / "take.wav").write_bytes(sound)
+    (files / "words.txt").write_bytes(text if isinstance(text, bytes) else text.encode())
+    arguments = more if "-o" in more else ["-o", str(files / "out.json"), *more]
+    assert run(files, *arguments) == 2
+    said = capsys.readouterr().err.strip().splitlines()
+    assert len(said) == 1
+    assert said[0].startswith("tinfork: ")
+    assert sorted(p.name for p in files.iterdir()) == ["take.wav", "words.txt"]
+
+
+def test_a_missing_file_is_named(files, capsys):
+    assert cli.main(["read", "/no/such.wav", "--text", str(files / "words.txt")]) == 2
+    assert "/no/such.wav" in capsys.readouterr().err
+
+
+def test_wrong_arguments_end_with_2_and_one_line(capsys):
+    with pytest.raises(SystemExit) as stop:
+        cli.main(["read"])
+    assert stop.value.code == 2
+    assert len(capsys.readouterr().err.strip().splitlines()) == 1

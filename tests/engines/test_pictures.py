@@ -1,0 +1,63 @@
+import io
+import wave
+import zipfile
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from tinfork.core.clock import FrameRate
+from tinfork.core.mouths.starter import starter_pictures
+from tinfork.core.solver.problem import Hold
+from tinfork.engines.decode import Sound
+from tinfork.engines.pictures import Placement, cut_to_frames, mouth_picture, write_sequence
+
+SVG = starter_pictures()
+PLACE = Placement(0.5, 0.7, 0.3)
+
+
+def ink(png):
+    return np.array(Image.open(io.BytesIO(png)).convert("RGBA"))[:, :, 3] > 128
+
+
+@pytest.mark.parametrize("number", SVG)
+def test_every_mouth_is_in_its_place_on_a_clear_picture(number):
+    mask = ink(mouth_picture(SVG[number], PLACE, (960, 540)))
+    rows, columns = np.nonzero(mask)
+    assert mask.shape == (540, 960)
+    assert 0 < mask.mean() < 0.1
+    assert abs((columns.min() + columns.max()) / 2 - 480) <= 1.5
+    assert rows.min() < 0.7 * 540 + 4 < rows.max() + 8
+
+
+def test_a_tall_frame_fits_the_face_whole():
+    x, y, width = Placement(0.5, 0.5, 0.5, aspect=16 / 9).in_frame((1080, 1920))
+    assert (x, y, width) == (540, 960, 540)
+
+
+@pytest.mark.parametrize("rate", ["24", "23.976", "29.97"])
+@pytest.mark.parametrize("frames", [1, 24, 100])
+def test_the_sound_is_cut_or_filled_to_the_frames(rate, frames):
+    clock = FrameRate.parse(rate)
+    cut = cut_to_frames(Sound(np.ones((48_000, 1), np.float32), 48_000), clock, frames)
+    assert len(cut.samples) == -(-clock.first_us(frames) * 48_000 // 1_000_000)
+
+
+def test_the_zip_has_a_picture_per_frame_by_number_and_the_sound(tmp_path):
+    pictures = {n: mouth_picture(SVG[n], PLACE, (160, 90)) for n in (1, 14)}
+    target = tmp_path / "out.zip"
+    write_sequence(
+        target,
+        name="020_counter",
+        holds=(Hold(0, 3, 1, "rest"), Hold(3, 6, 14, "open")),
+        pictures=pictures,
+        sound=Sound(np.zeros((48_000, 1), np.float32), 48_000),
+        rate=FrameRate.parse("24"),
+        first_frame=55,
+    )
+    with zipfile.ZipFile(target) as archive:
+        assert archive.namelist() == [f"020_counter.{n:04d}.png" for n in range(55, 61)] + ["020_counter.wav"]
+        assert archive.read("020_counter.0057.png") == pictures[1]
+        assert archive.read("020_counter.0058.png") == pictures[14]
+        with wave.open(io.BytesIO(archive.read("020_counter.wav"))) as sound:
+            assert sound.getnframes() == 12_000
