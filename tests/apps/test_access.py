@@ -1,4 +1,3 @@
-import pytest
 from django.test import Client
 from django.urls import get_resolver
 
@@ -76,8 +75,7 @@ def test_a_production_of_another_studio_cannot_take_its_character(production, st
     assert answer.status_code == 422
 
 
-@pytest.mark.django_db
-def test_signing_up_makes_an_account_a_studio_and_its_first_characters():
+def test_signing_up_makes_an_account_a_studio_and_its_first_characters(db):
     visitor = Client()
     answer = visitor.post(
         "/account/signup/", {"email": "new@tinfork.example", "password1": "loaf-before-tram-9", "studio": "New Bakery"}
