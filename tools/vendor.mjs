@@ -6,7 +6,6 @@ const files = {
   "htmx.js": "htmx.org/dist/htmx.min.js",
   "alpine-csp.js": "@alpinejs/csp/dist/cdn.min.js",
   "bootstrap.css": "bootstrap/dist/css/bootstrap.min.css",
-  "bootstrap.js": "bootstrap/dist/js/bootstrap.bundle.min.js",
   "LICENSES/htmx.txt": "htmx.org/LICENSE",
   "LICENSES/bootstrap.txt": "bootstrap/LICENSE",
   "LICENSES/noto-sans.txt": "@fontsource-variable/noto-sans/LICENSE",
@@ -22,7 +21,7 @@ mkdirSync(`${target}/fonts`, { recursive: true });
 for (const [name, source] of Object.entries(files)) cpSync(`node_modules/${source}`, `${target}/${name}`);
 for (const [name, source] of fonts) cpSync(`node_modules/${source}`, `${target}/fonts/${name}`);
 // Maps are not shipped: the lines that ask for them would be broken links.
-for (const name of ["bootstrap.css", "bootstrap.js"]) {
+for (const name of ["bootstrap.css"]) {
   const text = readFileSync(`${target}/${name}`, "utf8");
   writeFileSync(`${target}/${name}`, text.replace(/\n?\/[/*]# sourceMappingURL=.*(\*\/)?\s*$/, "\n"));
 }

@@ -63,3 +63,10 @@ def test_every_level_of_peaks_is_served_and_no_more(read_shot, client):
     sizes = [len(client.get(f"/takes/{read_shot.take.pk}/peaks/{n}").content) for n in range(5)]
     assert sizes == sorted(sizes, reverse=True)
     assert client.get(f"/takes/{read_shot.take.pk}/peaks/5").status_code == 404
+
+
+def test_a_file_that_a_browser_has_is_not_sent_again(read_shot, client, stranger):
+    address = f"/takes/{read_shot.take.pk}/sound"
+    tag = client.get(address)["ETag"]
+    assert client.get(address, headers={"if-none-match": tag}).status_code == 304
+    assert stranger.get(address, headers={"if-none-match": tag}).status_code == 404

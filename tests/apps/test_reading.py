@@ -168,3 +168,14 @@ def test_no_migration_is_missing(db):
     from django.core.management import call_command
 
     call_command("makemigrations", "--check", "--dry-run", verbosity=0)
+
+
+def test_an_upload_that_announces_too_much_is_refused_before_it_arrives(client, shot):
+    answer = client.post(
+        f"/shots/{shot.pk}/read",
+        data=b"--x--",
+        content_type="multipart/form-data; boundary=x",
+        headers={"content-length": str(600 * 1024 * 1024)},
+    )
+    assert answer.status_code == 400
+    assert not Take.objects.exists()

@@ -1,3 +1,5 @@
+import subprocess
+
 import numpy as np
 import pytest
 
@@ -57,6 +59,20 @@ def test_floats_at_96_khz_keep_their_length_and_level(tmp_path):
     sound = decode(written(tmp_path, sounds.float_wav(tone, 96_000)))
     assert sound.duration_us == 1_000_000
     assert np.abs(sound.samples).max() == pytest.approx(0.5, abs=0.01)
+
+
+@pytest.mark.parametrize(
+    ("suffix", "codec"), [("mp3", "libmp3lame"), ("ogg", "libvorbis"), ("m4a", "aac"), ("aiff", "pcm_s16be")]
+)
+def test_the_usual_formats_keep_length_and_place(tmp_path, suffix, codec):
+    click = np.zeros(48_000, np.float32)
+    click[24_000:24_240] = 0.8
+    source = written(tmp_path, sounds.wav_bytes(click, 48_000))
+    path = tmp_path / f"take.{suffix}"
+    subprocess.run(["ffmpeg", "-v", "error", "-i", str(source), "-c:a", codec, str(path)], check=True)
+    sound = decode(path)
+    assert abs(sound.duration_us - 1_000_000) < 40_000
+    assert abs(int(np.abs(sound.samples[:, 0]).argmax()) - 24_120) < 300
 
 
 def test_not_a_number_and_too_loud_are_tamed(tmp_path):

@@ -102,7 +102,7 @@ STATIC_URL = "/static/"
 STATIC_ROOT = DATA / "static"
 STATICFILES_DIRS = [ROOT / "static"]
 # Uploads go to disk as they arrive; the size of a sound is checked by its form.
-FILE_UPLOAD_HANDLERS = ["django.core.files.uploadhandler.TemporaryFileUploadHandler"]
+FILE_UPLOAD_HANDLERS = ["tinfork.apps.common.uploads.LimitedUploadHandler"]
 DATA_UPLOAD_MAX_MEMORY_SIZE = 2 * 1024 * 1024
 
 CONTENT_SECURITY_POLICY = {

@@ -2,9 +2,17 @@
 
 import re
 from collections.abc import Iterator
+from pathlib import PurePosixPath
 
 from django.db.models.fields.files import FieldFile
-from django.http import FileResponse, HttpRequest, HttpResponse, HttpResponseBase, StreamingHttpResponse
+from django.http import (
+    FileResponse,
+    HttpRequest,
+    HttpResponse,
+    HttpResponseBase,
+    HttpResponseNotModified,
+    StreamingHttpResponse,
+)
 
 _BLOCK = 64 * 1024
 
@@ -12,8 +20,12 @@ _BLOCK = 64 * 1024
 def serve_file(request: HttpRequest, field: FieldFile, content_type: str, *, download_as: str = "") -> HttpResponseBase:
     """The file, or the one range asked for. The caller has checked who may read it.
 
-    Files are kept by content hash, so a browser may keep them; only for this user.
+    Files are kept by content hash: a browser that has one asks whether it may still show it, and is told
+    without being sent it again.
     """
+    tag = f'"{PurePosixPath(field.name or "").stem}"'
+    if request.headers.get("If-None-Match") == tag:
+        return HttpResponseNotModified(headers={"ETag": tag})
     size = field.size
     span = _range(request.headers.get("Range", ""), size)
     response: HttpResponseBase
@@ -31,7 +43,8 @@ def serve_file(request: HttpRequest, field: FieldFile, content_type: str, *, dow
         response["Content-Range"] = f"bytes {start}-{end - 1}/{size}"
         response["Content-Length"] = str(end - start)
     response["Accept-Ranges"] = "bytes"
-    response["Cache-Control"] = "private, max-age=86400"
+    response["ETag"] = tag
+    response["Cache-Control"] = "private, no-cache"
     response["X-Content-Type-Options"] = "nosniff"
     return response
 

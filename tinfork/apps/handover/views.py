@@ -10,7 +10,7 @@ from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import is_anyone_working
-from tinfork.apps.people.access import reach
+from tinfork.apps.people.access import may_change, reach
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.solving import sheet_of, solve_shot
 from tinfork.core.formats import reading_json as json_format
@@ -35,6 +35,7 @@ def handover(request: UserRequest, pk: int) -> HttpResponse:
     job = shot.jobs.filter(kind=Job.Kind.PICTURES).first()
     stale = bool(job and job.options.get("revision") != shot.reading.revision)
     context = {"shot": shot, "job": job, "stale": stale, "working": is_anyone_working(), "sheet": sheet_of(shot)}
+    context["can_change"] = may_change(request.user, shot.production.studio)
     return render(request, "handover/handover.html", context)
 
 

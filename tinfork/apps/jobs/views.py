@@ -36,7 +36,7 @@ def job_cancel(request: UserRequest, pk: str) -> HttpResponse:
     """Ask a job to stop."""
     job = reach(Job, request.user, change=True, pk=pk)
     ask_to_cancel(job)
-    return redirect("shot", job.shot_id)
+    return redirect("handover" if job.kind == Job.Kind.PICTURES else "shot", job.shot_id)
 
 
 def job_result(request: UserRequest, pk: str) -> HttpResponseBase:

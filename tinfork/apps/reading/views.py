@@ -8,15 +8,17 @@ from django.views.decorators.http import require_POST
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import is_anyone_working
-from tinfork.apps.people.access import reach
+from tinfork.apps.people.access import may_change, reach
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.actions import start_reading
 from tinfork.apps.reading.forms import ReadForm
+from tinfork.engines import limits
 
 
 def _page(request: UserRequest, shot: Shot, form: ReadForm, status: int = 200) -> HttpResponse:
     job = shot.jobs.filter(kind=Job.Kind.READ).first()
     context = {"shot": shot, "form": form, "job": job, "working": is_anyone_working(), "then": "desk"}
+    context |= {"most_bytes": limits.MAX_SOUND_BYTES, "can_change": may_change(request.user, shot.production.studio)}
     return render(request, "reading/shot_detail.html", context, status=status)
 
 

@@ -43,6 +43,11 @@ export function readForm() {
     },
     send() {
       const form = this.$root;
+      const [file] = this.input.files;
+      if (file && file.size > Number(form.dataset.mostBytes)) {
+        this.soundErrors = [`“${file.name}” is larger than ${Math.round(form.dataset.mostBytes / 1048576)} MB. Cut it into parts.`];
+        return;
+      }
       const request = new XMLHttpRequest();
       this.sending = true;
       this.percent = 0;
@@ -67,7 +72,7 @@ export function readForm() {
       if (request.status === 422 && request.response) {
         this.soundErrors = request.response.errors.sound || [];
         this.wordErrors = request.response.errors.words || [];
-      } else if (request.status === 413) {
+      } else if (request.status === 413 || request.status === 400) {
         this.failed("The file is too large for this site.");
       } else {
         this.failed("That did not work. What you typed is still here; try again.");
