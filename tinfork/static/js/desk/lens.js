@@ -212,7 +212,7 @@ export class Lens extends View {
       context.lineWidth = 1;
       context.fillRect(left, top, right - left, height);
       context.strokeRect(left + 0.5, top + 0.5, right - left - 1, height - 1);
-      const room = right - left;
+      const room = Math.min(right, this.width) - left;
       if (room < 16) continue;
       const isNumbered = room >= 44;
       const picture = Math.min(44, room - (isNumbered ? 22 : 4));

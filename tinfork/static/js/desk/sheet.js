@@ -34,7 +34,7 @@ export class Sheet extends View {
       x += width;
       return column;
     });
-    const width = Math.max(84, (this.width - x) / this.shot.characters.length);
+    const width = Math.max(88, (this.width - x) / this.shot.characters.length);
     for (const character of this.shot.characters) {
       out.push({ name: character.name, x, width });
       x += width;
@@ -182,9 +182,9 @@ export class Sheet extends View {
       const room = Math.min(bottom - top, ROW * 2) - 2;
       if (theme.mouthGround) {
         context.fillStyle = theme.mouthGround;
-        context.fillRect(column.x + 5, top + 2, 40, room - 1);
+        context.fillRect(column.x + 5, top + 2, Math.min(40, column.width - 58), room - 1);
       }
-      pictures?.draw(context, hold.drawing, column.x + 4, top + 1, 42, room);
+      pictures?.draw(context, hold.drawing, column.x + 4, top + 1, Math.min(42, column.width - 58), room);
       context.fillStyle = ink;
       context.font = `700 12px ${theme.mono}`;
       context.textAlign = "right";
