@@ -1,32 +1,20 @@
 """The whole application, started as ./run demo starts it, and a person in a browser."""
 
 import os
-import tempfile
-from pathlib import Path
 
 import pytest
 
-from tools.start.postgres import free_port
-from tools.start.services import bring_up
+from tools.start.services import demo_login, throwaway
 from tools.start.shots import BROWSER_ARGUMENTS, CHROMIUM
 
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
-EMAIL, PASSWORD = "demo@tinfork.example", "last-tram-first-loaf"
 
 
 @pytest.fixture(scope="session")
 def services():
     """Database, web process and worker of their own, with the demo film."""
-    with tempfile.TemporaryDirectory(prefix="tinfork-browser-") as folder:
-        Path(folder).chmod(0o755)
-        running = bring_up(Path(folder), host="127.0.0.1", port=free_port(), quick=True)
-        try:
-            running.manage("load_demo")
-            running.start_web()
-            running.start_worker()
-            yield running
-        finally:
-            running.stop()
+    with throwaway() as running:
+        yield running
 
 
 @pytest.fixture(scope="session")
@@ -53,8 +41,8 @@ def page(page):
 @pytest.fixture
 def signed_in(page):
     page.goto("/")
-    page.get_by_label("Email").fill(EMAIL)
-    page.get_by_label("Password").fill(PASSWORD)
+    page.get_by_label("Email").fill(demo_login()["email"])
+    page.get_by_label("Password").fill(demo_login()["password"])
     page.get_by_role("button", name="Sign in").click()
     page.get_by_role("heading", name="Productions").wait_for()
     return page

@@ -11,9 +11,7 @@ from pathlib import Path
 from typing import NoReturn
 
 from tools.start.errors import StartError
-from tools.start.services import ROOT, bring_up, check_port, prepare_data
-
-DEMO_LOGIN = ("demo@tinfork.example", "last-tram-first-loaf")
+from tools.start.services import ROOT, bring_up, check_port, demo_login, prepare_data
 
 
 class _Parser(argparse.ArgumentParser):
@@ -55,7 +53,8 @@ def demo(arguments: list[str]) -> int:
         services.start_worker()
         print(f"\n  Tin Fork is at {services.url}", flush=True)
         if not options.empty:
-            print(f"  Sign in as {DEMO_LOGIN[0]} with the password {DEMO_LOGIN[1]}", flush=True)
+            login = demo_login()
+            print(f"  Sign in as {login['email']} with the password {login['password']}", flush=True)
         print("  Ctrl-C stops everything\n", flush=True)
         services.watch()
     except KeyboardInterrupt:

@@ -2,15 +2,19 @@
 
 import ctypes
 import fcntl
+import json
 import os
 import secrets
 import signal
 import socket
 import subprocess
 import sys
+import tempfile
 import time
 import urllib.error
 import urllib.request
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 from io import TextIOWrapper
 from pathlib import Path
@@ -159,6 +163,27 @@ class Services:
                     os.killpg(process.pid, signal.SIGKILL)
                     process.wait()
         self.cluster.stop()
+
+
+def demo_login() -> dict[str, str]:
+    """E-mail and password of the demo's user."""
+    login: dict[str, str] = json.loads((ROOT / "demo" / "film.json").read_text("utf-8"))["login"]
+    return login
+
+
+@contextmanager
+def throwaway() -> Iterator[Services]:
+    """Everything running with the demo film on a free port, in a folder that goes afterwards."""
+    with tempfile.TemporaryDirectory(prefix="tinfork-") as folder:
+        Path(folder).chmod(0o755)
+        services = bring_up(Path(folder), host="127.0.0.1", port=postgres.free_port(), quick=True)
+        try:
+            services.manage("load_demo")
+            services.start_web()
+            services.start_worker()
+            yield services
+        finally:
+            services.stop()
 
 
 def bring_up(data: Path, *, host: str, port: int, database: str = "tinfork", quick: bool = False) -> Services:

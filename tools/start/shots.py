@@ -1,13 +1,11 @@
 """Pictures of each main view, made from the demo film in a headless browser."""
 
-import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
 
-from tools.start.postgres import free_port
-from tools.start.services import bring_up
+from tools.start.services import demo_login, throwaway
 
 CHROMIUM = "/usr/bin/chromium"
 #: A browser without a screen, as root too, that leaves the network alone.
@@ -25,8 +23,8 @@ BROWSER_ARGUMENTS = [
 
 def _sign_in(page: Page) -> None:
     page.goto("/account/login/")
-    page.get_by_label("Email").fill("demo@tinfork.example")
-    page.get_by_label("Password").fill("last-tram-first-loaf")
+    page.get_by_label("Email").fill(demo_login()["email"])
+    page.get_by_label("Password").fill(demo_login()["password"])
     page.get_by_role("button", name="Sign in").click()
     page.wait_for_url("**/")
 
@@ -81,27 +79,18 @@ def make_shots(target: Path) -> None:
         ("desk-1024", lambda page: _desk(page, 55), (1024, 768), False),
         ("hand-over", _handover, (1280, 800), False),
     ]
-    with tempfile.TemporaryDirectory(prefix="tinfork-shots-") as folder:
-        Path(folder).chmod(0o755)
-        services = bring_up(Path(folder), host="127.0.0.1", port=free_port(), quick=True)
-        try:
-            services.manage("load_demo")
-            services.start_web()
-            services.start_worker()
-            with sync_playwright() as playwright:
-                browser = playwright.chromium.launch(executable_path=CHROMIUM, args=BROWSER_ARGUMENTS)
-                for name, go, (width, height), dark in views:
-                    page = browser.new_page(
-                        viewport={"width": width, "height": height},
-                        color_scheme="dark" if dark else "light",
-                        base_url=services.url,
-                    )
-                    _sign_in(page)
-                    _wait_until_read(page)
-                    go(page)
-                    page.wait_for_load_state("networkidle")
-                    page.screenshot(path=str(target / f"{name}.png"))
-                    page.close()
-                browser.close()
-        finally:
-            services.stop()
+    with throwaway() as services, sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=BROWSER_ARGUMENTS)
+        for name, go, (width, height), dark in views:
+            page = browser.new_page(
+                viewport={"width": width, "height": height},
+                color_scheme="dark" if dark else "light",
+                base_url=services.url,
+            )
+            _sign_in(page)
+            _wait_until_read(page)
+            go(page)
+            page.wait_for_load_state("networkidle")
+            page.screenshot(path=str(target / f"{name}.png"))
+            page.close()
+        browser.close()

@@ -1,4 +1,5 @@
 /** The Lens: time runs across; sound, words, sounds and holds close up. */
+import { drag } from "../lib/drag.js";
 import { View } from "./canvas.js";
 import { Viewport } from "./viewport.js";
 
@@ -64,20 +65,10 @@ export class Lens extends View {
   press(/** @type {PointerEvent} */ event) {
     if (event.button !== 0) return;
     const { canvas } = this;
-    const follow = (/** @type {PointerEvent} */ move) => {
+    drag(canvas, event, (move) => {
       const x = move.clientX - canvas.getBoundingClientRect().left;
       this.transport.seek(this.shot.rate.frameAt(Math.max(0, Math.round(this.view.timeAt(x)))));
-    };
-    follow(event);
-    canvas.setPointerCapture(event.pointerId);
-    const end = () => {
-      canvas.removeEventListener("pointermove", follow);
-      canvas.removeEventListener("pointerup", end);
-      canvas.removeEventListener("pointercancel", end);
-    };
-    canvas.addEventListener("pointermove", follow);
-    canvas.addEventListener("pointerup", end);
-    canvas.addEventListener("pointercancel", end);
+    });
   }
 
   draw(/** @type {CanvasRenderingContext2D} */ context) {

@@ -1,4 +1,5 @@
 /** The Sheet: time runs down, a row a frame; only the rows in sight are drawn. */
+import { drag } from "../lib/drag.js";
 import { View } from "./canvas.js";
 
 export const ROW = 16;
@@ -49,20 +50,10 @@ export class Sheet extends View {
 
   press(/** @type {PointerEvent} */ event) {
     if (event.button !== 0 || event.clientX > this.scroller.getBoundingClientRect().left + this.scroller.clientWidth) return;
-    const follow = (/** @type {PointerEvent} */ move) => {
+    drag(this.scroller, event, (move) => {
       const row = this.rowAt(move.clientY);
       if (row >= 0 && row < this.shot.frames) this.transport.seek(row);
-    };
-    follow(event);
-    this.scroller.setPointerCapture(event.pointerId);
-    const end = () => {
-      this.scroller.removeEventListener("pointermove", follow);
-      this.scroller.removeEventListener("pointerup", end);
-      this.scroller.removeEventListener("pointercancel", end);
-    };
-    this.scroller.addEventListener("pointermove", follow);
-    this.scroller.addEventListener("pointerup", end);
-    this.scroller.addEventListener("pointercancel", end);
+    });
   }
 
   keepInSight(/** @type {number} */ frame) {

@@ -1,4 +1,5 @@
 /** The Strip: the whole shot at a glance. */
+import { drag } from "../lib/drag.js";
 import { View } from "./canvas.js";
 
 export class Strip extends View {
@@ -16,7 +17,6 @@ export class Strip extends View {
     this.peaks = parts.peaks;
     this.lens = parts.lens;
     scope.listen(canvas, "pointerdown", (event) => this.press(event));
-    scope.listen(canvas, "pointermove", (event) => event.buttons === 1 && this.press(event));
     scope.add(this.transport.frame.follow(() => this.redraw()));
   }
 
@@ -25,8 +25,11 @@ export class Strip extends View {
   }
 
   press(/** @type {PointerEvent} */ event) {
-    const x = event.clientX - this.canvas.getBoundingClientRect().left;
-    this.transport.seek(this.shot.rate.frameAt(Math.max(0, Math.round((x / this.width) * this.shot.durationUs))));
+    if (event.button !== 0) return;
+    drag(this.canvas, event, (move) => {
+      const x = move.clientX - this.canvas.getBoundingClientRect().left;
+      this.transport.seek(this.shot.rate.frameAt(Math.max(0, Math.round((x / this.width) * this.shot.durationUs))));
+    });
   }
 
   draw(/** @type {CanvasRenderingContext2D} */ context) {

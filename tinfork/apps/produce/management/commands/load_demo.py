@@ -14,7 +14,6 @@ from tinfork.apps.produce.actions import add_shot, start_production
 from tinfork.apps.reading.actions import Brought, start_reading
 from tinfork.engines.decode import probe
 
-EMAIL, PASSWORD = "demo@tinfork.example", "last-tram-first-loaf"
 DEMO = Path(settings.ROOT).parent / "demo"
 
 
@@ -26,10 +25,11 @@ class Command(BaseCommand):
     @transaction.atomic
     def handle(self, *args: Any, **options: Any) -> None:
         """Make everything in one transaction."""
-        if User.objects.filter(email=EMAIL).exists():
-            return
         film = json.loads((DEMO / "film.json").read_text("utf-8"))
-        user = User.objects.create_user(EMAIL, PASSWORD)
+        login = film["login"]
+        if User.objects.filter(email=login["email"]).exists():
+            return
+        user = User.objects.create_user(login["email"], login["password"])
         studio = found_studio(name="Night Bakery Pictures", owner=user)
         about = film["production"]
         production = start_production(studio=studio, name=about["name"], rate=about["rate"], size=tuple(about["size"]))
