@@ -128,7 +128,7 @@ def check(arguments: list[str]) -> int:
         [_tool("mypy")],
         [_tool("lint-imports")],
         [_tool("djlint"), "tinfork/apps", "--lint", "--quiet"],
-        ["node_modules/.bin/tsc", "-p", "."],
+        [_tool("node"), "node_modules/typescript/bin/tsc", "-p", "."],
     ):
         print(f"· {Path(command[0]).name} {' '.join(command[1:])}", flush=True)
         if status := _call(*command, env=environment):
