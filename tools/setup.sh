@@ -6,14 +6,19 @@ cd "$(dirname "$(readlink -f "$0")")/.."
 kind=${1:-base}
 fail() { echo "run: $*" >&2; exit 1; }
 
+# A plain pipe into grep -q would end ldconfig early, which pipefail takes for a failure.
+has_library() { case "$(PATH="$PATH:/sbin:/usr/sbin" ldconfig -p 2>/dev/null)" in *"$1"*) ;; *) return 1 ;; esac; }
+
 # Installed before or by hand elsewhere: ask for the thing, not for the package.
 missing=()
 compgen -G '/usr/lib/postgresql/*/bin/initdb' >/dev/null || missing+=(postgresql)
 command -v ffmpeg >/dev/null && command -v ffprobe >/dev/null || missing+=(ffmpeg)
-ldconfig -p 2>/dev/null | grep -q libespeak-ng.so.1 || /sbin/ldconfig -p 2>/dev/null | grep -q libespeak-ng.so.1 || missing+=(libespeak-ng1 espeak-ng-data)
+has_library libespeak-ng.so.1 || missing+=(libespeak-ng1 espeak-ng-data)
 command -v setpriv >/dev/null || missing+=(util-linux)
 if [ "$kind" = dev ]; then
   command -v chromium >/dev/null || missing+=(chromium)
+  # The browser's driver is a node that needs it.
+  has_library libatomic.so.1 || missing+=(libatomic1)
 fi
 python=
 for candidate in /usr/bin/python3.11 /usr/bin/python3 python3.11 python3; do
