@@ -146,9 +146,12 @@ def test_a_job_that_is_over_is_not_done_again(read_shot):
 
 def test_two_readings_at_once_are_one(start_read, shot):
     start_read()
-    start_read()
+    again = start_read(words="Other words", headers={"accept": "application/json"})
+    assert "is being read now" in again.json()["errors"]["words"][0]
     assert Job.objects.count() == 1
     assert Take.objects.count() == 1
+    shot.refresh_from_db()
+    assert shot.words == sounds.SENTENCE
 
 
 def test_a_cut_file_is_read_as_far_as_it_goes_and_says_so(start_read, work, shot, client):

@@ -128,7 +128,16 @@ class Services:
 
     def start_worker(self) -> None:
         """Start the worker: one job at a time, upkeep beside it."""
-        command = [sys.executable, "manage.py", "procrastinate", "worker", "--concurrency", "2"]
+        command = [
+            sys.executable,
+            "manage.py",
+            "procrastinate",
+            "worker",
+            "--concurrency",
+            "2",
+            "--delete-jobs",
+            "successful",
+        ]
         self.worker = self._spawn(command, "worker.log")
 
     def _spawn(self, command: list[str], log: str) -> "subprocess.Popen[bytes]":

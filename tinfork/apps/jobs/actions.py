@@ -6,6 +6,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from tinfork.apps.jobs.models import Job
+from tinfork.apps.jobs.queries import open_job
 from tinfork.apps.people.models import User
 from tinfork.apps.produce.models import Shot
 from tinfork.core.errors import Cancelled
@@ -20,8 +21,7 @@ def start_job(*, kind: Job.Kind, shot: Shot, by: User, options: dict[str, object
 
     with transaction.atomic():
         Shot.objects.select_for_update().get(pk=shot.pk)
-        waiting = Job.objects.filter(shot=shot, kind=kind, state__in=[Job.State.WAITING, Job.State.RUNNING]).first()
-        if waiting:
+        if waiting := open_job(shot, kind):
             return waiting
         job = Job.objects.create(kind=kind, shot=shot, by=by, options=options or {})
         run_job.configure(lock=f"shot:{shot.pk}").defer(job_id=str(job.pk))

@@ -10,6 +10,9 @@ from django.db import models
 
 from tinfork.apps.produce.models import Shot
 
+#: A worker that has not given a sign of life for this long has stopped.
+STALLED_AFTER_S = 30
+
 
 class Job(models.Model):
     """One piece of long work on a shot."""

@@ -5,7 +5,13 @@ from datetime import timedelta
 from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateWorker
 
-from tinfork.apps.jobs.tasks import STALLED_AFTER_S
+from tinfork.apps.jobs.models import STALLED_AFTER_S, Job
+from tinfork.apps.produce.models import Shot
+
+
+def open_job(shot: Shot, kind: Job.Kind) -> Job | None:
+    """The job of a kind that waits or runs for a shot: there is at most one."""
+    return Job.objects.filter(shot=shot, kind=kind, state__in=[Job.State.WAITING, Job.State.RUNNING]).first()
 
 
 def is_anyone_working() -> bool:

@@ -9,13 +9,10 @@ from procrastinate import JobContext
 from procrastinate.contrib.django import app
 
 from tinfork.apps.jobs.actions import begin, end, reporter
-from tinfork.apps.jobs.models import Job
+from tinfork.apps.jobs.models import STALLED_AFTER_S, Job
 from tinfork.core.errors import Cancelled, TinForkError
 
 log = logging.getLogger("tinfork.jobs")
-
-#: A worker that has not given a sign of life for this long has stopped.
-STALLED_AFTER_S = 30
 
 _WORK = {
     Job.Kind.READ: "tinfork.apps.reading.work",

@@ -6,6 +6,8 @@ from typing import Any
 from django import forms
 from django.core.files.uploadedfile import TemporaryUploadedFile
 
+from tinfork.apps.jobs.models import Job
+from tinfork.apps.jobs.queries import open_job
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.actions import Brought
 from tinfork.core.errors import TinForkError
@@ -29,6 +31,14 @@ class ReadForm(forms.Form):
         super().__init__(*args, **kwargs)
         self.shot = shot
         self.brought: Brought | None = None
+
+    def clean(self) -> dict[str, Any]:
+        """One reading of a shot at a time: words sent meanwhile would be taken for read."""
+        if open_job(self.shot, Job.Kind.READ):
+            self.add_error(
+                "words", "This shot is being read now. Cancel that reading, or wait for its end, then read again."
+            )
+        return self.cleaned_data
 
     def clean_sound(self) -> TemporaryUploadedFile | None:
         """Look into the file before it is taken: a wrong one is refused at once."""
