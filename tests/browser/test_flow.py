@@ -1,11 +1,10 @@
 import csv
 import io
-import time
+import json
 import wave
 import zipfile
 
 import numpy as np
-import pytest
 from PIL import Image
 from playwright.sync_api import expect
 
@@ -100,8 +99,7 @@ def test_a_reading_is_cancelled_and_the_words_stay(signed_in):
     expect(page.get_by_label("Words")).to_have_value("\n".join([sounds.SENTENCE] * 40))
 
 
-@pytest.mark.parametrize("stop", ["kill"])
-def test_a_worker_killed_in_the_middle_leaves_a_job_that_is_done_again(signed_in, services, stop):
+def test_a_worker_killed_in_the_middle_leaves_a_job_that_is_done_again(signed_in, services):
     page = signed_in
     make_shot(page, "Killed worker")
     said = np.tile(sounds.spoken().samples, 30)
@@ -110,6 +108,5 @@ def test_a_worker_killed_in_the_middle_leaves_a_job_that_is_done_again(signed_in
     services.worker.kill()
     services.worker.wait()
     services.start_worker()
-    began = time.monotonic()
     page.wait_for_url("**/desk", timeout=150_000)
-    assert time.monotonic() - began > 1
+    assert json.loads(page.locator("#desk-document").text_content())["words"]
