@@ -1,0 +1,69 @@
+import pytest
+
+from tinfork.apps.jobs.models import Job
+
+
+@pytest.fixture
+def job(start_read):
+    start_read()
+    return Job.objects.get()
+
+
+def panel(client, job, then="desk"):
+    return client.get(f"/jobs/{job.pk}/?then={then}")
+
+
+def test_a_job_that_waits_without_a_worker_says_so(client, job):
+    page = panel(client, job).content.decode()
+    assert "no worker is running" in page
+    assert 'hx-trigger="every 1s"' in page
+
+
+def test_a_running_job_shows_phase_and_percent_and_can_be_cancelled(client, job):
+    Job.objects.update(state="running", phase="Placing each sound", percent=61)
+    page = panel(client, job).content.decode()
+    assert "Placing each sound" in page
+    assert 'value="61"' in page
+    assert f"/jobs/{job.pk}/cancel" in page
+
+
+@pytest.mark.parametrize(("state", "words"), [("failed", "did not work"), ("cancelled", "Nothing was changed")])
+def test_a_job_that_ended_is_not_asked_for_again(client, job, state, words):
+    Job.objects.update(state=state, error="The sound is silent.")
+    page = panel(client, job).content.decode()
+    assert words in page
+    assert "hx-trigger" not in page
+
+
+def test_a_reading_that_is_done_leads_to_the_desk(client, job, work):
+    work()
+    assert panel(client, job)["HX-Redirect"] == f"/shots/{job.shot_id}/desk"
+
+
+def test_cancelling_is_asked_by_post_and_of_an_open_job_only(client, job, work):
+    assert client.get(f"/jobs/{job.pk}/cancel").status_code == 405
+    work()
+    client.post(f"/jobs/{job.pk}/cancel")
+    job.refresh_from_db()
+    assert job.state == "done"
+
+
+def test_there_is_no_result_before_the_job_is_done(client, job):
+    assert client.get(f"/jobs/{job.pk}/result").status_code == 404
+
+
+def test_the_list_of_jobs_names_shot_state_and_reason(client, job):
+    Job.objects.update(state="failed", error="The sound is silent: there is no voice to read.")
+    page = client.get("/jobs/").content.decode()
+    assert "020 The counter" in page
+    assert "there is no voice to read" in page
+
+
+def test_progress_stays_between_nothing_and_everything(job):
+    from tinfork.apps.jobs.actions import reporter
+
+    report = reporter(job)
+    for done, percent in ((-0.5, 0), (0.254, 25), (7.0, 100)):
+        report("Phase", done)
+        job.refresh_from_db()
+        assert job.percent == percent
