@@ -7,6 +7,7 @@ from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.desk.queries import desk_document
 from tinfork.apps.people.access import reach
 from tinfork.apps.produce.models import Shot
+from tinfork.core.solver.problem import Dials
 
 
 def desk(request: UserRequest, pk: int) -> HttpResponse:
@@ -14,6 +15,10 @@ def desk(request: UserRequest, pk: int) -> HttpResponse:
     shot = reach(Shot, request.user, pk=pk)
     if not hasattr(shot, "reading") or shot.take is None:
         return redirect("shot", pk)
-    return render(
-        request, "desk/desk.html", {"shot": shot, "document": desk_document(shot), "warnings": shot.reading.warnings}
-    )
+    context = {
+        "shot": shot,
+        "document": desk_document(shot),
+        "warnings": shot.reading.warnings,
+        "dials": Dials(),
+    }
+    return render(request, "desk/desk.html", context)
