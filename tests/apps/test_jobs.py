@@ -19,7 +19,34 @@ def test_a_job_that_waits_without_a_worker_says_so(client, job):
     assert 'hx-trigger="every 1s"' in page
 
 
-def test_a_running_job_shows_phase_and_percent_and_can_be_cancelled(client, job):
+def test_a_running_job_whose_worker_is_gone_says_so_and_is_cancelled_at_once(client, job, work):
+    Job.objects.update(state="running", phase="Placing each sound", percent=61)
+    page = panel(client, job).content.decode()
+    assert "no worker is running" in page
+    assert "Placing each sound" not in page
+    client.post(f"/jobs/{job.pk}/cancel")
+    job.refresh_from_db()
+    assert job.state == "cancelled"
+    assert work().state == "cancelled"
+
+
+@pytest.fixture
+def worker(db):
+    """A worker that gave a sign of life just now."""
+    from django.db import connection
+
+    with connection.cursor() as cursor:
+        cursor.execute("INSERT INTO procrastinate_workers DEFAULT VALUES")
+
+
+def test_cancelling_waits_for_a_worker_that_is_at_it(client, job, worker):
+    Job.objects.update(state="running")
+    client.post(f"/jobs/{job.pk}/cancel")
+    job.refresh_from_db()
+    assert (job.state, job.cancel_asked) == ("running", True)
+
+
+def test_a_running_job_shows_phase_and_percent_and_can_be_cancelled(client, job, worker):
     Job.objects.update(state="running", phase="Placing each sound", percent=61)
     page = panel(client, job).content.decode()
     assert "Placing each sound" in page

@@ -6,7 +6,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from tinfork.apps.jobs.models import Job
-from tinfork.apps.jobs.queries import open_job
+from tinfork.apps.jobs.queries import is_anyone_working, open_job
 from tinfork.apps.people.models import User
 from tinfork.apps.produce.models import Shot
 from tinfork.core.errors import Cancelled
@@ -29,10 +29,10 @@ def start_job(*, kind: Job.Kind, shot: Shot, by: User, options: dict[str, object
 
 
 def ask_to_cancel(job: Job) -> None:
-    """A waiting job ends at once; a running one at its next report."""
+    """A waiting job ends at once, so does one whose worker is gone; a running one ends at its next report."""
     with transaction.atomic():
         job = Job.objects.select_for_update().get(pk=job.pk)
-        if job.state == Job.State.WAITING:
+        if job.state == Job.State.WAITING or (job.state == Job.State.RUNNING and not is_anyone_working()):
             job.state, job.ended_at = Job.State.CANCELLED, timezone.now()
         job.cancel_asked = True
         job.save()
