@@ -27,6 +27,7 @@ from tinfork.core.solver.path import find_path
 from tinfork.core.solver.problem import Dials
 from tinfork.core.solver.solve import solve
 from tinfork.core.speech.reading import Line, Phoneme, Reading, Word
+from tinfork.core.speech.visemes import class_of
 from tinfork.engines import reader
 from tinfork.engines.decode import Sound
 from tinfork.engines.reader import lines_from_text, read_track
@@ -121,8 +122,8 @@ def bench_solver() -> dict[str, Any]:
     reading, dials = _minute(), Dials()
     frames = RATE.frames_in(reading.duration_us)
     parts = heard_parts(tuple(reading.phonemes()), reading.duration_us, dials.gap_us)
-    weights, closures = frame_weights(parts, RATE, frames, dials.lead)
-    problem = build_problem(weights, closures, STARTER, dials)
+    demand = frame_weights(parts, RATE, frames, dials.lead)
+    problem = build_problem(demand, STARTER, dials)
 
     def nearest() -> list[int]:
         return [min(range(len(row)), key=row.__getitem__) for row in problem.costs.tolist()]
@@ -142,7 +143,7 @@ def bench_solver() -> dict[str, Any]:
     )
     holds = solve(reading, STARTER, RATE)
     flat = np.array(nearest())
-    seen = sum(any(h.start <= f < h.end and h.viseme == v for h in holds) for f, v in closures)
+    seen = sum(any(h.start <= f < h.end and h.viseme == class_of(s) for h in holds) for f, s in demand.closures)
     return {
         "whole solve ms": whole,
         "path only ms": path,
@@ -151,7 +152,7 @@ def bench_solver() -> dict[str, Any]:
         "changes a second": round((len(holds) - 1) / 60, 2),
         "changes a second, plain loop": round(int((np.diff(flat) != 0).sum()) / 60, 2),
         "single-frame holds": sum(h.end - h.start == 1 for h in holds),
-        "closures seen %": round(100 * seen / len(closures), 1),
+        "closures seen %": round(100 * seen / len(demand.closures), 1),
     }
 
 

@@ -9,4 +9,5 @@ trap 'rm -rf "$venv"' EXIT
 for kind in base dev; do
   "$venv/bin/pip-compile" --quiet --generate-hashes --strip-extras --no-header --no-emit-index-url --no-emit-find-links \
     --output-file "$kind.txt" "$kind.in"
+  sed -i "1i # Locked from $kind.in with hashes; \`./run lock\` writes it anew." "$kind.txt"
 done

@@ -19,7 +19,7 @@ RATES = [FrameRate.parse(name) for name in ("12", "23.976", "24", "25", "30", "6
 
 def closure_frames(reading, rate, dials):
     parts = heard_parts(tuple(reading.phonemes()), reading.duration_us, dials.gap_us)
-    return frame_weights(parts, rate, rate.frames_in(reading.duration_us), dials.lead)[1]
+    return frame_weights(parts, rate, rate.frames_in(reading.duration_us), dials.lead).closures
 
 
 @settings(max_examples=80)

@@ -16,6 +16,7 @@ class Row:
     frames: int
     timecode: str
     drawing: int
+    set: str
     viseme: str
     word: str
     phoneme: str
@@ -49,6 +50,7 @@ class Sheet:
             frames=end - start,
             timecode=timecode(start, self.rate, drop=self.drop),
             drawing=hold.drawing,
+            set=hold.set,
             viseme=hold.viseme,
             word=" ".join(words),
             phoneme=" ".join(phonemes),

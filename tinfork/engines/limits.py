@@ -12,3 +12,12 @@ LISTENING_HZ = 48_000
 
 PROBE_TIMEOUT_S = 15
 DECODE_TIMEOUT_S = 300
+
+MAX_PICTURE_BYTES = 64 * 1024 * 1024
+MAX_PICTURE_PIXELS = 36_000_000
+#: Files brought at once, and drawings that one file (frames, layers) may hold.
+MAX_PICTURES = 200
+#: The longer side of the small copies that pages show.
+THUMB_SIDE = 320
+#: A character's archive.
+MAX_ARCHIVE_BYTES = 128 * 1024 * 1024

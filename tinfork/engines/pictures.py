@@ -4,46 +4,31 @@ import io
 import tempfile
 import zipfile
 from collections.abc import Callable
-from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
 from PIL import Image
 
 from tinfork.core.clock import US_PER_S, FrameRate
+from tinfork.core.mouths.placement import Laid
+from tinfork.core.pictures.ground import Picture
 from tinfork.core.solver.problem import Hold
 from tinfork.engines.decode import Sound, write_wav
-from tinfork.engines.raster import png_from_svg
 
 
-@dataclass(frozen=True, slots=True)
-class Placement:
-    """Where the mouth sits on the face picture, as shares of that picture's width and height.
+def mouth_picture(drawing: Picture, laid: Laid, size: tuple[int, int]) -> bytes:
+    """PNG of the picture's size, transparent but for the drawing where it is laid.
 
-    (`x`, `y`) is the drawing's registration point, its centre; `width` is the whole drawing's.
-    `aspect` is the face picture's width by its height; it is fitted whole into the frame, centred.
+    `drawing` is the drawing's pixels, at any size; `laid` where it goes (see `core.mouths.placement.lay`).
     """
-
-    x: float
-    y: float
-    width: float
-    aspect: float = 16 / 9
-
-    def in_frame(self, size: tuple[int, int]) -> tuple[float, float, float]:
-        """The mouth's centre and width in pixels of a frame of `size`."""
-        width = min(float(size[0]), size[1] * self.aspect)
-        height = width / self.aspect
-        left, top = (size[0] - width) / 2, (size[1] - height) / 2
-        return left + self.x * width, top + self.y * height, self.width * width
-
-
-def mouth_picture(svg: str, placement: Placement, size: tuple[int, int]) -> bytes:
-    """PNG of the picture's size, transparent but for the mouth in its place."""
-    x, y, width = placement.in_frame(size)
-    mouth = Image.open(io.BytesIO(png_from_svg(svg, max(1, round(width))))).convert("RGBA")
     canvas = Image.new("RGBA", size, (0, 0, 0, 0))
-    corner = (round(x - mouth.width / 2), round(y - mouth.height / 2))
-    canvas.paste(mouth, corner)
+    wanted = (max(1, round(laid.width)), max(1, round(laid.height)))
+    image = Image.fromarray(drawing)
+    if image.size != wanted:
+        image = image.resize(wanted, Image.Resampling.LANCZOS)
+    if laid.angle:
+        image = image.rotate(-laid.angle, Image.Resampling.BICUBIC, expand=True)
+    canvas.paste(image, (round(laid.x - image.width / 2), round(laid.y - image.height / 2)))
     out = io.BytesIO()
     canvas.save(out, "PNG", optimize=True)
     return out.getvalue()
@@ -62,7 +47,7 @@ def write_sequence(
     *,
     name: str,
     holds: tuple[Hold, ...],
-    pictures: dict[int, bytes],
+    pictures: dict[tuple[str, int], bytes],
     sound: Sound,
     rate: FrameRate,
     first_frame: int,
@@ -70,7 +55,7 @@ def write_sequence(
 ) -> None:
     """Write a ZIP of `NAME.0001.png` ... and `NAME.wav`; numbers run from `first_frame`.
 
-    `pictures` are PNG bytes by drawing number. PNG is stored as it is: it does not shrink further.
+    `pictures` are PNG bytes by set and drawing number. PNG is stored as it is: it does not shrink further.
     """
     frames = holds[-1].end if holds else 0
     digits = max(4, len(str(first_frame + frames)))
@@ -78,7 +63,9 @@ def write_sequence(
         for hold in holds:
             progress(hold.start / frames)
             for frame in range(hold.start, hold.end):
-                archive.writestr(_entry(f"{name}.{first_frame + frame:0{digits}d}.png"), pictures[hold.drawing])
+                archive.writestr(
+                    _entry(f"{name}.{first_frame + frame:0{digits}d}.png"), pictures[hold.set, hold.drawing]
+                )
         with tempfile.TemporaryDirectory() as folder:
             wav = Path(folder) / "sound.wav"
             write_wav(cut_to_frames(sound, rate, frames), wav)

@@ -55,6 +55,7 @@ MIDDLEWARE = [
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "allauth.account.middleware.AccountMiddleware",
+    "tinfork.apps.common.errors.SayWhatIsWrong",
 ]
 
 ROOT_URLCONF = "tinfork.site.urls"
@@ -104,6 +105,8 @@ STATICFILES_DIRS = [ROOT / "static"]
 # Uploads go to disk as they arrive; the size of a sound is checked by its form.
 FILE_UPLOAD_HANDLERS = ["tinfork.apps.common.uploads.LimitedUploadHandler"]
 DATA_UPLOAD_MAX_MEMORY_SIZE = 2 * 1024 * 1024
+# Above what forms take at once, so that they can say so themselves.
+DATA_UPLOAD_MAX_NUMBER_FILES = 2000
 
 CONTENT_SECURITY_POLICY = {
     "DIRECTIVES": {

@@ -1,16 +1,20 @@
-"""Characters: a face, a place for the mouth on it, and the drawings of the mouth chart."""
+"""Characters: a face, its parts with their places, and for each part charts of drawings, one a mood."""
+
+from pathlib import PurePosixPath
 
 from django.contrib.postgres.fields import ArrayField
 from django.db import models
 
 from tinfork.apps.people.models import Studio
-from tinfork.core.mouths.chart import Chart
-from tinfork.core.mouths.chart import Drawing as ChartDrawing
-from tinfork.engines.pictures import Placement
+from tinfork.core.errors import ChartError
+from tinfork.core.mouths.chart import Chart as CoreChart
+from tinfork.core.mouths.chart import Drawing as CoreDrawing
+from tinfork.core.mouths.placement import Placement, Registration
+from tinfork.core.pictures.measure import Measures
 
 
 class Character(models.Model):
-    """Someone who speaks. The mouth's place is in shares of the face picture's width and height."""
+    """Someone who speaks, in any production of the studio."""
 
     STUDIO_PATH = "studio"
 
@@ -19,9 +23,7 @@ class Character(models.Model):
     ink = models.PositiveSmallIntegerField(default=1, help_text="Which of the six speaker colours, 1 to 6.")
     face = models.FileField(blank=True)
     face_aspect = models.FloatField(default=16 / 9, help_text="The face picture's width by its height.")
-    mouth_x = models.FloatField(default=0.5)
-    mouth_y = models.FloatField(default=0.5)
-    mouth_width = models.FloatField(default=0.25)
+    archived_at = models.DateTimeField(null=True, blank=True)
 
     class Meta:
         ordering = ["name"]
@@ -34,27 +36,172 @@ class Character(models.Model):
         return self.name
 
     @property
-    def chart(self) -> Chart:
-        """The mouth chart as the solver knows it."""
-        return Chart(tuple(ChartDrawing(d.number, d.name, tuple(d.visemes)) for d in self.drawings.all()))
+    def face_suffix(self) -> str:
+        """What the face picture is: ".svg", ".png" or ".jpg"."""
+        return PurePosixPath(self.face.name or "").suffix
 
     @property
-    def placement(self) -> Placement:
-        """Where the mouth sits in the picture."""
-        return Placement(self.mouth_x, self.mouth_y, self.mouth_width, self.face_aspect)
+    def mouth(self) -> "Part":
+        """The part that speaks: every character has one."""
+        return next(part for part in self.parts.all() if part.kind == Part.Kind.MOUTH)
 
 
-class Drawing(models.Model):
-    """One mouth of a character's chart."""
+class Part(models.Model):
+    """A part of the face with drawings of its own, and where it sits: shares of the face picture's width and height."""
 
     STUDIO_PATH = "character__studio"
 
-    character = models.ForeignKey(Character, models.CASCADE, related_name="drawings")
-    number = models.PositiveIntegerField()
+    class Kind(models.TextChoices):
+        MOUTH = "mouth", "Mouth"
+        EYES = "eyes", "Eyes"
+        BROWS = "brows", "Brows"
+        OTHER = "other", "Other"
+
+    character = models.ForeignKey(Character, models.CASCADE, related_name="parts")
+    kind = models.CharField(max_length=10, choices=Kind.choices, default=Kind.MOUTH)
     name = models.CharField(max_length=80)
-    visemes = ArrayField(models.CharField(max_length=20), default=list, blank=True)
-    picture = models.FileField()
+    x = models.FloatField(default=0.5)
+    y = models.FloatField(default=0.65)
+    width = models.FloatField(default=0.3)
+    angle = models.FloatField(default=0.0)
 
     class Meta:
-        ordering = ["number"]
-        constraints = [models.UniqueConstraint(fields=["character", "number"], name="drawing_number_once")]
+        ordering = ["pk"]
+        constraints = [
+            models.UniqueConstraint(fields=["character", "name"], name="part_name_once_a_character"),
+            models.UniqueConstraint(
+                fields=["character"], condition=models.Q(kind="mouth"), name="one_mouth_a_character"
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def speaks(self) -> bool:
+        """Whether its drawings show sounds."""
+        return self.kind == self.Kind.MOUTH
+
+    @property
+    def placement(self) -> Placement:
+        """Where its drawings are registered on the face."""
+        return Placement(self.x, self.y, self.width, self.character.face_aspect, self.angle)
+
+
+class Chart(models.Model):
+    """A set of drawings of a part: its mood. The first of a part is the one that shots begin with."""
+
+    STUDIO_PATH = "part__character__studio"
+
+    part = models.ForeignKey(Part, models.CASCADE, related_name="charts")
+    name = models.CharField(max_length=80)
+    canvas_width = models.PositiveIntegerField(
+        default=0, help_text="The usual canvas's width in pixels; 0 until known."
+    )
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [models.UniqueConstraint(fields=["part", "name"], name="chart_name_once_a_part")]
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def character(self) -> Character:
+        """Whose it is."""
+        return self.part.character
+
+    @property
+    def content(self) -> CoreChart:
+        """The chart as the solver knows it, without what is hidden; raises `ChartError` if it cannot speak."""
+        drawings = tuple(d.content for d in self.drawings.all() if not d.is_hidden)
+        if not any(d.shows for d in drawings):
+            raise ChartError(
+                f"The chart “{self.name}” of {self.character.name} shows no sounds yet. "
+                "Add drawings in Cast and lay sounds on them."
+            )
+        return CoreChart(drawings)
+
+
+class Drawing(models.Model):
+    """One drawing of a chart. Sizes, point and offset are pixels of its own canvas.
+
+    `shows` are viseme classes and single sounds; `size` says for which loudness it is. `revision` counts changes of
+    what the form holds, so that an older form does not overwrite a newer one.
+    """
+
+    STUDIO_PATH = "chart__part__character__studio"
+
+    chart = models.ForeignKey(Chart, models.CASCADE, related_name="drawings")
+    number = models.PositiveIntegerField()
+    name = models.CharField(max_length=80)
+    key = models.CharField(max_length=1, blank=True)
+    shows = ArrayField(models.CharField(max_length=20), default=list, blank=True)
+    size = models.SmallIntegerField(default=0)
+    is_hidden = models.BooleanField(default=False)
+    position = models.PositiveIntegerField(default=0)
+    picture = models.FileField()
+    thumb = models.FileField(blank=True)
+    width = models.PositiveIntegerField()
+    height = models.PositiveIntegerField()
+    point_x = models.FloatField()
+    point_y = models.FloatField()
+    offset_x = models.FloatField(default=0.0)
+    offset_y = models.FloatField(default=0.0)
+    measures = models.JSONField(null=True, blank=True)
+    revision = models.PositiveIntegerField(default=1)
+
+    class Meta:
+        ordering = ["position", "number"]
+        constraints = [
+            models.UniqueConstraint(fields=["chart", "number"], name="drawing_number_once_a_chart"),
+            models.UniqueConstraint(fields=["chart", "key"], condition=~models.Q(key=""), name="key_once_a_chart"),
+            models.CheckConstraint(condition=models.Q(size__gte=-1, size__lte=1), name="small_any_or_big"),
+            models.CheckConstraint(condition=models.Q(width__gt=0, height__gt=0), name="a_drawing_has_a_canvas"),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.number} {self.name}"
+
+    @property
+    def suffix(self) -> str:
+        """What the picture is: ".svg" or ".png"."""
+        return PurePosixPath(self.picture.name or "").suffix
+
+    @property
+    def content(self) -> CoreDrawing:
+        """The drawing as the core knows it."""
+        return CoreDrawing(self.number, self.name, tuple(self.shows), self.size)
+
+    @property
+    def registration(self) -> Registration:
+        """Its canvas, and the point it is lined up on."""
+        usual = self.chart.canvas_width or self.width
+        return Registration(self.width, self.height, usual, self.point_x, self.point_y, self.offset_x, self.offset_y)
+
+    @property
+    def measured(self) -> Measures | None:
+        """What was measured on it, once it was."""
+        return Measures.from_dict(self.measures) if self.measures else None
+
+
+class Page(models.Model):
+    """A picture with many drawings on it, to be cut up; `boxes` are [left, top, right, bottom] in its pixels."""
+
+    STUDIO_PATH = "chart__part__character__studio"
+
+    chart = models.ForeignKey(Chart, models.CASCADE, related_name="pages")
+    name = models.CharField(max_length=200)
+    original = models.FileField()
+    picture = models.FileField(blank=True)
+    width = models.PositiveIntegerField(default=0)
+    height = models.PositiveIntegerField(default=0)
+    gap = models.PositiveIntegerField(default=0)
+    boxes = models.JSONField(default=list)
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-created_at"]
+
+    def __str__(self) -> str:
+        return self.name

@@ -49,8 +49,20 @@ def keep_file(path: Path, suffix: str) -> str:
 @contextmanager
 def local_copy(field: FieldFile) -> Iterator[Path]:
     """A stored file as a path on this machine: storage need not be a disk."""
+    with local_copy_of(field.name or "") as path:
+        yield path
+
+
+@contextmanager
+def local_copy_of(key: str) -> Iterator[Path]:
+    """The same for a key."""
     with tempfile.TemporaryDirectory(prefix="tinfork-") as folder:
         path = Path(folder) / "copy"
-        with field.open("rb") as source, path.open("wb") as target:
+        with storages["default"].open(key, "rb") as source, path.open("wb") as target:
             shutil.copyfileobj(source, target)
         yield path
+
+
+def release(key: str) -> None:
+    """Remove a stored file that nothing refers to any more."""
+    storages["default"].delete(key)

@@ -5,11 +5,12 @@ from typing import Any
 from django.urls import reverse
 
 from tinfork.apps.cast.models import Character
+from tinfork.apps.cast.queries import drawing_document, place_document
 from tinfork.apps.produce.models import Shot
-from tinfork.apps.reading.solving import solve_shot
+from tinfork.apps.reading.solving import drawings_of, solve_shot
 from tinfork.core.sound import peaks
 from tinfork.core.speech.reading import Reading
-from tinfork.core.speech.visemes import typical_sounds
+from tinfork.core.speech.visemes import VISEMES, typical_sounds
 from tinfork.engines.reader import DOUBTFUL
 
 
@@ -72,25 +73,25 @@ def _tiers(reading: Reading) -> tuple[list[dict[str, Any]], list[dict[str, Any]]
 
 
 def _character(character: Character, shot: Shot, reading: Reading) -> dict[str, Any]:
-    place = character.placement
+    mouth = character.mouth
+    drawings = drawings_of(shot)
     return {
         "id": character.pk,
         "name": character.name,
         "ink": character.ink,
-        "face": reverse("face", args=[character.pk]) if character.face else "",
-        "mouth": {"x": place.x, "y": place.y, "width": place.width, "aspect": place.aspect},
+        **place_document(character, mouth),
         "drawings": [
-            {
-                "number": d.number,
-                "name": d.name,
-                "visemes": d.visemes,
-                "sounds": [s for v in d.visemes for s in typical_sounds(v)],
-                "url": reverse("drawing_picture", args=[d.pk]),
+            drawing_document(drawing)
+            | {
+                "set": set_name,
+                "thumb": reverse("drawing_thumb", args=[drawing.pk]),
+                "sounds": [s for c in drawing.shows for s in (typical_sounds(c) if c in VISEMES else (c,))],
+                "hidden": drawing.is_hidden,
             }
-            for d in character.drawings.all()
+            for (set_name, _), drawing in drawings.items()
         ],
         "holds": [
-            {"start": h.start, "end": h.end, "drawing": h.drawing, "viseme": h.viseme}
+            {"start": h.start, "end": h.end, "drawing": drawings[h.set, h.drawing].pk, "viseme": h.viseme}
             for h in solve_shot(shot, reading)
         ],
     }

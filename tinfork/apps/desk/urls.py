@@ -1,7 +1,10 @@
-"""The Desk's address."""
+"""The Desk's addresses."""
 
 from django.urls import path
 
 from tinfork.apps.desk import views
 
-urlpatterns = [path("<int:pk>/desk", views.desk, name="desk")]
+urlpatterns = [
+    path("<int:pk>/desk", views.desk, name="desk"),
+    path("<int:pk>/set", views.shot_set, name="shot_set"),
+]

@@ -1,13 +1,27 @@
 """The Desk."""
 
+from django import forms
+from django.contrib import messages
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
+from django.views.decorators.http import require_POST
 
+from tinfork.apps.cast.models import Chart
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.desk.queries import desk_document
-from tinfork.apps.people.access import reach
+from tinfork.apps.people.access import may_change, reach
 from tinfork.apps.produce.models import Shot
+from tinfork.apps.reading.actions import show_set
+from tinfork.core.errors import ChartError, TimingError
 from tinfork.core.solver.problem import Dials
+
+
+class SetStretchForm(forms.Form):
+    """A set and the frames, as people number them, that show it."""
+
+    chart = forms.IntegerField(min_value=1)
+    first = forms.IntegerField(min_value=0)
+    last = forms.IntegerField(min_value=0)
 
 
 def desk(request: UserRequest, pk: int) -> HttpResponse:
@@ -20,5 +34,24 @@ def desk(request: UserRequest, pk: int) -> HttpResponse:
         "document": desk_document(shot),
         "warnings": shot.reading.warnings,
         "dials": Dials(),
+        "sets": shot.character.mouth.charts.all(),
+        "last_frame": shot.first_frame + shot.production.rate.frames_in(shot.take.duration_us) - 1,
+        "can_change": may_change(request.user, shot.production.studio),
     }
     return render(request, "desk/desk.html", context)
+
+
+@require_POST
+def shot_set(request: UserRequest, pk: int) -> HttpResponse:
+    """Show another set of the character's mouths on some frames; the timing stays."""
+    shot = reach(Shot, request.user, change=True, pk=pk)
+    form = SetStretchForm(request.POST)
+    if not form.is_valid() or shot.take is None:
+        messages.error(request, "Say which set, and from which frame to which.")
+        return redirect("desk", pk)
+    data = form.cleaned_data
+    try:
+        show_set(shot=shot, chart=reach(Chart, request.user, pk=data["chart"]), first=data["first"], last=data["last"])
+    except (ChartError, TimingError) as error:
+        messages.error(request, str(error))
+    return redirect("desk", pk)

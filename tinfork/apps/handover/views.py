@@ -12,7 +12,7 @@ from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import is_anyone_working
 from tinfork.apps.people.access import may_change, reach
 from tinfork.apps.produce.models import Shot
-from tinfork.apps.reading.solving import sheet_of, solve_shot
+from tinfork.apps.reading.solving import look_of, sheet_of, solve_shot
 from tinfork.core.formats import reading_json as json_format
 from tinfork.core.formats import sheet_csv as csv_format
 
@@ -33,7 +33,7 @@ def handover(request: UserRequest, pk: int) -> HttpResponse:
     """What can be handed over, and the latest picture sequence."""
     shot = _read_shot(request, pk)
     job = shot.jobs.filter(kind=Job.Kind.PICTURES).first()
-    stale = bool(job and job.options.get("revision") != shot.reading.revision)
+    stale = bool(job and job.options.get("look") != look_of(shot))
     context = {"shot": shot, "job": job, "stale": stale, "working": is_anyone_working(), "sheet": sheet_of(shot)}
     context["can_change"] = may_change(request.user, shot.production.studio)
     return render(request, "handover/handover.html", context)
@@ -60,5 +60,5 @@ def reading_json(request: UserRequest, pk: int) -> HttpResponse:
 def pictures(request: UserRequest, pk: int) -> HttpResponse:
     """Start making the picture sequence."""
     shot = _read_shot(request, pk, change=True)
-    start_job(kind=Job.Kind.PICTURES, shot=shot, by=request.user, options={"revision": shot.reading.revision})
+    start_job(kind=Job.Kind.PICTURES, on=shot, by=request.user, options={"look": look_of(shot)})
     return redirect("handover", pk)

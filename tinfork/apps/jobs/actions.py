@@ -1,12 +1,14 @@
 """Starting, following and ending jobs."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 
 from django.db import transaction
 from django.utils import timezone
 
+from tinfork.apps.cast.models import Character
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import is_anyone_working, open_job
+from tinfork.apps.people.access import studio_of
 from tinfork.apps.people.models import User
 from tinfork.apps.produce.models import Shot
 from tinfork.core.errors import Cancelled
@@ -15,16 +17,25 @@ from tinfork.core.errors import Cancelled
 MAX_ATTEMPTS = 2
 
 
-def start_job(*, kind: Job.Kind, shot: Shot, by: User, options: dict[str, object] | None = None) -> Job:
-    """Put work on the queue, in the caller's transaction; an open job of the kind is given back instead."""
+def start_job(*, kind: Job.Kind, on: Shot | Character, by: User, options: Mapping[str, object] | None = None) -> Job:
+    """Put work on the queue, in the caller's transaction. Work on one subject is done one after another.
+
+    A shot has one open job of a kind: it is given back instead. A character's jobs queue up.
+    """
     from tinfork.apps.jobs.tasks import run_job
 
     with transaction.atomic():
-        Shot.objects.select_for_update().get(pk=shot.pk)
-        if waiting := open_job(shot, kind):
-            return waiting
-        job = Job.objects.create(kind=kind, shot=shot, by=by, options=options or {})
-        run_job.configure(lock=f"shot:{shot.pk}").defer(job_id=str(job.pk))
+        shot = on if isinstance(on, Shot) else None
+        character = on if isinstance(on, Character) else None
+        if shot:
+            Shot.objects.select_for_update().get(pk=shot.pk)
+            if waiting := open_job(shot, kind):
+                return waiting
+        job = Job.objects.create(
+            kind=kind, studio=studio_of(on), shot=shot, character=character, by=by, options=dict(options or {})
+        )
+        lock = f"shot:{shot.pk}" if shot else f"character:{on.pk}"
+        run_job.configure(lock=lock).defer(job_id=str(job.pk))
         return job
 
 
@@ -37,17 +48,17 @@ def ask_to_cancel(job: Job) -> None:
         job.cancel_asked = True
         job.save()
     if job.state == Job.State.CANCELLED:
-        from tinfork.apps.jobs.tasks import clean_up
+        from tinfork.apps.jobs.tasks import work_of
 
-        clean_up(job)
+        work_of(job).undo(job)
 
 
 def begin(job_id: str) -> Job | None:
     """Take a job up for this attempt; None when it is over, cancelled, or was tried too often."""
     with transaction.atomic():
         job = (
-            Job.objects.select_for_update()
-            .select_related("shot__production", "shot__character")
+            Job.objects.select_for_update(of=("self",))
+            .select_related("shot__production", "shot__character", "character")
             .filter(pk=job_id)
             .first()
         )
@@ -73,6 +84,7 @@ def end(job: Job, state: Job.State, error: str = "") -> None:
         ended_at=timezone.now(),
         percent=100 if state == Job.State.DONE else job.percent,
         result=job.result.name,
+        notes=job.notes,
     )
 
 

@@ -8,6 +8,8 @@ import uuid
 from django.conf import settings
 from django.db import models
 
+from tinfork.apps.cast.models import Character
+from tinfork.apps.people.models import Studio
 from tinfork.apps.produce.models import Shot
 
 #: A worker that has not given a sign of life for this long has stopped.
@@ -15,9 +17,9 @@ STALLED_AFTER_S = 30
 
 
 class Job(models.Model):
-    """One piece of long work on a shot."""
+    """One piece of long work on a shot or on a character; `notes` are what to know of a job that is done."""
 
-    STUDIO_PATH = "shot__production__studio"
+    STUDIO_PATH = "studio"
 
     class State(models.TextChoices):
         WAITING = "waiting", "Waiting for its turn"
@@ -29,10 +31,18 @@ class Job(models.Model):
     class Kind(models.TextChoices):
         READ = "read", "Reading"
         PICTURES = "pictures", "Picture sequence"
+        DRAWINGS = "drawings", "Bringing in drawings"
+        PAGE = "page", "Looking at the page"
+        CUT = "cut", "Cutting up the page"
+        MEND = "mend", "Mending the chart"
+        MEASURE = "measure", "Measuring the chart"
+        IMPORT = "import", "Importing the character"
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     kind = models.CharField(max_length=20, choices=Kind.choices)
-    shot = models.ForeignKey(Shot, models.CASCADE, related_name="jobs")
+    studio = models.ForeignKey(Studio, models.CASCADE, related_name="jobs")
+    shot = models.ForeignKey(Shot, models.CASCADE, null=True, related_name="jobs")
+    character = models.ForeignKey(Character, models.CASCADE, null=True, related_name="jobs")
     by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True, related_name="+")
     state = models.CharField(max_length=12, choices=State.choices, default=State.WAITING)
     phase = models.CharField(max_length=80, blank=True)
@@ -41,6 +51,7 @@ class Job(models.Model):
     cancel_asked = models.BooleanField(default=False)
     error = models.TextField(blank=True)
     options = models.JSONField(default=dict)
+    notes = models.JSONField(default=list)
     result = models.FileField(blank=True)
     created_at = models.DateTimeField(auto_now_add=True)
     started_at = models.DateTimeField(null=True)
@@ -50,12 +61,23 @@ class Job(models.Model):
         ordering = ["-created_at"]
         constraints = [
             models.CheckConstraint(condition=models.Q(percent__lte=100), name="percent_to_100"),
+            models.CheckConstraint(
+                condition=models.Q(shot__isnull=True) ^ models.Q(character__isnull=True),
+                name="on_a_shot_or_a_character",
+            ),
             models.UniqueConstraint(
                 fields=["shot", "kind"],
                 condition=models.Q(state__in=["waiting", "running"]),
                 name="one_open_job_of_a_kind_a_shot",
             ),
         ]
+
+    @property
+    def subject(self) -> Shot | Character:
+        """What it works on."""
+        subject = self.shot or self.character
+        assert subject is not None
+        return subject
 
     @property
     def is_open(self) -> bool:

@@ -2,16 +2,25 @@
 
 from datetime import timedelta
 
+from django.db.models import QuerySet
 from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateWorker
 
+from tinfork.apps.cast.models import Character
 from tinfork.apps.jobs.models import STALLED_AFTER_S, Job
 from tinfork.apps.produce.models import Shot
+
+OPEN = (Job.State.WAITING, Job.State.RUNNING)
 
 
 def open_job(shot: Shot, kind: Job.Kind) -> Job | None:
     """The job of a kind that waits or runs for a shot: there is at most one."""
-    return Job.objects.filter(shot=shot, kind=kind, state__in=[Job.State.WAITING, Job.State.RUNNING]).first()
+    return Job.objects.filter(shot=shot, kind=kind, state__in=OPEN).first()
+
+
+def chart_jobs(character: Character, chart: int) -> QuerySet[Job]:
+    """The jobs on one chart of a character, newest first."""
+    return Job.objects.filter(character=character, options__chart=chart)
 
 
 def is_anyone_working() -> bool:

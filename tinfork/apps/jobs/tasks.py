@@ -3,6 +3,7 @@
 import logging
 from collections.abc import Callable
 from importlib import import_module
+from typing import Protocol, cast
 
 from django.db import close_old_connections
 from procrastinate import JobContext
@@ -14,20 +15,39 @@ from tinfork.core.errors import Cancelled, TinForkError
 
 log = logging.getLogger("tinfork.jobs")
 
+
+class Work(Protocol):
+    """What the module of a kind of job has."""
+
+    def run(self, job: Job, report: Callable[[str, float], None]) -> None:
+        """Do it."""
+
+    def undo(self, job: Job) -> None:
+        """Take back what a job that did not succeed had begun."""
+
+    def home(self, job: Job) -> str:
+        """The address of the page that follows the job."""
+
+    def after(self, job: Job) -> str:
+        """The address to go on with once it is done."""
+
+
+_CAST = "tinfork.apps.cast.work"
 _WORK = {
     Job.Kind.READ: "tinfork.apps.reading.work",
     Job.Kind.PICTURES: "tinfork.apps.handover.work",
+    Job.Kind.DRAWINGS: _CAST,
+    Job.Kind.PAGE: _CAST,
+    Job.Kind.CUT: _CAST,
+    Job.Kind.MEND: _CAST,
+    Job.Kind.MEASURE: _CAST,
+    Job.Kind.IMPORT: _CAST,
 }
 
 
-def _module(kind: str) -> "object":
-    return import_module(_WORK[Job.Kind(kind)])
-
-
-def clean_up(job: Job) -> None:
-    """Take back what a job that did not succeed had begun."""
-    undo: Callable[[Job], None] = getattr(_module(job.kind), "undo")  # noqa: B009
-    undo(job)
+def work_of(job: Job) -> Work:
+    """The module that does a job."""
+    return cast(Work, import_module(_WORK[Job.Kind(job.kind)]))
 
 
 @app.task(queue="work")
@@ -43,20 +63,19 @@ def do_job(job_id: str) -> None:
     if job is None:
         return
     if not job.is_open:
-        clean_up(job)
+        work_of(job).undo(job)
         return
-    run: Callable[[Job, Callable[[str, float], None]], None] = getattr(_module(job.kind), "run")  # noqa: B009
     try:
-        run(job, reporter(job))
+        work_of(job).run(job, reporter(job))
     except Cancelled:
-        clean_up(job)
+        work_of(job).undo(job)
         end(job, Job.State.CANCELLED)
     except TinForkError as error:
-        clean_up(job)
+        work_of(job).undo(job)
         end(job, Job.State.FAILED, str(error))
     except Exception:
         log.exception("job %s failed", job_id)
-        clean_up(job)
+        work_of(job).undo(job)
         end(job, Job.State.FAILED, "Something broke on our side while doing this. Nothing was changed; try again.")
     else:
         end(job, Job.State.DONE)

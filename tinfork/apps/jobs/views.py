@@ -10,20 +10,21 @@ from tinfork.apps.common.serve import serve_file
 from tinfork.apps.jobs.actions import ask_to_cancel
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import is_anyone_working
+from tinfork.apps.jobs.tasks import work_of
 from tinfork.apps.people.access import reach, visible
 
 
 def job_list(request: UserRequest) -> HttpResponse:
     """The latest jobs."""
-    jobs = visible(Job, request.user).select_related("shot__production")[:100]
+    jobs = visible(Job, request.user).select_related("shot__production", "character")[:100]
     return render(request, "jobs/job_list.html", {"jobs": jobs})
 
 
 def job_panel(request: UserRequest, pk: str) -> HttpResponse:
     """A job's progress: the piece a page asks for every second while the job is open."""
     job = reach(Job, request.user, pk=pk)
-    if request.GET.get("then") == "desk" and job.state == Job.State.DONE:
-        return HttpResponse(headers={"HX-Redirect": f"/shots/{job.shot_id}/desk"})
+    if request.GET.get("then") and job.state == Job.State.DONE:
+        return HttpResponse(headers={"HX-Redirect": work_of(job).after(job)})
     return render(
         request,
         "jobs/_job_panel.html",
@@ -36,13 +37,13 @@ def job_cancel(request: UserRequest, pk: str) -> HttpResponse:
     """Ask a job to stop."""
     job = reach(Job, request.user, change=True, pk=pk)
     ask_to_cancel(job)
-    return redirect("handover" if job.kind == Job.Kind.PICTURES else "shot", job.shot_id)
+    return redirect(work_of(job).home(job))
 
 
 def job_result(request: UserRequest, pk: str) -> HttpResponseBase:
     """The file a job made."""
     job = reach(Job, request.user, pk=pk)
-    if not job.result or job.state != Job.State.DONE:
+    if not job.result or job.state != Job.State.DONE or job.shot is None:
         raise Http404
     name = f"{job.shot.production.name} {job.shot.name}.zip"
     return serve_file(request, job.result, "application/zip", download_as=name)

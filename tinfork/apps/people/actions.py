@@ -2,7 +2,7 @@
 
 from django.db import transaction
 
-from tinfork.apps.cast.actions import add_starter_characters
+from tinfork.apps.cast.actions.characters import add_starter_characters
 from tinfork.apps.people.models import Membership, Studio, User
 
 

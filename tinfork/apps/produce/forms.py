@@ -52,7 +52,7 @@ class ShotForm(forms.Form):
         self.production = production
         field = self.fields["character"]
         assert isinstance(field, forms.ModelChoiceField)
-        field.queryset = visible(Character, user).filter(studio=production.studio)
+        field.queryset = visible(Character, user).filter(studio=production.studio, archived_at=None)
 
     def clean_name(self) -> str:
         """One name, one shot."""

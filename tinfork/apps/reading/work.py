@@ -4,6 +4,8 @@ import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
+from django.urls import reverse
+
 from tinfork.apps.common.storage import local_copy
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.reading.actions import settle_take, store_reading
@@ -31,10 +33,12 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
         words, start, share = _PHASES[phase]
         report(words, start + share * done)
 
+    shot = job.shot
+    assert shot is not None
     take = Take.objects.filter(pk=job.options["take"]).first()
     if take is None:
         raise SoundError("The recording is gone. Choose it again.")
-    lines = lines_from_text(job.options["words"], speaker=job.shot.character.name)
+    lines = lines_from_text(job.options["words"], speaker=shot.character.name)
     progress("open", 0.0)
     with local_copy(take.original) as path, tempfile.TemporaryDirectory() as folder:
         sound = decode(path, take.name)
@@ -42,10 +46,10 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
             flac = Path(folder) / "listening.flac"
             write_flac(sound, flac)
             finish_take(take, sound, flac)
-    settle_take(job.shot, take)
+    settle_take(shot, take)
     result = run_apart(read_track, sound, lines, progress=progress)
     progress("store", 0.0)
-    store_reading(shot=job.shot, take=take, result=result)
+    store_reading(shot=shot, take=take, result=result)
 
 
 def undo(job: Job) -> None:
@@ -53,3 +57,13 @@ def undo(job: Job) -> None:
     take = Take.objects.filter(pk=job.options["take"], shots__isnull=True).first()
     if take:
         drop_take(take)
+
+
+def home(job: Job) -> str:
+    """The shot's page of words."""
+    return reverse("shot", args=[job.shot_id])
+
+
+def after(job: Job) -> str:
+    """Its Desk."""
+    return reverse("desk", args=[job.shot_id])

@@ -8,7 +8,7 @@ microseconds exactly. Frames in `holds` count from 0 at the start of the sound, 
      "lines": [{"speaker", "text", "language", "start", "end",
                 "words": [{"text", "start", "end", "confidence",
                            "phonemes": [{"ipa", "viseme", "start", "end", "confidence"}]}]}],
-     "tracks": [{"character", "holds": [{"start", "end", "drawing", "viseme"}]}]}
+     "tracks": [{"character", "holds": [{"start", "end", "drawing", "set", "viseme"}]}]}
 """
 
 import json
@@ -59,7 +59,7 @@ def _span(item: Word | Phoneme) -> dict[str, Any]:
 
 def holds_to_list(holds: tuple[Hold, ...]) -> list[dict[str, Any]]:
     """Holds as plain values, frames from 0, `end` exclusive."""
-    return [{"start": h.start, "end": h.end, "drawing": h.drawing, "viseme": h.viseme} for h in holds]
+    return [{"start": h.start, "end": h.end, "drawing": h.drawing, "set": h.set, "viseme": h.viseme} for h in holds]
 
 
 def write(reading: Reading, rate: FrameRate, tracks: dict[str, tuple[Hold, ...]]) -> bytes:

@@ -1,6 +1,7 @@
 """The sheet as CSV (RFC 4180, UTF-8).
 
-A row per frame: frame, timecode, drawing, viseme, word, phoneme. Or a row per hold, with
+A row per frame: frame, timecode, drawing, set, viseme, word, phoneme (`set` is empty for the
+character's first set of mouths). Or a row per hold, with
 `frames`, its length, after the timecode. Text that a spreadsheet would run as a formula is
 written with an apostrophe before it.
 """
@@ -10,8 +11,8 @@ import io
 
 from tinfork.core.sheet import Sheet
 
-FRAME_COLUMNS = ("frame", "timecode", "drawing", "viseme", "word", "phoneme")
-HOLD_COLUMNS = ("frame", "timecode", "frames", "drawing", "viseme", "word", "phoneme")
+FRAME_COLUMNS = ("frame", "timecode", "drawing", "set", "viseme", "word", "phoneme")
+HOLD_COLUMNS = ("frame", "timecode", "frames", "drawing", "set", "viseme", "word", "phoneme")
 
 
 def write(sheet: Sheet, *, per_hold: bool = False) -> bytes:

@@ -1,4 +1,4 @@
-"""Where the jaw, lips, teeth and tongue are in each viseme, as seen from the front.
+"""Where the jaw, lips, teeth and tongue are in each sound, as seen from the front.
 
 A vector has seven parts, each 0 to 1: jaw opening, lip spread, lip rounding,
 lips closed, lip on teeth, tongue visible, teeth visible. Vowels follow height and
@@ -9,7 +9,7 @@ lip shapes in Ladefoged & Johnson, *A Course in Phonetics* (7th ed., 2014), ch. 
 import numpy as np
 from numpy.typing import NDArray
 
-from tinfork.core.speech.visemes import VISEMES
+from tinfork.core.speech.visemes import SOUNDS, class_of
 
 PARTS = ("jaw", "spread", "rounding", "closed", "lip_on_teeth", "tongue", "teeth")
 
@@ -36,9 +36,29 @@ VECTORS: dict[str, tuple[float, ...]] = {
 }  # fmt: skip
 
 
-def vector(viseme: str) -> NDArray[np.float64]:
-    """The articulation of a viseme class, shape (7,)."""
-    return np.array(VECTORS[viseme])
+#: Vowels and glides by their own height, spread and rounding (IPA vowel chart): jaw, spread, rounding.
+_VOWELS: dict[str, tuple[float, float, float]] = {
+    "w": (0.08, 0.00, 1.00), "u": (0.12, 0.00, 1.00), "ʊ": (0.22, 0.00, 0.80), "y": (0.12, 0.00, 0.95),
+    "ʏ": (0.20, 0.05, 0.78), "ʉ": (0.12, 0.05, 0.85), "ø": (0.32, 0.05, 0.80),
+    "o": (0.42, 0.00, 0.88), "ɔ": (0.62, 0.00, 0.74), "ɵ": (0.42, 0.05, 0.78), "œ": (0.55, 0.10, 0.68),
+    "ɒ": (0.85, 0.05, 0.55), "ɞ": (0.55, 0.10, 0.60), "ɶ": (0.90, 0.10, 0.55),
+    "i": (0.15, 1.00, 0.00), "ɪ": (0.25, 0.78, 0.00), "j": (0.12, 0.90, 0.00), "e": (0.34, 0.82, 0.00),
+    "ɨ": (0.20, 0.65, 0.00), "ɯ": (0.20, 0.60, 0.00), "ᵻ": (0.22, 0.65, 0.00),
+    "ɛ": (0.55, 0.52, 0.00), "ə": (0.36, 0.34, 0.00), "ʌ": (0.52, 0.32, 0.00), "ɜ": (0.45, 0.36, 0.00),
+    "ɘ": (0.38, 0.42, 0.00), "ɤ": (0.42, 0.36, 0.00), "ᵊ": (0.32, 0.32, 0.00),
+    "æ": (0.85, 0.58, 0.00), "a": (0.95, 0.45, 0.00), "ɑ": (1.00, 0.28, 0.00), "ɐ": (0.82, 0.36, 0.00),
+    "ä": (1.00, 0.38, 0.00),
+}  # fmt: skip
+
+
+def vector(sound: str) -> NDArray[np.float64]:
+    """The articulation of a viseme class or of a single sound, shape (7,)."""
+    if sound in VECTORS:
+        return np.array(VECTORS[sound])
+    own = np.array(VECTORS[class_of(sound)])
+    if sound in _VOWELS:
+        own[:3] = _VOWELS[sound]
+    return own
 
 
 def distance(a: NDArray[np.float64], b: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -47,4 +67,4 @@ def distance(a: NDArray[np.float64], b: NDArray[np.float64]) -> NDArray[np.float
     return apart
 
 
-ALL_VECTORS: NDArray[np.float64] = np.stack([vector(v) for v in VISEMES])
+SOUND_VECTORS: NDArray[np.float64] = np.stack([vector(s) for s in SOUNDS])

@@ -1,9 +1,11 @@
 """A mouth chart: the drawings of a character and the sounds each one shows.
 
-What no drawing claims is shown by the nearest drawing by articulatory distance,
-so a chart of three mouths works as well as one of twenty-five.
+A drawing claims whole viseme classes ("bilabial") or single sounds ("m"); a single sound's
+claim goes before its class's. What no drawing claims is shown by the nearest drawing by articulatory
+distance, so a chart of three mouths works as well as one of twenty-five.
 """
 
+from collections.abc import Collection
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -11,29 +13,54 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinfork.core.errors import ChartError
-from tinfork.core.mouths.articulation import ALL_VECTORS, distance, vector
-from tinfork.core.speech.visemes import REST, VISEMES
+from tinfork.core.mouths.articulation import SOUND_VECTORS, distance, vector
+from tinfork.core.speech.visemes import CLASSES, REST, SOUNDS, VISEMES, class_of, typical_sounds
+
+#: The least distance of a drawing from a sound that it does not claim.
+_UNCLAIMED = 0.05
+
+#: Sizes of a mouth: for quiet or short sounds, for any, for loud or long ones.
+SMALL, ANY, BIG = -1, 0, 1
+
+#: How many drawings a chart holds.
+MAX_DRAWINGS = 200
+
+#: Keys for drawings, in the order they are given: the left hand's block first, then the figures, then what is left.
+#: The right hand's keys stay with playback.
+KEYS = "asdfgqwertzxcvb1234567890yuhm"
+
+
+def free_keys(taken: Collection[str], count: int) -> list[str]:
+    """`count` keys that are not taken; "" once there are none left."""
+    free = [key for key in KEYS if key not in taken][:count]
+    return free + [""] * (count - len(free))
 
 
 @dataclass(frozen=True, slots=True)
 class Drawing:
-    """One mouth of a chart: its number, its name, the viseme classes it shows."""
+    """One mouth of a chart: its number, its name, the classes and sounds it shows, its size.
+
+    A drawing that shows nothing is special: it is set by hand only.
+    """
 
     number: int
     name: str
-    visemes: tuple[str, ...]
+    shows: tuple[str, ...] = ()
+    size: int = ANY
 
     def __post_init__(self) -> None:
         if self.number < 0:
             raise ChartError(f"Drawing numbers start at 0; {self.number} is below it.")
-        for viseme in self.visemes:
-            if viseme not in VISEMES:
-                raise ChartError(f"Drawing {self.number} claims “{viseme}”, which is no class of sounds.")
+        if self.size not in (SMALL, ANY, BIG):
+            raise ChartError(f"Drawing {self.number} is neither small, nor big, nor for any loudness.")
+        for claim in self.shows:
+            if claim not in VISEMES and claim not in SOUNDS:
+                raise ChartError(f"Drawing {self.number} claims “{claim}”, which is no sound and no class of sounds.")
 
     @property
     def articulation(self) -> NDArray[np.float64]:
         """The mean articulation of what it shows, shape (7,)."""
-        mean: NDArray[np.float64] = np.mean([vector(v) for v in self.visemes], axis=0)
+        mean: NDArray[np.float64] = np.mean([vector(claim) for claim in self.shows], axis=0)
         return mean
 
 
@@ -47,37 +74,77 @@ class Chart:
         numbers = [d.number for d in self.drawings]
         if len(set(numbers)) != len(numbers):
             raise ChartError("Two drawings of the chart have the same number.")
-        if not any(d.visemes for d in self.drawings):
+        if not any(d.shows for d in self.drawings):
             raise ChartError("No drawing of the chart shows any sound; say which sounds it shows.")
 
     @cached_property
     def speaking(self) -> tuple[Drawing, ...]:
         """The drawings that show sounds; the rest are set by hand only."""
-        return tuple(d for d in self.drawings if d.visemes)
+        return tuple(d for d in self.drawings if d.shows)
+
+    @cached_property
+    def claims(self) -> NDArray[np.bool_]:
+        """Which speaking drawing claims which sound, shape (drawings, sounds)."""
+        table = np.zeros((len(self.speaking), len(SOUNDS)), dtype=bool)
+        for column, sound in enumerate(SOUNDS):
+            for claim in (sound, class_of(sound)):
+                table[:, column] = [claim in d.shows for d in self.speaking]
+                if table[:, column].any():
+                    break
+        return table
 
     @cached_property
     def distances(self) -> NDArray[np.float64]:
-        """How far each speaking drawing is from each viseme class, shape (drawings, classes).
+        """How far each speaking drawing is from each sound, shape (drawings, sounds).
 
-        Zero where the drawing claims the class.
+        Zero where the drawing claims the sound, and only there.
         """
         shapes = np.stack([d.articulation for d in self.speaking])
-        table = distance(shapes[:, None, :], ALL_VECTORS[None, :, :])
-        for row, drawing in enumerate(self.speaking):
-            for viseme in drawing.visemes:
-                table[row, VISEMES.index(viseme)] = 0.0
+        table = np.maximum(distance(shapes[:, None, :], SOUND_VECTORS[None, :, :]), _UNCLAIMED)
+        table[self.claims] = 0.0
         return table
 
-    def drawing_for(self, viseme: str) -> Drawing:
-        """The drawing that shows a class: one that claims it, else the nearest."""
-        return self.speaking[int(np.argmin(self.distances[:, VISEMES.index(viseme)]))]
+    @cached_property
+    def sizes(self) -> NDArray[np.int64]:
+        """The size of each speaking drawing, shape (drawings,)."""
+        return np.array([d.size for d in self.speaking])
+
+    def drawing_for(self, sound: str, size: int = ANY) -> Drawing:
+        """The drawing that shows a sound, or a class by its best-known sound: one that claims it, else the nearest.
+
+        Among several that claim it, the one whose size is nearest to the wanted.
+        """
+        if sound not in SOUNDS:
+            sound = typical_sounds(sound)[0]
+        away = self.distances[:, SOUNDS.index(sound)] * 1000 + np.abs(self.sizes - size)
+        return self.speaking[int(np.argmin(away))]
 
     @property
     def resting(self) -> Drawing:
         """The drawing of silence."""
         return self.drawing_for(REST)
 
+    def is_claimed(self, sound: str) -> bool:
+        """Whether some drawing claims a sound, itself or by its class."""
+        return bool(self.claims[:, SOUNDS.index(sound)].any())
+
     def unclaimed(self) -> tuple[str, ...]:
-        """The classes that only a fallback shows."""
-        claimed = {v for d in self.drawings for v in d.visemes}
-        return tuple(v for v in VISEMES if v not in claimed)
+        """The classes of which a well-known sound is shown by a fallback only."""
+        return tuple(v for v in VISEMES if not all(map(self.is_claimed, typical_sounds(v) if CLASSES[v] else (REST,))))
+
+
+def correspondence(of: Chart, to: Chart) -> dict[int, int]:
+    """For each drawing number of one set, the number in another set that shows the same.
+
+    A speaking drawing goes to the one nearest to it by articulation among those that share the most of its
+    sounds; sizes are kept where there is a choice. A special drawing goes to the one of its name, else it
+    stays out of the answer.
+    """
+    names = {d.name.casefold(): d.number for d in to.drawings if not d.shows}
+    pairs = {d.number: names[d.name.casefold()] for d in of.drawings if not d.shows and d.name.casefold() in names}
+    shapes = np.stack([d.articulation for d in to.speaking])
+    for row, drawing in enumerate(of.speaking):
+        shared = (of.claims[row] & to.claims).sum(axis=1)
+        away = distance(shapes, drawing.articulation) + 0.01 * np.abs(to.sizes - drawing.size)
+        pairs[drawing.number] = to.speaking[int(np.lexsort((away, -shared))[0])].number
+    return pairs

@@ -1,28 +1,96 @@
-"""The starter chart: fourteen mouths of our own, drawn by rule."""
+"""The starter chart: mouths of our own, drawn by rule, in several sizes of chart."""
 
-from tinfork.core.mouths.chart import Chart, Drawing
-from tinfork.core.mouths.draw import Ink, Shape, draw_mouth
+from collections.abc import Mapping
 
-_MOUTHS: tuple[tuple[str, tuple[str, ...], Shape], ...] = (
-    ("rest", ("rest",), Shape(82, 0, 6, corners=9)),
-    ("lips together", ("bilabial",), Shape(66, 0, 1, pressed=True)),
-    ("lip on teeth", ("labiodental",), Shape(78, 18, 10, square=0.6, upper_teeth=22, lip_bite=True)),
-    ("tongue between teeth", ("dental",), Shape(82, 24, 28, upper_teeth=20, lower_teeth=8, tip=True)),
-    ("tongue up", ("alveolar", "velar"), Shape(86, 24, 26, upper_teeth=20, tongue=16)),
-    ("teeth together", ("sibilant",), Shape(92, 22, 22, square=0.75, upper_teeth=22, lower_teeth=22)),
-    ("tongue on the ridge", ("lateral",), Shape(80, 30, 40, upper_teeth=16, tip=True)),
-    ("lips forward, teeth", ("postalveolar",), Shape(62, 30, 30, square=0.9, upper_teeth=24, lower_teeth=22)),
-    ("lips drawn in", ("rhotic",), Shape(54, 24, 26, square=0.9, upper_teeth=10, tongue=14)),
-    ("small round", ("close-rounded",), Shape(32, 25, 27, square=0.85)),
-    ("round", ("mid-rounded",), Shape(50, 48, 54, square=0.85, tongue=18)),
-    ("wide", ("close-spread",), Shape(112, 22, 30, corners=8, upper_teeth=20, tongue=12)),
-    ("half open", ("mid",), Shape(88, 34, 44, upper_teeth=18, tongue=22)),
-    ("wide open", ("open",), Shape(94, 56, 78, square=0.6, upper_teeth=22, tongue=40)),
+import numpy as np
+
+from tinfork.core.errors import ChartError
+from tinfork.core.mouths.articulation import vector
+from tinfork.core.mouths.chart import BIG, SMALL, Chart, Drawing
+from tinfork.core.mouths.draw import draw_mouth
+from tinfork.core.mouths.shape import shape_of
+from tinfork.core.mouths.style import Mood, Style
+
+_FOURTEEN = (
+    ("rest", "rest"),
+    ("lips together", "bilabial"),
+    ("lip on teeth", "labiodental"),
+    ("tongue between teeth", "dental"),
+    ("tongue up", "alveolar", "velar"),
+    ("teeth together", "sibilant"),
+    ("tongue on the ridge", "lateral"),
+    ("lips forward, teeth", "postalveolar"),
+    ("lips drawn in", "rhotic"),
+    ("small round", "close-rounded"),
+    ("round", "mid-rounded"),
+    ("wide", "close-spread"),
+    ("half open", "mid"),
+    ("wide open", "open"),
 )
+_EIGHT = (
+    ("rest", "rest"),
+    ("lips together", "bilabial"),
+    ("lip on teeth", "labiodental"),
+    ("teeth", "alveolar", "sibilant", "velar", "dental", "lateral"),
+    ("lips forward", "postalveolar", "rhotic", "close-rounded"),
+    ("round", "mid-rounded"),
+    ("wide", "close-spread", "mid"),
+    ("wide open", "open"),
+)
+_THREE = (
+    ("closed", "rest", "bilabial"),
+    ("half open", "labiodental", "alveolar", "sibilant", "mid"),
+    ("open", "open", "mid-rounded"),
+)
+#: Vowels that come small and big besides.
+_SIZED = ("mid-rounded", "close-spread", "mid", "open")
 
-STARTER = Chart(tuple(Drawing(number, name, visemes) for number, (name, visemes, _) in enumerate(_MOUTHS, start=1)))
+
+def _drawings(rows: tuple[tuple[str, ...], ...]) -> tuple[Drawing, ...]:
+    return tuple(Drawing(number, row[0], row[1:]) for number, row in enumerate(rows, start=1))
 
 
-def starter_pictures(ink: Ink | None = None) -> dict[int, str]:
-    """The SVG text of each drawing of `STARTER`, by number."""
-    return {number: draw_mouth(shape, ink, title=name) for number, (name, _, shape) in enumerate(_MOUTHS, start=1)}
+def _with_sizes() -> tuple[Drawing, ...]:
+    """The fourteen, and a small and a big drawing of each main vowel."""
+    out = list(_drawings(_FOURTEEN))
+    for viseme in _SIZED:
+        name = next(d.name for d in out if viseme in d.shows)
+        for size, word in ((SMALL, "small"), (BIG, "big")):
+            out.append(Drawing(len(out) + 1, f"{name}, {word}", (viseme,), size))
+    return tuple(out)
+
+
+STARTER = Chart(_drawings(_FOURTEEN))
+
+#: The charts that can be drawn, by their number of drawings.
+STARTERS: Mapping[int, Chart] = {
+    3: Chart(_drawings(_THREE)),
+    8: Chart(_drawings(_EIGHT)),
+    14: STARTER,
+    22: Chart(_with_sizes()),
+}
+
+
+def starter_chart(drawings: int) -> Chart:
+    """The starter chart of so many drawings."""
+    if drawings not in STARTERS:
+        raise ChartError(f"A starter chart has {', '.join(map(str, STARTERS))} drawings, not {drawings}.")
+    return STARTERS[drawings]
+
+
+def picture_of(drawing: Drawing, style: Style | None = None) -> str:
+    """The SVG text of a drawing, by the articulation of what it shows."""
+    style = style or Style()
+    # A mouth for closed lips must be closed, whatever else it is used for.
+    closing = [claim for claim in drawing.shows if vector(claim)[3] >= 0.5]
+    seen = np.mean([vector(claim) for claim in closing or drawing.shows], axis=0)
+    mood = style.mood
+    opening = mood.opening * {SMALL: 0.6, BIG: 1.3}.get(drawing.size, 1.0)
+    return draw_mouth(
+        shape_of(seen, Mood(mood.lift, mood.lean, min(1.6, max(0.5, opening)))), style, title=drawing.name
+    )
+
+
+def starter_pictures(style: Style | None = None, drawings: int = 14) -> dict[int, str]:
+    """The SVG text of each drawing of a starter chart, by number."""
+    return {drawing.number: picture_of(drawing, style) for drawing in starter_chart(drawings).drawings}

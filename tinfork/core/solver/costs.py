@@ -4,7 +4,8 @@ The mouth on frame f shows what is heard in `[t(f) + lead, t(f + 1) + lead)`:
 
     E(f, d) = sum over sounds p heard there: overlap(p, f) * salience(p) * distance(d, p)
 
-in units of one frame of a wrong, unstressed vowel. Silence of `gap_us` or longer is the
+in units of one frame of a wrong, unstressed vowel. Where a chart has small and big drawings of a
+sound, the wrong size adds `WRONG_SIZE` a step. Silence of `gap_us` or longer is the
 resting mouth; a shorter one is no reason to close. The frame at the middle of a
 closure (p b m, f v) must show a drawing of its class: any other costs `MISSED` there.
 """
@@ -15,15 +16,21 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinfork.core.clock import FrameRate
-from tinfork.core.mouths.chart import Chart
+from tinfork.core.mouths.chart import ANY, BIG, SMALL, Chart
 from tinfork.core.solver.problem import Dials, Problem
+from tinfork.core.sound.loudness import Loudness
 from tinfork.core.speech.reading import Phoneme
-from tinfork.core.speech.visemes import CLOSURES, REST, VISEMES, is_vowel, strip_marks, viseme_parts
+from tinfork.core.speech.visemes import CLOSURES, REST, SOUNDS, class_of, is_vowel, sound_parts, strip_marks
 
 #: Cost units in one frame of a wrong, unstressed vowel at distance 1.
 UNIT = 10_000
 #: More than any run of frames between two closures could save by leaving one out.
 MISSED = 1_000 * UNIT
+
+#: The distance that one step between small, any and big adds.
+WRONG_SIZE = 0.12
+#: From here on a vowel is big (and below the negative, small); 1 is twice the usual length, or 6 dB.
+_SIZE_FROM = 0.8
 
 #: Where in a diphthong the second part takes over, as a share of its length.
 GLIDE_AT = 0.6
@@ -31,12 +38,31 @@ GLIDE_AT = 0.6
 
 @dataclass(frozen=True, slots=True)
 class Heard:
-    """A stretch of sound with one viseme; `salience` is what a frame of it counts."""
+    """A stretch with one sound; `salience` is what a frame of it counts, `size` how big its mouth should be."""
 
     start_us: int
     end_us: int
-    viseme: str
+    sound: str
     salience: float
+    size: int = ANY
+
+    @property
+    def viseme(self) -> str:
+        """The class of the sound."""
+        return class_of(self.sound)
+
+
+@dataclass(frozen=True)
+class Demand:
+    """What is due on each frame.
+
+    `weights` has shape (frames, wants): how much of each of `wants`, a sound and a size, is due. `closures` are
+    (frame of its middle, sound).
+    """
+
+    wants: tuple[tuple[str, int], ...]
+    weights: NDArray[np.float64]
+    closures: tuple[tuple[int, str], ...]
 
 
 def salience_of(phoneme: Phoneme) -> float:
@@ -52,38 +78,60 @@ def salience_of(phoneme: Phoneme) -> float:
     return 0.9 if phoneme.viseme in ("close-rounded", "postalveolar") else 0.6
 
 
-def heard_parts(phonemes: tuple[Phoneme, ...], duration_us: int, gap_us: int) -> list[Heard]:
+def vowel_sizes(phonemes: tuple[Phoneme, ...], loudness: Loudness | None = None) -> list[int]:
+    """How big the mouth of each phoneme should be: louder and longer vowels open wider.
+
+    Each vowel against the middle of its kin: its length, and its level where the sound is at hand. Consonants are
+    of any size.
+    """
+    vowels = [p for p in phonemes if is_vowel(p.ipa.lstrip("ˈˌ"))]
+    if len(vowels) < 3:
+        return [ANY] * len(phonemes)
+    usual_us = float(np.median([p.end_us - p.start_us for p in vowels]))
+    usual_db = float(np.median([loudness.level_db(p.start_us, p.end_us) for p in vowels])) if loudness else 0.0
+    sizes = [ANY] * len(phonemes)
+    of_vowel = set(map(id, vowels))
+    for at, phoneme in enumerate(phonemes):
+        if id(phoneme) not in of_vowel:
+            continue
+        force = float(np.log2((phoneme.end_us - phoneme.start_us) / usual_us))
+        if loudness:
+            force += (loudness.level_db(phoneme.start_us, phoneme.end_us) - usual_db) / 6
+        sizes[at] = BIG if force >= _SIZE_FROM else SMALL if force <= -_SIZE_FROM else ANY
+    return sizes
+
+
+def heard_parts(
+    phonemes: tuple[Phoneme, ...], duration_us: int, gap_us: int, loudness: Loudness | None = None
+) -> list[Heard]:
     """Sounds and long silences in time order; short gaps are left out."""
     parts: list[Heard] = []
     last = 0
-    for phoneme in phonemes:
+    for phoneme, size in zip(phonemes, vowel_sizes(phonemes, loudness), strict=True):
         if phoneme.start_us - last >= gap_us:
             parts.append(Heard(last, phoneme.start_us, REST, 1.0))
-        visemes = viseme_parts(phoneme.ipa)
+        sounds = sound_parts(phoneme.ipa)
         salience = salience_of(phoneme)
-        if len(visemes) == 1:
-            parts.append(Heard(phoneme.start_us, phoneme.end_us, visemes[0], salience))
+        if len(sounds) == 1:
+            parts.append(Heard(phoneme.start_us, phoneme.end_us, sounds[0], salience, size))
         else:
             turn = phoneme.start_us + round((phoneme.end_us - phoneme.start_us) * GLIDE_AT)
-            parts.append(Heard(phoneme.start_us, turn, visemes[0], salience))
-            parts.append(Heard(turn, phoneme.end_us, visemes[1], 0.7 * salience))
+            parts.append(Heard(phoneme.start_us, turn, sounds[0], salience, size))
+            parts.append(Heard(turn, phoneme.end_us, sounds[1], 0.7 * salience))
         last = max(last, phoneme.end_us)
     if duration_us - last >= gap_us or not phonemes:
         parts.append(Heard(last, duration_us, REST, 1.0))
     return parts
 
 
-def frame_weights(
-    parts: list[Heard], rate: FrameRate, frames: int, lead: int
-) -> tuple[NDArray[np.float64], list[tuple[int, str]]]:
-    """How much of each class is due on each frame, shape (frames, classes), and the closures.
-
-    A closure is (frame of its middle, class).
-    """
-    weights = np.zeros((frames, len(VISEMES)))
+def frame_weights(parts: list[Heard], rate: FrameRate, frames: int, lead: int) -> Demand:
+    """How much of each sound is due on each frame, and the closures."""
+    wants = tuple(sorted({(part.sound, part.size) for part in parts}, key=lambda w: (SOUNDS.index(w[0]), w[1])))
+    column_of = {want: column for column, want in enumerate(wants)}
+    weights = np.zeros((frames, len(wants)))
     closures: list[tuple[int, str]] = []
     for part in parts:
-        column = VISEMES.index(part.viseme)
+        column = column_of[part.sound, part.size]
         first, last = rate.frame_at(part.start_us), rate.frame_at(part.end_us - 1)
         for heard_on in range(first, last + 1):
             shown_on = heard_on - lead
@@ -94,17 +142,27 @@ def frame_weights(
         if part.viseme in CLOSURES:
             middle = rate.frame_at((part.start_us + part.end_us) // 2) - lead
             if frames:
-                closures.append((min(max(middle, 0), frames - 1), part.viseme))
+                closures.append((min(max(middle, 0), frames - 1), part.sound))
     # Past the last sound that lead reaches, the mouth keeps what the last frame asks for.
     if lead and frames > lead:
         weights[frames - lead :] = weights[frames - lead - 1]
-    return weights, closures
+    return Demand(wants, weights, tuple(closures))
 
 
-def build_problem(weights: NDArray[np.float64], closures: list[tuple[int, str]], chart: Chart, dials: Dials) -> Problem:
+def distances_to(wants: tuple[tuple[str, int], ...], chart: Chart) -> NDArray[np.float64]:
+    """How far each speaking drawing is from each wanted sound and size, shape (drawings, wants)."""
+    columns = [SOUNDS.index(sound) for sound, _ in wants]
+    sizes = np.array([size for _, size in wants], dtype=np.int64)
+    # A size counts only among drawings that are made in sizes: others are right for any.
+    steps = np.where(chart.sizes[:, None] == ANY, sizes[None, :] != ANY, np.abs(chart.sizes[:, None] - sizes[None, :]))
+    away: NDArray[np.float64] = chart.distances[:, columns] + WRONG_SIZE * steps
+    return away
+
+
+def build_problem(demand: Demand, chart: Chart, dials: Dials) -> Problem:
     """The solver's problem: distances weighed by what is heard, closures demanded."""
-    costs = np.rint(weights @ chart.distances.T * UNIT).astype(np.int64)
-    for frame, viseme in closures:
-        fits = chart.distances[:, VISEMES.index(viseme)]
+    costs = np.rint(demand.weights @ distances_to(demand.wants, chart).T * UNIT).astype(np.int64)
+    for frame, sound in demand.closures:
+        fits = chart.distances[:, SOUNDS.index(sound)]
         costs[frame, fits > fits.min()] += MISSED
     return Problem(costs, change=round(dials.change_cost * UNIT), shortest=dials.shortest)

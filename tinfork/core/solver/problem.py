@@ -49,9 +49,13 @@ class Problem:
 
 @dataclass(frozen=True, slots=True)
 class Hold:
-    """A drawing kept on frames `[start, end)`, with the viseme class it is there for."""
+    """A drawing kept on frames `[start, end)`, with the viseme class it is there for.
+
+    `set` names the chart its number is from; "" is the character's first.
+    """
 
     start: int
     end: int
     drawing: int
     viseme: str
+    set: str = ""

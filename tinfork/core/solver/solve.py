@@ -7,43 +7,77 @@ from numpy.typing import NDArray
 
 from tinfork.core.clock import FrameRate
 from tinfork.core.mouths.chart import Chart
-from tinfork.core.solver.costs import build_problem, frame_weights, heard_parts
+from tinfork.core.solver.costs import Demand, build_problem, distances_to, frame_weights, heard_parts
 from tinfork.core.solver.path import find_path
 from tinfork.core.solver.problem import Dials, Hold
+from tinfork.core.sound.loudness import Loudness
 from tinfork.core.speech.reading import Phoneme, Reading
-from tinfork.core.speech.visemes import VISEMES
+from tinfork.core.speech.visemes import SOUNDS, class_of
 
 
 def solve(
-    reading: Reading, chart: Chart, rate: FrameRate, *, speaker: str | None = None, dials: Dials | None = None
+    reading: Reading,
+    chart: Chart,
+    rate: FrameRate,
+    *,
+    speaker: str | None = None,
+    dials: Dials | None = None,
+    loudness: Loudness | None = None,
 ) -> tuple[Hold, ...]:
     """The holds of one character over the whole sound: they partition its frames.
 
-    `speaker` picks whose lines the character mouths; None takes them all.
+    `speaker` picks whose lines the character mouths; None takes them all. `loudness` of the sound lets loud
+    vowels take a chart's big drawings; without it, length alone decides.
     """
     dials = dials or Dials()
     phonemes: tuple[Phoneme, ...] = tuple(reading.phonemes(speaker))
     frames = rate.frames_in(reading.duration_us)
-    parts = heard_parts(phonemes, reading.duration_us, dials.gap_us)
-    weights, closures = frame_weights(parts, rate, frames, dials.lead)
-    path = find_path(build_problem(weights, closures, chart, dials))
-    return merge_holds(path, weights, chart)
+    parts = heard_parts(phonemes, reading.duration_us, dials.gap_us, loudness)
+    demand = frame_weights(parts, rate, frames, dials.lead)
+    problem = build_problem(demand, chart, dials)
+    path = take_turns(find_path(problem), chart)
+    return merge_holds(path, demand, chart)
 
 
-def merge_holds(path: NDArray[np.intp], weights: NDArray[np.float64], chart: Chart) -> tuple[Hold, ...]:
+def _runs(path: NDArray[np.intp]) -> list[tuple[int, int]]:
+    edges = [0, *(np.flatnonzero(np.diff(path)) + 1).tolist(), len(path)]
+    return [(start, end) for start, end in pairwise(edges) if start < end]
+
+
+def take_turns(path: NDArray[np.intp], chart: Chart) -> NDArray[np.intp]:
+    """The path with drawings that show the very same sounds in the same size taken in turn; it costs the same."""
+    alike = [
+        [other for other, o in enumerate(chart.speaking) if set(o.shows) == set(d.shows) and o.size == d.size]
+        for d in chart.speaking
+    ]
+    turned = path.copy()
+    used: dict[int, int] = {}
+    for start, end in _runs(path):
+        kin = alike[int(path[start])]
+        if len(kin) > 1:
+            turn = used.get(kin[0], 0)
+            turned[start:end] = kin[turn % len(kin)]
+            used[kin[0]] = turn + 1
+    return turned
+
+
+def merge_holds(path: NDArray[np.intp], demand: Demand, chart: Chart) -> tuple[Hold, ...]:
     """Runs of one drawing as holds, each with the class it mostly serves."""
     holds: list[Hold] = []
-    edges = [0, *(np.flatnonzero(np.diff(path)) + 1).tolist(), len(path)]
-    best = np.argmin(chart.distances, axis=0)
-    for start, end in pairwise(edges):
-        if start == end:
-            continue
+    distances = distances_to(demand.wants, chart)
+    serves = distances == distances.min(axis=0)
+    for start, end in _runs(path):
         column = int(path[start])
         drawing = chart.speaking[column]
-        due = np.where(best == column, weights[start:end].sum(axis=0), 0.0)
-        viseme = VISEMES[int(np.argmax(due))] if due.any() else drawing.visemes[0]
+        due = np.where(serves[column], demand.weights[start:end].sum(axis=0), 0.0)
+        first = drawing.shows[0]
+        viseme = class_of(demand.wants[int(np.argmax(due))][0]) if due.any() else _class(first)
         holds.append(Hold(start, end, drawing.number, viseme))
     return tuple(holds)
+
+
+def _class(claim: str) -> str:
+    return class_of(claim) if claim in SOUNDS else claim
 
 
 def drawing_on(holds: tuple[Hold, ...], frame: int) -> Hold:

@@ -53,7 +53,12 @@ def typical_sounds(viseme: str) -> tuple[str, ...]:
 #: Classes whose contact has to be seen: lips together, lip on teeth.
 CLOSURES = frozenset({"bilabial", "labiodental"})
 
-_CLASS_OF = {symbol: name for name, symbols in CLASSES.items() for symbol in symbols}
+#: Every sound a drawing can show: silence, then each symbol, class by class.
+SOUNDS: tuple[str, ...] = (REST, *(symbol for symbols in CLASSES.values() for symbol in symbols))
+
+_CLASS_OF = {REST: REST} | {symbol: name for name, symbols in CLASSES.items() for symbol in symbols}
+#: What a vowel letter that is not listed is taken for.
+_UNKNOWN = "ə"
 _VOWELS = frozenset("uʊyʏʉøoɔɵœɒɞɶiɪeɨɯᵻɛəʌɜɘɤᵊæaɑɐäɝɚ")
 _DROPPED = frozenset("ˈˌːˑ.ʰʲˠˤʷˡⁿ‿͜͡'̩̯̃")
 
@@ -70,27 +75,33 @@ def is_vowel(ipa: str) -> bool:
     return bool(letters) and letters[0] in _VOWELS
 
 
-def viseme_parts(ipa: str) -> tuple[str, ...]:
-    """The viseme classes a phoneme passes through, in order.
+def class_of(sound: str) -> str:
+    """The viseme class of one of `SOUNDS`."""
+    return _CLASS_OF[sound]
 
-    One for a simple sound or affricate, two for a diphthong ("aɪ" -> open,
-    close-spread) or a vowel with its r ("ɑɹ"). An empty symbol is rest.
+
+def sound_parts(ipa: str) -> tuple[str, ...]:
+    """The sounds (of `SOUNDS`) that a phoneme passes through, in order.
+
+    One for a simple sound or affricate, two for a diphthong ("aɪ" -> a, ɪ) or a vowel with
+    its r ("ɑɹ"). An empty symbol is rest.
     """
     letters = strip_marks(ipa)
     if not letters:
         return (REST,)
     if letters in _CLASS_OF:
-        return (_CLASS_OF[letters],)
+        return (letters,)
     if letters[0] not in _VOWELS:
         # A cluster written as one symbol shows its last letter, as affricates do.
         known = [c for c in letters if c in _CLASS_OF]
-        return (_CLASS_OF[known[-1]],) if known else ("mid",)
-    parts: list[str] = []
-    for letter in letters:
-        name = _CLASS_OF.get(letter, "mid")
-        if not parts or parts[-1] != name:
-            parts.append(name)
-    return (parts[0], parts[-1]) if len(parts) > 1 else (parts[0],)
+        return (known[-1] if known else _UNKNOWN,)
+    parts = [letter if letter in _CLASS_OF else _UNKNOWN for letter in letters]
+    return (parts[0],) if _CLASS_OF[parts[0]] == _CLASS_OF[parts[-1]] else (parts[0], parts[-1])
+
+
+def viseme_parts(ipa: str) -> tuple[str, ...]:
+    """The viseme classes a phoneme passes through, in order; one or two."""
+    return tuple(_CLASS_OF[sound] for sound in sound_parts(ipa))
 
 
 def viseme_of(ipa: str) -> str:

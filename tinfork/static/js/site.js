@@ -1,7 +1,11 @@
-// What every page needs: the theme switch, and the form that sends a sound with its progress.
+// What every page needs: the theme switch, and the forms that send files with their progress.
+import { bringForm } from "./bring_form.js";
 import { readForm } from "./read_form.js";
 
-document.addEventListener("alpine:init", () => window.Alpine.data("readForm", readForm));
+document.addEventListener("alpine:init", () => {
+  window.Alpine.data("readForm", readForm);
+  window.Alpine.data("bringForm", bringForm);
+});
 
 document.addEventListener("click", (event) => {
   const button = event.target instanceof Element && event.target.closest("[data-switch-theme]");

@@ -3,8 +3,8 @@
 from dataclasses import dataclass
 from importlib.resources import files
 
-from tinfork.core.mouths.draw import Ink
-from tinfork.engines.pictures import Placement
+from tinfork.core.mouths.placement import Placement
+from tinfork.core.mouths.style import Ink
 
 
 @dataclass(frozen=True, slots=True)

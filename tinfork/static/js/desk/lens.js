@@ -216,7 +216,7 @@ export class Lens extends View {
       context.fillStyle = theme.speaker(character.ink);
       context.font = `700 11.5px ${theme.mono}`;
       context.textAlign = "right";
-      context.fillText(String(hold.drawing), Math.min(right, this.width) - 5, top + 10);
+      context.fillText(this.shot.label(hold), Math.min(right, this.width) - 5, top + 10);
     }
   }
 

@@ -105,7 +105,7 @@ function wireBar(shot, transport, table, scope) {
 /** For screen readers: what is at the playhead, once it stands still. */
 function say(/** @type {Shot} */ shot, /** @type {number} */ frame) {
   const { words } = shot.heardOn(frame);
-  const shown = shot.characters.map((c) => `${c.name} drawing ${shot.holdAt(c, frame).drawing}`).join(", ");
+  const shown = shot.characters.map((c) => `${c.name} drawing ${shot.label(shot.holdAt(c, frame))}`).join(", ");
   find("#said").textContent = `Frame ${shot.number(frame)}, ${shown}${words.length ? `, ${words.map((w) => w.text).join(" ")}` : ""}`;
 }
 

@@ -4,9 +4,10 @@
  * @typedef {{start: number, end: number, drawing: number, viseme: string}} Hold
  * @typedef {{text: string, start: number, end: number, sure: number, line: number, speaker: string}} Word
  * @typedef {{ipa: string, viseme: string, start: number, end: number, sure: number, word: number}} Phoneme
- * @typedef {{number: number, name: string, visemes: string[], sounds: string[], url: string}} Drawing
+ * @typedef {{id: number, number: number, name: string, key: string, set: string, sounds: string[], hidden: boolean, url: string,
+ *   thumb: string} & import("../lib/lay.js").Registered} Drawing a hold's `drawing` is its `id`; people see its `number`
  * @typedef {{id: number, name: string, ink: number, face: string,
- *   mouth: {x: number, y: number, width: number, aspect: number}, drawings: Drawing[], holds: Hold[]}} Character
+ *   place: import("../lib/lay.js").Place, drawings: Drawing[], holds: Hold[]}} Character
  */
 import { FrameRate } from "./clock.js";
 
@@ -40,6 +41,8 @@ export class Shot {
     this.phonemes = document.phonemes;
     /** @type {Character[]} */
     this.characters = document.characters;
+    /** @type {Map<number, Drawing>} */
+    this.drawings = new Map(this.characters.flatMap((character) => character.drawings.map((drawing) => [drawing.id, drawing])));
     this.sound = document.sound;
     /** @type {number} */
     this.doubtful = document.doubtful;
@@ -49,6 +52,17 @@ export class Shot {
   /** The number that people see for a frame. */
   number(/** @type {number} */ frame) {
     return this.firstFrame + frame;
+  }
+
+  /** The drawing that a hold shows. */
+  drawingOf(/** @type {Hold} */ hold) {
+    return /** @type {Drawing} */ (this.drawings.get(hold.drawing));
+  }
+
+  /** A hold's drawing as sheets write it: its number, and the set where it is not the first. */
+  label(/** @type {Hold} */ hold) {
+    const { number, set } = this.drawingOf(hold);
+    return set ? `${number} ${set.slice(0, 3)}` : String(number);
   }
 
   clampFrame(/** @type {number} */ frame) {

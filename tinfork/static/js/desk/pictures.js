@@ -1,7 +1,17 @@
-/** The drawings of a chart as images, with the box that their ink fills, for small pictures. */
+/** The drawings of a character as images in register, with the box that their ink fills, for small pictures. */
+
+/** Where a drawing's canvas lies around the point it is registered on, in pixels of the usual canvas. */
+const around = (/** @type {import("./model.js").Drawing} */ d) => ({
+  left: d.offset[0] - d.point[0],
+  top: d.offset[1] - d.point[1],
+  right: d.offset[0] - d.point[0] + d.width,
+  bottom: d.offset[1] - d.point[1] + d.height,
+});
+
 export class Pictures {
   /** @param {import("./model.js").Drawing[]} drawings */
   constructor(drawings) {
+    this.drawings = new Map(drawings.map((drawing) => [drawing.id, drawing]));
     /** @type {Map<number, HTMLImageElement>} */
     this.images = new Map();
     this.box = { x: 0, y: 0, width: 1, height: 1 };
@@ -10,57 +20,82 @@ export class Pictures {
 
   async load(/** @type {import("./model.js").Drawing} */ drawing) {
     const image = new Image();
-    image.src = drawing.url;
+    image.src = drawing.thumb;
     await image.decode().catch(() => {});
-    this.images.set(drawing.number, image);
+    this.images.set(drawing.id, image);
   }
 
-  /** The union of what is not transparent, as shares of the canvas, with a little air. */
+  /** The union of what is not transparent, around the registration point, with a little air. */
   measure() {
     const size = 100;
     const canvas = document.createElement("canvas");
     canvas.width = canvas.height = size;
     const context = canvas.getContext("2d", { willReadFrequently: true });
-    if (!context) return;
-    for (const image of this.images.values()) if (image.naturalWidth) context.drawImage(image, 0, 0, size, size);
-    const { data } = context.getImageData(0, 0, size, size);
-    let [left, top, right, bottom] = [size, size, 0, 0];
-    for (let y = 0; y < size; y += 1) {
-      for (let x = 0; x < size; x += 1) {
-        if (data[4 * (y * size + x) + 3] > 8) {
-          left = Math.min(left, x);
-          right = Math.max(right, x + 1);
-          top = Math.min(top, y);
-          bottom = Math.max(bottom, y + 1);
-        }
+    const all = [...this.drawings.values()].map(around);
+    if (!context || !all.length) return;
+    const x = Math.min(...all.map((b) => b.left));
+    const y = Math.min(...all.map((b) => b.top));
+    const width = Math.max(...all.map((b) => b.right)) - x;
+    const height = Math.max(...all.map((b) => b.bottom)) - y;
+    for (const [id, image] of this.images) {
+      const lies = around(/** @type {import("./model.js").Drawing} */ (this.drawings.get(id)));
+      const [across, down] = [size / width, size / height];
+      if (image.naturalWidth) {
+        context.drawImage(image, (lies.left - x) * across, (lies.top - y) * down, (lies.right - lies.left) * across, (lies.bottom - lies.top) * down);
       }
     }
-    if (right > left) {
-      this.box = { x: (left - 2) / size, y: (top - 2) / size, width: (right - left + 4) / size, height: (bottom - top + 4) / size };
-    }
+    const ink = inkOf(context.getImageData(0, 0, size, size).data, size);
+    if (ink.right <= ink.left) return;
+    this.box = {
+      x: x + (ink.left - 2) * (width / size),
+      y: y + (ink.top - 2) * (height / size),
+      width: (ink.right - ink.left + 4) * (width / size),
+      height: (ink.bottom - ink.top + 4) * (height / size),
+    };
   }
 
   /**
-   * Draw a mouth into a box, whole and centred.
+   * Draw a mouth into a box, whole and in register.
    * @param {CanvasRenderingContext2D} context
-   * @param {number} number
+   * @param {number} id
    * @param {number} x
    * @param {number} y
    * @param {number} width
    * @param {number} height
    */
-  draw(context, number, x, y, width, height) {
-    const image = this.images.get(number);
-    if (!image?.naturalWidth) return;
-    const source = {
-      x: this.box.x * image.naturalWidth,
-      y: this.box.y * image.naturalHeight,
-      width: this.box.width * image.naturalWidth,
-      height: this.box.height * image.naturalHeight,
-    };
-    const scale = Math.min(width / source.width, height / source.height);
-    const w = source.width * scale;
-    const h = source.height * scale;
-    context.drawImage(image, source.x, source.y, source.width, source.height, x + (width - w) / 2, y + (height - h) / 2, w, h);
+  draw(context, id, x, y, width, height) {
+    const image = this.images.get(id);
+    const drawing = this.drawings.get(id);
+    if (!image?.naturalWidth || !drawing) return;
+    const scale = Math.min(width / this.box.width, height / this.box.height);
+    const lies = around(drawing);
+    const left = x + (width - this.box.width * scale) / 2 + (lies.left - this.box.x) * scale;
+    const top = y + (height - this.box.height * scale) / 2 + (lies.top - this.box.y) * scale;
+    context.save();
+    context.beginPath();
+    context.rect(x, y, width, height);
+    context.clip();
+    context.drawImage(image, left, top, drawing.width * scale, drawing.height * scale);
+    context.restore();
   }
+}
+
+/**
+ * The box of what is drawn in the pixels of a square.
+ * @param {Uint8ClampedArray} data
+ * @param {number} size
+ */
+function inkOf(data, size) {
+  const ink = { left: size, top: size, right: 0, bottom: 0 };
+  for (let y = 0; y < size; y += 1) {
+    for (let x = 0; x < size; x += 1) {
+      if (data[4 * (y * size + x) + 3] > 8) {
+        ink.left = Math.min(ink.left, x);
+        ink.right = Math.max(ink.right, x + 1);
+        ink.top = Math.min(ink.top, y);
+        ink.bottom = Math.max(ink.bottom, y + 1);
+      }
+    }
+  }
+  return ink;
 }

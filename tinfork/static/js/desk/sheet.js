@@ -179,7 +179,7 @@ export class Sheet extends View {
       context.fillStyle = ink;
       context.font = `700 12px ${theme.mono}`;
       context.textAlign = "right";
-      context.fillText(String(hold.drawing), stem - 8, top + ROW / 2 + 0.5);
+      context.fillText(shot.label(hold), stem - 8, top + ROW / 2 + 0.5);
       // The stem: from the number to the last frame of the hold.
       context.fillRect(stem, top + 3, 1.25, bottom - top - 5);
       context.fillRect(stem - 3.5, bottom - 3, 8, 1.25);

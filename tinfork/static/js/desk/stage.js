@@ -1,16 +1,6 @@
 /** The Stage: the character as it looks at the playhead, and the holds around it. */
 
-/**
- * The face picture fitted whole into a frame of another shape.
- * @param {number} width
- * @param {number} height
- * @param {number} aspect
- */
-export function fitted(width, height, aspect) {
-  const w = Math.min(width, height * aspect);
-  const h = w / aspect;
-  return { left: (width - w) / 2, top: (height - h) / 2, width: w, height: h };
-}
+import { fitted, lay, put } from "../lib/lay.js";
 
 export class Stage {
   /**
@@ -48,7 +38,7 @@ export class Stage {
       image.className = "mouth";
       image.hidden = true;
       this.picture.append(image);
-      this.mouths.set(drawing.number, image);
+      this.mouths.set(drawing.id, image);
     }
     const template = /** @type {HTMLTemplateElement} */ (this.root.querySelector("template"));
     for (let at = -2; at <= 2; at += 1) {
@@ -64,15 +54,13 @@ export class Stage {
     const frame = fitted(room.width - 28, room.height - 116, this.shot.aspect);
     this.picture.style.width = `${frame.width}px`;
     this.picture.style.height = `${frame.height}px`;
-    const { x, y, width, aspect } = this.character.mouth;
-    const face = fitted(frame.width, frame.height, aspect);
+    const { place } = this.character;
+    const face = fitted(frame.width, frame.height, place.aspect);
     if (this.face) {
       Object.assign(this.face.style, { left: `${face.left}px`, top: `${face.top}px`, width: `${face.width}px`, height: `${face.height}px` });
     }
-    for (const mouth of this.mouths.values()) {
-      mouth.style.width = `${width * face.width}px`;
-      mouth.style.left = `${face.left + x * face.width}px`;
-      mouth.style.top = `${face.top + y * face.height}px`;
+    for (const drawing of this.character.drawings) {
+      put(/** @type {HTMLImageElement} */ (this.mouths.get(drawing.id)), lay(place, drawing, frame.width, frame.height));
     }
   }
 
@@ -94,14 +82,14 @@ export class Stage {
       const hold = this.character.holds[index + Number(card.dataset.at)];
       card.style.visibility = hold ? "" : "hidden";
       if (!hold) continue;
-      const drawing = this.character.drawings.find((d) => d.number === hold.drawing);
+      const drawing = this.shot.drawingOf(hold);
       card.dataset.frame = String(hold.start);
-      /** @type {HTMLImageElement} */ (card.querySelector("img")).src = drawing ? drawing.url : "";
-      /** @type {HTMLElement} */ (card.querySelector(".no")).textContent = String(hold.drawing);
+      /** @type {HTMLImageElement} */ (card.querySelector("img")).src = drawing.thumb;
+      /** @type {HTMLElement} */ (card.querySelector(".no")).textContent = this.shot.label(hold);
       const last = hold.end - 1;
       const span = hold.start === last ? `${this.shot.number(last)}` : `${this.shot.number(hold.start)}–${this.shot.number(last)}`;
       /** @type {HTMLElement} */ (card.querySelector(".span")).textContent = span;
-      card.title = `Drawing ${hold.drawing}${drawing ? `, ${drawing.name}` : ""}: frames ${span}`;
+      card.title = `Drawing ${this.shot.label(hold)}, ${drawing.name}: frames ${span}`;
     }
   }
 }

@@ -25,15 +25,16 @@ export class Tray {
     this.cards = new Map();
     for (const drawing of this.character.drawings) {
       const card = /** @type {HTMLElement} */ (template.content.firstElementChild?.cloneNode(true));
-      const used = uses.get(drawing.number) || 0;
-      /** @type {HTMLImageElement} */ (card.querySelector("img")).src = drawing.url;
+      const used = uses.get(drawing.id) || 0;
+      if (drawing.hidden && !used) continue;
+      /** @type {HTMLImageElement} */ (card.querySelector("img")).src = drawing.thumb;
       /** @type {HTMLElement} */ (card.querySelector(".no")).textContent = String(drawing.number);
       /** @type {HTMLElement} */ (card.querySelector(".uses")).textContent = `${used}×`;
       /** @type {HTMLElement} */ (card.querySelector(".sounds")).textContent = drawing.sounds.slice(0, 4).join(" ") || "–";
       card.title = `${drawing.number} · ${drawing.name}: ${used ? `${used} holds in this shot` : "not used in this shot"}`;
       card.classList.toggle("unused", !used);
       this.part("drawings").append(card);
-      this.cards.set(drawing.number, card);
+      this.cards.set(drawing.id, card);
     }
   }
 
@@ -42,6 +43,7 @@ export class Tray {
     const hold = shot.holdAt(character, frame);
     if (this.current !== hold.drawing) {
       for (const [number, card] of this.cards || []) {
+        card.hidden = shot.drawings.get(number)?.set !== shot.drawingOf(hold).set;
         if (number === hold.drawing) card.setAttribute("aria-current", "true");
         else card.removeAttribute("aria-current");
       }
@@ -50,8 +52,7 @@ export class Tray {
     const { words, phonemes } = shot.heardOn(frame);
     this.part("title").textContent = words.length ? words.map((w) => w.text).join(" · ") : "silence";
     this.part("frames").textContent = `frames ${shot.number(hold.start)}–${shot.number(hold.end - 1)}`;
-    const drawing = character.drawings.find((d) => d.number === hold.drawing);
-    this.part("why").textContent = this.why(hold, drawing);
+    this.part("why").textContent = this.why(hold);
     const heard = phonemes.map((p) => p.ipa).join(" ");
     this.part("heard").textContent = `${heard ? `Heard on ${shot.number(frame)}: ${heard}` : `Nothing is heard on ${shot.number(frame)}`} · ${timecode(frame, shot.rate)}`;
     const doubt = words.find((w) => w.sure < shot.doubtful);
@@ -61,10 +62,10 @@ export class Tray {
   }
 
   /** In words: which sounds of this hold its drawing is there for. */
-  why(/** @type {import("./model.js").Hold} */ hold, /** @type {import("./model.js").Drawing | undefined} */ drawing) {
+  why(/** @type {import("./model.js").Hold} */ hold) {
     const length = hold.end - hold.start;
     const held = `held ${length} frame${length === 1 ? "" : "s"}`;
-    const name = drawing ? `${hold.drawing}, ${drawing.name}` : String(hold.drawing);
-    return `Drawing ${name}: ${hold.viseme === "rest" ? "at rest" : hold.viseme}, ${held}.`;
+    const { number, name, set } = this.shot.drawingOf(hold);
+    return `Drawing ${number}, ${name}${set ? `, of the set ${set}` : ""}: ${hold.viseme === "rest" ? "at rest" : hold.viseme}, ${held}.`;
   }
 }

@@ -1,0 +1,86 @@
+"""Characters as archives: packing one, and taking one in."""
+
+from django.db import transaction
+
+from tinfork.apps.cast.actions.drawings import keep_prepared
+from tinfork.apps.cast.models import Character, Chart, Drawing, Part
+from tinfork.apps.common.storage import keep_bytes
+from tinfork.core.formats import character_zip
+from tinfork.core.formats.character_zip import PackedCharacter, PackedDrawing, PackedPart, PackedSet, Picture
+from tinfork.engines.drawings import PreparedCharacter
+
+
+def pack(character: Character) -> bytes:
+    """The archive of a character."""
+    face = None
+    if character.face:
+        with character.face.open("rb") as file:
+            face = Picture(file.read(), character.face_suffix)
+    parts = character.parts.prefetch_related("charts__drawings")
+    packed = tuple(
+        PackedPart(part.kind, part.name, part.placement, tuple(_packed_set(c) for c in part.charts.all()))
+        for part in parts
+    )
+    return character_zip.write(PackedCharacter(character.name, character.ink, face, character.face_aspect, packed))
+
+
+def _packed_set(chart: Chart) -> PackedSet:
+    rows = []
+    for d in chart.drawings.all():
+        with d.picture.open("rb") as file:
+            picture = Picture(file.read(), d.suffix)
+        point, offset = (d.point_x, d.point_y), (d.offset_x, d.offset_y)
+        rows.append(PackedDrawing(d.content, d.key, d.is_hidden, point, offset, picture))
+    return PackedSet(chart.name, max(1, chart.canvas_width), tuple(rows))
+
+
+@transaction.atomic
+def unpack_into(character: Character, prepared: PreparedCharacter) -> None:
+    """Fill a new character with what its archive held, every picture made safe before."""
+    packed = prepared.packed
+    character = Character.objects.select_for_update().get(pk=character.pk)
+    character.ink = packed.ink
+    if prepared.face:
+        data, suffix, aspect = prepared.face
+        character.face.name, character.face_aspect = keep_bytes(data, suffix), aspect
+    character.save()
+    character.parts.all().delete()
+    for part in packed.parts:
+        place = part.place
+        row = Part.objects.create(
+            character=character,
+            kind=part.kind,
+            name=part.name,
+            x=place.x,
+            y=place.y,
+            width=place.width,
+            angle=place.angle,
+        )
+        for one in part.sets:
+            chart = Chart.objects.create(part=row, name=one.name, canvas_width=one.canvas_width)
+            Drawing.objects.bulk_create(_drawings(chart, one, prepared))
+
+
+def _drawings(chart: Chart, one: PackedSet, prepared: PreparedCharacter) -> list[Drawing]:
+    rows: list[Drawing] = []
+    keys: set[str] = set()
+    for at, packed in enumerate(one.drawings):
+        key = packed.key if packed.key not in keys else ""
+        keys.add(key)
+        row = Drawing(
+            chart=chart,
+            number=packed.drawing.number,
+            name=packed.drawing.name,
+            key=key,
+            shows=list(packed.drawing.shows),
+            size=packed.drawing.size,
+            is_hidden=packed.hidden,
+            position=at,
+            point_x=packed.point[0],
+            point_y=packed.point[1],
+            offset_x=packed.offset[0],
+            offset_y=packed.offset[1],
+        )
+        keep_prepared(row, prepared.drawings[packed])
+        rows.append(row)
+    return rows

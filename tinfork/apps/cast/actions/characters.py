@@ -1,0 +1,151 @@
+"""Making, copying, keeping away and removing characters."""
+
+from django.core.files.uploadedfile import UploadedFile
+from django.db import transaction
+from django.db.models import ProtectedError
+from django.utils import timezone
+
+from tinfork.apps.cast.actions.drawings import add_starter_drawings
+from tinfork.apps.cast.models import Character, Chart, Drawing, Part
+from tinfork.apps.cast.starters import STARTERS
+from tinfork.apps.common.storage import keep_bytes
+from tinfork.apps.people.models import Studio
+from tinfork.core.errors import ChartError
+from tinfork.core.mouths.style import Style
+from tinfork.engines.drawings import prepare_face
+
+#: A new character's first set is called this.
+FIRST_SET = "calm"
+#: How many characters a studio may have, and sets a part.
+MAX_CHARACTERS, MAX_SETS, MAX_PARTS = 2000, 40, 12
+
+
+def add_starter_characters(studio: Studio) -> None:
+    """Odalys and Brindle with the starter chart, so that a first shot has someone to say it."""
+    for starter in STARTERS:
+        character = add_character(studio=studio, name=starter.name, ink=starter.ink)
+        character.face.name = keep_bytes(starter.face_svg.encode(), ".svg")
+        character.face_aspect = starter.placement.aspect
+        character.save()
+        part = character.mouth
+        part.x, part.y, part.width = starter.placement.x, starter.placement.y, starter.placement.width
+        part.save()
+        add_starter_drawings(part.charts.get(), drawings=14, style=Style(ink=starter.mouth_ink))
+
+
+@transaction.atomic
+def add_character(*, studio: Studio, name: str, ink: int = 0, face: tuple[bytes, str] | None = None) -> Character:
+    """A character with a mouth and one set, empty. `face` is the file's bytes and its name.
+
+    Without an ink colour, one that few in the studio have. Raises `FormatError` for a face that is no picture.
+    """
+    Studio.objects.select_for_update().get(pk=studio.pk)
+    inks = list(studio.characters.values_list("ink", flat=True))
+    if len(inks) >= MAX_CHARACTERS:
+        raise ChartError(f"A studio has {MAX_CHARACTERS} characters at most. Delete some that no shot uses.")
+    character = Character(studio=studio, name=_free_name(studio, name), ink=ink or min(range(1, 7), key=inks.count))
+    if face:
+        set_face(character, *face)
+    character.save()
+    part = Part.objects.create(character=character, kind=Part.Kind.MOUTH, name="Mouth")
+    Chart.objects.create(part=part, name=FIRST_SET)
+    return character
+
+
+def _free_name(studio: Studio, wanted: str) -> str:
+    """The name, or the name with the first number that makes it another."""
+    taken = {name.casefold() for name in studio.characters.values_list("name", flat=True)}
+    name, number = wanted, 2
+    while name.casefold() in taken:
+        name = f"{wanted[:74]} {number}"
+        number += 1
+    return name
+
+
+def set_face(character: Character, data: bytes, name: str) -> None:
+    """Give a face picture, not yet saved; places keep their shares of it."""
+    clean, suffix, aspect = prepare_face(data, name)
+    character.face.name, character.face_aspect = keep_bytes(clean, suffix), min(20.0, max(0.05, aspect))
+
+
+@transaction.atomic
+def edit_character(
+    character: Character, *, name: str, ink: int, face: "UploadedFile[bytes] | None", drop_face: bool = False
+) -> None:
+    """Save name and colour, and a new face if one is given."""
+    others = Character.objects.filter(studio=character.studio).exclude(pk=character.pk)
+    if others.filter(name__iexact=name).exists():
+        raise ChartError(f"There is a character called “{name}” already.")
+    if face:
+        set_face(character, face.read(), str(face.name))
+    elif drop_face:
+        character.face.name = ""
+    character.name, character.ink = name, ink or character.ink
+    character.save()
+
+
+@transaction.atomic
+def duplicate_character(character: Character) -> Character:
+    """A copy with all parts, sets and drawings; pictures are shared, they never change."""
+    Studio.objects.select_for_update().get(pk=character.studio_id)
+    parts = list(character.parts.all())
+    copy = Character.objects.get(pk=character.pk)
+    copy.pk, copy.name, copy.archived_at = None, _free_name(character.studio, character.name), None
+    copy.save()
+    for part in parts:
+        charts = list(part.charts.all())
+        part.pk, part.character = None, copy
+        part.save()
+        for chart in charts:
+            copy_chart(chart, part, chart.name)
+    return copy
+
+
+def copy_chart(chart: Chart, part: Part, name: str) -> Chart:
+    """A set with the same drawings, under a part."""
+    drawings = list(chart.drawings.all())
+    copy = Chart.objects.create(part=part, name=name, canvas_width=chart.canvas_width)
+    for drawing in drawings:
+        drawing.pk, drawing.chart = None, copy
+    Drawing.objects.bulk_create(drawings)
+    return copy
+
+
+def archive_character(character: Character, *, archived: bool) -> None:
+    """Keep a character away from lists of choices, or take it back; shots that have it keep it."""
+    character.archived_at = timezone.now() if archived else None
+    character.save()
+
+
+def delete_character(character: Character) -> None:
+    """Remove a character that no shot uses; raises `ChartError` with the shots that do."""
+    try:
+        character.delete()
+    except ProtectedError:
+        shots = ", ".join(str(shot) for shot in character.shots.all()[:3])
+        raise ChartError(
+            f"{character.name} is in {character.shots.count()} shots ({shots} …). Archive the character instead."
+        ) from None
+
+
+@transaction.atomic
+def add_part(character: Character, *, kind: str, name: str) -> Chart:
+    """Another part of the face with an empty set, which is given back."""
+    Character.objects.select_for_update().get(pk=character.pk)
+    if character.parts.count() >= MAX_PARTS:
+        raise ChartError(f"A character has {MAX_PARTS} parts at most.")
+    if kind == Part.Kind.MOUTH:
+        raise ChartError("A character has one mouth. Make another set of it instead.")
+    if character.parts.filter(name__iexact=name).exists():
+        raise ChartError(f"{character.name} has a part called “{name}” already.")
+    places = {Part.Kind.EYES: (0.5, 0.38, 0.4), Part.Kind.BROWS: (0.5, 0.3, 0.4)}
+    x, y, width = places.get(Part.Kind(kind), (0.5, 0.5, 0.3))
+    part = Part.objects.create(character=character, kind=kind, name=name, x=x, y=y, width=width)
+    return Chart.objects.create(part=part, name=FIRST_SET)
+
+
+def delete_part(part: Part) -> None:
+    """Remove a part with its sets; the mouth stays."""
+    if part.speaks:
+        raise ChartError("The mouth stays: it is what speaks. Its sets can be changed.")
+    part.delete()

@@ -1,0 +1,205 @@
+"""Changing a chart: its sets, the sounds on its drawings, their order, their place, their faults."""
+
+from collections.abc import Sequence
+
+from django.db import transaction
+from django.db.models import ProtectedError
+
+from tinfork.apps.cast.actions.characters import MAX_SETS, copy_chart
+from tinfork.apps.cast.actions.drawings import keep_prepared, replace_picture
+from tinfork.apps.cast.models import Chart, Drawing, Part
+from tinfork.core.errors import ChartError
+from tinfork.core.mouths.chart import Drawing as CoreDrawing
+from tinfork.core.mouths.check import Seen
+from tinfork.core.mouths.placement import Placement
+from tinfork.core.pictures.regions import Box
+from tinfork.engines.drawings import clear, recanvas
+
+
+def _free_set(part: Part, name: str) -> str:
+    if part.charts.filter(name__iexact=name).exists():
+        raise ChartError(f"There is a set called “{name}” already.")
+    if part.charts.count() >= MAX_SETS:
+        raise ChartError(f"A part has {MAX_SETS} sets at most.")
+    return name
+
+
+@transaction.atomic
+def add_set(part: Part, *, name: str, like: Chart | None = None) -> Chart:
+    """Another set: empty, or a copy of one to redraw."""
+    Part.objects.select_for_update().get(pk=part.pk)
+    _free_set(part, name)
+    return copy_chart(like, part, name) if like else Chart.objects.create(part=part, name=name)
+
+
+@transaction.atomic
+def rename_set(chart: Chart, name: str) -> None:
+    """Call a set something else."""
+    part = Part.objects.select_for_update().get(pk=chart.part_id)
+    if name.casefold() != chart.name.casefold():
+        _free_set(part, name)
+    Chart.objects.filter(pk=chart.pk).update(name=name)
+
+
+@transaction.atomic
+def delete_set(chart: Chart) -> Chart:
+    """Remove a set that is not the last and that no shot shows; gives back the one to go on with."""
+    part = Part.objects.select_for_update().get(pk=chart.part_id)
+    others = part.charts.exclude(pk=chart.pk)
+    if not others:
+        raise ChartError("The last set stays: a part needs one.")
+    if part.charts.first() == chart and part.speaks and part.character.shots.exists():
+        raise ChartError("Shots begin with this set: it stays while shots have this character.")
+    try:
+        chart.delete()
+    except ProtectedError:
+        raise ChartError(
+            f"Shots show the set “{chart.name}” on some of their frames. Take it off there first."
+        ) from None
+    return others[0]
+
+
+def _locked(chart: Chart, drawing_pk: int) -> Drawing:
+    """A drawing of the chart, for changing; the chart's changes wait for one another."""
+    Chart.objects.select_for_update().get(pk=chart.pk)
+    drawing = Drawing.objects.filter(chart=chart, pk=drawing_pk).first()
+    if drawing is None:
+        raise ChartError("That drawing was removed meanwhile.")
+    return drawing
+
+
+@transaction.atomic
+def lay_sound(chart: Chart, *, claim: str, on: int | None, off: int | None = None) -> None:
+    """Lay a sound or a class on a drawing, take it off another, or both: moving it. Others' changes stay."""
+    # A claim that is none is refused by the core's rule.
+    CoreDrawing(0, "", (claim,))
+    if off is not None:
+        drawing = _locked(chart, off)
+        drawing.shows = [c for c in drawing.shows if c != claim]
+        drawing.save(update_fields=["shows"])
+    if on is not None:
+        drawing = _locked(chart, on)
+        if claim not in drawing.shows:
+            drawing.shows = [*drawing.shows, claim]
+            drawing.save(update_fields=["shows"])
+
+
+@transaction.atomic
+def take_proposal(chart: Chart, shows: dict[int, Sequence[str]]) -> None:
+    """Lay the accepted sounds on drawings, by number; what they show already stays."""
+    Chart.objects.select_for_update().get(pk=chart.pk)
+    for drawing in chart.drawings.filter(number__in=shows):
+        claims = list(shows[drawing.number])
+        CoreDrawing(0, "", tuple(claims))
+        drawing.shows = list(dict.fromkeys([*drawing.shows, *claims]))
+        drawing.save(update_fields=["shows"])
+
+
+@transaction.atomic
+def order_drawings(chart: Chart, *, drawing: int, before: int | None) -> None:
+    """Put a drawing before another, or last. Numbers stay: they are on sheets."""
+    moved = _locked(chart, drawing)
+    rest = [d for d in chart.drawings.all() if d.pk != moved.pk]
+    at = next((i for i, d in enumerate(rest) if d.pk == before), len(rest))
+    rest.insert(at, moved)
+    for position, one in enumerate(rest):
+        one.position = position
+    Drawing.objects.bulk_update(rest, ["position"])
+
+
+def place_part(part: Part, *, x: float, y: float, width: float, angle: float) -> None:
+    """Put a part on the face; raises `ChartError` outside of it."""
+    Placement(x, y, width, angle=angle)
+    Part.objects.filter(pk=part.pk).update(x=x, y=y, width=width, angle=angle)
+
+
+#: How far a point or an offset may lie, in canvases.
+_FARTHEST = 4
+
+
+def register_drawing(drawing: Drawing, *, point: tuple[float, float], offset: tuple[float, float]) -> None:
+    """Say which point of a drawing is lined up, and how far from there it is moved, in its pixels."""
+    most = _FARTHEST * max(drawing.width, drawing.height)
+    if not all(abs(value) <= most for value in (*point, *offset)):
+        raise ChartError("That is too far away from the drawing.")
+    Drawing.objects.filter(pk=drawing.pk).update(
+        point_x=point[0], point_y=point[1], offset_x=offset[0], offset_y=offset[1]
+    )
+
+
+#: Mends that make new pictures: they take a moment, and run as jobs.
+REPAINTING = ("clear", "pad", "trim")
+
+
+@transaction.atomic
+def mend(chart: Chart, *, kind: str, numbers: Sequence[int], sounds: Sequence[str] = ()) -> None:
+    """Do one of the check's mends on some drawings."""
+    Chart.objects.select_for_update().get(pk=chart.pk)
+    drawings = list(chart.drawings.filter(number__in=numbers))
+    if not drawings:
+        raise ChartError("Those drawings were removed meanwhile. Check again.")
+    if kind == "recentre":
+        _recentre(chart, drawings)
+    elif kind == "clear":
+        for drawing in drawings:
+            replace_picture(drawing, clear(_data(drawing), drawing.suffix))
+    elif kind in ("pad", "trim"):
+        _common_canvas(chart, trim=kind == "trim")
+    elif kind == "hide":
+        Drawing.objects.filter(pk=drawings[-1].pk).update(is_hidden=True)
+    elif kind == "lay":
+        take_proposal(chart, {drawings[0].number: sounds})
+    else:
+        raise ChartError("There is no such mend.")
+
+
+def _data(drawing: Drawing) -> bytes:
+    with drawing.picture.open("rb") as file:
+        content: bytes = file.read()
+    return content
+
+
+def _seen(drawings: Sequence[Drawing]) -> list[Seen]:
+    return [Seen(d.content, d.measured, d.registration) for d in drawings if d.measured and d.measured.box]
+
+
+def _recentre(chart: Chart, drawings: Sequence[Drawing]) -> None:
+    """Move the points so that the ink's middles come to lie where the chart's usual middle is."""
+    everyone = _seen([d for d in chart.drawings.all() if not d.is_hidden])
+    across = sorted(s.centre[0] for s in everyone)
+    down = sorted(s.centre[1] for s in everyone)
+    middle = across[len(across) // 2], down[len(down) // 2]
+    for drawing, seen in zip(drawings, _seen(drawings), strict=False):
+        by = [(seen.centre[axis] - middle[axis]) * seen.registration.canvas_width for axis in (0, 1)]
+        drawing.point_x += by[0]
+        # Mouths open downwards: only what is far out is moved up or down.
+        drawing.point_y += by[1] if abs(by[1]) > 0.14 * seen.registration.canvas_width else 0.0
+        drawing.save(update_fields=["point_x", "point_y"])
+
+
+def _common_canvas(chart: Chart, *, trim: bool) -> None:
+    """One canvas for all, registered on the same point of it; nothing moves on the face.
+
+    Padding makes it hold every canvas; trimming, every ink with a little air.
+    """
+    drawings = list(chart.drawings.all())
+    reach: list[tuple[float, float, float, float]] = []
+    for drawing in drawings:
+        measured = drawing.measured
+        box = measured.box if trim and measured and measured.box else Box(0, 0, drawing.width, drawing.height)
+        x, y = drawing.point_x, drawing.point_y
+        reach.append((x - box.left, y - box.top, box.right - x, box.bottom - y))
+    left, up, right, down = (max(0.0, *(r[side] for r in reach)) for side in range(4))
+    air = 0.04 * max(left + right, up + down) if trim else 0.0
+    # Whole pixels: a drawing is never resampled.
+    width, height = round(left + right + 2 * air), round(up + down + 2 * air)
+    for drawing in drawings:
+        corner_x, corner_y = round(drawing.point_x - left - air), round(drawing.point_y - up - air)
+        box = Box(corner_x, corner_y, corner_x + max(1, width), corner_y + max(1, height))
+        if (corner_x, corner_y, box.width, box.height) == (0, 0, drawing.width, drawing.height):
+            continue
+        point = drawing.point_x - corner_x, drawing.point_y - corner_y
+        prepared = recanvas(_data(drawing), drawing.suffix, box)
+        keep_prepared(drawing, prepared)
+        drawing.point_x, drawing.point_y = point
+        drawing.save()

@@ -1,0 +1,168 @@
+"""Adding, replacing, naming and removing drawings."""
+
+import re
+from collections.abc import Sequence
+
+from django.db import transaction
+
+from tinfork.apps.cast.models import Chart, Drawing
+from tinfork.apps.common.storage import keep_bytes
+from tinfork.core.errors import ChartError
+from tinfork.core.mouths.chart import KEYS, MAX_DRAWINGS, free_keys
+from tinfork.core.mouths.draw import HEIGHT, WIDTH
+from tinfork.core.mouths.starter import starter_chart, starter_pictures
+from tinfork.core.mouths.style import Style
+from tinfork.engines.drawings import Prepared
+
+
+class StaleDrawingError(ChartError):
+    """Someone else changed the drawing since the form was shown; `current` is how it is now."""
+
+    code = "stale"
+
+    def __init__(self, current: Drawing) -> None:
+        super().__init__(
+            f"Someone changed drawing {current.number} meanwhile. What you typed is kept here; save again to put it in."
+        )
+        self.current = current
+
+
+def keep_prepared(drawing: Drawing, prepared: Prepared) -> None:
+    """Put a prepared picture into a drawing, not yet saved."""
+    drawing.picture.name = keep_bytes(prepared.data, prepared.suffix)
+    drawing.thumb.name = keep_bytes(prepared.thumb, ".png")
+    drawing.width, drawing.height = prepared.width, prepared.height
+    drawing.measures = prepared.measures.to_dict()
+
+
+def number_in(name: str) -> int | None:
+    """The number a file's name begins or ends with: "03 half open", "mouth_3"."""
+    match = re.match(r"\s*0*(\d{1,4})(?!\d)", name) or re.search(r"(?<!\d)0*(\d{1,4})\s*$", name)
+    return int(match[1]) if match else None
+
+
+def name_in(name: str) -> str:
+    """A file's name without the number it begins with, fit to be a drawing's name."""
+    plain = re.sub(r"^\s*\d{1,4}[\s._-]+", "", name)
+    plain = "".join(c if c.isprintable() else " " for c in plain)
+    return " ".join(plain.replace("_", " ").split())[:80] or name.strip()[:80] or "drawing"
+
+
+def _in_order(prepared: Sequence[Prepared]) -> list[Prepared]:
+    """Files as people count: 2 before 10."""
+    return sorted(prepared, key=lambda p: [int(t) if t.isdigit() else t.casefold() for t in re.split(r"(\d+)", p.name)])
+
+
+@transaction.atomic
+def add_drawings(chart: Chart, prepared: Sequence[Prepared], *, replace: bool = False) -> tuple[int, int]:
+    """Add prepared pictures as drawings; how many were added and how many replaced.
+
+    With `replace`, a picture whose name has the number of a drawing takes its place there: name, key, sounds and
+    registration stay. Names of new ones come from the files, numbers too where they are free.
+    """
+    chart = Chart.objects.select_for_update().select_related("part").get(pk=chart.pk)
+    existing = {d.number: d for d in chart.drawings.all()}
+    taken, keys = set(existing), {d.key for d in existing.values()}
+    position = max((d.position for d in existing.values()), default=-1) + 1
+    new: list[Drawing] = []
+    replaced = 0
+    for one in _in_order(prepared):
+        number = number_in(one.name)
+        if replace and number in existing:
+            replace_picture(existing[number], one)
+            replaced += 1
+            continue
+        if number is None or number in taken:
+            number = max(taken, default=0) + 1
+        taken.add(number)
+        drawing = Drawing(chart=chart, number=number, name=name_in(one.name), position=position + len(new))
+        keep_prepared(drawing, one)
+        drawing.point_x, drawing.point_y = one.width / 2, one.height / 2
+        new.append(drawing)
+    if len(existing) + len(new) > MAX_DRAWINGS:
+        raise ChartError(f"A chart holds {MAX_DRAWINGS} drawings; this would make {len(existing) + len(new)}.")
+    for drawing, key in zip(new, free_keys(keys, len(new)), strict=True):
+        drawing.key = key
+    _settle_canvas(chart, [*existing.values(), *new])
+    Drawing.objects.bulk_create(new)
+    return len(new), replaced
+
+
+def _settle_canvas(chart: Chart, drawings: Sequence[Drawing]) -> None:
+    """The first drawings say what the usual canvas is: the commonest width."""
+    if not chart.canvas_width and drawings:
+        widths = [d.width for d in drawings]
+        chart.canvas_width = max(set(widths), key=widths.count)
+        chart.save(update_fields=["canvas_width"])
+
+
+@transaction.atomic
+def add_starter_drawings(chart: Chart, *, drawings: int, style: Style) -> None:
+    """Fill a chart with the starter chart of so many drawings; a chart that has drawings keeps them.
+
+    A drawing of the same number takes the new picture and keeps its name, key and sounds.
+    """
+    pictures = starter_pictures(style, drawings)
+    chart = Chart.objects.select_for_update().get(pk=chart.pk)
+    existing = {d.number: d for d in chart.drawings.all()}
+    keys = free_keys({d.key for d in existing.values()}, drawings)
+    rows = []
+    for at, drawing in enumerate(starter_chart(drawings).drawings):
+        row = existing.get(drawing.number) or Drawing(
+            chart=chart,
+            number=drawing.number,
+            name=drawing.name,
+            key=keys[at],
+            shows=list(drawing.shows),
+            size=drawing.size,
+            position=len(existing) + at,
+        )
+        row.picture.name, row.thumb.name = keep_bytes(pictures[drawing.number].encode(), ".svg"), ""
+        row.width, row.height, row.measures = WIDTH, HEIGHT, None
+        row.point_x, row.point_y, row.offset_x, row.offset_y = WIDTH / 2, HEIGHT / 2, 0.0, 0.0
+        rows.append(row)
+    _settle_canvas(chart, rows)
+    Drawing.objects.bulk_create([row for row in rows if row.pk is None])
+    for row in rows:
+        if row.number in existing:
+            row.save()
+
+
+def replace_picture(drawing: Drawing, prepared: Prepared) -> None:
+    """Give a drawing a new picture; everything else about it stays, its point by share when the canvas changed."""
+    if drawing.width and (drawing.width, drawing.height) != (prepared.width, prepared.height):
+        across, down = prepared.width / drawing.width, prepared.height / drawing.height
+        drawing.point_x, drawing.point_y = drawing.point_x * across, drawing.point_y * down
+        drawing.offset_x, drawing.offset_y = drawing.offset_x * across, drawing.offset_y * down
+    keep_prepared(drawing, prepared)
+    drawing.revision += 1
+    drawing.save()
+
+
+@transaction.atomic
+def edit_drawing(drawing: Drawing, *, seen: int, number: int, name: str, key: str, size: int, is_hidden: bool) -> None:
+    """Save what the drawing's form holds; `seen` is the revision it was shown with.
+
+    Raises `StaleDrawingError` when someone else saved since, `ChartError` when number or key are another's.
+    """
+    Chart.objects.select_for_update().get(pk=drawing.chart_id)
+    now = Drawing.objects.filter(pk=drawing.pk).first()
+    if now is None:
+        raise ChartError("That drawing was removed meanwhile.")
+    if now.revision != seen:
+        raise StaleDrawingError(now)
+    others = Drawing.objects.filter(chart=drawing.chart_id).exclude(pk=drawing.pk)
+    if others.filter(number=number).exists():
+        raise ChartError(f"There is a drawing {number} already.")
+    if key and key not in KEYS:
+        raise ChartError(f"“{key}” cannot be a drawing's key; playback has it. Free are letters like {KEYS[:5]}.")
+    # A key goes to who asked for it last.
+    others.filter(key=key).exclude(key="").update(key="")
+    now.number, now.name, now.key, now.size, now.is_hidden = number, name, key, size, is_hidden
+    now.revision += 1
+    now.save(update_fields=["number", "name", "key", "size", "is_hidden", "revision"])
+
+
+def delete_drawing(drawing: Drawing) -> None:
+    """Remove a drawing; stored pictures are shared by content and stay."""
+    drawing.delete()

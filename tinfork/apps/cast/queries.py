@@ -1,0 +1,225 @@
+"""Reading the cast: the list, a chart's board, what the chart check sees, what can be proposed."""
+
+from dataclasses import dataclass, replace
+from typing import Any
+
+from django.db.models import Count, Prefetch, Q, QuerySet
+from django.urls import reverse
+
+from tinfork.apps.cast.models import Character, Chart, Drawing, Part
+from tinfork.apps.people.access import visible
+from tinfork.apps.people.models import User
+from tinfork.core.errors import ChartError
+from tinfork.core.mouths.check import Finding, Seen, check_chart
+from tinfork.core.mouths.propose import Look, Proposal, propose
+from tinfork.core.speech.visemes import CLASSES, REST, VISEMES, typical_sounds
+
+#: A page of the cast list.
+LISTED = 60
+
+
+def characters(user: User, *, search: str = "", archived: bool = False) -> QuerySet[Character]:
+    """The characters a user may see, by name, with what their cards show."""
+    found = visible(Character, user).filter(archived_at__isnull=not archived)
+    if search:
+        found = found.filter(name__icontains=search)
+    mouths = Part.objects.filter(kind=Part.Kind.MOUTH).prefetch_related(
+        Prefetch("charts", Chart.objects.annotate(count=Count("drawings")))
+    )
+    return found.annotate(used=Count("shots", distinct=True)).prefetch_related(Prefetch("parts", mouths))
+
+
+def cards_of(charts: list[int], count: int = 6) -> dict[int, list[Drawing]]:
+    """The first drawings of some charts, in one query."""
+    out: dict[int, list[Drawing]] = {pk: [] for pk in charts}
+    for drawing in Drawing.objects.filter(chart__in=charts, is_hidden=False).defer("measures"):
+        if len(out[drawing.chart_id]) < count:
+            out[drawing.chart_id].append(drawing)
+    return out
+
+
+@dataclass(frozen=True, slots=True)
+class Chip:
+    """A sound or a class as it is shown: what it claims, its IPA, its class."""
+
+    claim: str
+    label: str
+    viseme: str
+    is_class: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Card:
+    """A drawing with the sounds on it, and the classes that it only stands in for."""
+
+    drawing: Drawing
+    chips: tuple[Chip, ...]
+    stands_in: tuple[Chip, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Row:
+    """A class in the list of sounds: its own chip, those of its sounds, who shows it."""
+
+    chip: Chip
+    common: tuple[Chip, ...]
+    rare: tuple[Chip, ...]
+    shown_by: tuple[int, ...]
+    stand_in: int | None
+
+
+@dataclass(frozen=True, slots=True)
+class Board:
+    """A chart with everything the page of sounds shows."""
+
+    chart: Chart
+    cards: tuple[Card, ...]
+    rows: tuple[Row, ...]
+    covered: int
+    speaks: bool
+    zoom: float
+
+    @property
+    def total(self) -> int:
+        """How many classes there are."""
+        return len(VISEMES)
+
+
+def chip_of(claim: str) -> Chip:
+    """A chip for a class or a sound."""
+    if claim in CLASSES:
+        return Chip(claim, " ".join(typical_sounds(claim)) or "silence", claim, True)
+    return Chip(claim, claim, next(v for v, sounds in CLASSES.items() if claim in sounds), False)
+
+
+def _on_card(claim: str, alone: set[str]) -> Chip:
+    """A chip on a drawing: a class is shown by those of its sounds that no drawing has alone."""
+    chip = chip_of(claim)
+    left = [sound for sound in typical_sounds(claim) if sound not in alone] if chip.is_class else []
+    return replace(chip, label=" ".join(left)) if left else chip
+
+
+def board_of(chart: Chart) -> Board:
+    """The board of a chart."""
+    drawings = list(chart.drawings.all())
+    seen = [d for d in drawings if not d.is_hidden]
+    try:
+        content = chart.content
+    except ChartError:
+        content = None
+    unclaimed = content.unclaimed() if content else ()
+    stand_ins = {v: content.drawing_for(v).number for v in unclaimed} if content else {}
+    alone = {c for d in seen for c in d.shows if c not in CLASSES}
+    cards = tuple(
+        Card(
+            d,
+            tuple(_on_card(c, alone) for c in sorted(d.shows, key=_order)),
+            tuple(chip_of(v) for v, number in stand_ins.items() if number == d.number and not d.is_hidden),
+        )
+        for d in drawings
+    )
+    rows = tuple(_row(viseme, seen, stand_ins.get(viseme)) for viseme in VISEMES)
+    return Board(chart, cards, rows, len(VISEMES) - len(unclaimed) if content else 0, content is not None, zoom_of(drawings))
+
+
+def zoom_of(drawings: list[Drawing]) -> float:
+    """How much larger small pictures can be shown without cutting ink off: canvases have air around."""
+    reach = [
+        abs(side / whole - 0.5)
+        for drawing in drawings
+        if drawing.measured and (box := drawing.measured.box)
+        for side, whole in (
+            (box.left, drawing.width),
+            (box.right, drawing.width),
+            (box.top, drawing.height),
+            (box.bottom, drawing.height),
+        )
+    ]
+    return round(min(3.0, max(1.0, 0.48 / max(reach))), 2) if reach else 1.0
+
+
+def _order(claim: str) -> tuple[int, int]:
+    chip = chip_of(claim)
+    return VISEMES.index(chip.viseme), 0 if chip.is_class else 1 + CLASSES[chip.viseme].index(claim)
+
+
+def _row(viseme: str, drawings: list[Drawing], stand_in: int | None) -> Row:
+    common = typical_sounds(viseme)
+    shown_by = tuple(d.number for d in drawings if any(c == viseme or c in CLASSES[viseme] for c in d.shows))
+    return Row(
+        chip_of(viseme),
+        tuple(map(chip_of, common)) if len(CLASSES[viseme]) > 1 else (),
+        tuple(map(chip_of, (s for s in CLASSES[viseme] if s not in common))),
+        shown_by,
+        stand_in,
+    )
+
+
+def seen_of(chart: Chart) -> list[Seen]:
+    """The drawings that were measured, as the check sees them; hidden ones are left out."""
+    out = []
+    for drawing in chart.drawings.filter(is_hidden=False):
+        drawing.chart = chart
+        if drawing.measured:
+            out.append(Seen(drawing.content, drawing.measured, drawing.registration))
+    return out
+
+
+def findings_of(chart: Chart) -> list[tuple[Finding, list[Drawing]]]:
+    """What the check found, with the drawings it is about; closures only for what speaks."""
+    by_number = {d.number: d for d in chart.drawings.all()}
+    found = check_chart(seen_of(chart))
+    return [(f, [by_number[n] for n in f.drawings]) for f in found if chart.part.speaks or f.kind != "closure"]
+
+
+def proposals_of(chart: Chart) -> list[tuple[Proposal, Drawing, tuple[Chip, ...]]]:
+    """A first matching for the drawings that show nothing yet and are not hidden."""
+    waiting = {d.number: d for d in chart.drawings.filter(Q(shows=[]) & Q(is_hidden=False))}
+    looks = [Look.of(d.content, d.measured) for d in waiting.values() if d.measured]
+    return [(p, waiting[p.number], tuple(chip_of(c) for c in p.shows)) for p in propose(looks)]
+
+
+def resting_of(chart: Chart) -> Drawing | None:
+    """The drawing of rest: the onion skin to line up on."""
+    drawings = [d for d in chart.drawings.all() if not d.is_hidden]
+    return next((d for d in drawings if REST in d.shows), drawings[0] if drawings else None)
+
+
+def drawing_document(drawing: Drawing) -> dict[str, Any]:
+    """A drawing as the page's scripts lay it."""
+    at = drawing.registration
+    return {
+        "id": drawing.pk,
+        "number": drawing.number,
+        "name": drawing.name,
+        "key": drawing.key,
+        "url": reverse("drawing_picture", args=[drawing.pk]),
+        "register": reverse("drawing_register", args=[drawing.pk]),
+        "width": at.width,
+        "height": at.height,
+        "canvas": at.canvas_width,
+        "point": [at.x, at.y],
+        "offset": [at.dx, at.dy],
+    }
+
+
+def place_document(character: Character, part: Part) -> dict[str, Any]:
+    """A part's place on the face, for the page's scripts."""
+    at = part.placement
+    return {
+        "face": reverse("face", args=[character.pk]) if character.face else "",
+        "place": {"x": at.x, "y": at.y, "width": at.width, "angle": at.angle, "aspect": at.aspect},
+    }
+
+
+def stage_document(chart: Chart) -> dict[str, Any]:
+    """Everything to lay a chart's drawings on its character's face with."""
+    drawings = [d for d in chart.drawings.all() if not d.is_hidden]
+    for drawing in drawings:
+        drawing.chart = chart
+    resting = resting_of(chart)
+    return place_document(chart.character, chart.part) | {
+        "drawings": [drawing_document(d) for d in drawings],
+        "resting": resting.pk if resting else None,
+        "save": reverse("part_place", args=[chart.part_id]),
+    }

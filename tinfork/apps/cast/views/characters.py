@@ -1,0 +1,175 @@
+"""The cast list, and a character as a whole."""
+
+from urllib.parse import quote
+
+from django.core.paginator import Paginator
+from django.http import Http404, HttpResponse
+from django.http.response import HttpResponseBase
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_POST
+
+from tinfork.apps.cast.actions import archive
+from tinfork.apps.cast.actions import characters as actions
+from tinfork.apps.cast.forms import CharacterForm, PartForm
+from tinfork.apps.cast.models import Character, Part
+from tinfork.apps.cast.queries import LISTED, cards_of, characters
+from tinfork.apps.cast.views.shared import TYPES, answer, keep_upload
+from tinfork.apps.common.requests import UserRequest
+from tinfork.apps.common.serve import serve_file
+from tinfork.apps.jobs.actions import start_job
+from tinfork.apps.jobs.models import Job
+from tinfork.apps.people.access import may_change, own_studio, reach
+from tinfork.core.errors import ChartError, FormatError
+from tinfork.engines.limits import MAX_ARCHIVE_BYTES
+
+
+def cast_list(request: UserRequest, form: CharacterForm | None = None) -> HttpResponse:
+    """The studio's characters, a page at a time, found by name."""
+    search, archived = request.GET.get("q", "")[:80], request.GET.get("archived") == "1"
+    found = characters(request.user, search=search, archived=archived)
+    page = Paginator(found, LISTED).get_page(request.GET.get("page"))
+    firsts = {c.pk: c.mouth.charts.all()[0] for c in page}
+    drawings = cards_of([chart.pk for chart in firsts.values()])
+    context = {
+        "page": page,
+        "rows": [(c, firsts[c.pk], drawings[firsts[c.pk].pk]) for c in page],
+        "search": search,
+        "archived": archived,
+        "form": form or CharacterForm(),
+        "can_change": may_change(request.user, own_studio(request.user)),
+    }
+    return render(request, "cast/cast_list.html", context, status=422 if form else 200)
+
+
+@require_POST
+def character_new(request: UserRequest) -> HttpResponse:
+    """Make a character."""
+    form = CharacterForm(request.POST, request.FILES)
+    if form.is_valid():
+        face, data = form.cleaned_data["face"], form.cleaned_data
+        try:
+            character = actions.add_character(
+                studio=own_studio(request.user),
+                name=data["name"],
+                ink=data["ink"],
+                face=(face.read(), face.name) if face else None,
+            )
+            return redirect("character", character.pk)
+        except FormatError as error:
+            form.add_error("face", str(error))
+        except ChartError as error:
+            form.add_error(None, str(error))
+    return cast_list(request, form)
+
+
+@require_POST
+def character_import(request: UserRequest) -> HttpResponse:
+    """Take in a character's archive: an empty one is made at once, a job fills it."""
+    file = request.FILES.get("archive")
+    if file is None or not file.size:
+        return answer(request, "cast", error="Choose the archive that was exported: a ZIP file.")
+    if file.size > MAX_ARCHIVE_BYTES:
+        return answer(request, "cast", error=f"The archive is larger than {MAX_ARCHIVE_BYTES // 2**20} MB.")
+    name = str(file.name).removesuffix(".zip").strip()[:80] or "Imported"
+    try:
+        character = actions.add_character(studio=own_studio(request.user), name=name)
+    except ChartError as error:
+        return answer(request, "cast", error=error)
+    options = {"chart": character.mouth.charts.get().pk, **keep_upload(file)}
+    start_job(kind=Job.Kind.IMPORT, on=character, by=request.user, options=options)
+    return answer(request, "character", character.pk)
+
+
+def character(request: UserRequest, pk: int) -> HttpResponse:
+    """A character begins at the first set of its mouth."""
+    found = reach(Character, request.user, pk=pk)
+    return redirect("chart", found.mouth.charts.all()[0].pk)
+
+
+def character_edit(request: UserRequest, pk: int) -> HttpResponse:
+    """Name, colour, face, parts; and what can be done with the whole character."""
+    found = reach(Character, request.user, change=request.method == "POST", pk=pk)
+    form = CharacterForm(request.POST or None, request.FILES or None, initial={"name": found.name, "ink": found.ink})
+    if request.method == "POST" and form.is_valid():
+        try:
+            actions.edit_character(found, **form.cleaned_data, drop_face="drop_face" in request.POST)
+            return redirect("character_edit", pk)
+        except FormatError as error:
+            form.add_error("face", str(error))
+        except ChartError as error:
+            form.add_error("name", str(error))
+    context = {
+        "character": found,
+        "form": form,
+        "parts": found.parts.prefetch_related("charts"),
+        "part_form": PartForm(),
+        "shots": found.shots.select_related("production")[:20],
+        "can_change": may_change(request.user, found.studio),
+    }
+    return render(request, "cast/character_edit.html", context, status=422 if form.errors else 200)
+
+
+@require_POST
+def character_duplicate(request: UserRequest, pk: int) -> HttpResponse:
+    """Copy a character."""
+    return redirect("character", actions.duplicate_character(reach(Character, request.user, change=True, pk=pk)).pk)
+
+
+@require_POST
+def character_archive(request: UserRequest, pk: int) -> HttpResponse:
+    """Put a character away, or take it back."""
+    found = reach(Character, request.user, change=True, pk=pk)
+    actions.archive_character(found, archived=found.archived_at is None)
+    return redirect("character_edit", pk)
+
+
+@require_POST
+def character_delete(request: UserRequest, pk: int) -> HttpResponse:
+    """Remove a character that no shot uses."""
+    try:
+        actions.delete_character(reach(Character, request.user, change=True, pk=pk))
+    except ChartError as error:
+        return answer(request, "character_edit", pk, error=error)
+    return answer(request, "cast")
+
+
+def character_export(request: UserRequest, pk: int) -> HttpResponse:
+    """The character as an archive."""
+    found = reach(Character, request.user, pk=pk)
+    disposition = f"attachment; filename*=UTF-8''{quote(found.name, safe='')}.zip"
+    return HttpResponse(
+        archive.pack(found), content_type="application/zip", headers={"Content-Disposition": disposition}
+    )
+
+
+@require_POST
+def part_new(request: UserRequest, pk: int) -> HttpResponse:
+    """Add a part of the face."""
+    found = reach(Character, request.user, change=True, pk=pk)
+    form = PartForm(request.POST)
+    if not form.is_valid():
+        return answer(request, "character_edit", pk, error="Give the part a name and a kind.")
+    try:
+        chart = actions.add_part(found, kind=form.cleaned_data["kind"], name=form.cleaned_data["name"])
+    except ChartError as error:
+        return answer(request, "character_edit", pk, error=error)
+    return answer(request, "chart", chart.pk)
+
+
+@require_POST
+def part_delete(request: UserRequest, pk: int) -> HttpResponse:
+    """Remove a part with its sets."""
+    part = reach(Part, request.user, change=True, pk=pk)
+    try:
+        actions.delete_part(part)
+    except ChartError as error:
+        return answer(request, "character_edit", part.character_id, error=error)
+    return answer(request, "character_edit", part.character_id)
+
+
+def face(request: UserRequest, pk: int) -> HttpResponseBase:
+    """A character's face."""
+    found = reach(Character, request.user, pk=pk)
+    if not found.face:
+        raise Http404
+    return serve_file(request, found.face, TYPES[found.face_suffix])

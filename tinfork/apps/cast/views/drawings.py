@@ -1,0 +1,115 @@
+"""One drawing: its form, its pictures, its place."""
+
+from django.http import Http404, HttpResponse, JsonResponse
+from django.http.response import HttpResponseBase
+from django.shortcuts import render
+from django.views.decorators.http import require_POST
+
+from tinfork.apps.cast.actions import charts as chart_actions
+from tinfork.apps.cast.actions import drawings as actions
+from tinfork.apps.cast.forms import DrawingForm, RegisterForm
+from tinfork.apps.cast.models import Drawing
+from tinfork.apps.cast.views.shared import PNG, TYPES, answer, board, keep_upload
+from tinfork.apps.common.requests import UserRequest
+from tinfork.apps.common.serve import serve_file
+from tinfork.apps.jobs.actions import start_job
+from tinfork.apps.jobs.models import Job
+from tinfork.apps.people.access import may_change, reach, studio_of
+from tinfork.core.errors import ChartError
+
+
+def _form(request: UserRequest, drawing: Drawing, form: DrawingForm | None = None) -> HttpResponse:
+    fields = {name: getattr(drawing, name) for name in ("number", "name", "key", "size", "is_hidden", "revision")}
+    context = {
+        "drawing": drawing,
+        "form": form or DrawingForm(initial=fields),
+        "can_change": may_change(request.user, studio_of(drawing)),
+    }
+    return render(request, "cast/_drawing.html", context, status=422 if form and form.errors else 200)
+
+
+def drawing(request: UserRequest, pk: int) -> HttpResponse:
+    """The form of a drawing; saving it answers with the form and tells the board to look again."""
+    found = reach(Drawing, request.user, change=request.method == "POST", pk=pk)
+    if request.method != "POST":
+        return _form(request, found)
+    form = DrawingForm(request.POST)
+    if not form.is_valid():
+        return _form(request, found, form)
+    data = form.cleaned_data
+    try:
+        seen = data.pop("revision")
+        actions.edit_drawing(found, seen=seen, **data)
+    except actions.StaleDrawingError as error:
+        form.add_error(None, str(error))
+        # What was typed stays in the form; the next save knows of the other's change.
+        form.data = request.POST.dict() | {"revision": str(error.current.revision)}
+        response = _form(request, error.current, form)
+        response.status_code = 409
+        return response
+    except ChartError as error:
+        form.add_error(None, str(error))
+        return _form(request, found, form)
+    found.refresh_from_db()
+    response = _form(request, found)
+    response["HX-Trigger"] = "boardChanged"
+    return response
+
+
+@require_POST
+def drawing_replace(request: UserRequest, pk: int) -> HttpResponse:
+    """Another picture for a drawing; sounds, key and place stay."""
+    found = reach(Drawing, request.user, change=True, pk=pk)
+    file = request.FILES.get("picture")
+    if file is None or not file.size:
+        return answer(request, "chart", found.chart_id, error="Choose the picture that replaces this one.")
+    kept = keep_upload(file)
+    # The number it begins with is how a job finds the drawing it replaces.
+    kept["name"] = f"{found.number:04d} {kept['name']}"
+    options = {"chart": found.chart_id, "files": [kept], "replace": True, "first_only": True}
+    start_job(kind=Job.Kind.DRAWINGS, on=found.chart.character, by=request.user, options=options)
+    return answer(request, "chart", found.chart_id)
+
+
+@require_POST
+def drawing_delete(request: UserRequest, pk: int) -> HttpResponse:
+    """Remove a drawing."""
+    found = reach(Drawing, request.user, change=True, pk=pk)
+    actions.delete_drawing(found)
+    return answer(request, "chart", found.chart_id)
+
+
+@require_POST
+def drawing_register(request: UserRequest, pk: int) -> JsonResponse:
+    """Registration point and offset."""
+    found = reach(Drawing, request.user, change=True, pk=pk)
+    form = RegisterForm(request.POST)
+    if not form.is_valid():
+        return JsonResponse({"error": "A place is two numbers of pixels."}, status=422)
+    d = form.cleaned_data
+    try:
+        chart_actions.register_drawing(found, point=(d["point_x"], d["point_y"]), offset=(d["offset_x"], d["offset_y"]))
+    except ChartError as error:
+        return JsonResponse({"error": str(error)}, status=422)
+    return JsonResponse({"ok": True})
+
+
+def board_piece(request: UserRequest, pk: int) -> HttpResponse:
+    """The board of a chart, asked for again."""
+    return board(request, pk)
+
+
+def drawing_picture(request: UserRequest, pk: int) -> HttpResponseBase:
+    """A drawing at full size."""
+    found = reach(Drawing, request.user, pk=pk)
+    return serve_file(request, found.picture, TYPES[found.suffix])
+
+
+def drawing_thumb(request: UserRequest, pk: int) -> HttpResponseBase:
+    """A drawing in small; one that was drawn here is small enough until it is measured."""
+    found = reach(Drawing, request.user, pk=pk)
+    if found.thumb:
+        return serve_file(request, found.thumb, PNG)
+    if not found.picture:
+        raise Http404
+    return serve_file(request, found.picture, TYPES[found.suffix])

@@ -1,0 +1,99 @@
+"""Cutting up a page with many drawings."""
+
+import json
+from typing import Any
+
+import numpy as np
+from django.http import Http404, HttpResponse, JsonResponse
+from django.http.response import HttpResponseBase
+from django.shortcuts import render
+from django.views.decorators.http import require_POST
+from PIL import Image
+
+from tinfork.apps.cast.models import Page
+from tinfork.apps.cast.views.shared import PNG, answer, chart_context, keep_upload, reach_chart
+from tinfork.apps.common.requests import UserRequest
+from tinfork.apps.common.serve import serve_file
+from tinfork.apps.common.storage import local_copy
+from tinfork.apps.jobs.actions import start_job
+from tinfork.apps.jobs.models import Job
+from tinfork.apps.people.access import reach
+from tinfork.core.mouths.chart import MAX_DRAWINGS
+from tinfork.core.pictures.cutting import find_boxes
+
+
+@require_POST
+def page_new(request: UserRequest, pk: int) -> HttpResponse:
+    """Bring a page; a job looks for its drawings."""
+    chart = reach_chart(request, pk, change=True)
+    file = request.FILES.get("page")
+    if file is None or not file.size:
+        return answer(request, "chart", pk, error="Choose the page: one picture with many drawings on it.")
+    kept = keep_upload(file)
+    page = Page.objects.create(chart=chart, name=kept["name"], original=kept["key"])
+    options = {"chart": pk, "page": page.pk}
+    start_job(kind=Job.Kind.PAGE, on=chart.character, by=request.user, options=options)
+    return answer(request, "chart", pk)
+
+
+def _reach(request: UserRequest, pk: int, *, change: bool = False) -> Page:
+    page = reach(Page, request.user, change=change, pk=pk)
+    if not page.picture:
+        raise Http404
+    return page
+
+
+def page(request: UserRequest, pk: int) -> HttpResponse:
+    """The page with its boxes."""
+    found = _reach(request, pk)
+    context = chart_context(request, reach_chart(request, found.chart_id), "page")
+    values = {"width": found.width, "height": found.height, "boxes": found.boxes, "gap": found.gap}
+    return render(request, "cast/page.html", context | {"page": found, "values": values})
+
+
+def page_boxes(request: UserRequest, pk: int) -> JsonResponse:
+    """The boxes for another gap: parts closer than it are one drawing."""
+    found = _reach(request, pk)
+    gap = request.GET.get("gap", "")
+    if not gap.isdigit() or int(gap) > 20_000:
+        return JsonResponse({"error": "The gap is a number of pixels."}, status=422)
+    with local_copy(found.picture) as path, Image.open(path, formats=("PNG",)) as image:
+        boxes = find_boxes(np.asarray(image.convert("RGBA")), int(gap))
+    return JsonResponse({"boxes": [[b.left, b.top, b.right, b.bottom] for b in boxes[:MAX_DRAWINGS]]})
+
+
+@require_POST
+def page_cut(request: UserRequest, pk: int) -> HttpResponse:
+    """Cut along the boxes the person left."""
+    found = _reach(request, pk, change=True)
+    boxes = _boxes(request.POST.get("boxes", ""), found)
+    if not boxes:
+        return answer(request, "page", pk, error="There is no box on the page. Draw one around each mouth.")
+    Page.objects.filter(pk=pk).update(boxes=boxes)
+    options = {"chart": found.chart_id, "page": pk, "boxes": boxes}
+    start_job(kind=Job.Kind.CUT, on=found.chart.character, by=request.user, options=options)
+    return answer(request, "chart", found.chart_id)
+
+
+def _boxes(text: str, page: Page) -> list[list[int]]:
+    """The boxes that lie on the page and have a size; nothing for nonsense."""
+    try:
+        rows: Any = json.loads(text)
+        boxes = [[int(side) for side in row] for row in rows][:MAX_DRAWINGS]
+    except (ValueError, TypeError, RecursionError, OverflowError):
+        return []
+    inside = [[max(0, b[0]), max(0, b[1]), min(page.width, b[2]), min(page.height, b[3])] for b in boxes if len(b) == 4]
+    return [b for b in inside if b[2] - b[0] >= 2 and b[3] - b[1] >= 2]
+
+
+@require_POST
+def page_delete(request: UserRequest, pk: int) -> HttpResponse:
+    """Put a page away; what was cut from it stays."""
+    found = reach(Page, request.user, change=True, pk=pk)
+    found.delete()
+    return answer(request, "chart", found.chart_id)
+
+
+def page_picture(request: UserRequest, pk: int) -> HttpResponseBase:
+    """The page as it was taken in."""
+    return serve_file(request, _reach(request, pk).picture, PNG)

@@ -1,0 +1,94 @@
+"""What the cast's views share."""
+
+from pathlib import Path
+from typing import Any
+
+from django.contrib import messages
+from django.core.files.uploadedfile import TemporaryUploadedFile, UploadedFile
+from django.http import HttpResponse, JsonResponse
+from django.shortcuts import redirect, render
+from django.urls import reverse
+
+from tinfork.apps.cast.models import Chart, Part
+from tinfork.apps.cast.queries import board_of
+from tinfork.apps.common.requests import UserRequest
+from tinfork.apps.common.storage import keep_file
+from tinfork.apps.jobs.actions import start_job
+from tinfork.apps.jobs.models import Job
+from tinfork.apps.jobs.queries import chart_jobs, is_anyone_working
+from tinfork.apps.people.access import may_change, reach, studio_of
+from tinfork.core.errors import TinForkError
+
+SVG, PNG = "image/svg+xml", "image/png"
+TYPES = {".svg": SVG, ".png": PNG, ".jpg": "image/jpeg", ".webp": "image/webp"}
+
+
+def reach_chart(request: UserRequest, pk: int, *, change: bool = False) -> Chart:
+    """A chart with its part, its character and its drawings at hand."""
+    chart = reach(Chart, request.user, change=change, pk=pk)
+    found: Chart = Chart.objects.select_related("part__character").prefetch_related("drawings").get(pk=chart.pk)
+    return found
+
+
+def keep_upload(file: "UploadedFile[bytes]") -> dict[str, str]:
+    """Keep an uploaded file as it came, for a job to open: its key and its name."""
+    assert isinstance(file, TemporaryUploadedFile)
+    return {"key": keep_file(Path(file.temporary_file_path()), ".brought"), "name": str(file.name)[:200]}
+
+
+def chart_context(request: UserRequest, chart: Chart, place: str) -> dict[str, Any]:
+    """What every page of a chart shows around its own part."""
+    character = chart.character
+    parts = list(Part.objects.filter(character=character).prefetch_related("charts"))
+    can_change = may_change(request.user, studio_of(chart))
+    if can_change:
+        measure_new(request, chart)
+    job = next((j for j in chart_jobs(character, chart.pk)[:5] if _is_news(j)), None)
+    return {
+        "chart": chart,
+        "character": character,
+        "parts": parts,
+        "sets": next(part.charts.all() for part in parts if part.pk == chart.part_id),
+        "can_change": can_change,
+        "place": place,
+        "job": job,
+        "working": is_anyone_working(),
+    }
+
+
+def _is_news(job: Job) -> bool:
+    """Whether a job is worth a panel: what is under way, went wrong, or has something to say."""
+    if job.kind == Job.Kind.MEASURE:
+        return job.state == Job.State.FAILED
+    return job.is_open or job.state == Job.State.FAILED or bool(job.notes)
+
+
+def measure_new(request: UserRequest, chart: Chart) -> None:
+    """Have drawings that were drawn here measured, once."""
+    if any(d.measures is None for d in chart.drawings.all()):
+        waiting = chart_jobs(chart.character, chart.pk).filter(kind=Job.Kind.MEASURE, state=Job.State.WAITING)
+        if not waiting.exists():
+            start_job(kind=Job.Kind.MEASURE, on=chart.character, by=request.user, options={"chart": chart.pk})
+
+
+def board(request: UserRequest, chart_pk: int, *, trouble: str = "", status: int = 200) -> HttpResponse:
+    """The board of sounds and drawings, as it is now: the piece that every change of it answers with."""
+    chart = reach_chart(request, chart_pk)
+    context = {"board": board_of(chart), "chart": chart, "can_change": True, "trouble": trouble}
+    return render(request, "cast/_board.html", context, status=status)
+
+
+def wants_json(request: UserRequest) -> bool:
+    """Whether the page's script asked."""
+    return request.headers.get("Accept", "") == "application/json"
+
+
+def answer(request: UserRequest, to: str, *args: int, error: TinForkError | str | None = None) -> HttpResponse:
+    """After a plain form: on to a page, an error said on it; the script gets the same as JSON."""
+    if wants_json(request):
+        if error:
+            return JsonResponse({"error": str(error)}, status=422)
+        return JsonResponse({"next": reverse(to, args=args)})
+    if error:
+        messages.error(request, str(error))
+    return redirect(to, *args)

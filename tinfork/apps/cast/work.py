@@ -1,0 +1,147 @@
+"""Jobs on charts: pictures are opened, measured and redrawn in a process apart, rows are written at the end."""
+
+from collections.abc import Callable
+from contextlib import ExitStack
+from dataclasses import replace
+
+from django.urls import reverse
+
+from tinfork.apps.cast.actions.archive import unpack_into
+from tinfork.apps.cast.actions.charts import mend
+from tinfork.apps.cast.actions.drawings import add_drawings
+from tinfork.apps.cast.models import Chart, Drawing, Page
+from tinfork.apps.common.storage import keep_bytes, local_copy, local_copy_of, release
+from tinfork.apps.jobs.models import Job
+from tinfork.apps.jobs.queries import OPEN
+from tinfork.core.errors import ChartError, FormatError
+from tinfork.core.pictures.regions import Box
+from tinfork.engines.apart import run_apart
+from tinfork.engines.drawings import cut_page, find_on_page, measure_kept, prepare_character, prepare_files
+
+Report = Callable[[str, float], None]
+
+
+def run(job: Job, report: Report) -> None:
+    """Do a chart's job."""
+    chart = Chart.objects.select_related("part__character").filter(pk=job.options["chart"]).first()
+    if chart is None:
+        raise ChartError("The set was removed meanwhile.")
+    _KINDS[Job.Kind(job.kind)](job, chart, report)
+
+
+def _bring(job: Job, chart: Chart, report: Report) -> None:
+    """Uploaded files become drawings; a bad file does not stop the others."""
+    files = job.options["files"]
+    with ExitStack() as stack:
+        paths = [(stack.enter_context(local_copy_of(file["key"])), file["name"]) for file in files]
+        prepared, troubles = run_apart(
+            prepare_files, paths, progress=lambda _, done: report("Opening the drawings", 0.9 * done)
+        )
+    if not prepared:
+        raise FormatError(" ".join(troubles))
+    report("Keeping the drawings", 0.95)
+    if job.options.get("first_only"):
+        # One drawing is replaced: of a file with many frames the first is meant.
+        prepared = [replace(prepared[0], name=files[0]["name"])]
+    added, replaced = add_drawings(chart, prepared, replace=bool(job.options.get("replace")))
+    job.notes = troubles + [p.note for p in prepared if p.note]
+    if job.options.get("replace") and added:
+        job.notes.append(f"{replaced} drawings were replaced; {added} had the number of none and were added.")
+    _release(job)
+
+
+def _look_at_page(job: Job, chart: Chart, report: Report) -> None:
+    page = Page.objects.get(pk=job.options["page"])
+    with local_copy(page.original) as path:
+        data, size, boxes, gap = run_apart(
+            find_on_page, path, page.name, progress=lambda _, done: report("Looking for drawings", done)
+        )
+    page.picture.name = keep_bytes(data, ".png")
+    page.width, page.height = size
+    page.boxes, page.gap = [[b.left, b.top, b.right, b.bottom] for b in boxes], gap
+    page.save()
+
+
+def _cut(job: Job, chart: Chart, report: Report) -> None:
+    page = Page.objects.filter(pk=job.options["page"]).first()
+    if page is None:
+        raise ChartError("The page was removed meanwhile.")
+    boxes = [Box(*box) for box in job.options["boxes"]]
+    with local_copy(page.picture) as path:
+        prepared = run_apart(cut_page, path, boxes, progress=lambda _, done: report("Cutting", 0.9 * done))
+    add_drawings(chart, prepared)
+
+
+def _mend(job: Job, chart: Chart, report: Report) -> None:
+    report("Mending", 0.1)
+    mend(chart, kind=job.options["mend"], numbers=job.options["numbers"])
+
+
+def _measure(job: Job, chart: Chart, report: Report) -> None:
+    """Small copies and measures for drawings that were drawn here."""
+    waiting = list(chart.drawings.filter(measures__isnull=True))
+    for at, drawing in enumerate(waiting):
+        report("Measuring", at / len(waiting))
+        with drawing.picture.open("rb") as file:
+            thumb, measures = measure_kept(file.read(), drawing.suffix)
+        # Unless it was given another picture meanwhile.
+        Drawing.objects.filter(pk=drawing.pk, picture=drawing.picture.name).update(
+            measures=measures.to_dict(), thumb=keep_bytes(thumb, ".png")
+        )
+
+
+def _unpack(job: Job, chart: Chart, report: Report) -> None:
+    """An uploaded archive fills the character that was made for it."""
+    with local_copy_of(job.options["key"]) as path:
+        prepared = run_apart(
+            prepare_character, path, progress=lambda _, done: report("Opening the drawings", 0.9 * done)
+        )
+    report("Keeping the character", 0.95)
+    unpack_into(chart.character, prepared)
+    job.notes = [f"{chart.character.name} came with {len(prepared.drawings)} drawings."]
+    release(job.options["key"])
+
+
+_KINDS: dict[Job.Kind, Callable[[Job, Chart, Report], None]] = {
+    Job.Kind.DRAWINGS: _bring,
+    Job.Kind.PAGE: _look_at_page,
+    Job.Kind.CUT: _cut,
+    Job.Kind.MEND: _mend,
+    Job.Kind.MEASURE: _measure,
+    Job.Kind.IMPORT: _unpack,
+}
+
+
+def _release(job: Job) -> None:
+    """Let go of the uploads as they came, unless another job still has the same file to open."""
+    others = Job.objects.filter(kind=Job.Kind.DRAWINGS, state__in=OPEN).exclude(pk=job.pk)
+    needed = {file["key"] for other in others for file in other.options["files"]}
+    for file in job.options["files"]:
+        if file["key"] not in needed:
+            release(file["key"])
+
+
+def undo(job: Job) -> None:
+    """Let go of uploads, and of a page that was never seen."""
+    if job.kind == Job.Kind.DRAWINGS:
+        _release(job)
+    elif job.kind == Job.Kind.PAGE:
+        Page.objects.filter(pk=job.options["page"], picture="").delete()
+    elif job.kind == Job.Kind.IMPORT:
+        release(job.options["key"])
+
+
+def home(job: Job) -> str:
+    """The chart, or its character where the chart is gone."""
+    if Chart.objects.filter(pk=job.options["chart"]).exists():
+        return reverse("chart", args=[job.options["chart"]])
+    return reverse("character", args=[job.character_id])
+
+
+def after(job: Job) -> str:
+    """The page to cut up, or the check that a mend came from, or the chart."""
+    if job.kind == Job.Kind.PAGE:
+        return reverse("page", args=[job.options["page"]])
+    if job.kind == Job.Kind.MEND:
+        return reverse("chart_check", args=[job.options["chart"]])
+    return home(job)

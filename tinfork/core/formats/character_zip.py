@@ -1,0 +1,259 @@
+"""A character as one archive: `character.json` and its pictures in a ZIP; open, and lossless for the cast.
+
+    {"format": "tin-fork-character", "version": 1, "name": ..., "ink": 1-6, "face": {"file", "aspect"} or null,
+     "parts": [{"kind", "name", "place": {"x", "y", "width", "angle"},
+                "sets": [{"name", "canvas_width",
+                          "drawings": [{"number", "name", "key", "shows", "size", "hidden", "file",
+                                        "point": [x, y], "offset": [dx, dy]}]}]}]}
+
+Places are shares of the face picture, points and offsets pixels of the drawing. Pictures are PNG or SVG.
+"""
+
+import io
+import json
+import re
+import zipfile
+from dataclasses import dataclass
+from typing import Any, NoReturn
+
+from tinfork.core.errors import ChartError, FormatError
+from tinfork.core.mouths.chart import MAX_DRAWINGS, Drawing
+from tinfork.core.mouths.placement import Placement
+
+NAME = "tin-fork-character"
+VERSION = 1
+#: What an archive may unpack to.
+MAX_BYTES = 512 * 1024 * 1024
+MAX_ENTRIES = 4000
+KINDS = ("mouth", "eyes", "brows", "other")
+_MANIFEST = "character.json"
+_DATE = (2026, 1, 1, 0, 0, 0)
+
+
+@dataclass(frozen=True, slots=True)
+class Picture:
+    """A picture file: its bytes, as they are, and its suffix (".png" or ".svg", faces ".jpg" and ".webp" too)."""
+
+    data: bytes
+    suffix: str
+
+
+@dataclass(frozen=True, slots=True)
+class PackedDrawing:
+    """A drawing with everything a chart knows of it."""
+
+    drawing: Drawing
+    key: str
+    hidden: bool
+    point: tuple[float, float]
+    offset: tuple[float, float]
+    picture: Picture
+
+
+@dataclass(frozen=True, slots=True)
+class PackedSet:
+    """A chart: one mood of a part."""
+
+    name: str
+    canvas_width: int
+    drawings: tuple[PackedDrawing, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class PackedPart:
+    """A part of the face with its place and its charts."""
+
+    kind: str
+    name: str
+    place: Placement
+    sets: tuple[PackedSet, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class PackedCharacter:
+    """A character outside any studio."""
+
+    name: str
+    ink: int
+    face: Picture | None
+    aspect: float
+    parts: tuple[PackedPart, ...]
+
+
+def write(character: PackedCharacter) -> bytes:
+    """The archive; the same character gives the same bytes."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        files: dict[str, Picture] = {}
+        manifest = _manifest(character, files)
+        archive.writestr(zipfile.ZipInfo(_MANIFEST, _DATE), json.dumps(manifest, indent=1, ensure_ascii=False))
+        for name, picture in files.items():
+            archive.writestr(zipfile.ZipInfo(name, _DATE), picture.data, zipfile.ZIP_DEFLATED)
+    return out.getvalue()
+
+
+def _manifest(character: PackedCharacter, files: dict[str, Picture]) -> dict[str, Any]:
+    face = None
+    if character.face:
+        files[f"face{character.face.suffix}"] = character.face
+        face = {"file": f"face{character.face.suffix}", "aspect": character.aspect}
+    parts = []
+    for p, part in enumerate(character.parts, start=1):
+        sets = []
+        for s, one in enumerate(part.sets, start=1):
+            folder = f"{p:02d}-{_plain(part.name)}/{s:02d}-{_plain(one.name)}"
+            sets.append({"name": one.name, "canvas_width": one.canvas_width, "drawings": _rows(one, folder, files)})
+        place = {"x": part.place.x, "y": part.place.y, "width": part.place.width, "angle": part.place.angle}
+        parts.append({"kind": part.kind, "name": part.name, "place": place, "sets": sets})
+    return {
+        "format": NAME,
+        "version": VERSION,
+        "name": character.name,
+        "ink": character.ink,
+        "face": face,
+        "parts": parts,
+    }
+
+
+def _rows(one: PackedSet, folder: str, files: dict[str, Picture]) -> list[dict[str, Any]]:
+    rows = []
+    for packed in one.drawings:
+        d = packed.drawing
+        file = f"{folder}/{d.number:03d}-{_plain(d.name)}{packed.picture.suffix}"
+        files[file] = packed.picture
+        rows.append(
+            {
+                "number": d.number,
+                "name": d.name,
+                "key": packed.key,
+                "shows": list(d.shows),
+                "size": d.size,
+                "hidden": packed.hidden,
+                "file": file,
+                "point": list(packed.point),
+                "offset": list(packed.offset),
+            }
+        )
+    return rows
+
+
+def _plain(name: str) -> str:
+    """A name as part of a file name, in any alphabet."""
+    return re.sub(r"[^\w]+", "-", name).strip("-")[:40] or "drawing"
+
+
+def read(data: bytes) -> PackedCharacter:
+    """What `write` wrote, checked; raises `FormatError` for anything else. Pictures are not looked into here."""
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+            files = _unpack(archive)
+    except (zipfile.BadZipFile, EOFError, NotImplementedError, RuntimeError, OSError, ValueError, zipfile.zlib.error):  # type: ignore[attr-defined]
+        _fail("it is not a whole ZIP archive")
+    if _MANIFEST not in files:
+        _fail(f"it has no “{_MANIFEST}” in it")
+    try:
+        manifest = json.loads(files[_MANIFEST].decode())
+    except (UnicodeDecodeError, json.JSONDecodeError, RecursionError):
+        _fail(f"its “{_MANIFEST}” is not JSON")
+    if not isinstance(manifest, dict) or manifest.get("format") != NAME:
+        _fail("it is not a character")
+    if manifest.get("version") != VERSION:
+        _fail("it was written by a newer version")
+    try:
+        return _character(manifest, files)
+    except (KeyError, TypeError, ValueError, AttributeError, IndexError, OverflowError):
+        _fail("its description is damaged")
+    except ChartError as error:
+        _fail(str(error))
+
+
+def _fail(why: str) -> NoReturn:
+    raise FormatError(f"This archive cannot be imported: {why}. Export the character again.")
+
+
+def _unpack(archive: zipfile.ZipFile) -> dict[str, bytes]:
+    infos = archive.infolist()
+    if len(infos) > MAX_ENTRIES or sum(info.file_size for info in infos) > MAX_BYTES:
+        _fail(f"it is larger than {MAX_BYTES // 2**20} MB or has more than {MAX_ENTRIES} files")
+    out: dict[str, bytes] = {}
+    left = MAX_BYTES
+    for info in infos:
+        # A header may lie about its size: what is unpacked is counted.
+        with archive.open(info) as file:
+            content = file.read(left + 1)
+        left -= len(content)
+        if left < 0:
+            _fail(f"it is larger than {MAX_BYTES // 2**20} MB")
+        out[info.filename] = content
+    return out
+
+
+def _character(m: dict[str, Any], files: dict[str, bytes]) -> PackedCharacter:
+    face, aspect = None, 16 / 9
+    if m["face"]:
+        face, aspect = _picture(m["face"]["file"], files, (".png", ".svg", ".jpg", ".webp")), float(m["face"]["aspect"])
+    ink = int(m["ink"])
+    if not 1 <= ink <= 6:
+        raise ValueError(ink)
+    parts = tuple(_part(p, aspect, files) for p in m["parts"])
+    if sum(part.kind == "mouth" for part in parts) != 1:
+        _fail("it does not have one mouth")
+    return PackedCharacter(_text(m["name"]), ink, face, aspect, parts)
+
+
+def _part(p: dict[str, Any], aspect: float, files: dict[str, bytes]) -> PackedPart:
+    if p["kind"] not in KINDS:
+        raise ValueError(p["kind"])
+    at = p["place"]
+    place = Placement(float(at["x"]), float(at["y"]), float(at["width"]), aspect, float(at["angle"]))
+    sets = tuple(_set(s, files) for s in p["sets"])
+    if not sets or len({s.name for s in sets}) < len(sets):
+        raise ValueError("sets")
+    return PackedPart(p["kind"], _text(p["name"]), place, sets)
+
+
+def _set(s: dict[str, Any], files: dict[str, bytes]) -> PackedSet:
+    drawings = tuple(_drawing(d, files) for d in s["drawings"])
+    if len(drawings) > MAX_DRAWINGS or len({d.drawing.number for d in drawings}) < len(drawings):
+        raise ValueError("drawings")
+    width = int(s["canvas_width"])
+    if not 1 <= width <= 100_000:
+        raise ValueError(width)
+    return PackedSet(_text(s["name"]), width, drawings)
+
+
+def _drawing(d: dict[str, Any], files: dict[str, bytes]) -> PackedDrawing:
+    drawing = Drawing(int(d["number"]), _text(d["name"]), tuple(str(c) for c in d["shows"]), int(d["size"]))
+    if drawing.number > 9999:
+        raise ValueError(drawing.number)
+    return PackedDrawing(
+        drawing,
+        str(d["key"])[:1],
+        bool(d["hidden"]),
+        _pair(d["point"]),
+        _pair(d["offset"]),
+        _picture(d["file"], files, (".png", ".svg")),
+    )
+
+
+def _pair(values: list[Any]) -> tuple[float, float]:
+    x, y = (float(v) for v in values)
+    if not (abs(x) < 1e6 and abs(y) < 1e6):
+        raise ValueError(values)
+    return x, y
+
+
+def _text(value: Any) -> str:
+    text = "".join(c for c in value if c.isprintable()).strip()
+    if not text or len(text) > 80:
+        raise ValueError(value)
+    return text
+
+
+def _picture(name: str, files: dict[str, bytes], suffixes: tuple[str, ...]) -> Picture:
+    suffix = "." + name.rpartition(".")[2].lower()
+    if suffix not in suffixes:
+        raise ValueError(name)
+    if name not in files:
+        _fail(f"“{name[:80]}” is missing in it")
+    return Picture(files[name], suffix)

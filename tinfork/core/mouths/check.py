@@ -1,0 +1,187 @@
+"""The chart check: what makes a mouth jump, drift or flicker on the face, computed from the drawings.
+
+Each finding has the drawings it is about, what was measured, and the mend that a click can do, if there is one.
+"""
+
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import combinations
+
+import numpy as np
+
+from tinfork.core.mouths.chart import Drawing
+from tinfork.core.mouths.placement import Registration
+from tinfork.core.mouths.propose import Look, closing_drawing
+from tinfork.core.pictures.measure import Measures, looks_apart
+from tinfork.core.speech.visemes import CLOSURES, VISEMES, class_of, typical_sounds
+
+#: A centre this share of the canvas's width beside the others' is a drift; up and down, mouths open.
+DRIFT_ACROSS, DRIFT_DOWN = 0.02, 0.14
+#: A line this much heavier or lighter than the middle one, or the other way round.
+LINE_RATIO = 1.25
+#: Drawings that differ by less than this share of their ink are the same.
+SAME = 0.02
+#: Ink that fills less than this share of the canvas's width and height leaves it mostly empty.
+EMPTY = 0.3
+
+
+@dataclass(frozen=True, slots=True)
+class Seen:
+    """A drawing as the check sees it."""
+
+    drawing: Drawing
+    measures: Measures
+    registration: Registration
+
+    @property
+    def number(self) -> int:
+        """Its number."""
+        return self.drawing.number
+
+    @property
+    def centre(self) -> tuple[float, float]:
+        """The middle of its ink from where it is registered, as shares of the usual canvas's width."""
+        box, at = self.measures.box, self.registration
+        assert box is not None
+        x, y = (box.left + box.right) / 2 - at.x + at.dx, (box.top + box.bottom) / 2 - at.y + at.dy
+        return x / at.canvas_width, y / at.canvas_width
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """Something worth a look: a kind, the drawings, what it means in words, what was measured, and a mend.
+
+    `mend` is "" when only drawing it anew helps; else "recentre", "pad", "trim", "clear", "hide" or "lay".
+    `sounds` are what "lay" would lay on the drawing.
+    """
+
+    kind: str
+    drawings: tuple[int, ...]
+    text: str
+    measure: str
+    mend: str = ""
+    sounds: tuple[str, ...] = ()
+
+
+def check_chart(seen: Sequence[Seen]) -> list[Finding]:
+    """Everything found, the gravest kind first; none for a clean chart."""
+    inked = [s for s in seen if s.measures.box]
+    return [
+        *_missing_closures(seen),
+        *_empty(seen),
+        *_opaque(seen),
+        *_drift(inked),
+        *_lines(inked),
+        *_canvases(seen),
+        *_same(inked),
+        *_mostly_empty(inked),
+    ]
+
+
+def _missing_closures(seen: Sequence[Seen]) -> list[Finding]:
+    claims = {c for s in seen for c in s.drawing.shows}
+    out = []
+    for viseme in (v for v in VISEMES if v in CLOSURES):
+        if viseme in claims or any(c not in VISEMES and class_of(c) == viseme for c in claims):
+            continue
+        what = "lips together" if viseme == "bilabial" else "the lip on the teeth"
+        closing = closing_drawing([Look.of(s.drawing, s.measures) for s in seen]) if viseme == "bilabial" else None
+        out.append(
+            Finding(
+                "closure",
+                (closing,) if closing is not None else (),
+                f"No drawing shows {what} ({' '.join(typical_sounds(viseme))}). Viewers miss that first.",
+                f"looks closed: drawing {closing}" if closing is not None else "draw one, or lay the sounds on another",
+                "lay" if closing is not None else "",
+                (viseme,),
+            )
+        )
+    return out
+
+
+def _empty(seen: Sequence[Seen]) -> list[Finding]:
+    gone = tuple(s.number for s in seen if s.measures.box is None)
+    return [Finding("empty", gone, "Nothing is drawn on it.", "no ink")] if gone else []
+
+
+def _opaque(seen: Sequence[Seen]) -> list[Finding]:
+    out = []
+    for plain in (True, False):
+        covered = tuple(s.number for s in seen if s.measures.opaque and s.measures.plain_ground == plain)
+        if covered:
+            text = "The ground is opaque: it covers the face."
+            how = "one plain colour to the edge" if plain else "no plain colour: take the ground out by hand"
+            out.append(Finding("ground", covered, text, how, "clear" if plain else ""))
+    return out
+
+
+def _drift(inked: Sequence[Seen]) -> list[Finding]:
+    """Centres against their middle; a chart of one or two has none."""
+    if len(inked) < 3:
+        return []
+    centres = np.array([s.centre for s in inked])
+    apart = centres - np.median(centres, axis=0)
+    out = []
+    for drawing, (across, down) in zip(inked, apart, strict=True):
+        if abs(across) > DRIFT_ACROSS or abs(down) > DRIFT_DOWN:
+            beside = (
+                f"{abs(across):.1%} to the {'right' if across > 0 else 'left'}" if abs(across) > DRIFT_ACROSS else ""
+            )
+            below = f"{abs(down):.1%} {'down' if down > 0 else 'up'}" if abs(down) > DRIFT_DOWN else ""
+            measure = " and ".join(part for part in (beside, below) if part)
+            text = "Its centre is beside the others': the mouth would jump there."
+            out.append(Finding("drift", (drawing.number,), text, measure, "recentre"))
+    return out
+
+
+def _lines(inked: Sequence[Seen]) -> list[Finding]:
+    lines = {s.number: s.measures.line / s.registration.canvas_width for s in inked if s.measures.line}
+    if len(lines) < 3:
+        return []
+    middle = float(np.median(list(lines.values())))
+    canvas = inked[0].registration.canvas_width
+    out = []
+    for number, line in lines.items():
+        if line > middle * LINE_RATIO or line < middle / LINE_RATIO:
+            text = f"Its line is {'heavier' if line > middle else 'lighter'} than the others': it flickers in motion."
+            measure = f"{line * canvas:.1f} px, the others {middle * canvas:.1f} px"
+            out.append(Finding("line", (number,), text, measure))
+    return out
+
+
+def _canvases(seen: Sequence[Seen]) -> list[Finding]:
+    sizes = Counter((s.measures.width, s.measures.height) for s in seen)
+    if len(sizes) < 2:
+        return []
+    usual = sizes.most_common(1)[0][0]
+    other = tuple(s.number for s in seen if (s.measures.width, s.measures.height) != usual)
+    measure = ", ".join(f"{w} x {h} ({n})" for (w, h), n in sizes.most_common(4))
+    return [Finding("canvas", other, "Drawings have canvases of several sizes.", measure, "pad")]
+
+
+def _same(inked: Sequence[Seen]) -> list[Finding]:
+    out = []
+    for a, b in combinations(inked, 2):
+        apart = looks_apart(a.measures, b.measures)
+        if apart < SAME and a.drawing.size == b.drawing.size:
+            text = "They look the same: one of them is enough."
+            out.append(Finding("same", (a.number, b.number), text, f"{apart:.1%} of the ink differs", "hide"))
+    return out
+
+
+def _mostly_empty(inked: Sequence[Seen]) -> list[Finding]:
+    if not inked:
+        return []
+    across = max(s.measures.box.width / s.measures.width for s in inked if s.measures.box)
+    down = max(s.measures.box.height / s.measures.height for s in inked if s.measures.box)
+    if across >= EMPTY and down >= EMPTY:
+        return []
+    if across * down >= EMPTY * EMPTY:
+        return []
+    text = "The canvases are mostly empty: pictures load slower than they need."
+    return [
+        Finding(
+            "empty canvas", tuple(s.number for s in inked), text, f"ink fills {across:.0%} x {down:.0%} at most", "trim"
+        )
+    ]

@@ -1,0 +1,27 @@
+"""How loud a sound is over time, from its waveform peaks."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinfork.core.clock import US_PER_S
+
+#: What silence counts as.
+FLOOR_DB = -60.0
+
+
+@dataclass(frozen=True)
+class Loudness:
+    """`peaks`: int8 pairs (lowest, highest), 127 for full scale, shape (bins, 2), `per_second` of them a second."""
+
+    peaks: NDArray[np.int8]
+    per_second: float
+
+    def level_db(self, start_us: int, end_us: int) -> float:
+        """The level of a stretch in dB below full scale: the root mean square of its bins' largest swings."""
+        first = int(start_us * self.per_second // US_PER_S)
+        last = max(first + 1, int(-(-end_us * self.per_second // US_PER_S)))
+        swings = np.abs(self.peaks[first:last].astype(np.float64)).max(axis=1, initial=0.0)
+        power = float((swings**2).mean()) / 127**2 if len(swings) else 0.0
+        return max(FLOOR_DB, 10 * float(np.log10(power))) if power > 0 else FLOOR_DB

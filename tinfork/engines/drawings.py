@@ -1,0 +1,367 @@
+"""Drawings that people bring, made safe and uniform: one PNG or cleaned SVG each, a small copy, its measures.
+
+PNG, SVG, WebP, GIF, TIFF and JPEG pictures (each frame or page of a GIF, WebP, PNG or TIFF is a drawing), and
+OpenRaster archives (each layer). What a file is, is told by its content. Nothing is fetched, nothing is run.
+"""
+
+import io
+import tempfile
+import warnings
+import zipfile
+from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from pathlib import Path
+from xml.etree.ElementTree import tostring
+
+import numpy as np
+from defusedxml import DefusedXmlException
+from defusedxml.ElementTree import fromstring
+from PIL import Image, ImageCms, ImageOps, ImageSequence
+
+from tinfork.core.errors import FormatError
+from tinfork.core.formats import character_zip
+from tinfork.core.formats.character_zip import PackedCharacter, PackedDrawing
+from tinfork.core.pictures import cutting
+from tinfork.core.pictures.ground import Picture, clear_ground
+from tinfork.core.pictures.measure import Measures, measure
+from tinfork.core.pictures.regions import Box
+from tinfork.engines.limits import MAX_PICTURE_BYTES, MAX_PICTURE_PIXELS, MAX_PICTURES, THUMB_SIDE
+from tinfork.engines.raster import png_from_svg
+from tinfork.engines.svg import clean_svg
+
+_FORMATS = ("PNG", "WEBP", "GIF", "TIFF", "JPEG")
+#: SVG is measured at this width in pixels.
+_SVG_MEASURED = 800
+_TOO_MANY = f"more than {MAX_PICTURES} frames or layers"
+
+
+@dataclass(frozen=True)
+class Prepared:
+    """A drawing ready to be kept: `data` is PNG or cleaned SVG (by `suffix`), `thumb` a PNG; sizes in pixels.
+
+    `note` says what was changed on the way in, if the person should know.
+    """
+
+    name: str
+    data: bytes
+    suffix: str
+    width: int
+    height: int
+    thumb: bytes
+    measures: Measures
+    note: str = ""
+
+
+def prepare_files(
+    files: list[tuple[Path, str]], progress: Callable[[str, float], None]
+) -> tuple[list[Prepared], list[str]]:
+    """Every drawing of some files (path, name as the person knows it), in order, and what was wrong with the rest.
+
+    One bad file does not stop the others. `progress("prepare", share)`.
+    """
+    prepared: list[Prepared] = []
+    troubles: list[str] = []
+
+    def one(file: tuple[Path, str]) -> list[Prepared] | FormatError:
+        try:
+            return prepare(*file)
+        except FormatError as error:
+            return error
+
+    with ThreadPoolExecutor(2) as pool:
+        for done, result in enumerate(pool.map(one, files), start=1):
+            if isinstance(result, FormatError):
+                troubles.append(str(result))
+            else:
+                prepared += result
+            progress("prepare", done / len(files))
+    return prepared, troubles
+
+
+def prepare(path: Path, name: str) -> list[Prepared]:
+    """The drawings of one file; raises `FormatError` with the file's name in it."""
+    if path.stat().st_size > MAX_PICTURE_BYTES:
+        raise FormatError(f"“{name}” is larger than {MAX_PICTURE_BYTES // 2**20} MB. Save it smaller.")
+    stem = Path(name).stem.strip() or "drawing"
+    with path.open("rb") as file:
+        head = file.read(4096)
+    if not head:
+        raise FormatError(f"“{name}” is empty.")
+    if head.startswith(b"PK\x03\x04"):
+        return [from_pixels(layer, pixels) for layer, pixels in _layers(path, name)]
+    if b"<svg" in head or head.lstrip(b"\xef\xbb\xbf \t\r\n").startswith((b"<?xml", b"<!DOCTYPE svg", b"<svg")):
+        return [_from_svg(stem, path.read_bytes(), name)]
+    frames = list(_frames(path, name))
+    if len(frames) == 1:
+        return [from_pixels(stem, frames[0][0], note=frames[0][1])]
+    return [from_pixels(f"{stem} {at:02d}", pixels, note=note) for at, (pixels, note) in enumerate(frames, start=1)]
+
+
+def _opened(path: Path, name: str) -> Image.Image:
+    """The picture, its header read and its size within bounds."""
+    try:
+        with warnings.catch_warnings():
+            # Our own bound, below, is the lower one.
+            warnings.simplefilter("ignore", Image.DecompressionBombWarning)
+            image: Image.Image = Image.open(path, formats=_FORMATS)
+    except Image.DecompressionBombError:
+        raise FormatError(_too_large(name, "")) from None
+    except (OSError, ValueError, SyntaxError):
+        raise FormatError(
+            f"“{name}” is not a picture that can be read. Use PNG, SVG, WebP, GIF, TIFF or JPEG."
+        ) from None
+    if image.width * image.height > MAX_PICTURE_PIXELS:
+        raise FormatError(_too_large(name, f"{image.width} x {image.height} pixels, "))
+    return image
+
+
+def _too_large(name: str, size: str) -> str:
+    return f"“{name}” is {size}more than {MAX_PICTURE_PIXELS // 1_000_000} million pixels. Save it smaller."
+
+
+def _frames(path: Path, name: str) -> Iterator[tuple[Picture, str]]:
+    image = _opened(path, name)
+    count = getattr(image, "n_frames", 1)
+    if count > MAX_PICTURES:
+        raise FormatError(f"“{name}” has {_TOO_MANY}. Bring it in parts.")
+    note = ""
+    if image.mode == "CMYK":
+        note = f"“{name}” was in printing colours (CMYK), now turned into screen colours: look whether they are right."
+    try:
+        for frame in ImageSequence.Iterator(image):
+            yield _pixels(frame), note
+    except (OSError, ValueError, SyntaxError, EOFError, MemoryError, Image.DecompressionBombError):
+        raise FormatError(f"“{name}” is cut off or damaged. Save it again.") from None
+
+
+def _pixels(frame: Image.Image) -> Picture:
+    """A frame as sRGB with alpha, upright."""
+    image = ImageOps.exif_transpose(frame)
+    profile = image.info.get("icc_profile")
+    if image.mode.startswith(("I", "F")):
+        values = np.asarray(image, dtype=np.float64)
+        image = Image.fromarray(np.clip(values / 257, 0, 255).astype(np.uint8))
+    elif profile and image.mode in ("RGB", "CMYK", "L"):
+        image = _to_srgb(image, profile)
+    return np.asarray(image.convert("RGBA"))
+
+
+def _to_srgb(image: Image.Image, profile: bytes) -> Image.Image:
+    try:
+        own = ImageCms.ImageCmsProfile(io.BytesIO(profile))
+        turned = ImageCms.profileToProfile(image, own, ImageCms.createProfile("sRGB"), outputMode="RGB")
+    except (ImageCms.PyCMSError, OSError):
+        return image
+    return turned or image
+
+
+def _layers(path: Path, name: str) -> Iterator[tuple[str, Picture]]:
+    """The layers of an OpenRaster archive (its `stack.xml` lists them from the top), bottom first."""
+    try:
+        with zipfile.ZipFile(path) as archive:
+            if archive.read("mimetype").strip() != b"image/openraster":
+                raise KeyError
+            stack = fromstring(archive.read("stack.xml"), forbid_dtd=True)
+            width, height = int(stack.get("w", "0")), int(stack.get("h", "0"))
+            layers = [layer for layer in stack.iter("layer") if layer.get("visibility") != "hidden"]
+            if not 0 < width * height <= MAX_PICTURE_PIXELS:
+                raise FormatError(_too_large(name, f"{width} x {height} pixels, "))
+            if len(layers) > MAX_PICTURES:
+                raise FormatError(f"“{name}” has {_TOO_MANY}. Bring it in parts.")
+            for layer in reversed(layers):
+                source = archive.getinfo(layer.get("src", ""))
+                if source.file_size > MAX_PICTURE_BYTES:
+                    raise FormatError(f"A layer of “{name}” is too large. Save it smaller.")
+                with archive.open(source) as file:
+                    data = io.BytesIO(file.read(MAX_PICTURE_BYTES + 1))
+                image = Image.open(data, formats=("PNG",))
+                if image.width * image.height > MAX_PICTURE_PIXELS:
+                    raise FormatError(_too_large(name, ""))
+                canvas = Image.new("RGBA", (width, height), (0, 0, 0, 0))
+                canvas.paste(image.convert("RGBA"), (int(layer.get("x", "0")), int(layer.get("y", "0"))))
+                yield layer.get("name", "layer").strip()[:80] or "layer", np.asarray(canvas)
+    except (
+        zipfile.BadZipFile,
+        KeyError,
+        ValueError,
+        OSError,
+        EOFError,
+        DefusedXmlException,
+        SyntaxError,
+        RuntimeError,
+    ):
+        raise FormatError(
+            f"“{name}” is not a picture that can be read. Use PNG, SVG, WebP, GIF, TIFF, JPEG or OpenRaster."
+        ) from None
+
+
+def _from_svg(stem: str, data: bytes, name: str) -> Prepared:
+    text, width, height = clean_svg(data, name)
+    pixels = picture_of(text.encode(), ".svg", name, width=_SVG_MEASURED)
+    seen = measure(pixels)
+    scale = width / pixels.shape[1]
+    box = seen.box and Box(
+        *(round(side * scale) for side in (seen.box.left, seen.box.top, seen.box.right, seen.box.bottom))
+    )
+    wide, high = max(1, round(width)), max(1, round(height))
+    measures = Measures(wide, high, box, seen.line * scale, seen.opaque, seen.plain_ground, seen.look)
+    return Prepared(stem[:80], text.encode(), ".svg", wide, high, thumb_of(pixels), measures)
+
+
+def picture_of(data: bytes, suffix: str, name: str = "The drawing", *, width: int | None = None) -> Picture:
+    """The pixels of a kept drawing; an SVG at `width` pixels."""
+    if suffix == ".svg":
+        data = png_from_svg(data.decode(), width or _SVG_MEASURED)
+    try:
+        return np.asarray(Image.open(io.BytesIO(data), formats=("PNG",)).convert("RGBA"))
+    except (OSError, ValueError, SyntaxError, Image.DecompressionBombError):
+        raise FormatError(f"“{name}” cannot be drawn. Save it again.") from None
+
+
+def from_pixels(name: str, pixels: Picture, note: str = "") -> Prepared:
+    """A drawing of pixels, shape (height, width, 4)."""
+    height, width = pixels.shape[:2]
+    return Prepared(name[:80], png_of(pixels), ".png", width, height, thumb_of(pixels), measure(pixels), note)
+
+
+def measure_kept(data: bytes, suffix: str) -> tuple[bytes, Measures]:
+    """The small copy and the measures of a drawing that is kept without them."""
+    if suffix == ".svg":
+        prepared = _from_svg("drawing", data, "The drawing")
+        return prepared.thumb, prepared.measures
+    pixels = picture_of(data, suffix)
+    return thumb_of(pixels), measure(pixels)
+
+
+def png_of(pixels: Picture) -> bytes:
+    """PNG bytes."""
+    out = io.BytesIO()
+    Image.fromarray(pixels).save(out, "PNG", compress_level=3)
+    return out.getvalue()
+
+
+def thumb_of(pixels: Picture) -> bytes:
+    """A PNG whose longer side is at most `THUMB_SIDE`."""
+    image = Image.fromarray(pixels)
+    # Halving first is as good and much faster than one large step.
+    image.thumbnail((THUMB_SIDE, THUMB_SIDE), Image.Resampling.LANCZOS, reducing_gap=2.0)
+    out = io.BytesIO()
+    image.save(out, "PNG", compress_level=6)
+    return out.getvalue()
+
+
+def prepare_face(data: bytes, name: str) -> tuple[bytes, str, float]:
+    """A face picture made safe: its bytes, its suffix, and its width by its height."""
+    if len(data) > MAX_PICTURE_BYTES:
+        raise FormatError(f"“{name}” is larger than {MAX_PICTURE_BYTES // 2**20} MB. Save it smaller.")
+    head = data[:4096].lstrip(b"\xef\xbb\xbf \t\r\n")
+    if b"<svg" in head or head.startswith((b"<?xml", b"<svg")):
+        text, width, height = clean_svg(data, name)
+        png_from_svg(text, 64)
+        return text.encode(), ".svg", width / height
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore", Image.DecompressionBombWarning)
+            image = Image.open(io.BytesIO(data), formats=("PNG", "WEBP", "JPEG"))
+        if image.width * image.height > MAX_PICTURE_PIXELS:
+            raise FormatError(_too_large(name, f"{image.width} x {image.height} pixels, "))
+        pixels = Image.fromarray(_pixels(image))
+    except (OSError, ValueError, SyntaxError, EOFError, Image.DecompressionBombError):
+        raise FormatError(f"“{name}” is not a picture that can be read. Use PNG, JPEG, WebP or SVG.") from None
+    # Larger than any frame it is shown in is waste.
+    pixels.thumbnail((4096, 4096), Image.Resampling.LANCZOS, reducing_gap=2.0)
+    out = io.BytesIO()
+    if pixels.getchannel("A").getextrema()[0] == 255:
+        pixels.convert("RGB").save(out, "JPEG", quality=92)
+        return out.getvalue(), ".jpg", pixels.width / pixels.height
+    pixels.save(out, "PNG", compress_level=3)
+    return out.getvalue(), ".png", pixels.width / pixels.height
+
+
+def clear(data: bytes, suffix: str) -> Prepared:
+    """A drawing with its plain ground made transparent; an SVG becomes PNG."""
+    return from_pixels("drawing", clear_ground(picture_of(data, suffix, width=1600)))
+
+
+def recanvas(data: bytes, suffix: str, box: Box) -> Prepared:
+    """A drawing on another canvas: `box` is the new canvas in pixels of the old, and may reach beyond it."""
+    if suffix == ".svg":
+        return _from_svg("drawing", _recanvas_svg(data, box), "The drawing")
+    pixels = picture_of(data, suffix)
+    out = np.zeros((box.height, box.width, 4), dtype=np.uint8)
+    height, width = pixels.shape[:2]
+    left, top, right, bottom = max(0, box.left), max(0, box.top), min(width, box.right), min(height, box.bottom)
+    if left < right and top < bottom:
+        out[top - box.top : bottom - box.top, left - box.left : right - box.left] = pixels[top:bottom, left:right]
+    return from_pixels("drawing", out)
+
+
+def _recanvas_svg(data: bytes, box: Box) -> bytes:
+    """A cleaned SVG says its canvas in units that are our pixels, and has a view box."""
+    root = fromstring(data)
+    x, y, width, height = (float(n) for n in root.get("viewBox", "").replace(",", " ").split())
+    across, down = width / float(root.get("width", width)), height / float(root.get("height", height))
+    shown = (x + box.left * across, y + box.top * down, box.width * across, box.height * down)
+    root.set("viewBox", " ".join(f"{n:g}" for n in shown))
+    root.set("width", str(box.width))
+    root.set("height", str(box.height))
+    return tostring(root)
+
+
+def _open_page(path: Path, name: str) -> Picture:
+    """The pixels of a page with many drawings."""
+    with path.open("rb") as file:
+        head = file.read(4096)
+    if b"<svg" in head:
+        text, _, _ = clean_svg(path.read_bytes(), name)
+        return picture_of(text.encode(), ".svg", name, width=2400)
+    return next(_frames(path, name))[0]
+
+
+def find_on_page(
+    path: Path, name: str, progress: Callable[[str, float], None]
+) -> tuple[bytes, tuple[int, int], list[Box], int]:
+    """A page made safe (PNG), its width and height, the boxes of its drawings and the gap that parts them."""
+    if path.stat().st_size > MAX_PICTURE_BYTES:
+        raise FormatError(f"“{name}” is larger than {MAX_PICTURE_BYTES // 2**20} MB. Save it smaller.")
+    pixels = _open_page(path, name)
+    progress("find", 0.5)
+    gap = cutting.usual_gap(pixels)
+    return png_of(pixels), (pixels.shape[1], pixels.shape[0]), cutting.find_boxes(pixels, gap)[:MAX_PICTURES], gap
+
+
+def cut_page(path: Path, boxes: list[Box], progress: Callable[[str, float], None]) -> list[Prepared]:
+    """The drawings of a page, its plain ground made transparent."""
+    pixels = clear_ground(np.asarray(Image.open(path, formats=("PNG",)).convert("RGBA")))
+    margin = max(4, max(max(b.width, b.height) for b in boxes) // 16)
+    out = []
+    for at, piece in enumerate(cutting.cut(pixels, boxes, margin), start=1):
+        out.append(from_pixels(f"{at:02d}", piece))
+        progress("cut", at / len(boxes))
+    return out
+
+
+@dataclass(frozen=True)
+class PreparedCharacter:
+    """A character's archive with every picture made safe: the face's bytes, suffix and aspect, and each drawing."""
+
+    packed: PackedCharacter
+    face: tuple[bytes, str, float] | None
+    drawings: dict[PackedDrawing, Prepared]
+
+
+def prepare_character(path: Path, progress: Callable[[str, float], None]) -> PreparedCharacter:
+    """Read an archive and prepare its pictures as if each had been brought alone; raises `FormatError`."""
+    packed = character_zip.read(path.read_bytes())
+    face = prepare_face(packed.face.data, f"face{packed.face.suffix}") if packed.face else None
+    rows = [row for part in packed.parts for one in part.sets for row in one.drawings]
+    out: dict[PackedDrawing, Prepared] = {}
+    with tempfile.TemporaryDirectory() as folder:
+        for done, row in enumerate(rows, start=1):
+            name = f"{row.drawing.number} {row.drawing.name}{row.picture.suffix}"
+            file = Path(folder) / "picture"
+            file.write_bytes(row.picture.data)
+            out[row] = prepare(file, name)[0]
+            progress("prepare", done / len(rows))
+    return PreparedCharacter(packed, face, out)
