@@ -16,7 +16,7 @@ def panel(client, job, then="desk"):
 def test_a_job_that_waits_without_a_worker_says_so(client, job):
     page = panel(client, job).content.decode()
     assert "no worker is running" in page
-    assert 'hx-trigger="every 1s"' in page
+    assert 'hx-trigger="every 500ms"' in page
 
 
 def test_a_running_job_whose_worker_is_gone_says_so_and_is_cancelled_at_once(client, job, work):

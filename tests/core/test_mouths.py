@@ -6,14 +6,15 @@ import pytest
 
 from tinfork.core.errors import ChartError
 from tinfork.core.mouths.chart import Chart, Drawing
-from tinfork.core.mouths.draw import HEIGHT, WIDTH, Ink
+from tinfork.core.mouths.draw import HEIGHT, WIDTH
 from tinfork.core.mouths.starter import STARTER, starter_pictures
+from tinfork.core.mouths.style import Ink, Style
 from tinfork.core.speech.visemes import VISEMES
 
 
 def test_the_starter_chart_claims_every_class_of_sounds():
     assert STARTER.unclaimed() == ()
-    assert all(viseme in STARTER.drawing_for(viseme).visemes for viseme in VISEMES)
+    assert all(viseme in STARTER.drawing_for(viseme).shows for viseme in VISEMES)
 
 
 @pytest.mark.parametrize(
@@ -43,7 +44,7 @@ def test_two_drawings_of_one_number_are_refused():
 
 @pytest.mark.parametrize("number", [d.number for d in STARTER.drawings])
 def test_each_starter_mouth_is_plain_svg_on_one_canvas_with_one_line_weight(number):
-    svg = starter_pictures(Ink(weight=9))[number]
+    svg = starter_pictures(Style(Ink(weight=9)))[number]
     root = ET.fromstring(svg)
     assert (root.get("width"), root.get("height")) == (str(WIDTH), str(HEIGHT))
     lips = [e for e in root if e.tag.endswith("path") and e.get("stroke")]

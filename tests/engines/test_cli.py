@@ -39,7 +39,7 @@ def test_json_has_lines_words_sounds_and_holds_over_the_whole_sound(files):
 def test_csv_on_standard_output(files, capsysbinary):
     assert run(files, "--format", "csv", "--first-frame", "101") == 0
     rows = list(csv.DictReader(io.StringIO(capsysbinary.readouterr().out.decode())))
-    assert list(rows[0]) == ["frame", "timecode", "drawing", "viseme", "word", "phoneme"]
+    assert list(rows[0]) == ["frame", "timecode", "drawing", "set", "viseme", "word", "phoneme"]
     assert rows[0]["frame"] == "101"
 
 

@@ -7,13 +7,23 @@ import pytest
 from PIL import Image
 
 from tinfork.core.clock import FrameRate
+from tinfork.core.mouths.placement import Placement, Registration, lay
 from tinfork.core.mouths.starter import starter_pictures
 from tinfork.core.solver.problem import Hold
 from tinfork.engines.decode import Sound
-from tinfork.engines.pictures import Placement, cut_to_frames, mouth_picture, write_sequence
+from tinfork.engines.drawings import picture_of
+from tinfork.engines.pictures import cut_to_frames, mouth_picture, write_sequence
 
 SVG = starter_pictures()
 PLACE = Placement(0.5, 0.7, 0.3)
+
+
+CENTRED = Registration.centred(400, 300)
+
+
+def laid_picture(number, size, place=PLACE, registration=CENTRED):
+    laid = lay(place, registration, size)
+    return mouth_picture(picture_of(SVG[number].encode(), ".svg", width=round(laid.width)), laid, size)
 
 
 def ink(png):
@@ -22,7 +32,7 @@ def ink(png):
 
 @pytest.mark.parametrize("number", SVG)
 def test_every_mouth_is_in_its_place_on_a_clear_picture(number):
-    mask = ink(mouth_picture(SVG[number], PLACE, (960, 540)))
+    mask = ink(laid_picture(number, (960, 540)))
     rows, columns = np.nonzero(mask)
     assert mask.shape == (540, 960)
     assert 0 < mask.mean() < 0.1
@@ -44,7 +54,7 @@ def test_the_sound_is_cut_or_filled_to_the_frames(rate, frames):
 
 
 def test_the_zip_has_a_picture_per_frame_by_number_and_the_sound(tmp_path):
-    pictures = {n: mouth_picture(SVG[n], PLACE, (160, 90)) for n in (1, 14)}
+    pictures = {("", n): laid_picture(n, (160, 90)) for n in (1, 14)}
     target = tmp_path / "out.zip"
     write_sequence(
         target,
@@ -57,7 +67,29 @@ def test_the_zip_has_a_picture_per_frame_by_number_and_the_sound(tmp_path):
     )
     with zipfile.ZipFile(target) as archive:
         assert archive.namelist() == [f"020_counter.{n:04d}.png" for n in range(55, 61)] + ["020_counter.wav"]
-        assert archive.read("020_counter.0057.png") == pictures[1]
-        assert archive.read("020_counter.0058.png") == pictures[14]
+        assert archive.read("020_counter.0057.png") == pictures["", 1]
+        assert archive.read("020_counter.0058.png") == pictures["", 14]
         with wave.open(io.BytesIO(archive.read("020_counter.wav"))) as sound:
             assert sound.getnframes() == 12_000
+
+
+def middle(mask):
+    rows, columns = np.nonzero(mask)
+    return (columns.min() + columns.max()) / 2, (rows.min() + rows.max()) / 2
+
+
+def test_an_offset_of_the_drawing_moves_its_ink_by_as_much():
+    still = middle(ink(laid_picture(14, (960, 540))))
+    moved = Registration(400, 300, 400, 200, 150, dx=40, dy=-20)
+    x, y = middle(ink(laid_picture(14, (960, 540), registration=moved)))
+    scale = 0.3 * 960 / 400
+    assert (x - still[0], y - still[1]) == pytest.approx((40 * scale, -20 * scale), abs=1.5)
+
+
+def test_a_turned_mouth_turns_around_the_place():
+    upright = ink(laid_picture(12, (960, 540)))
+    turned = ink(laid_picture(12, (960, 540), Placement(0.5, 0.7, 0.3, angle=90)))
+    for mask, wide in ((upright, True), (turned, False)):
+        rows, columns = np.nonzero(mask)
+        assert (np.ptp(columns) > 2 * np.ptp(rows)) == wide
+    assert abs(turned.sum() / upright.sum() - 1) < 0.05

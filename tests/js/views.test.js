@@ -1,7 +1,7 @@
 import assert from "node:assert/strict";
 import { test } from "node:test";
 import { Peaks } from "../../tinfork/static/js/desk/peaks.js";
-import { fitted } from "../../tinfork/static/js/desk/stage.js";
+import { fitted } from "../../tinfork/static/js/lib/lay.js";
 import { Viewport } from "../../tinfork/static/js/desk/viewport.js";
 import { Scope } from "../../tinfork/static/js/lib/scope.js";
 import { Signal } from "../../tinfork/static/js/lib/signal.js";

@@ -94,7 +94,7 @@ def prepare(path: Path, name: str) -> list[Prepared]:
         return [_from_svg(stem, path.read_bytes(), name)]
     frames = list(_frames(path, name))
     if len(frames) == 1:
-        return [from_pixels(stem, frames[0][0], note=frames[0][1])]
+        return [from_pixels(stem, frames[0][0], note=frames[0][1], png=_plain_png(path))]
     return [from_pixels(f"{stem} {at:02d}", pixels, note=note) for at, (pixels, note) in enumerate(frames, start=1)]
 
 
@@ -145,6 +145,33 @@ def _pixels(frame: Image.Image) -> Picture:
     elif profile and image.mode in ("RGB", "CMYK", "L"):
         image = _to_srgb(image, profile)
     return np.asarray(image.convert("RGBA"))
+
+
+#: What a PNG's picture is made of (PNG specification, 2nd edition, section 4.7.2); all else is dropped.
+_KEPT_CHUNKS = (b"IHDR", b"PLTE", b"tRNS", b"IDAT", b"IEND")
+#: Chunks that change how the pixels look.
+_COLOUR_CHUNKS = (b"iCCP", b"gAMA", b"cHRM", b"eXIf", b"acTL")
+
+
+def _plain_png(path: Path) -> bytes | None:
+    """A PNG of 8 bits a channel without what is not its picture; None for any other file, which is written anew.
+
+    The file has been decoded whole before: its pixels are good.
+    """
+    data = path.read_bytes()
+    if not data.startswith(b"\x89PNG\r\n\x1a\n") or data[24] != 8:
+        return None
+    at, out = 8, [data[:8]]
+    while at + 12 <= len(data):
+        length, kind = int.from_bytes(data[at : at + 4]), data[at + 4 : at + 8]
+        if kind in _COLOUR_CHUNKS:
+            return None
+        if kind in _KEPT_CHUNKS:
+            out.append(data[at : at + 12 + length])
+        if kind == b"IEND":
+            return b"".join(out)
+        at += 12 + length
+    return None
 
 
 def _to_srgb(image: Image.Image, profile: bytes) -> Image.Image:
@@ -219,10 +246,10 @@ def picture_of(data: bytes, suffix: str, name: str = "The drawing", *, width: in
         raise FormatError(f"“{name}” cannot be drawn. Save it again.") from None
 
 
-def from_pixels(name: str, pixels: Picture, note: str = "") -> Prepared:
-    """A drawing of pixels, shape (height, width, 4)."""
+def from_pixels(name: str, pixels: Picture, note: str = "", png: bytes | None = None) -> Prepared:
+    """A drawing of pixels, shape (height, width, 4); `png` are the same pixels where they are at hand as such."""
     height, width = pixels.shape[:2]
-    return Prepared(name[:80], png_of(pixels), ".png", width, height, thumb_of(pixels), measure(pixels), note)
+    return Prepared(name[:80], png or png_of(pixels), ".png", width, height, thumb_of(pixels), measure(pixels), note)
 
 
 def measure_kept(data: bytes, suffix: str) -> tuple[bytes, Measures]:

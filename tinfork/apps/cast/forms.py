@@ -10,7 +10,7 @@ from tinfork.core.mouths.style import KINDS, MOODS, Ink, Mood, Style
 from tinfork.engines.limits import MAX_PICTURES
 
 _PICTURES = ".png,.svg,.webp,.gif,.tif,.tiff,.jpg,.jpeg,.ora"
-_INKS = [(0, "any"), *((n, str(n)) for n in range(1, 7))]
+_INKS = [(0, "any"), (1, "blue"), (2, "plum"), (3, "moss"), (4, "ochre"), (5, "pine"), (6, "chestnut")]
 
 
 class NameField(forms.CharField):

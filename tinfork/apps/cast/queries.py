@@ -119,7 +119,9 @@ def board_of(chart: Chart) -> Board:
         for d in drawings
     )
     rows = tuple(_row(viseme, seen, stand_ins.get(viseme)) for viseme in VISEMES)
-    return Board(chart, cards, rows, len(VISEMES) - len(unclaimed) if content else 0, content is not None, zoom_of(drawings))
+    return Board(
+        chart, cards, rows, len(VISEMES) - len(unclaimed) if content else 0, content is not None, zoom_of(drawings)
+    )
 
 
 def zoom_of(drawings: list[Drawing]) -> float:

@@ -161,7 +161,7 @@ def _beak(s: Shape, pen: _Pen) -> str:
     """The upper half stays, the lower half drops with the jaw; no teeth, so a bite tucks the lower half in."""
     ink, corner = pen.ink, -s.corners * 0.6
     w = 34 + 0.45 * s.half_width
-    gap = 0.0 if s.closed else max(2.5 * ink.weight, (s.up + s.down) * (0.35 if s.lip_bite else 0.62) - 10)
+    gap = 0.0 if s.closed else max(3.2 * ink.weight, (s.up + s.down) * (0.35 if s.lip_bite else 0.62) - 10)
     upper = pen.path("M", (-w, corner), "Q", (-w * 0.5, -52.0), (0.0, -54.0), "Q", (w * 0.5, -52.0), (w, corner),
                      "Q", (w * 0.4, 10.0), (0.0, 30.0), "Q", (-w * 0.4, 10.0), (-w, corner), "Z")  # fmt: skip
     v = w * (0.62 if s.lip_bite or s.pressed else 0.78)
@@ -171,7 +171,9 @@ def _beak(s: Shape, pen: _Pen) -> str:
                      "Q", (v * 0.6, y + 34), (0.0, y + 36), "Q", (-v * 0.6, y + 34), (-v, side), "Z")  # fmt: skip
     throat = pen.path("M", (-w, corner), "L", (w, corner), "L", (v, side), "Q", (0.0, y + 14),
                       (-v, side), "Z")  # fmt: skip
-    inside = "" if s.closed else pen.fill(throat, ink.inside) + pen.line(throat)
+    # The halves' own outlines close the throat above and below: only its sides want a line.
+    sides = pen.path("M", (-w, corner), "L", (-v, side), "M", (w, corner), "L", (v, side))
+    inside = "" if s.closed else pen.fill(throat, ink.inside) + pen.line(sides)
     if not s.closed and (s.tongue or s.tip):
         height = min(gap * 0.8, 24.0)
         # The tip of a raised tongue shows in front of the upper half.

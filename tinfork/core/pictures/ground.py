@@ -53,7 +53,7 @@ def _open_ground(like_ground: Mask) -> Mask:
     return regions.mask_of(regions.touching_edge())
 
 
-def _widened(values: NDArray[np.float32], by: int) -> NDArray[np.float32]:
+def widened(values: NDArray[np.float32], by: int) -> NDArray[np.float32]:
     """The largest value within `by` pixels, along both axes."""
     out = values
     for axis in (0, 1):
@@ -77,8 +77,8 @@ def clear_ground(picture: Picture) -> Picture:
         return picture
     far = _from_ground(picture, ground)
     outside = _open_ground(far < NEAR)
-    near_outside = _widened(outside.astype(np.float32), 2) > 0
-    share = np.clip(far / np.maximum(_widened(far, 2), NEAR), 0, 1)
+    near_outside = widened(outside.astype(np.float32), 2) > 0
+    share = np.clip(far / np.maximum(widened(far, 2), NEAR), 0, 1)
     # Just outside the edge the same mixture goes on: only what is truly ground is empty.
     alpha = np.where(near_outside, share, 1.0)
     alpha = np.where(outside & (far < NEAR / 4), 0.0, alpha)

@@ -6,13 +6,13 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from tinfork.core.pictures.ground import Picture, drawn_mask, ground_colour
+from tinfork.core.pictures.ground import Picture, drawn_mask, ground_colour, widened
 from tinfork.core.pictures.regions import Box, Mask, inner_distance
 
 #: The look in small has this many cells a side.
 LOOK = 24
 #: The line is measured no larger than this, and lines up to `_WIDEST` of that.
-_MEASURED_AT = 1000
+_MEASURED_AT = 800
 _WIDEST = 40
 #: Colours closer than this to the darkest belong to the line.
 _LINE_NEAR = 34.0
@@ -62,16 +62,22 @@ def measure(picture: Picture) -> Measures:
     mask = drawn_mask(picture)
     box = box_of(mask)
     border = np.concatenate([picture[0, :, 3], picture[-1, :, 3], picture[:, 0, 3], picture[:, -1, 3]])
-    step = max(1, -(-max(height, width) // _MEASURED_AT))
     return Measures(
         width=width,
         height=height,
         box=box,
-        line=line_weight(picture[::step, ::step], mask[::step, ::step]) * step if box else 0.0,
+        line=_line_in(picture, mask, box) if box else 0.0,
         opaque=bool((border >= 250).mean() > 0.9),
         plain_ground=ground_colour(picture) is not None,
         look=_look(picture, mask),
     )
+
+
+def _line_in(picture: Picture, mask: Mask, box: Box) -> float:
+    """The line weight, looked for in the ink's box."""
+    step = max(1, -(-max(box.width, box.height) // _MEASURED_AT))
+    part = (slice(max(0, box.top - 1), box.bottom + 1, step), slice(max(0, box.left - 1), box.right + 1, step))
+    return line_weight(picture[part], mask[part]) * step
 
 
 def box_of(mask: Mask) -> Box | None:
@@ -87,13 +93,13 @@ def line_weight(picture: Picture, mask: Mask) -> float:
 
     The distance inside the line's mask has its ridge on the line's middle: twice the ridge is the width.
     """
-    solid = mask & (picture[:, :, 3] > 200)
+    solid = mask & (picture[:, :, 3] >= 128)
     if not solid.any():
         return 0.0
     colours = picture[:, :, :3].astype(np.float32)
     light = colours @ np.array([0.299, 0.587, 0.114], dtype=np.float32)
     dark = colours[solid & (light <= np.percentile(light[solid], 2) + 1)].mean(axis=0)
-    line = solid & (np.sqrt(((colours - dark) ** 2).sum(axis=2)) < _LINE_NEAR)
+    line = _line_mask(solid, np.sqrt(((colours - dark) ** 2).sum(axis=2)))
     inside = inner_distance(line, _WIDEST)
     padded = np.pad(inside, 1)
     ridge = inside > 0
@@ -110,6 +116,14 @@ def line_weight(picture: Picture, mask: Mask) -> float:
     bins = np.rint(8 * np.log2(widths)).astype(np.int64)
     smooth = np.convolve(np.bincount(bins, weights=widths**2), [0.5, 1.0, 0.5], "same")
     return float(widths[np.abs(bins - int(np.argmax(smooth))) <= 1].mean())
+
+
+def _line_mask(solid: Mask, away: NDArray[np.float32]) -> Mask:
+    """The pixels of the line by their distance from its colour, soft edges to half their coverage."""
+    core = solid & (away < _LINE_NEAR)
+    edge = (widened(core.astype(np.float32), 1) > 0) & solid & (away < 0.5 * widened(away, 2))
+    mask: Mask = core | edge
+    return mask
 
 
 def _look(picture: Picture, mask: Mask) -> bytes:

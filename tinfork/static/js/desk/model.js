@@ -59,10 +59,10 @@ export class Shot {
     return /** @type {Drawing} */ (this.drawings.get(hold.drawing));
   }
 
-  /** A hold's drawing as sheets write it: its number, and the set where it is not the first. */
+  /** A hold's drawing as sheets write it: its number, and the first letter of a set that is not the first. */
   label(/** @type {Hold} */ hold) {
     const { number, set } = this.drawingOf(hold);
-    return set ? `${number} ${set.slice(0, 3)}` : String(number);
+    return set ? `${number}·${[...set][0]}` : String(number);
   }
 
   clampFrame(/** @type {number} */ frame) {
