@@ -161,7 +161,7 @@ def _beak(s: Shape, pen: _Pen) -> str:
     """The upper half stays, the lower half drops with the jaw; no teeth, so a bite tucks the lower half in."""
     ink, corner = pen.ink, -s.corners * 0.6
     w = 34 + 0.45 * s.half_width
-    gap = 0.0 if s.closed else max(3.2 * ink.weight, (s.up + s.down) * (0.35 if s.lip_bite else 0.62) - 10)
+    gap = 0.0 if s.closed else 1.9 * ink.weight + max(0.0, s.up + s.down - 30) * (0.3 if s.lip_bite else 0.6)
     upper = pen.path("M", (-w, corner), "Q", (-w * 0.5, -52.0), (0.0, -54.0), "Q", (w * 0.5, -52.0), (w, corner),
                      "Q", (w * 0.4, 10.0), (0.0, 30.0), "Q", (-w * 0.4, 10.0), (-w, corner), "Z")  # fmt: skip
     v = w * (0.62 if s.lip_bite or s.pressed else 0.78)
@@ -177,9 +177,9 @@ def _beak(s: Shape, pen: _Pen) -> str:
     if not s.closed and (s.tongue or s.tip):
         height = min(gap * 0.8, 24.0)
         # The tip of a raised tongue shows in front of the upper half.
-        high = CY + y + 4 - (10 if s.tip else 0)
+        high = CY + y + 4 - (16 if s.tip else 0)
         inside += (
-            f'<ellipse cx="{_n(CX)}" cy="{_n(high)}" rx="{_n(v * 0.5)}" ry="{_n(max(6.0, height))}" '
+            f'<ellipse cx="{_n(CX)}" cy="{_n(high)}" rx="{_n(v * (0.62 if s.tip else 0.45))}" ry="{_n(max(6.0, height))}" '
             f'fill="{ink.tongue}"/>'
         )
     return inside + pen.fill(lower, ink.lip) + pen.line(lower) + pen.fill(upper, ink.lip) + pen.line(upper)
