@@ -3,7 +3,6 @@
 import itertools
 import re
 
-import numpy as np
 import pytest
 
 from tests.pictures import ink_box, mouths

@@ -177,10 +177,9 @@ def _beak(s: Shape, pen: _Pen) -> str:
     if not s.closed and (s.tongue or s.tip):
         height = min(gap * 0.8, 24.0)
         # The tip of a raised tongue shows in front of the upper half.
-        high = CY + y + 4 - (16 if s.tip else 0)
+        high, wide = CY + y + 4 - (16 if s.tip else 0), v * (0.62 if s.tip else 0.45)
         inside += (
-            f'<ellipse cx="{_n(CX)}" cy="{_n(high)}" rx="{_n(v * (0.62 if s.tip else 0.45))}" ry="{_n(max(6.0, height))}" '
-            f'fill="{ink.tongue}"/>'
+            f'<ellipse cx="{_n(CX)}" cy="{_n(high)}" rx="{_n(wide)}" ry="{_n(max(6.0, height))}" fill="{ink.tongue}"/>'
         )
     return inside + pen.fill(lower, ink.lip) + pen.line(lower) + pen.fill(upper, ink.lip) + pen.line(upper)
 

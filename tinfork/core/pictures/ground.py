@@ -79,9 +79,10 @@ def clear_ground(picture: Picture) -> Picture:
     outside = _open_ground(far < NEAR)
     near_outside = widened(outside.astype(np.float32), 2) > 0
     share = np.clip(far / np.maximum(widened(far, 2), NEAR), 0, 1)
-    # Just outside the edge the same mixture goes on: only what is truly ground is empty.
+    # Just outside the edge the same mixture goes on; further out everything is ground, noise of compression too.
     alpha = np.where(near_outside, share, 1.0)
-    alpha = np.where(outside & (far < NEAR / 4), 0.0, alpha)
+    by_the_edge = widened((~outside).astype(np.float32), 2) > 0
+    alpha = np.where(outside & ((far < NEAR / 4) | ~by_the_edge), 0.0, alpha)
     behind = np.array(ground, dtype=np.float32)
     own = (picture[:, :, :3] - (1 - alpha[..., None]) * behind) / np.maximum(alpha[..., None], 1 / 255)
     out = np.empty_like(picture)

@@ -1,0 +1,156 @@
+"""A character's archive: round trip, and every damage a clear error."""
+
+import io
+import json
+import zipfile
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tinfork.core.errors import FormatError
+from tinfork.core.formats import character_zip
+from tinfork.core.formats.character_zip import PackedCharacter, PackedDrawing, PackedPart, PackedSet, Picture
+from tinfork.core.mouths.chart import Drawing
+from tinfork.core.mouths.placement import Placement
+from tinfork.core.speech.visemes import SOUNDS, VISEMES
+
+names = st.text(st.characters(blacklist_categories=("C", "Z")), min_size=1, max_size=20)
+claims = st.lists(st.sampled_from([*VISEMES, *SOUNDS[1:]]), max_size=4, unique=True).map(tuple)
+numbers = st.floats(-5000, 5000, allow_nan=False)
+pictures = st.builds(Picture, st.binary(min_size=1, max_size=40), st.sampled_from([".png", ".svg"]))
+
+
+@st.composite
+def sets(draw, name):
+    drawings = draw(
+        st.lists(
+            st.builds(
+                PackedDrawing,
+                st.builds(Drawing, st.integers(0, 9999), names, claims, st.sampled_from([-1, 0, 1])),
+                st.sampled_from(["", "a", "7"]),
+                st.booleans(),
+                st.tuples(numbers, numbers),
+                st.tuples(numbers, numbers),
+                pictures,
+            ),
+            max_size=4,
+            unique_by=lambda d: d.drawing.number,
+        )
+    )
+    return PackedSet(name, draw(st.integers(1, 5000)), tuple(drawings))
+
+
+@st.composite
+def characters(draw):
+    aspect = draw(st.floats(0.2, 4))
+    place = st.builds(
+        Placement, st.floats(0, 1), st.floats(0, 1), st.floats(0.01, 1), st.just(aspect), st.floats(-180, 180)
+    )
+    face = draw(st.none() | pictures)
+    parts = tuple(
+        PackedPart(
+            kind, name, draw(place), tuple(draw(sets(n)) for n in draw(st.sampled_from([("calm",), ("a", "b")])))
+        )
+        for kind, name in (("mouth", "Mouth"), ("eyes", "Eyes"))[: draw(st.integers(1, 2))]
+    )
+    aspect = aspect if face else 16 / 9
+    parts = tuple(
+        PackedPart(p.kind, p.name, Placement(p.place.x, p.place.y, p.place.width, aspect, p.place.angle), p.sets)
+        for p in parts
+    )
+    return PackedCharacter(draw(names), draw(st.integers(1, 6)), face, aspect, parts)
+
+
+@settings(max_examples=60)
+@given(characters())
+def test_a_character_survives_its_archive(character):
+    data = character_zip.write(character)
+    assert character_zip.read(data) == character
+    assert character_zip.write(character) == data
+
+
+def example():
+    drawing = PackedDrawing(Drawing(1, "rest", ("rest",)), "a", False, (5, 5), (0, 0), Picture(b"png", ".png"))
+    part = PackedPart("mouth", "Mouth", Placement(0.5, 0.5, 0.3), (PackedSet("calm", 10, (drawing,)),))
+    return PackedCharacter("Pim", 3, None, 16 / 9, (part,))
+
+
+def changed(change, drop=()):
+    """The example's archive with its manifest changed, or files left out."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(character_zip.write(example()))) as before, zipfile.ZipFile(out, "w") as after:
+        for name in before.namelist():
+            content = before.read(name)
+            if name == "character.json":
+                manifest = json.loads(content)
+                change(manifest)
+                content = json.dumps(manifest).encode()
+            if name not in drop:
+                after.writestr(name, content)
+    return out.getvalue()
+
+
+def put(*path, value):
+    def change(manifest):
+        for step in path[:-1]:
+            manifest = manifest[step]
+        manifest[path[-1]] = value
+
+    return change
+
+
+D = ("parts", 0, "sets", 0, "drawings", 0)
+
+
+@pytest.mark.parametrize(
+    ("data", "why"),
+    [
+        (b"", "not a whole ZIP"),
+        (b"PK\x03\x04" + b"\0" * 60, "not a whole ZIP"),
+        (character_zip.write(example())[:-30], "not a whole ZIP"),
+        (changed(lambda m: None, drop=("character.json",)), "no “character.json”"),
+        (changed(lambda m: None, drop=("01-Mouth/01-calm/001-rest.png",)), "is missing"),
+        (changed(put("format", value="other")), "not a character"),
+        (changed(put("version", value=9)), "newer version"),
+        (changed(put("name", value="")), "damaged"),
+        (changed(put("name", value=7)), "damaged"),
+        (changed(put("ink", value=9)), "damaged"),
+        (changed(put("parts", value=[])), "one mouth"),
+        (changed(put("parts", 0, "kind", value="tail")), "damaged"),
+        (changed(put("parts", 0, "place", "width", value=99)), "outside the picture"),
+        (changed(put("parts", 0, "sets", value=[])), "damaged"),
+        (changed(put(*D, "shows", value=["quack"])), "no sound"),
+        (changed(put(*D, "file", value="x.exe")), "damaged"),
+        (changed(put(*D, "number", value=-1)), "below"),
+        (changed(put(*D, "number", value=10**9)), "damaged"),
+        (changed(put(*D, "point", value=[1])), "damaged"),
+        (changed(put(*D, "point", value=[1e99, 0])), "damaged"),
+        (changed(put(*D, "size", value=5)), "neither small"),
+    ],
+)
+def test_what_is_no_archive_of_a_character_is_refused(data, why):
+    with pytest.raises(FormatError, match=why):
+        character_zip.read(data)
+
+
+def test_an_archive_that_unpacks_without_end_is_refused(monkeypatch):
+    monkeypatch.setattr(character_zip, "MAX_BYTES", 10_000)
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr("character.json", "{}")
+        archive.writestr("bomb", b"\0" * 1_000_000)
+    with pytest.raises(FormatError, match="larger than"):
+        character_zip.read(out.getvalue())
+
+
+@settings(max_examples=120)
+@given(st.integers(0, 900), st.binary(min_size=1, max_size=6))
+def test_any_damage_is_read_or_refused(at, garbage):
+    data = bytearray(character_zip.write(example()))
+    at %= len(data)
+    data[at : at + len(garbage)] = garbage
+    try:
+        assert character_zip.read(bytes(data)).parts
+    except FormatError as error:
+        assert "cannot be imported" in str(error)
