@@ -103,3 +103,43 @@ def read_shot(start_read, work, shot):
     assert start_read().status_code == 302
     assert work().state == "done"
     return type(shot).objects.get(pk=shot.pk)
+
+
+@pytest.fixture
+def character(studio):
+    return studio.characters.get(name="Odalys")
+
+
+@pytest.fixture
+def chart(character):
+    """Odalys' first set: the starter chart of fourteen."""
+    return character.mouth.charts.get()
+
+
+@pytest.fixture
+def blank(studio):
+    """The empty first set of a new character."""
+    from tinfork.apps.cast.actions.characters import add_character
+
+    return add_character(studio=studio, name="Pim").mouth.charts.get()
+
+
+@pytest.fixture
+def finish():
+    """Do every job on a chart that waits, as the worker would; gives back the last."""
+    from tinfork.apps.jobs.models import Job
+    from tinfork.apps.jobs.tasks import do_job
+
+    def do(chart):
+        job = None
+        for job in Job.objects.filter(options__chart=chart.pk, state="waiting").order_by("created_at"):
+            do_job(str(job.pk))
+            job.refresh_from_db()
+        return job
+
+    return do
+
+
+def files(*named):
+    """Uploads of (name, bytes)."""
+    return [upload(name, data) for name, data in named]

@@ -1,7 +1,9 @@
 from django.test import Client
 from django.urls import get_resolver
 
-from tinfork.apps.cast.models import Drawing
+from tests.pictures import encoded, mouths
+from tinfork.apps.cast.models import Page
+from tinfork.apps.common.storage import keep_bytes
 from tinfork.apps.jobs.models import Job
 
 PUBLIC = {"healthy"}
@@ -9,7 +11,9 @@ PUBLIC = {"healthy"}
 
 def addresses(shot):
     """Every address of ours with things of one studio in it."""
-    drawing = Drawing.objects.filter(character=shot.character).first()
+    chart = shot.character.mouth.charts.get()
+    drawing = chart.drawings.first()
+    sheet = page_of(chart)
     job = Job.objects.filter(shot=shot).first()
     return {
         "production": f"/productions/{shot.production.pk}/",
@@ -21,13 +25,70 @@ def addresses(shot):
         "take_sound": f"/takes/{shot.take.pk}/sound",
         "take_peaks": f"/takes/{shot.take.pk}/peaks/0",
         "face": f"/cast/{shot.character.pk}/face",
+        "character_edit": f"/cast/{shot.character.pk}/edit",
+        "character_export": f"/cast/{shot.character.pk}/export.zip",
+        "chart": f"/cast/charts/{chart.pk}/",
+        "chart_board": f"/cast/charts/{chart.pk}/board",
+        "chart_proposal": f"/cast/charts/{chart.pk}/proposal",
+        "chart_check": f"/cast/charts/{chart.pk}/check",
+        "chart_place": f"/cast/charts/{chart.pk}/place",
+        "chart_starter": f"/cast/charts/{chart.pk}/starter",
+        "chart_starter_zip": f"/cast/charts/{chart.pk}/starter.zip?drawings=3",
+        "page": f"/cast/pages/{sheet.pk}/",
+        "page_boxes": f"/cast/pages/{sheet.pk}/boxes?gap=9",
+        "page_picture": f"/cast/pages/{sheet.pk}/picture",
+        "drawing": f"/cast/drawings/{drawing.pk}/",
         "drawing_picture": f"/cast/drawings/{drawing.pk}/picture",
+        "drawing_thumb": f"/cast/drawings/{drawing.pk}/thumb",
         "job": f"/jobs/{job.pk}/",
     }
 
 
-CHANGES = {"shot_read", "pictures", "job_cancel"}
-OWN = {"productions", "production_new", "cast", "jobs", "job_result"}
+def changes(shot):
+    """Every address that changes something."""
+    chart = shot.character.mouth.charts.get()
+    drawing = chart.drawings.first()
+    character, one = f"/cast/{shot.character.pk}", f"/cast/charts/{chart.pk}"
+    return {
+        "shot_read": f"/shots/{shot.pk}/read",
+        "shot_set": f"/shots/{shot.pk}/set",
+        "pictures": f"/shots/{shot.pk}/pictures",
+        "job_cancel": f"/jobs/{Job.objects.filter(shot=shot).first().pk}/cancel",
+        "character_edit": f"{character}/edit",
+        "character_duplicate": f"{character}/duplicate",
+        "character_archive": f"{character}/archive",
+        "character_delete": f"{character}/delete",
+        "part_new": f"{character}/parts",
+        "part_delete": f"/cast/parts/{chart.part_id}/delete",
+        "part_place": f"/cast/parts/{chart.part_id}/place",
+        "chart_drawings": f"{one}/drawings",
+        "chart_sounds": f"{one}/sounds",
+        "chart_order": f"{one}/order",
+        "chart_proposal": f"{one}/proposal",
+        "chart_mend": f"{one}/mend",
+        "chart_starter_take": f"{one}/starter/take",
+        "set_new": f"{one}/sets",
+        "set_rename": f"{one}/rename",
+        "set_delete": f"{one}/delete",
+        "page_new": f"{one}/page",
+        "page_cut": f"/cast/pages/{page_of(chart).pk}/cut",
+        "page_delete": f"/cast/pages/{page_of(chart).pk}/delete",
+        "drawing": f"/cast/drawings/{drawing.pk}/",
+        "drawing_replace": f"/cast/drawings/{drawing.pk}/replace",
+        "drawing_delete": f"/cast/drawings/{drawing.pk}/delete",
+        "drawing_register": f"/cast/drawings/{drawing.pk}/register",
+    }
+
+
+def page_of(chart):
+    """A page to be cut up, in the chart's studio."""
+    key = keep_bytes(encoded(mouths()[14]), ".png")
+    return Page.objects.get_or_create(chart=chart, name="p", original=key, picture=key, width=400, height=300)[0]
+
+
+#: Saying a sentence changes nothing, but is sent.
+SENT = {"chart_say"}
+OWN = {"productions", "production_new", "cast", "jobs", "job_result", "character", "character_new", "character_import"}
 
 
 def test_every_address_of_ours_is_covered_here(read_shot):
@@ -37,7 +98,7 @@ def test_every_address_of_ours_is_covered_here(read_shot):
         for p in getattr(r, "url_patterns", [])
         if "tinfork" in p.callback.__module__
     }
-    assert ours == set(addresses(read_shot)) | CHANGES | OWN | PUBLIC
+    assert ours == set(addresses(read_shot)) | set(changes(read_shot)) | SENT | OWN | PUBLIC
 
 
 def test_members_reach_their_things_strangers_find_nothing_and_nobody_reads_without_a_session(
@@ -52,19 +113,20 @@ def test_members_reach_their_things_strangers_find_nothing_and_nobody_reads_with
 
 
 def test_a_stranger_cannot_change_anything(read_shot, stranger):
-    job = Job.objects.filter(shot=read_shot).first()
-    for address in (f"/shots/{read_shot.pk}/read", f"/shots/{read_shot.pk}/pictures", f"/jobs/{job.pk}/cancel"):
-        assert stranger.post(address).status_code == 404
+    for name, address in changes(read_shot).items():
+        assert stranger.post(address).status_code == 404, name
+    chart = read_shot.character.mouth.charts.get()
+    assert stranger.post(f"/cast/charts/{chart.pk}/say", {"text": "hello"}).status_code == 404
 
 
 def test_a_viewer_sees_but_does_not_change(read_shot, viewer):
-    assert viewer.get(f"/shots/{read_shot.pk}/desk").status_code == 200
-    for address in (
-        f"/shots/{read_shot.pk}/read",
-        f"/shots/{read_shot.pk}/pictures",
-        f"/productions/{read_shot.production.pk}/",
-    ):
-        assert viewer.post(address, {"name": "x"}).status_code == 403
+    for name, address in addresses(read_shot).items():
+        assert viewer.get(address).status_code == 200, name
+    for name, address in {**changes(read_shot), "production": f"/productions/{read_shot.production.pk}/"}.items():
+        assert viewer.post(address, {"name": "x"}).status_code == 403, name
+    assert viewer.get("/cast/").status_code == 200
+    for address in ("/cast/new", "/cast/import"):
+        assert viewer.post(address, {"name": "x"}).status_code in (403, 404)
 
 
 def test_a_production_of_another_studio_cannot_take_its_character(production, stranger, client, studio):

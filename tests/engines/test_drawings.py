@@ -81,7 +81,10 @@ def test_a_jpeg_comes_in_with_its_opaque_ground_noticed(file):
     assert ink_box(picture_of(freed.data, ".png")) == pytest.approx(ink_box(OPEN), abs=3)
 
 
-@pytest.mark.parametrize(("kind", "options"), [("GIF", {"disposal": 2}), ("PNG", {}), ("WEBP", {"lossless": True}), ("TIFF", {})])  # fmt: skip
+MANY = [("GIF", {"disposal": 2}), ("PNG", {}), ("WEBP", {"lossless": True}), ("TIFF", {})]
+
+
+@pytest.mark.parametrize(("kind", "options"), MANY)
 def test_frames_and_pages_are_drawings_of_their_own(kind, options, file):
     drawings = prepare(*file(animated(kind, **options), "talk.bin"))
     assert [d.name for d in drawings] == ["talk 01", "talk 02", "talk 03"]
@@ -174,10 +177,8 @@ def test_a_picture_in_printing_colours_is_turned_and_said_so(file):
 @pytest.mark.parametrize("mode", ["1", "L", "P", "LA", "I;16", "RGB"])
 def test_every_mode_of_pixels_comes_in(mode, file):
     grey = Image.fromarray(np.tile(np.linspace(0, 255, 60).astype(np.uint8), (40, 1)))
-    if mode == "I;16":
-        image = Image.fromarray(np.asarray(grey).astype(np.uint16) * 257)
-    else:
-        image = grey.convert(mode)
+    deep = Image.fromarray(np.asarray(grey).astype(np.uint16) * 257)
+    image = deep if mode == "I;16" else grey.convert(mode)
     out = io.BytesIO()
     image.save(out, "PNG")
     (drawing,) = prepare(*file(out.getvalue()))

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from tinfork.core.clock import US_PER_S, FrameRate
+from tinfork.core.errors import WordsError
 from tinfork.core.mouths.chart import Chart
 from tinfork.core.solver.problem import Hold
 from tinfork.core.solver.solve import solve
@@ -32,13 +33,15 @@ class Tried:
 def try_sentence(text: str, chart: Chart, rate: FrameRate, voice: str = "en-us") -> Tried:
     """Speak a sentence and solve it with the synthesiser's exact times; raises `WordsError` for no words."""
     spoken = speak(text, voice)
+    if not spoken.phonemes:
+        raise WordsError("There is nothing to say in this text.")
     rest = np.zeros(int(_REST_S * spoken.rate_hz), dtype=np.float32)
     samples = np.concatenate([rest, spoken.samples, rest])
     shift = len(rest) * US_PER_S // spoken.rate_hz
     phonemes = tuple(type(p)(p.ipa, p.start_us + shift, p.end_us + shift) for p in spoken.phonemes)
     duration_us = len(samples) * US_PER_S // spoken.rate_hz
-    words = (Word(text, phonemes[0].start_us, phonemes[-1].end_us, phonemes),) if phonemes else ()
-    reading = Reading(duration_us, (Line("", text, voice, words),) if words else ())
+    words = (Word(text, phonemes[0].start_us, phonemes[-1].end_us, phonemes),)
+    reading = Reading(duration_us, (Line("", text, voice, words),))
     loudness = Loudness(peak_pyramid(samples, spoken.rate_hz)[0], PER_SECOND)
     heard = {sound for p in phonemes for sound in sound_parts(p.ipa)}
     gaps = sorted({class_of(sound) for sound in heard if not chart.is_claimed(sound)})

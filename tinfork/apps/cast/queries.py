@@ -26,7 +26,8 @@ def characters(user: User, *, search: str = "", archived: bool = False) -> Query
     mouths = Part.objects.filter(kind=Part.Kind.MOUTH).prefetch_related(
         Prefetch("charts", Chart.objects.annotate(count=Count("drawings")))
     )
-    return found.annotate(used=Count("shots", distinct=True)).prefetch_related(Prefetch("parts", mouths))
+    counted = found.annotate(used=Count("shots", distinct=True)).order_by("name", "pk")
+    return counted.prefetch_related(Prefetch("parts", mouths))
 
 
 def cards_of(charts: list[int], count: int = 6) -> dict[int, list[Drawing]]:

@@ -49,6 +49,11 @@ def may_change(user: User, studio: Studio) -> bool:
     return Membership.objects.filter(user=user, studio=studio, role__in=_EDITORS).exists()
 
 
+def may_make(user: User) -> bool:
+    """Whether there is a studio in which the user may make new things."""
+    return Membership.objects.filter(user=user, role__in=_EDITORS).exists()
+
+
 def own_studio(user: User) -> Studio:
     """The studio in which a user makes new things: the first they may change."""
     membership = user.memberships.filter(role__in=_EDITORS).select_related("studio").order_by("pk").first()

@@ -18,7 +18,7 @@ from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.common.serve import serve_file
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
-from tinfork.apps.people.access import may_change, own_studio, reach
+from tinfork.apps.people.access import may_change, may_make, own_studio, reach
 from tinfork.core.errors import ChartError, FormatError
 from tinfork.engines.limits import MAX_ARCHIVE_BYTES
 
@@ -36,7 +36,7 @@ def cast_list(request: UserRequest, form: CharacterForm | None = None) -> HttpRe
         "search": search,
         "archived": archived,
         "form": form or CharacterForm(),
-        "can_change": may_change(request.user, own_studio(request.user)),
+        "can_change": may_make(request.user),
     }
     return render(request, "cast/cast_list.html", context, status=422 if form else 200)
 
@@ -44,12 +44,13 @@ def cast_list(request: UserRequest, form: CharacterForm | None = None) -> HttpRe
 @require_POST
 def character_new(request: UserRequest) -> HttpResponse:
     """Make a character."""
+    studio = own_studio(request.user)
     form = CharacterForm(request.POST, request.FILES)
     if form.is_valid():
         face, data = form.cleaned_data["face"], form.cleaned_data
         try:
             character = actions.add_character(
-                studio=own_studio(request.user),
+                studio=studio,
                 name=data["name"],
                 ink=data["ink"],
                 face=(face.read(), face.name) if face else None,
@@ -102,7 +103,7 @@ def character_edit(request: UserRequest, pk: int) -> HttpResponse:
         "character": found,
         "form": form,
         "parts": found.parts.prefetch_related("charts"),
-        "part_form": PartForm(),
+        "part_form": PartForm(auto_id="part_%s"),
         "shots": found.shots.select_related("production")[:20],
         "can_change": may_change(request.user, found.studio),
     }

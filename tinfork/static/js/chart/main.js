@@ -23,6 +23,13 @@ function start() {
   scope.listen(document, "change", (/** @type {Event} */ event) => {
     const input = /** @type {HTMLInputElement} */ (event.target);
     if (input.matches("[data-send-on-change]") && input.files?.length) input.form?.requestSubmit();
+    if (input.form?.matches("[data-autosave]")) save(input.form);
+  });
+  scope.listen(document, "submit", (/** @type {SubmitEvent} */ event) => {
+    const form = /** @type {HTMLFormElement} */ (event.target);
+    if (!form.matches("[data-autosave]")) return;
+    event.preventDefault();
+    save(form);
   });
   scope.listen(document, "keydown", (event) => chooseByKey(event));
   scope.listen(document, "htmx:after:swap", () => {
@@ -34,6 +41,16 @@ function start() {
   for (const type of ["dragover", "drop"]) scope.listen(window, type, (event) => dropAnywhere(event));
   scope.listen(window, "pagehide", () => scope.dispose());
   document.documentElement.dataset.chart = "ready";
+}
+
+/** Enter in a changed field is a change and a sending: one saving for both. */
+function save(/** @type {HTMLFormElement} */ form) {
+  if (form.dataset.saving) return;
+  form.dataset.saving = "1";
+  setTimeout(() => {
+    delete form.dataset.saving;
+    /** @type {any} */ (window).htmx.trigger(form, "save");
+  });
 }
 
 /** A drawing's own key opens it, as it will set it at the Desk. */

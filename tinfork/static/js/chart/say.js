@@ -22,6 +22,7 @@ export class Say {
     this.holds = [];
     this.rate = new FrameRate(24, 1);
     this.shown = stage.resting || 0;
+    this.root.dataset.drawing = String(this.shown);
     this.build();
     scope.onResize(root, () => this.layOut());
     scope.listen(this.part("say"), "submit", (event) => this.ask(event));
