@@ -51,6 +51,17 @@ def test_many_files_become_drawings_in_counting_order(client, blank, finish):
     assert drawing.measured.line == pytest.approx(8, abs=0.8)
 
 
+def test_a_job_that_is_run_again_after_it_kept_its_drawings_adds_none(client, brought):
+    from tinfork.apps.jobs.tasks import do_job
+
+    job = Job.objects.get(kind="drawings")
+    Job.objects.filter(pk=job.pk).update(state="running")
+    do_job(str(job.pk))
+    job.refresh_from_db()
+    assert job.state == "done"
+    assert brought.drawings.count() == 14
+
+
 def test_uploads_as_they_came_are_let_go_of(client, brought):
     from django.core.files.storage import storages
 

@@ -351,7 +351,7 @@ def test_a_mood_is_made_and_shown_on_a_stretch_of_the_shot(desk):
     here = page.url
     open_chart(page)
     page.get_by_text("+ set").click()
-    page.get_by_label("A new set").fill("glad")
+    page.get_by_label("A new set").fill("merry")
     page.get_by_role("button", name="Add the set").click()
     page.get_by_role("link", name="Starter chart").click()
     page.get_by_role("button", name="glad", exact=True).click()
@@ -360,18 +360,18 @@ def test_a_mood_is_made_and_shown_on_a_stretch_of_the_shot(desk):
     page.goto(here)
     page.wait_for_selector("html[data-desk=ready]")
     starts = [h["start"] for h in document(page)["holds"]]
-    page.locator("select[name=chart]").select_option(label="glad")
+    page.locator("select[name=chart]").select_option(label="merry")
     page.locator("input[name=first]").fill("20")
     page.locator("input[name=last]").fill("60")
     page.get_by_role("button", name="Set", exact=True).click()
     page.wait_for_selector("html[data-desk=ready]")
     shot = document(page)
-    glad = {d["id"] for d in shot["drawings"] if d["set"] == "glad"}
+    glad = {d["id"] for d in shot["drawings"] if d["set"] == "merry"}
     assert [h["drawing"] in glad for h in shot["holds"]] == [19 <= h["start"] < 60 for h in shot["holds"]]
     assert set(starts) <= {h["start"] for h in shot["holds"]} | {19, 60}
     for _ in range(30):
         page.keyboard.press("ArrowRight")
-    expect(page.locator('#tray [data-part="why"]')).to_contain_text("of the set glad")
+    expect(page.locator('#tray [data-part="why"]')).to_contain_text("of the set merry")
     page.locator("select[name=chart]").select_option(label="calm")
     page.get_by_role("button", name="Set", exact=True).click()
     page.wait_for_selector("html[data-desk=ready]")

@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from tests.pictures import ink_box, mouths, on_ground, page
 from tinfork.core.mouths.style import Ink, Style
-from tinfork.core.pictures.cutting import cut, find_boxes, usual_gap
+from tinfork.core.pictures.cutting import cut, find_boxes, find_parts, usual_gap
 from tinfork.core.pictures.ground import clear_ground, drawn_mask, ground_colour
 from tinfork.core.pictures.measure import Measures, looks_apart, measure
 from tinfork.core.pictures.regions import Box, find_regions, inner_distance
@@ -148,7 +148,7 @@ def grid(style, columns, cell, colour=(255, 253, 248, 255)):
 @pytest.mark.parametrize("kind", ["soft", "square", "beak"])
 def test_the_drawings_of_a_page_are_found_where_they_are(kind, columns, colour):
     sheet, boxes = grid(Style(kind=kind), columns, (320, 220), colour)
-    found = find_boxes(sheet)
+    found = find_boxes(find_parts(sheet))
     assert len(found) == 14
     for box, known in zip(found, boxes, strict=True):
         assert (box.left, box.top, box.right, box.bottom) == pytest.approx(known, abs=2)
@@ -156,22 +156,22 @@ def test_the_drawings_of_a_page_are_found_where_they_are(kind, columns, colour):
 
 def test_an_empty_page_has_no_boxes_and_specks_are_none():
     blank = np.full((300, 300, 4), 255, dtype=np.uint8)
-    assert find_boxes(blank) == []
+    assert find_boxes(find_parts(blank)) == []
     sheet, boxes = grid(Style(), 5, (320, 220))
     sheet[5:8, 5:8] = (0, 0, 0, 255)
-    assert len(find_boxes(sheet)) == len(boxes)
+    assert len(find_boxes(find_parts(sheet))) == len(boxes)
 
 
 def test_a_wider_gap_joins_and_a_narrow_one_parts():
     sheet, _ = grid(Style(), 5, (320, 220))
-    assert len(find_boxes(sheet, 2000)) == 1
-    assert len(find_boxes(sheet, 1)) > 14
-    assert 1 < usual_gap(sheet) < 60
+    assert len(find_boxes(find_parts(sheet), 2000)) == 1
+    assert len(find_boxes(find_parts(sheet), 1)) > 14
+    assert 1 < usual_gap(find_parts(sheet)) < 60
 
 
 def test_pieces_share_a_canvas_and_are_centred_in_it():
     sheet, _ = grid(Style(), 5, (320, 220))
-    pieces = cut(clear_ground(sheet), find_boxes(sheet), margin=10)
+    pieces = cut(clear_ground(sheet), find_boxes(find_parts(sheet)), margin=10)
     assert len({p.shape for p in pieces}) == 1
     for piece in pieces:
         left, top, right, bottom = ink_box(piece)

@@ -348,14 +348,13 @@ def _open_page(path: Path, name: str) -> Picture:
 
 def find_on_page(
     path: Path, name: str, progress: Callable[[str, float], None]
-) -> tuple[bytes, tuple[int, int], list[Box], int]:
-    """A page made safe (PNG), its width and height, the boxes of its drawings and the gap that parts them."""
+) -> tuple[bytes, tuple[int, int], list[Box]]:
+    """A page made safe (PNG), its width and height, and the boxes of what is connected on it."""
     if path.stat().st_size > MAX_PICTURE_BYTES:
         raise FormatError(f"“{name}” is larger than {MAX_PICTURE_BYTES // 2**20} MB. Save it smaller.")
     pixels = _open_page(path, name)
     progress("find", 0.5)
-    gap = cutting.usual_gap(pixels)
-    return png_of(pixels), (pixels.shape[1], pixels.shape[0]), cutting.find_boxes(pixels, gap)[:MAX_PICTURES], gap
+    return png_of(pixels), (pixels.shape[1], pixels.shape[0]), cutting.find_parts(pixels)
 
 
 def cut_page(path: Path, boxes: list[Box], progress: Callable[[str, float], None]) -> list[Prepared]:

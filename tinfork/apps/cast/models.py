@@ -197,6 +197,7 @@ class Page(models.Model):
     width = models.PositiveIntegerField(default=0)
     height = models.PositiveIntegerField(default=0)
     gap = models.PositiveIntegerField(default=0)
+    parts = models.JSONField(default=list, help_text="What is connected on it: drawings are made up of these.")
     boxes = models.JSONField(default=list)
     created_at = models.DateTimeField(auto_now_add=True)
 

@@ -1,9 +1,10 @@
 """Jobs on charts: pictures are opened, measured and redrawn in a process apart, rows are written at the end."""
 
-from collections.abc import Callable
-from contextlib import ExitStack
+from collections.abc import Callable, Iterator
+from contextlib import ExitStack, contextmanager
 from dataclasses import replace
 
+from django.db import transaction
 from django.urls import reverse
 
 from tinfork.apps.cast.actions.archive import unpack_into
@@ -14,6 +15,8 @@ from tinfork.apps.common.storage import keep_bytes, local_copy, local_copy_of, r
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import OPEN
 from tinfork.core.errors import ChartError, FormatError
+from tinfork.core.mouths.chart import MAX_DRAWINGS
+from tinfork.core.pictures.cutting import find_boxes, usual_gap
 from tinfork.core.pictures.regions import Box
 from tinfork.engines.apart import run_apart
 from tinfork.engines.drawings import cut_page, find_on_page, measure_kept, prepare_character, prepare_files
@@ -24,9 +27,20 @@ Report = Callable[[str, float], None]
 def run(job: Job, report: Report) -> None:
     """Do a chart's job."""
     chart = Chart.objects.select_related("part__character").filter(pk=job.options["chart"]).first()
+    if job.options.get("kept"):
+        return
     if chart is None:
         raise ChartError("The set was removed meanwhile.")
     _KINDS[Job.Kind(job.kind)](job, chart, report)
+
+
+@contextmanager
+def _once(job: Job) -> Iterator[None]:
+    """What is written in it is written once, together with the note that it was: a second attempt finds that."""
+    with transaction.atomic():
+        yield
+        job.options = {**job.options, "kept": True}
+        job.save(update_fields=["options", "notes"])
 
 
 def _bring(job: Job, chart: Chart, report: Report) -> None:
@@ -43,22 +57,24 @@ def _bring(job: Job, chart: Chart, report: Report) -> None:
     if job.options.get("first_only"):
         # One drawing is replaced: of a file with many frames the first is meant.
         prepared = [replace(prepared[0], name=files[0]["name"])]
-    added, replaced = add_drawings(chart, prepared, replace=bool(job.options.get("replace")))
-    job.notes = troubles + [p.note for p in prepared if p.note]
-    if job.options.get("replace") and added:
-        job.notes.append(f"{replaced} drawings were replaced; {added} had the number of none and were added.")
+    with _once(job):
+        added, replaced = add_drawings(chart, prepared, replace=bool(job.options.get("replace")))
+        job.notes = troubles + [p.note for p in prepared if p.note]
+        if job.options.get("replace") and added:
+            job.notes.append(f"{replaced} drawings were replaced; {added} had the number of none and were added.")
     _release(job)
 
 
 def _look_at_page(job: Job, chart: Chart, report: Report) -> None:
     page = Page.objects.get(pk=job.options["page"])
     with local_copy(page.original) as path:
-        data, size, boxes, gap = run_apart(
+        data, size, parts = run_apart(
             find_on_page, path, page.name, progress=lambda _, done: report("Looking for drawings", done)
         )
     page.picture.name = keep_bytes(data, ".png")
     page.width, page.height = size
-    page.boxes, page.gap = [[b.left, b.top, b.right, b.bottom] for b in boxes], gap
+    page.parts, page.gap = [part.sides for part in parts], usual_gap(parts)
+    page.boxes = [box.sides for box in find_boxes(parts, page.gap)[:MAX_DRAWINGS]]
     page.save()
 
 
@@ -69,7 +85,8 @@ def _cut(job: Job, chart: Chart, report: Report) -> None:
     boxes = [Box(*box) for box in job.options["boxes"]]
     with local_copy(page.picture) as path:
         prepared = run_apart(cut_page, path, boxes, progress=lambda _, done: report("Cutting", 0.9 * done))
-    add_drawings(chart, prepared)
+    with _once(job):
+        add_drawings(chart, prepared)
 
 
 def _mend(job: Job, chart: Chart, report: Report) -> None:
@@ -97,8 +114,10 @@ def _unpack(job: Job, chart: Chart, report: Report) -> None:
             prepare_character, path, progress=lambda _, done: report("Opening the drawings", 0.9 * done)
         )
     report("Keeping the character", 0.95)
-    unpack_into(chart.character, prepared)
-    job.notes = [f"{chart.character.name} came with {len(prepared.drawings)} drawings."]
+    with _once(job):
+        unpack_into(chart.character, prepared)
+        job.options["chart"] = chart.character.mouth.charts.all()[0].pk
+        job.notes = [f"{chart.character.name} came with {len(prepared.drawings)} drawings."]
     release(job.options["key"])
 
 

@@ -1,5 +1,7 @@
 """Cutting up a page with many drawings: their boxes, found by what is connected and what is close."""
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from tinfork.core.pictures.ground import Picture, drawn_mask
@@ -15,28 +17,27 @@ _SPECK = 0.02
 _MOST_PARTS = 4000
 
 
-def _parts(page: Picture) -> tuple[list[Box], int]:
-    """The boxes of what is connected, in pixels of the page, and the step it was looked at."""
+def find_parts(page: Picture) -> list[Box]:
+    """The boxes of what is connected on a page, largest first, in its pixels."""
     step = max(1, -(-max(page.shape[:2]) // LOOKED_AT))
     mask = drawn_mask(page)
     height, width = (size // step * step for size in mask.shape)
     small: Mask = mask[:height, :width].reshape(height // step, step, width // step, step).max(axis=(1, 3))
     boxes = [Box(b.left * step, b.top * step, b.right * step, b.bottom * step) for b in find_regions(small).boxes()]
     boxes.sort(key=lambda b: -(b.width * b.height))
-    return boxes[:_MOST_PARTS], step
+    return boxes[:_MOST_PARTS]
 
 
-def usual_gap(page: Picture) -> int:
-    """The distance in pixels below which parts of a page are taken for one drawing."""
-    boxes, step = _parts(page)
-    if not boxes:
-        return step
-    sides = np.array([max(b.width, b.height) for b in boxes])
+def usual_gap(parts: Sequence[Box]) -> int:
+    """The distance in pixels below which parts are taken for one drawing."""
+    if not parts:
+        return 1
+    sides = np.array([max(b.width, b.height) for b in parts])
     usual = float(np.median(sides[sides >= 0.25 * sides.max()]))
-    return max(step, round(CLOSE * usual))
+    return max(1, round(CLOSE * usual))
 
 
-def _merged(boxes: list[Box], gap: int) -> list[Box]:
+def _merged(boxes: Sequence[Box], gap: int) -> list[Box]:
     """Boxes joined until none is closer than `gap` to another."""
     out: list[Box] = []
     for box in boxes:
@@ -62,10 +63,9 @@ def _in_reading_order(boxes: list[Box]) -> list[Box]:
     return out
 
 
-def find_boxes(page: Picture, gap: int | None = None) -> list[Box]:
-    """The boxes of a page's drawings, in reading order; parts closer than `gap` pixels are one drawing."""
-    boxes, _ = _parts(page)
-    merged = _merged(boxes, usual_gap(page) if gap is None else gap)
+def find_boxes(parts: Sequence[Box], gap: int | None = None) -> list[Box]:
+    """The boxes of drawings, in reading order, from their parts; parts closer than `gap` pixels are one drawing."""
+    merged = _merged(parts, usual_gap(parts) if gap is None else gap)
     if not merged:
         return []
     largest = max(max(b.width, b.height) for b in merged)

@@ -27,6 +27,11 @@ class Box:
         """Pixels down."""
         return self.bottom - self.top
 
+    @property
+    def sides(self) -> tuple[int, int, int, int]:
+        """Left, top, right, bottom."""
+        return self.left, self.top, self.right, self.bottom
+
     def union(self, other: "Box") -> "Box":
         """The least box that holds both."""
         return Box(

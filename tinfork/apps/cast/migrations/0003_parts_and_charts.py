@@ -60,6 +60,7 @@ class Migration(migrations.Migration):
                 ("width", models.PositiveIntegerField(default=0)),
                 ("height", models.PositiveIntegerField(default=0)),
                 ("gap", models.PositiveIntegerField(default=0)),
+                ("parts", models.JSONField(default=list, help_text="What is connected on it: drawings are made up of these.")),
                 ("boxes", models.JSONField(default=list)),
                 ("created_at", models.DateTimeField(auto_now_add=True)),
                 ("chart", models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="pages", to="cast.chart")),

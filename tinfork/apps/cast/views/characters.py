@@ -66,6 +66,7 @@ def character_new(request: UserRequest) -> HttpResponse:
 @require_POST
 def character_import(request: UserRequest) -> HttpResponse:
     """Take in a character's archive: an empty one is made at once, a job fills it."""
+    studio = own_studio(request.user)
     file = request.FILES.get("archive")
     if file is None or not file.size:
         return answer(request, "cast", error="Choose the archive that was exported: a ZIP file.")
@@ -73,7 +74,7 @@ def character_import(request: UserRequest) -> HttpResponse:
         return answer(request, "cast", error=f"The archive is larger than {MAX_ARCHIVE_BYTES // 2**20} MB.")
     name = str(file.name).removesuffix(".zip").strip()[:80] or "Imported"
     try:
-        character = actions.add_character(studio=own_studio(request.user), name=name)
+        character = actions.add_character(studio=studio, name=name)
     except ChartError as error:
         return answer(request, "cast", error=error)
     options = {"chart": character.mouth.charts.get().pk, **keep_upload(file)}

@@ -3,23 +3,21 @@
 import json
 from typing import Any
 
-import numpy as np
 from django.http import Http404, HttpResponse, JsonResponse
 from django.http.response import HttpResponseBase
 from django.shortcuts import render
 from django.views.decorators.http import require_POST
-from PIL import Image
 
 from tinfork.apps.cast.models import Page
 from tinfork.apps.cast.views.shared import PNG, answer, chart_context, keep_upload, reach_chart
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.common.serve import serve_file
-from tinfork.apps.common.storage import local_copy
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.people.access import reach
 from tinfork.core.mouths.chart import MAX_DRAWINGS
 from tinfork.core.pictures.cutting import find_boxes
+from tinfork.core.pictures.regions import Box
 
 
 @require_POST
@@ -57,9 +55,8 @@ def page_boxes(request: UserRequest, pk: int) -> JsonResponse:
     gap = request.GET.get("gap", "")
     if not gap.isdigit() or int(gap) > 20_000:
         return JsonResponse({"error": "The gap is a number of pixels."}, status=422)
-    with local_copy(found.picture) as path, Image.open(path, formats=("PNG",)) as image:
-        boxes = find_boxes(np.asarray(image.convert("RGBA")), int(gap))
-    return JsonResponse({"boxes": [[b.left, b.top, b.right, b.bottom] for b in boxes[:MAX_DRAWINGS]]})
+    boxes = find_boxes([Box(*sides) for sides in found.parts], int(gap))
+    return JsonResponse({"boxes": [box.sides for box in boxes[:MAX_DRAWINGS]]})
 
 
 @require_POST
