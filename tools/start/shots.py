@@ -1,10 +1,14 @@
 """Pictures of each main view, made from the demo film in a headless browser."""
 
+import io
 from collections.abc import Callable
 from pathlib import Path
 
+from PIL import Image
 from playwright.sync_api import Page, sync_playwright
 
+from tinfork.core.mouths.starter import starter_pictures
+from tinfork.engines.raster import png_from_svg
 from tools.start.services import demo_login, throwaway
 
 CHROMIUM = "/usr/bin/chromium"
@@ -66,6 +70,46 @@ def _handover(page: Page) -> None:
     page.get_by_role("link", name="Hand over").click()
 
 
+def _chart(page: Page) -> None:
+    page.goto("/cast/")
+    page.get_by_role("link").filter(has=page.get_by_text("Odalys", exact=True)).click()
+    page.wait_for_selector("html[data-chart=ready]")
+    # Small copies are made by a job, once.
+    page.wait_for_timeout(2500)
+    page.reload()
+    page.locator('[data-number="14"] .picture').click()
+    page.wait_for_timeout(500)
+
+
+def _step(page: Page, name: str) -> None:
+    _chart(page)
+    page.get_by_role("link", name=name, exact=True).click()
+    page.wait_for_timeout(700)
+
+
+def _starter(page: Page) -> None:
+    _step(page, "Starter chart")
+    page.get_by_text("muzzle", exact=True).click()
+    page.get_by_role("button", name="glad", exact=True).click()
+    page.wait_for_timeout(900)
+
+
+def _cut(page: Page) -> None:
+    """The starter mouths on one page, looked at and not cut."""
+    _chart(page)
+    pictures = [Image.open(io.BytesIO(png_from_svg(svg, 320))) for svg in starter_pictures().values()]
+    sheet = Image.new("RGB", (5 * 330 + 30, 3 * 220 + 60), "#fffdf8")
+    for at, picture in enumerate(pictures):
+        sheet.paste(picture, (20 + at % 5 * 330, 10 + at // 5 * 220), picture.convert("RGBA"))
+    out = io.BytesIO()
+    sheet.save(out, "PNG")
+    page.locator("#page-file").set_input_files(
+        [{"name": "Odalys, all mouths.png", "mimeType": "image/png", "buffer": out.getvalue()}]
+    )
+    page.wait_for_url("**/pages/*/")
+    page.wait_for_timeout(600)
+
+
 def make_shots(target: Path) -> None:
     """Write a picture of each main view at 1280 x 800, and the Desk dark and smaller."""
     target.mkdir(parents=True, exist_ok=True)
@@ -73,6 +117,12 @@ def make_shots(target: Path) -> None:
         ("productions", lambda page: _go(page, "/"), (1280, 800), False),
         ("shots", _production, (1280, 800), False),
         ("cast", lambda page: _go(page, "/cast/"), (1280, 800), False),
+        ("chart", _chart, (1280, 800), False),
+        ("chart-dark", _chart, (1280, 800), True),
+        ("place", lambda page: _step(page, "Place"), (1280, 800), False),
+        ("check", lambda page: _step(page, "Check"), (1280, 800), False),
+        ("starter-chart", _starter, (1280, 800), False),
+        ("cut-up", _cut, (1280, 800), False),
         ("words", _words, (1280, 800), False),
         ("desk", lambda page: _desk(page, 55), (1280, 800), False),
         ("desk-dark", lambda page: _desk(page, 40), (1280, 800), True),

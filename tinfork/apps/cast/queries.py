@@ -30,13 +30,12 @@ def characters(user: User, *, search: str = "", archived: bool = False) -> Query
     return counted.prefetch_related(Prefetch("parts", mouths))
 
 
-def cards_of(charts: list[int], count: int = 6) -> dict[int, list[Drawing]]:
-    """The first drawings of some charts, in one query."""
+def cards_of(charts: list[int], count: int = 5) -> dict[int, list[Drawing]]:
+    """A few drawings of some charts, spread over each, in one query."""
     out: dict[int, list[Drawing]] = {pk: [] for pk in charts}
     for drawing in Drawing.objects.filter(chart__in=charts, is_hidden=False).defer("measures"):
-        if len(out[drawing.chart_id]) < count:
-            out[drawing.chart_id].append(drawing)
-    return out
+        out[drawing.chart_id].append(drawing)
+    return {pk: all_[:: max(1, -(-len(all_) // count))][:count] for pk, all_ in out.items()}
 
 
 @dataclass(frozen=True, slots=True)

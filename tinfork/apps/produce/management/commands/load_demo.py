@@ -8,10 +8,13 @@ from django.conf import settings
 from django.core.management.base import BaseCommand
 from django.db import transaction
 
+from tinfork.apps.cast.actions.charts import add_set
+from tinfork.apps.cast.actions.drawings import add_starter_drawings
 from tinfork.apps.people.actions import found_studio
 from tinfork.apps.people.models import User
 from tinfork.apps.produce.actions import add_shot, start_production
 from tinfork.apps.reading.actions import Brought, start_reading
+from tinfork.core.mouths.style import MOODS, Ink, Style
 from tinfork.engines.decode import probe
 
 DEMO = Path(settings.ROOT).parent / "demo"
@@ -31,6 +34,9 @@ class Command(BaseCommand):
             return
         user = User.objects.create_user(login["email"], login["password"])
         studio = found_studio(name="Night Bakery Pictures", owner=user)
+        for name, mood in film["sets"].items():
+            part = studio.characters.get(name="Odalys").mouth
+            add_starter_drawings(add_set(part, name=name), drawings=14, style=Style(Ink(), mood=MOODS[mood]))
         about = film["production"]
         production = start_production(studio=studio, name=about["name"], rate=about["rate"], size=tuple(about["size"]))
         for entry in film["shots"]:
