@@ -463,6 +463,7 @@ def test_empty_canvases_are_trimmed_and_small_pictures_kept_whole(client, blank,
 def test_twins_are_hidden_and_missing_closures_laid(client, brought, finish):
     faulty(client, brought, finish, 9, PICTURES[5])
     assert checked(client, brought) == [("same", (5, 9), "hide")]
+    Drawing.objects.filter(chart=brought, number=9).update(position=0)
     mend(client, brought, "hide", 5, 9)
     assert brought.drawings.get(number=9).is_hidden
     Drawing.objects.filter(chart=brought, number=2).update(shows=[])

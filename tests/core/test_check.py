@@ -144,7 +144,7 @@ def test_the_order_of_drawings_does_not_matter(order):
 @pytest.mark.parametrize(
     ("name", "classes"),
     [
-        ("mbp", ("bilabial",)),
+        ("pbm", ("bilabial",)),
         ("M", ("bilabial",)),
         ("odalys_fv", ()),
         ("th", ("dental",)),
@@ -184,7 +184,7 @@ def test_a_chart_brought_back_by_number_gets_the_starters_sounds():
 
 
 def test_names_go_before_shapes():
-    names = ["x"] * 9 + ["rest", "mbp", "fv", "ah", "oo"]
+    names = ["x"] * 9 + ["rest", "pbm", "fv", "ah", "oo"]
     proposals = propose(looks(names))
     assert {p.number: p.shows for p in proposals} == {
         10: ("rest",), 11: ("bilabial",), 12: ("labiodental",), 13: ("open",), 14: ("close-rounded",),

@@ -93,6 +93,14 @@ def test_frames_and_pages_are_drawings_of_their_own(kind, options, file):
         assert ink_box(picture_of(drawing.data, ".png")) == pytest.approx(ink_box(mouths()[number]), abs=2)
 
 
+def test_a_page_that_is_larger_than_the_first_is_refused(file):
+    first = Image.new("1", (40, 30))
+    out = io.BytesIO()
+    first.save(out, "TIFF", save_all=True, append_images=[Image.new("1", (9000, 8000))], compression="group4")
+    with pytest.raises(FormatError, match="more than 36 million"):
+        prepare(*file(out.getvalue(), "scan.tif"))
+
+
 def ora(layers, size=(400, 300), mimetype=b"image/openraster", stack=None):
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w") as archive:

@@ -10,7 +10,7 @@ import warnings
 import zipfile
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from xml.etree.ElementTree import tostring
 
@@ -26,7 +26,7 @@ from tinfork.core.pictures import cutting
 from tinfork.core.pictures.ground import Picture, clear_ground
 from tinfork.core.pictures.measure import Measures, measure
 from tinfork.core.pictures.regions import Box
-from tinfork.engines.limits import MAX_PICTURE_BYTES, MAX_PICTURE_PIXELS, MAX_PICTURES, THUMB_SIDE
+from tinfork.engines.limits import MAX_FILE_PIXELS, MAX_PICTURE_BYTES, MAX_PICTURE_PIXELS, MAX_PICTURES, THUMB_SIDE
 from tinfork.engines.raster import png_from_svg
 from tinfork.engines.svg import clean_svg
 
@@ -92,10 +92,11 @@ def prepare(path: Path, name: str) -> list[Prepared]:
         return [from_pixels(layer, pixels) for layer, pixels in _layers(path, name)]
     if b"<svg" in head or head.lstrip(b"\xef\xbb\xbf \t\r\n").startswith((b"<?xml", b"<!DOCTYPE svg", b"<svg")):
         return [_from_svg(stem, path.read_bytes(), name)]
-    frames = list(_frames(path, name))
-    if len(frames) == 1:
-        return [from_pixels(stem, frames[0][0], note=frames[0][1], png=_plain_png(path))]
-    return [from_pixels(f"{stem} {at:02d}", pixels, note=note) for at, (pixels, note) in enumerate(frames, start=1)]
+    # One frame at a time: a file may hold many large ones.
+    out = [from_pixels(stem, pixels, note, _plain_png(path)) for pixels, note in _frames(path, name)]
+    if len(out) == 1:
+        return out
+    return [replace(one, name=f"{stem[:76]} {at:02d}") for at, one in enumerate(out, start=1)]
 
 
 def _opened(path: Path, name: str) -> Image.Image:
@@ -128,8 +129,13 @@ def _frames(path: Path, name: str) -> Iterator[tuple[Picture, str]]:
     note = ""
     if image.mode == "CMYK":
         note = f"“{name}” was in printing colours (CMYK), now turned into screen colours: look whether they are right."
+    total = 0
     try:
         for frame in ImageSequence.Iterator(image):
+            total += frame.width * frame.height
+            # Pages may be larger than the first, and all together larger than any machine.
+            if frame.width * frame.height > MAX_PICTURE_PIXELS or total > MAX_FILE_PIXELS:
+                raise FormatError(_too_large(name, "with all its frames " if total > MAX_FILE_PIXELS else ""))
             yield _pixels(frame), note
     except (OSError, ValueError, SyntaxError, EOFError, MemoryError, Image.DecompressionBombError):
         raise FormatError(f"“{name}” is cut off or damaged. Save it again.") from None

@@ -15,6 +15,8 @@ DECODE_TIMEOUT_S = 300
 
 MAX_PICTURE_BYTES = 64 * 1024 * 1024
 MAX_PICTURE_PIXELS = 36_000_000
+#: All frames, pages or layers of one file together.
+MAX_FILE_PIXELS = 400_000_000
 #: Files brought at once, and drawings that one file (frames, layers) may hold.
 MAX_PICTURES = 200
 #: The longer side of the small copies that pages show.

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PIL import Image
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import FilePayload, Page, sync_playwright
 
 from tinfork.core.mouths.starter import starter_pictures
 from tinfork.engines.raster import png_from_svg
@@ -104,7 +104,7 @@ def _cut(page: Page) -> None:
     out = io.BytesIO()
     sheet.save(out, "PNG")
     page.locator("#page-file").set_input_files(
-        [{"name": "Odalys, all mouths.png", "mimeType": "image/png", "buffer": out.getvalue()}]
+        FilePayload(name="Odalys, all mouths.png", mimeType="image/png", buffer=out.getvalue())
     )
     page.wait_for_url("**/pages/*/")
     page.wait_for_timeout(600)

@@ -1,6 +1,6 @@
 """First matchings of sounds to drawings, to accept or not: from names and numbers, else from the pictures' shapes.
 
-Names are read as people spell sounds in English ("oo", "th", "mbp"), as plain words for what the mouth does
+Names are read as people spell sounds in English ("oo", "th", "pbm"), as plain words for what the mouth does
 ("closed", "half open"), as IPA, or as viseme numbers of MPEG-4 (ISO/IEC 14496-2, table of visemes 0 to 14).
 """
 
@@ -101,7 +101,7 @@ def classes_in_name(name: str) -> tuple[str, ...]:
 
 
 def _spelt(word: str) -> tuple[str, ...]:
-    """The classes of a short word that is nothing but spelled sounds: "mbp", "oo", "th"; () for any other."""
+    """The classes of a short word that is nothing but spelled sounds: "pbm", "oo", "th"; () for any other."""
     if len(word) > 4:
         return ()
     left, out = word, []
@@ -111,7 +111,7 @@ def _spelt(word: str) -> tuple[str, ...]:
             return ()
         out.append(_SPELLINGS[spelling])
         left = left[len(spelling) :]
-    # Letters glued into a word ("top", "leo") are a word; those of one look ("mbp", "fv"), or one spelling, are sounds.
+    # Letters glued into a word ("top", "leo") are a word; those of one look ("pbm", "fv"), or one spelling, are sounds.
     return tuple(dict.fromkeys(out)) if len(set(out)) == 1 else ()
 
 

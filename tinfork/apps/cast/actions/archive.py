@@ -7,6 +7,7 @@ from tinfork.apps.cast.models import Character, Chart, Drawing, Part
 from tinfork.apps.common.storage import keep_bytes
 from tinfork.core.formats import character_zip
 from tinfork.core.formats.character_zip import PackedCharacter, PackedDrawing, PackedPart, PackedSet, Picture
+from tinfork.core.mouths.chart import KEYS
 from tinfork.engines.drawings import PreparedCharacter
 
 
@@ -65,7 +66,7 @@ def _drawings(chart: Chart, one: PackedSet, prepared: PreparedCharacter) -> list
     rows: list[Drawing] = []
     keys: set[str] = set()
     for at, packed in enumerate(one.drawings):
-        key = packed.key if packed.key not in keys else ""
+        key = packed.key if packed.key in KEYS and packed.key not in keys else ""
         keys.add(key)
         row = Drawing(
             chart=chart,

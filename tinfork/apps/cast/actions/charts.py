@@ -146,7 +146,7 @@ def mend(chart: Chart, *, kind: str, numbers: Sequence[int], sounds: Sequence[st
     elif kind in ("pad", "trim"):
         _common_canvas(chart, trim=kind == "trim")
     elif kind == "hide":
-        Drawing.objects.filter(pk=drawings[-1].pk).update(is_hidden=True)
+        chart.drawings.filter(number=numbers[-1]).update(is_hidden=True)
     elif kind == "lay":
         take_proposal(chart, {drawings[0].number: sounds})
     else:
@@ -169,7 +169,8 @@ def _recentre(chart: Chart, drawings: Sequence[Drawing]) -> None:
     across = sorted(s.centre[0] for s in everyone)
     down = sorted(s.centre[1] for s in everyone)
     middle = across[len(across) // 2], down[len(down) // 2]
-    for drawing, seen in zip(drawings, _seen(drawings), strict=False):
+    inked = [d for d in drawings if d.measured and d.measured.box]
+    for drawing, seen in zip(inked, _seen(inked), strict=True):
         by = [(seen.centre[axis] - middle[axis]) * seen.registration.canvas_width for axis in (0, 1)]
         drawing.point_x += by[0]
         # Mouths open downwards: only what is far out is moved up or down.

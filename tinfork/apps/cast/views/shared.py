@@ -74,7 +74,8 @@ def measure_new(request: UserRequest, chart: Chart) -> None:
 def board(request: UserRequest, chart_pk: int, *, trouble: str = "", status: int = 200) -> HttpResponse:
     """The board of sounds and drawings, as it is now: the piece that every change of it answers with."""
     chart = reach_chart(request, chart_pk)
-    context = {"board": board_of(chart), "chart": chart, "can_change": True, "trouble": trouble}
+    can_change = may_change(request.user, studio_of(chart))
+    context = {"board": board_of(chart), "chart": chart, "can_change": can_change, "trouble": trouble}
     return render(request, "cast/_board.html", context, status=status)
 
 
