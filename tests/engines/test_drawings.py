@@ -18,18 +18,10 @@ from tinfork.core.mouths.starter import STARTER, STARTERS, starter_pictures
 from tinfork.core.mouths.style import Style
 from tinfork.core.pictures.cutting import find_boxes
 from tinfork.core.pictures.regions import Box
-from tinfork.engines.drawings import (
-    clear,
-    cut_page,
-    find_on_page,
-    measure_kept,
-    picture_of,
-    prepare,
-    prepare_face,
-    prepare_files,
-    recanvas,
-)
+from tinfork.engines.characters import prepare_face
+from tinfork.engines.drawings import measure_kept, picture_of, prepare, prepare_files
 from tinfork.engines.limits import THUMB_SIDE
+from tinfork.engines.redraw import clear, cut_page, find_on_page, recanvas
 from tinfork.engines.starter_zip import starter_archive
 from tinfork.engines.trying import try_sentence
 

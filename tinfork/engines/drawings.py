@@ -5,14 +5,12 @@ OpenRaster archives (each layer). What a file is, is told by its content. Nothin
 """
 
 import io
-import tempfile
 import warnings
 import zipfile
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from pathlib import Path
-from xml.etree.ElementTree import tostring
 
 import numpy as np
 from defusedxml import DefusedXmlException
@@ -20,10 +18,7 @@ from defusedxml.ElementTree import fromstring
 from PIL import Image, ImageCms, ImageOps, ImageSequence
 
 from tinfork.core.errors import FormatError
-from tinfork.core.formats import character_zip
-from tinfork.core.formats.character_zip import PackedCharacter, PackedDrawing
-from tinfork.core.pictures import cutting
-from tinfork.core.pictures.ground import Picture, clear_ground
+from tinfork.core.pictures.ground import Picture
 from tinfork.core.pictures.measure import Measures, measure
 from tinfork.core.pictures.regions import Box
 from tinfork.engines.limits import MAX_FILE_PIXELS, MAX_PICTURE_BYTES, MAX_PICTURE_PIXELS, MAX_PICTURES, THUMB_SIDE
@@ -91,9 +86,9 @@ def prepare(path: Path, name: str) -> list[Prepared]:
     if head.startswith(b"PK\x03\x04"):
         return [from_pixels(layer, pixels) for layer, pixels in _layers(path, name)]
     if b"<svg" in head or head.lstrip(b"\xef\xbb\xbf \t\r\n").startswith((b"<?xml", b"<!DOCTYPE svg", b"<svg")):
-        return [_from_svg(stem, path.read_bytes(), name)]
+        return [from_svg(stem, path.read_bytes(), name)]
     # One frame at a time: a file may hold many large ones.
-    out = [from_pixels(stem, pixels, note, _plain_png(path)) for pixels, note in _frames(path, name)]
+    out = [from_pixels(stem, pixels, note, _plain_png(path)) for pixels, note in frames(path, name)]
     if len(out) == 1:
         return out
     return [replace(one, name=f"{stem[:76]} {at:02d}") for at, one in enumerate(out, start=1)]
@@ -107,21 +102,23 @@ def _opened(path: Path, name: str) -> Image.Image:
             warnings.simplefilter("ignore", Image.DecompressionBombWarning)
             image: Image.Image = Image.open(path, formats=_FORMATS)
     except Image.DecompressionBombError:
-        raise FormatError(_too_large(name, "")) from None
+        raise FormatError(too_large(name, "")) from None
     except (OSError, ValueError, SyntaxError):
         raise FormatError(
             f"“{name}” is not a picture that can be read. Use PNG, SVG, WebP, GIF, TIFF or JPEG."
         ) from None
     if image.width * image.height > MAX_PICTURE_PIXELS:
-        raise FormatError(_too_large(name, f"{image.width} x {image.height} pixels, "))
+        raise FormatError(too_large(name, f"{image.width} x {image.height} pixels, "))
     return image
 
 
-def _too_large(name: str, size: str) -> str:
+def too_large(name: str, size: str) -> str:
+    """What is said of a picture with too many pixels; `size` says how many, or is empty."""
     return f"“{name}” is {size}more than {MAX_PICTURE_PIXELS // 1_000_000} million pixels. Save it smaller."
 
 
-def _frames(path: Path, name: str) -> Iterator[tuple[Picture, str]]:
+def frames(path: Path, name: str) -> Iterator[tuple[Picture, str]]:
+    """The frames or pages of a picture file, each with what the person should know; raises `FormatError`."""
     image = _opened(path, name)
     count = getattr(image, "n_frames", 1)
     if count > MAX_PICTURES:
@@ -135,13 +132,13 @@ def _frames(path: Path, name: str) -> Iterator[tuple[Picture, str]]:
             total += frame.width * frame.height
             # Pages may be larger than the first, and all together larger than any machine.
             if frame.width * frame.height > MAX_PICTURE_PIXELS or total > MAX_FILE_PIXELS:
-                raise FormatError(_too_large(name, "with all its frames " if total > MAX_FILE_PIXELS else ""))
-            yield _pixels(frame), note
+                raise FormatError(too_large(name, "with all its frames " if total > MAX_FILE_PIXELS else ""))
+            yield pixels_of(frame), note
     except (OSError, ValueError, SyntaxError, EOFError, MemoryError, Image.DecompressionBombError):
         raise FormatError(f"“{name}” is cut off or damaged. Save it again.") from None
 
 
-def _pixels(frame: Image.Image) -> Picture:
+def pixels_of(frame: Image.Image) -> Picture:
     """A frame as sRGB with alpha, upright."""
     image = ImageOps.exif_transpose(frame)
     profile = image.info.get("icc_profile")
@@ -199,7 +196,7 @@ def _layers(path: Path, name: str) -> Iterator[tuple[str, Picture]]:
             width, height = int(stack.get("w", "0")), int(stack.get("h", "0"))
             layers = [layer for layer in stack.iter("layer") if layer.get("visibility") != "hidden"]
             if not 0 < width * height <= MAX_PICTURE_PIXELS:
-                raise FormatError(_too_large(name, f"{width} x {height} pixels, "))
+                raise FormatError(too_large(name, f"{width} x {height} pixels, "))
             if len(layers) > MAX_PICTURES:
                 raise FormatError(f"“{name}” has {_TOO_MANY}. Bring it in parts.")
             for layer in reversed(layers):
@@ -210,7 +207,7 @@ def _layers(path: Path, name: str) -> Iterator[tuple[str, Picture]]:
                     data = io.BytesIO(file.read(MAX_PICTURE_BYTES + 1))
                 image = Image.open(data, formats=("PNG",))
                 if image.width * image.height > MAX_PICTURE_PIXELS:
-                    raise FormatError(_too_large(name, ""))
+                    raise FormatError(too_large(name, ""))
                 canvas = Image.new("RGBA", (width, height), (0, 0, 0, 0))
                 canvas.paste(image.convert("RGBA"), (int(layer.get("x", "0")), int(layer.get("y", "0"))))
                 yield layer.get("name", "layer").strip()[:80] or "layer", np.asarray(canvas)
@@ -229,7 +226,8 @@ def _layers(path: Path, name: str) -> Iterator[tuple[str, Picture]]:
         ) from None
 
 
-def _from_svg(stem: str, data: bytes, name: str) -> Prepared:
+def from_svg(stem: str, data: bytes, name: str) -> Prepared:
+    """A cleaned SVG, measured in its own units; raises `FormatError` with the file's `name`."""
     text, width, height = clean_svg(data, name)
     pixels = picture_of(text.encode(), ".svg", name, width=_SVG_MEASURED)
     seen = measure(pixels)
@@ -261,7 +259,7 @@ def from_pixels(name: str, pixels: Picture, note: str = "", png: bytes | None = 
 def measure_kept(data: bytes, suffix: str) -> tuple[bytes, Measures]:
     """The small copy and the measures of a drawing that is kept without them."""
     if suffix == ".svg":
-        prepared = _from_svg("drawing", data, "The drawing")
+        prepared = from_svg("drawing", data, "The drawing")
         return prepared.thumb, prepared.measures
     pixels = picture_of(data, suffix)
     return thumb_of(pixels), measure(pixels)
@@ -282,118 +280,3 @@ def thumb_of(pixels: Picture) -> bytes:
     out = io.BytesIO()
     image.save(out, "PNG", compress_level=6)
     return out.getvalue()
-
-
-def prepare_face(data: bytes, name: str) -> tuple[bytes, str, float]:
-    """A face picture made safe: its bytes, its suffix, and its width by its height."""
-    if len(data) > MAX_PICTURE_BYTES:
-        raise FormatError(f"“{name}” is larger than {MAX_PICTURE_BYTES // 2**20} MB. Save it smaller.")
-    head = data[:4096].lstrip(b"\xef\xbb\xbf \t\r\n")
-    if b"<svg" in head or head.startswith((b"<?xml", b"<svg")):
-        text, width, height = clean_svg(data, name)
-        png_from_svg(text, 64)
-        return text.encode(), ".svg", width / height
-    try:
-        with warnings.catch_warnings():
-            warnings.simplefilter("ignore", Image.DecompressionBombWarning)
-            image = Image.open(io.BytesIO(data), formats=("PNG", "WEBP", "JPEG"))
-        if image.width * image.height > MAX_PICTURE_PIXELS:
-            raise FormatError(_too_large(name, f"{image.width} x {image.height} pixels, "))
-        pixels = Image.fromarray(_pixels(image))
-    except (OSError, ValueError, SyntaxError, EOFError, Image.DecompressionBombError):
-        raise FormatError(f"“{name}” is not a picture that can be read. Use PNG, JPEG, WebP or SVG.") from None
-    # Larger than any frame it is shown in is waste.
-    pixels.thumbnail((4096, 4096), Image.Resampling.LANCZOS, reducing_gap=2.0)
-    out = io.BytesIO()
-    if pixels.getchannel("A").getextrema()[0] == 255:
-        pixels.convert("RGB").save(out, "JPEG", quality=92)
-        return out.getvalue(), ".jpg", pixels.width / pixels.height
-    pixels.save(out, "PNG", compress_level=3)
-    return out.getvalue(), ".png", pixels.width / pixels.height
-
-
-def clear(data: bytes, suffix: str) -> Prepared:
-    """A drawing with its plain ground made transparent; an SVG becomes PNG."""
-    return from_pixels("drawing", clear_ground(picture_of(data, suffix, width=1600)))
-
-
-def recanvas(data: bytes, suffix: str, box: Box) -> Prepared:
-    """A drawing on another canvas: `box` is the new canvas in pixels of the old, and may reach beyond it."""
-    if suffix == ".svg":
-        return _from_svg("drawing", _recanvas_svg(data, box), "The drawing")
-    pixels = picture_of(data, suffix)
-    out = np.zeros((box.height, box.width, 4), dtype=np.uint8)
-    height, width = pixels.shape[:2]
-    left, top, right, bottom = max(0, box.left), max(0, box.top), min(width, box.right), min(height, box.bottom)
-    if left < right and top < bottom:
-        out[top - box.top : bottom - box.top, left - box.left : right - box.left] = pixels[top:bottom, left:right]
-    return from_pixels("drawing", out)
-
-
-def _recanvas_svg(data: bytes, box: Box) -> bytes:
-    """A cleaned SVG says its canvas in units that are our pixels, and has a view box."""
-    root = fromstring(data)
-    x, y, width, height = (float(n) for n in root.get("viewBox", "").replace(",", " ").split())
-    across, down = width / float(root.get("width", width)), height / float(root.get("height", height))
-    shown = (x + box.left * across, y + box.top * down, box.width * across, box.height * down)
-    root.set("viewBox", " ".join(f"{n:g}" for n in shown))
-    root.set("width", str(box.width))
-    root.set("height", str(box.height))
-    return tostring(root)
-
-
-def _open_page(path: Path, name: str) -> Picture:
-    """The pixels of a page with many drawings."""
-    with path.open("rb") as file:
-        head = file.read(4096)
-    if b"<svg" in head:
-        text, _, _ = clean_svg(path.read_bytes(), name)
-        return picture_of(text.encode(), ".svg", name, width=2400)
-    return next(_frames(path, name))[0]
-
-
-def find_on_page(
-    path: Path, name: str, progress: Callable[[str, float], None]
-) -> tuple[bytes, tuple[int, int], list[Box]]:
-    """A page made safe (PNG), its width and height, and the boxes of what is connected on it."""
-    if path.stat().st_size > MAX_PICTURE_BYTES:
-        raise FormatError(f"“{name}” is larger than {MAX_PICTURE_BYTES // 2**20} MB. Save it smaller.")
-    pixels = _open_page(path, name)
-    progress("find", 0.5)
-    return png_of(pixels), (pixels.shape[1], pixels.shape[0]), cutting.find_parts(pixels)
-
-
-def cut_page(path: Path, boxes: list[Box], progress: Callable[[str, float], None]) -> list[Prepared]:
-    """The drawings of a page, its plain ground made transparent."""
-    pixels = clear_ground(np.asarray(Image.open(path, formats=("PNG",)).convert("RGBA")))
-    margin = max(4, max(max(b.width, b.height) for b in boxes) // 16)
-    out = []
-    for at, piece in enumerate(cutting.cut(pixels, boxes, margin), start=1):
-        out.append(from_pixels(f"{at:02d}", piece))
-        progress("cut", at / len(boxes))
-    return out
-
-
-@dataclass(frozen=True)
-class PreparedCharacter:
-    """A character's archive with every picture made safe: the face's bytes, suffix and aspect, and each drawing."""
-
-    packed: PackedCharacter
-    face: tuple[bytes, str, float] | None
-    drawings: dict[PackedDrawing, Prepared]
-
-
-def prepare_character(path: Path, progress: Callable[[str, float], None]) -> PreparedCharacter:
-    """Read an archive and prepare its pictures as if each had been brought alone; raises `FormatError`."""
-    packed = character_zip.read(path.read_bytes())
-    face = prepare_face(packed.face.data, f"face{packed.face.suffix}") if packed.face else None
-    rows = [row for part in packed.parts for one in part.sets for row in one.drawings]
-    out: dict[PackedDrawing, Prepared] = {}
-    with tempfile.TemporaryDirectory() as folder:
-        for done, row in enumerate(rows, start=1):
-            name = f"{row.drawing.number} {row.drawing.name}{row.picture.suffix}"
-            file = Path(folder) / "picture"
-            file.write_bytes(row.picture.data)
-            out[row] = prepare(file, name)[0]
-            progress("prepare", done / len(rows))
-    return PreparedCharacter(packed, face, out)

@@ -5,6 +5,7 @@ import wave
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from tinfork.core.clock import US_PER_S, FrameRate
 from tinfork.core.errors import WordsError
@@ -48,7 +49,7 @@ def try_sentence(text: str, chart: Chart, rate: FrameRate, voice: str = "en-us")
     return Tried(_wav(samples, spoken.rate_hz), solve(reading, chart, rate, loudness=loudness), tuple(gaps))
 
 
-def _wav(samples: "np.ndarray[tuple[int], np.dtype[np.float32]]", rate_hz: int) -> bytes:
+def _wav(samples: NDArray[np.float32], rate_hz: int) -> bytes:
     out = io.BytesIO()
     with wave.open(out, "wb") as file:
         file.setnchannels(1)

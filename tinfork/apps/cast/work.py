@@ -19,7 +19,9 @@ from tinfork.core.mouths.chart import MAX_DRAWINGS
 from tinfork.core.pictures.cutting import find_boxes, usual_gap
 from tinfork.core.pictures.regions import Box
 from tinfork.engines.apart import run_apart
-from tinfork.engines.drawings import cut_page, find_on_page, measure_kept, prepare_character, prepare_files
+from tinfork.engines.characters import prepare_character
+from tinfork.engines.drawings import measure_kept, prepare_files
+from tinfork.engines.redraw import cut_page, find_on_page
 
 Report = Callable[[str, float], None]
 

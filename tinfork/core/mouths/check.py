@@ -175,8 +175,6 @@ def _mostly_empty(inked: Sequence[Seen]) -> list[Finding]:
         return []
     across = max(s.measures.box.width / s.measures.width for s in inked if s.measures.box)
     down = max(s.measures.box.height / s.measures.height for s in inked if s.measures.box)
-    if across >= EMPTY and down >= EMPTY:
-        return []
     if across * down >= EMPTY * EMPTY:
         return []
     text = "The canvases are mostly empty: pictures load slower than they need."

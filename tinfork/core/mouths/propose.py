@@ -10,6 +10,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from tinfork.core.mouths.articulation import vector
 from tinfork.core.mouths.chart import Drawing
@@ -178,17 +179,13 @@ def by_shape(looks: Sequence[Look]) -> list[Proposal]:
     return [Proposal(look.number, tuple(shows[look.number]), why[look.number]) for look in inked if shows[look.number]]
 
 
-def _misfits(
-    shapes: "np.ndarray[tuple[int, int], np.dtype[np.float64]]", viseme: str
-) -> "np.ndarray[tuple[int], np.dtype[np.float64]]":
+def _misfits(shapes: NDArray[np.float64], viseme: str) -> NDArray[np.float64]:
     """How badly each shape (opening, width, roundness) fits a class."""
     jaw, spread, rounding, closed = (float(part) for part in vector(viseme)[:4])
     if closed >= 0.5:
         return shapes[:, 0] - 0.05 * shapes[:, 1] * (viseme == "rest")
     wanted = np.array([0.15 + 0.85 * jaw, 0.7 + 0.3 * spread - 0.45 * rounding, 0.2 + 0.5 * jaw + 0.6 * rounding])
-    misfits: np.ndarray[tuple[int], np.dtype[np.float64]] = np.abs(shapes - np.minimum(wanted, 1)) @ np.array(
-        [1.0, 0.9, 0.5]
-    )
+    misfits: NDArray[np.float64] = np.abs(shapes - np.minimum(wanted, 1)) @ np.array([1.0, 0.9, 0.5])
     return misfits
 
 

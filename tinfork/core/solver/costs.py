@@ -84,21 +84,20 @@ def vowel_sizes(phonemes: tuple[Phoneme, ...], loudness: Loudness | None = None)
     Each vowel against the middle of its kin: its length, and its level where the sound is at hand. Consonants are
     of any size.
     """
-    vowels = [p for p in phonemes if is_vowel(p.ipa.lstrip("ˈˌ"))]
+    is_one = [is_vowel(p.ipa.lstrip("ˈˌ")) for p in phonemes]
+    vowels = [p for p, one in zip(phonemes, is_one, strict=True) if one]
     if len(vowels) < 3:
         return [ANY] * len(phonemes)
     usual_us = float(np.median([p.end_us - p.start_us for p in vowels]))
     usual_db = float(np.median([loudness.level_db(p.start_us, p.end_us) for p in vowels])) if loudness else 0.0
-    sizes = [ANY] * len(phonemes)
-    of_vowel = set(map(id, vowels))
-    for at, phoneme in enumerate(phonemes):
-        if id(phoneme) not in of_vowel:
-            continue
-        force = float(np.log2((phoneme.end_us - phoneme.start_us) / usual_us))
+
+    def size_of(vowel: Phoneme) -> int:
+        force = float(np.log2((vowel.end_us - vowel.start_us) / usual_us))
         if loudness:
-            force += (loudness.level_db(phoneme.start_us, phoneme.end_us) - usual_db) / 6
-        sizes[at] = BIG if force >= _SIZE_FROM else SMALL if force <= -_SIZE_FROM else ANY
-    return sizes
+            force += (loudness.level_db(vowel.start_us, vowel.end_us) - usual_db) / 6
+        return BIG if force >= _SIZE_FROM else SMALL if force <= -_SIZE_FROM else ANY
+
+    return [size_of(p) if one else ANY for p, one in zip(phonemes, is_one, strict=True)]
 
 
 def heard_parts(

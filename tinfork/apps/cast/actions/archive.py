@@ -8,7 +8,7 @@ from tinfork.apps.common.storage import keep_bytes
 from tinfork.core.formats import character_zip
 from tinfork.core.formats.character_zip import PackedCharacter, PackedDrawing, PackedPart, PackedSet, Picture
 from tinfork.core.mouths.chart import KEYS
-from tinfork.engines.drawings import PreparedCharacter
+from tinfork.engines.characters import PreparedCharacter
 
 
 def pack(character: Character) -> bytes:

@@ -12,7 +12,7 @@ from tinfork.apps.common.storage import keep_bytes
 from tinfork.apps.people.models import Studio
 from tinfork.core.errors import ChartError
 from tinfork.core.mouths.style import Style
-from tinfork.engines.drawings import prepare_face
+from tinfork.engines.characters import prepare_face
 
 #: A new character's first set is called this.
 FIRST_SET = "calm"

@@ -13,7 +13,7 @@ from tinfork.core.mouths.chart import Drawing as CoreDrawing
 from tinfork.core.mouths.check import Seen
 from tinfork.core.mouths.placement import Placement
 from tinfork.core.pictures.regions import Box
-from tinfork.engines.drawings import clear, recanvas
+from tinfork.engines.redraw import clear, recanvas
 
 
 def _free_set(part: Part, name: str) -> str:
