@@ -69,7 +69,7 @@ def test_a_chart_is_brought_matched_tried_and_checked(chart):
     page.get_by_role("button", name="Say it").click()
     expect(page.locator('[data-part="gaps"]')).to_contain_text("1 group of sounds shown by the nearest drawing: l")
     page.get_by_role("link", name="Check").click()
-    expect(page.get_by_text("Nothing to mend.")).to_be_visible()
+    expect(page.get_by_text("Nothing to mend.")).to_be_visible(timeout=30_000)
 
 
 def test_the_mouth_of_a_tried_sentence_is_the_one_due_at_the_sound_clock(signed_in):
@@ -430,3 +430,55 @@ def test_the_chart_page_fits_without_scrolling_sideways(signed_in, size):
     for address in ("", "place", "check", "starter"):
         page.goto(here + address)
         assert page.evaluate("document.documentElement.scrollWidth <= innerWidth"), address
+
+
+def press(page, locator, *keys):
+    """Focus a control as Tab would, and press keys: no mouse."""
+    locator.focus()
+    for key in keys:
+        page.keyboard.press(key)
+
+
+def test_from_a_name_to_a_mended_chart_without_a_mouse(signed_in):
+    page = signed_in
+    page.goto("/cast/")
+    press(page, page.get_by_label("Name", exact=True), *"Keys", "Enter")
+    page.wait_for_url("**/charts/*/")
+    press(page, page.get_by_role("link", name="Starter chart", exact=True), "Enter")
+    page.wait_for_url("**/starter")
+    press(page, page.locator('[name="kind"][value="soft"]'), "ArrowRight")
+    expect(page.locator('[name="kind"][value="square"]')).to_be_checked()
+    press(page, page.locator('[name="weight"]'), "ArrowRight", "ArrowRight")
+    press(page, page.get_by_role("button", name="Put them into"), "Enter")
+    expect(page.locator(".drawing")).to_have_count(14)
+    page.wait_for_selector("html[data-chart=ready]")
+    press(page, page.locator('.drawing[data-number="2"] button.chip'), "Delete")
+    expect(coverage(page)).to_have_text("14 of 15 groups have a drawing")
+    press(page, page.get_by_label("A sentence to try"), "Enter")
+    expect(page.locator('[data-part="gaps"]')).to_contain_text("p b m")
+    press(page, page.get_by_role("link", name="Check", exact=True), "Enter")
+    mend = page.get_by_role("button", name="Lay the sounds on drawing")
+    expect(mend).to_be_visible(timeout=30_000)
+    press(page, mend, "Enter")
+    expect(page.get_by_text("Nothing to mend.")).to_be_visible(timeout=30_000)
+    press(page, page.get_by_role("link", name="Sounds", exact=True), "Enter")
+    expect(coverage(page)).to_have_text("15 of 15 groups have a drawing")
+    press(page, page.locator(".drop-down summary"), "Enter")
+    press(page, page.get_by_label("A new set"), *"sad", "Enter")
+    expect(page.get_by_role("navigation", name="Sets").get_by_role("link")).to_have_text(["calm", "sad"])
+
+
+def test_files_dropped_anywhere_on_the_page_come_in(signed_in):
+    page = signed_in
+    new_character(page, "Dropped")
+    page.wait_for_selector("html[data-chart=ready]")
+    page.evaluate(
+        """(bytes) => {
+          const carried = new DataTransfer();
+          carried.items.add(new File([new Uint8Array(bytes)], "07 round.png"));
+          document.querySelector(".empty").dispatchEvent(
+            new DragEvent("drop", { dataTransfer: carried, bubbles: true, cancelable: true }));
+        }""",
+        list(encoded(PICTURES[11])),
+    )
+    expect(page.locator('.drawing[data-number="7"] .name')).to_have_text("round", timeout=30_000)

@@ -17,7 +17,7 @@ from tinfork.core.mouths.check import Seen, check_chart
 from tinfork.core.mouths.placement import Placement, Registration, lay
 from tinfork.core.mouths.propose import Look, by_shape, classes_in_name, closing_drawing, propose
 from tinfork.core.mouths.starter import STARTERS
-from tinfork.core.mouths.style import KINDS, MOODS, Ink, Style
+from tinfork.core.mouths.style import KINDS, MOODS, WEIGHTS, Ink, Style
 from tinfork.core.pictures.measure import measure
 
 
@@ -44,6 +44,12 @@ def found(all_seen):
 @pytest.mark.parametrize("kind", KINDS)
 def test_a_clean_chart_has_no_findings(kind, mood):
     assert check_chart(chart(Style(kind=kind, mood=MOODS[mood]), 22)) == []
+
+
+@pytest.mark.parametrize("weight", WEIGHTS)
+@pytest.mark.parametrize("kind", KINDS)
+def test_the_lightest_and_the_heaviest_line_are_even_too(kind, weight):
+    assert check_chart(chart(Style(Ink(weight=weight), kind))) == []
 
 
 @pytest.mark.parametrize("drawings", [8, 14])

@@ -6,7 +6,7 @@ from django import forms
 
 from tinfork.apps.cast.models import Part
 from tinfork.core.mouths.starter import STARTERS
-from tinfork.core.mouths.style import KINDS, MOODS, Ink, Mood, Style
+from tinfork.core.mouths.style import KINDS, MOODS, WEIGHTS, Ink, Mood, Style
 from tinfork.engines.limits import MAX_PICTURES
 
 _PICTURES = ".png,.svg,.webp,.gif,.tif,.tiff,.jpg,.jpeg,.ora"
@@ -92,7 +92,7 @@ class StarterForm(forms.Form):
         label="Drawings", coerce=int, choices=[(n, str(n)) for n in STARTERS], initial=14,
     )  # fmt: skip
     kind = forms.ChoiceField(label="Face", choices=[(k, k) for k in KINDS], initial="soft")
-    weight = forms.FloatField(label="Line weight", min_value=2, max_value=20, initial=8)
+    weight = forms.FloatField(label="Line weight", min_value=WEIGHTS[0], max_value=WEIGHTS[1], initial=8)
     line = forms.CharField(label="Line", initial=Ink().line)
     lip = forms.CharField(label="Lip", initial=Ink().lip)
     inside = forms.CharField(label="Inside", initial=Ink().inside)

@@ -9,7 +9,7 @@ from tinfork.core.errors import ChartError
 KINDS = ("soft", "square", "muzzle", "beak")
 
 #: The lightest and heaviest line, in canvas units.
-WEIGHTS = (2.0, 20.0)
+WEIGHTS = (3.0, 16.0)
 
 _COLOUR = re.compile(r"#[0-9a-f]{6}", re.IGNORECASE)
 
