@@ -44,8 +44,7 @@ def test_many_files_become_drawings_in_counting_order(client, blank, finish):
         (2, "m2", "s"),
         (10, "m10", "d"),
     ]
-    blank.refresh_from_db()
-    assert blank.canvas_width == 400
+    assert {d.canvas_width for d in blank.drawings.all()} == {400}
     drawing = blank.drawings.get(number=10)
     assert (drawing.width, drawing.height, drawing.point_x, drawing.point_y) == (400, 300, 200, 150)
     assert drawing.measured.line == pytest.approx(8, abs=0.8)
@@ -122,8 +121,43 @@ def test_drawings_brought_back_by_number_take_their_places_and_keep_the_rest(cli
     assert job.notes == ["1 drawings were replaced; 1 had the number of none and were added."]
     drawing = chart.drawings.get(number=14)
     assert (drawing.name, drawing.key, drawing.shows) == ("shouting", "9", ["open"])
-    assert (drawing.width, drawing.point_x, drawing.offset_x) == (800, 400, 10)
+    assert (drawing.width, drawing.point_x, drawing.offset_x, drawing.canvas_width) == (800, 400, 10, 800)
     assert chart.drawings.get(number=77).name == "new"
+
+
+def on_face(chart):
+    """The ink of each drawing in a frame of 1600 x 900, by number: left, top, right, bottom."""
+    from tinfork.core.mouths.placement import lay as lay_down
+
+    out = {}
+    for d in chart.drawings.select_related("chart__part__character"):
+        laid, box = lay_down(d.chart.part.placement, d.registration, (1600, 900)), d.measured.box
+        scale = laid.width / d.width
+        left, top = laid.x - laid.width / 2, laid.y - laid.height / 2
+        out[d.number] = (left + box.left * scale, top + box.top * scale,
+                         left + box.right * scale, top + box.bottom * scale)  # fmt: skip
+    return out
+
+
+def test_the_starter_drawn_over_at_four_times_the_size_stays_where_it_was_on_the_face(client, chart, finish):
+    client.get(f"/cast/charts/{chart.pk}/")
+    finish(chart)
+    before = on_face(chart)
+    large = mouths(None, 14, 1600)
+    bring(client, chart, [(f"{n:02d}-redrawn.png", encoded(p)) for n, p in large.items()], mode="replace")
+    assert finish(chart).state == "done"
+    assert {d.width for d in chart.drawings.all()} == {1600}
+    for number, place in on_face(chart).items():
+        assert place == pytest.approx(before[number], abs=2.5), number
+    assert checked(client, chart) == []
+
+
+def test_a_new_drawing_of_the_same_frame_is_as_large_as_the_others(client, chart, finish):
+    client.get(f"/cast/charts/{chart.pk}/")
+    bring(client, chart, [("20 again.png", encoded(mouths(None, 14, 1200)[14]))])
+    assert finish(chart).state == "done"
+    place = on_face(chart)
+    assert place[20] == pytest.approx(place[14], abs=2.5)
 
 
 def test_one_drawing_is_replaced_whatever_the_file_is_called(client, chart, finish):
@@ -421,26 +455,15 @@ def test_an_opaque_ground_is_mended_by_a_job(client, brought, finish):
 def test_canvases_are_padded_to_one_without_anything_moving_on_the_face(client, brought, finish):
     import numpy as np
 
-    from tinfork.core.mouths.placement import lay as lay_down
-
     faulty(client, brought, finish, 7, np.pad(PICTURES[7], ((0, 80), (0, 100), (0, 0))))
     Drawing.objects.filter(chart=brought, number=7).update(point_x=200, point_y=150)
-
-    def ink_in_frame():
-        out = {}
-        for d in brought.drawings.select_related("chart__part__character"):
-            laid, box = lay_down(d.chart.part.placement, d.registration, (1600, 900)), d.measured.box
-            scale = laid.width / d.width
-            out[d.number] = (laid.x + (box.left - d.width / 2) * scale, laid.y + (box.top - d.height / 2) * scale)
-        return out
-
     assert ("canvas", (7,), "pad") in checked(client, brought)
-    before = ink_in_frame()
+    before = on_face(brought)
     mend(client, brought, "pad", 7)
     assert finish(brought).state == "done"
     assert checked(client, brought) == []
     assert len({(d.width, d.height) for d in brought.drawings.all()}) == 1
-    for number, place in ink_in_frame().items():
+    for number, place in on_face(brought).items():
         assert place == pytest.approx(before[number], abs=0.01)
 
 

@@ -30,6 +30,7 @@ def sets(draw, name):
                 st.builds(Drawing, st.integers(0, 9999), names, claims, st.sampled_from([-1, 0, 1])),
                 st.sampled_from(["", "a", "7"]),
                 st.booleans(),
+                st.floats(1, 5000),
                 st.tuples(numbers, numbers),
                 st.tuples(numbers, numbers),
                 pictures,
@@ -38,7 +39,7 @@ def sets(draw, name):
             unique_by=lambda d: d.drawing.number,
         )
     )
-    return PackedSet(name, draw(st.integers(1, 5000)), tuple(drawings))
+    return PackedSet(name, tuple(drawings))
 
 
 @st.composite
@@ -71,8 +72,8 @@ def test_a_character_survives_its_archive(character):
 
 
 def example():
-    drawing = PackedDrawing(Drawing(1, "rest", ("rest",)), "a", False, (5, 5), (0, 0), Picture(b"png", ".png"))
-    part = PackedPart("mouth", "Mouth", Placement(0.5, 0.5, 0.3), (PackedSet("calm", 10, (drawing,)),))
+    drawing = PackedDrawing(Drawing(1, "rest", ("rest",)), "a", False, 10, (5, 5), (0, 0), Picture(b"png", ".png"))
+    part = PackedPart("mouth", "Mouth", Placement(0.5, 0.5, 0.3), (PackedSet("calm", (drawing,)),))
     return PackedCharacter("Pim", 3, None, 16 / 9, (part,))
 
 
@@ -124,6 +125,7 @@ D = ("parts", 0, "sets", 0, "drawings", 0)
         (changed(put(*D, "file", value="x.exe")), "damaged"),
         (changed(put(*D, "number", value=-1)), "below"),
         (changed(put(*D, "number", value=10**9)), "damaged"),
+        (changed(put(*D, "canvas", value=0)), "damaged"),
         (changed(put(*D, "point", value=[1])), "damaged"),
         (changed(put(*D, "point", value=[1e99, 0])), "damaged"),
         (changed(put(*D, "size", value=5)), "neither small"),

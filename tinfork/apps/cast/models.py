@@ -95,9 +95,6 @@ class Chart(models.Model):
 
     part = models.ForeignKey(Part, models.CASCADE, related_name="charts")
     name = models.CharField(max_length=80)
-    canvas_width = models.PositiveIntegerField(
-        default=0, help_text="The usual canvas's width in pixels; 0 until known."
-    )
 
     class Meta:
         ordering = ["pk"]
@@ -124,7 +121,8 @@ class Chart(models.Model):
 
 
 class Drawing(models.Model):
-    """One drawing of a chart. Sizes, point and offset are pixels of its own canvas.
+    """One drawing of a chart. Sizes, point and offset are pixels of its own canvas; `canvas_width` is how many of
+    them the usual canvas is wide, so that a drawing at twice the resolution is not twice the size.
 
     `shows` are viseme classes and single sounds; `size` says for which loudness it is. `revision` counts changes of
     what the form holds, so that an older form does not overwrite a newer one.
@@ -144,6 +142,7 @@ class Drawing(models.Model):
     thumb = models.FileField(blank=True)
     width = models.PositiveIntegerField()
     height = models.PositiveIntegerField()
+    canvas_width = models.FloatField()
     point_x = models.FloatField()
     point_y = models.FloatField()
     offset_x = models.FloatField(default=0.0)
@@ -176,8 +175,8 @@ class Drawing(models.Model):
     @property
     def registration(self) -> Registration:
         """Its canvas, and the point it is lined up on."""
-        usual = self.chart.canvas_width or self.width
-        return Registration(self.width, self.height, usual, self.point_x, self.point_y, self.offset_x, self.offset_y)
+        point, offset = (self.point_x, self.point_y), (self.offset_x, self.offset_y)
+        return Registration(self.width, self.height, self.canvas_width, *point, *offset)
 
     @property
     def measured(self) -> Measures | None:

@@ -8,7 +8,7 @@ from django.db import transaction
 from django.urls import reverse
 
 from tinfork.apps.cast.actions.archive import unpack_into
-from tinfork.apps.cast.actions.charts import mend
+from tinfork.apps.cast.actions.charts import keep_repainted, repaint
 from tinfork.apps.cast.actions.drawings import add_drawings
 from tinfork.apps.cast.models import Chart, Drawing, Page
 from tinfork.apps.common.storage import keep_bytes, local_copy, local_copy_of, release
@@ -92,8 +92,9 @@ def _cut(job: Job, chart: Chart, report: Report) -> None:
 
 
 def _mend(job: Job, chart: Chart, report: Report) -> None:
-    report("Mending", 0.1)
-    mend(chart, kind=job.options["mend"], numbers=job.options["numbers"])
+    kind, numbers = job.options["mend"], job.options["numbers"]
+    repainted = repaint(chart, kind=kind, numbers=numbers, progress=lambda done: report("Mending", 0.9 * done))
+    keep_repainted(chart, repainted)
 
 
 def _measure(job: Job, chart: Chart, report: Report) -> None:

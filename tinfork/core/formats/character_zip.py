@@ -2,11 +2,12 @@
 
     {"format": "tin-fork-character", "version": 1, "name": ..., "ink": 1-6, "face": {"file", "aspect"} or null,
      "parts": [{"kind", "name", "place": {"x", "y", "width", "angle"},
-                "sets": [{"name", "canvas_width",
+                "sets": [{"name",
                           "drawings": [{"number", "name", "key", "shows", "size", "hidden", "file",
-                                        "point": [x, y], "offset": [dx, dy]}]}]}]}
+                                        "canvas", "point": [x, y], "offset": [dx, dy]}]}]}]}
 
-Places are shares of the face picture, points and offsets pixels of the drawing. Pictures are PNG or SVG.
+Places are shares of the face picture, points and offsets pixels of the drawing, `canvas` how many of them
+the usual canvas is wide. Pictures are PNG or SVG.
 """
 
 import io
@@ -45,6 +46,7 @@ class PackedDrawing:
     drawing: Drawing
     key: str
     hidden: bool
+    canvas: float
     point: tuple[float, float]
     offset: tuple[float, float]
     picture: Picture
@@ -55,7 +57,6 @@ class PackedSet:
     """A chart: one mood of a part."""
 
     name: str
-    canvas_width: int
     drawings: tuple[PackedDrawing, ...]
 
 
@@ -102,7 +103,7 @@ def _manifest(character: PackedCharacter, files: dict[str, Picture]) -> dict[str
         sets = []
         for s, one in enumerate(part.sets, start=1):
             folder = f"{p:02d}-{_plain(part.name)}/{s:02d}-{_plain(one.name)}"
-            sets.append({"name": one.name, "canvas_width": one.canvas_width, "drawings": _rows(one, folder, files)})
+            sets.append({"name": one.name, "drawings": _rows(one, folder, files)})
         place = {"x": part.place.x, "y": part.place.y, "width": part.place.width, "angle": part.place.angle}
         parts.append({"kind": part.kind, "name": part.name, "place": place, "sets": sets})
     return {
@@ -130,6 +131,7 @@ def _rows(one: PackedSet, folder: str, files: dict[str, Picture]) -> list[dict[s
                 "size": d.size,
                 "hidden": packed.hidden,
                 "file": file,
+                "canvas": packed.canvas,
                 "point": list(packed.point),
                 "offset": list(packed.offset),
             }
@@ -216,20 +218,21 @@ def _set(s: dict[str, Any], files: dict[str, bytes]) -> PackedSet:
     drawings = tuple(_drawing(d, files) for d in s["drawings"])
     if len(drawings) > MAX_DRAWINGS or len({d.drawing.number for d in drawings}) < len(drawings):
         raise ValueError("drawings")
-    width = int(s["canvas_width"])
-    if not 1 <= width <= 100_000:
-        raise ValueError(width)
-    return PackedSet(_text(s["name"]), width, drawings)
+    return PackedSet(_text(s["name"]), drawings)
 
 
 def _drawing(d: dict[str, Any], files: dict[str, bytes]) -> PackedDrawing:
     drawing = Drawing(int(d["number"]), _text(d["name"]), tuple(str(c) for c in d["shows"]), int(d["size"]))
     if drawing.number > 9999:
         raise ValueError(drawing.number)
+    canvas = float(d["canvas"])
+    if not 1 <= canvas <= 100_000:
+        raise ValueError(canvas)
     return PackedDrawing(
         drawing,
         str(d["key"])[:1],
         bool(d["hidden"]),
+        canvas,
         _pair(d["point"]),
         _pair(d["offset"]),
         _picture(d["file"], files, (".png", ".svg")),

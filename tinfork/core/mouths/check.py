@@ -40,6 +40,11 @@ class Seen:
         return self.drawing.number
 
     @property
+    def scale(self) -> float:
+        """How many of its pixels are a usual canvas."""
+        return self.registration.canvas_width
+
+    @property
     def centre(self) -> tuple[float, float]:
         """The middle of its ink from where it is registered, as shares of the usual canvas's width."""
         box, at = self.measures.box, self.registration
@@ -136,11 +141,11 @@ def _drift(inked: Sequence[Seen]) -> list[Finding]:
 
 
 def _lines(inked: Sequence[Seen]) -> list[Finding]:
-    lines = {s.number: s.measures.line / s.registration.canvas_width for s in inked if s.measures.line}
+    lines = {s.number: s.measures.line / s.scale for s in inked if s.measures.line}
     if len(lines) < 3:
         return []
     middle = float(np.median(list(lines.values())))
-    canvas = inked[0].registration.canvas_width
+    canvas = inked[0].scale
     out = []
     for number, line in lines.items():
         if line > middle * LINE_RATIO or line < middle / LINE_RATIO:
@@ -152,10 +157,12 @@ def _lines(inked: Sequence[Seen]) -> list[Finding]:
 
 def _canvases(seen: Sequence[Seen]) -> list[Finding]:
     sizes = Counter((s.measures.width, s.measures.height) for s in seen)
-    if len(sizes) < 2:
+    # The same frame at another resolution is the same canvas.
+    frames = [(round(s.measures.width / s.scale, 2), round(s.measures.height / s.scale, 2)) for s in seen]
+    if len(set(frames)) < 2:
         return []
-    usual = sizes.most_common(1)[0][0]
-    other = tuple(s.number for s in seen if (s.measures.width, s.measures.height) != usual)
+    usual = Counter(frames).most_common(1)[0][0]
+    other = tuple(s.number for s, frame in zip(seen, frames, strict=True) if frame != usual)
     measure = ", ".join(f"{w} x {h} ({n})" for (w, h), n in sizes.most_common(4))
     return [Finding("canvas", other, "Drawings have canvases of several sizes.", measure, "pad")]
 

@@ -37,13 +37,14 @@ class Placement:
 class Registration:
     """A drawing's canvas and the point it is lined up on, in its own pixels.
 
-    `canvas_width` is the chart's usual canvas: drawings keep their size to one another. The registration point
+    `canvas_width` is how many of its pixels the chart's usual canvas is wide: drawings keep their size to one
+    another, whatever their resolution. The registration point
     (`x`, `y`) comes to lie on the placement's, moved by the offset (`dx`, `dy`).
     """
 
     width: int
     height: int
-    canvas_width: int
+    canvas_width: float
     x: float
     y: float
     dx: float = 0.0

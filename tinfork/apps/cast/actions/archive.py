@@ -31,8 +31,8 @@ def _packed_set(chart: Chart) -> PackedSet:
         with d.picture.open("rb") as file:
             picture = Picture(file.read(), d.suffix)
         point, offset = (d.point_x, d.point_y), (d.offset_x, d.offset_y)
-        rows.append(PackedDrawing(d.content, d.key, d.is_hidden, point, offset, picture))
-    return PackedSet(chart.name, max(1, chart.canvas_width), tuple(rows))
+        rows.append(PackedDrawing(d.content, d.key, d.is_hidden, d.canvas_width, point, offset, picture))
+    return PackedSet(chart.name, tuple(rows))
 
 
 @transaction.atomic
@@ -58,7 +58,7 @@ def unpack_into(character: Character, prepared: PreparedCharacter) -> None:
             angle=place.angle,
         )
         for one in part.sets:
-            chart = Chart.objects.create(part=row, name=one.name, canvas_width=one.canvas_width)
+            chart = Chart.objects.create(part=row, name=one.name)
             Drawing.objects.bulk_create(_drawings(chart, one, prepared))
 
 
@@ -77,6 +77,7 @@ def _drawings(chart: Chart, one: PackedSet, prepared: PreparedCharacter) -> list
             size=packed.drawing.size,
             is_hidden=packed.hidden,
             position=at,
+            canvas_width=packed.canvas,
             point_x=packed.point[0],
             point_y=packed.point[1],
             offset_x=packed.offset[0],

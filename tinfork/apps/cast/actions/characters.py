@@ -104,7 +104,7 @@ def duplicate_character(character: Character) -> Character:
 def copy_chart(chart: Chart, part: Part, name: str) -> Chart:
     """A set with the same drawings, under a part."""
     drawings = list(chart.drawings.all())
-    copy = Chart.objects.create(part=part, name=name, canvas_width=chart.canvas_width)
+    copy = Chart.objects.create(part=part, name=name)
     for drawing in drawings:
         drawing.pk, drawing.chart = None, copy
     Drawing.objects.bulk_create(drawings)

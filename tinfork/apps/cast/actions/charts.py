@@ -1,6 +1,7 @@
 """Changing a chart: its sets, the sounds on its drawings, their order, their place, their faults."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 
 from django.db import transaction
 from django.db.models import ProtectedError
@@ -13,6 +14,8 @@ from tinfork.core.mouths.chart import Drawing as CoreDrawing
 from tinfork.core.mouths.check import Seen
 from tinfork.core.mouths.placement import Placement
 from tinfork.core.pictures.regions import Box
+from tinfork.engines.drawings import Prepared
+from tinfork.engines.limits import MAX_PICTURE_PIXELS
 from tinfork.engines.redraw import clear, recanvas
 
 
@@ -133,18 +136,13 @@ REPAINTING = ("clear", "pad", "trim")
 
 @transaction.atomic
 def mend(chart: Chart, *, kind: str, numbers: Sequence[int], sounds: Sequence[str] = ()) -> None:
-    """Do one of the check's mends on some drawings."""
+    """Do one of the check's mends that need no new picture, at once."""
     Chart.objects.select_for_update().get(pk=chart.pk)
     drawings = list(chart.drawings.filter(number__in=numbers))
     if not drawings:
         raise ChartError("Those drawings were removed meanwhile. Check again.")
     if kind == "recentre":
         _recentre(chart, drawings)
-    elif kind == "clear":
-        for drawing in drawings:
-            replace_picture(drawing, clear(_data(drawing), drawing.suffix))
-    elif kind in ("pad", "trim"):
-        _common_canvas(chart, trim=kind == "trim")
     elif kind == "hide":
         chart.drawings.filter(number=numbers[-1]).update(is_hidden=True)
     elif kind == "lay":
@@ -178,29 +176,69 @@ def _recentre(chart: Chart, drawings: Sequence[Drawing]) -> None:
         drawing.save(update_fields=["point_x", "point_y"])
 
 
-def _common_canvas(chart: Chart, *, trim: bool) -> None:
-    """One canvas for all, registered on the same point of it; nothing moves on the face.
-
-    Padding makes it hold every canvas; trimming, every ink with a little air.
-    """
+def repaint(chart: Chart, *, kind: str, numbers: Sequence[int], progress: Callable[[float], None]) -> list["Repainted"]:
+    """New pictures for the mends in `REPAINTING`; nothing is written yet, so that it can be stopped."""
     drawings = list(chart.drawings.all())
+    canvases = _common_canvases(drawings, trim=kind == "trim") if kind != "clear" else {}
+    out = []
+    for done, drawing in enumerate(drawings):
+        progress(done / len(drawings))
+        if kind == "clear" and drawing.number in numbers:
+            out.append(Repainted(drawing.pk, str(drawing.picture), clear(_data(drawing), drawing.suffix)))
+        elif box := canvases.get(drawing.pk):
+            prepared = recanvas(_data(drawing), drawing.suffix, box)
+            out.append(Repainted(drawing.pk, str(drawing.picture), prepared, (box.left, box.top)))
+    return out
+
+
+@transaction.atomic
+def keep_repainted(chart: Chart, repainted: Sequence["Repainted"]) -> None:
+    """Put new pictures in; a drawing that was given another one meanwhile keeps that."""
+    Chart.objects.select_for_update().get(pk=chart.pk)
+    drawings = {d.pk: d for d in chart.drawings.all()}
+    for one in repainted:
+        drawing = drawings.get(one.drawing)
+        if drawing is None or str(drawing.picture) != one.was:
+            continue
+        if one.corner is None:
+            replace_picture(drawing, one.prepared)
+            continue
+        keep_prepared(drawing, one.prepared)
+        drawing.point_x, drawing.point_y = drawing.point_x - one.corner[0], drawing.point_y - one.corner[1]
+        drawing.save()
+
+
+@dataclass(frozen=True)
+class Repainted:
+    """A new picture for a drawing that had the picture `was`; on a new canvas, where its corner lay on the old one."""
+
+    drawing: int
+    was: str
+    prepared: Prepared
+    corner: tuple[int, int] | None = None
+
+
+def _common_canvases(drawings: Sequence[Drawing], *, trim: bool) -> dict[int, Box]:
+    """By drawing, one canvas for all in its own pixels, registered on the same point; nothing moves on the face.
+
+    Padding makes it hold every canvas; trimming, every ink with a little air. Those that have it are left out.
+    """
     reach: list[tuple[float, float, float, float]] = []
-    for drawing in drawings:
-        measured = drawing.measured
-        box = measured.box if trim and measured and measured.box else Box(0, 0, drawing.width, drawing.height)
-        x, y = drawing.point_x, drawing.point_y
-        reach.append((x - box.left, y - box.top, box.right - x, box.bottom - y))
+    for d in drawings:
+        box = d.measured.box if trim and d.measured and d.measured.box else Box(0, 0, d.width, d.height)
+        sides = (d.point_x - box.left, d.point_y - box.top, box.right - d.point_x, box.bottom - d.point_y)
+        reach.append((sides[0] / d.canvas_width, sides[1] / d.canvas_width,
+                      sides[2] / d.canvas_width, sides[3] / d.canvas_width))  # fmt: skip
     left, up, right, down = (max(0.0, *(r[side] for r in reach)) for side in range(4))
     air = 0.04 * max(left + right, up + down) if trim else 0.0
-    # Whole pixels: a drawing is never resampled.
-    width, height = round(left + right + 2 * air), round(up + down + 2 * air)
-    for drawing in drawings:
-        corner_x, corner_y = round(drawing.point_x - left - air), round(drawing.point_y - up - air)
-        box = Box(corner_x, corner_y, corner_x + max(1, width), corner_y + max(1, height))
-        if (corner_x, corner_y, box.width, box.height) == (0, 0, drawing.width, drawing.height):
-            continue
-        point = drawing.point_x - corner_x, drawing.point_y - corner_y
-        prepared = recanvas(_data(drawing), drawing.suffix, box)
-        keep_prepared(drawing, prepared)
-        drawing.point_x, drawing.point_y = point
-        drawing.save()
+    out: dict[int, Box] = {}
+    for d in drawings:
+        # Whole pixels: a drawing is never resampled.
+        x, y = round(d.point_x - (left + air) * d.canvas_width), round(d.point_y - (up + air) * d.canvas_width)
+        width = max(1, round((left + right + 2 * air) * d.canvas_width))
+        height = max(1, round((up + down + 2 * air) * d.canvas_width))
+        if width * height > MAX_PICTURE_PIXELS:
+            raise ChartError("The drawings lie too far apart for one canvas. Check their registration points first.")
+        if (x, y, width, height) != (0, 0, d.width, d.height):
+            out[d.pk] = Box(x, y, x + width, y + height)
+    return out

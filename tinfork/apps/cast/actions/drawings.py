@@ -78,22 +78,32 @@ def add_drawings(chart: Chart, prepared: Sequence[Prepared], *, replace: bool = 
         drawing = Drawing(chart=chart, number=number, name=name_in(one.name), position=position + len(new))
         keep_prepared(drawing, one)
         drawing.point_x, drawing.point_y = one.width / 2, one.height / 2
+        drawing.canvas_width = _canvas_of(one, list(existing.values()), [p.width for p in prepared])
         new.append(drawing)
     if len(existing) + len(new) > MAX_DRAWINGS:
         raise ChartError(f"A chart holds {MAX_DRAWINGS} drawings; this would make {len(existing) + len(new)}.")
     for drawing, key in zip(new, free_keys(keys, len(new)), strict=True):
         drawing.key = key
-    _settle_canvas(chart, [*existing.values(), *new])
     Drawing.objects.bulk_create(new)
     return len(new), replaced
 
 
-def _settle_canvas(chart: Chart, drawings: Sequence[Drawing]) -> None:
-    """The first drawings say what the usual canvas is: the commonest width."""
-    if not chart.canvas_width and drawings:
-        widths = [d.width for d in drawings]
-        chart.canvas_width = max(set(widths), key=widths.count)
-        chart.save(update_fields=["canvas_width"])
+def _same_frame(width: int, height: int, other: Drawing) -> bool:
+    """Whether a picture has the shape of a drawing's canvas: the same frame, perhaps at another resolution."""
+    return abs(height - width * other.height / other.width) <= 1
+
+
+def _canvas_of(one: Prepared, kin: Sequence[Drawing], widths: Sequence[int]) -> float:
+    """How many of a new picture's pixels are the usual canvas.
+
+    By a drawing of the chart with the same frame; else the pixels are as large as the others'; a first set of
+    pictures says by its commonest width (of `widths`) what is usual.
+    """
+    like = next((d for d in kin if _same_frame(one.width, one.height, d)), None)
+    if like:
+        return like.canvas_width * one.width / like.width
+    usual = [d.canvas_width for d in kin] or list(widths)
+    return float(max(set(usual), key=usual.count))
 
 
 @transaction.atomic
@@ -119,9 +129,9 @@ def add_starter_drawings(chart: Chart, *, drawings: int, style: Style) -> None:
         )
         row.picture.name, row.thumb.name = keep_bytes(pictures[drawing.number].encode(), ".svg"), ""
         row.width, row.height, row.measures = WIDTH, HEIGHT, None
+        row.canvas_width = float(WIDTH)
         row.point_x, row.point_y, row.offset_x, row.offset_y = WIDTH / 2, HEIGHT / 2, 0.0, 0.0
         rows.append(row)
-    _settle_canvas(chart, rows)
     Drawing.objects.bulk_create([row for row in rows if row.pk is None])
     for row in rows:
         if row.number in existing:
@@ -129,10 +139,15 @@ def add_starter_drawings(chart: Chart, *, drawings: int, style: Style) -> None:
 
 
 def replace_picture(drawing: Drawing, prepared: Prepared) -> None:
-    """Give a drawing a new picture; everything else about it stays, its point by share when the canvas changed."""
-    if drawing.width and (drawing.width, drawing.height) != (prepared.width, prepared.height):
-        across, down = prepared.width / drawing.width, prepared.height / drawing.height
-        drawing.point_x, drawing.point_y = drawing.point_x * across, drawing.point_y * down
+    """Give a drawing a new picture; everything else about it stays.
+
+    The same frame at another resolution keeps its size on the face; on another canvas the pixels keep theirs, and
+    the point its share of the canvas.
+    """
+    across, down = prepared.width / drawing.width, prepared.height / drawing.height
+    drawing.point_x, drawing.point_y = drawing.point_x * across, drawing.point_y * down
+    if _same_frame(prepared.width, prepared.height, drawing):
+        drawing.canvas_width *= across
         drawing.offset_x, drawing.offset_y = drawing.offset_x * across, drawing.offset_y * down
     keep_prepared(drawing, prepared)
     drawing.revision += 1

@@ -15,7 +15,7 @@ def make_charts(apps, schema_editor):
             character=character, kind="mouth", name="Mouth",
             x=character.mouth_x, y=character.mouth_y, width=character.mouth_width,
         )
-        chart = Chart.objects.create(part=part, name="calm", canvas_width=400)
+        chart = Chart.objects.create(part=part, name="calm")
         for at, drawing in enumerate(character.drawings.order_by("number")):
             drawing.chart, drawing.position, drawing.key = chart, at, KEYS[at : at + 1]
             drawing.save()
@@ -45,7 +45,6 @@ class Migration(migrations.Migration):
             fields=[
                 ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
                 ("name", models.CharField(max_length=80)),
-                ("canvas_width", models.PositiveIntegerField(default=0, help_text="The usual canvas's width in pixels; 0 until known.")),
                 ("part", models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="charts", to="cast.part")),
             ],
             options={"ordering": ["pk"]},
@@ -78,6 +77,7 @@ class Migration(migrations.Migration):
         # Until now every drawing was drawn by rule, on one canvas.
         migrations.AddField("drawing", "width", models.PositiveIntegerField(default=400), preserve_default=False),
         migrations.AddField("drawing", "height", models.PositiveIntegerField(default=300), preserve_default=False),
+        migrations.AddField("drawing", "canvas_width", models.FloatField(default=400.0), preserve_default=False),
         migrations.AddField("drawing", "point_x", models.FloatField(default=200.0), preserve_default=False),
         migrations.AddField("drawing", "point_y", models.FloatField(default=150.0), preserve_default=False),
         migrations.AddField("drawing", "offset_x", models.FloatField(default=0.0)),

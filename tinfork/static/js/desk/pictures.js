@@ -1,11 +1,11 @@
 /** The drawings of a character as images in register, with the box that their ink fills, for small pictures. */
 
-/** Where a drawing's canvas lies around the point it is registered on, in pixels of the usual canvas. */
+/** Where a drawing's canvas lies around the point it is registered on, in usual canvases. */
 const around = (/** @type {import("./model.js").Drawing} */ d) => ({
-  left: d.offset[0] - d.point[0],
-  top: d.offset[1] - d.point[1],
-  right: d.offset[0] - d.point[0] + d.width,
-  bottom: d.offset[1] - d.point[1] + d.height,
+  left: (d.offset[0] - d.point[0]) / d.canvas,
+  top: (d.offset[1] - d.point[1]) / d.canvas,
+  right: (d.offset[0] - d.point[0] + d.width) / d.canvas,
+  bottom: (d.offset[1] - d.point[1] + d.height) / d.canvas,
 });
 
 export class Pictures {
@@ -75,7 +75,7 @@ export class Pictures {
     context.beginPath();
     context.rect(x, y, width, height);
     context.clip();
-    context.drawImage(image, left, top, drawing.width * scale, drawing.height * scale);
+    context.drawImage(image, left, top, (lies.right - lies.left) * scale, (lies.bottom - lies.top) * scale);
     context.restore();
   }
 }
