@@ -28,6 +28,8 @@ from tinfork.engines.svg import clean_svg
 _FORMATS = ("PNG", "WEBP", "GIF", "TIFF", "JPEG")
 #: SVG is measured at this width in pixels.
 _SVG_MEASURED = 800
+#: Pictures at least twice as large are measured on every second pixel, and so on.
+_MEASURED = 1000
 _TOO_MANY = f"more than {MAX_PICTURES} frames or layers"
 
 
@@ -230,13 +232,8 @@ def from_svg(stem: str, data: bytes, name: str) -> Prepared:
     """A cleaned SVG, measured in its own units; raises `FormatError` with the file's `name`."""
     text, width, height = clean_svg(data, name)
     pixels = picture_of(text.encode(), ".svg", name, width=_SVG_MEASURED)
-    seen = measure(pixels)
-    scale = width / pixels.shape[1]
-    box = seen.box and Box(
-        *(round(side * scale) for side in (seen.box.left, seen.box.top, seen.box.right, seen.box.bottom))
-    )
     wide, high = max(1, round(width)), max(1, round(height))
-    measures = Measures(wide, high, box, seen.line * scale, seen.opaque, seen.plain_ground, seen.look)
+    measures = _scaled(measure(pixels), width / pixels.shape[1], wide, high)
     return Prepared(stem[:80], text.encode(), ".svg", wide, high, thumb_of(pixels), measures)
 
 
@@ -253,7 +250,18 @@ def picture_of(data: bytes, suffix: str, name: str = "The drawing", *, width: in
 def from_pixels(name: str, pixels: Picture, note: str = "", png: bytes | None = None) -> Prepared:
     """A drawing of pixels, shape (height, width, 4); `png` are the same pixels where they are at hand as such."""
     height, width = pixels.shape[:2]
-    return Prepared(name[:80], png or png_of(pixels), ".png", width, height, thumb_of(pixels), measure(pixels), note)
+    # Twice the resolution tells no more of a line or a centre.
+    step = max(1, max(height, width) // _MEASURED)
+    measures = _scaled(measure(np.ascontiguousarray(pixels[::step, ::step])), step, width, height)
+    return Prepared(name[:80], png or png_of(pixels), ".png", width, height, thumb_of(pixels), measures, note)
+
+
+def _scaled(seen: Measures, scale: float, width: int, height: int) -> Measures:
+    """Measures of a smaller or larger copy in pixels of the drawing itself."""
+    box = seen.box and Box(*(round(side * scale) for side in seen.box.sides))
+    if box:
+        box = Box(box.left, box.top, min(width, box.right), min(height, box.bottom))
+    return Measures(width, height, box, seen.line * scale, seen.opaque, seen.plain_ground, seen.look)
 
 
 def measure_kept(data: bytes, suffix: str) -> tuple[bytes, Measures]:
