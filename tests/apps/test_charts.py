@@ -68,6 +68,23 @@ def test_uploads_as_they_came_are_let_go_of(client, brought):
     assert not any(storages["default"].exists(f["key"]) for f in job.options["files"])
 
 
+def test_names_with_raised_and_foreign_digits_come_in(client, blank, finish):
+    named = ["²", "рот ٣", "口 10", "口 2"]
+    bring(client, blank, [(f"{name}.png", encoded(PICTURES[at + 1])) for at, name in enumerate(named)])
+    assert finish(blank).state == "done"
+    assert blank.drawings.count() == 4
+    assert {3, 2, 10} <= {d.number for d in blank.drawings.all()}
+
+
+def test_one_file_brought_twice_at_once_comes_in_twice(client, blank, chart, finish):
+    for one in (blank, chart):
+        bring(client, one, [("30.png", encoded(PICTURES[14]))])
+    assert finish(blank).state == "done"
+    assert finish(chart).state == "done"
+    assert blank.drawings.count() == 1
+    assert chart.drawings.filter(number=30).exists()
+
+
 def test_one_bad_file_is_named_and_the_rest_comes_in(client, blank, finish):
     bring(client, blank, [("good.png", encoded(PICTURES[1])), ("bad.png", b"nothing"), ("huge.png", huge_png())])
     job = finish(blank)

@@ -112,7 +112,7 @@ def _measure(job: Job, chart: Chart, report: Report) -> None:
 
 def _unpack(job: Job, chart: Chart, report: Report) -> None:
     """An uploaded archive fills the character that was made for it."""
-    with local_copy_of(job.options["key"]) as path:
+    with local_copy_of(job.options["files"][0]["key"]) as path:
         prepared = run_apart(
             prepare_character, path, progress=lambda _, done: report("Opening the drawings", 0.9 * done)
         )
@@ -121,7 +121,7 @@ def _unpack(job: Job, chart: Chart, report: Report) -> None:
         unpack_into(chart.character, prepared)
         job.options["chart"] = chart.character.mouth.charts.all()[0].pk
         job.notes = [f"{chart.character.name} came with {len(prepared.drawings)} drawings."]
-    release(job.options["key"])
+    _release(job)
 
 
 _KINDS: dict[Job.Kind, Callable[[Job, Chart, Report], None]] = {
@@ -135,22 +135,20 @@ _KINDS: dict[Job.Kind, Callable[[Job, Chart, Report], None]] = {
 
 
 def _release(job: Job) -> None:
-    """Let go of the uploads as they came, unless another job still has the same file to open."""
-    others = Job.objects.filter(kind=Job.Kind.DRAWINGS, state__in=OPEN).exclude(pk=job.pk)
+    """Let go of the uploads as they came, unless another job or a page still has the same file to open."""
+    others = Job.objects.filter(options__has_key="files", state__in=OPEN).exclude(pk=job.pk)
     needed = {file["key"] for other in others for file in other.options["files"]}
     for file in job.options["files"]:
-        if file["key"] not in needed:
+        if file["key"] not in needed and not Page.objects.filter(original=file["key"]).exists():
             release(file["key"])
 
 
 def undo(job: Job) -> None:
     """Let go of uploads, and of a page that was never seen."""
-    if job.kind == Job.Kind.DRAWINGS:
-        _release(job)
-    elif job.kind == Job.Kind.PAGE:
+    if job.kind == Job.Kind.PAGE:
         Page.objects.filter(pk=job.options["page"], picture="").delete()
-    elif job.kind == Job.Kind.IMPORT:
-        release(job.options["key"])
+    elif "files" in job.options:
+        _release(job)
 
 
 def home(job: Job) -> str:

@@ -50,7 +50,9 @@ def name_in(name: str) -> str:
 
 def _in_order(prepared: Sequence[Prepared]) -> list[Prepared]:
     """Files as people count: 2 before 10."""
-    return sorted(prepared, key=lambda p: [int(t) if t.isdigit() else t.casefold() for t in re.split(r"(\d+)", p.name)])
+    return sorted(
+        prepared, key=lambda p: [int(t) if t.isdecimal() else t.casefold() for t in re.split(r"(\d+)", p.name)]
+    )
 
 
 @transaction.atomic

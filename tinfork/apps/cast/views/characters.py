@@ -77,7 +77,7 @@ def character_import(request: UserRequest) -> HttpResponse:
         character = actions.add_character(studio=studio, name=name)
     except ChartError as error:
         return answer(request, "cast", error=error)
-    options = {"chart": character.mouth.charts.get().pk, **keep_upload(file)}
+    options = {"chart": character.mouth.charts.get().pk, "files": [keep_upload(file)]}
     start_job(kind=Job.Kind.IMPORT, on=character, by=request.user, options=options)
     return answer(request, "character", character.pk)
 
