@@ -17,7 +17,8 @@ from tinfork.core.sheet import Sheet
 from tinfork.core.solver.problem import Dials
 from tinfork.core.solver.solve import solve
 from tinfork.engines.decode import decode
-from tinfork.engines.reader import lines_from_text, read_track
+from tinfork.engines.reader import read_track
+from tinfork.engines.wording import lines_from_text
 
 
 class _Parser(argparse.ArgumentParser):

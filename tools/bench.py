@@ -30,8 +30,9 @@ from tinfork.core.speech.reading import Line, Phoneme, Reading, Word
 from tinfork.core.speech.visemes import class_of
 from tinfork.engines import reader
 from tinfork.engines.decode import Sound
-from tinfork.engines.reader import lines_from_text, read_track
+from tinfork.engines.reader import read_track
 from tinfork.engines.synthesiser import Spoken, speak
+from tinfork.engines.wording import lines_from_text
 
 ROOT = Path(__file__).resolve().parents[1]
 RATE = FrameRate.parse("24")
@@ -56,7 +57,7 @@ def _noisy(sound: Sound) -> Sound:
 CASES: dict[str, Callable[[Sound], Sound]] = {"clean": lambda s: s, "noise at 10 dB": _noisy}
 
 
-class _Plain(reader._Mender):
+class _Plain(reader.Mender):
     """The recogniser's own edges."""
 
     def edges(self, phones: list[tuple[int, int]]) -> list[tuple[int, int]]:
@@ -64,14 +65,14 @@ class _Plain(reader._Mender):
 
 
 def _read(sound: Sound, text: str, *, plain: bool) -> tuple[Reading, float]:
-    mender = reader._Mender
+    mender = reader.Mender
     began = time.process_time()
     try:
         if plain:
-            reader._Mender = _Plain  # type: ignore[misc]
+            reader.Mender = _Plain  # type: ignore[misc]
         reading = read_track(sound, lines_from_text(text)).reading
     finally:
-        reader._Mender = mender  # type: ignore[misc]
+        reader.Mender = mender  # type: ignore[misc]
     return reading, time.process_time() - began
 
 

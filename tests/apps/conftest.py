@@ -83,16 +83,15 @@ def start_read(client, shot):
 
 @pytest.fixture
 def work(shot):
-    """Do the newest job of the shot, as the worker would."""
+    """Do everything that waits, as the worker would; gives back the newest job of the shot."""
     from tinfork.apps.jobs.models import Job
     from tinfork.apps.jobs.tasks import do_job
 
     def do():
-        job = Job.objects.filter(shot=shot).first()
-        do_job(str(job.pk))
-        job.refresh_from_db()
+        for job in Job.objects.filter(state__in=("waiting", "running")).order_by("created_at"):
+            do_job(str(job.pk))
         shot.refresh_from_db()
-        return job
+        return Job.objects.filter(shot=shot).first()
 
     return do
 

@@ -216,10 +216,10 @@ def glad(client, chart):
 
 
 def holds(shot):
-    from tinfork.apps.reading.solving import solve_shot
+    from tinfork.apps.reading.solving import solve_character
 
     fresh = type(shot).objects.get(pk=shot.pk)
-    return solve_shot(fresh, fresh.reading.content)
+    return solve_character(fresh, fresh.character, fresh.soundtrack.reading)
 
 
 def test_a_stretch_of_a_shot_moves_to_another_set_and_back_with_the_timing_kept(client, read_shot, chart, glad):

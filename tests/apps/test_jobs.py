@@ -6,7 +6,7 @@ from tinfork.apps.jobs.models import Job
 @pytest.fixture
 def job(start_read):
     start_read()
-    return Job.objects.get()
+    return Job.objects.get(kind="read")
 
 
 def panel(client, job, then="desk"):

@@ -10,9 +10,9 @@ from tinfork.core.clock import FrameRate
 from tinfork.core.mouths.placement import Placement, Registration, lay
 from tinfork.core.mouths.starter import starter_pictures
 from tinfork.core.solver.problem import Hold
-from tinfork.engines.decode import Sound
+from tinfork.engines.decode import Sound, write_sound
 from tinfork.engines.drawings import picture_of
-from tinfork.engines.pictures import cut_to_frames, mouth_picture, write_sequence
+from tinfork.engines.pictures import MouthColumn, mouth_picture, write_sequence
 
 SVG = starter_pictures()
 PLACE = Placement(0.5, 0.7, 0.3)
@@ -45,28 +45,16 @@ def test_a_tall_frame_fits_the_face_whole():
     assert (x, y, width) == (540, 960, 540)
 
 
-@pytest.mark.parametrize("rate", ["24", "23.976", "29.97"])
-@pytest.mark.parametrize("frames", [1, 24, 100])
-def test_the_sound_is_cut_or_filled_to_the_frames(rate, frames):
-    clock = FrameRate.parse(rate)
-    cut = cut_to_frames(Sound(np.ones((48_000, 1), np.float32), 48_000), clock, frames)
-    assert len(cut.samples) == -(-clock.first_us(frames) * 48_000 // 1_000_000)
-
-
-def test_the_zip_has_a_picture_per_frame_by_number_and_the_sound(tmp_path):
+def test_the_zip_has_a_picture_per_frame_by_number_for_each_column_and_the_sound(tmp_path):
     pictures = {("", n): laid_picture(n, (160, 90)) for n in (1, 14)}
-    target = tmp_path / "out.zip"
-    write_sequence(
-        target,
-        name="020_counter",
-        holds=(Hold(0, 3, 1, "rest"), Hold(3, 6, 14, "open")),
-        pictures=pictures,
-        sound=Sound(np.zeros((48_000, 1), np.float32), 48_000),
-        rate=FrameRate.parse("24"),
-        first_frame=55,
-    )
+    target, wav = tmp_path / "out.zip", tmp_path / "mix.wav"
+    write_sound(Sound(np.zeros((12_000, 1), np.float32), 48_000), wav)
+    holds = (Hold(0, 3, 1, "rest"), Hold(3, 6, 14, "open"))
+    columns = [MouthColumn("020_counter", holds, pictures), MouthColumn("pim/020", holds[:1], pictures)]
+    write_sequence(target, columns=columns, sound=("020_counter.wav", wav), first_frame=55)
     with zipfile.ZipFile(target) as archive:
-        assert archive.namelist() == [f"020_counter.{n:04d}.png" for n in range(55, 61)] + ["020_counter.wav"]
+        names = [f"020_counter.{n:04d}.png" for n in range(55, 61)] + [f"pim/020.{n:04d}.png" for n in range(55, 58)]
+        assert archive.namelist() == [*names, "020_counter.wav"]
         assert archive.read("020_counter.0057.png") == pictures["", 1]
         assert archive.read("020_counter.0058.png") == pictures["", 14]
         with wave.open(io.BytesIO(archive.read("020_counter.wav"))) as sound:

@@ -4,7 +4,8 @@ from hypothesis import strategies as st
 
 from tinfork.core.sound.voice import level_db
 from tinfork.engines.limits import READING_HZ
-from tinfork.engines.reader import _PIECE_S, _Mender, _pieces
+from tinfork.engines.mending import Mender
+from tinfork.engines.reader import _PIECE_S, _pieces
 
 NOISE = np.random.default_rng(8).normal(scale=0.1, size=READING_HZ * 4).astype(np.float32)
 

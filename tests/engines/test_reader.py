@@ -10,7 +10,8 @@ from tinfork.core.errors import Cancelled, SoundError, WordsError
 from tinfork.core.score.boundaries import score
 from tinfork.engines.apart import run_apart
 from tinfork.engines.decode import Sound
-from tinfork.engines.reader import DOUBTFUL, lines_from_text, read_track
+from tinfork.engines.reader import DOUBTFUL, read_track
+from tinfork.engines.wording import lines_from_text
 
 RATE = FrameRate.parse("24")
 SENTENCES = [

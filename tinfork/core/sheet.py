@@ -1,11 +1,13 @@
 """The exposure sheet: a row per frame with what is heard and what is shown."""
 
+from bisect import bisect_left
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import cached_property
 
 from tinfork.core.clock import FrameRate, timecode
 from tinfork.core.solver.problem import Hold
-from tinfork.core.speech.reading import Reading
+from tinfork.core.speech.reading import Reading, Word
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,6 +24,21 @@ class Row:
     phoneme: str
 
 
+class _InOrder:
+    """Words by start, for looking up who speaks in a stretch: speakers may overlap."""
+
+    def __init__(self, reading: Reading) -> None:
+        self._words = sorted(reading.words(), key=lambda word: word.start_us)
+        self._starts = [word.start_us for word in self._words]
+        self._longest_us = max((word.end_us - word.start_us for word in self._words), default=0)
+
+    def between(self, from_us: int, to_us: int) -> list[Word]:
+        """The words that sound in a stretch."""
+        first = bisect_left(self._starts, from_us - self._longest_us)
+        last = bisect_left(self._starts, to_us)
+        return [word for word in self._words[first:last] if word.end_us > from_us]
+
+
 @dataclass(frozen=True)
 class Sheet:
     """A reading and its holds at a rate; frames are numbered from `first_frame`."""
@@ -31,6 +48,10 @@ class Sheet:
     rate: FrameRate
     first_frame: int = 1
     drop: bool = False
+
+    @cached_property
+    def _words(self) -> "_InOrder":
+        return _InOrder(self.reading)
 
     def frame_rows(self) -> Iterator[Row]:
         """A row per frame: the word and the sounds heard on it."""
@@ -57,12 +78,6 @@ class Sheet:
         )
 
     def _heard(self, from_us: int, to_us: int) -> tuple[list[str], list[str]]:
-        words: list[str] = []
-        phonemes: list[str] = []
-        for word in self.reading.words():
-            if word.start_us >= to_us:
-                break
-            if word.end_us > from_us:
-                words.append(word.text)
-                phonemes += [p.ipa for p in word.phonemes if p.start_us < to_us and p.end_us > from_us]
-        return words, phonemes
+        heard = self._words.between(from_us, to_us)
+        sounds = [p.ipa for word in heard for p in word.phonemes if p.start_us < to_us and p.end_us > from_us]
+        return [word.text for word in heard], sounds

@@ -15,22 +15,40 @@ _PR_SET_PDEATHSIG = 1
 _HEARTBEAT_S = 1.0
 
 
+class _Report:
+    """What the child calls: how far it is, and parts of its result that are done."""
+
+    def __init__(self, pipe: Connection) -> None:
+        self._pipe = pipe
+
+    def __call__(self, phase: str, done: float, part: Any = None) -> None:
+        if part is not None:
+            self._pipe.send(("part", part))
+        self._pipe.send(("progress", phase, done))
+
+
 def _work(pipe: Connection, function: Callable[..., Any], arguments: tuple[Any, ...]) -> None:
     """In the child: report progress and the result through the pipe."""
     # Die with the worker: nobody would take the result.
     ctypes.CDLL(None).prctl(_PR_SET_PDEATHSIG, signal.SIGKILL)
     try:
-        result = function(*arguments, lambda phase, done: pipe.send(("progress", phase, done)))
+        result = function(*arguments, _Report(pipe))
     except TinForkError as error:
         pipe.send(("error", error))
     else:
         pipe.send(("result", result))
 
 
-def run_apart(function: Callable[..., T], *arguments: Any, progress: Callable[[str, float], None]) -> T:
-    """`function(*arguments, progress)` in a child process.
+def run_apart(
+    function: Callable[..., T],
+    *arguments: Any,
+    progress: Callable[[str, float], None],
+    keep: Callable[[Any], None] = lambda part: None,
+) -> T:
+    """`function(*arguments, report)` in a child process.
 
-    `progress(phase, done)` is called here, at least every second; if it raises (`Cancelled`), the child is
+    It may call `report(phase, done)`, or `report(phase, done, part)` with a part of its result, which `keep` gets
+    here. `progress(phase, done)` is called here, at least every second; if it raises (`Cancelled`), the child is
     killed. Errors of ours come through; a child that dies is an `EngineError`.
     """
     context = multiprocessing.get_context("spawn")
@@ -51,6 +69,9 @@ def run_apart(function: Callable[..., T], *arguments: Any, progress: Callable[[s
                 return result
             if kind == "error":
                 raise content[0]
+            if kind == "part":
+                keep(content[0])
+                continue
             last = (content[0], content[1])
             progress(*last)
     except EOFError:

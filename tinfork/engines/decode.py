@@ -4,10 +4,12 @@ Only local files of the formats listed are opened (no playlists, no network), wi
 length, size and time, because everything a person uploads is untrusted.
 """
 
-import json
-import shutil
-import struct
+import re
 import subprocess
+import tempfile
+import threading
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -16,23 +18,9 @@ import soxr
 from numpy.typing import NDArray
 
 from tinfork.core.errors import EngineError, SoundError
+from tinfork.core.sound.meter import Measured, Meter
 from tinfork.engines import limits
-
-_DEMUXERS = "wav,w64,aiff,flac,mp3,ogg,mov,mp4,m4a,matroska,webm,aac,caf,au"
-_SAFE = ["-nostdin", "-hide_banner", "-v", "error", "-protocol_whitelist", "file,pipe", "-format_whitelist", _DEMUXERS]
-_KINDS = "WAV, MP3, FLAC, AIFF, OGG or M4A"
-
-
-@dataclass(frozen=True, slots=True)
-class SoundInfo:
-    """What a file says of its first sound: container, seconds (None if unsaid), channels, Hz."""
-
-    container: str
-    duration_s: float | None
-    channels: int
-    rate_hz: int
-    cut_short: bool
-
+from tinfork.engines.probing import KINDS, SAFE, SoundInfo, probe, program, too_long, too_short
 
 @dataclass(frozen=True)
 class Sound:
@@ -55,124 +43,197 @@ class Sound:
         return out
 
 
-def _program(name: str) -> str:
-    path = shutil.which(name)
-    if path is None:
-        raise EngineError(f"{name} is not installed; install Debian's package ffmpeg.")
-    return path
+@dataclass(frozen=True)
+class Opened:
+    """A sound that was decoded to its listening copy: length, measures, loudness (LUFS, None where too soft to say)."""
+
+    info: SoundInfo
+    duration_us: int
+    measured: Measured
+    loudness: float | None
+    true_peak_db: float
 
 
-def _ask(command: list[str], timeout_s: float, name: str) -> subprocess.CompletedProcess[bytes]:
-    try:
-        return subprocess.run(command, capture_output=True, timeout=timeout_s, check=False)
-    except subprocess.TimeoutExpired:
-        raise SoundError(f"“{name}” took too long to open; it may be damaged. Save it again as WAV.") from None
+#: Called with the share done, 0 to 1; may raise `Cancelled`.
+Progress = Callable[[float], None]
 
 
-def probe(path: Path, name: str = "") -> SoundInfo:
-    """What a file holds, without decoding it; raises `SoundError` when it cannot serve."""
-    name = name or path.name
-    size = path.stat().st_size
-    if size == 0:
-        raise SoundError(f"“{name}” is empty: it has no bytes. Export it again and choose the new file.")
-    if size > limits.MAX_SOUND_BYTES:
-        raise SoundError(f"“{name}” is larger than {limits.MAX_SOUND_BYTES // 1024**2} MB. Cut it into parts.")
-    entries = "stream=codec_type,channels,sample_rate:format=format_name,duration"
-    command = [
-        _program("ffprobe"), *_SAFE[1:], "-select_streams", "a:0", "-show_entries", entries, "-of", "json", str(path),
-    ]  # fmt: skip
-    done = _ask(command, limits.PROBE_TIMEOUT_S, name)
-    if done.returncode:
-        raise SoundError(f"“{name}” is not a sound that can be read. Bring {_KINDS}.")
-    told = json.loads(done.stdout or b"{}")
-    if not told.get("streams"):
-        raise SoundError(f"“{name}” has no sound in it. Bring the recording itself, as {_KINDS}.")
-    cut_short = _wav_is_cut(path)
-    stream, container = told["streams"][0], told.get("format", {})
-    duration = float(container["duration"]) if container.get("duration", "N/A") != "N/A" else None
-    if duration is not None and duration > limits.MAX_SOUND_S:
-        raise SoundError(_too_long(name, duration))
-    if duration is not None and duration < limits.MIN_SOUND_S and not cut_short:
-        raise SoundError(_too_short(name, duration))
-    return SoundInfo(
-        container=container.get("format_name", ""),
-        duration_s=duration,
-        channels=int(stream.get("channels", 0)),
-        rate_hz=int(stream.get("sample_rate", 0)),
-        cut_short=cut_short,
-    )
+def open_sound(path: Path, flac: Path, name: str = "", progress: Progress = lambda done: None) -> Opened:
+    """Decode the first sound of a file to a FLAC of 48 kHz with one or two channels, and measure it on the way.
 
-
-def _too_long(name: str, seconds: float) -> str:
-    return (
-        f"“{name}” is {seconds / 60:.0f} minutes long; {limits.MAX_SOUND_S // 60} minutes is the most in one file. "
-        "Cut it into parts."
-    )
-
-
-def _too_short(name: str, seconds: float) -> str:
-    return f"“{name}” lasts {seconds * 1000:.0f} ms; {limits.MIN_SOUND_S:g} s is the least that can be read."
-
-
-def _wav_is_cut(path: Path) -> bool:
-    """Whether a RIFF file's data chunk promises more bytes than the file has."""
-    with path.open("rb") as file:
-        head = file.read(12)
-        if head[:4] != b"RIFF" or head[8:] != b"WAVE":
-            return False
-        while len(chunk := file.read(8)) == 8:
-            kind, size = chunk[:4], struct.unpack("<I", chunk[4:])[0]
-            if kind == b"data":
-                # Writers to a pipe leave the size open with all ones.
-                return bool(size != 0xFFFFFFFF and file.tell() + size > path.stat().st_size)
-            file.seek(size + size % 2, 1)
-    return False
-
-
-def decode(path: Path, name: str = "") -> Sound:
-    """Decode the first sound of a file at 48 kHz, as one or two channels.
-
-    Raises `SoundError` for what is no sound, shorter than 0.1 s or longer than the limit.
+    Loudness is integrated after EBU R 128. Raises `SoundError` for what is no sound, too short or too long.
     """
     name = name or path.name
     info = probe(path, name)
     channels = 1 if info.channels == 1 else 2
+    form = ["-ac", str(channels), "-ar", str(limits.LISTENING_HZ)]
     command = [
-        _program("ffmpeg"), *_SAFE, "-i", str(path), "-map", "0:a:0", "-vn", "-t", str(limits.MAX_SOUND_S + 1),
+        program("ffmpeg"), "-y", *SAFE[:2], "-v", "info", "-nostats", *SAFE[4:], "-i", str(path),
+        "-map", "0:a:0", "-vn", "-t", str(limits.MAX_SOUND_S + 1), *form, "-sample_fmt", "s16",
+        "-c:a", "flac", "-compression_level", "5", str(flac),
+        "-map", "0:a:0", "-vn", "-t", str(limits.MAX_SOUND_S + 1), "-af", "ebur128=peak=true:framelog=verbose", *form,
+        "-f", "f32le", "pipe:1",
+    ]  # fmt: skip
+    meter = Meter(limits.LISTENING_HZ)
+    total = (info.duration_s or 0) * limits.LISTENING_HZ
+    done = 0
+    with _stream(command, channels, name) as stream:
+        for block in stream.blocks:
+            meter.feed(block)
+            done += len(block)
+            progress(min(1.0, done / total) if total else 0.5)
+    measured = meter.finish()
+    if measured.frames == 0:
+        raise SoundError(f"“{name}” could not be decoded: it is damaged or of an unknown kind. Bring {KINDS}.")
+    seconds = measured.frames / limits.LISTENING_HZ
+    if seconds > limits.MAX_SOUND_S:
+        raise SoundError(too_long(name, seconds))
+    if seconds < limits.MIN_SOUND_S:
+        raise SoundError(too_short(name, seconds))
+    return Opened(info, measured.frames * 1_000_000 // limits.LISTENING_HZ, measured, _loudness(stream.told), _true_peak(stream.told))
+
+
+def _loudness(told: str) -> float | None:
+    found = re.findall(r"I:\s+(-?[\d.]+) LUFS", told)
+    # -70 is the gate: nothing was loud enough to be counted.
+    return float(found[-1]) if found and float(found[-1]) > -69.9 else None
+
+
+def _true_peak(told: str) -> float:
+    found = re.findall(r"Peak:\s+(-?[\d.]+|-inf) dBFS", told)
+    return float(found[-1]) if found and found[-1] != "-inf" else -120.0
+
+
+class _Stream:
+    """The decoder's output in blocks of shape (n, channels), -1 to 1, and what it said at its end."""
+
+    def __init__(self, process: "subprocess.Popen[bytes]", channels: int) -> None:
+        self._process, self._channels = process, channels
+        self.told = ""
+
+    @property
+    def blocks(self) -> Iterator[NDArray[np.float32]]:
+        """About a second each."""
+        assert self._process.stdout is not None
+        size = 4 * self._channels
+        while data := self._process.stdout.read(size * limits.LISTENING_HZ):
+            whole = len(data) // size
+            block = np.frombuffer(data, dtype="<f4", count=whole * self._channels).reshape(whole, self._channels)
+            yield np.clip(np.nan_to_num(block), -1.0, 1.0)
+
+
+@contextmanager
+def _stream(command: list[str], channels: int, name: str) -> Iterator[_Stream]:
+    with tempfile.TemporaryFile() as said:
+        process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=said)
+        late = threading.Event()
+
+        def stop() -> None:
+            late.set()
+            process.kill()
+
+        timer = threading.Timer(limits.DECODE_TIMEOUT_S, stop)
+        timer.start()
+        try:
+            stream = _Stream(process, channels)
+            yield stream
+            process.wait()
+            said.seek(0)
+            stream.told = said.read().decode("utf-8", "replace")
+        finally:
+            timer.cancel()
+            process.kill()
+            process.wait()
+            if process.stdout:
+                process.stdout.close()
+        if late.is_set():
+            raise SoundError(f"“{name}” took too long to open; it may be damaged. Save it again as WAV.")
+
+
+def _samples_command(path: Path, start_us: int, length_us: int | None, channels: int) -> list[str]:
+    cut = ["-ss", f"{start_us / 1e6:.6f}"] if start_us else []
+    cut += ["-t", f"{length_us / 1e6:.6f}"] if length_us is not None else []
+    return [
+        program("ffmpeg"), *SAFE, *cut, "-i", str(path), "-map", "0:a:0", "-vn", "-t", str(limits.MAX_SOUND_S + 1),
         "-ac", str(channels), "-ar", str(limits.LISTENING_HZ), "-f", "f32le", "pipe:1",
     ]  # fmt: skip
-    done = _ask(command, limits.DECODE_TIMEOUT_S, name)
-    whole = len(done.stdout) // (4 * channels)
-    if whole == 0:
-        raise SoundError(f"“{name}” could not be decoded: it is damaged or of an unknown kind. Bring {_KINDS}.")
-    samples = np.frombuffer(done.stdout, dtype="<f4", count=whole * channels).reshape(whole, channels)
-    samples = np.clip(np.nan_to_num(samples), -1.0, 1.0)
-    seconds = whole / limits.LISTENING_HZ
-    if seconds > limits.MAX_SOUND_S:
-        raise SoundError(_too_long(name, seconds))
-    if seconds < limits.MIN_SOUND_S:
-        raise SoundError(_too_short(name, seconds))
+
+
+def decode(path: Path, name: str = "", *, start_us: int = 0, length_us: int | None = None, channels: int = 0) -> Sound:
+    """The first sound of a file, or a part of it, at 48 kHz in memory; `channels` 0 keeps one or two.
+
+    For parts and short sounds: an hour would take a gigabyte. Raises `SoundError` as `open_sound` does.
+    """
+    name = name or path.name
+    if not channels:
+        channels = 1 if probe(path, name).channels == 1 else 2
+    with _stream(_samples_command(path, start_us, length_us, channels), channels, name) as stream:
+        blocks = list(stream.blocks)
+    samples = np.concatenate(blocks) if blocks else np.zeros((0, channels), dtype=np.float32)
+    if not len(samples):
+        raise SoundError(f"“{name}” could not be decoded: it is damaged or of an unknown kind. Bring {KINDS}.")
     return Sound(samples, limits.LISTENING_HZ)
 
 
-def _encode(samples: NDArray[np.float32], rate_hz: int, target: Path, options: list[str]) -> None:
-    pcm = np.rint(samples * 32767).astype("<i2")
+def decode_voice(path: Path, name: str = "") -> Sound:
+    """A whole file as the reader hears it: mono at 16 kHz, decoded as a stream; an hour takes 230 MB.
+
+    Raises `SoundError` for what is no sound, too short or too long.
+    """
+    name = name or path.name
+    channels = 1 if probe(path, name).channels == 1 else 2
+    resampler = soxr.ResampleStream(limits.LISTENING_HZ, limits.READING_HZ, 1, dtype="float32")
+    parts: list[NDArray[np.float32]] = []
+    frames = 0
+    with _stream(_samples_command(path, 0, None, channels), channels, name) as stream:
+        for block in stream.blocks:
+            frames += len(block)
+            parts.append(resampler.resample_chunk(block.mean(axis=1, dtype=np.float32)))
+    parts.append(resampler.resample_chunk(np.zeros(0, dtype=np.float32), last=True))
+    seconds = frames / limits.LISTENING_HZ
+    if frames == 0:
+        raise SoundError(f"“{name}” could not be decoded: it is damaged or of an unknown kind. Bring {KINDS}.")
+    if seconds > limits.MAX_SOUND_S:
+        raise SoundError(too_long(name, seconds))
+    if seconds < limits.MIN_SOUND_S:
+        raise SoundError(too_short(name, seconds))
+    samples = np.concatenate(parts)[: frames * limits.READING_HZ // limits.LISTENING_HZ]
+    return Sound(samples[:, None], limits.READING_HZ)
+
+
+def part_blocks(path: Path, first: int, count: int) -> Iterator[NDArray[np.float32]]:
+    """`count` samples of a listening copy from sample `first` on, in blocks of shape (n, 1 or 2)."""
+    channels = 1 if probe(path).channels == 1 else 2
+    # Cut by sample after seeking near: a seek alone may land a few samples off.
+    near_s = max(0, first // limits.LISTENING_HZ - 1)
+    skip = first - near_s * limits.LISTENING_HZ
     command = [
-        _program("ffmpeg"), "-hide_banner", "-v", "error", "-y", "-f", "s16le", "-ar", str(rate_hz),
-        "-ac", str(samples.shape[1]), "-i", "pipe:0", *options, str(target),
+        program("ffmpeg"), *SAFE, *(["-ss", str(near_s)] if near_s else []), "-i", str(path), "-map", "0:a:0", "-vn",
+        "-af", f"atrim=start_sample={skip}:end_sample={skip + count}", "-f", "f32le", "pipe:1",
     ]  # fmt: skip
+    with _stream(command, channels, path.name) as stream:
+        yield from stream.blocks
+
+
+def encoder(target: Path, channels: int, rate_hz: int = limits.LISTENING_HZ) -> list[str]:
+    """The command that turns 16-bit samples on its standard input into FLAC or WAV, by the target's suffix."""
+    form = (
+        ["-c:a", "flac", "-compression_level", "5"]
+        if target.suffix == ".flac"
+        else ["-c:a", "pcm_s16le", "-bitexact"]
+    )
+    return [
+        program("ffmpeg"), "-hide_banner", "-v", "error", "-y", "-f", "s16le", "-ar", str(rate_hz),
+        "-ac", str(channels), "-i", "pipe:0", *form, str(target),
+    ]  # fmt: skip
+
+
+def write_sound(sound: Sound, target: Path) -> None:
+    """A sound in memory as 16-bit FLAC or WAV, sample for sample."""
+    pcm = np.rint(sound.samples * 32767).astype("<i2")
+    command = encoder(target, sound.samples.shape[1], sound.rate_hz)
     done = subprocess.run(
         command, input=pcm.tobytes(), capture_output=True, timeout=limits.DECODE_TIMEOUT_S, check=False
     )
     if done.returncode:
         raise EngineError("The sound could not be written; is the disk full?")
-
-
-def write_flac(sound: Sound, target: Path) -> None:
-    """The listening copy: 16-bit FLAC, sample for sample."""
-    _encode(sound.samples, sound.rate_hz, target, ["-c:a", "flac", "-compression_level", "5"])
-
-
-def write_wav(sound: Sound, target: Path) -> None:
-    """16-bit WAV, for hand-over."""
-    _encode(sound.samples, sound.rate_hz, target, ["-c:a", "pcm_s16le", "-bitexact"])

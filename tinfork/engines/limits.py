@@ -1,17 +1,20 @@
 """What a sound, its words and a picture may measure, in one place."""
 
 MIN_SOUND_S = 0.1
-MAX_SOUND_S = 10 * 60
-MAX_SOUND_BYTES = 512 * 1024 * 1024
-MAX_WORDS = 6_000
-MAX_TEXT_CHARACTERS = 60_000
+MAX_SOUND_S = 60 * 60
+MAX_SOUND_BYTES = 2 * 1024**3
+MAX_WORDS = 15_000
+MAX_TEXT_CHARACTERS = 200_000
+#: Sounds brought at once.
+MAX_SOUNDS = 100
 
 #: Samples a second that the recogniser hears, and that the listening copy holds.
 READING_HZ = 16_000
 LISTENING_HZ = 48_000
 
 PROBE_TIMEOUT_S = 15
-DECODE_TIMEOUT_S = 300
+DECODE_TIMEOUT_S = 900
+FILM_TIMEOUT_S = 3600
 
 MAX_PICTURE_BYTES = 64 * 1024 * 1024
 MAX_PICTURE_PIXELS = 36_000_000

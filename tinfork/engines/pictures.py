@@ -1,19 +1,17 @@
 """The picture sequence: a transparent PNG of the mouth for each frame, with the sound cut to match."""
 
 import io
-import tempfile
+import shutil
 import zipfile
 from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
 
-import numpy as np
 from PIL import Image
 
-from tinfork.core.clock import US_PER_S, FrameRate
 from tinfork.core.mouths.placement import Laid
 from tinfork.core.pictures.ground import Picture
 from tinfork.core.solver.problem import Hold
-from tinfork.engines.decode import Sound, write_wav
 
 
 def mouth_picture(drawing: Picture, laid: Laid, size: tuple[int, int]) -> bytes:
@@ -34,42 +32,38 @@ def mouth_picture(drawing: Picture, laid: Laid, size: tuple[int, int]) -> bytes:
     return out.getvalue()
 
 
-def cut_to_frames(sound: Sound, rate: FrameRate, frames: int) -> Sound:
-    """The sound, exactly `frames` frames long: cut, or filled up with silence."""
-    wanted = -(-rate.first_us(frames) * sound.rate_hz // US_PER_S)
-    samples = sound.samples[:wanted]
-    missing = wanted - len(samples)
-    return Sound(np.pad(samples, ((0, missing), (0, 0))) if missing else samples, sound.rate_hz)
+@dataclass(frozen=True)
+class MouthColumn:
+    """One character's mouths: what their files are called, the holds, and PNG bytes by set and drawing number."""
+
+    name: str
+    holds: tuple[Hold, ...]
+    pictures: dict[tuple[str, int], bytes]
 
 
 def write_sequence(
     target: Path,
     *,
-    name: str,
-    holds: tuple[Hold, ...],
-    pictures: dict[tuple[str, int], bytes],
-    sound: Sound,
-    rate: FrameRate,
+    columns: list[MouthColumn],
+    sound: tuple[str, Path],
     first_frame: int,
     progress: Callable[[float], None] = lambda done: None,
 ) -> None:
-    """Write a ZIP of `NAME.0001.png` ... and `NAME.wav`; numbers run from `first_frame`.
+    """Write a ZIP of `NAME.0001.png` ... for each column, and the sound under its name; numbers run from `first_frame`.
 
-    `pictures` are PNG bytes by set and drawing number. PNG is stored as it is: it does not shrink further.
+    PNG is stored as it is: it does not shrink further.
     """
-    frames = holds[-1].end if holds else 0
+    frames = max((c.holds[-1].end for c in columns if c.holds), default=0)
     digits = max(4, len(str(first_frame + frames)))
     with zipfile.ZipFile(target, "w", zipfile.ZIP_STORED, allowZip64=True) as archive:
-        for hold in holds:
-            progress(hold.start / frames)
-            for frame in range(hold.start, hold.end):
-                archive.writestr(
-                    _entry(f"{name}.{first_frame + frame:0{digits}d}.png"), pictures[hold.set, hold.drawing]
-                )
-        with tempfile.TemporaryDirectory() as folder:
-            wav = Path(folder) / "sound.wav"
-            write_wav(cut_to_frames(sound, rate, frames), wav)
-            archive.writestr(_entry(f"{name}.wav"), wav.read_bytes())
+        for at, column in enumerate(columns):
+            for hold in column.holds:
+                progress((at + hold.start / frames) / len(columns))
+                for frame in range(hold.start, hold.end):
+                    name = f"{column.name}.{first_frame + frame:0{digits}d}.png"
+                    archive.writestr(_entry(name), column.pictures[hold.set, hold.drawing])
+        with archive.open(_entry(sound[0]), "w", force_zip64=True) as entry, sound[1].open("rb") as source:
+            shutil.copyfileobj(source, entry)
     progress(1.0)
 
 

@@ -1,41 +1,31 @@
 """`read_track`: a sound and its words give a reading. English, by forced alignment.
 
-spell -> lay out in words -> align piece by piece -> mend edges -> reading.
+spell -> lay out in words, window by window -> align piece by piece -> mend edges -> lines.
+A short sound is one window. Times inside are seconds until the edges are mended.
 """
 
-from collections.abc import Callable
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
+from pathlib import Path
+from typing import Any, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
 from tinfork.core.errors import SoundError, WordsError
-from tinfork.core.sound.voice import (
-    HOP_US,
-    SILENCE_DB,
-    has_voice,
-    level_db,
-    mend_pause_edge,
-    snap_to_flux,
-    spectral_flux,
-)
-from tinfork.core.speech.arpabet import VOWELS, ipa_from_phones, phones_from_ipa
+from tinfork.core.sound.voice import HOP_US, SILENCE_DB, has_voice, level_db
+from tinfork.core.speech.arpabet import VOWELS, ipa_from_phones
 from tinfork.core.speech.reading import Line, Phoneme, Reading, Word
-from tinfork.core.speech.visemes import is_vowel
-from tinfork.engines import limits, recogniser
+from tinfork.core.speech.rereading import Change, shifted
+from tinfork.engines import recogniser
 from tinfork.engines.decode import Sound
+from tinfork.engines.layout import WHOLE_S, Laid, LineLayout
 from tinfork.engines.limits import READING_HZ
+from tinfork.engines.mending import Mender
 from tinfork.engines.recogniser import AlignedWord, Aligner
-from tinfork.engines.spelling import WrittenWord, split_words
-from tinfork.engines.synthesiser import pronounce
+from tinfork.engines.wording import LineText, Spoken, Wording, check_fit, spell
 
-#: Called with a phase ("spell", "lay out", "align") and the share done, 0 to 1; may raise `Cancelled`.
-Progress = Callable[[str, float], None]
-
-ENGLISH = ("en", "en-us", "en-gb")
-#: Three states of 10 ms each: nothing shorter can be aligned.
-_SHORTEST_PHONE_S = 0.03
 #: A word below this confidence is worth a second look.
 DOUBTFUL = 0.5
 #: Measured on eight voices, clean and at 10 dB of noise: right words had medians of -44 and better,
@@ -44,26 +34,22 @@ _WORST_RIGHT_MEDIAN = -46.0
 _PIECE_S = 25.0
 #: Sound this far under the loudest is no voice in the foreground (dB).
 _FOREGROUND_DB = 25.0
-_PAUSE_US = 30_000
+#: How much sound around a window its edges are mended in.
+_MARGIN_S = 1.0
 
 
-@dataclass(frozen=True, slots=True)
-class LineText:
-    """A line to be read: who says it, what, and in which language."""
+class Progress(Protocol):
+    """Told a phase ("spell", "lay out", "align") and the share done, 0 to 1; may raise `Cancelled`.
 
-    text: str
-    speaker: str = ""
-    language: str = "en-us"
+    `part`: lines that are finished, by their number among those given.
+    """
+
+    def __call__(self, phase: str, done: float, part: Any = None) -> None:
+        """Take note."""
 
 
-@dataclass(frozen=True, slots=True)
-class _Spoken:
-    """A spoken word, the written word it belongs to, and the IPA groups of a made-up pronunciation."""
-
-    key: str
-    written: int
-    stressed: tuple[bool, ...]
-    groups: tuple[tuple[str, int], ...] = ()
+def silent_progress(phase: str, done: float, part: Any = None) -> None:
+    """For whoever does not want to know."""
 
 
 @dataclass(frozen=True)
@@ -74,16 +60,59 @@ class ReadResult:
     warnings: tuple[str, ...] = ()
 
 
-def lines_from_text(text: str, *, speaker: str = "", language: str = "en-us") -> list[LineText]:
-    """A line per line of text that has something to say."""
-    if len(text) > limits.MAX_TEXT_CHARACTERS:
-        raise WordsError(f"The words are longer than {limits.MAX_TEXT_CHARACTERS:,} characters. Cut them into parts.")
-    rows = [row.strip() for row in text.replace("\0", "").splitlines()]
-    return [LineText(row, speaker, language) for row in rows if split_words(row)]
+def read_changes(
+    voice: Path, texts: list[LineText], changes: Sequence[Change], report: Progress = silent_progress
+) -> tuple[dict[int, Line], tuple[str, ...]]:
+    """Read some lines, each run of them between two times of a sound; the lines by number, and warnings.
+
+    `voice` is a file of mono samples at 16 kHz (NumPy's format). Every line is also reported as soon as it is done.
+    """
+    samples = np.load(voice, mmap_mode="r")
+    out: dict[int, Line] = {}
+    warnings: list[str] = []
+    total = sum(change.end_us - change.start_us for change in changes)
+    before = 0
+    for change in changes:
+        part = samples[change.start_us * READING_HZ // 1_000_000 : change.end_us * READING_HZ // 1_000_000]
+        inner = _Inner(report, change, before / max(total, 1), (change.end_us - change.start_us) / max(total, 1))
+        sound = Sound(np.array(part)[:, None], READING_HZ)
+        result = read_track(sound, texts[change.first : change.last], inner)
+        warnings += result.warnings
+        done = [(change.first + at, shifted(line, change.start_us)) for at, line in enumerate(result.reading.lines)]
+        out.update(done)
+        before += change.end_us - change.start_us
+        report("align", before / max(total, 1), done)
+    return out, tuple(dict.fromkeys(warnings))
 
 
-def read_track(sound: Sound, lines: list[LineText], progress: Progress = lambda phase, done: None) -> ReadResult:
-    """Align the lines, in order, to the sound.
+@dataclass(frozen=True)
+class _Inner:
+    """Progress inside one change, told as progress of the whole."""
+
+    report: Progress
+    change: Change
+    begins: float
+    share: float
+
+    def __call__(self, phase: str, done: float, part: Any = None) -> None:
+        """Pass it on, lines with their numbers and times in the whole."""
+        lines = [(self.change.first + at, shifted(line, self.change.start_us)) for at, line in part or ()]
+        whole = self.begins + self.share * done if phase == "align" else done
+        self.report(phase, whole, lines or None)
+
+
+@dataclass(frozen=True)
+class _Window:
+    """Words laid out between two times: the numbers of spoken words, their spans, and where the sound around them is."""
+
+    numbers: list[int]
+    spans: list[tuple[float, float]]
+    from_s: float
+    to_s: float
+
+
+def read_track(sound: Sound, lines: list[LineText], progress: Progress = silent_progress) -> ReadResult:
+    """Align the lines, in order, to the sound. In a long sound, lines that are not said are left without words.
 
     Raises `SoundError` for a silent sound, `WordsError` for words that are missing or cannot fit.
     """
@@ -92,66 +121,136 @@ def read_track(sound: Sound, lines: list[LineText], progress: Progress = lambda 
     if not has_voice(levels):
         raise SoundError("The sound is silent: there is no voice to read. Check the recording's level and channel.")
     progress("spell", 0.0)
-    written, spoken, aligner = _spell(lines)
-    _check_fit(spoken, len(samples) / READING_HZ)
+    wording = spell(lines)
+    check_fit(wording.spoken, len(samples) / READING_HZ)
     progress("lay out", 0.0)
-    words = [s.key for s in spoken]
-    spans = aligner.lay_out(samples, words)
-    aligned = _align_pieces(aligner, samples, words, spans, progress)
-    reading = _reading(lines, written, spoken, aligned, _Mender(samples, levels), sound.duration_us)
+    track = _Track(samples, lines, wording)
+    if len(samples) <= WHOLE_S * READING_HZ:
+        track.take(_whole(wording, samples), progress)
+    else:
+        for window, done in _windows(wording, samples):
+            track.take(window, silent_progress)
+            progress("align", done, track.finished(upto=window.numbers[-1] if window.numbers else None))
+    progress("align", 1.0)
+    reading = Reading(sound.duration_us, track.lines())
+    if not any(line.words for line in reading.lines):
+        raise WordsError(_NOT_SAID)
     return ReadResult(reading, _warnings(reading, levels))
 
 
-def _spell(lines: list[LineText]) -> tuple[list[list[WrittenWord]], list[_Spoken], Aligner]:
-    written = [split_words(line.text) for line in lines]
-    if not any(written):
-        raise WordsError("There are no words. Type what is said in the sound, a line for each phrase.")
-    for line in lines:
-        if line.language not in ENGLISH:
-            raise WordsError(f"Only English can be read yet; “{line.language[:20]}” is another language.")
-    spoken: list[_Spoken] = []
-    extra: dict[str, tuple[str, ...]] = {}
-    number = 0
-    for line, words in zip(lines, written, strict=True):
-        for word in words:
-            for key in word.spoken:
-                entry = _spell_word(key, number, line.language, extra)
-                if entry:
-                    spoken.append(entry)
-            number += 1
-    if len(spoken) > limits.MAX_WORDS:
-        raise WordsError(
-            f"There are {len(spoken):,} words; {limits.MAX_WORDS:,} is the most at once. Cut the shot into parts."
-        )
-    if not spoken:
-        raise WordsError("None of the words can be spoken. Type what is said in the sound.")
-    return written, spoken, Aligner(extra)
+_NOT_SAID = (
+    "The words could not be laid along the sound. Check that they are what is said in it, from its start to its end."
+)
 
 
-def _spell_word(key: str, number: int, language: str, extra: dict[str, tuple[str, ...]]) -> _Spoken | None:
-    """One spoken word; spelling-to-sound at once for what the dictionary does not know."""
-    ipa = pronounce(key, language)
-    stressed = tuple(s.startswith(("ˈ", "ˌ")) for s in ipa if is_vowel(s.lstrip("ˈˌ")))
-    if recogniser.dictionary_phones(key) and key not in extra:
-        return _Spoken(key, number, stressed)
-    groups = tuple((symbol, len(phones)) for symbol in ipa if (phones := phones_from_ipa(symbol)))
-    if not groups:
-        return None
-    # A name that no dictionary word has, so that odd spellings cannot collide with markup.
-    name = f"tf_{language}_{key.encode('utf-8').hex()}"
-    extra[name] = tuple(phone for symbol, _ in groups for phone in phones_from_ipa(symbol))
-    return _Spoken(name, number, stressed, groups)
+def _whole(wording: Wording, samples: NDArray[np.float32]) -> _Window:
+    keys = [s.key for s in wording.spoken]
+    spans = wording.aligner.lay_out(samples, keys)
+    return _Window(list(range(len(keys))), spans, 0.0, len(samples) / READING_HZ)
 
 
-def _check_fit(spoken: list[_Spoken], seconds: float) -> None:
-    phones = sum(
-        sum(n for _, n in s.groups) if s.groups else len(recogniser.dictionary_phones(s.key) or ()) for s in spoken
-    )
-    if phones * _SHORTEST_PHONE_S > seconds:
-        raise WordsError(
-            f"{len(spoken)} words do not fit into {seconds:.1f} s of sound. "
-            "Check that the words belong to this recording."
-        )
+def _windows(wording: Wording, samples: NDArray[np.float32]) -> Iterator[tuple[_Window, float]]:
+    """The windows of a long sound, and the share of it that is behind each."""
+    keys = wording.keys_by_line()
+    firsts = np.cumsum([0, *map(len, keys)]).tolist()
+    layout = LineLayout(wording.aligner, samples, keys)
+    last_s = 0.0
+    while not layout.is_done:
+        laid = layout.find()
+        if _fits_badly(wording.aligner, samples, keys, laid):
+            # Something else is said here too: step over it.
+            laid = layout.find(past_others=True)
+        layout.accept(laid)
+        numbers = [firsts[line] + word for line, word, *_ in laid.words]
+        spans = [(start, end) for *_, start, end in laid.words]
+        yield _Window(numbers, spans, last_s, laid.upto_s), layout.done
+        last_s = spans[-1][1] if spans else last_s
+
+
+def _fits_badly(aligner: Aligner, samples: NDArray[np.float32], keys: list[list[str]], laid: Laid) -> bool:
+    """Whether the words of a window do not sound like it, or leave much of it without words."""
+    if not laid.words:
+        return True
+    start, end = max(0.0, laid.words[0][2] - 0.3), laid.words[-1][3] + 0.3
+    part = samples[round(start * READING_HZ) : round(end * READING_HZ)]
+    aligned = aligner.align(part, [keys[line][word] for line, word, *_ in laid.words])
+    if aligned is None:
+        return True
+    scores = np.array([word.score for word in aligned])
+    return float(np.median(scores)) < _WORST_RIGHT_MEDIAN or float((scores < -60).mean()) > 0.25
+
+
+class _Track:
+    """Collects the sounds of windows and makes lines of them."""
+
+    def __init__(self, samples: NDArray[np.float32], texts: list[LineText], wording: Wording) -> None:
+        self._samples, self._texts, self._wording = samples, texts, wording
+        self._duration_us = len(samples) * 1_000_000 // READING_HZ
+        self._by_word: dict[int, list[tuple[Phoneme, float]]] = {}
+        self._last_us = 0
+        self._given = 0
+
+    def take(self, window: _Window, progress: Progress) -> None:
+        """Align the words of a window."""
+        if not window.numbers:
+            return
+        spoken = [self._wording.spoken[number] for number in window.numbers]
+        keys = [s.key for s in spoken]
+        aligned = _align_pieces(self._wording.aligner, self._samples, keys, window, progress)
+        heard = [(s, a) for s, a in zip(spoken, aligned, strict=True) if a]
+        if not heard:
+            raise WordsError(_NOT_SAID) if window.from_s == 0 and len(keys) == len(self._wording.spoken) else WordsError(
+                f"The words around {window.from_s:.0f} s could not be laid along the sound. "
+                "Check that they are what is said there."
+            )
+        self._mend(heard, window)
+
+    def _mend(self, heard: list[tuple[Spoken, AlignedWord]], window: _Window) -> None:
+        first_s = max(0.0, window.spans[0][0] - _MARGIN_S)
+        last_s = window.spans[-1][1] + _MARGIN_S
+        offset = round(first_s * READING_HZ)
+        mender = Mender(self._samples[offset : round(last_s * READING_HZ)])
+        offset_us = offset * 1_000_000 // READING_HZ
+        median = max(float(np.median([word.score for _, word in heard])), _WORST_RIGHT_MEDIAN)
+        sounds: list[tuple[int, str, int, int, float, float]] = []
+        for entry, word in heard:
+            for ipa, start_s, end_s, score in _ipa_phones(entry, word):
+                span = (round(start_s * 1e6) - offset_us, round(end_s * 1e6) - offset_us)
+                sounds.append((entry.written, ipa, *span, _confidence(score, median), _confidence(word.score, median)))
+        mended = mender.edges([(max(0, s[2]), s[3]) for s in sounds])
+        for (number, ipa, _, _, phone_sure, word_sure), (start, end) in zip(sounds, mended, strict=True):
+            start_us = max(self._last_us, start + offset_us)
+            end_us = min(end + offset_us, self._duration_us)
+            if start_us < end_us:
+                self._by_word.setdefault(number, []).append((Phoneme(ipa, start_us, end_us, phone_sure), word_sure))
+                self._last_us = end_us
+
+    def finished(self, upto: int | None) -> list[tuple[int, Line]]:
+        """The lines that came to their end since this was last asked."""
+        if upto is None:
+            return []
+        spoken = self._wording.spoken
+        line = spoken[upto].line
+        done = line + 1 if upto + 1 == len(spoken) or spoken[upto + 1].line > line else line
+        out = [(at, line) for at, line in enumerate(self.lines()[self._given : done], self._given)]
+        self._given = max(self._given, done)
+        return out
+
+    def lines(self) -> tuple[Line, ...]:
+        """Every line with the words found so far."""
+        out: list[Line] = []
+        number = 0
+        for text, words in zip(self._texts, self._wording.written, strict=True):
+            timed: list[Word] = []
+            for word in words:
+                parts = self._by_word.get(number, [])
+                number += 1
+                if parts:
+                    phonemes = tuple(p for p, _ in parts)
+                    sure = min(c for _, c in parts)
+                    timed.append(Word(word.text, phonemes[0].start_us, phonemes[-1].end_us, phonemes, sure))
+            out.append(Line(text.speaker, text.text, text.language, tuple(timed)))
+        return tuple(out)
 
 
 def _pieces(spans: list[tuple[float, float]]) -> list[tuple[int, int]]:
@@ -171,29 +270,21 @@ def _pieces(spans: list[tuple[float, float]]) -> list[tuple[int, int]]:
 
 
 def _align_pieces(
-    aligner: Aligner,
-    samples: NDArray[np.float32],
-    words: list[str],
-    spans: list[tuple[float, float]],
-    progress: Progress,
-) -> list[AlignedWord]:
-    aligned: list[AlignedWord] = []
+    aligner: Aligner, samples: NDArray[np.float32], words: list[str], window: _Window, progress: Progress
+) -> list[AlignedWord | None]:
+    """The words of a window, aligned; None for those of a piece that found no path."""
+    aligned: list[AlignedWord | None] = []
+    spans = window.spans
     pieces = _pieces(spans)
-    total_s = len(samples) / READING_HZ
-    cuts = [0.0, *((spans[a[1] - 1][1] + spans[b[0]][0]) / 2 for a, b in pairwise(pieces)), total_s]
+    middles = ((spans[a[1] - 1][1] + spans[b[0]][0]) / 2 for a, b in pairwise(pieces))
+    cuts = [window.from_s, *middles, max(window.to_s, spans[-1][1])]
     for (first, last), from_s, to_s in zip(pieces, cuts, cuts[1:], strict=False):
         progress("align", first / len(words))
         # A second of silence around the words is enough; long silence only costs time.
         from_s, to_s = max(from_s, spans[first][0] - 1.0), min(to_s, spans[last - 1][1] + 1.0)
         part = samples[round(from_s * READING_HZ) : round(to_s * READING_HZ)]
         found = aligner.align(part, words[first:last])
-        if found is None:
-            raise WordsError(
-                f"The words around {from_s:.0f} s could not be laid along the sound. "
-                "Check that they are what is said there."
-            )
-        aligned += [_shifted(word, from_s) for word in found]
-    progress("align", 1.0)
+        aligned += [_shifted(word, from_s) for word in found] if found else [None] * (last - first)
     return aligned
 
 
@@ -201,32 +292,6 @@ def _shifted(word: AlignedWord, by_s: float) -> AlignedWord:
     return AlignedWord(
         tuple(recogniser.AlignedPhone(p.name, p.start_s + by_s, p.end_s + by_s, p.score) for p in word.phones)
     )
-
-
-class _Mender:
-    """Moves edges to where the sound changes: by flux inside speech, by energy beside pauses."""
-
-    def __init__(self, samples: NDArray[np.float32], levels: NDArray[np.float64]) -> None:
-        self._flux = spectral_flux(samples, READING_HZ)
-        self._levels = levels
-        self._end_us = len(samples) * 1_000_000 // READING_HZ
-
-    def edges(self, phones: list[tuple[int, int]]) -> list[tuple[int, int]]:
-        """The spans, in microseconds, with edges mended, still in order and none shorter than 10 ms."""
-        out: list[list[int]] = []
-        for at, (start, end) in enumerate(phones):
-            after_pause = at == 0 or start - phones[at - 1][1] > _PAUSE_US
-            before_pause = at == len(phones) - 1 or phones[at + 1][0] - end > _PAUSE_US
-            new_start = (
-                mend_pause_edge(start, self._levels, is_start=True) if after_pause else snap_to_flux(start, self._flux)
-            )
-            floor = out[-1][1] if after_pause and out else (out[-1][0] + 10_000 if out else 0)
-            new_start = min(max(new_start, floor), max(self._end_us - 10_000, 0))
-            if out and not after_pause:
-                out[-1][1] = new_start
-            new_end = mend_pause_edge(end, self._levels, is_start=False) if before_pause else end
-            out.append([new_start, min(max(new_end, new_start + 10_000), self._end_us)])
-        return [(a, b) for a, b in out]
 
 
 def _confidence(score: float, median: float) -> float:
@@ -237,47 +302,7 @@ def _confidence(score: float, median: float) -> float:
     return float(1 / (1 + np.exp(-(score - median + 30) / 9)))
 
 
-def _reading(
-    lines: list[LineText],
-    written: list[list[WrittenWord]],
-    spoken: list[_Spoken],
-    aligned: list[AlignedWord],
-    mender: _Mender,
-    duration_us: int,
-) -> Reading:
-    sounds: list[tuple[int, str, int, int, float, float]] = []
-    median = max(float(np.median([w.score for w in aligned])), _WORST_RIGHT_MEDIAN)
-    for entry, word in zip(spoken, aligned, strict=True):
-        for ipa, start_s, end_s, score in _ipa_phones(entry, word):
-            span = (round(start_s * 1e6), round(end_s * 1e6))
-            sounds.append((entry.written, ipa, *span, _confidence(score, median), _confidence(word.score, median)))
-    mended = mender.edges([(max(0, s[2]), s[3]) for s in sounds])
-    by_word: dict[int, list[tuple[Phoneme, float]]] = {}
-    for (number, ipa, _, _, phone_sure, word_sure), (start, end) in zip(sounds, mended, strict=True):
-        if start < end <= duration_us:
-            by_word.setdefault(number, []).append((Phoneme(ipa, start, end, phone_sure), word_sure))
-    return Reading(duration_us, _lines(lines, written, by_word))
-
-
-def _lines(
-    lines: list[LineText], written: list[list[WrittenWord]], by_word: dict[int, list[tuple[Phoneme, float]]]
-) -> tuple[Line, ...]:
-    out: list[Line] = []
-    number = 0
-    for line, words in zip(lines, written, strict=True):
-        timed: list[Word] = []
-        for word in words:
-            parts = by_word.get(number, [])
-            number += 1
-            if parts:
-                phonemes = tuple(p for p, _ in parts)
-                sure = min(c for _, c in parts)
-                timed.append(Word(word.text, phonemes[0].start_us, phonemes[-1].end_us, phonemes, sure))
-        out.append(Line(line.speaker, line.text, line.language, tuple(timed)))
-    return tuple(out)
-
-
-def _ipa_phones(entry: _Spoken, word: AlignedWord) -> list[tuple[str, float, float, float]]:
+def _ipa_phones(entry: Spoken, word: AlignedWord) -> list[tuple[str, float, float, float]]:
     """The IPA of an aligned word: of the phones heard, or of the pronunciation it was given."""
     if not entry.groups:
         names = tuple(p.name for p in word.phones)
@@ -296,6 +321,10 @@ def _ipa_phones(entry: _Spoken, word: AlignedWord) -> list[tuple[str, float, flo
 
 def _warnings(reading: Reading, levels: NDArray[np.float64]) -> tuple[str, ...]:
     words = list(reading.words())
+    missing = [line.text for line in reading.lines if not line.words]
+    if missing:
+        which = f"“{missing[0][:60]}”" + (f" and {len(missing) - 1} more" if len(missing) > 1 else "")
+        return (f"Not found in the sound: {which}. Check that it is said in this recording.",)
     doubtful = sum(w.confidence < DOUBTFUL for w in words)
     if doubtful > len(words) / 3:
         return ("Many words do not sound like what was typed. Check the words against the recording.",)

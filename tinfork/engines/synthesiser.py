@@ -6,13 +6,15 @@ process of its own. IPA comes out letter by letter as the library writes it.
 
 import ctypes
 import threading
+from bisect import bisect_right
 from dataclasses import dataclass
+from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
 
 from tinfork.core.errors import EngineError, WordsError
-from tinfork.core.speech.reading import Phoneme
+from tinfork.core.speech.reading import Phoneme, Word
 from tinfork.core.speech.visemes import strip_marks
 
 _LOCK = threading.Lock()
@@ -20,7 +22,7 @@ _SYNCHRONOUS = 2
 _PHONEME_EVENTS, _IPA_EVENTS, _DONT_EXIT = 0x1, 0x2, 0x8000
 _UTF8 = 1
 _IPA_MODE = 0x02
-_EVENT_END, _EVENT_PHONEME = 0, 7
+_EVENT_END, _EVENT_WORD, _EVENT_PHONEME = 0, 1, 7
 _PAUSES = ("_", "", "(en)")
 
 
@@ -60,16 +62,32 @@ _CALLBACK = ctypes.CFUNCTYPE(ctypes.c_int, ctypes.POINTER(ctypes.c_short), ctype
 
 @dataclass(frozen=True)
 class Spoken:
-    """Speech of the machine: mono samples -1 to 1, Hz, and its exact phoneme times."""
+    """Speech of the machine: mono samples -1 to 1, Hz, its exact phoneme times, and when each word of the text begins."""
 
     samples: NDArray[np.float32]
     rate_hz: int
     phonemes: tuple[Phoneme, ...]
+    word_starts: tuple[tuple[int, str], ...] = ()
 
     @property
     def duration_us(self) -> int:
         """Length in microseconds."""
         return len(self.samples) * 1_000_000 // self.rate_hz
+
+
+    def words(self) -> tuple[Word, ...]:
+        """Its words with their sounds. Words that are run together are one; sounds before the first belong to it."""
+        starts = [at for at, _ in self.word_starts]
+        groups: dict[int, list[Phoneme]] = {}
+        for phoneme in self.phonemes:
+            groups.setdefault(max(0, bisect_right(starts, phoneme.start_us) - 1), []).append(phoneme)
+        out: list[Word] = []
+        last = -1
+        for at, sounds in sorted(groups.items()):
+            text = " ".join(text for _, text in self.word_starts[last + 1 : at + 1]) or "…"
+            out.append(Word(text.strip('.,;:!?…"“”'), sounds[0].start_us, sounds[-1].end_us, tuple(sounds)))
+            last = at
+        return tuple(out)
 
 
 class _Library:
@@ -88,6 +106,7 @@ class _Library:
             raise EngineError("The speech synthesiser does not start; install Debian's package espeak-ng-data.")
         self.chunks: list[bytes] = []
         self.events: list[tuple[int, str]] = []
+        self.words: list[tuple[int, int]] = []
         self._callback = _CALLBACK(self._collect)
         self.lib.espeak_SetSynthCallback(self._callback)
 
@@ -98,6 +117,8 @@ class _Library:
         while events[at].type != _EVENT_END:
             if events[at].type == _EVENT_PHONEME:
                 self.events.append((events[at].sample, events[at].id.string.decode("utf-8", "ignore")))
+            elif events[at].type == _EVENT_WORD:
+                self.words.append((events[at].sample, events[at].text_position - 1))
             at += 1
         return 0
 
@@ -120,6 +141,50 @@ def _open() -> _Library:
     if _library is None:
         _library = _Library()
     return _library
+
+
+@dataclass(frozen=True, slots=True)
+class Language:
+    """A language that can be spoken: its code, and its name in English."""
+
+    code: str
+    name: str
+
+
+@cache
+def languages() -> tuple[Language, ...]:
+    """Every language of the machine's synthesiser, by name."""
+    with _LOCK:
+        library = _open()
+        library.lib.espeak_ListVoices.restype = ctypes.POINTER(ctypes.POINTER(_Voice))
+        voices = library.lib.espeak_ListVoices(None)
+        found: dict[str, Language] = {}
+        at = 0
+        while voices[at]:
+            voice = voices[at].contents
+            # Each language is a byte of priority, then its code.
+            code = voice.languages[1:].decode()
+            identifier = (voice.identifier or b"").decode()
+            if not identifier.startswith("mb/") and code not in found and code != "variant":
+                found[code] = Language(code, (voice.name or b"").decode().replace("_", " "))
+            at += 1
+    return tuple(sorted(found.values(), key=lambda language: language.name))
+
+
+#: Variants of a voice that come with the synthesiser, with what they sound like.
+VARIANTS = {
+    "": "plain",
+    "f1": "woman 1",
+    "f2": "woman 2",
+    "f3": "woman 3",
+    "f4": "woman 4",
+    "m1": "man 1",
+    "m2": "man 2",
+    "m3": "man 3",
+    "m4": "man 4",
+    "croak": "croaking",
+    "whisper": "whispering",
+}
 
 
 def pronounce(text: str, language: str = "en-us") -> tuple[str, ...]:
@@ -150,15 +215,16 @@ def speak(text: str, voice: str = "en-us", *, words_per_minute: int = 160, pitch
         library.use_voice(voice)
         library.lib.espeak_SetParameter(1, words_per_minute, 0)
         library.lib.espeak_SetParameter(3, pitch, 0)
-        library.chunks, library.events = [], []
+        library.chunks, library.events, library.words = [], [], []
         data = text.encode() + b"\0"
         if library.lib.espeak_Synth(data, len(data), 0, 0, 0, _UTF8, None, None):
             raise EngineError("The speech synthesiser failed; try a shorter text.")
-        pcm, events = b"".join(library.chunks), list(library.events)
+        pcm, events, words = b"".join(library.chunks), list(library.events), list(library.words)
     samples = np.frombuffer(pcm, dtype="<i2").astype(np.float32) / np.float32(32768)
     if not len(samples):
         raise WordsError("There is nothing to say in this text.")
-    return Spoken(samples, library.rate_hz, _phonemes(events, library.rate_hz, len(samples)))
+    starts = tuple((at * 1_000_000 // library.rate_hz, text[begin:].split(maxsplit=1)[0]) for at, begin in words)
+    return Spoken(samples, library.rate_hz, _phonemes(events, library.rate_hz, len(samples)), starts)
 
 
 def _phonemes(events: list[tuple[int, str]], rate_hz: int, total: int) -> tuple[Phoneme, ...]:

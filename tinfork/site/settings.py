@@ -36,6 +36,7 @@ INSTALLED_APPS = [
     "tinfork.apps.produce",
     "tinfork.apps.sound",
     "tinfork.apps.reading",
+    "tinfork.apps.script",
     "tinfork.apps.desk",
     "tinfork.apps.handover",
     "tinfork.apps.jobs",

@@ -28,7 +28,10 @@ class HashedStorage(FileSystemStorage):
 
 
 def _keep(content: "File[bytes]", digest: str, suffix: str) -> str:
-    name = f"{digest[:2]}/{digest}{suffix}"
+    return _keep_as(content, f"{digest[:2]}/{digest}{suffix}")
+
+
+def _keep_as(content: "File[bytes]", name: str) -> str:
     storage = storages["default"]
     return name if storage.exists(name) else storage.save(name, content)
 
@@ -44,6 +47,12 @@ def keep_file(path: Path, suffix: str) -> str:
         digest = hashlib.file_digest(file, "sha256").hexdigest()
         file.seek(0)
         return _keep(File(file), digest, suffix)
+
+
+def keep_file_as(path: Path, key: str) -> str:
+    """Store a file under a key that is a hash of what it was made from."""
+    with path.open("rb") as file:
+        return _keep_as(File(file), key)
 
 
 @contextmanager

@@ -7,8 +7,9 @@ from django.urls import reverse
 from tinfork.apps.cast.models import Character
 from tinfork.apps.cast.queries import drawing_document, place_document
 from tinfork.apps.produce.models import Shot
-from tinfork.apps.reading.solving import drawings_of, solve_shot
-from tinfork.core.sound import peaks
+from tinfork.apps.reading.documents import reel_document, sound_document
+from tinfork.apps.reading.solving import drawings_of, solve_character
+from tinfork.core.soundtrack.project import placed_turns
 from tinfork.core.speech.reading import Reading
 from tinfork.core.speech.visemes import VISEMES, typical_sounds
 from tinfork.engines.reader import DOUBTFUL
@@ -16,8 +17,8 @@ from tinfork.engines.reader import DOUBTFUL
 
 def desk_document(shot: Shot) -> dict[str, Any]:
     """The shot, its reading, its holds and where to fetch sound and pictures."""
-    take, production, reading = shot.take, shot.production, shot.reading.content
-    assert take is not None
+    production, soundtrack = shot.production, shot.soundtrack
+    reading = soundtrack.reading
     words, phonemes = _tiers(reading)
     return {
         "shot": {
@@ -29,52 +30,52 @@ def desk_document(shot: Shot) -> dict[str, Any]:
             "width": production.width,
             "height": production.height,
         },
-        "revision": shot.reading.revision,
+        "revision": soundtrack.revision,
         "doubtful": DOUBTFUL,
         "words": words,
         "phonemes": phonemes,
-        "characters": [_character(shot.character, shot, reading)],
-        "sound": {
-            "url": reverse("take_sound", args=[take.pk]),
-            "peaks": [reverse("take_peaks", args=[take.pk, level]) for level in range(peaks.LEVELS)],
-            "peaksPerSecond": peaks.PER_SECOND,
-            "peaksFactor": peaks.FACTOR,
-        },
+        "turns": [
+            {"speaker": int(p.turn.speaker or 0), "start": p.turn.start_us, "end": p.turn.end_us}
+            for p in placed_turns(soundtrack.content)
+        ],
+        "characters": [_character(character, shot, reading) for character in shot.characters],
+        "sound": sound_document(shot, soundtrack),
+        "reel": reel_document(shot),
     }
 
 
 def _tiers(reading: Reading) -> tuple[list[dict[str, Any]], list[dict[str, Any]]]:
     words: list[dict[str, Any]] = []
     phonemes: list[dict[str, Any]] = []
-    for number, line in enumerate(reading.lines):
-        for word in line.words:
-            for phoneme in word.phonemes:
-                phonemes.append(
-                    {
-                        "ipa": phoneme.ipa,
-                        "viseme": phoneme.viseme,
-                        "start": phoneme.start_us,
-                        "end": phoneme.end_us,
-                        "sure": round(phoneme.confidence, 3),
-                        "word": len(words),
-                    }
-                )
-            words.append(
+    said = [(word, number, line) for number, line in enumerate(reading.lines) for word in line.words]
+    for word, number, line in sorted(said, key=lambda item: item[0].start_us):
+        for phoneme in word.phonemes:
+            phonemes.append(
                 {
-                    "text": word.text,
-                    "start": word.start_us,
-                    "end": word.end_us,
-                    "sure": round(word.confidence, 3),
-                    "line": number,
-                    "speaker": line.speaker,
+                    "ipa": phoneme.ipa,
+                    "viseme": phoneme.viseme,
+                    "start": phoneme.start_us,
+                    "end": phoneme.end_us,
+                    "sure": round(phoneme.confidence, 3),
+                    "word": len(words),
                 }
             )
-    return words, phonemes
+        words.append(
+            {
+                "text": word.text,
+                "start": word.start_us,
+                "end": word.end_us,
+                "sure": round(word.confidence, 3),
+                "line": number,
+                "speaker": int(line.speaker or 0),
+            }
+        )
+    return words, sorted(phonemes, key=lambda p: p["start"])
 
 
 def _character(character: Character, shot: Shot, reading: Reading) -> dict[str, Any]:
     mouth = character.mouth
-    drawings = drawings_of(shot)
+    drawings = drawings_of(character)
     return {
         "id": character.pk,
         "name": character.name,
@@ -92,6 +93,6 @@ def _character(character: Character, shot: Shot, reading: Reading) -> dict[str, 
         ],
         "holds": [
             {"start": h.start, "end": h.end, "drawing": drawings[h.set, h.drawing].pk, "viseme": h.viseme}
-            for h in solve_shot(shot, reading)
+            for h in solve_character(shot, character, reading)
         ],
     }

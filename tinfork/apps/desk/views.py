@@ -11,7 +11,8 @@ from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.desk.queries import desk_document
 from tinfork.apps.people.access import may_change, reach
 from tinfork.apps.produce.models import Shot
-from tinfork.apps.reading.actions import show_set
+from tinfork.apps.reading.actions.sets import show_set
+from tinfork.apps.reading.queries import soundtrack_of
 from tinfork.core.errors import ChartError, TimingError
 from tinfork.core.solver.problem import Dials
 
@@ -27,15 +28,18 @@ class SetStretchForm(forms.Form):
 def desk(request: UserRequest, pk: int) -> HttpResponse:
     """A read shot at work; one that is not read yet goes to its page."""
     shot = reach(Shot, request.user, pk=pk)
-    if not hasattr(shot, "reading") or shot.take is None:
+    if not soundtrack_of(shot).is_read:
         return redirect("shot", pk)
+    character = shot.character
     context = {
         "shot": shot,
         "document": desk_document(shot),
-        "warnings": shot.reading.warnings,
+        "warnings": shot.soundtrack.warnings,
         "dials": Dials(),
-        "sets": shot.character.mouth.charts.all(),
-        "last_frame": shot.first_frame + shot.production.rate.frames_in(shot.take.duration_us) - 1,
+        "character": character,
+        "cast": shot.characters,
+        "sets": [chart for c in shot.characters for chart in c.mouth.charts.all()],
+        "last_frame": shot.first_frame + shot.production.rate.frames_in(shot.soundtrack.duration_us) - 1,
         "can_change": may_change(request.user, shot.production.studio),
     }
     return render(request, "desk/desk.html", context)
@@ -46,7 +50,7 @@ def shot_set(request: UserRequest, pk: int) -> HttpResponse:
     """Show another set of the character's mouths on some frames; the timing stays."""
     shot = reach(Shot, request.user, change=True, pk=pk)
     form = SetStretchForm(request.POST)
-    if not form.is_valid() or shot.take is None:
+    if not form.is_valid():
         messages.error(request, "Say which set, and from which frame to which.")
         return redirect("desk", pk)
     data = form.cleaned_data

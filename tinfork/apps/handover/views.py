@@ -6,22 +6,33 @@ from django.http import Http404, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
 
+from tinfork.apps.cast.models import Character
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import is_anyone_working
 from tinfork.apps.people.access import may_change, reach
 from tinfork.apps.produce.models import Shot
-from tinfork.apps.reading.solving import look_of, sheet_of, solve_shot
+from tinfork.apps.reading.queries import soundtrack_of
+from tinfork.apps.reading.solving import look_of, named_reading, sheet_of, solve_character
 from tinfork.core.formats import reading_json as json_format
 from tinfork.core.formats import sheet_csv as csv_format
 
 
 def _read_shot(request: UserRequest, pk: int, *, change: bool = False) -> Shot:
     shot = reach(Shot, request.user, change=change, pk=pk)
-    if not hasattr(shot, "reading"):
+    if not soundtrack_of(shot).is_read:
         raise Http404
     return shot
+
+
+def _character(request: UserRequest, shot: Shot) -> Character:
+    """The character asked for, or the first."""
+    wanted = request.GET.get("character", "")
+    found = [c for c in shot.characters if not wanted or str(c.pk) == wanted]
+    if not found:
+        raise Http404
+    return found[0]
 
 
 def _attachment(data: bytes, content_type: str, name: str) -> HttpResponse:
@@ -34,7 +45,7 @@ def handover(request: UserRequest, pk: int) -> HttpResponse:
     shot = _read_shot(request, pk)
     job = shot.jobs.filter(kind=Job.Kind.PICTURES).first()
     stale = bool(job and job.options.get("look") != look_of(shot))
-    context = {"shot": shot, "job": job, "stale": stale, "working": is_anyone_working(), "sheet": sheet_of(shot)}
+    context = {"shot": shot, "job": job, "stale": stale, "working": is_anyone_working(), "sheet": sheet_of(shot, shot.character)}
     context["can_change"] = may_change(request.user, shot.production.studio)
     return render(request, "handover/handover.html", context)
 
@@ -43,16 +54,18 @@ def sheet_csv(request: UserRequest, pk: int) -> HttpResponse:
     """The sheet as CSV, a row per frame or per hold."""
     shot = _read_shot(request, pk)
     per_hold = request.GET.get("rows") == "holds"
-    name = f"{shot.production.name} {shot.name}{' holds' if per_hold else ''}.csv"
-    return _attachment(csv_format.write(sheet_of(shot), per_hold=per_hold), "text/csv; charset=utf-8", name)
+    character = _character(request, shot)
+    who = f" {character.name}" if len(shot.characters) > 1 else ""
+    name = f"{shot.production.name} {shot.name}{who}{' holds' if per_hold else ''}.csv"
+    return _attachment(csv_format.write(sheet_of(shot, character), per_hold=per_hold), "text/csv; charset=utf-8", name)
 
 
 def reading_json(request: UserRequest, pk: int) -> HttpResponse:
     """Reading and holds as open data."""
     shot = _read_shot(request, pk)
-    reading = shot.reading.content
-    tracks = {shot.character.name: solve_shot(shot, reading)}
-    data = json_format.write(reading, shot.production.rate, tracks)
+    reading = shot.soundtrack.reading
+    tracks = {c.name: solve_character(shot, c, reading) for c in shot.characters}
+    data = json_format.write(named_reading(shot), shot.production.rate, tracks)
     return _attachment(data, "application/json", f"{shot.production.name} {shot.name}.json")
 
 

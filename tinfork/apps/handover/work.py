@@ -3,49 +3,73 @@
 import re
 import tempfile
 from collections.abc import Callable
+from contextlib import ExitStack
+from dataclasses import replace
 from pathlib import Path
 
 from django.urls import reverse
 
+from tinfork.apps.cast.models import Character
 from tinfork.apps.common.storage import keep_file, local_copy
 from tinfork.apps.jobs.models import Job
-from tinfork.apps.reading.solving import drawings_of, solve_shot
+from tinfork.apps.produce.models import Shot
+from tinfork.apps.reading.solving import drawings_of, solve_character
 from tinfork.core.mouths.placement import lay
-from tinfork.engines.decode import decode
 from tinfork.engines.drawings import picture_of
-from tinfork.engines.pictures import mouth_picture, write_sequence
+from tinfork.engines.mixing import write_mix
+from tinfork.engines.pictures import MouthColumn, mouth_picture, write_sequence
 
 
 def run(job: Job, report: Callable[[str, float], None]) -> None:
-    """A ZIP with a transparent picture per frame and the sound cut to match."""
+    """A ZIP with a transparent picture per frame of each character, and the sound cut to match."""
     shot = job.shot
-    assert shot is not None and shot.take is not None
-    production, take = shot.production, shot.take
-    size = (production.width, production.height)
-    holds = solve_shot(shot, shot.reading.content)
-    used = {(hold.set, hold.drawing) for hold in holds}
-    drawings = drawings_of(shot, used)
+    assert shot is not None
+    cast = shot.characters
+    columns = []
+    for at, character in enumerate(cast):
+        report("Drawing the mouths", 0.5 * at / len(cast))
+        columns.append(_column(shot, character, len(cast) > 1))
+    with tempfile.TemporaryDirectory(prefix="tinfork-") as folder:
+        wav, target = Path(folder) / "sound.wav", Path(folder) / "pictures.zip"
+        report("Mixing the sound", 0.5)
+        _write_sound(shot, wav)
+        write_sequence(
+            target,
+            columns=columns,
+            sound=(f"{_name(shot.name)}.wav", wav),
+            first_frame=shot.first_frame,
+            progress=lambda done: report("Laying out the frames", 0.6 + 0.4 * done),
+        )
+        job.result.name = keep_file(target, ".zip")
+    _forget_older(job)
+
+
+def _name(text: str) -> str:
+    return re.sub(r"[^\w-]+", "_", text).strip("_") or "shot"
+
+
+def _column(shot: Shot, character: Character, has_folder: bool) -> MouthColumn:
+    """A character's mouths; with several characters, each has a folder."""
+    size = (shot.production.width, shot.production.height)
+    holds = solve_character(shot, character, shot.soundtrack.reading)
     pictures: dict[tuple[str, int], bytes] = {}
-    for at, (key, drawing) in enumerate(drawings.items()):
-        report("Drawing the mouths", 0.5 * at / len(drawings))
+    for key, drawing in drawings_of(character, {(hold.set, hold.drawing) for hold in holds}).items():
         laid = lay(drawing.chart.part.placement, drawing.registration, size)
         with drawing.picture.open("rb") as file:
             pixels = picture_of(file.read(), drawing.suffix, drawing.name, width=max(1, round(laid.width)))
         pictures[key] = mouth_picture(pixels, laid, size)
-    with local_copy(take.listening) as flac, tempfile.TemporaryDirectory() as folder:
-        target = Path(folder) / "pictures.zip"
-        write_sequence(
-            target,
-            name=re.sub(r"[^\w-]+", "_", shot.name).strip("_") or "shot",
-            holds=holds,
-            pictures=pictures,
-            sound=decode(flac, take.name),
-            rate=production.rate,
-            first_frame=shot.first_frame,
-            progress=lambda done: report("Laying out the frames", 0.5 + 0.5 * done),
-        )
-        job.result.name = keep_file(target, ".zip")
-    _forget_older(job)
+    name = _name(shot.name)
+    return MouthColumn(f"{_name(character.name)}_{character.pk}/{name}" if has_folder else name, holds, pictures)
+
+
+def _write_sound(shot: Shot, wav: Path) -> None:
+    """The shot's sound as it is, not evened out, exactly as long as its frames."""
+    soundtrack = shot.soundtrack
+    rate = shot.production.rate
+    whole = replace(soundtrack.content, length_us=rate.first_us(rate.frames_in(soundtrack.duration_us)))
+    with ExitStack() as stack:
+        paths = {t.pk: stack.enter_context(local_copy(t.listening)) for t in soundtrack.takes.all()}
+        write_mix(whole, paths, wav)
 
 
 def _forget_older(job: Job) -> None:

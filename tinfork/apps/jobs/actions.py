@@ -10,32 +10,45 @@ from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import is_anyone_working, open_job
 from tinfork.apps.people.access import studio_of
 from tinfork.apps.people.models import User
-from tinfork.apps.produce.models import Shot
+from tinfork.apps.produce.models import Production, Shot
 from tinfork.core.errors import Cancelled
 
 #: A job whose worker died this often is shown as failed.
 MAX_ATTEMPTS = 2
 
 
-def start_job(*, kind: Job.Kind, on: Shot | Character, by: User, options: Mapping[str, object] | None = None) -> Job:
-    """Put work on the queue, in the caller's transaction. Work on one subject is done one after another.
+def start_job(
+    *,
+    kind: Job.Kind,
+    on: Shot | Character | Production,
+    by: User | None,
+    options: Mapping[str, object] | None = None,
+    lock: str = "",
+) -> Job:
+    """Put work on the queue, in the caller's transaction. Work under one lock, the subject's by default, is done in order.
 
-    A shot has one open job of a kind: it is given back instead. A character's jobs queue up.
+    A shot has one open job of a kind: it is given back instead. The jobs of a character or a production queue up.
     """
     from tinfork.apps.jobs.tasks import run_job
 
     with transaction.atomic():
         shot = on if isinstance(on, Shot) else None
         character = on if isinstance(on, Character) else None
+        production = on if isinstance(on, Production) else None
         if shot:
             Shot.objects.select_for_update().get(pk=shot.pk)
             if waiting := open_job(shot, kind):
                 return waiting
         job = Job.objects.create(
-            kind=kind, studio=studio_of(on), shot=shot, character=character, by=by, options=dict(options or {})
+            kind=kind,
+            studio=studio_of(on),
+            shot=shot,
+            character=character,
+            production=production,
+            by=by,
+            options=dict(options or {}),
         )
-        lock = f"shot:{shot.pk}" if shot else f"character:{on.pk}"
-        run_job.configure(lock=lock).defer(job_id=str(job.pk))
+        run_job.configure(lock=lock or f"{type(on).__name__.lower()}:{on.pk}").defer(job_id=str(job.pk))
         return job
 
 
@@ -58,7 +71,7 @@ def begin(job_id: str) -> Job | None:
     with transaction.atomic():
         job = (
             Job.objects.select_for_update(of=("self",))
-            .select_related("shot__production", "shot__character", "character")
+            .select_related("shot__production", "character", "production")
             .filter(pk=job_id)
             .first()
         )

@@ -10,14 +10,14 @@ from django.db import models
 
 from tinfork.apps.cast.models import Character
 from tinfork.apps.people.models import Studio
-from tinfork.apps.produce.models import Shot
+from tinfork.apps.produce.models import Production, Shot
 
 #: A worker that has not given a sign of life for this long has stopped.
 STALLED_AFTER_S = 30
 
 
 class Job(models.Model):
-    """One piece of long work on a shot or on a character; `notes` are what to know of a job that is done."""
+    """One piece of long work on a shot, a character or a production's takes; `notes` are what to know of a job that is done."""
 
     STUDIO_PATH = "studio"
 
@@ -37,12 +37,19 @@ class Job(models.Model):
         MEND = "mend", "Mending the chart"
         MEASURE = "measure", "Measuring the chart"
         IMPORT = "import", "Importing the character"
+        TAKE = "take", "Opening the sound"
+        SPEAK = "speak", "Speaking the words"
+        LINES = "lines", "Finding the lines"
+        REPLACE = "replace", "Replacing the take"
+        VOICES = "voices", "Telling the voices apart"
+        REEL = "reel", "Opening the story reel"
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     kind = models.CharField(max_length=20, choices=Kind.choices)
     studio = models.ForeignKey(Studio, models.CASCADE, related_name="jobs")
     shot = models.ForeignKey(Shot, models.CASCADE, null=True, related_name="jobs")
     character = models.ForeignKey(Character, models.CASCADE, null=True, related_name="jobs")
+    production = models.ForeignKey(Production, models.CASCADE, null=True, related_name="jobs")
     by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True, related_name="+")
     state = models.CharField(max_length=12, choices=State.choices, default=State.WAITING)
     phase = models.CharField(max_length=80, blank=True)
@@ -62,8 +69,10 @@ class Job(models.Model):
         constraints = [
             models.CheckConstraint(condition=models.Q(percent__lte=100), name="percent_to_100"),
             models.CheckConstraint(
-                condition=models.Q(shot__isnull=True) ^ models.Q(character__isnull=True),
-                name="on_a_shot_or_a_character",
+                condition=models.Q(shot__isnull=False, character__isnull=True, production__isnull=True)
+                | models.Q(shot__isnull=True, character__isnull=False, production__isnull=True)
+                | models.Q(shot__isnull=True, character__isnull=True, production__isnull=False),
+                name="on_a_shot_a_character_or_a_production",
             ),
             models.UniqueConstraint(
                 fields=["shot", "kind"],
@@ -72,10 +81,13 @@ class Job(models.Model):
             ),
         ]
 
+    #: What a job that was cancelled did keep, in words; written down as it ends.
+    kept = ""
+
     @property
-    def subject(self) -> Shot | Character:
+    def subject(self) -> Shot | Character | Production:
         """What it works on."""
-        subject = self.shot or self.character
+        subject = self.shot or self.character or self.production
         assert subject is not None
         return subject
 

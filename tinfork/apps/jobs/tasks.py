@@ -33,8 +33,9 @@ class Work(Protocol):
 
 
 _CAST = "tinfork.apps.cast.work"
+_SOUND = "tinfork.apps.reading.work"
 _WORK = {
-    Job.Kind.READ: "tinfork.apps.reading.work",
+    Job.Kind.READ: f"{_SOUND}.reading",
     Job.Kind.PICTURES: "tinfork.apps.handover.work",
     Job.Kind.DRAWINGS: _CAST,
     Job.Kind.PAGE: _CAST,
@@ -42,6 +43,12 @@ _WORK = {
     Job.Kind.MEND: _CAST,
     Job.Kind.MEASURE: _CAST,
     Job.Kind.IMPORT: _CAST,
+    Job.Kind.TAKE: f"{_SOUND}.opening",
+    Job.Kind.SPEAK: f"{_SOUND}.speaking",
+    Job.Kind.LINES: f"{_SOUND}.lines",
+    Job.Kind.REPLACE: f"{_SOUND}.replacing",
+    Job.Kind.VOICES: f"{_SOUND}.voices",
+    Job.Kind.REEL: f"{_SOUND}.reel",
 }
 
 
@@ -69,7 +76,7 @@ def do_job(job_id: str) -> None:
         work_of(job).run(job, reporter(job))
     except Cancelled:
         work_of(job).undo(job)
-        end(job, Job.State.CANCELLED)
+        end(job, Job.State.CANCELLED, job.kept)
     except TinForkError as error:
         work_of(job).undo(job)
         end(job, Job.State.FAILED, str(error))

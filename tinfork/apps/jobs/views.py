@@ -16,7 +16,7 @@ from tinfork.apps.people.access import reach, visible
 
 def job_list(request: UserRequest) -> HttpResponse:
     """The latest jobs."""
-    jobs = visible(Job, request.user).select_related("shot__production", "character")[:100]
+    jobs = visible(Job, request.user).select_related("shot__production", "character", "production")[:100]
     return render(request, "jobs/job_list.html", {"jobs": jobs})
 
 

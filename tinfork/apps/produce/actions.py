@@ -1,24 +1,68 @@
-"""Making productions and shots."""
+"""Making and changing productions and shots."""
+
+from collections.abc import Iterable, Sequence
+
+from django.db import transaction
 
 from tinfork.apps.cast.models import Character
 from tinfork.apps.people.models import Studio
-from tinfork.apps.produce.models import Production, Shot
+from tinfork.apps.produce.models import Production, Shot, ShotCharacter
 from tinfork.core.clock import FrameRate
+from tinfork.core.errors import ChartError
+
+#: So many mouths move in one shot.
+MAX_CAST = 12
 
 
 def start_production(*, studio: Studio, name: str, rate: str, size: tuple[int, int]) -> Production:
     """A production at a rate by its usual name ("23.976") and a picture size in pixels."""
+    production = Production(studio=studio)
+    set_production(production=production, name=name, rate=rate, size=size)
+    return production
+
+
+def set_production(*, production: Production, name: str, rate: str, size: tuple[int, int]) -> None:
+    """Its name, rate and picture size. Shots keep their times: at another rate, frames are computed anew."""
     exact = FrameRate.parse(rate).value
-    return Production.objects.create(
-        studio=studio,
-        name=name,
-        rate_numerator=exact.numerator,
-        rate_denominator=exact.denominator,
-        width=size[0],
-        height=size[1],
+    production.name = name
+    production.rate_numerator, production.rate_denominator = exact.numerator, exact.denominator
+    production.width, production.height = size
+    production.save()
+
+
+@transaction.atomic
+def add_shot(
+    *, production: Production, name: str, character: Character, others: Sequence[Character] = (), first_frame: int = 1
+) -> Shot:
+    """A shot without sound or words yet."""
+    shot = Shot.objects.create(production=production, name=name, first_frame=first_frame)
+    add_to_cast(shot, [character, *others])
+    return shot
+
+
+def set_shot(*, shot: Shot, name: str, first_frame: int) -> None:
+    """A shot's name, and the number of its first frame."""
+    shot.name, shot.first_frame = name, first_frame
+    shot.save(update_fields=["name", "first_frame"])
+
+
+@transaction.atomic
+def add_to_cast(shot: Shot, characters: Iterable[Character]) -> None:
+    """Characters that join a shot; those in it stay in their places. Raises `ChartError` for too many."""
+    Shot.objects.select_for_update().get(pk=shot.pk)
+    there = set(shot.parts.values_list("character_id", flat=True))
+    new = [c for c in dict.fromkeys(characters) if c.pk not in there]
+    if len(there) + len(new) > MAX_CAST:
+        raise ChartError(f"A shot has {MAX_CAST} characters at most. Cut it into two shots.")
+    ShotCharacter.objects.bulk_create(
+        ShotCharacter(shot=shot, character=c, place=at) for at, c in enumerate(new, len(there))
     )
 
 
-def add_shot(*, production: Production, name: str, character: Character, first_frame: int = 1) -> Shot:
-    """A shot without sound or words yet."""
-    return Shot.objects.create(production=production, name=name, character=character, first_frame=first_frame)
+@transaction.atomic
+def remove_from_cast(shot: Shot, character: Character) -> None:
+    """A character leaves a shot, which keeps at least one. Their lines are then nobody's until someone takes them."""
+    Shot.objects.select_for_update().get(pk=shot.pk)
+    if shot.parts.count() < 2:
+        raise ChartError("A shot has at least one character. Add another one first.")
+    shot.parts.filter(character=character).delete()

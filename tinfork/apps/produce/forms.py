@@ -22,21 +22,54 @@ _SIZES = [
 
 
 class ProductionForm(forms.Form):
-    """Name, frame rate, picture size."""
+    """Name, frame rate, picture size; of a new production or of one there is."""
 
     name = forms.CharField(max_length=120, label="Name", widget=forms.TextInput(attrs={"autofocus": True}))
     rate = forms.ChoiceField(choices=_RATES, initial="24", label="Frame rate")
     size = forms.ChoiceField(choices=_SIZES, label="Picture size")
 
-    def __init__(self, *args: Any, studio: Studio, **kwargs: Any) -> None:
+    def __init__(self, *args: Any, studio: Studio, production: Production | None = None, **kwargs: Any) -> None:
+        if production:
+            size = f"{production.width}x{production.height}"
+            kwargs["initial"] = {"name": production.name, "rate": production.rate.label, "size": size}
         super().__init__(*args, **kwargs)
-        self.studio = studio
+        self.studio, self.production = studio, production
+        if production and size not in dict(_SIZES):
+            field = self.fields["size"]
+            assert isinstance(field, forms.ChoiceField)
+            field.choices = [(size, size.replace("x", " × ")), *_SIZES]
 
     def clean_name(self) -> str:
         """One name, one production."""
         name: str = self.cleaned_data["name"]
-        if Production.objects.filter(studio=self.studio, name=name).exists():
+        others = Production.objects.filter(studio=self.studio, name=name)
+        if self.production:
+            others = others.exclude(pk=self.production.pk)
+        if others.exists():
             raise forms.ValidationError(f"“{name}” exists already. Choose another name.")
+        return name
+
+    def clean_size(self) -> tuple[int, int]:
+        """Width and height in pixels."""
+        width, height = self.cleaned_data["size"].split("x")
+        return int(width), int(height)
+
+
+class ShotSettingsForm(forms.Form):
+    """A shot's name and the number of its first frame."""
+
+    name = forms.CharField(max_length=80, label="Shot")
+    first_frame = forms.IntegerField(min_value=0, max_value=999_999, label="First frame")
+
+    def __init__(self, *args: Any, shot: Shot, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.shot = shot
+
+    def clean_name(self) -> str:
+        """One name, one shot."""
+        name: str = self.cleaned_data["name"]
+        if Shot.objects.filter(production=self.shot.production, name=name).exclude(pk=self.shot.pk).exists():
+            raise forms.ValidationError(f"This production has a shot “{name}” already. Choose another name.")
         return name
 
 

@@ -44,16 +44,20 @@ class Production(models.Model):
 
 
 class Shot(models.Model):
-    """One piece of continuous picture: a take, the words said in it, and who says them."""
+    """One piece of continuous picture: who is in it and what they say. Its sound is its soundtrack.
+
+    `words` is its script, as people write it. `reel_from_us` is the time of the story reel that its first frame shows.
+    """
 
     STUDIO_PATH = "production__studio"
 
     production = models.ForeignKey(Production, models.CASCADE, related_name="shots")
     name = models.CharField(max_length=80)
     first_frame = models.PositiveIntegerField(default=1)
-    character = models.ForeignKey(Character, models.PROTECT, related_name="shots")
+    cast = models.ManyToManyField(Character, through="ShotCharacter", related_name="shots")
     words = models.TextField(blank=True)
-    take = models.ForeignKey("sound.Take", models.PROTECT, null=True, blank=True, related_name="shots")
+    reel = models.ForeignKey("sound.Reel", models.SET_NULL, null=True, blank=True, related_name="shots")
+    reel_from_us = models.BigIntegerField(default=0)
     created_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -62,3 +66,27 @@ class Shot(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+    @property
+    def characters(self) -> list[Character]:
+        """Who is in it; the first says what the script gives to nobody."""
+        return [part.character for part in self.parts.all()]
+
+    @property
+    def character(self) -> Character:
+        """The first of its characters."""
+        return self.characters[0]
+
+
+class ShotCharacter(models.Model):
+    """A character's place in a shot: there is always a first."""
+
+    STUDIO_PATH = "shot__production__studio"
+
+    shot = models.ForeignKey(Shot, models.CASCADE, related_name="parts")
+    character = models.ForeignKey(Character, models.PROTECT, related_name="+")
+    place = models.PositiveSmallIntegerField()
+
+    class Meta:
+        ordering = ["place", "pk"]
+        constraints = [models.UniqueConstraint(fields=["shot", "character"], name="a_character_once_a_shot")]

@@ -3,7 +3,6 @@
 from dataclasses import dataclass
 
 from tinfork.apps.produce.models import Production, Shot
-from tinfork.engines.reader import DOUBTFUL
 
 
 @dataclass(frozen=True, slots=True)
@@ -18,24 +17,23 @@ class ShotRow:
 
 def shot_rows(production: Production) -> list[ShotRow]:
     """The shots with their length, how far they are, and the words to look at again."""
-    shots = production.shots.select_related("character", "take", "reading").prefetch_related("jobs")
-    return [_row(shot, production) for shot in shots]
+    shots = production.shots.select_related("soundtrack").prefetch_related("jobs", "parts__character")
+    return [_row(shot, production) for shot in shots.defer("soundtrack__document", "soundtrack__proposal")]
 
 
 def _row(shot: Shot, production: Production) -> ShotRow:
-    reading = getattr(shot, "reading", None)
-    frames = production.rate.frames_in(shot.take.duration_us) if shot.take else None
-    doubts = 0
-    if reading:
-        lines = reading.document["lines"]
-        doubts = sum(w["confidence"] < DOUBTFUL for line in lines for w in line["words"])
+    soundtrack = getattr(shot, "soundtrack", None)
+    has_sound = soundtrack is not None and soundtrack.duration_us > 0
+    frames = production.rate.frames_in(soundtrack.duration_us) if soundtrack and has_sound else None
     latest = max(shot.jobs.all(), key=lambda job: job.created_at, default=None)
     if latest and latest.is_open:
         state = "reading"
-    elif reading:
+    elif soundtrack and soundtrack.is_read:
         state = "read"
     elif latest and latest.state == latest.State.FAILED:
         state = "failed"
+    elif has_sound:
+        state = "needs reading"
     else:
         state = "needs sound"
-    return ShotRow(shot, frames, state, doubts)
+    return ShotRow(shot, frames, state, soundtrack.doubts if soundtrack else 0)

@@ -7,7 +7,7 @@ from django.shortcuts import redirect, render
 
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.people.access import may_change, own_studio, reach, visible
-from tinfork.apps.produce.actions import add_shot, start_production
+from tinfork.apps.produce.actions import add_shot, set_production, start_production
 from tinfork.apps.produce.forms import ProductionForm, ShotForm
 from tinfork.apps.produce.models import Production
 from tinfork.apps.produce.queries import shot_rows
@@ -18,8 +18,8 @@ def production_list(request: UserRequest) -> HttpResponse:
     productions = visible(Production, request.user).select_related("studio")
     counted = productions.annotate(
         shot_count=Count("shots", distinct=True),
-        read_count=Count("shots", filter=Q(shots__reading__isnull=False), distinct=True),
-    ).prefetch_related("shots__character")
+        read_count=Count("shots", filter=Q(shots__soundtrack__is_read=True), distinct=True),
+    ).prefetch_related("shots__parts__character")
     return render(request, "produce/production_list.html", {"productions": counted})
 
 
@@ -28,15 +28,22 @@ def production_new(request: UserRequest) -> HttpResponse:
     studio = own_studio(request.user)
     form = ProductionForm(request.POST or None, studio=studio)
     if form.is_valid():
-        width, height = form.cleaned_data["size"].split("x")
-        production = start_production(
-            studio=studio,
-            name=form.cleaned_data["name"],
-            rate=form.cleaned_data["rate"],
-            size=(int(width), int(height)),
-        )
+        production = start_production(studio=studio, **form.cleaned_data)
         return redirect("production", production.pk)
     return render(request, "produce/production_new.html", {"form": form}, status=422 if form.errors else 200)
+
+
+def production_edit(request: UserRequest, pk: int) -> HttpResponse:
+    """Its name, frame rate and picture size; nothing a person did is lost by another rate."""
+    production = reach(Production, request.user, pk=pk)
+    if request.method == "POST":
+        production = reach(Production, request.user, change=True, pk=pk)
+    form = ProductionForm(request.POST or None, studio=production.studio, production=production)
+    if form.is_valid():
+        set_production(production=production, **form.cleaned_data)
+        return redirect("production", pk)
+    context = {"form": form, "production": production, "can_change": may_change(request.user, production.studio)}
+    return render(request, "produce/production_edit.html", context, status=422 if form.errors else 200)
 
 
 def production_detail(request: UserRequest, pk: int) -> HttpResponse:

@@ -1,6 +1,5 @@
-"""What a reading needs: a sound and its words."""
+"""What a reading needs: sounds, unless the shot has some, and words."""
 
-from pathlib import Path
 from typing import Any
 
 from django import forms
@@ -9,55 +8,65 @@ from django.core.files.uploadedfile import TemporaryUploadedFile
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import open_job
 from tinfork.apps.produce.models import Shot
-from tinfork.apps.reading.actions import Brought
+from tinfork.apps.reading.actions.reading import is_arriving
+from tinfork.apps.reading.casting import people_of, script_of, unknown_names
+from tinfork.apps.reading.queries import soundtrack_of
+from tinfork.apps.sound.actions import Brought
+from tinfork.apps.sound.forms import look_into
 from tinfork.core.errors import TinForkError
 from tinfork.engines import limits
-from tinfork.engines.decode import probe
-from tinfork.engines.reader import lines_from_text
 
 
 class ReadForm(forms.Form):
-    """A sound (unless the shot has one) and the words said in it."""
+    """Words, and the sounds that came with them."""
 
-    sound = forms.FileField(label="Sound", required=False, allow_empty_file=True, max_length=200)
     words = forms.CharField(
         label="Words",
         required=False,
         max_length=limits.MAX_TEXT_CHARACTERS,
         widget=forms.Textarea(attrs={"rows": 9, "spellcheck": "true"}),
     )
+    everything = forms.BooleanField(label="Read every line again", required=False)
 
-    def __init__(self, *args: Any, shot: Shot, **kwargs: Any) -> None:
+    def __init__(self, *args: Any, shot: Shot, sounds: list[TemporaryUploadedFile] | None = None, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        self.shot = shot
-        self.brought: Brought | None = None
+        self.shot, self.sounds = shot, sounds or []
+        self.brought: list[Brought] = []
+        self.sound_errors: list[str] = []
+        self.unknown: list[str] = []
 
     def clean(self) -> dict[str, Any]:
-        """One reading of a shot at a time: words sent meanwhile would be taken for read."""
+        """One reading of a shot at a time; sounds are looked into before they are taken."""
         if open_job(self.shot, Job.Kind.READ):
             self.add_error(
                 "words", "This shot is being read now. Cancel that reading, or wait for its end, then read again."
             )
+        self._look_at_sounds()
         return self.cleaned_data
 
-    def clean_sound(self) -> TemporaryUploadedFile | None:
-        """Look into the file before it is taken: a wrong one is refused at once."""
-        upload: TemporaryUploadedFile | None = self.cleaned_data["sound"]
-        if upload is None:
-            if self.shot.take is None:
-                raise forms.ValidationError("Choose the recording: a WAV, MP3 or FLAC file.")
-            return None
+    def _look_at_sounds(self) -> None:
         try:
-            path = Path(upload.temporary_file_path())
-            name = upload.name or "The file"
-            self.brought = Brought(name, path, probe(path, name))
+            if self.sounds:
+                self.brought, self.sound_errors = look_into(self.sounds)
+            elif not soundtrack_of(self.shot).content.clips and not is_arriving(self.shot):
+                self.sound_errors = ["Choose the recording: a WAV, MP3 or FLAC file."]
         except TinForkError as error:
-            raise forms.ValidationError(str(error)) from error
-        return upload
+            self.sound_errors = [str(error)]
+        if self.sound_errors:
+            self.add_error(None, " ".join(self.sound_errors))
 
     def clean_words(self) -> str:
-        """There must be something to say."""
+        """There must be something to say, by people who are known."""
         words: str = self.cleaned_data["words"]
-        if not lines_from_text(words):
+        people = people_of(self.shot.production.studio)
+        try:
+            lines = script_of(words, people)
+        except TinForkError as error:
+            raise forms.ValidationError(str(error)) from error
+        if not lines:
             raise forms.ValidationError("Type what is said in the sound, a line for each phrase.")
+        self.unknown = unknown_names(lines, people)
+        if self.unknown:
+            names = ", ".join(f"“{name}”" for name in self.unknown[:5])
+            raise forms.ValidationError(f"Nobody in this studio is called {names}. Make them below, or mend the name.")
         return words

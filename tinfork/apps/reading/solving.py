@@ -1,13 +1,12 @@
 """The holds of a shot: always computed from its reading, never stored."""
 
 import hashlib
-import json
+from dataclasses import replace
 
-import numpy as np
-
-from tinfork.apps.cast.models import Drawing
+from tinfork.apps.cast.models import Character, Drawing
 from tinfork.apps.produce.models import Shot
-from tinfork.apps.sound.models import Take
+from tinfork.apps.reading.models import Soundtrack
+from tinfork.apps.reading.waveform import shot_peaks
 from tinfork.core.mouths.sets import Stretch, move_to_sets
 from tinfork.core.sheet import Sheet
 from tinfork.core.solver.problem import Hold
@@ -20,33 +19,31 @@ from tinfork.core.speech.reading import Reading
 _LEVEL = 2
 
 
-def loudness_of(take: Take) -> Loudness:
-    """How loud a take is over time."""
-    with take.peaks.open("rb") as file:
-        lengths = json.loads(file.readline())["lengths"]
-        file.seek(sum(lengths[:_LEVEL]), 1)
-        pairs = np.frombuffer(file.read(lengths[_LEVEL]), dtype=np.int8).reshape(-1, 2)
+def loudness_of(soundtrack: Soundtrack) -> Loudness:
+    """How loud the voices of a shot are over time."""
+    pairs = shot_peaks(soundtrack, voices_only=True)[_LEVEL]
     return Loudness(pairs, peaks.PER_SECOND / peaks.FACTOR**_LEVEL)
 
 
-def solve_shot(shot: Shot, reading: Reading) -> tuple[Hold, ...]:
-    """The mouths of the shot's character on its frames; raises `ChartError` while the chart shows no sounds."""
+def solve_character(shot: Shot, character: Character, reading: Reading) -> tuple[Hold, ...]:
+    """A character's mouths on the shot's frames; raises `ChartError` while the chart shows no sounds."""
     rate = shot.production.rate
-    first = shot.character.mouth.charts.all()[0].content
+    first = character.mouth.charts.all()[0].content
     has_sizes = any(d.size for d in first.drawings)
-    loudness = loudness_of(shot.take) if has_sizes and shot.take else None
-    holds = solve(reading, first, rate, loudness=loudness)
+    loudness = loudness_of(shot.soundtrack) if has_sizes else None
+    holds = solve(reading, first, rate, speaker=str(character.pk), loudness=loudness)
+    own = shot.set_stretches.filter(chart__part__character=character)
     stretches = [
         Stretch(rate.frame_at(s.start_us), rate.frame_at(s.end_us - 1) + 1, s.chart.name, s.chart.content)
-        for s in shot.set_stretches.select_related("chart__part__character").prefetch_related("chart__drawings")
+        for s in own.select_related("chart__part__character").prefetch_related("chart__drawings")
     ]
     return move_to_sets(holds, first, stretches)
 
 
-def drawings_of(shot: Shot, used: set[tuple[str, int]] | None = None) -> dict[tuple[str, int], Drawing]:
-    """The drawings of the shot's character by set ("" the first) and number: those used, or all."""
+def drawings_of(character: Character, used: set[tuple[str, int]] | None = None) -> dict[tuple[str, int], Drawing]:
+    """The drawings of a character by set ("" the first) and number: those used, or all."""
     out: dict[tuple[str, int], Drawing] = {}
-    charts = shot.character.mouth.charts.select_related("part__character").prefetch_related("drawings")
+    charts = character.mouth.charts.select_related("part__character").prefetch_related("drawings")
     for at, chart in enumerate(charts):
         for drawing in chart.drawings.all():
             drawing.chart = chart
@@ -56,16 +53,34 @@ def drawings_of(shot: Shot, used: set[tuple[str, int]] | None = None) -> dict[tu
     return out
 
 
+def named_reading(shot: Shot) -> Reading:
+    """The shot's reading with the names of its speakers, as it leaves."""
+    names = {str(c.pk): c.name for c in shot.characters}
+    reading = shot.soundtrack.reading
+    lines = tuple(
+        replace(
+            line,
+            speaker=names.get(line.speaker, line.speaker),
+            also=tuple(names.get(s, s) for s in line.also),
+        )
+        for line in reading.lines
+    )
+    return replace(reading, lines=lines)
+
+
 def look_of(shot: Shot) -> str:
     """A short mark of everything the shot's pictures are made of: it changes when they would."""
-    holds = solve_shot(shot, shot.reading.content)
-    drawings = drawings_of(shot, {(hold.set, hold.drawing) for hold in holds})
-    pictures = [(key, d.picture.name, d.registration, d.chart.part.placement) for key, d in sorted(drawings.items())]
-    size = (shot.production.width, shot.production.height, shot.first_frame)
-    return hashlib.sha256(repr((holds, pictures, size)).encode()).hexdigest()[:20]
+    reading = shot.soundtrack.reading
+    parts: list[object] = [(shot.production.width, shot.production.height, shot.first_frame), shot.soundtrack.revision]
+    for character in shot.characters:
+        holds = solve_character(shot, character, reading)
+        drawings = drawings_of(character, {(hold.set, hold.drawing) for hold in holds})
+        pictures = [(k, d.picture.name, d.registration, d.chart.part.placement) for k, d in sorted(drawings.items())]
+        parts += [holds, pictures]
+    return hashlib.sha256(repr(parts).encode()).hexdigest()[:20]
 
 
-def sheet_of(shot: Shot) -> Sheet:
-    """The shot's exposure sheet."""
-    reading = shot.reading.content
-    return Sheet(reading, solve_shot(shot, reading), shot.production.rate, shot.first_frame)
+def sheet_of(shot: Shot, character: Character) -> Sheet:
+    """The exposure sheet of one character: everything that is heard, and their mouth."""
+    holds = solve_character(shot, character, shot.soundtrack.reading)
+    return Sheet(named_reading(shot), holds, shot.production.rate, shot.first_frame)

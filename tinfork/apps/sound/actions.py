@@ -1,48 +1,94 @@
-"""Bringing takes in, and taking them back out."""
+"""Bringing takes and reels in, changing what is said of them, and taking them back out."""
 
 import json
+from collections.abc import Sequence
+from dataclasses import dataclass
 from pathlib import Path
 
+import numpy as np
 from django.core.files.storage import default_storage
 from django.db import models, transaction
 
+from tinfork.apps.cast.models import Character
 from tinfork.apps.common.storage import keep_bytes, keep_file
 from tinfork.apps.produce.models import Production
-from tinfork.apps.sound.models import Take
-from tinfork.core.sound.peaks import peak_pyramid
-from tinfork.engines.decode import Sound, SoundInfo
+from tinfork.apps.sound.models import Reel, Take
+from tinfork.core.errors import SoundError
+from tinfork.core.formats.reading_json import reading_to_dict
+from tinfork.core.sound.checks import Finding
+from tinfork.core.speech.reading import Reading
+from tinfork.engines.decode import Opened, SoundInfo
 
-_FILES = ("original", "listening", "peaks")
+_FILES = ("original", "listening", "peaks", "levels")
 
 
-def bring_take(*, production: Production, name: str, path: Path, info: SoundInfo) -> Take:
-    """A take of a file that was looked into; it is decoded by the reading job."""
-    note = (
-        "The file is cut short: it promises more sound than it holds. What is there was kept." if info.cut_short else ""
-    )
+@dataclass(frozen=True, slots=True)
+class Brought:
+    """A file that was looked into and found good."""
+
+    name: str
+    path: Path
+    info: SoundInfo | None = None
+
+
+def bring_take(
+    *, production: Production, brought: Brought, speaker: Character | None = None, source: Take.Source = Take.Source.FILE
+) -> Take:
+    """A take of a file; it is opened by a job."""
+    info = brought.info
+    cut = info is not None and info.cut_short
     return Take.objects.create(
         production=production,
-        name=name[:200],
-        original=keep_file(path, ".sound"),
-        channels=info.channels,
-        rate_hz=info.rate_hz,
-        note=note,
+        name=brought.name[:200],
+        speaker=speaker,
+        source=source,
+        original=keep_file(brought.path, ".sound"),
+        channels=info.channels if info else 0,
+        rate_hz=info.rate_hz if info else 0,
+        note="The file is cut short: it promises more sound than it holds. What is there was kept." if cut else "",
     )
 
 
-def finish_take(take: Take, sound: Sound, flac: Path) -> None:
-    """Store what decoding gave."""
+def finish_take(take: Take, opened: Opened, flac: Path, findings: Sequence[Finding]) -> None:
+    """Store what opening gave."""
+    levels = np.clip(np.rint(opened.measured.levels_db), -120, 0).astype(np.int8)
     take.listening.name = keep_file(flac, ".flac")
-    take.peaks.name = keep_bytes(pack_peaks(sound), ".peaks")
-    take.duration_us = sound.duration_us
+    take.peaks.name = keep_bytes(_pack(opened), ".peaks")
+    take.levels.name = keep_bytes(levels.tobytes(), ".levels")
+    take.duration_us = opened.duration_us
+    take.channels, take.rate_hz = opened.info.channels, opened.info.rate_hz
+    take.loudness, take.true_peak_db = opened.loudness, opened.true_peak_db
+    take.findings = [{"kind": f.kind, "text": f.text} for f in findings]
     take.save()
 
 
-def pack_peaks(sound: Sound) -> bytes:
+def _pack(opened: Opened) -> bytes:
     """The pyramid in one file: a line of JSON with the byte length of each level, then the levels."""
-    levels = [level.tobytes() for level in peak_pyramid(sound.samples.mean(axis=1), sound.rate_hz)]
+    levels = [level.tobytes() for level in opened.measured.peaks]
     head = json.dumps({"lengths": [len(level) for level in levels]}).encode() + b"\n"
     return head + b"".join(levels)
+
+
+def set_reading(take: Take, reading: Reading, words: str) -> None:
+    """What is said in a take, and when."""
+    take.reading, take.words = reading_to_dict(reading), words
+    Take.objects.filter(pk=take.pk).update(reading=take.reading, words=words)
+
+
+def describe_take(*, take: Take, name: str, speaker: Character | None) -> None:
+    """Its name, and whose voice it is."""
+    take.name, take.speaker = name[:200], speaker
+    take.save(update_fields=["name", "speaker"])
+
+
+@transaction.atomic
+def remove_take(take: Take) -> None:
+    """Delete a take from the library; raises `SoundError` while shots use it."""
+    locked = Take.objects.select_for_update().get(pk=take.pk)
+    uses = [use.soundtrack.shot.name for use in locked.uses.select_related("soundtrack__shot")[:3]]
+    if uses:
+        raise SoundError(f"“{take.name}” is in {', '.join(uses)}. Remove its clips there first, or replace it.")
+    drop_take(locked)
 
 
 def drop_take(take: Take) -> None:
@@ -52,8 +98,26 @@ def drop_take(take: Take) -> None:
 
     def sweep() -> None:
         for name in names:
-            shared = models.Q(original=name) | models.Q(listening=name) | models.Q(peaks=name)
+            shared = models.Q()
+            for field in _FILES:
+                shared |= models.Q(**{field: name})
             if not Take.objects.filter(shared).exists():
                 default_storage.delete(name)
 
     transaction.on_commit(sweep)
+
+
+def bring_reel(*, production: Production, brought: Brought) -> Reel:
+    """A story reel of a film file; it is opened by a job."""
+    return Reel.objects.create(
+        production=production, name=brought.name[:200], original=keep_file(brought.path, ".film")
+    )
+
+
+@transaction.atomic
+def remove_reel(reel: Reel) -> None:
+    """Delete a story reel; shots that showed it show none, its sound stays in the library."""
+    film = reel.film.name
+    reel.delete()
+    if film and not Reel.objects.filter(film=film).exists():
+        transaction.on_commit(lambda: default_storage.delete(film))

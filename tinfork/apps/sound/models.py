@@ -1,32 +1,51 @@
-"""Takes."""
+"""Takes and story reels."""
 
 from django.db import models
 
+from tinfork.apps.cast.models import Character
 from tinfork.apps.produce.models import Production
+from tinfork.core.formats.reading_json import reading_from_dict
+from tinfork.core.sound.loudness import listening_gain_db
+from tinfork.core.speech.reading import Reading
 
 
 class Take(models.Model):
-    """One recording of a voice.
+    """One recording of a voice, or of effects.
 
-    `original` is what was brought; `listening` the decoded copy (FLAC, 48 kHz) that is heard and
-    handed over; `peaks` the waveform pyramid. A take without `listening` is still arriving.
+    `original` is what was brought; `listening` the decoded copy (FLAC, 48 kHz) that is heard and handed over; `peaks`
+    the waveform pyramid; `levels` dB per 10 ms as int8. A take without `listening` is still arriving. `words` and
+    `reading` are what is said in it, in its own time: a shot that it is placed in starts with them.
     """
 
     STUDIO_PATH = "production__studio"
 
+    class Source(models.TextChoices):
+        FILE = "file", "file"
+        RECORDED = "recorded", "recorded here"
+        SPOKEN = "spoken", "spoken by machine"
+        REEL = "reel", "from a story reel"
+
     production = models.ForeignKey(Production, models.CASCADE, related_name="takes")
     name = models.CharField(max_length=200)
-    original = models.FileField()
+    source = models.CharField(max_length=12, choices=Source.choices, default=Source.FILE)
+    speaker = models.ForeignKey(Character, models.SET_NULL, null=True, blank=True, related_name="takes")
+    original = models.FileField(blank=True)
     listening = models.FileField(blank=True)
     peaks = models.FileField(blank=True)
+    levels = models.FileField(blank=True)
     duration_us = models.PositiveBigIntegerField(default=0)
     channels = models.PositiveSmallIntegerField(default=0)
     rate_hz = models.PositiveIntegerField(default=0)
+    loudness = models.FloatField(null=True)
+    true_peak_db = models.FloatField(default=0.0)
+    findings = models.JSONField(default=list)
     note = models.CharField(max_length=300, blank=True)
+    words = models.TextField(blank=True)
+    reading = models.JSONField(null=True)
     created_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
-        ordering = ["-created_at"]
+        ordering = ["-created_at", "-pk"]
         constraints = [
             models.CheckConstraint(
                 condition=models.Q(listening="") | models.Q(duration_us__gt=0), name="a_ready_take_has_a_length"
@@ -40,3 +59,41 @@ class Take(models.Model):
     def is_ready(self) -> bool:
         """Whether it has been decoded."""
         return bool(self.listening)
+
+    @property
+    def content(self) -> Reading | None:
+        """What is read in it."""
+        return reading_from_dict(self.reading) if self.reading else None
+
+    @property
+    def gain_db(self) -> float:
+        """How much louder it is played for listening."""
+        return listening_gain_db(self.loudness, self.true_peak_db)
+
+
+class Reel(models.Model):
+    """A story reel: a film brought in as picture reference. `film` is a small copy that browsers step through exactly."""
+
+    STUDIO_PATH = "production__studio"
+
+    production = models.ForeignKey(Production, models.CASCADE, related_name="reels")
+    name = models.CharField(max_length=200)
+    original = models.FileField(blank=True)
+    film = models.FileField(blank=True)
+    duration_us = models.PositiveBigIntegerField(default=0)
+    width = models.PositiveIntegerField(default=0)
+    height = models.PositiveIntegerField(default=0)
+    take = models.ForeignKey(Take, models.SET_NULL, null=True, blank=True, related_name="reels")
+    note = models.CharField(max_length=300, blank=True)
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-created_at", "-pk"]
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def is_ready(self) -> bool:
+        """Whether it can be seen."""
+        return bool(self.film)

@@ -1,10 +1,23 @@
-"""Addresses of takes."""
+"""Addresses of takes and story reels."""
 
 from django.urls import path
 
-from tinfork.apps.sound import views
+from tinfork.apps.sound.views import files, library, take
 
 urlpatterns = [
-    path("<int:pk>/sound", views.sound, name="take_sound"),
-    path("<int:pk>/peaks/<int:level>", views.peaks, name="take_peaks"),
+    path("productions/<int:pk>/takes", library.takes, name="takes"),
+    path("productions/<int:pk>/takes/bring", library.takes_bring, name="takes_bring"),
+    path("productions/<int:pk>/takes/speak", library.takes_speak, name="takes_speak"),
+    path("productions/<int:pk>/record", library.record, name="record"),
+    path("productions/<int:pk>/reels", library.reels_bring, name="reels_bring"),
+    path("reels/<int:pk>/film", files.film, name="reel_film"),
+    path("reels/<int:pk>/delete", library.reel_delete, name="reel_delete"),
+    path("takes/<int:pk>/", take.take, name="take"),
+    path("takes/<int:pk>/sound", files.sound, name="take_sound"),
+    path("takes/<int:pk>/peaks/<int:level>", files.peaks, name="take_peaks"),
+    path("takes/<int:pk>/edit", take.take_edit, name="take_edit"),
+    path("takes/<int:pk>/delete", take.take_delete, name="take_delete"),
+    path("takes/<int:pk>/lines", take.take_lines, name="take_lines"),
+    path("takes/<int:pk>/replace", take.take_replace, name="take_replace"),
+    path("takes/<int:pk>/send", take.take_send, name="take_send"),
 ]

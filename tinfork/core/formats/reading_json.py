@@ -5,10 +5,13 @@ microseconds exactly. Frames in `holds` count from 0 at the start of the sound, 
 `end` is exclusive. Version 1:
 
     {"version": 1, "rate": "24/1", "duration": 3.2,
-     "lines": [{"speaker", "text", "language", "start", "end",
+     "lines": [{"speaker", "also", "text", "language", "start", "end",
                 "words": [{"text", "start", "end", "confidence",
                            "phonemes": [{"ipa", "viseme", "start", "end", "confidence"}]}]}],
+     "turns": [{"speaker", "start", "end", "by_hand"}],
      "tracks": [{"character", "holds": [{"start", "end", "drawing", "set", "viseme"}]}]}
+
+`also` (others who say the line too) and `turns` are left out where there are none.
 """
 
 import json
@@ -17,23 +20,34 @@ from typing import Any
 from tinfork.core.clock import FrameRate, seconds_from_us, us_from_seconds
 from tinfork.core.errors import FormatError, TinForkError
 from tinfork.core.solver.problem import Hold
-from tinfork.core.speech.reading import Line, Phoneme, Reading, Word
+from tinfork.core.speech.reading import Line, Phoneme, Reading, Turn, Word
 
 VERSION = 1
 
 
 def reading_to_dict(reading: Reading) -> dict[str, Any]:
     """The reading alone, as plain values."""
-    return {
+    document = {
         "version": VERSION,
         "duration": seconds_from_us(reading.duration_us),
         "lines": [_line_to_dict(line) for line in reading.lines],
+    }
+    return document | ({"turns": [_turn_to_dict(turn) for turn in reading.turns]} if reading.turns else {})
+
+
+def _turn_to_dict(turn: Turn) -> dict[str, Any]:
+    return {
+        "speaker": turn.speaker,
+        "start": seconds_from_us(turn.start_us),
+        "end": seconds_from_us(turn.end_us),
+        "by_hand": turn.by_hand,
     }
 
 
 def _line_to_dict(line: Line) -> dict[str, Any]:
     return {
         "speaker": line.speaker,
+        **({"also": list(line.also)} if line.also else {}),
         "text": line.text,
         "language": line.language,
         "start": seconds_from_us(line.start_us),
@@ -69,7 +83,7 @@ def write(reading: Reading, rate: FrameRate, tracks: dict[str, tuple[Hold, ...]]
         "version": document["version"],
         "rate": str(rate),
         "duration": document["duration"],
-        "lines": document["lines"],
+        **{key: document[key] for key in ("lines", "turns") if key in document},
         "tracks": [{"character": name, "holds": holds_to_list(holds)} for name, holds in tracks.items()],
     }
     return (json.dumps(whole, ensure_ascii=False, indent=1) + "\n").encode()
@@ -81,7 +95,11 @@ def reading_from_dict(document: Any) -> Reading:
         if document["version"] != VERSION:
             raise FormatError(f"This reading is of version {document['version']}; version {VERSION} is understood.")
         lines = tuple(_line_from_dict(line) for line in document["lines"])
-        return Reading(us_from_seconds(document["duration"]), lines)
+        turns = tuple(
+            Turn(str(t["speaker"]), us_from_seconds(t["start"]), us_from_seconds(t["end"]), bool(t["by_hand"]))
+            for t in document.get("turns", ())
+        )
+        return Reading(us_from_seconds(document["duration"]), lines, turns)
     except FormatError:
         raise
     except TinForkError as error:
@@ -104,7 +122,8 @@ def _line_from_dict(line: dict[str, Any]) -> Line:
         )
         for word in line["words"]
     )
-    return Line(str(line["speaker"]), str(line["text"]), str(line["language"]), words)
+    also = tuple(str(speaker) for speaker in line.get("also", ()))
+    return Line(str(line["speaker"]), str(line["text"]), str(line["language"]), words, also)
 
 
 def read(data: bytes) -> Reading:

@@ -25,3 +25,20 @@ class Loudness:
         swings = np.abs(self.peaks[first:last].astype(np.float64)).max(axis=1, initial=0.0)
         power = float((swings**2).mean()) / 127**2 if len(swings) else 0.0
         return max(FLOOR_DB, 10 * float(np.log10(power))) if power > 0 else FLOOR_DB
+
+
+#: What takes are brought to for listening (LUFS), and the peak they stay under (dB).
+LISTENING_LUFS, LISTENING_PEAK_DB = -18.0, -1.0
+_MOST_GAIN_DB = 30.0
+
+
+def listening_gain_db(loudness_lufs: float | None, true_peak_db: float) -> float:
+    """How much louder (or softer) a take is played, so that all sound alike; never into clipping by being raised.
+
+    `loudness_lufs` is integrated after EBU R 128; None, for what is too soft to say, changes nothing.
+    """
+    if loudness_lufs is None:
+        return 0.0
+    wanted = LISTENING_LUFS - loudness_lufs
+    room = max(0.0, LISTENING_PEAK_DB - true_peak_db)
+    return round(max(-_MOST_GAIN_DB, min(wanted, room, _MOST_GAIN_DB)), 1)

@@ -25,6 +25,11 @@ def peak_pyramid(samples: NDArray[np.float32], rate_hz: int) -> list[NDArray[np.
         starts = np.minimum(starts, len(samples) - 1)
         low = np.minimum.reduceat(samples, starts)
         high = np.maximum.reduceat(samples, starts)
+    return pyramid_of(low, high)
+
+
+def pyramid_of(low: NDArray[np.floating], high: NDArray[np.floating]) -> list[NDArray[np.int8]]:
+    """The same from the lowest and highest value a millisecond, each of shape (bins,)."""
     levels = [_pack(low, high)]
     for _ in range(LEVELS - 1):
         starts = np.arange(0, len(low), FACTOR)

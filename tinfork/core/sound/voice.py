@@ -6,6 +6,8 @@ from numpy.typing import NDArray
 HOP_US = 10_000
 #: Below this level (dB of full scale) nothing is heard: a 16-bit file's noise floor is -96.
 SILENCE_DB = -65.0
+#: A minute: long sounds are measured in parts.
+_BLOCK_HOPS = 6_000
 
 
 def level_db(samples: NDArray[np.float32], rate_hz: int) -> NDArray[np.float64]:
@@ -14,8 +16,11 @@ def level_db(samples: NDArray[np.float32], rate_hz: int) -> NDArray[np.float64]:
     hops = len(samples) // hop
     if hops == 0:
         return np.full(1, -120.0)
-    frames = samples[: hops * hop].reshape(hops, hop).astype(np.float64)
-    levels: NDArray[np.float64] = 20 * np.log10(np.maximum(np.sqrt((frames**2).mean(axis=1)), 1e-6))
+    frames = samples[: hops * hop].reshape(hops, hop)
+    levels = np.empty(hops)
+    for first in range(0, hops, _BLOCK_HOPS):
+        part = frames[first : first + _BLOCK_HOPS].astype(np.float64)
+        levels[first : first + _BLOCK_HOPS] = 20 * np.log10(np.maximum(np.sqrt((part**2).mean(axis=1)), 1e-6))
     return levels
 
 
@@ -36,14 +41,16 @@ def spectral_flux(samples: NDArray[np.float32], rate_hz: int, *, hop_us: int = 5
     padded = np.pad(samples.astype(np.float64), size // 2)
     windows = np.lib.stride_tricks.sliding_window_view(padded, size)[::hop]
     spectrum = np.abs(np.fft.rfft(windows * np.hanning(size), axis=1)) ** 2
-    bands = np.log(spectrum @ _mel_bands(size, rate_hz, 40) + 1e-8)
+    bands = np.log(spectrum @ mel_bands(size, rate_hz, 40) + 1e-8)
     change = np.zeros(len(bands))
     if len(bands) > 4:
         change[2:-2] = np.abs(bands[4:] - bands[:-4]).mean(axis=1)
     return change
 
 
-def _mel_bands(size: int, rate_hz: int, count: int) -> NDArray[np.float64]:
+def mel_bands(size: int, rate_hz: int, count: int) -> NDArray[np.float64]:
+    """Triangles on a mel scale, shape (size // 2 + 1, count), for the power spectrum of `size` samples."""
+
     def mel(hz: NDArray[np.float64]) -> NDArray[np.float64]:
         return 2595 * np.log10(1 + hz / 700)
 

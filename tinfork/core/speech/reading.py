@@ -61,12 +61,16 @@ class Word:
 
 @dataclass(frozen=True, slots=True)
 class Line:
-    """A phrase by one speaker in one language (an espeak-ng language code)."""
+    """A phrase by one speaker in one language (an espeak-ng language code).
+
+    `also` are others whose mouths move with it: where turns overlap and only one set of words is known.
+    """
 
     speaker: str
     text: str
     language: str
     words: tuple[Word, ...]
+    also: tuple[str, ...] = ()
 
     @property
     def start_us(self) -> int:
@@ -80,16 +84,35 @@ class Line:
 
 
 @dataclass(frozen=True, slots=True)
+class Turn:
+    """A stretch in which one speaker has the word; `by_hand` ones outlive a new reading."""
+
+    speaker: str
+    start_us: int
+    end_us: int
+    by_hand: bool = False
+
+    def __post_init__(self) -> None:
+        _check_span(self.start_us, self.end_us, "A turn")
+
+
+@dataclass(frozen=True, slots=True)
 class Reading:
-    """All lines of a sound of `duration_us`, in time order."""
+    """All lines of a sound of `duration_us`, in time order.
+
+    Where there are `turns`, they say whose mouth moves (see `core/speech/turns.py`); else each line's speaker does.
+    """
 
     duration_us: int
     lines: tuple[Line, ...] = field(default=())
+    turns: tuple[Turn, ...] = field(default=())
 
     def __post_init__(self) -> None:
         for word in self.words():
             if word.end_us > self.duration_us:
                 raise TimingError(f"The word “{word.text}” ends after the sound does.")
+        if any(turn.end_us > self.duration_us for turn in self.turns):
+            raise TimingError("A turn ends after the sound does.")
 
     def words(self) -> Iterator[Word]:
         """Every word, line by line."""
@@ -98,7 +121,11 @@ class Reading:
 
     def phonemes(self, speaker: str | None = None) -> Iterator[Phoneme]:
         """Every speech sound in time order; of one speaker where named."""
-        for line in self.lines:
-            if speaker is None or line.speaker == speaker:
-                for word in line.words:
-                    yield from word.phonemes
+        said = (
+            phoneme
+            for line in self.lines
+            if speaker is None or line.speaker == speaker or speaker in line.also
+            for word in line.words
+            for phoneme in word.phonemes
+        )
+        yield from sorted(said, key=lambda phoneme: phoneme.start_us)

@@ -1,17 +1,17 @@
 import { sendForm } from "./lib/send.js";
 
 /**
- * The form that brings a sound and its words: drop a file on it, see it leave, keep everything on an error.
+ * The form that brings sounds and words: drop files on it, see them leave, keep everything on an error.
  * Works as a plain form without this.
  */
 export function readForm() {
   return {
-    fileName: "",
     sending: false,
     percent: 0,
     over: false,
     soundErrors: [],
     wordErrors: [],
+    unknown: [],
     failure: "",
 
     init() {
@@ -26,8 +26,10 @@ export function readForm() {
     get wordError() {
       return this.wordErrors.join(" ");
     },
+    makeText(name) {
+      return `Make the character ${name}`;
+    },
     chosen() {
-      this.fileName = this.input.files.length ? this.input.files[0].name : "";
       this.soundErrors = [];
     },
     enter() {
@@ -43,24 +45,39 @@ export function readForm() {
         this.chosen();
       }
     },
+    /** A name in the words becomes a character; what was typed stays. */
+    async make(name) {
+      const form = document.querySelector("#cast-form");
+      const body = new FormData(form);
+      body.set("make", name);
+      const answer = await fetch(form.action, { method: "POST", body });
+      if (!answer.ok) {
+        this.failure = "The character could not be made. Try again.";
+        return;
+      }
+      this.unknown = this.unknown.filter((other) => other !== name);
+      if (!this.unknown.length) this.wordErrors = [];
+    },
     send() {
       const form = this.$root;
-      const [file] = this.input.files;
-      if (file && file.size > Number(form.dataset.mostBytes)) {
-        this.soundErrors = [`“${file.name}” is larger than ${Math.round(form.dataset.mostBytes / 1048576)} MB. Cut it into parts.`];
+      const large = [...this.input.files].find((file) => file.size > Number(form.dataset.mostBytes));
+      if (large) {
+        this.soundErrors = [`“${large.name}” is larger than ${Math.round(form.dataset.mostBytes / 1048576)} MB. Cut it into parts.`];
         return;
       }
       this.sending = true;
       this.percent = 0;
       this.soundErrors = this.wordErrors = [];
+      this.unknown = [];
       this.failure = "";
       sendForm(form, {
         progress: (percent) => (this.percent = percent),
         done: (next) => window.location.assign(next),
-        refused: ({ errors }) => {
+        refused: ({ errors, unknown }) => {
           this.sending = false;
           this.soundErrors = errors.sound || [];
           this.wordErrors = errors.words || [];
+          this.unknown = unknown || [];
         },
         failed: (text) => {
           this.sending = false;

@@ -13,9 +13,10 @@ from tinfork.apps.cast.actions.drawings import add_starter_drawings
 from tinfork.apps.people.actions import found_studio
 from tinfork.apps.people.models import User
 from tinfork.apps.produce.actions import add_shot, start_production
-from tinfork.apps.reading.actions import Brought, start_reading
+from tinfork.apps.reading.actions.reading import start_reading
+from tinfork.apps.sound.actions import Brought
 from tinfork.core.mouths.style import MOODS, Ink, Style
-from tinfork.engines.decode import probe
+from tinfork.engines.probing import probe
 
 DEMO = Path(settings.ROOT).parent / "demo"
 
@@ -43,5 +44,5 @@ class Command(BaseCommand):
             character = studio.characters.get(name=entry["character"])
             shot = add_shot(production=production, name=entry["name"], character=character)
             path = DEMO / entry["sound"]
-            brought = Brought(path.name, path, probe(path))
+            brought = [Brought(path.name, path, probe(path))]
             start_reading(shot=shot, words="\n".join(entry["words"]), by=user, brought=brought)

@@ -1,6 +1,4 @@
-"""A take's sound and its peaks."""
-
-import json
+"""A take's sound and its waveform, a story reel's picture."""
 
 from django.http import Http404, HttpResponse
 from django.http.response import HttpResponseBase
@@ -8,7 +6,8 @@ from django.http.response import HttpResponseBase
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.common.serve import serve_file
 from tinfork.apps.people.access import reach
-from tinfork.apps.sound.models import Take
+from tinfork.apps.sound.models import Reel, Take
+from tinfork.apps.sound.queries import peaks_of
 
 
 def sound(request: UserRequest, pk: int) -> HttpResponseBase:
@@ -22,14 +21,17 @@ def sound(request: UserRequest, pk: int) -> HttpResponseBase:
 def peaks(request: UserRequest, pk: int, level: int) -> HttpResponse:
     """One level of the waveform: int8 pairs of lowest and highest."""
     take = reach(Take, request.user, pk=pk)
-    if not take.is_ready:
+    data = peaks_of(take, level) if take.is_ready else None
+    if data is None:
         raise Http404
-    with take.peaks.open("rb") as file:
-        lengths = json.loads(file.readline())["lengths"]
-        if level >= len(lengths):
-            raise Http404
-        file.seek(sum(lengths[:level]), 1)
-        data = file.read(lengths[level])
     return HttpResponse(
         data, content_type="application/octet-stream", headers={"Cache-Control": "private, max-age=86400"}
     )
+
+
+def film(request: UserRequest, pk: int) -> HttpResponseBase:
+    """A story reel's picture, with ranges."""
+    reel = reach(Reel, request.user, pk=pk)
+    if not reel.is_ready:
+        raise Http404
+    return serve_file(request, reel.film, "video/webm")

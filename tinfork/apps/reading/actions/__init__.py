@@ -1,0 +1,1 @@
+"""Changing a shot's sound and what is read in it."""

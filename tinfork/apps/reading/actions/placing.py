@@ -1,0 +1,84 @@
+"""Bringing takes in, and placing them in shots."""
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from django.db import transaction
+
+from tinfork.apps.cast.models import Character
+from tinfork.apps.jobs.actions import start_job
+from tinfork.apps.jobs.models import Job
+from tinfork.apps.people.models import User
+from tinfork.apps.produce.models import Production, Shot
+from tinfork.apps.reading.actions.soundtracks import keep, locked
+from tinfork.apps.sound.actions import Brought, bring_reel, bring_take
+from tinfork.apps.sound.models import Reel, Take
+from tinfork.core.clock import FrameRate
+from tinfork.core.soundtrack.edits import place
+from tinfork.core.soundtrack.model import VOICE
+
+
+@transaction.atomic
+def bring_sounds(
+    *,
+    production: Production,
+    brought: Sequence[Brought],
+    by: User,
+    shot: Shot | None = None,
+    speaker: Character | None = None,
+    source: Take.Source = Take.Source.FILE,
+    kind: str = VOICE,
+) -> list[Take]:
+    """Takes of files that were looked into, each with its job; placed in a shot, one after another, where one is named."""
+    takes: list[Take] = []
+    for one in brought:
+        take = bring_take(production=production, brought=one, speaker=speaker, source=source)
+        open_later(take, by=by, shot=shot, kind=kind)
+        takes.append(take)
+    return takes
+
+
+def open_later(take: Take, *, by: User, shot: Shot | None = None, kind: str = VOICE, job: Job.Kind = Job.Kind.TAKE, **more: object) -> Job:
+    """The job that opens a take; work on one shot is done in order, so that a reading waits for its sound."""
+    options: dict[str, object] = {"take": take.pk, **more}
+    if shot:
+        options |= {"shot": shot.pk, "kind": kind}
+    lock = f"shot:{shot.pk}" if shot else f"take:{take.pk}"
+    return start_job(kind=job, on=take.production, by=by, options=options, lock=lock)
+
+
+@transaction.atomic
+def place_take(*, take: Take, options: Mapping[str, Any], by: User | None) -> None:
+    """Place a take behind what its shot has already; safe to do twice."""
+    shot = Shot.objects.filter(pk=options.get("shot"), production=take.production).first()
+    if shot is None:
+        return
+    row = locked(shot)
+    st = row.content
+    if any(c.take == take.pk for c in st.clips):
+        return
+    kind = options.get("kind", VOICE)
+    end_us = max((c.end_us for c in st.clips if st.track(c.track).kind == kind), default=0)
+    start_us = next_frame_us(shot.production.rate, end_us)
+    after = place(st, take.pk, take.duration_us, start_us, kind=kind, reading=take.content)
+    keep(row, after, name="place", by=by, parameters={"take": take.pk})
+
+
+def next_frame_us(rate: FrameRate, time_us: int) -> int:
+    """The first frame's beginning at or after a time."""
+    frame = rate.frame_at(time_us)
+    return time_us if rate.first_us(frame) == time_us else rate.first_us(frame + 1)
+
+
+@transaction.atomic
+def start_reel(*, production: Production, brought: Brought, by: User, shot: Shot | None = None) -> Reel:
+    """A story reel of a film that was looked into, with its job."""
+    reel = bring_reel(production=production, brought=brought)
+    options: dict[str, object] = {"reel": reel.pk, **({"shot": shot.pk} if shot else {})}
+    start_job(kind=Job.Kind.REEL, on=production, by=by, options=options, lock=f"reel:{reel.pk}")
+    return reel
+
+
+def show_reel(*, reel: Reel, options: Mapping[str, Any]) -> None:
+    """Show a reel beside the shot it was brought for."""
+    Shot.objects.filter(pk=options.get("shot"), production=reel.production).update(reel=reel, reel_from_us=0)

@@ -1,0 +1,66 @@
+"""Names in a script, and the characters they mean."""
+
+from collections.abc import Collection, Iterable
+
+from tinfork.apps.cast.models import Character
+from tinfork.apps.people.models import Studio
+from tinfork.apps.produce.models import Production, Shot
+from tinfork.core.errors import WordsError
+from tinfork.core.script import ScriptLine, fold, parse_plain, spoken_part, write_plain
+from tinfork.engines.spelling import split_words
+from tinfork.engines.wording import LineText
+
+#: The language of a line that names none.
+USUAL = "en-us"
+
+
+def people_of(studio: Studio) -> dict[str, Character]:
+    """The studio's characters by what their names have in common however they are written."""
+    return {fold(c.name): c for c in Character.objects.filter(studio=studio).order_by("-archived_at", "-pk")}
+
+
+def script_of(words: str, people: Collection[str]) -> list[ScriptLine]:
+    """The lines of a script's text that have something to say."""
+    return [line for line in parse_plain(words.replace("\0", ""), people) if split_words(line.text)]
+
+
+def unknown_names(lines: Iterable[ScriptLine], people: Collection[str]) -> list[str]:
+    """The names in a script that are nobody's, as first written."""
+    found: dict[str, str] = {}
+    for line in lines:
+        if line.speaker and fold(line.speaker) not in people:
+            found.setdefault(fold(line.speaker), line.speaker)
+    return list(found.values())
+
+
+def speakers_in(lines: Iterable[ScriptLine], people: dict[str, Character]) -> list[Character]:
+    """Who speaks in a script, in the order of their first lines."""
+    found = (people.get(fold(line.speaker)) for line in lines if line.speaker)
+    return list(dict.fromkeys(c for c in found if c))
+
+
+def texts_of(shot: Shot, words: str) -> list[LineText]:
+    """A shot's script for the reader; lines without a name are its first character's."""
+    return _texts(script_of(words, (people := people_of(shot.production.studio))), people, shot.character)
+
+
+def texts_for(production: Production, speaker: Character | None, words: str) -> list[LineText]:
+    """A take's script for the reader; lines without a name are its speaker's."""
+    return _texts(script_of(words, (people := people_of(production.studio))), people, speaker)
+
+
+def _texts(lines: list[ScriptLine], people: dict[str, Character], usual: Character | None) -> list[LineText]:
+    if unknown := unknown_names(lines, people):
+        raise WordsError(f"Nobody in this studio is called “{unknown[0]}”. Make that character, or mend the name.")
+    if not lines:
+        raise WordsError("There are no words. Type what is said in the sound, a line for each phrase.")
+    out = []
+    for line in lines:
+        who = people[fold(line.speaker)] if line.speaker else usual
+        out.append(LineText(spoken_part(line.text), str(who.pk) if who else "", line.language or USUAL))
+    return out
+
+
+def words_of(lines: Iterable[ScriptLine]) -> str:
+    """Lines as the text of one shot or take."""
+    return write_plain(ScriptLine(line.speaker, line.text, line.language) for line in lines)

@@ -1,0 +1,50 @@
+"""Looking at a shot's sound and reading."""
+
+from collections.abc import Iterable
+from typing import Any
+
+from tinfork.apps.produce.models import Production, Shot
+from tinfork.apps.reading.models import Soundtrack
+from tinfork.apps.sound.models import Take
+from tinfork.apps.sound.queries import speech_in
+from tinfork.core.formats.soundtrack_json import soundtrack_to_dict
+from tinfork.core.soundtrack.commands import TakeInfo
+from tinfork.core.soundtrack.model import Soundtrack as CoreSoundtrack
+from tinfork.core.speech.reading import Reading
+
+#: A word below this confidence is worth a second look.
+from tinfork.engines.reader import DOUBTFUL
+
+
+def soundtrack_of(shot: Shot) -> Soundtrack:
+    """A shot's soundtrack; an empty one, not kept yet, for a shot that has none."""
+    found = Soundtrack.objects.filter(shot=shot).first()
+    return found or Soundtrack(shot=shot, document=stored(CoreSoundtrack()), revision=0)
+
+
+def stored(st: CoreSoundtrack) -> dict[str, Any]:
+    """The document as it is kept: pins are rows of their own."""
+    document = soundtrack_to_dict(st)
+    del document["pins"]
+    return document
+
+
+def take_infos(production: Production, numbers: Iterable[int]) -> dict[int, TakeInfo]:
+    """What an edit must know of some ready takes of a production."""
+    takes = Take.objects.filter(production=production, pk__in=set(numbers)).exclude(listening="")
+    return {take.pk: TakeInfo(take.duration_us, take.content, _voice_from(take)) for take in takes}
+
+
+def _voice_from(take: Take) -> int:
+    spans = speech_in(take)
+    return spans[0].start_us if spans else 0
+
+
+def doubts_in(reading: Reading) -> int:
+    """How many words are worth a second look."""
+    return sum(word.confidence < DOUBTFUL for word in reading.words())
+
+
+def is_read(shot: Shot) -> bool:
+    """Whether there is a reading to work on."""
+    return bool(soundtrack_of(shot).is_read)

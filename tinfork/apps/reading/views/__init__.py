@@ -1,0 +1,1 @@
+"""A shot's pages before its Desk."""

@@ -1,0 +1,173 @@
+"""The shot's sound: the page where clips and turns are arranged, its edits, its mix and waveform."""
+
+import json
+from typing import Any
+
+from django.contrib import messages
+from django.db.models.fields.files import FieldFile
+from django.http import Http404, HttpResponse, JsonResponse
+from django.http.response import HttpResponseBase
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_POST
+
+from tinfork.apps.common.requests import UserRequest
+from tinfork.apps.common.serve import serve_file
+from tinfork.apps.jobs.actions import start_job
+from tinfork.apps.jobs.models import Job
+from tinfork.apps.jobs.queries import OPEN, is_anyone_working
+from tinfork.apps.people.access import may_change, reach
+from tinfork.apps.produce.models import Shot
+from tinfork.apps.reading.actions import soundtracks
+from tinfork.apps.reading.actions.speakers import accept_speakers, drop_proposal
+from tinfork.apps.reading.documents import sound_page
+from tinfork.apps.reading.models import Soundtrack
+from tinfork.apps.reading.queries import soundtrack_of
+from tinfork.apps.reading.waveform import shot_mix, shot_peaks
+from tinfork.apps.sound.forms import FILM_TYPES, SOUND_TYPES
+from tinfork.apps.sound.models import Reel, Take
+from tinfork.core.errors import TinForkError
+from tinfork.engines import limits
+
+_MOST_BODY = 1024 * 1024
+
+
+def shot_sound(request: UserRequest, pk: int) -> HttpResponse:
+    """Tracks, clips, turns."""
+    shot = reach(Shot, request.user, pk=pk)
+    soundtrack = soundtrack_of(shot)
+    arriving = Job.objects.filter(production=shot.production, options__shot=shot.pk)
+    voices = shot.jobs.filter(kind=Job.Kind.VOICES).first()
+    context = {
+        "shot": shot,
+        "document": sound_page(shot, soundtrack),
+        "cast": shot.characters,
+        "takes": shot.production.takes.exclude(listening="").order_by("name"),
+        "reels": shot.production.reels.exclude(film=""),
+        "arriving": [job for job in arriving if job.state in OPEN or job.state == Job.State.FAILED][:4],
+        "voices_job": voices if voices and voices.state != Job.State.DONE else None,
+        "proposal": _proposal(shot, soundtrack),
+        "people": shot.production.studio.characters.filter(archived_at=None),
+        "working": is_anyone_working(),
+        "types": SOUND_TYPES,
+        "film_types": FILM_TYPES,
+        "most_bytes": limits.MAX_SOUND_BYTES,
+        "most_files": limits.MAX_SOUNDS,
+        "can_change": may_change(request.user, shot.production.studio),
+    }
+    return render(request, "reading/shot_sound.html", context)
+
+
+def _proposal(shot: Shot, soundtrack: Soundtrack) -> list[dict[str, Any]]:
+    """The voices of a proposal: how long each speaks, and who it seems to be."""
+    if not soundtrack.proposal:
+        return []
+    length: dict[int, int] = {}
+    for span in soundtrack.proposal["spans"]:
+        length[span["who"]] = length.get(span["who"], 0) + span["end"] - span["start"]
+    guess = soundtrack.proposal["guess"]
+    return [
+        {"who": who, "length_us": length[who], "guess": int(guess.get(str(who)) or 0)} for who in sorted(length)
+    ]
+
+
+def shot_sound_document(request: UserRequest, pk: int) -> JsonResponse:
+    """What the page draws, as it is now."""
+    shot = reach(Shot, request.user, pk=pk)
+    return JsonResponse(sound_page(shot, soundtrack_of(shot)))
+
+
+def _body(request: UserRequest) -> dict[str, Any]:
+    if int(request.headers.get("Content-Length") or 0) > _MOST_BODY:
+        raise TinForkError("That is too much for one edit.")
+    try:
+        body = json.loads(request.body)
+    except ValueError:
+        body = None
+    if not isinstance(body, dict) or not isinstance(body.get("revision"), int):
+        raise TinForkError("The page sent something that could not be understood. Reload it and try again.")
+    return body
+
+
+@require_POST
+def shot_sound_edit(request: UserRequest, pk: int) -> JsonResponse:
+    """One edit, or undo and redo; answers with the document, 409 where it was made on an older one."""
+    shot = reach(Shot, request.user, change=True, pk=pk)
+    try:
+        body = _body(request)
+        name, revision = body.get("name"), body["revision"]
+        if name in ("undo", "redo"):
+            soundtracks.undo(shot=shot, revision=revision, back=name == "undo")
+        else:
+            parameters = body.get("parameters")
+            if not isinstance(name, str) or not isinstance(parameters, dict):
+                raise TinForkError("The page sent something that could not be understood. Reload it and try again.")
+            soundtracks.edit(shot=shot, revision=revision, name=name, parameters=parameters, by=request.user)
+    except soundtracks.StaleError as error:
+        now = sound_page(shot, soundtrack_of(shot))
+        return JsonResponse({"error": str(error), "document": now}, status=409)
+    except TinForkError as error:
+        return JsonResponse({"error": str(error)}, status=422)
+    return JsonResponse({"document": sound_page(shot, soundtrack_of(shot))})
+
+
+class _Stored(FieldFile):
+    """A file of the storage that no row names."""
+
+    def __init__(self, name: str) -> None:
+        super().__init__(None, Take._meta.get_field("listening"), name)  # type: ignore[arg-type]
+
+
+def shot_mix_file(request: UserRequest, pk: int) -> HttpResponseBase:
+    """The shot's sound for listening, with ranges."""
+    soundtrack = _has_sound(request, pk)
+    return serve_file(request, _Stored(shot_mix(soundtrack, for_listening=True)), "audio/flac")
+
+
+def shot_peaks_level(request: UserRequest, pk: int, level: int) -> HttpResponse:
+    """One level of the shot's waveform."""
+    levels = shot_peaks(_has_sound(request, pk))
+    if level >= len(levels):
+        raise Http404
+    headers = {"Cache-Control": "private, max-age=86400" if request.GET.get("revision") else "no-store"}
+    return HttpResponse(levels[level].tobytes(), content_type="application/octet-stream", headers=headers)
+
+
+def _has_sound(request: UserRequest, pk: int) -> Soundtrack:
+    soundtrack = soundtrack_of(reach(Shot, request.user, pk=pk))
+    if not soundtrack.duration_us:
+        raise Http404
+    return soundtrack
+
+
+@require_POST
+def shot_voices(request: UserRequest, pk: int) -> HttpResponse:
+    """Ask for a proposal of who speaks when; accept one, with a character for each voice; or leave it."""
+    shot = reach(Shot, request.user, change=True, pk=pk)
+    what = request.POST.get("what")
+    if what == "accept":
+        cast = {key[4:]: value for key, value in request.POST.items() if key.startswith("who-")}
+        accept_speakers(shot=shot, cast=cast, by=request.user)
+        messages.success(request, "The turns are laid out. Drag their ends, split them, or give them to someone else.")
+    elif what == "leave":
+        drop_proposal(shot)
+    else:
+        count = request.POST.get("count", "")
+        options = {"count": int(count)} if count.isdigit() and 1 <= int(count) <= 8 else {}
+        start_job(kind=Job.Kind.VOICES, on=shot, by=request.user, options=options)
+    return redirect("shot_sound", pk)
+
+
+@require_POST
+def shot_reel(request: UserRequest, pk: int) -> HttpResponse:
+    """Which story reel is seen beside the shot, and which of its frames with the shot's first."""
+    shot = reach(Shot, request.user, change=True, pk=pk)
+    wanted, frame = request.POST.get("reel", ""), request.POST.get("frame", "0")
+    reel = reach(Reel, request.user, pk=int(wanted), production=shot.production) if wanted.isdigit() else None
+    if not frame.lstrip("-").isdigit() or abs(int(frame)) > 10_000_000:
+        messages.error(request, "Say with which of its frames the story reel begins: a whole number.")
+        return redirect("shot_sound", pk)
+    rate = shot.production.rate
+    shot.reel, shot.reel_from_us = reel, rate.first_us(int(frame))
+    shot.save(update_fields=["reel", "reel_from_us"])
+    return redirect("shot_sound", pk)
+

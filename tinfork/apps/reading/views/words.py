@@ -1,0 +1,129 @@
+"""The shot's page: bring the sound, type the words, read."""
+
+from django.contrib import messages
+from django.core.files.uploadedfile import TemporaryUploadedFile
+from django.http import HttpResponse, JsonResponse
+from django.shortcuts import redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from tinfork.apps.cast.forms import NameForm
+from tinfork.apps.cast.models import Character
+from tinfork.apps.common.requests import UserRequest
+from tinfork.apps.jobs.models import Job
+from tinfork.apps.jobs.queries import OPEN, is_anyone_working
+from tinfork.apps.people.access import may_change, reach
+from tinfork.apps.produce.actions import add_to_cast, remove_from_cast, set_shot
+from tinfork.apps.produce.forms import ShotSettingsForm
+from tinfork.apps.produce.models import Shot
+from tinfork.apps.reading.actions.placing import bring_sounds
+from tinfork.apps.reading.actions.reading import start_reading
+from tinfork.apps.reading.forms import ReadForm
+from tinfork.apps.reading.queries import soundtrack_of
+from tinfork.apps.script.actions import make_character
+from tinfork.apps.sound.forms import SOUND_TYPES, look_into
+from tinfork.apps.sound.models import Take
+from tinfork.core.errors import TinForkError
+from tinfork.engines import limits
+
+
+def _page(request: UserRequest, shot: Shot, form: ReadForm, status: int = 200) -> HttpResponse:
+    soundtrack = soundtrack_of(shot)
+    st = soundtrack.content
+    takes = {t.pk: t for t in Take.objects.filter(pk__in={c.take for c in st.clips})}
+    arriving = Job.objects.filter(production=shot.production, options__shot=shot.pk)
+    context = {
+        "shot": shot,
+        "form": form,
+        "soundtrack": soundtrack,
+        "clips": [(clip, takes[clip.take]) for clip in st.clips],
+        "job": shot.jobs.filter(kind=Job.Kind.READ).first(),
+        "arriving": [job for job in arriving if job.state in OPEN or job.state == Job.State.FAILED][:6],
+        "working": is_anyone_working(),
+        "then": "desk",
+        "types": SOUND_TYPES,
+        "most_bytes": limits.MAX_SOUND_BYTES,
+        "can_change": may_change(request.user, shot.production.studio),
+        "characters": shot.production.studio.characters.filter(archived_at=None).exclude(shots=shot),
+    }
+    return render(request, "reading/shot_detail.html", context, status=status)
+
+
+def shot_detail(request: UserRequest, pk: int) -> HttpResponse:
+    """Sound, words and the reading's progress."""
+    shot = reach(Shot, request.user, pk=pk)
+    return _page(request, shot, ReadForm(shot=shot, initial={"words": shot.words}))
+
+
+def sounds_sent(request: UserRequest) -> list[TemporaryUploadedFile]:
+    """The sound files of a request."""
+    return [f for f in request.FILES.getlist("sound") if isinstance(f, TemporaryUploadedFile)]
+
+
+@require_POST
+def shot_read(request: UserRequest, pk: int) -> HttpResponse:
+    """Start reading. Answers JSON where the page sent the file itself, to keep the form as it is."""
+    shot = reach(Shot, request.user, change=True, pk=pk)
+    form = ReadForm(request.POST, shot=shot, sounds=sounds_sent(request))
+    wants_json = request.headers.get("Accept") == "application/json"
+    if not form.is_valid():
+        told = {"sound": form.sound_errors, "words": form.errors.get("words", [])}
+        return (
+            JsonResponse({"errors": told, "unknown": form.unknown}, status=422)
+            if wants_json
+            else _page(request, shot, form, 422)
+        )
+    start_reading(
+        shot=shot,
+        words=form.cleaned_data["words"],
+        by=request.user,
+        brought=form.brought,
+        everything=form.cleaned_data["everything"],
+    )
+    return JsonResponse({"next": reverse("shot", args=[pk])}) if wants_json else redirect("shot", pk)
+
+
+@require_POST
+def shot_sounds(request: UserRequest, pk: int) -> HttpResponse:
+    """Sounds alone: each becomes a take, and a clip behind what is there."""
+    shot = reach(Shot, request.user, change=True, pk=pk)
+    try:
+        good, wrong = look_into(sounds_sent(request))
+    except TinForkError as error:
+        return JsonResponse({"error": str(error)}, status=422)
+    if not good:
+        return JsonResponse({"error": " ".join(wrong)}, status=422)
+    kind = "effects" if request.POST.get("kind") == "effects" else "voice"
+    bring_sounds(production=shot.production, brought=good, by=request.user, shot=shot, kind=kind)
+    for text in wrong:
+        messages.error(request, text)
+    return JsonResponse({"next": reverse("shot_sound" if request.POST.get("from") == "sound" else "shot", args=[pk])})
+
+
+@require_POST
+def shot_settings(request: UserRequest, pk: int) -> HttpResponse:
+    """The shot's name and the number of its first frame."""
+    shot = reach(Shot, request.user, change=True, pk=pk)
+    form = ShotSettingsForm(request.POST, shot=shot)
+    if form.is_valid():
+        set_shot(shot=shot, **form.cleaned_data)
+    for errors in form.errors.values():
+        messages.error(request, " ".join(errors))
+    return redirect("shot", pk)
+
+
+@require_POST
+def shot_cast(request: UserRequest, pk: int) -> HttpResponse:
+    """A character joins the shot, a new one is made for it, or one leaves it."""
+    shot = reach(Shot, request.user, change=True, pk=pk)
+    made = NameForm({"name": request.POST.get("make", "")})
+    if made.is_valid():
+        character = make_character(shot.production.studio, made.cleaned_data["name"])
+        add_to_cast(shot, [character])
+        messages.success(request, f"{character.name} is in the cast now, with a starter set of mouths.")
+    elif request.POST.get("add", "").isdigit():
+        found = reach(Character, request.user, pk=int(request.POST["add"]), studio=shot.production.studio)
+        add_to_cast(shot, [found])
+    elif request.POST.get("remove", "").isdigit():
+        remove_from_cast(shot, reach(Character, request.user, pk=int(request.POST["remove"])))
+    return redirect("shot", pk)

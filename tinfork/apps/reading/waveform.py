@@ -1,0 +1,71 @@
+"""A shot's sound for eyes and ears: its waveform from its takes', and the mix that is listened to and handed over."""
+
+import hashlib
+import tempfile
+from contextlib import ExitStack
+from functools import lru_cache
+from pathlib import Path
+
+import numpy as np
+from django.core.files.storage import default_storage
+from django.db import models, transaction
+from numpy.typing import NDArray
+
+from tinfork.apps.common.storage import keep_file_as, local_copy, release
+from tinfork.apps.reading.models import Soundtrack
+from tinfork.apps.sound.models import Take
+from tinfork.apps.sound.queries import finest_peaks
+from tinfork.core.soundtrack.mix import mix_peaks
+from tinfork.engines.mixing import write_mix
+
+@lru_cache(maxsize=16)
+def _peaks(pk: int, revision: int, changed: str, voices_only: bool) -> list[NDArray[np.int8]]:
+    soundtrack = Soundtrack.objects.get(pk=pk)
+    takes = Take.objects.filter(soundtracks=soundtrack)
+    return mix_peaks(soundtrack.content, {t.pk: finest_peaks(t) for t in takes}, voices_only=voices_only)
+
+
+def shot_peaks(soundtrack: Soundtrack, *, voices_only: bool = False) -> list[NDArray[np.int8]]:
+    """The waveform pyramid of a shot."""
+    return _peaks(soundtrack.pk, soundtrack.revision, soundtrack.changed_at.isoformat(), voices_only)
+
+
+def mix_key(soundtrack: Soundtrack, *, for_listening: bool) -> str:
+    """The storage key of a shot's mix: it changes when the sound would."""
+    st = soundtrack.content
+    takes = {t.pk: (t.listening.name, t.gain_db) for t in Take.objects.filter(soundtracks=soundtrack)}
+    heard = [t.id for t in st.tracks if not t.is_muted]
+    parts = [
+        (c.start_us, c.in_us, c.length_us, c.fade_in_us, c.fade_out_us, c.gain_db, takes.get(c.take))
+        for c in st.clips
+        if c.track in heard
+    ]
+    digest = hashlib.sha256(repr((st.duration_us, parts, for_listening)).encode()).hexdigest()
+    return f"mix/{digest}.flac"
+
+
+def shot_mix(soundtrack: Soundtrack, *, for_listening: bool) -> str:
+    """The storage key of the shot's sound, mixed if it was not yet. Loudness is evened out for listening only."""
+    key = mix_key(soundtrack, for_listening=for_listening)
+    if default_storage.exists(key):
+        return key
+    takes = list(Take.objects.filter(soundtracks=soundtrack).exclude(listening=""))
+    with ExitStack() as stack, tempfile.TemporaryDirectory() as folder:
+        paths = {take.pk: stack.enter_context(local_copy(take.listening)) for take in takes}
+        gains = {take.pk: take.gain_db for take in takes} if for_listening else {}
+        target = Path(folder) / "mix.flac"
+        write_mix(soundtrack.content, paths, target, gains_db=gains)
+        keep_file_as(target, key)
+    _forget_older(soundtrack, key, "listening" if for_listening else "handover")
+    return key
+
+
+def _forget_older(soundtrack: Soundtrack, key: str, purpose: str) -> None:
+    """A shot keeps the newest mix for each purpose."""
+    with transaction.atomic():
+        row = Soundtrack.objects.select_for_update().get(pk=soundtrack.pk)
+        older = row.mixes.get(purpose, key)
+        Soundtrack.objects.filter(pk=row.pk).update(mixes={**row.mixes, purpose: key})
+    shared = models.Q(mixes__listening=older) | models.Q(mixes__handover=older)
+    if older != key and not Soundtrack.objects.filter(shared).exists():
+        release(older)

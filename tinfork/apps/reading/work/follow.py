@@ -1,0 +1,80 @@
+"""Reading some lines in a process of its own, with progress by line; what is done is kept when it is cancelled."""
+
+from collections.abc import Callable, Sequence
+from pathlib import Path
+
+from tinfork.core.errors import Cancelled, SoundError, WordsError
+from tinfork.core.speech.reading import Line, Reading
+from tinfork.core.speech.rereading import Change, Plan, apply_plan, widened
+from tinfork.engines.apart import run_apart
+from tinfork.engines.reader import read_changes
+from tinfork.engines.wording import LineText
+
+Report = Callable[[str, float], None]
+
+#: Each phase: its words, where it starts and how much of the whole it is.
+_PHASES = {
+    "spell": ("Looking up the words", 0.05, 0.05),
+    "lay out": ("Laying the words along the sound", 0.1, 0.0),
+    "align": ("Placing each sound", 0.1, 0.88),
+}
+
+
+class Partly(Cancelled):
+    """Cancelled, with the lines that were read by then."""
+
+    def __init__(self, reading: Reading, done: int, total: int) -> None:
+        super().__init__("Cancelled.")
+        self.reading, self.done, self.total = reading, done, total
+
+
+def read_plan(
+    voice: Path, texts: Sequence[LineText], old: Reading, plan: Plan, report: Report
+) -> tuple[Reading, tuple[str, ...]]:
+    """The reading after a plan, with warnings; raises `Partly` when cancelled after some lines."""
+    keys = [(text.speaker, text.text, text.language) for text in texts]
+    while True:
+        done: dict[int, Line] = {}
+        try:
+            lines, warnings = _read(voice, texts, plan, report, done)
+        except Cancelled as cancelled:
+            if not any(line.words for line in done.values()):
+                raise
+            partly = apply_plan(old, keys, plan, lambda change: _some(change, done, texts))
+            raise Partly(Reading(old.duration_us, partly), len(done), len(texts)) from cancelled
+        except (WordsError, SoundError):
+            # The place between its neighbours may be too tight: read them too.
+            wider = widened(old, plan)
+            if wider is None:
+                raise
+            plan = wider
+            continue
+        new = apply_plan(old, keys, plan, lambda change: [lines[at] for at in range(change.first, change.last)])
+        return Reading(old.duration_us, new), warnings
+
+
+def _read(
+    voice: Path, texts: Sequence[LineText], plan: Plan, report: Report, done: dict[int, Line]
+) -> tuple[dict[int, Line], tuple[str, ...]]:
+    total = sum(change.last - change.first for change in plan.changes)
+
+    def progress(phase: str, share: float) -> None:
+        words, start, part = _PHASES[phase]
+        if done and total > 1:
+            words = f"Reading: {len(done)} of {total} lines"
+        report(words, start + part * share)
+
+    def keep(part: list[tuple[int, Line]]) -> None:
+        done.update(part)
+
+    if not plan.changes:
+        return {}, ()
+    return run_apart(read_changes, voice, list(texts), plan.changes, progress=progress, keep=keep)
+
+
+def _some(change: Change, done: dict[int, Line], texts: Sequence[LineText]) -> list[Line]:
+    """The lines of a change as far as they were read."""
+    return [
+        done.get(at, Line(texts[at].speaker, texts[at].text, texts[at].language, ()))
+        for at in range(change.first, change.last)
+    ]

@@ -1,0 +1,47 @@
+"""The job that finds the lines of a script in a take: one recording of many lines."""
+
+from collections.abc import Callable
+
+from django.urls import reverse
+
+from tinfork.apps.jobs.models import Job
+from tinfork.apps.reading.casting import texts_for
+from tinfork.apps.reading.work.follow import Partly, read_plan
+from tinfork.apps.reading.work.opening import take_of
+from tinfork.apps.reading.work.voice import row_of, whole_take
+from tinfork.apps.sound.actions import set_reading
+from tinfork.core.errors import Cancelled
+from tinfork.core.speech.reading import Reading
+from tinfork.core.speech.rereading import plan_rereading
+
+
+def run(job: Job, report: Callable[[str, float], None]) -> None:
+    """Lay the script along the take; lines that are not said are left out."""
+    take = take_of(job)
+    production = job.production
+    assert production is not None
+    report("Opening the sound", 0.0)
+    texts = texts_for(production, take.speaker, job.options["words"])
+    old = take.content or Reading(take.duration_us)
+    plan = plan_rereading(old, [(t.speaker, t.text, t.language) for t in texts])
+    try:
+        with row_of(whole_take(take)) as voice:
+            reading, warnings = read_plan(voice, texts, old, plan, report)
+    except Partly as partly:
+        set_reading(take, partly.reading, job.options["words"])
+        job.kept = f"{partly.done} of {partly.total} lines were found by then, and are kept."
+        raise Cancelled(str(partly)) from partly
+    job.notes = list(warnings)
+    set_reading(take, reading, job.options["words"])
+
+
+def undo(job: Job) -> None:
+    """Nothing is kept before the last step."""
+
+
+def home(job: Job) -> str:
+    """The take's page."""
+    return reverse("take", args=[job.options["take"]])
+
+
+after = home

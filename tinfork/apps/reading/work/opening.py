@@ -1,0 +1,61 @@
+"""The job that opens a take: its listening copy, waveform, loudness, what is wrong with it; then into its shot."""
+
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+
+from django.urls import reverse
+
+from tinfork.apps.common.storage import local_copy
+from tinfork.apps.jobs.models import Job
+from tinfork.apps.reading.actions.placing import place_take
+from tinfork.apps.sound.actions import drop_take, finish_take
+from tinfork.apps.sound.models import Take
+from tinfork.core.errors import SoundError
+from tinfork.core.sound.checks import check_sound
+from tinfork.engines.decode import decode_voice, open_sound
+
+
+def run(job: Job, report: Callable[[str, float], None]) -> None:
+    """Open the take, then place it where it was brought for."""
+    take = take_of(job)
+    if not take.is_ready:
+        with local_copy(take.original) as path:
+            open_take(take, path, lambda done: report(f"Opening {take.name}"[:80], 0.8 * done))
+    report("Keeping the sound", 0.95)
+    place_take(take=take, options=job.options, by=job.by)
+
+
+def take_of(job: Job) -> Take:
+    """The take of a job's options."""
+    take = Take.objects.filter(pk=job.options["take"]).first()
+    if take is None:
+        raise SoundError("The recording is gone. Choose it again.")
+    return take
+
+
+def open_take(take: Take, path: Path, progress: Callable[[float], None]) -> None:
+    """Decode, measure and check a file as a take. One process holds little of it at a time."""
+    with tempfile.TemporaryDirectory(prefix="tinfork-") as folder:
+        flac = Path(folder) / "listening.flac"
+        opened = open_sound(path, flac, take.name, progress)
+        voice = decode_voice(flac, take.name)
+        findings = check_sound(opened.measured, voice.samples[:, 0], voice.rate_hz)
+        finish_take(take, opened, flac, findings)
+
+
+def undo(job: Job) -> None:
+    """A take that could not be opened is dropped with its file."""
+    take = Take.objects.filter(pk=job.options["take"], listening="").first()
+    if take:
+        drop_take(take)
+
+
+def home(job: Job) -> str:
+    """Where it was brought from: a shot, or the library."""
+    if job.options.get("shot"):
+        return reverse("shot", args=[job.options["shot"]])
+    return reverse("takes", args=[job.production_id])
+
+
+after = home

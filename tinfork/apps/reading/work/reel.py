@@ -1,0 +1,64 @@
+"""The job that opens a story reel: a small copy to step through, and its sound as a take."""
+
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+
+from django.urls import reverse
+
+from tinfork.apps.common.storage import keep_file, local_copy, release
+from tinfork.apps.jobs.models import Job
+from tinfork.apps.reading.actions.placing import show_reel
+from tinfork.apps.reading.work.opening import open_take
+from tinfork.apps.sound.models import Reel, Take
+from tinfork.core.errors import SoundError
+from tinfork.engines.film import open_film
+
+
+def run(job: Job, report: Callable[[str, float], None]) -> None:
+    """Copy the picture, open the sound, let the original go."""
+    reel = Reel.objects.filter(pk=job.options["reel"]).first()
+    if reel is None:
+        raise SoundError("The story reel is gone. Choose it again.")
+    with local_copy(reel.original) as path, tempfile.TemporaryDirectory(prefix="tinfork-") as folder:
+        film = Path(folder) / "reel.webm"
+        opened = open_film(path, film, reel.name, lambda done: report("Copying the picture", 0.7 * done))
+        if opened.has_sound and reel.take is None:
+            reel.take = Take.objects.create(
+                production=reel.production, name=f"{reel.name}, sound"[:200], source=Take.Source.REEL
+            )
+            try:
+                open_take(reel.take, path, lambda done: report("Opening the sound", 0.7 + 0.25 * done))
+            except SoundError as error:
+                reel.take.delete()
+                reel.take, reel.note = None, str(error)[:300]
+        elif not opened.has_sound:
+            reel.note = "There is no sound in this film."
+        reel.duration_us, reel.width, reel.height = opened.duration_us, opened.width, opened.height
+        reel.film.name = keep_file(film, ".webm")
+    original = reel.original.name
+    reel.original.name = ""
+    reel.save()
+    if original and not Reel.objects.filter(original=original).exists():
+        release(original)
+    show_reel(reel=reel, options=job.options)
+
+
+def undo(job: Job) -> None:
+    """A reel that could not be opened is dropped with its file."""
+    reel = Reel.objects.filter(pk=job.options["reel"], film="").first()
+    if reel:
+        original = reel.original.name
+        reel.delete()
+        if original and not Reel.objects.filter(original=original).exists():
+            release(original)
+
+
+def home(job: Job) -> str:
+    """The library, or the shot it was brought for."""
+    if job.options.get("shot"):
+        return reverse("shot_sound", args=[job.options["shot"]])
+    return reverse("takes", args=[job.production_id])
+
+
+after = home

@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class ScriptConfig(AppConfig):
+    name = "tinfork.apps.script"

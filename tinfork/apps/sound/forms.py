@@ -1,0 +1,85 @@
+"""What people may send about takes."""
+
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import Any, TypeVar
+
+from django import forms
+from django.core.files.uploadedfile import TemporaryUploadedFile
+
+from tinfork.apps.cast.forms import NameField
+from tinfork.apps.cast.models import Character
+from tinfork.apps.produce.models import Production
+from tinfork.apps.sound.actions import Brought
+from tinfork.core.errors import SoundError, TinForkError
+from tinfork.engines import limits
+from tinfork.engines.probing import film_info, probe
+from tinfork.engines.synthesiser import VARIANTS, languages
+
+#: What browsers offer to choose.
+SOUND_TYPES = "audio/*,video/mp4,video/quicktime,video/webm,.wav,.mp3,.flac,.aiff,.aif,.ogg,.opus,.m4a,.mkv,.mov,.caf"
+FILM_TYPES = "video/*,.mp4,.mov,.webm,.mkv"
+
+T = TypeVar("T")
+
+
+def look_into(uploads: Sequence[TemporaryUploadedFile]) -> tuple[list[Brought], list[str]]:
+    """The uploads that are sounds, and what is wrong with the others, in words."""
+    if not uploads:
+        raise SoundError("Choose the recording: a WAV, MP3 or FLAC file.")
+    if len(uploads) > limits.MAX_SOUNDS:
+        raise SoundError(f"These are {len(uploads)} files; at most {limits.MAX_SOUNDS} are taken at once.")
+    return _try_each(uploads, lambda name, path: Brought(name, path, probe(path, name)))
+
+
+def look_into_film(upload: TemporaryUploadedFile | None) -> Brought:
+    """A film that was looked into; raises `SoundError` for what is none."""
+    if upload is None:
+        raise SoundError("Choose the film: MP4, MOV, WebM or MKV.")
+    path = Path(upload.temporary_file_path())
+    name = upload.name or "The film"
+    film_info(path, name)
+    return Brought(name, path)
+
+
+def _try_each(
+    uploads: Sequence[TemporaryUploadedFile], look: Callable[[str, Path], T]
+) -> tuple[list[T], list[str]]:
+    good: list[T] = []
+    wrong: list[str] = []
+    for upload in uploads:
+        try:
+            good.append(look(upload.name or "The file", Path(upload.temporary_file_path())))
+        except TinForkError as error:
+            wrong.append(str(error))
+    return good, wrong
+
+
+class TakeForm(forms.Form):
+    """A take's name and whose voice it is."""
+
+    name = NameField(label="Name")
+    speaker = forms.ModelChoiceField(Character.objects.none(), label="Who speaks", required=False, empty_label="–")
+
+    def __init__(self, *args: Any, production: Production, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        field = self.fields["speaker"]
+        assert isinstance(field, forms.ModelChoiceField)
+        field.queryset = production.studio.characters.filter(archived_at=None)
+
+
+class SpeakForm(forms.Form):
+    """A text to be spoken by the machine, and how."""
+
+    name = NameField(label="Name", required=False)
+    text = forms.CharField(label="Text", max_length=20_000, widget=forms.Textarea(attrs={"rows": 5}))
+    language = forms.ChoiceField(label="Language", initial="en-us")
+    variant = forms.ChoiceField(label="Voice", required=False, choices=list(VARIANTS.items()))
+    words_per_minute = forms.IntegerField(label="Words a minute", min_value=80, max_value=400, initial=160)
+    pitch = forms.IntegerField(label="Pitch", min_value=0, max_value=99, initial=50)
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        field = self.fields["language"]
+        assert isinstance(field, forms.ChoiceField)
+        field.choices = [(language.code, language.name) for language in languages()]

@@ -1,0 +1,1 @@
+"""The take library and everything in it."""

@@ -1,0 +1,157 @@
+"""One take: its sound, what is wrong with it, the lines in it, and where they go."""
+
+from django.contrib import messages
+from django.core.files.uploadedfile import TemporaryUploadedFile
+from django.http import HttpResponse, JsonResponse
+from django.shortcuts import redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from tinfork.apps.common.requests import UserRequest
+from tinfork.apps.jobs.actions import start_job
+from tinfork.apps.jobs.models import Job
+from tinfork.apps.jobs.queries import OPEN, is_anyone_working
+from tinfork.apps.people.access import may_change, reach
+from tinfork.apps.produce.models import Shot
+from tinfork.apps.reading.actions.pieces import pieces_by_line, pieces_by_silence, send_pieces
+from tinfork.apps.reading.actions.placing import open_later
+from tinfork.apps.reading.casting import people_of, script_of, unknown_names
+from tinfork.apps.reading.documents import take_document
+from tinfork.apps.sound.actions import bring_take, describe_take, remove_take
+from tinfork.apps.sound.forms import SOUND_TYPES, TakeForm, look_into
+from tinfork.apps.sound.models import Take
+from tinfork.core.errors import SoundError, TinForkError
+from tinfork.engines import limits
+
+_PAUSES_MS = (350, 600, 1000, 2000)
+
+
+def take(request: UserRequest, pk: int) -> HttpResponse:
+    """A take and its pieces: lines where they are known, else stretches between silences."""
+    found = reach(Take, request.user, pk=pk)
+    return _page(request, found)
+
+
+def _page(request: UserRequest, found: Take, *, words: str | None = None, problem: str = "") -> HttpResponse:
+    pause = request.GET.get("pause", "")
+    pause_ms = int(pause) if pause.isdigit() and int(pause) in _PAUSES_MS else _PAUSES_MS[1]
+    by_line = bool(found.reading) and "pause" not in request.GET
+    pieces = [] if not found.is_ready else pieces_by_line(found) if by_line else pieces_by_silence(found, pause_ms)
+    jobs = found.production.jobs.filter(options__take=found.pk)
+    context = {
+        "take": found,
+        "document": take_document(found) | {"url": reverse("take_sound", args=[found.pk]), "gainDb": found.gain_db},
+        "pieces": pieces,
+        "by_line": by_line,
+        "pause_ms": pause_ms,
+        "pauses": _PAUSES_MS,
+        "words": found.words if words is None else words,
+        "problem": problem,
+        "jobs": [job for job in jobs[:6] if job.state in OPEN or job.state == Job.State.FAILED][:2],
+        "cancelled": next((j for j in jobs[:1] if j.state == Job.State.CANCELLED and j.error), None),
+        "notes": next((j.notes for j in jobs if j.state == Job.State.DONE and j.notes), []),
+        "working": is_anyone_working(),
+        "uses": [use.soundtrack.shot for use in found.uses.select_related("soundtrack__shot")],
+        "others": found.production.takes.exclude(pk=found.pk).exclude(listening=""),
+        "people": found.production.studio.characters.filter(archived_at=None),
+        "shots": found.production.shots.all(),
+        "types": SOUND_TYPES,
+        "most_bytes": limits.MAX_SOUND_BYTES,
+        "can_change": may_change(request.user, found.production.studio),
+    }
+    return render(request, "sound/take.html", context, status=422 if problem else 200)
+
+
+@require_POST
+def take_edit(request: UserRequest, pk: int) -> HttpResponse:
+    """Its name, and who speaks."""
+    found = reach(Take, request.user, change=True, pk=pk)
+    form = TakeForm(request.POST, production=found.production)
+    if form.is_valid():
+        describe_take(take=found, **form.cleaned_data)
+    else:
+        messages.error(request, "A take needs a name, and a speaker of this studio or none.")
+    return redirect("take", pk)
+
+
+@require_POST
+def take_delete(request: UserRequest, pk: int) -> HttpResponse:
+    """Out of the library, unless a shot uses it."""
+    found = reach(Take, request.user, change=True, pk=pk)
+    try:
+        remove_take(found)
+    except SoundError as error:
+        messages.error(request, str(error))
+        return redirect("take", pk)
+    return redirect("takes", found.production_id)
+
+
+@require_POST
+def take_lines(request: UserRequest, pk: int) -> HttpResponse:
+    """Find the lines of a script in the take."""
+    found = reach(Take, request.user, change=True, pk=pk)
+    words = request.POST.get("words", "")
+    try:
+        if len(words) > limits.MAX_TEXT_CHARACTERS:
+            raise TinForkError(f"The words are longer than {limits.MAX_TEXT_CHARACTERS:,} characters. Cut them into parts.")
+        people = people_of(found.production.studio)
+        lines = script_of(words, people)
+        unknown = unknown_names(lines, people)
+        if not lines:
+            raise TinForkError("Type or paste what is said in it, a line for each phrase.")
+        if unknown:
+            raise TinForkError(f"Nobody in this studio is called “{unknown[0]}”. Make that character, or mend the name.")
+    except TinForkError as error:
+        return _page(request, found, words=words, problem=str(error))
+    options = {"take": found.pk, "words": words}
+    start_job(kind=Job.Kind.LINES, on=found.production, by=request.user, options=options, lock=f"take:{pk}")
+    return redirect("take", pk)
+
+
+@require_POST
+def take_replace(request: UserRequest, pk: int) -> JsonResponse:
+    """A better take in its place: a file that comes now, or one of the library."""
+    found = reach(Take, request.user, change=True, pk=pk)
+    if found.is_ready is False:
+        return JsonResponse({"error": "This take is still being opened."}, status=422)
+    try:
+        uploads = [f for f in request.FILES.getlist("sound") if isinstance(f, TemporaryUploadedFile)]
+        if uploads:
+            good, wrong = look_into(uploads[:1])
+            if wrong:
+                raise SoundError(wrong[0])
+            new = bring_take(production=found.production, brought=good[0], speaker=found.speaker)
+        elif request.POST.get("by", "").isdigit():
+            new = reach(Take, request.user, pk=int(request.POST["by"]), production=found.production)
+            if new == found or not new.is_ready:
+                raise SoundError("Choose another take, one that has been opened.")
+        else:
+            raise SoundError("Choose the better take: a file, or one of the library.")
+    except TinForkError as error:
+        return JsonResponse({"error": str(error)}, status=422)
+    open_later(new, by=request.user, job=Job.Kind.REPLACE, old=found.pk)
+    return JsonResponse({"next": reverse("take", args=[new.pk])})
+
+
+@require_POST
+def take_send(request: UserRequest, pk: int) -> HttpResponse:
+    """Pieces of the take into shots: each into one of its own, or all into one there is."""
+    found = reach(Take, request.user, change=True, pk=pk)
+    spans = []
+    for value in request.POST.getlist("piece"):
+        start, _, end = value.partition("-")
+        if not (start.isdigit() and end.isdigit() and int(start) < int(end) <= found.duration_us):
+            messages.error(request, "A piece of that list is not in the take. Nothing was sent.")
+            return redirect("take", pk)
+        spans.append((int(start), int(end)))
+    if not spans:
+        messages.error(request, "Tick the pieces that are to be sent.")
+        return redirect("take", pk)
+    shot = None
+    if request.POST.get("shot", "").isdigit():
+        shot = reach(Shot, request.user, pk=int(request.POST["shot"]), production=found.production)
+    shots = send_pieces(take=found, spans=spans, shot=shot, by=request.user)
+    if len(shots) == 1:
+        return redirect("shot_sound", shots[0].pk)
+    messages.success(request, f"{len(shots)} shots: {shots[0].name} to {shots[-1].name}.")
+    return redirect("production", found.production_id)

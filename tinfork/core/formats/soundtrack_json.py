@@ -1,0 +1,100 @@
+"""A soundtrack as plain values, as a shot keeps it: version 1. Times are whole microseconds.
+
+    {"version": 1, "length": 0, "tracks": [{"id", "name", "kind", "muted"}],
+     "clips": [{"id", "track", "take", "take_length", "start", "in", "length", "voice", "fade_in", "fade_out", "gain", "slip"}],
+     "voices": [{"id", "take", "reading": {...}}], "pins": [[key, start, end]]}
+
+Readings are as in `reading_json`.
+"""
+
+from typing import Any
+
+from tinfork.core.errors import FormatError, TinForkError
+from tinfork.core.formats.reading_json import reading_from_dict, reading_to_dict
+from tinfork.core.soundtrack.model import Clip, Pin, Soundtrack, Track, Voice
+
+VERSION = 1
+
+_CLIP = {
+    "id": "id",
+    "track": "track",
+    "take": "take",
+    "take_length": "take_us",
+    "start": "start_us",
+    "in": "in_us",
+    "length": "length_us",
+    "voice": "voice",
+    "fade_in": "fade_in_us",
+    "fade_out": "fade_out_us",
+    "gain": "gain_db",
+    "slip": "slip_us",
+}
+
+
+def clip_to_dict(clip: Clip) -> dict[str, Any]:
+    """One clip."""
+    return {key: getattr(clip, field) for key, field in _CLIP.items()}
+
+
+def track_to_dict(track: Track) -> dict[str, Any]:
+    """One track."""
+    return {"id": track.id, "name": track.name, "kind": track.kind, "muted": track.is_muted}
+
+
+def soundtrack_to_dict(st: Soundtrack) -> dict[str, Any]:
+    """The whole document."""
+    return {
+        "version": VERSION,
+        "length": st.length_us,
+        "tracks": [track_to_dict(t) for t in st.tracks],
+        "clips": [clip_to_dict(c) for c in st.clips],
+        "voices": [{"id": v.id, "take": v.take, "reading": reading_to_dict(v.reading)} for v in st.voices],
+        "pins": [[p.key, p.start_us, p.end_us] for p in st.pins],
+    }
+
+
+def soundtrack_from_dict(document: Any) -> Soundtrack:
+    """The soundtrack of a document; raises `FormatError` for anything that is not one."""
+    try:
+        if document["version"] != VERSION:
+            raise FormatError(f"This soundtrack is of version {document['version']}; version {VERSION} is understood.")
+        return Soundtrack(
+            tracks=tuple(Track(t["id"], str(t["name"]), t["kind"], bool(t["muted"])) for t in document["tracks"]),
+            clips=tuple(Clip(**{field: c[key] for key, field in _CLIP.items()}) for c in document["clips"]),
+            voices=tuple(Voice(v["id"], v["take"], reading_from_dict(v["reading"])) for v in document["voices"]),
+            pins=tuple(Pin(*pin) for pin in document.get("pins", ())),
+            length_us=document["length"],
+        )
+    except FormatError:
+        raise
+    except TinForkError as error:
+        raise FormatError(f"The soundtrack contradicts itself: {error}") from error
+    except (KeyError, TypeError, ValueError, AttributeError) as error:
+        raise FormatError("This is not a soundtrack: a part is missing or of the wrong kind.") from error
+
+
+_PLAIN = ("length", "tracks", "clips", "pins")
+
+
+def parts_of(document: dict[str, Any]) -> dict[str, Any]:
+    """A document's parts as edits keep them: voices by number, so that one can be told from the next."""
+    voices = {f"voice {v['id']}": v for v in document["voices"]}
+    return {key: document.get(key, []) for key in _PLAIN} | voices
+
+
+def changed_parts(old: dict[str, Any], new: dict[str, Any]) -> tuple[dict[str, Any], dict[str, Any]]:
+    """The parts of two documents that differ, as they are in each (None: not there)."""
+    before, after = parts_of(old), parts_of(new)
+    keys = [key for key in {**before, **after} if before.get(key) != after.get(key)]
+    return {key: before.get(key) for key in keys}, {key: after.get(key) for key in keys}
+
+
+def with_parts(document: dict[str, Any], parts: dict[str, Any]) -> dict[str, Any]:
+    """A document with these parts in place of its own."""
+    whole = {**parts_of(document), **parts}
+    voices = [value for key, value in whole.items() if key.startswith("voice ") and value is not None]
+    return {
+        "version": document["version"],
+        **{key: whole[key] for key in _PLAIN},
+        "voices": sorted(voices, key=lambda v: v["id"]),
+    }

@@ -1,0 +1,192 @@
+"""A script as lines: who says what, in which language, in which shot.
+
+Plain text is our own form too, the one in a shot's box of words:
+
+    # 020 The counter            a shot's name, where a text is for a whole production
+    ODALYS: Sit down.            a name, then the words
+    PIM (es): Está listo.        a language, where it is not the usual one
+    Both of us are tired.        no name: the speaker of the line before goes on
+    [yawns]  (beat)              brackets are remarks, never spoken
+
+Text without any name belongs to nobody yet. Times, where a format has them, are microseconds.
+"""
+
+import csv
+import io
+import re
+from collections import Counter
+from collections.abc import Collection, Iterable
+from dataclasses import dataclass, replace
+
+from tinfork.core.errors import WordsError
+
+MAX_BYTES = 4 * 1024 * 1024
+MAX_LINES = 20_000
+MAX_LINE_CHARACTERS = 2_000
+
+_REMARK = re.compile(r"\[[^\]]*\]|\([^)]*\)")
+_LANGUAGE = re.compile(r"[a-z]{2,3}(?:-[a-z0-9]{2,12}){0,3}")
+_HEADING = re.compile(r"#+\s*(?P<name>\S.*)")
+_NAMED = re.compile(r"(?P<name>[^\W\d_][^:：\[\](){}\"“”]{0,39}?)\s*(?:\((?P<remark>[^()]*)\))?\s*[:：](?!//)\s*(?P<text>.*)")
+
+
+@dataclass(frozen=True, slots=True)
+class ScriptLine:
+    """One line: the name as written ("" for none), the words, a language code ("" for the usual), its shot ("" for none)."""
+
+    speaker: str
+    text: str
+    language: str = ""
+    shot: str = ""
+    start_us: int | None = None
+    end_us: int | None = None
+
+
+def fold(name: str) -> str:
+    """What two spellings of one name have in common."""
+    return " ".join(name.casefold().split())
+
+
+def spoken_part(text: str) -> str:
+    """A line without its remarks in brackets."""
+    return " ".join(_REMARK.sub(" ", text).split())
+
+
+def has_words(text: str) -> bool:
+    """Whether there is anything to say outside brackets."""
+    return any(c.isalnum() for c in spoken_part(text))
+
+
+def text_of(data: bytes) -> tuple[str, str]:
+    """A file's text, and a note where its encoding had to be guessed. Raises `WordsError` for what is no text."""
+    if len(data) > MAX_BYTES:
+        raise WordsError(f"This script is larger than {MAX_BYTES // 1024**2} MB. Cut it into parts.")
+    if data.startswith((b"\xff\xfe", b"\xfe\xff")):
+        encoding, note = "utf-16", ""
+    else:
+        encoding, note = "utf-8-sig", ""
+    try:
+        text = data.decode(encoding)
+    except UnicodeDecodeError:
+        if b"\0" in data:
+            raise WordsError("This is not a text file. Save the script as plain text, Fountain, SRT, VTT or CSV.") from None
+        text = data.decode("cp1252", "replace")
+        note = "The file is not in UTF-8; it was taken for Western European text. Check the accents."
+    if "\0" in text:
+        raise WordsError("This is not a text file. Save the script as plain text, Fountain, SRT, VTT or CSV.")
+    return text.replace("\r\n", "\n").replace("\r", "\n"), note
+
+
+def check(lines: Iterable[ScriptLine]) -> list[ScriptLine]:
+    """The lines that have something to say; raises `WordsError` for more than anyone reads."""
+    kept = [line for line in lines if has_words(line.text)]
+    if len(kept) > MAX_LINES:
+        raise WordsError(f"This script has {len(kept):,} lines; {MAX_LINES:,} is the most. Cut it into parts.")
+    for line in kept:
+        if len(line.text) > MAX_LINE_CHARACTERS:
+            raise WordsError(
+                f"One line has {len(line.text):,} characters: “{line.text[:40]} …”. Break it where the speaker pauses."
+            )
+    return kept
+
+
+def parse_plain(text: str, names: Collection[str] = ()) -> list[ScriptLine]:
+    """Plain text, with or without names; `names` are known to be names however they are written."""
+    rows = [row.strip() for row in text.splitlines()]
+    known = _names_in(rows, names)
+    lines: list[ScriptLine] = []
+    shot = speaker = language = ""
+    for row in rows:
+        heading = _HEADING.fullmatch(row)
+        if heading:
+            shot, speaker, language = heading["name"].strip(), "", ""
+            continue
+        match = _NAMED.fullmatch(row)
+        if match and fold(match["name"]) in known:
+            speaker = " ".join(match["name"].split())
+            remark = (match["remark"] or "").strip().lower()
+            language = remark if _LANGUAGE.fullmatch(remark) and len(remark) <= 12 else ""
+            row = match["text"].strip()
+        if row:
+            lines.append(ScriptLine(speaker, row, language, shot))
+    return check(lines)
+
+
+def _names_in(rows: list[str], names: Collection[str]) -> set[str]:
+    """What stands before a colon and is a name: known ones, capitals, and what most rows or several have there."""
+    found = [(match["name"], match) for row in rows if (match := _NAMED.fullmatch(row))]
+    counts = Counter(fold(name) for name, _ in found)
+    spoken = sum(bool(row) and not row.startswith("#") for row in rows)
+    # Where some names are in capitals, a single other word before a colon is speech: "Listen: ..."
+    is_named = len(found) >= max(1, 0.6 * spoken) and not any(name.isupper() for name, _ in found)
+    known = {fold(name) for name in names}
+    for name, match in found:
+        short = len(name.split()) <= 4
+        if short and (name.isupper() or counts[fold(name)] > 1 or is_named or match["remark"]):
+            known.add(fold(name))
+    return known
+
+
+def write_plain(lines: Iterable[ScriptLine]) -> str:
+    """Lines in the form that `parse_plain` reads; a name is written where the speaker changes."""
+    out: list[str] = []
+    last: tuple[str, str] | None = None
+    shot = ""
+    for line in lines:
+        if line.shot != shot:
+            out += [""] * bool(out) + [f"# {line.shot}"]
+            shot, last = line.shot, None
+        who = (line.speaker, line.language)
+        text = " ".join(line.text.split())
+        if line.speaker and (who != last or line.language or _NAMED.fullmatch(text)):
+            language = f" ({line.language})" if line.language else ""
+            text = f"{line.speaker}{language}: {text}"
+        out.append(text)
+        last = who
+    return "\n".join(out)
+
+
+_COLUMNS = {
+    "shot": ("shot", "scene"),
+    "speaker": ("character", "speaker", "name", "who"),
+    "text": ("line", "text", "words", "dialogue", "dialog"),
+    "language": ("language", "lang"),
+}
+
+
+def parse_csv(text: str) -> list[ScriptLine]:
+    """A table with a header row: `line` (or text, words, dialogue) and, if there, `character`, `shot`, `language`."""
+    try:
+        dialect = csv.Sniffer().sniff(text[:4000], delimiters=",;\t")
+    except csv.Error:
+        dialect = csv.excel
+    try:
+        rows = list(csv.reader(io.StringIO(text), dialect))
+    except csv.Error as error:
+        raise WordsError("This table cannot be read: a quotation mark is open. Save it as CSV again.") from error
+    header = [fold(cell) for cell in rows[0]] if rows else []
+    place = {key: next((header.index(n) for n in names if n in header), None) for key, names in _COLUMNS.items()}
+    if place["text"] is None:
+        raise WordsError("The table has no column “line”. Name its columns in the first row: shot, character, line, language.")
+
+    def cell(row: list[str], key: str) -> str:
+        at = place[key]
+        return row[at].strip() if at is not None and at < len(row) else ""
+
+    return check(
+        ScriptLine(cell(row, "speaker"), " ".join(cell(row, "text").split()), cell(row, "language").lower(), cell(row, "shot"))
+        for row in rows[1:]
+    )
+
+
+def merge_running(lines: Iterable[ScriptLine]) -> list[ScriptLine]:
+    """Lines of one speaker that run on without a sentence's end, as subtitles break them, joined."""
+    out: list[ScriptLine] = []
+    for line in lines:
+        last = out[-1] if out else None
+        runs_on = last is not None and last.speaker == line.speaker and not re.search(r"[.!?…\"”»)]$", last.text)
+        if last and runs_on and len(last.text) + len(line.text) < 400:
+            out[-1] = replace(last, text=f"{last.text} {line.text}", end_us=line.end_us)
+        else:
+            out.append(line)
+    return out

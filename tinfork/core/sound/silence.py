@@ -1,0 +1,55 @@
+"""Where a long recording can be cut: stretches of speech between silences, and the pieces around lines."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinfork.core.sound.voice import HOP_US, SILENCE_DB
+
+#: A silence at least this long ends a stretch.
+PAUSE_US = 350_000
+#: Speech shorter than this is a click.
+LEAST_US = 80_000
+#: How much sound around a line goes with it, where there is that much.
+HANDLE_US = 500_000
+
+
+@dataclass(frozen=True, slots=True)
+class Stretch:
+    """A span of sound."""
+
+    start_us: int
+    end_us: int
+
+
+def speech_level_db(levels_db: NDArray[np.float64]) -> float:
+    """The level that parts voice from ground: a third of the way from the quiet (5 %) to the loud (95 %)."""
+    quiet, loud = np.percentile(levels_db, [5, 95])
+    return max(SILENCE_DB, float(quiet + (loud - quiet) / 3)) if loud - quiet > 12 else SILENCE_DB
+
+
+def speech_stretches(levels_db: NDArray[np.float64], *, pause_us: int = PAUSE_US) -> list[Stretch]:
+    """Where someone speaks, by level alone; `levels_db` one value per 10 ms, shape (hops,)."""
+    voiced = levels_db > speech_level_db(levels_db)
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], voiced, [False]]).astype(np.int8)))
+    spans = [(int(a) * HOP_US, int(b) * HOP_US) for a, b in edges.reshape(-1, 2)]
+    joined: list[list[int]] = []
+    for start, end in spans:
+        if joined and start - joined[-1][1] < pause_us:
+            joined[-1][1] = end
+        else:
+            joined.append([start, end])
+    return [Stretch(start, end) for start, end in joined if end - start >= LEAST_US]
+
+
+def pieces_around(spans: list[Stretch], duration_us: int, *, handle_us: int = HANDLE_US) -> list[Stretch]:
+    """Each span with sound around it: up to a handle, never past the middle of the pause to its neighbour."""
+    out: list[Stretch] = []
+    for at, span in enumerate(spans):
+        before = (spans[at - 1].end_us + span.start_us) // 2 if at else 0
+        after = (span.end_us + spans[at + 1].start_us) // 2 if at + 1 < len(spans) else duration_us
+        start = max(min(before, span.start_us), span.start_us - handle_us, 0)
+        end = min(max(after, span.end_us), span.end_us + handle_us, duration_us)
+        out.append(Stretch(start, end))
+    return out

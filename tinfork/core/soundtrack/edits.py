@@ -1,0 +1,261 @@
+"""Every edit to a shot's sound: pure functions from a soundtrack to the next.
+
+What a person pinned goes with the sound under it, unless they asked for the sound alone. Nothing is cut that was not
+asked to be cut: an edit that would push sound before the first frame, or onto another clip, is refused.
+"""
+
+from dataclasses import replace
+
+from tinfork.core.errors import TimingError
+from tinfork.core.soundtrack.model import EFFECTS, VOICE, Clip, Pin, Soundtrack, Track, Voice
+from tinfork.core.soundtrack.project import reading_of
+from tinfork.core.speech.reading import Reading
+
+#: What is moved of a clip.
+BOTH, SOUND, READING = "both", "sound", "reading"
+
+
+def _next(numbers: list[int]) -> int:
+    return max(numbers, default=0) + 1
+
+
+def _with_clips(st: Soundtrack, clips: list[Clip], pins: tuple[Pin, ...] | None = None) -> Soundtrack:
+    """The soundtrack with these clips; voices that no clip speaks with any more stay, to be found again."""
+    ordered = tuple(sorted(clips, key=lambda c: (c.start_us, c.track, c.id)))
+    return replace(st, clips=ordered, pins=st.pins if pins is None else pins)
+
+
+def _swap(st: Soundtrack, clip: Clip, *new: Clip, pins: tuple[Pin, ...] | None = None) -> Soundtrack:
+    return _with_clips(st, [*(c for c in st.clips if c.id != clip.id), *new], pins)
+
+
+def add_track(st: Soundtrack, name: str, kind: str = VOICE) -> Soundtrack:
+    """One more track."""
+    return replace(st, tracks=(*st.tracks, Track(_next([t.id for t in st.tracks]), name, kind)))
+
+
+def remove_track(st: Soundtrack, track: int) -> Soundtrack:
+    """Without an empty track."""
+    if any(c.track == st.track(track).id for c in st.clips):
+        raise TimingError("There are clips on this track. Remove them first.")
+    return replace(st, tracks=tuple(t for t in st.tracks if t.id != track))
+
+
+def mute_track(st: Soundtrack, track: int, muted: bool) -> Soundtrack:
+    """A track heard or not; its words stay."""
+    st.track(track)
+    return replace(st, tracks=tuple(replace(t, is_muted=muted) if t.id == track else t for t in st.tracks))
+
+
+def free_at(st: Soundtrack, track: int, start_us: int, length_us: int, *, but: int = 0) -> bool:
+    """Whether a track has room for a clip there."""
+    others = (c for c in st.clips if c.track == track and c.id != but)
+    return all(c.end_us <= start_us or start_us + length_us <= c.start_us for c in others)
+
+
+def place(
+    st: Soundtrack,
+    take: int,
+    take_us: int,
+    start_us: int,
+    *,
+    kind: str = VOICE,
+    track: int | None = None,
+    part: tuple[int, int] | None = None,
+    reading: Reading | None = None,
+) -> Soundtrack:
+    """A take, or a `part` `[in, out)` of it, as a new clip: on a track, or on the first of its kind with room, or a new one.
+
+    A voice is read: its words are those of `reading`, in the take's time.
+    """
+    in_us, out_us = part or (0, take_us)
+    length_us = out_us - in_us
+    if track is None:
+        fits = (t.id for t in st.tracks if t.kind == kind and free_at(st, t.id, start_us, length_us))
+        track = next(fits, None)
+        if track is None:
+            kin = sum(t.kind == kind for t in st.tracks)
+            name = "Effects" if kind == EFFECTS else "Voice"
+            st = add_track(st, f"{name} {kin + 1}" if kin else name, kind)
+            track = st.tracks[-1].id
+    voice = None
+    if st.track(track).kind == VOICE:
+        voice = _next([v.id for v in st.voices])
+        st = replace(st, voices=(*st.voices, Voice(voice, take, reading or Reading(take_us))))
+    clip = Clip(_next([c.id for c in st.clips]), track, take, take_us, start_us, in_us, length_us, voice)
+    return _with_clips(st, [*st.clips, clip])
+
+
+def _carried(pins: tuple[Pin, ...], start_us: int, end_us: int, by_us: int) -> tuple[Pin, ...]:
+    """The pins with those that lie wholly in a stretch moved along."""
+    return tuple(
+        Pin(p.key, p.start_us + by_us, p.end_us + by_us)
+        if start_us <= p.start_us and p.end_us <= end_us and p.start_us + by_us >= 0
+        else p
+        for p in pins
+    )
+
+
+def move(st: Soundtrack, clip: int, start_us: int, *, what: str = BOTH, track: int | None = None) -> Soundtrack:
+    """A clip from a new start on, with its reading and the pins over it; or its sound alone, or its reading alone."""
+    old = st.clip(clip)
+    by_us = start_us - old.start_us
+    if what == READING:
+        pins = _carried(st.pins, old.start_us + old.slip_us, old.end_us + old.slip_us, by_us)
+        return _swap(st, old, replace(old, slip_us=old.slip_us + by_us), pins=pins)
+    if what not in (BOTH, SOUND):
+        raise TimingError("A clip is moved with its reading, or its sound or its reading alone.")
+    if start_us < 0:
+        raise TimingError("The clip would start before the first frame. Trim its start first.")
+    to = old.track if track is None else st.track(track).id
+    if st.track(to).kind != st.track(old.track).kind:
+        raise TimingError("Voices stay on tracks of voices, effects on tracks of effects.")
+    slip = old.slip_us - by_us if what == SOUND and old.voice is not None else old.slip_us
+    pins = _carried(st.pins, old.start_us, old.end_us, by_us) if what == BOTH else st.pins
+    return _swap(st, old, replace(old, start_us=start_us, track=to, slip_us=slip), pins=pins)
+
+
+def trim(st: Soundtrack, clip: int, *, start_us: int | None = None, end_us: int | None = None) -> Soundtrack:
+    """A clip with new ends in the shot; the sound in between stays where it is, what was trimmed comes back the same way."""
+    old = st.clip(clip)
+    start_us = old.start_us if start_us is None else start_us
+    end_us = old.end_us if end_us is None else end_us
+    # No further than the take has sound.
+    start_us = max(start_us, old.start_us - old.in_us, 0)
+    end_us = min(end_us, old.shot_time(old.take_us))
+    if end_us - start_us <= 0:
+        raise TimingError("Nothing would be left of the clip. Remove it instead.")
+    length = end_us - start_us
+    fade_in = min(old.fade_in_us, length)
+    new = replace(
+        old,
+        start_us=start_us,
+        in_us=old.take_time(start_us),
+        length_us=length,
+        fade_in_us=fade_in,
+        fade_out_us=min(old.fade_out_us, length - fade_in),
+    )
+    return _swap(st, old, new)
+
+
+def split(st: Soundtrack, clip: int, at_us: int) -> Soundtrack:
+    """A clip in two at a time of the shot; both play the same take with the same voice, and nothing sounds different."""
+    old = st.clip(clip)
+    left, right = _halves(st, old, at_us)
+    return _swap(st, old, left, right)
+
+
+def _halves(st: Soundtrack, old: Clip, at_us: int) -> tuple[Clip, Clip]:
+    first = at_us - old.start_us
+    if not 0 < first < old.length_us:
+        raise TimingError("A clip is split inside it. Put the playhead between its ends.")
+    left = replace(old, length_us=first, fade_in_us=min(old.fade_in_us, first), fade_out_us=0)
+    right = replace(
+        old,
+        id=_next([c.id for c in st.clips]),
+        start_us=at_us,
+        in_us=old.in_us + first,
+        length_us=old.length_us - first,
+        fade_in_us=0,
+        fade_out_us=min(old.fade_out_us, old.length_us - first),
+    )
+    return left, right
+
+
+def fade(st: Soundtrack, clip: int, fade_in_us: int, fade_out_us: int) -> Soundtrack:
+    """How long a clip fades in and out."""
+    old = st.clip(clip)
+    return _swap(st, old, replace(old, fade_in_us=fade_in_us, fade_out_us=fade_out_us))
+
+
+def set_gain(st: Soundtrack, clip: int, gain_db: float) -> Soundtrack:
+    """How much louder or softer than its take a clip is heard."""
+    old = st.clip(clip)
+    return _swap(st, old, replace(old, gain_db=gain_db))
+
+
+def duplicate(st: Soundtrack, clip: int, start_us: int) -> Soundtrack:
+    """The same clip once more, with a voice of its own: editing the words of one leaves the other alone."""
+    old = st.clip(clip)
+    voice = None
+    if old.voice is not None:
+        voice = _next([v.id for v in st.voices])
+        st = replace(st, voices=(*st.voices, replace(st.voice(old.voice), id=voice)))
+    track = old.track
+    if not free_at(st, track, start_us, old.length_us):
+        kind = st.track(track).kind
+        roomy = (t.id for t in st.tracks if t.kind == kind and free_at(st, t.id, start_us, old.length_us))
+        found = next(roomy, None)
+        if found is None:
+            st = add_track(st, f"{st.track(track).name[:60]} again", kind)
+            found = st.tracks[-1].id
+        track = found
+    new = replace(old, id=_next([c.id for c in st.clips]), track=track, start_us=start_us, voice=voice)
+    return _with_clips(st, [*st.clips, new])
+
+
+def remove(st: Soundtrack, clip: int) -> Soundtrack:
+    """Without a clip; its take stays in the library, and its words with it."""
+    old = st.clip(clip)
+    st = _swap(st, old)
+    used = {c.voice for c in st.clips}
+    return replace(st, voices=tuple(v for v in st.voices if v.id in used))
+
+
+def insert_gap(st: Soundtrack, at_us: int, length_us: int) -> Soundtrack:
+    """Room for action: everything from a time on comes later by a length; clips across it are split there.
+
+    A pin across it stays one pin and lasts longer. A set length of the shot grows by as much.
+    """
+    if at_us < 0 or length_us <= 0:
+        raise TimingError("Room for action is at least one frame long, inside the shot.")
+    clips: list[Clip] = []
+    for clip in st.clips:
+        if clip.end_us <= at_us:
+            clips.append(clip)
+        elif clip.start_us >= at_us:
+            clips.append(replace(clip, start_us=clip.start_us + length_us))
+        else:
+            taken = [c.id for c in (*st.clips, *clips)]
+            left, right = _halves(st, clip, at_us)
+            clips += [left, replace(right, id=_next(taken), start_us=at_us + length_us)]
+    pins = tuple(
+        Pin(
+            p.key,
+            p.start_us + (length_us if p.start_us >= at_us else 0),
+            p.end_us + (length_us if p.end_us > at_us else 0),
+        )
+        for p in st.pins
+    )
+    longer = st.length_us + length_us if st.length_us > at_us else st.length_us
+    return _with_clips(replace(st, length_us=longer), clips, pins)
+
+
+def begin_speech(st: Soundtrack, at_us: int, heard_from_us: int | None = None) -> Soundtrack:
+    """All clips and pins moved together, so that the first word (or `heard_from_us`, the first sound) is heard at a time.
+
+    Silence that would come before the first frame is trimmed off; words never are.
+    """
+    first = min((word.start_us for word in reading_of(st).words()), default=heard_from_us)
+    if first is None:
+        raise TimingError("There is no speech in this shot yet.")
+    by_us = at_us - first
+    if by_us < 0:
+        for clip in [c for c in st.clips if c.start_us + by_us < 0]:
+            if clip.end_us + by_us <= 0 or st.track(clip.track).kind == EFFECTS:
+                raise TimingError("There is sound before the first word that would be lost. Move or remove it first.")
+            st = trim(st, clip.id, start_us=-by_us)
+    clips = [replace(c, start_us=c.start_us + by_us) for c in st.clips]
+    pins = tuple(Pin(p.key, max(0, p.start_us + by_us), p.end_us + by_us) for p in st.pins if p.end_us + by_us > 0)
+    return _with_clips(st, clips, pins)
+
+
+def set_length(st: Soundtrack, length_us: int) -> Soundtrack:
+    """A shot of a set length, whatever its clips; 0: as long as its clips."""
+    return replace(st, length_us=length_us)
+
+
+def set_reading(st: Soundtrack, voice: int, reading: Reading) -> Soundtrack:
+    """A voice with another reading, in its take's time."""
+    old = st.voice(voice)
+    return replace(st, voices=tuple(replace(old, reading=reading) if v.id == voice else v for v in st.voices))

@@ -1,0 +1,174 @@
+"""A shot's sound as values.
+
+A `Clip` plays a part of a take, `[in_us, in_us + length_us)`, from `start_us` of the shot. A voice is a take as it is read
+in this shot: its reading is kept in the take's own time, so that trimming a clip hides words and never loses them, and
+moving it moves them. Times are whole microseconds, spans half-open.
+"""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from tinfork.core.errors import TimingError
+from tinfork.core.speech.reading import Reading
+
+VOICE, EFFECTS = "voice", "effects"
+#: What a fade or a clip may measure at least, and how loud a clip may be set (dB).
+SHORTEST_US = 10_000
+MAX_GAIN_DB = 24.0
+MAX_CLIPS = 2_000
+MAX_TRACKS = 24
+#: The longest shot.
+LONGEST_US = 2 * 3600 * 1_000_000
+
+
+@dataclass(frozen=True, slots=True)
+class Track:
+    """A row of clips that do not overlap; effects are heard, never read."""
+
+    id: int
+    name: str
+    kind: str = VOICE
+    is_muted: bool = False
+
+    def __post_init__(self) -> None:
+        if self.kind not in (VOICE, EFFECTS):
+            raise TimingError("A track holds voices or effects.")
+
+
+@dataclass(frozen=True, slots=True)
+class Voice:
+    """A take as it is read in this shot, in the take's time."""
+
+    id: int
+    take: int
+    reading: Reading
+
+
+@dataclass(frozen=True, slots=True)
+class Clip:
+    """A part of a take of `take_us` on a track; `slip_us` is how far its reading is moved against its sound."""
+
+    id: int
+    track: int
+    take: int
+    take_us: int
+    start_us: int
+    in_us: int
+    length_us: int
+    voice: int | None = None
+    fade_in_us: int = 0
+    fade_out_us: int = 0
+    gain_db: float = 0.0
+    slip_us: int = 0
+
+    def __post_init__(self) -> None:
+        if self.start_us < 0 or self.end_us > LONGEST_US:
+            raise TimingError("A clip lies inside the shot: from its first frame on, two hours at the most.")
+        if self.in_us < 0 or self.length_us < SHORTEST_US or self.out_us > self.take_us:
+            raise TimingError("A clip plays a part of its take, 10 ms of it at the least.")
+        if min(self.fade_in_us, self.fade_out_us) < 0 or self.fade_in_us + self.fade_out_us > self.length_us:
+            raise TimingError("The two fades of a clip together are no longer than the clip.")
+        if abs(self.gain_db) > MAX_GAIN_DB:
+            raise TimingError(f"A clip is at most {MAX_GAIN_DB:g} dB louder or softer than its take.")
+
+    @property
+    def end_us(self) -> int:
+        """Where it ends in the shot."""
+        return self.start_us + self.length_us
+
+    @property
+    def out_us(self) -> int:
+        """Where it ends in its take."""
+        return self.in_us + self.length_us
+
+    def take_time(self, shot_us: int) -> int:
+        """The take's time that sounds at a time of the shot."""
+        return shot_us - self.start_us + self.in_us
+
+    def shot_time(self, take_us: int) -> int:
+        """When a time of the take sounds in the shot."""
+        return take_us - self.in_us + self.start_us
+
+
+@dataclass(frozen=True, slots=True)
+class Pin:
+    """A stretch of the shot that a person decided about; `key` is the caller's."""
+
+    key: int
+    start_us: int
+    end_us: int
+
+
+@dataclass(frozen=True, slots=True)
+class Soundtrack:
+    """Tracks, clips in time order, voices, pins. `length_us` of 0: the shot is as long as its clips."""
+
+    tracks: tuple[Track, ...] = ()
+    clips: tuple[Clip, ...] = ()
+    voices: tuple[Voice, ...] = ()
+    pins: tuple[Pin, ...] = ()
+    length_us: int = 0
+
+    def __post_init__(self) -> None:
+        if len(self.clips) > MAX_CLIPS or len(self.tracks) > MAX_TRACKS:
+            raise TimingError(f"A shot has up to {MAX_CLIPS:,} clips on {MAX_TRACKS} tracks.")
+        if not 0 <= self.length_us <= LONGEST_US:
+            raise TimingError("A shot is two hours long at the most.")
+        tracks, voices = {t.id for t in self.tracks}, {v.id: v.take for v in self.voices}
+        for numbers in ([t.id for t in self.tracks], [c.id for c in self.clips], [v.id for v in self.voices]):
+            if len(set(numbers)) < len(numbers):
+                raise TimingError("Two parts of a soundtrack have the same number.")
+        last: dict[int, Clip] = {}
+        for clip in sorted(self.clips, key=lambda c: c.start_us):
+            if clip.track not in tracks or (clip.voice is not None and voices.get(clip.voice) != clip.take):
+                raise TimingError("A clip lies on a track that is not there, or speaks with another take's voice.")
+            before = last.get(clip.track)
+            if before and clip.start_us < before.end_us:
+                raise TimingError("There is another clip in the way. Move that one first, or use another track.")
+            last[clip.track] = clip
+
+    @property
+    def duration_us(self) -> int:
+        """How long the shot is."""
+        return self.length_us or max((c.end_us for c in self.clips), default=0)
+
+    @property
+    def is_read(self) -> bool:
+        """Whether any voice has words."""
+        return any(line.words for voice in self.voices for line in voice.reading.lines)
+
+    def clip(self, number: int) -> Clip:
+        """A clip by its number; raises `TimingError` when it is gone."""
+        found = next((c for c in self.clips if c.id == number), None)
+        if found is None:
+            raise TimingError("That clip is not there any more.")
+        return found
+
+    def track(self, number: int) -> Track:
+        """A track by its number; raises `TimingError` when it is gone."""
+        found = next((t for t in self.tracks if t.id == number), None)
+        if found is None:
+            raise TimingError("That track is not there any more.")
+        return found
+
+    def voice(self, number: int) -> Voice:
+        """A voice by its number; raises `TimingError` when it is gone."""
+        found = next((v for v in self.voices if v.id == number), None)
+        if found is None:
+            raise TimingError("That voice is not there any more.")
+        return found
+
+    def voice_clips(self) -> Iterator[tuple[Clip, Voice]]:
+        """The clips that are read, with their voices, in time order."""
+        for clip in sorted(self.clips, key=lambda c: (c.start_us, c.id)):
+            if clip.voice is not None:
+                yield clip, self.voice(clip.voice)
+
+    def is_plain(self) -> bool:
+        """Whether the shot is one whole take from its first frame: its sound needs no mixing."""
+        if len(self.clips) != 1:
+            return False
+        clip = self.clips[0]
+        whole = (clip.start_us, clip.in_us, clip.length_us) == (0, 0, clip.take_us)
+        untouched = not (clip.fade_in_us or clip.fade_out_us or clip.gain_db or self.track(clip.track).is_muted)
+        return whole and untouched and self.duration_us == clip.take_us

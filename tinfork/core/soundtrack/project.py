@@ -1,0 +1,75 @@
+"""From takes' time to the shot's: what is heard and read when, in a shot."""
+
+from dataclasses import dataclass, replace
+
+from tinfork.core.soundtrack.model import Clip, Soundtrack, Voice
+from tinfork.core.speech.reading import Line, Phoneme, Reading, Turn, Word
+from tinfork.core.speech.turns import settle, turns_of
+
+
+@dataclass(frozen=True, slots=True)
+class PlacedTurn:
+    """A turn in the shot's time: the clip it is heard in, and its number in that clip's voice."""
+
+    clip: int
+    at: int
+    turn: Turn
+
+
+def reading_of(st: Soundtrack) -> Reading:
+    """What is read in the shot, in its time: the words of every voice that its clips let be heard, turns settled."""
+    end_us = st.duration_us
+    lines: list[Line] = []
+    for clip, voice in st.voice_clips():
+        for line in settle(voice.reading).lines:
+            words = [placed for word in line.words if (placed := _placed(word, clip, end_us))]
+            if words:
+                text = line.text if len(words) == len(line.words) else " ".join(w.text for w in words)
+                lines.append(replace(line, text=text, words=tuple(words)))
+    lines.sort(key=lambda line: line.start_us)
+    return Reading(end_us, tuple(lines))
+
+
+def _placed(word: Word, clip: Clip, end_us: int) -> Word | None:
+    """A word in the shot's time; None where the clip does not play its middle, or the shot has ended."""
+    if not clip.in_us <= (word.start_us + word.end_us) // 2 < clip.out_us:
+        return None
+    by_us = clip.shot_time(0) + clip.slip_us
+    low, high = max(0, clip.start_us + clip.slip_us), min(end_us, clip.end_us + clip.slip_us)
+    start, end = max(low, word.start_us + by_us), min(high, word.end_us + by_us)
+    if end <= start:
+        return None
+    phonemes: list[Phoneme] = []
+    for phoneme in word.phonemes:
+        p_start, p_end = max(start, phoneme.start_us + by_us), min(end, phoneme.end_us + by_us)
+        if p_end > p_start:
+            phonemes.append(replace(phoneme, start_us=p_start, end_us=p_end))
+    return replace(word, start_us=start, end_us=end, phonemes=tuple(phonemes))
+
+
+def placed_turns(st: Soundtrack) -> list[PlacedTurn]:
+    """Every turn that a clip lets be heard, in the shot's time and order."""
+    out: list[PlacedTurn] = []
+    for clip, voice in st.voice_clips():
+        for at, turn in enumerate(turns_of(voice.reading)):
+            start, end = max(turn.start_us, clip.in_us), min(turn.end_us, clip.out_us)
+            by_us = clip.shot_time(0) + clip.slip_us
+            start, end = max(0, start + by_us), end + by_us
+            if end > start:
+                out.append(PlacedTurn(clip.id, at, replace(turn, start_us=start, end_us=end)))
+    return sorted(out, key=lambda p: (p.turn.start_us, p.turn.end_us))
+
+
+def heard_at(st: Soundtrack, at_us: int) -> set[tuple[int, int]]:
+    """Each take that sounds at a time of the shot, and the time of it that does: (take, microseconds)."""
+    return {(c.take, c.take_time(at_us)) for c in st.clips if c.start_us <= at_us < c.end_us}
+
+
+def voice_time(st: Soundtrack, clip: Clip, shot_us: int) -> int:
+    """The time of a clip's take whose words are read at a time of the shot."""
+    return clip.take_time(shot_us) - clip.slip_us
+
+
+def voices_between(st: Soundtrack, start_us: int, end_us: int) -> list[tuple[Clip, Voice]]:
+    """The read clips that sound in a stretch of the shot."""
+    return [(c, v) for c, v in st.voice_clips() if c.start_us < end_us and c.end_us > start_us]

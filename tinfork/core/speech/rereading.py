@@ -1,0 +1,148 @@
+"""Reading again only what changed, and carrying what people did from one reading to the next."""
+
+from bisect import bisect_right
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from difflib import SequenceMatcher
+from itertools import pairwise
+
+from tinfork.core.speech.reading import Line, Phoneme, Reading, Word
+
+#: What a line is known by: its speaker, its words, its language.
+Key = tuple[str, str, str]
+
+
+@dataclass(frozen=True, slots=True)
+class Change:
+    """Lines `[first, last)` of the new text that must be read, between two times of the sound."""
+
+    first: int
+    last: int
+    start_us: int
+    end_us: int
+
+
+@dataclass(frozen=True)
+class Plan:
+    """`kept` says for each new line which old line it is (None: to be read); `changes` are what to read."""
+
+    kept: tuple[int | None, ...]
+    changes: tuple[Change, ...]
+
+
+def plan_rereading(old: Reading, new: Sequence[Key]) -> Plan:
+    """Which lines stay as they were read, and where the others lie: between the kept lines around them.
+
+    Who says a line does not change how it sounds: a line that only changed its speaker is kept.
+    """
+    old_keys = [(line.text, line.language) for line in old.lines]
+    new_keys = [(text, language) for _, text, language in new]
+    kept: list[int | None] = [None] * len(new)
+    for block in SequenceMatcher(a=old_keys, b=new_keys, autojunk=False).get_matching_blocks():
+        for step in range(block.size):
+            if old.lines[block.a + step].words:
+                kept[block.b + step] = block.a + step
+    return _plan(old, kept)
+
+
+def whole_plan(old: Reading, new: Sequence[Key]) -> Plan:
+    """Everything is read again."""
+    return _plan(old, [None] * len(new))
+
+
+def widened(old: Reading, plan: Plan) -> Plan | None:
+    """A plan that also reads the lines next to those it reads; None when it reads everything already."""
+    kept = plan.kept
+    near = {at + step for at, found in enumerate(kept) if found is None for step in (-1, 0, 1)}
+    wider = [None if at in near else found for at, found in enumerate(kept)]
+    return _plan(old, wider) if any(a != b for a, b in zip(kept, wider, strict=True)) else None
+
+
+def _plan(old: Reading, kept: list[int | None]) -> Plan:
+    changes: list[Change] = []
+    at = 0
+    while at < len(kept):
+        if kept[at] is not None:
+            at += 1
+            continue
+        last = at
+        while last < len(kept) and kept[last] is None:
+            last += 1
+        before = kept[at - 1] if at else None
+        after = kept[last] if last < len(kept) else None
+        start_us = old.lines[before].end_us if before is not None else 0
+        end_us = old.lines[after].start_us if after is not None else old.duration_us
+        changes.append(Change(at, last, start_us, end_us))
+        at = last
+    return Plan(tuple(kept), tuple(changes))
+
+
+def apply_plan(
+    old: Reading, new: Sequence[Key], plan: Plan, read: Callable[[Change], Sequence[Line]]
+) -> tuple[Line, ...]:
+    """The new lines: kept ones as they were, with their new speaker, the others as `read` says."""
+    lines: dict[int, Line] = {
+        at: replace(old.lines[kept], speaker=new[at][0]) for at, kept in enumerate(plan.kept) if kept is not None
+    }
+    for change in plan.changes:
+        lines.update(zip(range(change.first, change.last), read(change), strict=True))
+    return tuple(lines[at] for at in range(len(new)))
+
+
+def shifted(line: Line, by_us: int) -> Line:
+    """A line moved in time."""
+    return replace(
+        line,
+        words=tuple(
+            Word(
+                word.text,
+                word.start_us + by_us,
+                word.end_us + by_us,
+                tuple(Phoneme(p.ipa, p.start_us + by_us, p.end_us + by_us, p.confidence) for p in word.phonemes),
+                word.confidence,
+            )
+            for word in line.words
+        ),
+    )
+
+
+def carrier(old: Reading, new: Reading) -> Callable[[int], int]:
+    """From a time of one take to the time of another that says the same: word by word, in proportion inside a word.
+
+    Times before the first common word and after the last move with it. Without a common word, times stay.
+    """
+    olds, news = list(old.words()), list(new.words())
+    points: list[tuple[int, int]] = []
+    keys = [[word.text.casefold() for word in words] for words in (olds, news)]
+    for block in SequenceMatcher(a=keys[0], b=keys[1], autojunk=False).get_matching_blocks():
+        for step in range(block.size):
+            a, b = olds[block.a + step], news[block.b + step]
+            points += [(a.start_us, b.start_us), (a.end_us, b.end_us)]
+    points = _rising(points)
+
+    def carry(time_us: int) -> int:
+        if not points:
+            return min(time_us, new.duration_us)
+        at = bisect_right(points, (time_us, new.duration_us + 1))
+        if at == 0:
+            moved = time_us + points[0][1] - points[0][0]
+        elif at == len(points):
+            moved = time_us + points[-1][1] - points[-1][0]
+        else:
+            (a0, b0), (a1, b1) = points[at - 1], points[at]
+            moved = b0 + (time_us - a0) * (b1 - b0) // (a1 - a0)
+        return max(0, min(moved, new.duration_us))
+
+    return carry
+
+
+def _rising(points: list[tuple[int, int]]) -> list[tuple[int, int]]:
+    """Points of which both times rise; where two words touch, the later one counts."""
+    out: list[tuple[int, int]] = []
+    for point in sorted(points):
+        if out and point[0] == out[-1][0]:
+            continue
+        if not out or point[1] >= out[-1][1]:
+            out.append(point)
+    assert all(a[0] < b[0] and a[1] <= b[1] for a, b in pairwise(out))
+    return out

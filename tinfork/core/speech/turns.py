@@ -1,0 +1,209 @@
+"""Who has the word when: turns, made from lines, changed by hand, and settled back into lines.
+
+A word is said by its line's speaker while one of that speaker's turns covers its middle. Another speaker whose turn
+covers it too, and has no words of their own in that turn, moves with it. A word whose speaker has no turn there goes to
+whoever has; a word that no turn covers is nobody's: no mouth moves.
+"""
+
+from collections.abc import Iterator
+from dataclasses import replace
+from itertools import groupby
+
+from tinfork.core.errors import TimingError
+from tinfork.core.speech.reading import Line, Reading, Turn, Word
+
+#: Lines of one speaker this close are one turn.
+JOIN_US = 700_000
+#: A turn by hand is at least this long.
+SHORTEST_US = 40_000
+#: A turn's end that was tapped is put on the edge of a word this near.
+SNAP_US = 350_000
+#: How long after hearing a voice a key goes down or up: simple reactions to sound take 140 to 200 ms.
+REACTION_US = 160_000
+
+
+def turns_of(reading: Reading) -> tuple[Turn, ...]:
+    """The reading's turns; where it has none, those its lines give."""
+    return reading.turns or turns_from_lines(reading.lines)
+
+
+def turns_from_lines(lines: tuple[Line, ...]) -> tuple[Turn, ...]:
+    """A turn per run of lines of one speaker, over their words."""
+    spans = sorted((line.start_us, line.end_us, line.speaker) for line in lines if line.words)
+    out: list[Turn] = []
+    for start, end, speaker in spans:
+        last = out[-1] if out else None
+        if last and last.speaker == speaker and start - last.end_us <= JOIN_US:
+            out[-1] = replace(last, end_us=max(end, last.end_us))
+        else:
+            out.append(Turn(speaker, start, end))
+    return tuple(out)
+
+
+def _middle(word: Word) -> int:
+    return (word.start_us + word.end_us) // 2
+
+
+def _sayers(word: Word, line: Line, covering: list[Turn], own: dict[int, set[str]]) -> tuple[str, ...]:
+    """Whose mouths move on a word, the first its speaker; `own` are the speakers of the words in each turn."""
+    speakers = list(dict.fromkeys(t.speaker for t in covering))
+    if line.speaker not in speakers:
+        return tuple(speakers)
+    with_it = [t.speaker for t in covering if t.speaker != line.speaker and t.speaker not in own[id(t)]]
+    return (line.speaker, *dict.fromkeys(with_it))
+
+
+def settle(reading: Reading) -> Reading:
+    """The reading with its turns worked into its lines, and no turns: lines are cut where the speaker changes."""
+    if not reading.turns:
+        return reading
+    own: dict[int, set[str]] = {id(t): set() for t in reading.turns}
+    for line, word in _pairs(reading):
+        for turn in _covering(reading.turns, _middle(word)):
+            own[id(turn)].add(line.speaker)
+    lines: list[Line] = []
+    for line in reading.lines:
+        said = [(_sayers(w, line, _covering(reading.turns, _middle(w)), own), w) for w in line.words]
+        for sayers, run in groupby(said, key=lambda pair: pair[0]):
+            words = tuple(word for _, word in run)
+            if sayers:
+                text = line.text if len(words) == len(line.words) else " ".join(w.text for w in words)
+                lines.append(Line(sayers[0], text, line.language, words, sayers[1:]))
+    return Reading(reading.duration_us, tuple(lines))
+
+
+def _pairs(reading: Reading) -> Iterator[tuple[Line, Word]]:
+    for line in reading.lines:
+        for word in line.words:
+            yield line, word
+
+
+def _covering(turns: tuple[Turn, ...], at_us: int) -> list[Turn]:
+    return [t for t in turns if t.start_us <= at_us < t.end_us]
+
+
+def with_turns(reading: Reading, turns: list[Turn]) -> Reading:
+    """The reading with these turns in time order; of one speaker, those that overlap are one."""
+    out: list[Turn] = []
+    for turn in sorted(turns, key=lambda t: (t.speaker, t.start_us, t.end_us)):
+        last = out[-1] if out else None
+        if last and last.speaker == turn.speaker and turn.start_us < last.end_us:
+            out[-1] = Turn(last.speaker, last.start_us, max(last.end_us, turn.end_us), last.by_hand or turn.by_hand)
+        else:
+            out.append(turn)
+    return replace(reading, turns=tuple(sorted(out, key=lambda t: (t.start_us, t.end_us, t.speaker))))
+
+
+def _pick(reading: Reading, at: int) -> tuple[list[Turn], Turn]:
+    turns = list(turns_of(reading))
+    if not 0 <= at < len(turns):
+        raise TimingError("That turn is not there any more.")
+    return turns, turns[at]
+
+
+def trim_turn(reading: Reading, at: int, start_us: int, end_us: int) -> Reading:
+    """Turn number `at` from `start_us` to `end_us`, kept inside the sound; other turns stay as they are."""
+    turns, turn = _pick(reading, at)
+    start_us, end_us = max(0, start_us), min(reading.duration_us, end_us)
+    if end_us - start_us < SHORTEST_US:
+        raise TimingError("A turn lasts at least one frame. Remove it instead.")
+    turns[at] = replace(turn, start_us=start_us, end_us=end_us, by_hand=True)
+    return with_turns(reading, turns)
+
+
+def split_turn(reading: Reading, at: int, at_us: int) -> Reading:
+    """Turn number `at` in two at a time; both keep its speaker, for one of them to be given to another."""
+    turns, turn = _pick(reading, at)
+    if not turn.start_us + SHORTEST_US <= at_us <= turn.end_us - SHORTEST_US:
+        raise TimingError("A turn is split inside it. Put the playhead between its ends.")
+    turns[at : at + 1] = [
+        replace(turn, end_us=at_us, by_hand=True),
+        replace(turn, start_us=at_us, by_hand=True),
+    ]
+    return with_turns(reading, turns)
+
+
+def merge_turns(reading: Reading, at: int) -> Reading:
+    """Turn number `at` and the next one of the same speaker as one; what others say between them stays theirs."""
+    turns, turn = _pick(reading, at)
+    after = next((i for i in range(at + 1, len(turns)) if turns[i].speaker == turn.speaker), None)
+    if after is None:
+        raise TimingError("There is no later turn of this character to join it with.")
+    turns[at] = replace(turn, end_us=max(turn.end_us, turns[after].end_us), by_hand=True)
+    del turns[after]
+    return with_turns(reading, turns)
+
+
+def give_turn(reading: Reading, at: int, speaker: str) -> Reading:
+    """Turn number `at` to another speaker."""
+    turns, turn = _pick(reading, at)
+    turns[at] = replace(turn, speaker=speaker, by_hand=True)
+    return with_turns(reading, turns)
+
+
+def remove_turn(reading: Reading, at: int) -> Reading:
+    """Without turn number `at`: nobody speaks there."""
+    turns, turn = _pick(reading, at)
+    if len(turns) == 1:
+        # No turns at all would mean: as the lines say.
+        raise TimingError("A sound keeps at least one turn. Remove its words instead.")
+    del turns[at]
+    return with_turns(reading, turns)
+
+
+def put_turn(reading: Reading, speaker: str, start_us: int, end_us: int) -> Reading:
+    """One more turn, over whatever is there: both mouths move."""
+    start_us, end_us = max(0, start_us), min(reading.duration_us, end_us)
+    if end_us - start_us < SHORTEST_US:
+        raise TimingError("A turn lasts at least one frame.")
+    return with_turns(reading, [*turns_of(reading), Turn(speaker, start_us, end_us, by_hand=True)])
+
+
+def tap_turns(reading: Reading, taps: list[Turn]) -> Reading:
+    """Turns that were tapped while the sound played, in place of all turns between the first and the last tap.
+
+    The time it takes to react is subtracted, and ends are put on the edge of a word nearby.
+    """
+    if not taps:
+        return reading
+    edges = sorted({edge for word in reading.words() for edge in (word.start_us, word.end_us)})
+    new: list[Turn] = []
+    for tap in taps:
+        start = _snap(max(0, tap.start_us - REACTION_US), edges)
+        end = _snap(min(max(0, tap.end_us - REACTION_US), reading.duration_us), edges)
+        if end - start >= SHORTEST_US:
+            new.append(Turn(tap.speaker, start, end, by_hand=True))
+    if not new:
+        return reading
+    first, last = min(t.start_us for t in new), max(t.end_us for t in new)
+    kept: list[Turn] = []
+    for turn in turns_of(reading):
+        for start, end in ((turn.start_us, min(turn.end_us, first)), (max(turn.start_us, last), turn.end_us)):
+            if end - start >= SHORTEST_US:
+                kept.append(replace(turn, start_us=start, end_us=end))
+    return with_turns(reading, [*kept, *new])
+
+
+def _snap(at_us: int, edges: list[int]) -> int:
+    nearest = min(edges, key=lambda edge: abs(edge - at_us), default=at_us)
+    return nearest if abs(nearest - at_us) <= SNAP_US else at_us
+
+
+def renew_turns(old: Reading, new: Reading) -> Reading:
+    """A new reading with the turns that a person made before; where they say nothing, turns come from the new lines."""
+    by_hand = [t for t in old.turns if t.by_hand and t.start_us < new.duration_us]
+    if not by_hand:
+        return replace(new, turns=())
+    kept = [replace(t, end_us=min(t.end_us, new.duration_us)) for t in by_hand]
+    free: list[Turn] = []
+    for turn in turns_from_lines(new.lines):
+        pieces = [(turn.start_us, turn.end_us)]
+        for hand in kept:
+            pieces = [
+                piece
+                for start, end in pieces
+                for piece in ((start, min(end, hand.start_us)), (max(start, hand.end_us), end))
+                if piece[1] - piece[0] >= SHORTEST_US
+            ]
+        free += [replace(turn, start_us=start, end_us=end) for start, end in pieces]
+    return with_turns(new, [*free, *kept])

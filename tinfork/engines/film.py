@@ -1,0 +1,55 @@
+"""A story reel: any film made into a small WebM without sound, every frame of which can be stepped to."""
+
+import subprocess
+import threading
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from tinfork.core.errors import SoundError
+from tinfork.engines import limits
+from tinfork.engines.probing import SAFE, film_info, program
+
+_WIDTH, _HEIGHT = 640, 360
+
+
+@dataclass(frozen=True, slots=True)
+class Film:
+    """Length, picture size of the copy in pixels, and whether there is sound in the original."""
+
+    duration_us: int
+    width: int
+    height: int
+    has_sound: bool
+
+
+def open_film(path: Path, target: Path, name: str, progress: Callable[[float], None] = lambda done: None) -> Film:
+    """Copy the picture of a film to `target` (VP8 in WebM, a key frame every quarter of a second, at most 640 x 360).
+
+    Raises `SoundError` for what is no film.
+    """
+    info = film_info(path, name)
+    fit = f"scale=w='min({_WIDTH},iw)':h='min({_HEIGHT},ih)':force_original_aspect_ratio=decrease:force_divisible_by=2"
+    command = [
+        program("ffmpeg"), "-y", *SAFE, "-i", str(path), "-map", "0:v:0", "-an", "-t", str(limits.MAX_SOUND_S),
+        "-vf", fit, "-c:v", "libvpx", "-deadline", "realtime", "-cpu-used", "8", "-threads", "2",
+        "-g", "6", "-crf", "12", "-b:v", "1500k", "-fps_mode", "passthrough", "-progress", "pipe:1", str(target),
+    ]  # fmt: skip
+    process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True)
+    timer = threading.Timer(limits.FILM_TIMEOUT_S, process.kill)
+    timer.start()
+    try:
+        assert process.stdout is not None
+        for row in process.stdout:
+            key, _, value = row.strip().partition("=")
+            if key == "out_time_us" and value.isdigit() and info.duration_s:
+                progress(min(1.0, int(value) / 1e6 / info.duration_s))
+        status = process.wait()
+    finally:
+        timer.cancel()
+        process.kill()
+        process.wait()
+    if status or not target.exists() or not target.stat().st_size:
+        raise SoundError(f"The picture of “{name}” could not be read: it is damaged or of an unknown kind.")
+    copy = film_info(target, name)
+    return Film(round((copy.duration_s or 0) * 1e6), copy.width, copy.height, info.has_sound)

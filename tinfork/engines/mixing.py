@@ -1,0 +1,39 @@
+"""A shot's sound written to a file: clips decoded as they come up, mixed block by block, encoded as they go."""
+
+import subprocess
+from collections.abc import Iterator, Mapping
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinfork.core.errors import EngineError
+from tinfork.core.soundtrack.mix import clip_samples, mix
+from tinfork.core.soundtrack.model import Clip, Soundtrack
+from tinfork.engines.decode import encoder, part_blocks
+from tinfork.engines.limits import LISTENING_HZ
+
+
+def write_mix(
+    st: Soundtrack, paths: Mapping[int, Path], target: Path, *, gains_db: Mapping[int, float] | None = None
+) -> None:
+    """Write the shot's sound as stereo FLAC (or WAV, by `target`'s suffix); `paths` are the listening copies by take."""
+
+    def open_clip(clip: Clip) -> Iterator[NDArray[np.float32]]:
+        first, count = clip_samples(clip, LISTENING_HZ)
+        return part_blocks(paths[clip.take], first, count)
+
+    process = subprocess.Popen(encoder(target, 2), stdin=subprocess.PIPE, stderr=subprocess.DEVNULL)
+    assert process.stdin is not None
+    try:
+        for block in mix(st, open_clip, LISTENING_HZ, gains_db=gains_db):
+            process.stdin.write(np.rint(block * 32767).astype("<i2").tobytes())
+        process.stdin.close()
+        if process.wait():
+            raise EngineError("The sound could not be written; is the disk full?")
+    except BrokenPipeError:
+        raise EngineError("The sound could not be written; is the disk full?") from None
+    finally:
+        if process.poll() is None:
+            process.kill()
+            process.wait()

@@ -1,0 +1,138 @@
+"""What a file is, without decoding it: the programs that tell, and the limits they are held to.
+
+Everything a person uploads is untrusted: outside programs run in processes of their own, with limits of length, size
+and time.
+"""
+
+import json
+import shutil
+import struct
+import subprocess
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from tinfork.core.errors import EngineError, SoundError
+from tinfork.engines import limits
+
+_DEMUXERS = "wav,w64,aiff,flac,mp3,ogg,mov,mp4,m4a,matroska,webm,aac,caf,au"
+SAFE = ["-nostdin", "-hide_banner", "-v", "error", "-protocol_whitelist", "file,pipe", "-format_whitelist", _DEMUXERS]
+KINDS = "WAV, AIFF, FLAC, MP3, OGG, Opus, M4A, or a film with sound (MP4, MOV, WebM, MKV)"
+
+
+@dataclass(frozen=True, slots=True)
+class SoundInfo:
+    """What a file says of its first sound: container, seconds (None if unsaid), channels, Hz."""
+
+    container: str
+    duration_s: float | None
+    channels: int
+    rate_hz: int
+    cut_short: bool
+
+
+def program(name: str) -> str:
+    """The path of an outside program; raises `EngineError` when it is missing."""
+    path = shutil.which(name)
+    if path is None:
+        raise EngineError(f"{name} is not installed; install Debian's package ffmpeg.")
+    return path
+
+
+def probe(path: Path, name: str = "") -> SoundInfo:
+    """What a file holds, without decoding it; raises `SoundError` when it cannot serve."""
+    name = name or path.name
+    size = path.stat().st_size
+    if size == 0:
+        raise SoundError(f"“{name}” is empty: it has no bytes. Export it again and choose the new file.")
+    if size > limits.MAX_SOUND_BYTES:
+        raise SoundError(f"“{name}” is larger than {limits.MAX_SOUND_BYTES // 1024**2} MB. Cut it into parts.")
+    told = _told(path, "a:0", "stream=channels,sample_rate,codec_tag_string:format=format_name,duration", name)
+    if told is None:
+        raise SoundError(f"“{name}” is not a sound that can be read. Bring {KINDS}.")
+    if not told.get("streams"):
+        raise SoundError(f"“{name}” has no sound in it. Bring the recording itself, as {KINDS}.")
+    if told["streams"][0].get("codec_tag_string") in ("drms", "enca"):
+        raise SoundError(f"“{name}” is protected against copying. Export the recording without protection.")
+    cut_short = _wav_is_cut(path)
+    stream, container = told["streams"][0], told.get("format", {})
+    duration = float(container["duration"]) if container.get("duration", "N/A") != "N/A" else None
+    if duration is not None and duration > limits.MAX_SOUND_S:
+        raise SoundError(too_long(name, duration))
+    if duration is not None and duration < limits.MIN_SOUND_S and not cut_short:
+        raise SoundError(too_short(name, duration))
+    return SoundInfo(
+        container=container.get("format_name", ""),
+        duration_s=duration,
+        channels=int(stream.get("channels", 0)),
+        rate_hz=int(stream.get("sample_rate", 0)),
+        cut_short=cut_short,
+    )
+
+
+def too_long(name: str, seconds: float) -> str:
+    """What to say of a sound that is too long."""
+    return (
+        f"“{name}” is {seconds / 60:.0f} minutes long; {limits.MAX_SOUND_S // 60} minutes is the most in one file. "
+        "Cut it into parts."
+    )
+
+
+def too_short(name: str, seconds: float) -> str:
+    """What to say of a sound that is too short."""
+    return f"“{name}” lasts {seconds * 1000:.0f} ms; {limits.MIN_SOUND_S:g} s is the least that can be read."
+
+
+def _wav_is_cut(path: Path) -> bool:
+    """Whether a RIFF file's data chunk promises more bytes than the file has."""
+    with path.open("rb") as file:
+        head = file.read(12)
+        if head[:4] != b"RIFF" or head[8:] != b"WAVE":
+            return False
+        while len(chunk := file.read(8)) == 8:
+            kind, size = chunk[:4], struct.unpack("<I", chunk[4:])[0]
+            if kind == b"data":
+                # Writers to a pipe leave the size open with all ones.
+                return bool(size != 0xFFFFFFFF and file.tell() + size > path.stat().st_size)
+            file.seek(size + size % 2, 1)
+    return False
+
+
+@dataclass(frozen=True, slots=True)
+class FilmInfo:
+    """What a film says of itself: seconds (None if unsaid), picture size in pixels, whether it has sound."""
+
+    duration_s: float | None
+    width: int
+    height: int
+    has_sound: bool
+
+
+def film_info(path: Path, name: str = "") -> FilmInfo:
+    """The same for a film; raises `SoundError` for what has no moving picture."""
+    name = name or path.name
+    if path.stat().st_size == 0:
+        raise SoundError(f"“{name}” is empty: it has no bytes. Export it again and choose the new file.")
+    told = _told(path, "v:0", "stream=width,height:stream_disposition=attached_pic:format=duration", name)
+    streams = [s for s in (told or {}).get("streams", []) if not s.get("disposition", {}).get("attached_pic")]
+    if told is None or not streams or not streams[0].get("width"):
+        raise SoundError(f"“{name}” is not a film that can be read. Bring MP4, MOV, WebM or MKV.")
+    duration = told.get("format", {}).get("duration", "N/A")
+    seconds = float(duration) if duration != "N/A" else None
+    if seconds is not None and seconds > limits.MAX_SOUND_S:
+        raise SoundError(too_long(name, seconds))
+    sound = _told(path, "a:0", "stream=channels", name) or {}
+    return FilmInfo(seconds, int(streams[0]["width"]), int(streams[0]["height"]), bool(sound.get("streams")))
+
+
+def _told(path: Path, streams: str, entries: str, name: str) -> dict[str, Any] | None:
+    """What the prober says of some streams; None for what it cannot read."""
+    command = [
+        program("ffprobe"), *SAFE[1:], "-select_streams", streams, "-show_entries", entries, "-of", "json", str(path),
+    ]  # fmt: skip
+    try:
+        done = subprocess.run(command, capture_output=True, timeout=limits.PROBE_TIMEOUT_S, check=False)
+    except subprocess.TimeoutExpired:
+        raise SoundError(f"“{name}” took too long to open; it may be damaged. Save it again as WAV.") from None
+    told: dict[str, Any] = json.loads(done.stdout or b"{}")
+    return None if done.returncode else told

@@ -1,0 +1,75 @@
+"""Script files to lines: plain text, Fountain, SRT and WebVTT subtitles, CSV."""
+
+import re
+from collections.abc import Collection
+
+import pysubs2
+from screenplay_tools.fountain.parser import Parser
+
+from tinfork.core.errors import WordsError
+from tinfork.core.script import ScriptLine, check, merge_running, parse_csv, parse_plain, text_of
+
+#: What a browser offers to choose.
+TYPES = ".txt,.fountain,.spmd,.srt,.vtt,.csv,.tsv,text/plain,text/csv"
+
+_TIMED = re.compile(r"(?m)^\s*(?:\d+:)?\d{1,2}:\d{2}[.,]\d{3}\s*-->")
+_SCENE = re.compile(r"(?mi)^\s*(?:INT|EXT|EST|INT\./EXT|I/E)[. ]")
+_VOICE_TAG = re.compile(r"<v(?:\.[\w.]+)?\s+([^>]+)>")
+_MARKUP = re.compile(r"\[\[.*?\]\]|\*+|(?<!\w)_|_(?!\w)")
+
+
+def read_script(data: bytes, name: str = "", known: Collection[str] = ()) -> tuple[list[ScriptLine], tuple[str, ...]]:
+    """The lines of a script file, and notes on what had to be guessed.
+
+    The form is told by the file's name, else by its content. Raises `WordsError` for what is no script.
+    """
+    text, note = text_of(data)
+    suffix = name.lower().rsplit(".", 1)[-1] if "." in name else ""
+    if suffix in ("srt", "vtt") or text.lstrip().startswith("WEBVTT") or _TIMED.search(text[:2000]):
+        lines = _subtitles(text, known)
+    elif suffix in ("fountain", "spmd") or _SCENE.search(text):
+        lines = _fountain(text)
+    elif suffix in ("csv", "tsv"):
+        lines = parse_csv(text)
+    else:
+        lines = parse_plain(text, known)
+    if not lines:
+        raise WordsError("There is nothing to say in this script. Write a line for each phrase, NAME: words.")
+    return lines, (note,) if note else ()
+
+
+def _fountain(text: str) -> list[ScriptLine]:
+    """Dialogue by character; a scene's heading names the shot. Lyrics are spoken, parentheses are not."""
+    parser = Parser()
+    parser.add_text(text)
+    out: list[ScriptLine] = []
+    shot = speaker = ""
+    for element in parser.script.elements:
+        kind = element.type.value
+        if kind == "HEADING":
+            shot, speaker = element.text_raw[:80], ""
+        elif kind == "CHARACTER":
+            speaker = element.name.strip()
+        elif kind in ("DIALOGUE", "LYRIC"):
+            words = " ".join(_MARKUP.sub(" ", element.text_raw).split())
+            out.append(ScriptLine(speaker, words, "", shot))
+        elif kind not in ("PARENTHETICAL", "NOTE", "BONEYARD"):
+            speaker = ""
+    return check(out)
+
+
+def _subtitles(text: str, known: Collection[str]) -> list[ScriptLine]:
+    """Cues in time order; who speaks is a voice tag or `NAME:`, and holds for the rest of its cue."""
+    try:
+        cues = pysubs2.SSAFile.from_string(_VOICE_TAG.sub(r"\1: ", text))
+    except Exception as error:
+        # The library raises whatever its parser trips over.
+        raise WordsError("These subtitles cannot be read. Save them as SRT or WebVTT again.") from error
+    out: list[ScriptLine] = []
+    for cue in cues:
+        said = parse_plain(cue.plaintext, known) if ":" in cue.plaintext else []
+        lines = said or check([ScriptLine("", cue.plaintext.replace("\n", " "))])
+        for line in lines:
+            words = " ".join(line.text.split()).lstrip("-–— ")
+            out.append(ScriptLine(line.speaker, words, line.language, "", cue.start * 1000, cue.end * 1000))
+    return check(merge_running(out))

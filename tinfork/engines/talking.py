@@ -1,0 +1,57 @@
+"""Lines spoken by the machine, as a scratch take: samples, and a reading with the exact times."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinfork.core.errors import WordsError
+from tinfork.core.script import ScriptLine, spoken_part
+from tinfork.core.speech.reading import Line, Reading
+from tinfork.core.speech.rereading import shifted
+from tinfork.engines import limits
+from tinfork.engines.synthesiser import speak
+
+LEAD_IN_S, PAUSE_S, TAIL_S = 0.25, 0.45, 0.35
+
+
+@dataclass(frozen=True, slots=True)
+class Voicing:
+    """How it is spoken: the usual language, a variant of the voice ("" for the plain one), words a minute, pitch 0 to 99."""
+
+    language: str = "en-us"
+    variant: str = ""
+    words_per_minute: int = 160
+    pitch: int = 50
+
+    def __post_init__(self) -> None:
+        if not 80 <= self.words_per_minute <= 400 or not 0 <= self.pitch <= 99:
+            raise WordsError("The speed goes from 80 to 400 words a minute, the pitch from 0 to 99.")
+
+
+def speak_lines(
+    lines: Sequence[ScriptLine], voicing: Voicing, report: Callable[[str, float], None]
+) -> tuple[NDArray[np.float32], int, Reading]:
+    """Mono samples, their rate, and the reading of them; speakers are as in the lines."""
+    parts: list[NDArray[np.float32]] = []
+    read: list[Line] = []
+    at = rate_hz = 0
+    for number, line in enumerate(lines):
+        report("Speaking the words", number / len(lines))
+        language = line.language or voicing.language
+        voice = f"{language}+{voicing.variant}" if voicing.variant else language
+        said = speak(spoken_part(line.text), voice, words_per_minute=voicing.words_per_minute, pitch=voicing.pitch)
+        rate_hz = said.rate_hz
+        pause = np.zeros(round((PAUSE_S if number else LEAD_IN_S) * rate_hz), dtype=np.float32)
+        parts += [pause, said.samples]
+        start_us = (at + len(pause)) * 1_000_000 // rate_hz
+        read.append(shifted(Line(line.speaker, spoken_part(line.text), language, said.words()), start_us))
+        at += len(pause) + len(said.samples)
+        if at > limits.MAX_SOUND_S * rate_hz:
+            raise WordsError("This text takes longer than an hour to say. Cut it into parts.")
+    if not parts:
+        raise WordsError("There is nothing to say in this text.")
+    samples = np.concatenate([*parts, np.zeros(round(TAIL_S * rate_hz), dtype=np.float32)])
+    duration_us = len(samples) * 1_000_000 // rate_hz
+    return samples, rate_hz, Reading(duration_us, tuple(replace(line) for line in read))
