@@ -1,6 +1,8 @@
-"""Make the demo film's sound with the synthesiser flite (Debian's package flite): every sound is ours to ship.
+"""Make the demo film's sounds and story reel: every one of them is ours to ship.
 
-Usage: python -m tools.make_demo. Writes demo/*.wav anew from demo/film.json.
+Usage: python -m tools.make_demo. Writes demo/*.wav, demo/*.webm and the stand-in microphone's sample anew from
+demo/film.json. Voices are those of the synthesisers flite (Debian's package flite) and espeak-ng; the bell is computed,
+the reel drawn here.
 """
 
 import json
@@ -9,36 +11,116 @@ import tempfile
 import wave
 from pathlib import Path
 
-DEMO = Path(__file__).resolve().parents[1] / "demo"
+import numpy as np
+import soxr
+from numpy.typing import NDArray
+from PIL import Image, ImageDraw, ImageFont
+
+from tinfork.engines.synthesiser import speak
+
+ROOT = Path(__file__).resolve().parents[1]
+DEMO = ROOT / "demo"
+STAND_IN = ROOT / "tinfork" / "static" / "sounds" / "stand-in.wav"
 LEAD_IN_S, PAUSE_S, TAIL_S = 0.6, 0.7, 0.8
+RATE = 16_000
 
 
-def _say(text: str, voice: str) -> tuple[bytes, int]:
+def _resampled(samples: NDArray[np.float32], rate_hz: int) -> NDArray[np.float32]:
+    out: NDArray[np.float32] = soxr.resample(samples, rate_hz, RATE).astype(np.float32)
+    return out
+
+
+def _say(text: str, voice: str) -> NDArray[np.float32]:
+    """A line spoken by flite, or by espeak-ng where the voice is one of its languages ("espeak:es")."""
+    engine, _, name = voice.rpartition(":")
+    if engine == "espeak":
+        said = speak(text, name, words_per_minute=150)
+        return _resampled(said.samples, said.rate_hz) * np.float32(0.8)
     with tempfile.NamedTemporaryFile(suffix=".wav") as file:
-        command = ["flite", "-voice", voice, "--setf", "duration_stretch=1.08", "-t", text, "-o", file.name]
+        command = ["flite", "-voice", name, "--setf", "duration_stretch=1.08", "-t", text, "-o", file.name]
         subprocess.run(command, check=True)
         with wave.open(file.name) as sound:
-            return sound.readframes(sound.getnframes()), sound.getframerate()
+            samples = np.frombuffer(sound.readframes(sound.getnframes()), dtype="<i2").astype(np.float32) / 32768
+            return _resampled(samples, sound.getframerate())
 
 
-def _silence(seconds: float, rate: int) -> bytes:
-    return b"\0\0" * round(seconds * rate)
+def _write(path: Path, samples: NDArray[np.float32]) -> None:
+    path.parent.mkdir(parents=True, exist_ok=True)
+    with wave.open(str(path), "wb") as out:
+        out.setnchannels(1)
+        out.setsampwidth(2)
+        out.setframerate(RATE)
+        out.writeframes(np.clip(np.rint(samples * 32768), -32768, 32767).astype("<i2").tobytes())
+
+
+def _silence(seconds: float) -> NDArray[np.float32]:
+    return np.zeros(round(seconds * RATE), dtype=np.float32)
+
+
+def _shot(shot: dict[str, object]) -> NDArray[np.float32]:
+    parts = [_silence(LEAD_IN_S)]
+    voices = shot["voices"]
+    assert isinstance(voices, dict) and isinstance(shot["words"], list)
+    for line in shot["words"]:
+        name, _, text = line.rpartition(": ") if ": " in line else ("", "", line)
+        parts += [_say(text, voices[name.split(" (")[0]]), _silence(PAUSE_S)]
+    parts[-1] = _silence(TAIL_S)
+    return np.concatenate(parts)
+
+
+def _bell() -> NDArray[np.float32]:
+    """A tram's bell, struck twice: partials of a small bell, dying away."""
+    at = np.arange(round(1.6 * RATE)) / RATE
+    stroke = np.zeros(len(at))
+    for hz, level, fall in ((1180, 0.3, 3.0), (2360, 0.2, 4.5), (3140, 0.14, 6.0), (4900, 0.07, 9.0)):
+        stroke += level * np.sin(2 * np.pi * hz * at) * np.exp(-at * fall)
+    out = np.zeros(round(2.2 * RATE))
+    for start_s in (0.0, 0.35):
+        first = round(start_s * RATE)
+        part = stroke[: len(out) - first]
+        out[first : first + len(part)] += part
+    return (out * 0.8).astype(np.float32)
+
+
+def _board(draw: ImageDraw.ImageDraw, number: int, share: float) -> None:
+    """A story board: the bakery's window at night, the tram that passes, who stands there."""
+    draw.rectangle((0, 0, 480, 270), fill="#dfd6c3")
+    draw.rectangle((0, 190, 480, 270), fill="#b9ad94")
+    draw.rectangle((40, 60, 190, 180), outline="#24282d", width=4, fill="#f5e9c8")
+    draw.ellipse((92, 118, 142, 182), outline="#24282d", width=4, fill="#8a9f63")
+    tram = round(520 - 420 * share) if number % 2 else round(-220 + 420 * share)
+    draw.rounded_rectangle((tram, 92, tram + 190, 196), 14, outline="#24282d", width=4, fill="#b5654d")
+    for window in range(3):
+        draw.rectangle((tram + 16 + 58 * window, 108, tram + 58 + 58 * window, 146), fill="#f5e9c8", outline="#24282d")
+    for wheel in (40, 150):
+        draw.ellipse((tram + wheel - 14, 184, tram + wheel + 14, 212), fill="#24282d")
+
+
+def _reel(target: Path, frames: int) -> None:
+    """A story reel at 24 frames a second with its frame numbers, as films cut for timing have them."""
+    font = ImageFont.load_default(22)
+    with tempfile.TemporaryDirectory() as folder:
+        for frame in range(frames):
+            picture = Image.new("RGB", (480, 270))
+            draw = ImageDraw.Draw(picture)
+            _board(draw, frame // 96, frame % 96 / 96)
+            draw.text((390, 236), f"{frame:04d}", fill="#24282d", font=font)
+            picture.save(Path(folder) / f"{frame:05d}.png")
+        command = [
+            "ffmpeg", "-v", "error", "-y", "-framerate", "24", "-i", f"{folder}/%05d.png", "-c:v", "libvpx",
+            "-b:v", "160k", "-pix_fmt", "yuv420p", "-an", str(target),
+        ]  # fmt: skip
+        subprocess.run(command, check=True)
 
 
 def main() -> None:
-    """Write the sound of each shot."""
-    for shot in json.loads((DEMO / "film.json").read_text())["shots"]:
-        said = [_say(line, shot["voice"]) for line in shot["words"]]
-        rate = said[0][1]
-        parts = [_silence(LEAD_IN_S, rate)]
-        for pcm, _ in said:
-            parts += [pcm, _silence(PAUSE_S, rate)]
-        parts[-1] = _silence(TAIL_S, rate)
-        with wave.open(str(DEMO / shot["sound"]), "wb") as out:
-            out.setnchannels(1)
-            out.setsampwidth(2)
-            out.setframerate(rate)
-            out.writeframes(b"".join(parts))
+    """Write everything."""
+    film = json.loads((DEMO / "film.json").read_text("utf-8"))
+    for shot in film["shots"]:
+        _write(DEMO / shot["sound"], _shot(shot))
+    _write(DEMO / film["effect"], _bell())
+    _reel(DEMO / film["reel"], 24 * 12)
+    _write(STAND_IN, np.concatenate([_silence(0.3), _say(film["stand_in"], "slt"), _silence(0.5)]))
 
 
 if __name__ == "__main__":

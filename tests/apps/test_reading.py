@@ -121,9 +121,7 @@ def test_cancelling_a_waiting_job_ends_it(start_read, client, shot, work):
     assert not Soundtrack.objects.get().is_read
 
 
-def test_cancelling_a_sound_that_is_being_brought_drops_it(
-    client, shot, work, django_capture_on_commit_callbacks
-):
+def test_cancelling_a_sound_that_is_being_brought_drops_it(client, shot, work, django_capture_on_commit_callbacks):
     client.post(f"/shots/{shot.pk}/sounds", {"sound": upload()})
     with django_capture_on_commit_callbacks(execute=True):
         client.post(f"/jobs/{Job.objects.get().pk}/cancel")

@@ -6,7 +6,6 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from tinfork.core.clock import FrameRate
 from tinfork.core.mouths.placement import Placement, Registration, lay
 from tinfork.core.mouths.starter import starter_pictures
 from tinfork.core.solver.problem import Hold

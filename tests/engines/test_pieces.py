@@ -2,7 +2,6 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tinfork.core.sound.voice import level_db
 from tinfork.engines.limits import READING_HZ
 from tinfork.engines.mending import Mender
 from tinfork.engines.reader import _PIECE_S, _pieces
@@ -35,7 +34,7 @@ def test_mended_edges_keep_their_order_and_stay_in_the_sound(sounds):
         spans.append((at, at + length))
         at += length + pause
     samples = NOISE[: READING_HZ * (at + 100_000) // 1_000_000]
-    mended = _Mender(samples, level_db(samples, READING_HZ)).edges(spans)
+    mended = Mender(samples).edges(spans)
     assert len(mended) == len(spans)
     end = len(samples) * 1_000_000 // READING_HZ
     for (start, stop), (after, _) in zip(mended, [*mended[1:], (end, end)], strict=True):

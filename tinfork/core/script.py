@@ -27,12 +27,16 @@ MAX_LINE_CHARACTERS = 2_000
 _REMARK = re.compile(r"\[[^\]]*\]|\([^)]*\)")
 _LANGUAGE = re.compile(r"[a-z]{2,3}(?:-[a-z0-9]{2,12}){0,3}")
 _HEADING = re.compile(r"#+\s*(?P<name>\S.*)")
-_NAMED = re.compile(r"(?P<name>[^\W\d_][^:：\[\](){}\"“”]{0,39}?)\s*(?:\((?P<remark>[^()]*)\))?\s*[:：](?!//)\s*(?P<text>.*)")
+_NAMED = re.compile(
+    r"(?P<name>[^\W\d_][^:：\[\](){}\"“”]{0,39}?)\s*(?:\((?P<remark>[^()]*)\))?\s*[:：](?!//)\s*(?P<text>.*)"
+)
 
 
 @dataclass(frozen=True, slots=True)
 class ScriptLine:
-    """One line: the name as written ("" for none), the words, a language code ("" for the usual), its shot ("" for none)."""
+    """One line: the name as written ("" for none), the words, a language code ("" for the usual), its shot ("" for
+    none).
+    """
 
     speaker: str
     text: str
@@ -69,7 +73,9 @@ def text_of(data: bytes) -> tuple[str, str]:
         text = data.decode(encoding)
     except UnicodeDecodeError:
         if b"\0" in data:
-            raise WordsError("This is not a text file. Save the script as plain text, Fountain, SRT, VTT or CSV.") from None
+            raise WordsError(
+                "This is not a text file. Save the script as plain text, Fountain, SRT, VTT or CSV."
+            ) from None
         text = data.decode("cp1252", "replace")
         note = "The file is not in UTF-8; it was taken for Western European text. Check the accents."
     if "\0" in text:
@@ -167,14 +173,18 @@ def parse_csv(text: str) -> list[ScriptLine]:
     header = [fold(cell) for cell in rows[0]] if rows else []
     place = {key: next((header.index(n) for n in names if n in header), None) for key, names in _COLUMNS.items()}
     if place["text"] is None:
-        raise WordsError("The table has no column “line”. Name its columns in the first row: shot, character, line, language.")
+        raise WordsError(
+            "The table has no column “line”. Name its columns in the first row: shot, character, line, language."
+        )
 
     def cell(row: list[str], key: str) -> str:
         at = place[key]
         return row[at].strip() if at is not None and at < len(row) else ""
 
     return check(
-        ScriptLine(cell(row, "speaker"), " ".join(cell(row, "text").split()), cell(row, "language").lower(), cell(row, "shot"))
+        ScriptLine(
+            cell(row, "speaker"), " ".join(cell(row, "text").split()), cell(row, "language").lower(), cell(row, "shot")
+        )
         for row in rows[1:]
     )
 

@@ -22,6 +22,7 @@ from tinfork.core.sound.meter import Measured, Meter
 from tinfork.engines import limits
 from tinfork.engines.probing import KINDS, SAFE, SoundInfo, probe, program, too_long, too_short
 
+
 @dataclass(frozen=True)
 class Sound:
     """Decoded samples, -1 to 1, shape (n, channels), at `rate_hz`."""
@@ -90,7 +91,13 @@ def open_sound(path: Path, flac: Path, name: str = "", progress: Progress = lamb
         raise SoundError(too_long(name, seconds))
     if seconds < limits.MIN_SOUND_S:
         raise SoundError(too_short(name, seconds))
-    return Opened(info, measured.frames * 1_000_000 // limits.LISTENING_HZ, measured, _loudness(stream.told), _true_peak(stream.told))
+    return Opened(
+        info,
+        measured.frames * 1_000_000 // limits.LISTENING_HZ,
+        measured,
+        _loudness(stream.told),
+        _true_peak(stream.told),
+    )
 
 
 def _loudness(told: str) -> float | None:
@@ -218,9 +225,7 @@ def part_blocks(path: Path, first: int, count: int) -> Iterator[NDArray[np.float
 def encoder(target: Path, channels: int, rate_hz: int = limits.LISTENING_HZ) -> list[str]:
     """The command that turns 16-bit samples on its standard input into FLAC or WAV, by the target's suffix."""
     form = (
-        ["-c:a", "flac", "-compression_level", "5"]
-        if target.suffix == ".flac"
-        else ["-c:a", "pcm_s16le", "-bitexact"]
+        ["-c:a", "flac", "-compression_level", "5"] if target.suffix == ".flac" else ["-c:a", "pcm_s16le", "-bitexact"]
     )
     return [
         program("ffmpeg"), "-hide_banner", "-v", "error", "-y", "-f", "s16le", "-ar", str(rate_hz),

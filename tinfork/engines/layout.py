@@ -27,14 +27,18 @@ _STEP_S = 20.0
 
 @dataclass(frozen=True)
 class Laid:
-    """Words found in a window: (line, word in the line, start, end) in seconds; the sound is laid out up to `upto_s`."""
+    """Words found in a window: (line, word in the line, start, end) in seconds; the sound is laid out up to
+    `upto_s`.
+    """
 
     words: list[tuple[int, int, float, float]]
     upto_s: float
 
 
 class LineLayout:
-    """Goes through a recording once: `find` looks at the window in hand, `accept` goes on behind what was found there."""
+    """Goes through a recording once: `find` looks at the window in hand, `accept` goes on behind what was found
+    there.
+    """
 
     def __init__(self, aligner: Aligner, samples: NDArray[np.float32], lines: Sequence[Sequence[str]]) -> None:
         self._aligner = aligner

@@ -17,7 +17,9 @@ from tinfork.engines.limits import LISTENING_HZ
 def write_mix(
     st: Soundtrack, paths: Mapping[int, Path], target: Path, *, gains_db: Mapping[int, float] | None = None
 ) -> None:
-    """Write the shot's sound as stereo FLAC (or WAV, by `target`'s suffix); `paths` are the listening copies by take."""
+    """Write the shot's sound as stereo FLAC (or WAV, by `target`'s suffix); `paths` are the listening copies by
+    take.
+    """
 
     def open_clip(clip: Clip) -> Iterator[NDArray[np.float32]]:
         first, count = clip_samples(clip, LISTENING_HZ)

@@ -103,7 +103,9 @@ class _Inner:
 
 @dataclass(frozen=True)
 class _Window:
-    """Words laid out between two times: the numbers of spoken words, their spans, and where the sound around them is."""
+    """Words laid out between two times: the numbers of spoken words, their spans, and where the sound around them
+    is.
+    """
 
     numbers: list[int]
     spans: list[tuple[float, float]]
@@ -199,9 +201,13 @@ class _Track:
         aligned = _align_pieces(self._wording.aligner, self._samples, keys, window, progress)
         heard = [(s, a) for s, a in zip(spoken, aligned, strict=True) if a]
         if not heard:
-            raise WordsError(_NOT_SAID) if window.from_s == 0 and len(keys) == len(self._wording.spoken) else WordsError(
-                f"The words around {window.from_s:.0f} s could not be laid along the sound. "
-                "Check that they are what is said there."
+            raise (
+                WordsError(_NOT_SAID)
+                if window.from_s == 0 and len(keys) == len(self._wording.spoken)
+                else WordsError(
+                    f"The words around {window.from_s:.0f} s could not be laid along the sound. "
+                    "Check that they are what is said there."
+                )
             )
         self._mend(heard, window)
 

@@ -62,7 +62,9 @@ _CALLBACK = ctypes.CFUNCTYPE(ctypes.c_int, ctypes.POINTER(ctypes.c_short), ctype
 
 @dataclass(frozen=True)
 class Spoken:
-    """Speech of the machine: mono samples -1 to 1, Hz, its exact phoneme times, and when each word of the text begins."""
+    """Speech of the machine: mono samples -1 to 1, Hz, its exact phoneme times, and when each word of the text
+    begins.
+    """
 
     samples: NDArray[np.float32]
     rate_hz: int
@@ -73,7 +75,6 @@ class Spoken:
     def duration_us(self) -> int:
         """Length in microseconds."""
         return len(self.samples) * 1_000_000 // self.rate_hz
-
 
     def words(self) -> tuple[Word, ...]:
         """Its words with their sounds. Words that are run together are one; sounds before the first belong to it."""

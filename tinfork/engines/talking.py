@@ -18,7 +18,9 @@ LEAD_IN_S, PAUSE_S, TAIL_S = 0.25, 0.45, 0.35
 
 @dataclass(frozen=True, slots=True)
 class Voicing:
-    """How it is spoken: the usual language, a variant of the voice ("" for the plain one), words a minute, pitch 0 to 99."""
+    """How it is spoken: the usual language, a variant of the voice ("" for the plain one), words a minute, pitch 0
+    to 99.
+    """
 
     language: str = "en-us"
     variant: str = ""

@@ -45,7 +45,13 @@ def handover(request: UserRequest, pk: int) -> HttpResponse:
     shot = _read_shot(request, pk)
     job = shot.jobs.filter(kind=Job.Kind.PICTURES).first()
     stale = bool(job and job.options.get("look") != look_of(shot))
-    context = {"shot": shot, "job": job, "stale": stale, "working": is_anyone_working(), "sheet": sheet_of(shot, shot.character)}
+    context = {
+        "shot": shot,
+        "job": job,
+        "stale": stale,
+        "working": is_anyone_working(),
+        "sheet": sheet_of(shot, shot.character),
+    }
     context["can_change"] = may_change(request.user, shot.production.studio)
     return render(request, "handover/handover.html", context)
 

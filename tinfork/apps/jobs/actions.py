@@ -25,7 +25,8 @@ def start_job(
     options: Mapping[str, object] | None = None,
     lock: str = "",
 ) -> Job:
-    """Put work on the queue, in the caller's transaction. Work under one lock, the subject's by default, is done in order.
+    """Put work on the queue, in the caller's transaction. Work under one lock, the subject's by default, is done in
+    order.
 
     A shot has one open job of a kind: it is given back instead. The jobs of a character or a production queue up.
     """

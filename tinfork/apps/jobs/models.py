@@ -17,7 +17,9 @@ STALLED_AFTER_S = 30
 
 
 class Job(models.Model):
-    """One piece of long work on a shot, a character or a production's takes; `notes` are what to know of a job that is done."""
+    """One piece of long work on a shot, a character or a production's takes; `notes` are what to know of a job that
+    is done.
+    """
 
     STUDIO_PATH = "studio"
 

@@ -23,7 +23,10 @@ def job_list(request: UserRequest) -> HttpResponse:
 def job_panel(request: UserRequest, pk: str) -> HttpResponse:
     """A job's progress: the piece a page asks for every second while the job is open."""
     job = reach(Job, request.user, pk=pk)
-    if request.GET.get("then") and job.state == Job.State.DONE:
+    then = request.GET.get("then")
+    if then == "here" and not job.is_open:
+        return HttpResponse(headers={"HX-Refresh": "true"})
+    if then and then != "here" and job.state == Job.State.DONE:
         return HttpResponse(headers={"HX-Redirect": work_of(job).after(job)})
     return render(
         request,

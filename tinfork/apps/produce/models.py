@@ -42,6 +42,12 @@ class Production(models.Model):
         """Frames per second, exactly."""
         return FrameRate(Fraction(self.rate_numerator, self.rate_denominator))
 
+    @property
+    def faces(self) -> list[Character]:
+        """Up to three of its characters that have a face, in the order of the shots."""
+        found = dict.fromkeys(c for shot in self.shots.all() for c in shot.characters if c.face)
+        return list(found)[:3]
+
 
 class Shot(models.Model):
     """One piece of continuous picture: who is in it and what they say. Its sound is its soundtrack.

@@ -33,7 +33,13 @@ def sound_page(shot: Shot, soundtrack: Soundtrack) -> dict[str, Any]:
         "tracks": [track_to_dict(track) for track in st.tracks],
         "clips": [clip_to_dict(clip) for clip in st.clips],
         "turns": [
-            {"clip": p.clip, "at": p.at, "speaker": int(p.turn.speaker or 0), "start": p.turn.start_us, "end": p.turn.end_us}
+            {
+                "clip": p.clip,
+                "at": p.at,
+                "speaker": int(p.turn.speaker or 0),
+                "start": p.turn.start_us,
+                "end": p.turn.end_us,
+            }
             for p in placed_turns(st)
         ],
         "words": [

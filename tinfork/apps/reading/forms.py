@@ -28,7 +28,9 @@ class ReadForm(forms.Form):
     )
     everything = forms.BooleanField(label="Read every line again", required=False)
 
-    def __init__(self, *args: Any, shot: Shot, sounds: list[TemporaryUploadedFile] | None = None, **kwargs: Any) -> None:
+    def __init__(
+        self, *args: Any, shot: Shot, sounds: list[TemporaryUploadedFile] | None = None, **kwargs: Any
+    ) -> None:
         super().__init__(*args, **kwargs)
         self.shot, self.sounds = shot, sounds or []
         self.brought: list[Brought] = []

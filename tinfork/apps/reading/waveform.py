@@ -18,6 +18,7 @@ from tinfork.apps.sound.queries import finest_peaks
 from tinfork.core.soundtrack.mix import mix_peaks
 from tinfork.engines.mixing import write_mix
 
+
 @lru_cache(maxsize=16)
 def _peaks(pk: int, revision: int, changed: str, voices_only: bool) -> list[NDArray[np.int8]]:
     soundtrack = Soundtrack.objects.get(pk=pk)

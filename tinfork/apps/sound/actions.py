@@ -17,7 +17,8 @@ from tinfork.core.errors import SoundError
 from tinfork.core.formats.reading_json import reading_to_dict
 from tinfork.core.sound.checks import Finding
 from tinfork.core.speech.reading import Reading
-from tinfork.engines.decode import Opened, SoundInfo
+from tinfork.engines.decode import Opened
+from tinfork.engines.probing import SoundInfo
 
 _FILES = ("original", "listening", "peaks", "levels")
 
@@ -32,7 +33,11 @@ class Brought:
 
 
 def bring_take(
-    *, production: Production, brought: Brought, speaker: Character | None = None, source: Take.Source = Take.Source.FILE
+    *,
+    production: Production,
+    brought: Brought,
+    speaker: Character | None = None,
+    source: Take.Source = Take.Source.FILE,
 ) -> Take:
     """A take of a file; it is opened by a job."""
     info = brought.info

@@ -42,9 +42,7 @@ def look_into_film(upload: TemporaryUploadedFile | None) -> Brought:
     return Brought(name, path)
 
 
-def _try_each(
-    uploads: Sequence[TemporaryUploadedFile], look: Callable[[str, Path], T]
-) -> tuple[list[T], list[str]]:
+def _try_each(uploads: Sequence[TemporaryUploadedFile], look: Callable[[str, Path], T]) -> tuple[list[T], list[str]]:
     good: list[T] = []
     wrong: list[str] = []
     for upload in uploads:

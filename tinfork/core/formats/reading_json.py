@@ -27,12 +27,14 @@ VERSION = 1
 
 def reading_to_dict(reading: Reading) -> dict[str, Any]:
     """The reading alone, as plain values."""
-    document = {
+    document: dict[str, Any] = {
         "version": VERSION,
         "duration": seconds_from_us(reading.duration_us),
         "lines": [_line_to_dict(line) for line in reading.lines],
     }
-    return document | ({"turns": [_turn_to_dict(turn) for turn in reading.turns]} if reading.turns else {})
+    if reading.turns:
+        document["turns"] = [_turn_to_dict(turn) for turn in reading.turns]
+    return document
 
 
 def _turn_to_dict(turn: Turn) -> dict[str, Any]:
@@ -79,7 +81,7 @@ def holds_to_list(holds: tuple[Hold, ...]) -> list[dict[str, Any]]:
 def write(reading: Reading, rate: FrameRate, tracks: dict[str, tuple[Hold, ...]]) -> bytes:
     """The whole document; `tracks` are the holds of each character."""
     document = reading_to_dict(reading)
-    whole = {
+    whole: dict[str, Any] = {
         "version": document["version"],
         "rate": str(rate),
         "duration": document["duration"],

@@ -1,7 +1,8 @@
 """A soundtrack as plain values, as a shot keeps it: version 1. Times are whole microseconds.
 
     {"version": 1, "length": 0, "tracks": [{"id", "name", "kind", "muted"}],
-     "clips": [{"id", "track", "take", "take_length", "start", "in", "length", "voice", "fade_in", "fade_out", "gain", "slip"}],
+     "clips": [{"id", "track", "take", "take_length", "start", "in", "length", "voice",
+      "fade_in", "fade_out", "gain", "slip"}],
      "voices": [{"id", "take", "reading": {...}}], "pins": [[key, start, end]]}
 
 Readings are as in `reading_json`.

@@ -26,7 +26,9 @@ def check_sound(measured: Measured, voice: NDArray[np.float32], rate_hz: int) ->
     """Everything found in a take: `measured` of the whole, `voice` its mono samples at `rate_hz` (16 kHz)."""
     levels = measured.levels_db
     if not len(levels) or float(levels.max()) < SILENCE_DB:
-        return [Finding("silent", "There is no sound in it to hear. Check the microphone, the channel, and the export.")]
+        return [
+            Finding("silent", "There is no sound in it to hear. Check the microphone, the channel, and the export.")
+        ]
     found = [_clipped(measured), _one_sided(measured), _quiet(levels)]
     ground = _ground_spectra(voice, levels, rate_hz)
     hum, music = _hum(ground, rate_hz), _music(ground, levels, rate_hz)
@@ -40,13 +42,17 @@ def _clipped(measured: Measured) -> Finding | None:
     step = max(2, round(top * 0.03))
     if top < 4 * step:
         return None
-    at_top, below = int(measured.spread[top - step : top].sum()), int(measured.spread[top - 2 * step : top - step].sum())
+    at_top, below = (
+        int(measured.spread[top - step : top].sum()),
+        int(measured.spread[top - 2 * step : top - step].sum()),
+    )
     loud = int(measured.spread[top // 4 :].sum())
     if at_top < 40 or at_top < 3 * max(below, 1) or at_top < 0.002 * loud:
         return None
     return Finding(
         "clipped",
-        f"The loudest moments are cut off flat ({100 * at_top / max(loud, 1):.0f} % of the loud sound). Shouted vowels may be "
+        f"The loudest moments are cut off flat ({100 * at_top / max(loud, 1):.0f} % of the loud sound). Shouted "
+        "vowels may be "
         "read as other vowels; record a little softer if you can.",
     )
 
@@ -65,7 +71,8 @@ def _quiet(levels: NDArray[np.float64]) -> Finding | None:
         return None
     return Finding(
         "quiet",
-        f"The voice is very soft ({loud:.0f} dB). It is played louder for you; soft consonants may be missed in the reading.",
+        f"The voice is very soft ({loud:.0f} dB). It is played louder for you; "
+        "soft consonants may be missed in the reading.",
     )
 
 
@@ -76,7 +83,8 @@ def _noisy(levels: NDArray[np.float64]) -> Finding | None:
         return None
     return Finding(
         "noise",
-        f"There is noise only {apart:.0f} dB under the voice. Breathy sounds (f, s, th, h) and the ends of words are hard "
+        f"There is noise only {apart:.0f} dB under the voice. Breathy sounds (f, s, th, h) and the ends of words are "
+        "hard "
         "to hear in it: expect more second looks.",
     )
 
@@ -115,13 +123,17 @@ def _hum(ground: NDArray[np.float64], rate_hz: int) -> Finding | None:
         return None
     middle = np.median(ground, axis=0)
     for mains in (50, 60):
-        if float(middle[round(mains * _WINDOW / rate_hz)]) < -75 and float(middle[round(2 * mains * _WINDOW / rate_hz)]) < -75:
+        if (
+            float(middle[round(mains * _WINDOW / rate_hz)]) < -75
+            and float(middle[round(2 * mains * _WINDOW / rate_hz)]) < -75
+        ):
             continue
         clear = [h for h in range(1, 6) if _above(middle, mains * h, rate_hz) > 12]
         if len(clear) >= 2 and (1 in clear or 2 in clear):
             return Finding(
                 "hum",
-                f"There is mains hum at {mains} Hz under the voice. It is lower than speech and hardly hurts the reading, "
+                f"There is mains hum at {mains} Hz under the voice. It is lower than speech and hardly hurts the "
+                "reading, "
                 "but silences are not quite silent.",
             )
     return None
@@ -135,7 +147,9 @@ def _music(ground: NDArray[np.float64], levels: NDArray[np.float64], rate_hz: in
     tonal = 0
     for spectrum in ground:
         band = spectrum[low:high]
-        floor = np.array([np.median(band[max(0, at - 20) : at + 20]) for at in range(0, len(band), 4)]).repeat(4)[: len(band)]
+        floor = np.array([np.median(band[max(0, at - 20) : at + 20]) for at in range(0, len(band), 4)]).repeat(4)[
+            : len(band)
+        ]
         inner = band[1:-1]
         is_peak = (inner > band[:-2]) & (inner >= band[2:]) & (inner > floor[1:-1] + 18) & (inner > -70)
         hz = (np.flatnonzero(is_peak) + 1 + low) * rate_hz / _WINDOW
@@ -145,6 +159,7 @@ def _music(ground: NDArray[np.float64], levels: NDArray[np.float64], rate_hz: in
         return None
     return Finding(
         "music",
-        "There seems to be music or another tone under the voice. Pauses may be read as speech, and vowels less surely; "
+        "There seems to be music or another tone under the voice. Pauses may be read as speech, and vowels less "
+        "surely; "
         "the voice alone, without music, reads best.",
     )

@@ -16,7 +16,9 @@ _MS_PER_HOP = 10
 
 @dataclass(frozen=True)
 class Measured:
-    """`frames` samples a channel; peaks as `peak_pyramid` gives; levels in dB per 10 ms; spread of |sample| over 0 to 1."""
+    """`frames` samples a channel; peaks as `peak_pyramid` gives; levels in dB per 10 ms; spread of |sample| over 0
+    to 1.
+    """
 
     frames: int
     peaks: list[NDArray[np.int8]]
@@ -80,7 +82,11 @@ class Meter:
         high = np.concatenate(self._high) if self._high else none
         power = np.concatenate(self._power) if self._power else none
         hops = max(1, len(power) // _MS_PER_HOP)
-        means = np.array([power.mean()]) if len(power) < _MS_PER_HOP else power[: hops * _MS_PER_HOP].reshape(hops, -1).mean(axis=1)
+        means = (
+            np.array([power.mean()])
+            if len(power) < _MS_PER_HOP
+            else power[: hops * _MS_PER_HOP].reshape(hops, -1).mean(axis=1)
+        )
         levels = 10 * np.log10(np.maximum(means, 1e-12))
         share = self._channels / max(self._frames, 1)
         return Measured(self._frames, pyramid_of(low, high), levels, self._spread, share)

@@ -1,10 +1,11 @@
 """Who speaks when, by the sound of the voices alone: a proposal for people to correct.
 
-Speech is cut into short pieces, the pieces are clustered by timbre and pitch (Ward 1963), and each cluster is then modelled
-by a Gaussian over cepstra that all speech is shared out by, with a price for changing speaker (Viterbi).
+Speech is cut into short pieces, the pieces are clustered by timbre and pitch (Ward 1963), and each cluster is then
+modelled by a Gaussian over cepstra that all speech is shared out by, with a price for changing speaker (Viterbi).
 """
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -43,9 +44,7 @@ def propose_speakers(samples: NDArray[np.float32], rate_hz: int, count: int | No
     `samples`: mono, shape (n,). A silent sound gives an empty list.
     """
     levels = level_db(samples, rate_hz)
-    stretches = [
-        (s.start_us // HOP_US, s.end_us // HOP_US) for s in speech_stretches(levels, pause_us=200_000)
-    ]
+    stretches = [(s.start_us // HOP_US, s.end_us // HOP_US) for s in speech_stretches(levels, pause_us=200_000)]
     if not stretches:
         return []
     loud = levels > speech_level_db(levels)
@@ -67,7 +66,7 @@ def _pieces(stretches: list[tuple[int, int]]) -> list[tuple[int, int]]:
     for start, end in stretches:
         parts = max(1, round((end - start) / _PIECE))
         cuts = np.linspace(start, end, parts + 1).round().astype(int)
-        out += [(int(a), int(b)) for a, b in zip(cuts, cuts[1:], strict=False)]
+        out += [(int(a), int(b)) for a, b in pairwise(cuts)]
     return out
 
 
@@ -83,9 +82,9 @@ def _scaled(features: NDArray[np.float64]) -> NDArray[np.float64]:
     out = features.copy()
     high = out[:, -1]
     out[np.isnan(high), -1] = np.nanmedian(high) if not np.isnan(high).all() else 0.0
-    out = (out - out.mean(axis=0)) / (out.std(axis=0) + 1e-6)
-    out[:, -1] *= _PITCH_WEIGHT
-    return out
+    scaled: NDArray[np.float64] = (out - out.mean(axis=0)) / (out.std(axis=0) + 1e-6)
+    scaled[:, -1] *= _PITCH_WEIGHT
+    return scaled
 
 
 def _cluster(features: NDArray[np.float64], count: int | None) -> NDArray[np.int64]:
@@ -179,7 +178,9 @@ def _share_out(
 
 
 def _fit(timbre: NDArray[np.float32], pitch: NDArray[np.float32], mine: NDArray[np.bool_]) -> NDArray[np.float64]:
-    """Log likelihood a hop under a Gaussian of the hops that are `mine`; neighbouring hops say much the same: a tenth."""
+    """Log likelihood a hop under a Gaussian of the hops that are `mine`; neighbouring hops say much the same: a
+    tenth.
+    """
     own = timbre[mine].astype(np.float64)
     if len(own) < 2 * timbre.shape[1]:
         return np.full(len(timbre), -1e3)
@@ -200,7 +201,7 @@ def _stretches(owner: NDArray[np.int64], stretches: list[tuple[int, int]]) -> li
     out: list[Voiced] = []
     for start, end in stretches:
         cuts = [start, *(start + 1 + np.flatnonzero(np.diff(owner[start:end]))).tolist(), end]
-        for a, b in zip(cuts, cuts[1:], strict=False):
+        for a, b in pairwise(cuts):
             voice = order.setdefault(int(owner[a]), len(order))
             out.append(Voiced(voice, a * HOP_US, b * HOP_US))
     return out

@@ -113,9 +113,7 @@ def _move(st: Soundtrack, given: Given) -> Soundtrack:
 
 
 def _trim(st: Soundtrack, given: Given) -> Soundtrack:
-    return edits.trim(
-        st, given.whole("clip", 1), start_us=given.maybe_frame("start"), end_us=given.maybe_frame("end")
-    )
+    return edits.trim(st, given.whole("clip", 1), start_us=given.maybe_frame("start"), end_us=given.maybe_frame("end"))
 
 
 def _fade(st: Soundtrack, given: Given) -> Soundtrack:
@@ -236,7 +234,9 @@ COMMANDS: dict[str, Callable[[Soundtrack, Given], Soundtrack]] = {
 
 
 def apply(st: Soundtrack, name: str, given: Given) -> Soundtrack:
-    """The soundtrack after a command; raises `FormatError` for one that is none, `TimingError` for one that cannot be."""
+    """The soundtrack after a command; raises `FormatError` for one that is none, `TimingError` for one that cannot
+    be.
+    """
     command = COMMANDS.get(name)
     if command is None:
         raise FormatError("There is no such edit.")

@@ -64,7 +64,8 @@ def place(
     part: tuple[int, int] | None = None,
     reading: Reading | None = None,
 ) -> Soundtrack:
-    """A take, or a `part` `[in, out)` of it, as a new clip: on a track, or on the first of its kind with room, or a new one.
+    """A take, or a `part` `[in, out)` of it, as a new clip: on a track, or on the first of its kind with room, or a
+    new one.
 
     A voice is read: its words are those of `reading`, in the take's time.
     """
@@ -116,7 +117,9 @@ def move(st: Soundtrack, clip: int, start_us: int, *, what: str = BOTH, track: i
 
 
 def trim(st: Soundtrack, clip: int, *, start_us: int | None = None, end_us: int | None = None) -> Soundtrack:
-    """A clip with new ends in the shot; the sound in between stays where it is, what was trimmed comes back the same way."""
+    """A clip with new ends in the shot; the sound in between stays where it is, what was trimmed comes back the same
+    way.
+    """
     old = st.clip(clip)
     start_us = old.start_us if start_us is None else start_us
     end_us = old.end_us if end_us is None else end_us
@@ -139,7 +142,9 @@ def trim(st: Soundtrack, clip: int, *, start_us: int | None = None, end_us: int 
 
 
 def split(st: Soundtrack, clip: int, at_us: int) -> Soundtrack:
-    """A clip in two at a time of the shot; both play the same take with the same voice, and nothing sounds different."""
+    """A clip in two at a time of the shot; both play the same take with the same voice, and nothing sounds
+    different.
+    """
     old = st.clip(clip)
     left, right = _halves(st, old, at_us)
     return _swap(st, old, left, right)
@@ -232,7 +237,8 @@ def insert_gap(st: Soundtrack, at_us: int, length_us: int) -> Soundtrack:
 
 
 def begin_speech(st: Soundtrack, at_us: int, heard_from_us: int | None = None) -> Soundtrack:
-    """All clips and pins moved together, so that the first word (or `heard_from_us`, the first sound) is heard at a time.
+    """All clips and pins moved together, so that the first word (or `heard_from_us`, the first sound) is heard at a
+    time.
 
     Silence that would come before the first frame is trimmed off; words never are.
     """

@@ -10,8 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinfork.core.clock import US_PER_S
-from tinfork.core.soundtrack.model import EFFECTS, Clip, Soundtrack
 from tinfork.core.sound.peaks import PER_SECOND, pyramid_of
+from tinfork.core.soundtrack.model import EFFECTS, Clip, Soundtrack
 
 Samples = NDArray[np.float32]
 #: Blocks that a clip's part of its take comes in, shape (n, channels).
@@ -78,7 +78,9 @@ def _as_stereo(block: Samples) -> Samples:
 def mix(
     st: Soundtrack, open_clip: Open, rate_hz: int, *, gains_db: Mapping[int, float] | None = None
 ) -> Iterator[Samples]:
-    """The whole shot as stereo blocks of up to `BLOCK` samples, -1 to 1; `gains_db` by take come on top of the clips'."""
+    """The whole shot as stereo blocks of up to `BLOCK` samples, -1 to 1; `gains_db` by take come on top of the
+    clips'.
+    """
     waiting = heard_clips(st)
     playing: list[_Playing] = []
     total = sample_at(st.duration_us, rate_hz)

@@ -1,6 +1,7 @@
 """A shot's sound as values.
 
-A `Clip` plays a part of a take, `[in_us, in_us + length_us)`, from `start_us` of the shot. A voice is a take as it is read
+A `Clip` plays a part of a take, `[in_us, in_us + length_us)`, from `start_us` of the shot. A voice is a take as it is
+read
 in this shot: its reading is kept in the take's own time, so that trimming a clip hides words and never loses them, and
 moving it moves them. Times are whole microseconds, spans half-open.
 """

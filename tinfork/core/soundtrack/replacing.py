@@ -1,12 +1,16 @@
 """A take replaced by a better one that says the same: clips, words and pins go to where the same words are now."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 
 from tinfork.core.soundtrack.model import SHORTEST_US, Clip, Pin, Soundtrack
 from tinfork.core.speech.reading import Reading, Turn
 from tinfork.core.speech.rereading import carrier
 from tinfork.core.speech.turns import with_turns
+
+
+#: From a time of the old take to the time of the new one that says the same.
+Carry = Callable[[int], int]
 
 
 def replace_take(st: Soundtrack, old: int, new: int, new_us: int, readings: Mapping[int, Reading]) -> Soundtrack:
@@ -26,9 +30,11 @@ def replace_take(st: Soundtrack, old: int, new: int, new_us: int, readings: Mapp
     push_us = 0
     for clip in sorted(st.clips, key=lambda c: (c.start_us, c.id)):
         moved = replace(clip, start_us=clip.start_us + push_us)
-        pins = [_pushed(p, was, clip.start_us, push_us) for p, was in zip(pins, st.pins, strict=True)] if push_us else pins
+        pins = (
+            [_pushed(p, was, clip.start_us, push_us) for p, was in zip(pins, st.pins, strict=True)] if push_us else pins
+        )
         if clip.take == old:
-            to = carry.get(clip.voice or 0, lambda t: min(t, new_us))
+            to = carry.get(clip.voice or 0) or _inside(new_us)
             new_in = 0 if clip.in_us == 0 else min(to(clip.in_us), new_us - SHORTEST_US)
             new_out = new_us if clip.out_us == clip.take_us else min(max(to(clip.out_us), new_in + SHORTEST_US), new_us)
             length = new_out - new_in
@@ -47,7 +53,12 @@ def replace_take(st: Soundtrack, old: int, new: int, new_us: int, readings: Mapp
     return replace(st, voices=voices, clips=tuple(clips), pins=tuple(pins), length_us=length_us)
 
 
-def _with_turns(old: Reading, new: Reading, carry) -> Reading:  # type: ignore[no-untyped-def]
+def _inside(new_us: int) -> Carry:
+    """Times stay, inside the new take: for sound without words."""
+    return lambda time_us: min(time_us, new_us)
+
+
+def _with_turns(old: Reading, new: Reading, carry: Carry) -> Reading:
     """The new reading with the turns of the old one, carried by word."""
     turns: list[Turn] = []
     for turn in old.turns:
@@ -62,7 +73,7 @@ def _pushed(pin: Pin, was: Pin, from_us: int, by_us: int) -> Pin:
     return Pin(pin.key, was.start_us + by_us, was.end_us + by_us) if was.start_us >= from_us else pin
 
 
-def _carried(pin: Pin, was: Pin, old: Clip, new: Clip, to) -> Pin:  # type: ignore[no-untyped-def]
+def _carried(pin: Pin, was: Pin, old: Clip, new: Clip, to: Carry) -> Pin:
     """A pin over a clip, moved with the words under it."""
     if not (old.start_us <= was.start_us < old.end_us):
         return pin

@@ -143,7 +143,7 @@ def give_turn(reading: Reading, at: int, speaker: str) -> Reading:
 
 def remove_turn(reading: Reading, at: int) -> Reading:
     """Without turn number `at`: nobody speaks there."""
-    turns, turn = _pick(reading, at)
+    turns, _ = _pick(reading, at)
     if len(turns) == 1:
         # No turns at all would mean: as the lines say.
         raise TimingError("A sound keeps at least one turn. Remove its words instead.")

@@ -23,10 +23,14 @@ export function bringForm() {
       this.$root.querySelector("input[type=file]").files = event.dataTransfer.files;
       this.send();
     },
-    send() {
+    /** Also without a file: the form has another way to say what it wants. */
+    sendAnyway() {
+      this.send(true);
+    },
+    send(anyway = false) {
       const form = this.$root;
       const { files } = form.querySelector("input[type=file]");
-      if (this.sending || !files.length) return;
+      if (this.sending || (!files.length && anyway !== true)) return;
       const large = [...files].find((file) => file.size > Number(form.dataset.mostBytes));
       if (files.length > Number(form.dataset.mostFiles)) {
         this.failed(`These are ${files.length} files; at most ${form.dataset.mostFiles} are taken at once. Nothing was sent.`);

@@ -1,10 +1,12 @@
 // What every page needs: the theme switch, and the forms that send files with their progress.
 import { bringForm } from "./bring_form.js";
+import { pieces } from "./pieces.js";
 import { readForm } from "./read_form.js";
 
 document.addEventListener("alpine:init", () => {
   window.Alpine.data("readForm", readForm);
   window.Alpine.data("bringForm", bringForm);
+  window.Alpine.data("pieces", pieces);
 });
 
 document.addEventListener("click", (event) => {

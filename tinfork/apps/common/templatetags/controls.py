@@ -28,3 +28,16 @@ def get(mapping: dict[str, str], key: str) -> str:
 def seconds(time_us: int) -> str:
     """Microseconds as seconds with two decimals."""
     return f"{seconds_from_us(time_us):.2f}"
+
+
+@register.filter
+def clock(time_us: int) -> str:
+    """Microseconds as minutes, seconds and tenths."""
+    tenths = round(time_us / 100_000)
+    return f"{tenths // 600}:{tenths // 10 % 60:02d}.{tenths % 10}"
+
+
+@register.filter
+def minus(a: int, b: int) -> int:
+    """A difference."""
+    return a - b

@@ -67,9 +67,7 @@ def pieces_by_line(take: Take) -> list[Piece]:
 
 
 @transaction.atomic
-def send_pieces(
-    *, take: Take, spans: Sequence[tuple[int, int]], shot: Shot | None, by: User
-) -> list[Shot]:
+def send_pieces(*, take: Take, spans: Sequence[tuple[int, int]], shot: Shot | None, by: User) -> list[Shot]:
     """Each span of a take into a shot of its own, or all, one after another, into one there is; words go with them."""
     if len(spans) > MAX_SENT:
         raise SoundError(f"{MAX_SENT} pieces at once are the most.")
@@ -112,7 +110,9 @@ def _place(
         own = replace(own, turns=take.content.turns)
     keep(row, place(st, take.pk, take.duration_us, at_us, part=span, reading=own), name="place", by=by)
     said = [
-        ScriptLine(people[x.speaker].name if x.speaker in people else "", x.text, "" if x.language == "en-us" else x.language)
+        ScriptLine(
+            people[x.speaker].name if x.speaker in people else "", x.text, "" if x.language == "en-us" else x.language
+        )
         for x in lines
     ]
     if said:

@@ -29,7 +29,9 @@ def bring_sounds(
     source: Take.Source = Take.Source.FILE,
     kind: str = VOICE,
 ) -> list[Take]:
-    """Takes of files that were looked into, each with its job; placed in a shot, one after another, where one is named."""
+    """Takes of files that were looked into, each with its job; placed in a shot, one after another, where one is
+    named.
+    """
     takes: list[Take] = []
     for one in brought:
         take = bring_take(production=production, brought=one, speaker=speaker, source=source)
@@ -38,7 +40,9 @@ def bring_sounds(
     return takes
 
 
-def open_later(take: Take, *, by: User, shot: Shot | None = None, kind: str = VOICE, job: Job.Kind = Job.Kind.TAKE, **more: object) -> Job:
+def open_later(
+    take: Take, *, by: User, shot: Shot | None = None, kind: str = VOICE, job: Job.Kind = Job.Kind.TAKE, **more: object
+) -> Job:
     """The job that opens a take; work on one shot is done in order, so that a reading waits for its sound."""
     options: dict[str, object] = {"take": take.pk, **more}
     if shot:
@@ -50,7 +54,7 @@ def open_later(take: Take, *, by: User, shot: Shot | None = None, kind: str = VO
 @transaction.atomic
 def place_take(*, take: Take, options: Mapping[str, Any], by: User | None) -> None:
     """Place a take behind what its shot has already; safe to do twice."""
-    shot = Shot.objects.filter(pk=options.get("shot"), production=take.production).first()
+    shot = Shot.objects.filter(pk=options.get("shot") or 0, production=take.production).first()
     if shot is None:
         return
     row = locked(shot)
@@ -81,4 +85,4 @@ def start_reel(*, production: Production, brought: Brought, by: User, shot: Shot
 
 def show_reel(*, reel: Reel, options: Mapping[str, Any]) -> None:
     """Show a reel beside the shot it was brought for."""
-    Shot.objects.filter(pk=options.get("shot"), production=reel.production).update(reel=reel, reel_from_us=0)
+    Shot.objects.filter(pk=options.get("shot") or 0, production=reel.production).update(reel=reel, reel_from_us=0)

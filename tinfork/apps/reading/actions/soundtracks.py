@@ -59,9 +59,7 @@ def write(row: Soundtrack, after: CoreSoundtrack) -> None:
     row.save()
     takes = {c.take for c in after.clips}
     row.uses.exclude(take__in=takes).delete()
-    TakeUse.objects.bulk_create(
-        (TakeUse(soundtrack=row, take_id=take) for take in takes), ignore_conflicts=True
-    )
+    TakeUse.objects.bulk_create((TakeUse(soundtrack=row, take_id=take) for take in takes), ignore_conflicts=True)
     pins = {p.key: p for p in after.pins}
     for stretch in row.shot.set_stretches.all():
         pin = pins.get(stretch.pk)

@@ -43,6 +43,7 @@ def shot_sound(request: UserRequest, pk: int) -> HttpResponse:
         "cast": shot.characters,
         "takes": shot.production.takes.exclude(listening="").order_by("name"),
         "reels": shot.production.reels.exclude(film=""),
+        "reel_frame": shot.production.rate.frame_at(shot.reel_from_us),
         "arriving": [job for job in arriving if job.state in OPEN or job.state == Job.State.FAILED][:4],
         "voices_job": voices if voices and voices.state != Job.State.DONE else None,
         "proposal": _proposal(shot, soundtrack),
@@ -65,9 +66,7 @@ def _proposal(shot: Shot, soundtrack: Soundtrack) -> list[dict[str, Any]]:
     for span in soundtrack.proposal["spans"]:
         length[span["who"]] = length.get(span["who"], 0) + span["end"] - span["start"]
     guess = soundtrack.proposal["guess"]
-    return [
-        {"who": who, "length_us": length[who], "guess": int(guess.get(str(who)) or 0)} for who in sorted(length)
-    ]
+    return [{"who": who, "length_us": length[who], "guess": int(guess.get(str(who)) or 0)} for who in sorted(length)]
 
 
 def shot_sound_document(request: UserRequest, pk: int) -> JsonResponse:
@@ -145,7 +144,7 @@ def shot_voices(request: UserRequest, pk: int) -> HttpResponse:
     shot = reach(Shot, request.user, change=True, pk=pk)
     what = request.POST.get("what")
     if what == "accept":
-        cast = {key[4:]: value for key, value in request.POST.items() if key.startswith("who-")}
+        cast = {key[4:]: str(value) for key, value in request.POST.items() if key.startswith("who-")}
         accept_speakers(shot=shot, cast=cast, by=request.user)
         messages.success(request, "The turns are laid out. Drag their ends, split them, or give them to someone else.")
     elif what == "leave":
@@ -170,4 +169,3 @@ def shot_reel(request: UserRequest, pk: int) -> HttpResponse:
     shot.reel, shot.reel_from_us = reel, rate.first_us(int(frame))
     shot.save(update_fields=["reel", "reel_from_us"])
     return redirect("shot_sound", pk)
-

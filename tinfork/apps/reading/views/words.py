@@ -108,7 +108,7 @@ def shot_settings(request: UserRequest, pk: int) -> HttpResponse:
     if form.is_valid():
         set_shot(shot=shot, **form.cleaned_data)
     for errors in form.errors.values():
-        messages.error(request, " ".join(errors))
+        messages.error(request, " ".join(map(str, errors)))
     return redirect("shot", pk)
 
 

@@ -40,7 +40,7 @@ def read_plan(
         except Cancelled as cancelled:
             if not any(line.words for line in done.values()):
                 raise
-            partly = apply_plan(old, keys, plan, lambda change: _some(change, done, texts))
+            partly = apply_plan(old, keys, plan, _some(done, texts))
             raise Partly(Reading(old.duration_us, partly), len(done), len(texts)) from cancelled
         except (WordsError, SoundError):
             # The place between its neighbours may be too tight: read them too.
@@ -49,7 +49,7 @@ def read_plan(
                 raise
             plan = wider
             continue
-        new = apply_plan(old, keys, plan, lambda change: [lines[at] for at in range(change.first, change.last)])
+        new = apply_plan(old, keys, plan, _some(lines, texts))
         return Reading(old.duration_us, new), warnings
 
 
@@ -72,9 +72,13 @@ def _read(
     return run_apart(read_changes, voice, list(texts), plan.changes, progress=progress, keep=keep)
 
 
-def _some(change: Change, done: dict[int, Line], texts: Sequence[LineText]) -> list[Line]:
+def _some(done: dict[int, Line], texts: Sequence[LineText]) -> Callable[[Change], list[Line]]:
     """The lines of a change as far as they were read."""
-    return [
-        done.get(at, Line(texts[at].speaker, texts[at].text, texts[at].language, ()))
-        for at in range(change.first, change.last)
-    ]
+
+    def lines(change: Change) -> list[Line]:
+        return [
+            done.get(at, Line(texts[at].speaker, texts[at].text, texts[at].language, ()))
+            for at in range(change.first, change.last)
+        ]
+
+    return lines

@@ -5,6 +5,7 @@ from collections.abc import Callable
 from django.db import transaction
 from django.urls import reverse
 
+from tinfork.apps.common.storage import local_copy
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.reading.actions.soundtracks import keep, locked
 from tinfork.apps.reading.models import Soundtrack
@@ -13,7 +14,6 @@ from tinfork.apps.reading.work.opening import open_take, take_of
 from tinfork.apps.reading.work.voice import row_of, whole_take
 from tinfork.apps.sound.actions import drop_take, set_reading
 from tinfork.apps.sound.models import Take
-from tinfork.apps.common.storage import local_copy
 from tinfork.core.errors import SoundError
 from tinfork.core.soundtrack.replacing import replace_take
 from tinfork.core.speech.reading import Reading

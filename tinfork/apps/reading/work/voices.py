@@ -11,8 +11,8 @@ from tinfork.apps.reading.actions.speakers import keep_proposal
 from tinfork.apps.reading.queries import soundtrack_of
 from tinfork.apps.reading.work.voice import row_of
 from tinfork.core.errors import SoundError
-from tinfork.core.soundtrack.assembly import assemble
 from tinfork.core.sound.speakers import Voiced, propose_speakers
+from tinfork.core.soundtrack.assembly import assemble
 from tinfork.engines.apart import run_apart
 from tinfork.engines.limits import READING_HZ
 

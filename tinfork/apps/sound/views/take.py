@@ -93,14 +93,18 @@ def take_lines(request: UserRequest, pk: int) -> HttpResponse:
     words = request.POST.get("words", "")
     try:
         if len(words) > limits.MAX_TEXT_CHARACTERS:
-            raise TinForkError(f"The words are longer than {limits.MAX_TEXT_CHARACTERS:,} characters. Cut them into parts.")
+            raise TinForkError(
+                f"The words are longer than {limits.MAX_TEXT_CHARACTERS:,} characters. Cut them into parts."
+            )
         people = people_of(found.production.studio)
         lines = script_of(words, people)
         unknown = unknown_names(lines, people)
         if not lines:
             raise TinForkError("Type or paste what is said in it, a line for each phrase.")
         if unknown:
-            raise TinForkError(f"Nobody in this studio is called “{unknown[0]}”. Make that character, or mend the name.")
+            raise TinForkError(
+                f"Nobody in this studio is called “{unknown[0]}”. Make that character, or mend the name."
+            )
     except TinForkError as error:
         return _page(request, found, words=words, problem=str(error))
     options = {"take": found.pk, "words": words}

@@ -20,7 +20,6 @@ export function keyTable({ transport, lens, shot, help }) {
       transport.seek(found);
     }
   };
-  const speeds = [1, 0.5, 0.25];
   return {
     play: { keys: [" "], shown: "Space", what: "Play and pause", run: () => transport.toggle() },
     playOn: { keys: ["l"], shown: "L", what: "Play", run: () => transport.play() },
@@ -37,7 +36,7 @@ export function keyTable({ transport, lens, shot, help }) {
       keys: ["i"],
       shown: "I",
       what: "Speed: 100, 50, 25 %",
-      run: () => transport.setSpeed(speeds[(speeds.indexOf(transport.speed.value) + 1) % speeds.length]),
+      run: () => transport.nextSpeed(),
     },
     closer: { keys: ["+", "="], shown: "+", what: "Lens closer", run: () => lens.zoom(1 / 1.5) },
     wider: { keys: ["-"], shown: "−", what: "Lens wider", run: () => lens.zoom(1.5) },

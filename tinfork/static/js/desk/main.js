@@ -1,4 +1,5 @@
 /** Puts the Desk together: the only module that looks things up in the page. */
+import { fillKeys } from "../lib/help.js";
 import { Scope } from "../lib/scope.js";
 import { readTheme } from "./canvas.js";
 import { timecode } from "./clock.js";
@@ -46,7 +47,7 @@ function start() {
   const table = keyTable({ transport, lens, shot, help: () => dialog.showModal() });
   listenForKeys(table, scope);
   wireBar(shot, transport, table, scope);
-  wireHelp(dialog, table);
+  fillKeys(dialog, table);
   showSpan(shot, lens);
   scope.listen(window, "pagehide", () => scope.dispose());
   document.documentElement.dataset.desk = "ready";
@@ -107,17 +108,6 @@ function say(/** @type {Shot} */ shot, /** @type {number} */ frame) {
   const { words } = shot.heardOn(frame);
   const shown = shot.characters.map((c) => `${c.name} drawing ${shot.label(shot.holdAt(c, frame))}`).join(", ");
   find("#said").textContent = `Frame ${shot.number(frame)}, ${shown}${words.length ? `, ${words.map((w) => w.text).join(" ")}` : ""}`;
-}
-
-function wireHelp(/** @type {HTMLDialogElement} */ dialog, /** @type {Record<string, import("./keys.js").Key>} */ table) {
-  const list = /** @type {HTMLElement} */ (dialog.querySelector("dl"));
-  for (const entry of Object.values(table)) {
-    const key = document.createElement("dt");
-    const what = document.createElement("dd");
-    key.textContent = entry.shown;
-    what.textContent = entry.what;
-    list.append(key, what);
-  }
 }
 
 start();

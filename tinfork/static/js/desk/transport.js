@@ -30,7 +30,27 @@ export class Transport {
       cancelAnimationFrame(this.tick);
     });
     this.tick = 0;
-    audio.src = shot.sound.url;
+    if (shot.sound.url) audio.src = shot.sound.url;
+  }
+
+  /** Another sound in place of this one, from where the playhead is. */
+  renew(/** @type {string} */ url) {
+    this.pause();
+    const frame = this.shot.clampFrame(this.frame.value);
+    this.failed.value = "";
+    if (url) {
+      this.audio.src = url;
+      this.audio.currentTime = this.shot.rate.firstUs(frame) / 1e6;
+    } else {
+      this.audio.removeAttribute("src");
+    }
+    this.frame.value = frame;
+  }
+
+  /** 100, 50, 25 %, and again. */
+  nextSpeed() {
+    const speeds = [1, 0.5, 0.25];
+    this.setSpeed(speeds[(speeds.indexOf(this.speed.value) + 1) % speeds.length]);
   }
 
   /** The frame due at the sound clock. */

@@ -13,9 +13,13 @@ from tinfork.apps.cast.actions.drawings import add_starter_drawings
 from tinfork.apps.people.actions import found_studio
 from tinfork.apps.people.models import User
 from tinfork.apps.produce.actions import add_shot, start_production
+from tinfork.apps.produce.models import Production, Shot
+from tinfork.apps.reading.actions.placing import bring_sounds, start_reel
 from tinfork.apps.reading.actions.reading import start_reading
+from tinfork.apps.script.actions import make_character
 from tinfork.apps.sound.actions import Brought
 from tinfork.core.mouths.style import MOODS, Ink, Style
+from tinfork.core.soundtrack.model import EFFECTS
 from tinfork.engines.probing import probe
 
 DEMO = Path(settings.ROOT).parent / "demo"
@@ -40,9 +44,23 @@ class Command(BaseCommand):
             add_starter_drawings(add_set(part, name=name), drawings=14, style=Style(Ink(), mood=MOODS[mood]))
         about = film["production"]
         production = start_production(studio=studio, name=about["name"], rate=about["rate"], size=tuple(about["size"]))
+        for name in film["made"]:
+            make_character(studio, name)
         for entry in film["shots"]:
-            character = studio.characters.get(name=entry["character"])
-            shot = add_shot(production=production, name=entry["name"], character=character)
-            path = DEMO / entry["sound"]
-            brought = [Brought(path.name, path, probe(path))]
-            start_reading(shot=shot, words="\n".join(entry["words"]), by=user, brought=brought)
+            cast = [studio.characters.get(name=name) for name in (entry["character"], *entry.get("others", ()))]
+            shot = add_shot(production=production, name=entry["name"], character=cast[0], others=cast[1:])
+            self._sound(production, shot, entry, film, user)
+
+    def _sound(self, production: Production, shot: Shot, entry: Any, film: Any, user: User) -> None:
+        """Its sound and words on their way; effects and story reel where it has them."""
+        start_reading(shot=shot, words="\n".join(entry["words"]), by=user, brought=[_look(entry["sound"])])
+        if "effect_at" in entry:
+            bring_sounds(production=production, brought=[_look(film["effect"])], by=user, shot=shot, kind=EFFECTS)
+        if entry.get("reel"):
+            path = DEMO / film["reel"]
+            start_reel(production=production, brought=Brought(path.name, path), by=user, shot=shot)
+
+
+def _look(name: str) -> Brought:
+    path = DEMO / name
+    return Brought(path.name, path, probe(path))

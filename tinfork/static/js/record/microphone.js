@@ -1,0 +1,75 @@
+/** A microphone, or the stand-in for one: a source of blocks of samples. */
+
+export const STAND_IN = "stand-in";
+
+/** The microphones there are; their names are known only once one was allowed. */
+export async function microphones() {
+  if (!navigator.mediaDevices?.enumerateDevices) return [];
+  const devices = await navigator.mediaDevices.enumerateDevices();
+  return devices.filter((device) => device.kind === "audioinput" && device.deviceId).map((device, at) => ({ id: device.deviceId, name: device.label || `Microphone ${at + 1}` }));
+}
+
+/** What to say when a microphone does not open. */
+export function refusal(/** @type {unknown} */ error) {
+  const name = error instanceof DOMException ? error.name : "";
+  if (name === "NotAllowedError") return "The browser does not let this page use the microphone. Allow it at the address bar, or use the stand-in.";
+  if (name === "NotFoundError" || name === "OverconstrainedError") return "There is no such microphone here. Plug one in, or use the stand-in.";
+  if (name === "NotReadableError") return "Another program uses this microphone. Close it there, then try again.";
+  if (!navigator.mediaDevices) return "Browsers record only over HTTPS or on the machine itself. Use the stand-in, or open the site by HTTPS.";
+  return "The microphone could not be opened. Try another one, or the stand-in.";
+}
+
+export class Microphone {
+  /** @param {{worklet: string, sample: string}} files */
+  constructor(files) {
+    this.files = files;
+    this.onBlock = (/** @type {Float32Array} */ _samples) => {};
+    /** The microphone went away by itself. */
+    this.onLost = () => {};
+  }
+
+  get rateHz() {
+    return this.context?.sampleRate || 48_000;
+  }
+
+  /** Open the microphone of an id, or the stand-in; the one before is let go. */
+  async open(/** @type {string} */ id) {
+    this.close();
+    this.context = new AudioContext({ sampleRate: 48_000 });
+    await this.context.audioWorklet.addModule(this.files.worklet);
+    const source = id === STAND_IN ? await this.standIn() : await this.device(id);
+    this.tap = new AudioWorkletNode(this.context, "tap");
+    this.tap.port.onmessage = (event) => this.onBlock(event.data);
+    source.connect(this.tap);
+    // Nodes that lead nowhere are not run; a silent end keeps it going without a feedback.
+    const silence = this.context.createGain();
+    silence.gain.value = 0;
+    this.tap.connect(silence).connect(this.context.destination);
+    await this.context.resume();
+  }
+
+  async device(/** @type {string} */ id) {
+    const audio = { deviceId: id ? { exact: id } : undefined, echoCancellation: false, noiseSuppression: false, autoGainControl: false, channelCount: 1 };
+    this.stream = await navigator.mediaDevices.getUserMedia({ audio });
+    for (const track of this.stream.getAudioTracks()) track.addEventListener("ended", () => this.onLost());
+    return /** @type {AudioContext} */ (this.context).createMediaStreamSource(this.stream);
+  }
+
+  async standIn() {
+    const context = /** @type {AudioContext} */ (this.context);
+    const answer = await fetch(this.files.sample);
+    const sound = context.createBufferSource();
+    sound.buffer = await context.decodeAudioData(await answer.arrayBuffer());
+    sound.loop = true;
+    sound.start();
+    return sound;
+  }
+
+  close() {
+    this.stream?.getTracks().forEach((track) => track.stop());
+    this.tap?.port.close();
+    this.tap?.disconnect();
+    this.context?.close();
+    this.stream = this.tap = this.context = undefined;
+  }
+}

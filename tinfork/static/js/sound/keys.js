@@ -1,0 +1,55 @@
+/** The keys of the page of a shot's sound: one table that runs them and fills tooltips and the `?` page. */
+
+/**
+ * @param {{transport: import("../desk/transport.js").Transport, lanes: import("./lanes.js").Lanes,
+ *   shot: import("./model.js").SoundShot, send: (name: string, parameters?: Record<string, unknown>) => void,
+ *   focusGap: () => void, help: () => void}} parts
+ * @returns {Record<string, import("../desk/keys.js").Key>}
+ */
+export function keyTable({ transport, lanes, shot, send, focusGap, help }) {
+  const second = () => Math.round(shot.rate.nominal);
+  const now = () => transport.frame.value;
+  const clip = () => (lanes.selection?.kind === "clip" ? shot.clip(lanes.selection.id) : undefined);
+  const turn = () => (lanes.selection?.kind === "turn" ? { clip: lanes.selection.clip, turn: lanes.selection.at } : undefined);
+  const split = () => {
+    const held = turn();
+    if (held) send("turn_split", { ...held, at_us: shot.rate.firstUs(now()) });
+    else {
+      const under = clip() || shot.clips.find((each) => each.start < shot.rate.firstUs(now()) && shot.rate.firstUs(now()) < each.start + each.length);
+      if (under) send("split", { clip: under.id, frame: now() });
+    }
+  };
+  const remove = () => {
+    const [held, one] = [turn(), clip()];
+    if (held) send("turn_remove", held);
+    if (one) send("remove", { clip: one.id });
+  };
+  const zoom = (/** @type {number} */ factor) => {
+    lanes.view.zoom(factor, lanes.view.x(shot.rate.firstUs(now())));
+    lanes.redraw();
+  };
+  return {
+    play: { keys: [" "], shown: "Space", what: "Play and pause", run: () => transport.toggle() },
+    playOn: { keys: ["l"], shown: "L", what: "Play", run: () => transport.play() },
+    pause: { keys: ["k"], shown: "K", what: "Pause", run: () => transport.pause() },
+    back: { keys: ["j"], shown: "J", what: "Back a second", run: () => transport.seek(now() - second()) },
+    previous: { keys: ["ArrowLeft"], shown: "←", what: "One frame back", run: () => transport.step(-1) },
+    next: { keys: ["ArrowRight"], shown: "→", what: "One frame on", run: () => transport.step(1) },
+    pageBack: { keys: ["PageUp"], shown: "Page up", what: "One second back", run: () => transport.step(-second()) },
+    pageOn: { keys: ["PageDown"], shown: "Page down", what: "One second on", run: () => transport.step(second()) },
+    first: { keys: ["Home"], shown: "Home", what: "First frame", run: () => transport.step(-shot.frames) },
+    last: { keys: ["End"], shown: "End", what: "Last frame", run: () => transport.step(shot.frames) },
+    split: { keys: ["s"], shown: "S", what: "Split the clip or turn at the playhead", run: split },
+    duplicate: { keys: ["d"], shown: "D", what: "The clip once more, at the playhead", run: () => void (clip() && send("duplicate", { clip: clip()?.id, frame: now() })) },
+    join: { keys: ["m"], shown: "M", what: "Join the turn with the character's next", run: () => void (turn() && send("turn_merge", turn())) },
+    remove: { keys: ["Delete", "Backspace"], shown: "Delete", what: "Remove the clip or turn in hand", run: remove },
+    gap: { keys: ["g"], shown: "G", what: "Room for action at the playhead", run: focusGap },
+    closer: { keys: ["+", "="], shown: "+", what: "Closer", run: () => zoom(1 / 1.5) },
+    wider: { keys: ["-"], shown: "−", what: "Wider", run: () => zoom(1.5) },
+    whole: { keys: ["0"], shown: "0", what: "The whole shot", run: () => zoom(1e6) },
+    undo: { keys: ["u"], shown: "U, Ctrl Z", what: "Undo", run: () => send("undo") },
+    redo: { keys: ["r"], shown: "R, Ctrl Y", what: "Redo", run: () => send("redo") },
+    speed: { keys: ["i"], shown: "I", what: "Speed: 100, 50, 25 %", run: () => transport.nextSpeed() },
+    help: { keys: ["?"], shown: "?", what: "These keys", run: help },
+  };
+}

@@ -1,0 +1,165 @@
+/** Puts the page of a shot's sound together: the only module of it that looks things up in the page. */
+import { readTheme } from "../desk/canvas.js";
+import { timecode } from "../desk/clock.js";
+import { listenForKeys } from "../desk/keys.js";
+import { ReelView } from "../desk/reel.js";
+import { Transport } from "../desk/transport.js";
+import { fillKeys } from "../lib/help.js";
+import { Scope } from "../lib/scope.js";
+import { Gestures } from "./gestures.js";
+import { Heads } from "./heads.js";
+import { Inspector } from "./inspector.js";
+import { keyTable } from "./keys.js";
+import { Lanes } from "./lanes.js";
+import { SoundShot } from "./model.js";
+import { Sync } from "./sync.js";
+import { Tapping } from "./tapping.js";
+
+const find = (/** @type {string} */ selector) => /** @type {any} */ (document.querySelector(selector));
+
+function start() {
+  const scope = new Scope();
+  const shot = new SoundShot(JSON.parse(find("#sound-document").textContent));
+  const theme = readTheme();
+  const transport = new Transport(/** @type {any} */ (shot), find("#sound"), scope);
+  const lanes = new Lanes(find("#lanes canvas"), { shot, transport }, scope, theme);
+  const said = (/** @type {string} */ text) => (find("#said").textContent = text);
+  const sync = new Sync(find("#lanes").dataset.edit, find("[name=csrfmiddlewaretoken]").value, {
+    revision: () => shot.revision,
+    changed: (document) => changed(document),
+    said,
+  });
+  const canChange = find("#lanes").dataset.canChange === "true";
+  const send = (/** @type {string} */ name, /** @type {Record<string, unknown>} */ parameters = {}) => {
+    if (!canChange) said("Your part in this studio does not allow changes.");
+    else sync.send(name, parameters);
+  };
+  const select = (/** @type {import("./model.js").Selection} */ selection) => {
+    lanes.selection = selection;
+    inspector.show(selection);
+    lanes.redraw();
+  };
+  const inspector = new Inspector(find("#side"), shot, transport, { send, select }, scope);
+  const heads = new Heads(find("#heads"), shot, send);
+  lanes.onLanes = (all) => heads.show(all);
+  lanes.fit();
+  new Gestures(lanes, { send, select, what: () => inspector.what() }, scope);
+  if (shot.reel) new ReelView(find("#reel"), shot.reel, /** @type {any} */ (shot), transport, scope);
+
+  function changed(/** @type {any} */ document) {
+    const url = shot.sound.url;
+    shot.take(document);
+    if (shot.sound.url !== url) transport.renew(shot.sound.url);
+    if (!shot.selected(lanes.selection)) lanes.selection = null;
+    lanes.renew();
+    inspector.show(lanes.selection);
+    showUndo(shot);
+  }
+
+  const dialog = find("#keys");
+  const focusGap = () => {
+    select(null);
+    find('[data-field="gap"]').focus();
+  };
+  const table = keyTable({ transport, lanes, shot, send, focusGap, help: () => dialog.showModal() });
+  wireTapping(shot, transport, lanes, send, scope);
+  listenForKeys(table, scope);
+  scope.listen(document, "keydown", (/** @type {KeyboardEvent} */ event) => {
+    if (!(event.ctrlKey || event.metaKey) || /** @type {Element} */ (event.target).closest("input, textarea, select")) return;
+    const key = event.key.toLowerCase();
+    if (key !== "z" && key !== "y") return;
+    event.preventDefault();
+    send(key === "y" || event.shiftKey ? "redo" : "undo");
+  });
+  wireButtons(shot, transport, table, scope);
+  fillKeys(dialog, table);
+  scope.listen(document, "theme", () => {
+    Object.assign(theme, readTheme());
+    lanes.redraw();
+  });
+  document.fonts.ready.then(() => lanes.redraw());
+  inspector.show(null);
+  showUndo(shot);
+  scope.listen(window, "pagehide", () => scope.dispose());
+  document.documentElement.dataset.sound = "ready";
+}
+
+function showUndo(/** @type {SoundShot} */ shot) {
+  for (const [name, can] of [["undo", shot.canUndo], ["redo", shot.canRedo]]) {
+    const button = find(`[data-do="${name}"]`);
+    if (button) button.disabled = !can;
+  }
+  find("#frames").textContent = `${shot.durationUs ? shot.frames : 0} frames`;
+}
+
+/**
+ * Number keys: while it plays they tap turns; while it stands still they give the turn in hand to someone.
+ * @param {SoundShot} shot
+ * @param {Transport} transport
+ * @param {Lanes} lanes
+ * @param {(name: string, parameters?: Record<string, unknown>) => void} send
+ * @param {Scope} scope
+ */
+function wireTapping(shot, transport, lanes, send, scope) {
+  const tapping = new Tapping((number) => shot.characters[number - 1]?.id);
+  const nowUs = () => transport.audio.currentTime * 1e6;
+  const isTyping = (/** @type {KeyboardEvent} */ event) => event.ctrlKey || event.metaKey || event.altKey || /** @type {Element} */ (event.target).closest("input, textarea, select, dialog[open]");
+  scope.listen(document, "keydown", (/** @type {KeyboardEvent} */ event) => {
+    if (!/^[1-9]$/.test(event.key) || isTyping(event)) return;
+    if (transport.playing.value) {
+      if (!event.repeat && tapping.press(Number(event.key), nowUs())) event.preventDefault();
+      return;
+    }
+    const character = shot.characters[Number(event.key) - 1];
+    if (character && lanes.selection?.kind === "turn") send("turn_give", { clip: lanes.selection.clip, turn: lanes.selection.at, speaker: String(character.id) });
+  });
+  scope.listen(document, "keyup", (/** @type {KeyboardEvent} */ event) => {
+    if (/^[1-9]$/.test(event.key)) tapping.release(Number(event.key), nowUs());
+  });
+  scope.add(
+    transport.frame.follow(() => {
+      if (transport.playing.value) lanes.taps = tapping.soFar(nowUs());
+    }),
+  );
+  scope.add(
+    transport.playing.follow((playing) => {
+      if (playing) return;
+      const taps = tapping.finish(nowUs());
+      lanes.taps = [];
+      if (taps.length) send("tap", { taps });
+    }),
+  );
+}
+
+/**
+ * @param {SoundShot} shot
+ * @param {Transport} transport
+ * @param {Record<string, import("../desk/keys.js").Key>} table
+ * @param {Scope} scope
+ */
+function wireButtons(shot, transport, table, scope) {
+  for (const button of /** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll("[data-do]"))) {
+    const entry = table[button.dataset.do || ""];
+    button.title = `${entry.what} (${entry.shown})`;
+    scope.listen(button, "click", () => {
+      entry.run();
+      button.blur();
+    });
+  }
+  scope.add(
+    transport.playing.follow((on) => {
+      find('[data-do="play"]').setAttribute("aria-label", on ? "Pause" : "Play");
+      find('[data-do="play"]').dataset.playing = String(on);
+    }),
+  );
+  scope.add(
+    transport.frame.follow((frame) => {
+      find("#frame").textContent = String(shot.number(frame)).padStart(4, "0");
+      find("#timecode").textContent = timecode(frame, shot.rate);
+    }),
+  );
+  scope.add(transport.speed.follow((speed) => (find("#speed").textContent = `${Math.round(speed * 100)} %`)));
+  scope.add(transport.failed.follow((text) => text && (find("#said").textContent = text)));
+}
+
+start();

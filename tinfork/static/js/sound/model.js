@@ -1,0 +1,88 @@
+/**
+ * A shot's sound as its page knows it: what the server said last. Times are microseconds of the shot, frames count from 0.
+ *
+ * @typedef {{id: number, name: string, kind: string, muted: boolean}} Track
+ * @typedef {{id: number, track: number, take: number, take_length: number, start: number, in: number, length: number,
+ *   voice: number | null, fade_in: number, fade_out: number, gain: number, slip: number}} Clip
+ * @typedef {{clip: number, at: number, speaker: number, start: number, end: number}} Turn a turn is known by its clip and number
+ * @typedef {{id: number, name: string, ink: number}} Character
+ * @typedef {{text: string, start: number, end: number, speaker: number}} Word
+ * @typedef {{kind: "clip", id: number} | {kind: "turn", clip: number, at: number} | null} Selection
+ */
+import { FrameRate } from "../desk/clock.js";
+
+export class SoundShot {
+  constructor(/** @type {any} */ document) {
+    this.revision = 0;
+    this.firstFrame = 1;
+    this.durationUs = 0;
+    this.lengthUs = 0;
+    this.frames = 1;
+    this.rate = new FrameRate(24, 1);
+    this.canUndo = false;
+    this.canRedo = false;
+    /** @type {Track[]} */
+    this.tracks = [];
+    /** @type {Clip[]} */
+    this.clips = [];
+    /** @type {Turn[]} */
+    this.turns = [];
+    /** @type {Word[]} */
+    this.words = [];
+    /** @type {Character[]} */
+    this.characters = [];
+    /** @type {Record<string, {name: string, durationUs: number, peaks: string[], peaksPerSecond: number, peaksFactor: number}>} */
+    this.takes = {};
+    this.sound = { url: "" };
+    this.reel = null;
+    this.take(document);
+  }
+
+  /** Take over what the server says. */
+  take(/** @type {any} */ document) {
+    const { shot, revision, canUndo, canRedo, tracks, clips, turns, words, characters, takes, sound, reel } = document;
+    Object.assign(this, { revision, canUndo, canRedo, tracks, clips, turns, words, characters, takes, sound, reel });
+    this.firstFrame = shot.firstFrame;
+    this.durationUs = shot.durationUs;
+    this.lengthUs = shot.lengthUs;
+    this.frames = Math.max(1, shot.frames);
+    this.rate = new FrameRate(shot.rate[0], shot.rate[1]);
+  }
+
+  /** The number that people see for a frame. */
+  number(/** @type {number} */ frame) {
+    return this.firstFrame + frame;
+  }
+
+  clampFrame(/** @type {number} */ frame) {
+    return Math.max(0, Math.min(this.frames - 1, frame));
+  }
+
+  /** The frame whose beginning is nearest to a time. */
+  nearestFrame(/** @type {number} */ timeUs) {
+    return Math.max(0, Math.round(this.rate.position(Math.max(0, timeUs))));
+  }
+
+  clip(/** @type {number} */ id) {
+    return this.clips.find((clip) => clip.id === id);
+  }
+
+  turn(/** @type {number} */ clip, /** @type {number} */ at) {
+    return this.turns.find((turn) => turn.clip === clip && turn.at === at);
+  }
+
+  character(/** @type {number} */ id) {
+    return this.characters.find((character) => character.id === id);
+  }
+
+  /** The turns of a character, in time order. */
+  turnsOf(/** @type {Character} */ character) {
+    return this.turns.filter((turn) => turn.speaker === character.id);
+  }
+
+  /** What a selection means now; nothing when it is gone. */
+  selected(/** @type {Selection} */ selection) {
+    if (!selection) return undefined;
+    return selection.kind === "clip" ? this.clip(selection.id) : this.turn(selection.clip, selection.at);
+  }
+}

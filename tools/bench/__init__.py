@@ -1,0 +1,1 @@
+"""Measures: `./run bench [reading|solver|sound]`."""
