@@ -94,3 +94,41 @@ def film_without_sound(path) -> None:
         ],
         check=True,
     )
+
+
+CONVERSATION = (
+    ("ODALYS", "The last tram leaves before midnight.", "en-us+f2"),
+    ("BRINDLE", "Nobody bakes bread like you do.", "en-gb+m3"),
+    ("ODALYS", "She found five small loaves.", "en-us+f2"),
+)
+CONVERSATION_WORDS = "\n".join(f"{name}: {text}" for name, text, _ in CONVERSATION)
+
+
+@functools.cache
+def conversation() -> tuple[bytes, tuple[tuple[str, float, float], ...]]:
+    """A WAV in which two voices take turns, and who speaks from when to when, in seconds."""
+    parts = [np.zeros(8_000, dtype=np.float32)]
+    turns: list[tuple[str, float, float]] = []
+    at = 0.5
+    for name, text, voice in CONVERSATION:
+        samples = as_sound(spoken(text, voice)).mono_at(16_000)
+        pause = np.zeros(9_600, dtype=np.float32)
+        turns.append((name, at, at + len(samples) / 16_000))
+        parts += [samples, pause]
+        at += (len(samples) + len(pause)) / 16_000
+    return wav_bytes(np.concatenate(parts)), tuple(turns)
+
+
+def film_wav(path) -> None:
+    """Two seconds of MP4 whose picture tells its frame: white bars for the bits of the frame's number, and a tone."""
+    import subprocess
+
+    bars = "+".join(f"255*between(X,{16 * bit},{16 * bit + 15})*mod(floor(N/{2**bit}),2)" for bit in range(8))
+    subprocess.run(
+        [
+            "ffmpeg", "-v", "error", "-y", "-f", "lavfi", "-i", "color=c=black:s=128x72:r=24:d=6",
+            "-f", "lavfi", "-i", "sine=frequency=330:duration=6", "-vf", f"geq=lum='{bars}':cb=128:cr=128",
+            "-c:v", "mpeg4", "-q:v", "2", "-c:a", "aac", "-shortest", str(path),
+        ],
+        check=True,
+    )  # fmt: skip

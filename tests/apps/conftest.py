@@ -142,3 +142,41 @@ def finish():
 def files(*named):
     """Uploads of (name, bytes)."""
     return [upload(name, data) for name, data in named]
+
+
+@pytest.fixture
+def brindle(studio):
+    return studio.characters.get(name="Brindle")
+
+
+@pytest.fixture
+def edit(client, shot):
+    """Send an edit of the shot's sound, as its page does; gives back the answer's JSON with its status."""
+    import json
+
+    def send(name, revision=None, **parameters):
+        if revision is None:
+            revision = client.get(f"/shots/{shot.pk}/sound.json").json()["revision"]
+        body = json.dumps({"revision": revision, "name": name, "parameters": parameters})
+        answer = client.post(f"/shots/{shot.pk}/sound/edit", body, content_type="application/json")
+        return answer.json() | {"status": answer.status_code}
+
+    return send
+
+
+@pytest.fixture
+def bring(client, production, django_capture_on_commit_callbacks):
+    """Bring sounds (name, bytes) to the library and have them opened; gives back the takes, oldest first."""
+    from tinfork.apps.jobs.models import Job
+    from tinfork.apps.jobs.tasks import do_job
+    from tinfork.apps.sound.models import Take
+
+    def send(*named, **more):
+        answer = client.post(f"/productions/{production.pk}/takes/bring", {"sound": files(*named), **more})
+        assert answer.status_code == 200, answer.content
+        with django_capture_on_commit_callbacks(execute=True):
+            for job in Job.objects.filter(state="waiting").order_by("created_at"):
+                do_job(str(job.pk))
+        return list(Take.objects.order_by("pk"))[-len(named) :]
+
+    return send

@@ -5,6 +5,7 @@ from tests.pictures import encoded, mouths
 from tinfork.apps.cast.models import Page
 from tinfork.apps.common.storage import keep_bytes
 from tinfork.apps.jobs.models import Job
+from tinfork.apps.sound.models import Reel
 
 PUBLIC = {"healthy"}
 
@@ -22,8 +23,18 @@ def addresses(shot):
         "handover": f"/shots/{shot.pk}/handover",
         "sheet_csv": f"/shots/{shot.pk}/sheet.csv",
         "reading_json": f"/shots/{shot.pk}/reading.json",
-        "take_sound": f"/takes/{shot.take.pk}/sound",
-        "take_peaks": f"/takes/{shot.take.pk}/peaks/0",
+        "production_edit": f"/productions/{shot.production.pk}/edit",
+        "shot_sound": f"/shots/{shot.pk}/sound",
+        "shot_sound_document": f"/shots/{shot.pk}/sound.json",
+        "shot_mix": f"/shots/{shot.pk}/mix",
+        "shot_peaks": f"/shots/{shot.pk}/peaks/0",
+        "takes": f"/productions/{shot.production.pk}/takes",
+        "record": f"/productions/{shot.production.pk}/record?shot={shot.pk}",
+        "script": f"/productions/{shot.production.pk}/script",
+        "take": f"/takes/{take_of(shot).pk}/",
+        "take_sound": f"/takes/{take_of(shot).pk}/sound",
+        "take_peaks": f"/takes/{take_of(shot).pk}/peaks/0",
+        "reel_film": f"/reels/{reel_of(shot).pk}/film",
         "face": f"/cast/{shot.character.pk}/face",
         "character_edit": f"/cast/{shot.character.pk}/edit",
         "character_export": f"/cast/{shot.character.pk}/export.zip",
@@ -50,7 +61,25 @@ def changes(shot):
     drawing = chart.drawings.first()
     character, one = f"/cast/{shot.character.pk}", f"/cast/charts/{chart.pk}"
     return {
+        "production_edit": f"/productions/{shot.production.pk}/edit",
         "shot_read": f"/shots/{shot.pk}/read",
+        "shot_sounds": f"/shots/{shot.pk}/sounds",
+        "shot_settings": f"/shots/{shot.pk}/settings",
+        "shot_cast": f"/shots/{shot.pk}/cast",
+        "shot_sound_edit": f"/shots/{shot.pk}/sound/edit",
+        "shot_voices": f"/shots/{shot.pk}/voices",
+        "shot_reel": f"/shots/{shot.pk}/reel",
+        "takes_bring": f"/productions/{shot.production.pk}/takes/bring",
+        "takes_speak": f"/productions/{shot.production.pk}/takes/speak",
+        "reels_bring": f"/productions/{shot.production.pk}/reels",
+        "script_look": f"/productions/{shot.production.pk}/script/look",
+        "script_lay": f"/productions/{shot.production.pk}/script/lay",
+        "take_edit": f"/takes/{take_of(shot).pk}/edit",
+        "take_delete": f"/takes/{take_of(shot).pk}/delete",
+        "take_lines": f"/takes/{take_of(shot).pk}/lines",
+        "take_replace": f"/takes/{take_of(shot).pk}/replace",
+        "take_send": f"/takes/{take_of(shot).pk}/send",
+        "reel_delete": f"/reels/{reel_of(shot).pk}/delete",
         "shot_set": f"/shots/{shot.pk}/set",
         "pictures": f"/shots/{shot.pk}/pictures",
         "job_cancel": f"/jobs/{Job.objects.filter(shot=shot).first().pk}/cancel",
@@ -78,6 +107,16 @@ def changes(shot):
         "drawing_delete": f"/cast/drawings/{drawing.pk}/delete",
         "drawing_register": f"/cast/drawings/{drawing.pk}/register",
     }
+
+
+def take_of(shot):
+    return shot.soundtrack.takes.get()
+
+
+def reel_of(shot):
+    """A story reel that can be seen."""
+    key = keep_bytes(b"film", ".webm")
+    return Reel.objects.get_or_create(production=shot.production, name="reel", film=key, duration_us=1_000_000)[0]
 
 
 def page_of(chart):

@@ -54,9 +54,16 @@ def test_a_running_job_shows_phase_and_percent_and_can_be_cancelled(client, job,
     assert f"/jobs/{job.pk}/cancel" in page
 
 
-@pytest.mark.parametrize(("state", "words"), [("failed", "did not work"), ("cancelled", "Nothing was changed")])
-def test_a_job_that_ended_is_not_asked_for_again(client, job, state, words):
-    Job.objects.update(state=state, error="The sound is silent.")
+@pytest.mark.parametrize(
+    ("state", "error", "words"),
+    [
+        ("failed", "The sound is silent.", "did not work.</strong> The sound is silent."),
+        ("cancelled", "", "Nothing was changed"),
+        ("cancelled", "3 of 9 lines were read by then, and are kept.", "3 of 9 lines"),
+    ],
+)
+def test_a_job_that_ended_is_not_asked_for_again(client, job, state, error, words):
+    Job.objects.update(state=state, error=error)
     page = panel(client, job).content.decode()
     assert words in page
     assert "hx-trigger" not in page

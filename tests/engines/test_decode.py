@@ -24,7 +24,7 @@ def written(tmp_path, data, name="take.wav"):
         (b"#EXTM3U\n/etc/passwd\n", "not a sound"),
         (b"ffconcat version 1.0\nfile /etc/passwd\n", "not a sound"),
         (sounds.wav_bytes(TONE[:16]), "lasts 1 ms"),
-        (sounds.two_hours(), "120 minutes long; 10 minutes is the most"),
+        (sounds.two_hours(), "120 minutes long; 60 minutes is the most"),
     ],
     ids=["empty", "png", "playlist", "concat", "a-millisecond", "two-hours"],
 )

@@ -28,7 +28,7 @@ _REMARK = re.compile(r"\[[^\]]*\]|\([^)]*\)")
 _LANGUAGE = re.compile(r"[a-z]{2,3}(?:-[a-z0-9]{2,12}){0,3}")
 _HEADING = re.compile(r"#+\s*(?P<name>\S.*)")
 _NAMED = re.compile(
-    r"(?P<name>[^\W\d_][^:：\[\](){}\"“”]{0,39}?)\s*(?:\((?P<remark>[^()]*)\))?\s*[:：](?!//)\s*(?P<text>.*)"
+    r"(?P<name>[^\W\d_][^:：\[\](){}\"“”]{0,39}?)\s*(?:\((?P<remark>[^()]*)\))?\s*(?!(?<=\d):\d)[:：](?!//)\s*(?P<text>.*)"
 )
 
 
@@ -124,11 +124,11 @@ def _names_in(rows: list[str], names: Collection[str]) -> set[str]:
     counts = Counter(fold(name) for name, _ in found)
     spoken = sum(bool(row) and not row.startswith("#") for row in rows)
     # Where some names are in capitals, a single other word before a colon is speech: "Listen: ..."
-    is_named = len(found) >= max(1, 0.6 * spoken) and not any(name.isupper() for name, _ in found)
+    is_named = len(found) >= max(2, 0.6 * spoken) and not any(name == name.upper() for name, _ in found)
     known = {fold(name) for name in names}
     for name, match in found:
         short = len(name.split()) <= 4
-        if short and (name.isupper() or counts[fold(name)] > 1 or is_named or match["remark"]):
+        if short and (name == name.upper() or counts[fold(name)] > 1 or is_named or match["remark"]):
             known.add(fold(name))
     return known
 

@@ -15,7 +15,8 @@ TYPES = ".txt,.fountain,.spmd,.srt,.vtt,.csv,.tsv,text/plain,text/csv"
 _TIMED = re.compile(r"(?m)^\s*(?:\d+:)?\d{1,2}:\d{2}[.,]\d{3}\s*-->")
 _SCENE = re.compile(r"(?mi)^\s*(?:INT|EXT|EST|INT\./EXT|I/E)[. ]")
 _VOICE_TAG = re.compile(r"<v(?:\.[\w.]+)?\s+([^>]+)>")
-_MARKUP = re.compile(r"\[\[.*?\]\]|\*+|(?<!\w)_|_(?!\w)")
+_NOTE = re.compile(r"\s*\[\[.*?\]\]")
+_EMPHASIS = re.compile(r"\*+|(?<!\w)_|_(?!\w)")
 
 
 def read_script(data: bytes, name: str = "", known: Collection[str] = ()) -> tuple[list[ScriptLine], tuple[str, ...]]:
@@ -51,7 +52,7 @@ def _fountain(text: str) -> list[ScriptLine]:
         elif kind == "CHARACTER":
             speaker = element.name.strip()
         elif kind in ("DIALOGUE", "LYRIC"):
-            words = " ".join(_MARKUP.sub(" ", element.text_raw).split())
+            words = " ".join(_EMPHASIS.sub("", _NOTE.sub("", element.text_raw)).split())
             out.append(ScriptLine(speaker, words, "", shot))
         elif kind not in ("PARENTHETICAL", "NOTE", "BONEYARD"):
             speaker = ""
@@ -65,9 +66,12 @@ def _subtitles(text: str, known: Collection[str]) -> list[ScriptLine]:
     except Exception as error:
         # The library raises whatever its parser trips over.
         raise WordsError("These subtitles cannot be read. Save them as SRT or WebVTT again.") from error
+    tagged = {" ".join(name.split()) for name in _VOICE_TAG.findall(text)}
+    named = parse_plain("\n".join(cue.plaintext for cue in cues), {*known, *tagged})
+    people = {*known, *tagged, *(line.speaker for line in named)}
     out: list[ScriptLine] = []
     for cue in cues:
-        said = parse_plain(cue.plaintext, known) if ":" in cue.plaintext else []
+        said = parse_plain(cue.plaintext, people) if ":" in cue.plaintext else []
         lines = said or check([ScriptLine("", cue.plaintext.replace("\n", " "))])
         for line in lines:
             words = " ".join(line.text.split()).lstrip("-–— ")

@@ -224,6 +224,10 @@ def speak(text: str, voice: str = "en-us", *, words_per_minute: int = 160, pitch
     samples = np.frombuffer(pcm, dtype="<i2").astype(np.float32) / np.float32(32768)
     if not len(samples):
         raise WordsError("There is nothing to say in this text.")
+    begin = len(text) - len(text.lstrip())
+    if words and words[0][1] > begin:
+        # The event of a first word is lost now and then.
+        words.insert(0, (0, begin))
     starts = tuple((at * 1_000_000 // library.rate_hz, text[begin:].split(maxsplit=1)[0]) for at, begin in words)
     return Spoken(samples, library.rate_hz, _phonemes(events, library.rate_hz, len(samples)), starts)
 

@@ -38,6 +38,7 @@ def desk(request: UserRequest, pk: int) -> HttpResponse:
         "dials": Dials(),
         "character": character,
         "cast": shot.characters,
+        "notes": [take.note for take in shot.soundtrack.takes.exclude(note="")],
         "sets": [chart for c in shot.characters for chart in c.mouth.charts.all()],
         "last_frame": shot.first_frame + shot.production.rate.frames_in(shot.soundtrack.duration_us) - 1,
         "can_change": may_change(request.user, shot.production.studio),

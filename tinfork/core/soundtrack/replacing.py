@@ -8,7 +8,6 @@ from tinfork.core.speech.reading import Reading, Turn
 from tinfork.core.speech.rereading import carrier
 from tinfork.core.speech.turns import with_turns
 
-
 #: From a time of the old take to the time of the new one that says the same.
 Carry = Callable[[int], int]
 

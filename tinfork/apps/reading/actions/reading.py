@@ -28,7 +28,8 @@ def start_reading(
     people = people_of(shot.production.studio)
     add_to_cast(shot, speakers_in(script_of(words, people), people))
     if brought:
-        bring_sounds(production=shot.production, brought=brought, by=by, shot=shot)
+        alone = shot.character if shot.parts.count() == 1 else None
+        bring_sounds(production=shot.production, brought=brought, by=by, shot=shot, speaker=alone)
     elif not soundtrack_of(shot).content.clips and not is_arriving(shot):
         raise SoundError("The shot has no sound. Choose the recording: a WAV, MP3 or FLAC file.")
     return start_job(kind=Job.Kind.READ, on=shot, by=by, options={"words": words, "all": everything})

@@ -29,14 +29,14 @@ class Partly(Cancelled):
 
 
 def read_plan(
-    voice: Path, texts: Sequence[LineText], old: Reading, plan: Plan, report: Report
+    voice: Path, texts: Sequence[LineText], old: Reading, plan: Plan, report: Report, *, may_skip: bool = False
 ) -> tuple[Reading, tuple[str, ...]]:
     """The reading after a plan, with warnings; raises `Partly` when cancelled after some lines."""
     keys = [(text.speaker, text.text, text.language) for text in texts]
     while True:
         done: dict[int, Line] = {}
         try:
-            lines, warnings = _read(voice, texts, plan, report, done)
+            lines, warnings = _read(voice, texts, plan, may_skip, report, done)
         except Cancelled as cancelled:
             if not any(line.words for line in done.values()):
                 raise
@@ -54,7 +54,7 @@ def read_plan(
 
 
 def _read(
-    voice: Path, texts: Sequence[LineText], plan: Plan, report: Report, done: dict[int, Line]
+    voice: Path, texts: Sequence[LineText], plan: Plan, may_skip: bool, report: Report, done: dict[int, Line]
 ) -> tuple[dict[int, Line], tuple[str, ...]]:
     total = sum(change.last - change.first for change in plan.changes)
 
@@ -69,7 +69,7 @@ def _read(
 
     if not plan.changes:
         return {}, ()
-    return run_apart(read_changes, voice, list(texts), plan.changes, progress=progress, keep=keep)
+    return run_apart(read_changes, voice, list(texts), plan.changes, may_skip, progress=progress, keep=keep)
 
 
 def _some(done: dict[int, Line], texts: Sequence[LineText]) -> Callable[[Change], list[Line]]:

@@ -26,7 +26,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
     plan = plan_rereading(old, [(t.speaker, t.text, t.language) for t in texts])
     try:
         with row_of(whole_take(take)) as voice:
-            reading, warnings = read_plan(voice, texts, old, plan, report)
+            reading, warnings = read_plan(voice, texts, old, plan, report, may_skip=True)
     except Partly as partly:
         set_reading(take, partly.reading, job.options["words"])
         job.kept = f"{partly.done} of {partly.total} lines were found by then, and are kept."

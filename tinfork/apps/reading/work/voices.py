@@ -1,9 +1,7 @@
 """The job that proposes who speaks when, by the sound of the voices alone."""
 
 from collections.abc import Callable
-from pathlib import Path
 
-import numpy as np
 from django.urls import reverse
 
 from tinfork.apps.jobs.models import Job
@@ -11,16 +9,9 @@ from tinfork.apps.reading.actions.speakers import keep_proposal
 from tinfork.apps.reading.queries import soundtrack_of
 from tinfork.apps.reading.work.voice import row_of
 from tinfork.core.errors import SoundError
-from tinfork.core.sound.speakers import Voiced, propose_speakers
 from tinfork.core.soundtrack.assembly import assemble
 from tinfork.engines.apart import run_apart
-from tinfork.engines.limits import READING_HZ
-
-
-def listen(voice: Path, count: int | None, report: Callable[[str, float], None]) -> list[Voiced]:
-    """In a process of its own: the stretches of each voice."""
-    report("Telling the voices apart", 0.2)
-    return propose_speakers(np.load(voice), READING_HZ, count)
+from tinfork.engines.hearing import tell_voices_apart
 
 
 def run(job: Job, report: Callable[[str, float], None]) -> None:
@@ -32,7 +23,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
     if not regions:
         raise SoundError("The shot has no voice to listen to. Bring the recording of it first.")
     with row_of(regions) as voice:
-        spans = run_apart(listen, voice, job.options.get("count"), progress=report)
+        spans = run_apart(tell_voices_apart, voice, job.options.get("count"), progress=report)
     if not spans:
         raise SoundError("There is no speech to be heard in this shot's sound.")
     keep_proposal(shot=shot, regions=regions, spans=spans)

@@ -32,6 +32,11 @@ export class Lens extends View {
     this.view.width = this.width;
   }
 
+  /** Lanes of holds are lower where there are many. */
+  get holdHeight() {
+    return this.shot.characters.length > 2 ? LANE - 4 : LANE + 8;
+  }
+
   follow() {
     const timeUs = this.shot.rate.firstUs(this.transport.frame.value);
     const before = this.view.startUs;
@@ -74,7 +79,8 @@ export class Lens extends View {
   draw(/** @type {CanvasRenderingContext2D} */ context) {
     const { theme, width, height, shot } = this;
     const lanes = 2 + shot.characters.length;
-    const laneTop = height - lanes * (LANE + GAP) - shot.characters.length * 8 - 6;
+    const more = this.holdHeight - LANE;
+    const laneTop = height - lanes * (LANE + GAP) - shot.characters.length * more - 6;
     context.fillStyle = theme.sheet;
     context.fillRect(0, 0, width, height);
     this.drawCurrent(context);
@@ -83,7 +89,7 @@ export class Lens extends View {
     this.drawWords(context, laneTop);
     this.drawPhonemes(context, laneTop + LANE + GAP);
     shot.characters.forEach((character, at) => {
-      this.drawHolds(context, character, laneTop + (2 + at) * (LANE + GAP) + at * 8);
+      this.drawHolds(context, character, laneTop + (2 + at) * (LANE + GAP) + at * more);
     });
     this.drawPlayhead(context);
   }
@@ -159,9 +165,9 @@ export class Lens extends View {
 
   drawWords(/** @type {CanvasRenderingContext2D} */ context, /** @type {number} */ top) {
     const { shot, theme, view } = this;
-    const { ink } = shot.characters[0];
     context.textAlign = "left";
     for (const word of shot.between(shot.words, view.startUs, view.endUs)) {
+      const { ink } = shot.speakerOf(word);
       const { left, right } = this.box(context, word, top, theme.wordWash(ink), theme.speaker(ink));
       if (right - left < 12) continue;
       context.fillStyle = theme.ink;
@@ -191,7 +197,7 @@ export class Lens extends View {
     const { shot, theme, view } = this;
     const { rate } = shot;
     const current = this.transport.frame.value;
-    const height = LANE + 8;
+    const height = this.holdHeight;
     const first = shot.holdIndex(character, rate.frameAt(Math.max(0, Math.floor(view.startUs))));
     for (let index = first; index < character.holds.length; index += 1) {
       const hold = character.holds[index];

@@ -1,6 +1,7 @@
 /** Puts the Desk together: the only module that looks things up in the page. */
 import { fillKeys } from "../lib/help.js";
 import { Scope } from "../lib/scope.js";
+import { Signal } from "../lib/signal.js";
 import { readTheme } from "./canvas.js";
 import { timecode } from "./clock.js";
 import { keyTable, listenForKeys } from "./keys.js";
@@ -8,6 +9,7 @@ import { Lens } from "./lens.js";
 import { Shot } from "./model.js";
 import { Peaks } from "./peaks.js";
 import { Pictures } from "./pictures.js";
+import { ReelView } from "./reel.js";
 import { Sheet } from "./sheet.js";
 import { Stage } from "./stage.js";
 import { Strip } from "./strip.js";
@@ -23,12 +25,16 @@ function start() {
   const transport = new Transport(shot, find("#sound"), scope);
   const peaks = new Peaks(shot.sound);
   const pictures = new Map(shot.characters.map((character) => [character.id, new Pictures(character.drawings)]));
-  const parts = { shot, transport, peaks, pictures };
+  /** The character in hand: the Tray is theirs. */
+  const hand = new Signal(shot.characters[0]);
+  const parts = { shot, transport, peaks, pictures, hand };
   const sheet = new Sheet(find("#sheet"), parts, scope, theme);
   const lens = new Lens(find("#lens canvas"), parts, scope, theme);
   const strip = new Strip(find("#strip canvas"), { ...parts, lens }, scope, theme);
   new Stage(find("#stage"), parts, scope);
   new Tray(find("#tray"), parts, scope);
+  if (shot.reel) new ReelView(find("#reel"), shot.reel, shot, transport, scope);
+  wireTabs(shot, hand, scope);
   const views = [sheet, lens, strip];
   const redraw = () => views.forEach((view) => view.redraw());
   peaks.onArrival = redraw;
@@ -51,6 +57,22 @@ function start() {
   showSpan(shot, lens);
   scope.listen(window, "pagehide", () => scope.dispose());
   document.documentElement.dataset.desk = "ready";
+}
+
+/**
+ * @param {Shot} shot
+ * @param {Signal<import("./model.js").Character>} hand
+ * @param {Scope} scope
+ */
+function wireTabs(shot, hand, scope) {
+  const tabs = /** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll(".tabs [data-character]"));
+  for (const tab of tabs) {
+    scope.listen(tab, "click", () => {
+      hand.value = shot.characters.find((character) => String(character.id) === tab.dataset.character) || hand.value;
+      tab.blur();
+    });
+  }
+  scope.add(hand.follow((character) => tabs.forEach((tab) => tab.setAttribute("aria-pressed", String(tab.dataset.character === String(character.id))))));
 }
 
 function showSpan(/** @type {Shot} */ shot, /** @type {Lens} */ lens) {

@@ -2,7 +2,7 @@
  * The shot as the page knows it: what is heard and shown when. Reads only; Python decides.
  *
  * @typedef {{start: number, end: number, drawing: number, viseme: string}} Hold
- * @typedef {{text: string, start: number, end: number, sure: number, line: number, speaker: string}} Word
+ * @typedef {{text: string, start: number, end: number, sure: number, line: number, speaker: number}} Word
  * @typedef {{ipa: string, viseme: string, start: number, end: number, sure: number, word: number}} Phoneme
  * @typedef {{id: number, number: number, name: string, key: string, set: string, sounds: string[], hidden: boolean, url: string,
  *   thumb: string} & import("../lib/lay.js").Registered} Drawing a hold's `drawing` is its `id`; people see its `number`
@@ -27,6 +27,19 @@ export function lastStarted(items, at) {
   return low;
 }
 
+/** @type {WeakMap<object, number>} */
+const longest = new WeakMap();
+
+/** The length of the longest of some items. */
+function longestOf(/** @type {Array<{start: number, end: number}>} */ items) {
+  let found = longest.get(items);
+  if (found === undefined) {
+    found = items.reduce((most, item) => Math.max(most, item.end - item.start), 0);
+    longest.set(items, found);
+  }
+  return found;
+}
+
 export class Shot {
   constructor(/** @type {any} */ document) {
     this.name = document.shot.name;
@@ -44,9 +57,17 @@ export class Shot {
     /** @type {Map<number, Drawing>} */
     this.drawings = new Map(this.characters.flatMap((character) => character.drawings.map((drawing) => [drawing.id, drawing])));
     this.sound = document.sound;
+    /** @type {Array<{speaker: number, start: number, end: number}>} */
+    this.turns = document.turns;
+    this.reel = document.reel;
     /** @type {number} */
     this.doubtful = document.doubtful;
     this.secondLooks = this.words.filter((word) => word.sure < this.doubtful);
+  }
+
+  /** Whose word it is; nobody's goes to the first. */
+  speakerOf(/** @type {{speaker: number}} */ item) {
+    return this.characters.find((character) => character.id === item.speaker) || this.characters[0];
   }
 
   /** The number that people see for a frame. */
@@ -79,7 +100,7 @@ export class Shot {
   }
 
   /**
-   * Items that overlap a span of time.
+   * Items that overlap a span of time; two speakers' items may overlap each other.
    * @template {{start: number, end: number}} T
    * @param {T[]} items
    * @param {number} fromUs
@@ -88,7 +109,7 @@ export class Shot {
    */
   between(items, fromUs, toUs) {
     const out = [];
-    for (let at = Math.max(0, lastStarted(items, fromUs)); at < items.length && items[at].start < toUs; at += 1) {
+    for (let at = Math.max(0, lastStarted(items, fromUs - longestOf(items))); at < items.length && items[at].start < toUs; at += 1) {
       if (items[at].end > fromUs) out.push(items[at]);
     }
     return out;

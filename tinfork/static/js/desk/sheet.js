@@ -4,6 +4,8 @@ import { View } from "./canvas.js";
 
 export const ROW = 16;
 const HEAD = 26;
+const WIDE = 104;
+const NARROW = 78;
 const COLUMNS = { frame: 44, sound: 56, words: 74, ipa: 44 };
 
 export class Sheet extends View {
@@ -22,6 +24,9 @@ export class Sheet extends View {
     this.peaks = parts.peaks;
     this.pictures = parts.pictures;
     const filler = /** @type {HTMLElement} */ (scroller.querySelector(".filler"));
+    // Every character has a column: the Sheet is as wide as they need, up to what the Stage can spare.
+    const wanted = Object.values(COLUMNS).reduce((sum, width) => sum + width, 0) + this.shot.characters.length * (this.shot.characters.length > 1 ? NARROW : WIDE);
+    document.documentElement.style.setProperty("--sheet-wanted", `${wanted}px`);
     filler.style.height = `${HEAD + this.shot.frames * ROW}px`;
     scope.listen(scroller, "scroll", () => this.redraw(), { passive: true });
     scope.listen(scroller, "pointerdown", (event) => this.press(event));
@@ -35,7 +40,7 @@ export class Sheet extends View {
       x += width;
       return column;
     });
-    const width = Math.max(88, (this.width - x) / this.shot.characters.length);
+    const width = Math.max(64, (this.width - x) / this.shot.characters.length);
     for (const character of this.shot.characters) {
       out.push({ name: character.name, x, width });
       x += width;
@@ -128,7 +133,7 @@ export class Sheet extends View {
     const wordX = COLUMNS.frame + COLUMNS.sound;
     context.textAlign = "left";
     for (const word of shot.between(shot.words, fromUs, toUs)) {
-      context.fillStyle = theme.speaker(shot.characters[0].ink);
+      context.fillStyle = theme.speaker(shot.speakerOf(word).ink);
       context.fillRect(wordX + 4, place(word.start) + 1, 2, Math.max(2, place(word.end) - place(word.start) - 2));
       context.fillStyle = theme.ink;
       context.font = `500 12px ${theme.sans}`;
@@ -173,9 +178,9 @@ export class Sheet extends View {
       const room = Math.min(bottom - top, ROW * 2) - 2;
       if (theme.mouthGround) {
         context.fillStyle = theme.mouthGround;
-        context.fillRect(column.x + 5, top + 2, Math.min(40, column.width - 58), room - 1);
+        context.fillRect(column.x + 5, top + 2, Math.min(40, column.width - 50), room - 1);
       }
-      pictures?.draw(context, hold.drawing, column.x + 4, top + 1, Math.min(42, column.width - 58), room);
+      pictures?.draw(context, hold.drawing, column.x + 4, top + 1, Math.min(42, column.width - 48), room);
       context.fillStyle = ink;
       context.font = `700 12px ${theme.mono}`;
       context.textAlign = "right";

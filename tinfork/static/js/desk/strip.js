@@ -63,18 +63,15 @@ export class Strip extends View {
     context.fillRect(this.x(shot.rate.firstUs(this.transport.frame.value)) - 0.75, 0, 1.5, height);
   }
 
-  /** Where someone speaks: a bar from the first word of a line to its last. */
+  /** Who has the word: a bar for each turn, a row lower where two speak at once. */
   drawTurns(/** @type {CanvasRenderingContext2D} */ context) {
     const { shot, theme, height } = this;
-    let at = 0;
-    while (at < shot.words.length) {
-      let end = at;
-      while (end + 1 < shot.words.length && shot.words[end + 1].line === shot.words[at].line) end += 1;
-      const character = shot.characters.find((c) => c.name === shot.words[at].speaker) || shot.characters[0];
-      context.fillStyle = theme.speaker(character.ink);
-      const left = this.x(shot.words[at].start);
-      context.fillRect(left, height - 5, Math.max(2, this.x(shot.words[end].end) - left), 3);
-      at = end + 1;
+    let end = -1;
+    for (const turn of shot.turns) {
+      context.fillStyle = theme.speaker(shot.speakerOf(turn).ink);
+      const left = this.x(turn.start);
+      context.fillRect(left, height - (turn.start < end ? 9 : 5), Math.max(2, this.x(turn.end) - left), 3);
+      end = Math.max(end, turn.end);
     }
   }
 }

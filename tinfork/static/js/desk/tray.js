@@ -4,22 +4,36 @@ import { timecode } from "./clock.js";
 export class Tray {
   /**
    * @param {HTMLElement} root
-   * @param {{shot: import("./model.js").Shot, transport: import("./transport.js").Transport}} parts
+   * @param {{shot: import("./model.js").Shot, transport: import("./transport.js").Transport,
+   *   hand: import("../lib/signal.js").Signal<import("./model.js").Character>}} parts
    * @param {import("../lib/scope.js").Scope} scope
    */
   constructor(root, parts, scope) {
     this.root = root;
     this.shot = parts.shot;
-    this.character = this.shot.characters[0];
+    this.hand = parts.hand;
     this.part = (/** @type {string} */ name) => /** @type {HTMLElement} */ (root.querySelector(`[data-part="${name}"]`));
     this.current = -1;
-    this.build();
+    scope.add(
+      this.hand.follow(() => {
+        this.build();
+        this.show(parts.transport.frame.value);
+      }),
+    );
     scope.add(parts.transport.frame.follow((frame) => this.show(frame)));
+  }
+
+  get character() {
+    return this.hand.value;
   }
 
   build() {
     const template = /** @type {HTMLTemplateElement} */ (this.root.querySelector("template"));
     const uses = new Map();
+    this.root.className = `tint-${this.character.ink}`;
+    this.part("name").textContent = this.character.name;
+    this.part("drawings").replaceChildren();
+    this.current = -1;
     for (const hold of this.character.holds) uses.set(hold.drawing, (uses.get(hold.drawing) || 0) + 1);
     /** @type {Map<number, HTMLElement>} */
     this.cards = new Map();

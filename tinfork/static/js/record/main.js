@@ -194,7 +194,7 @@ class RecordPage {
     this.number += 1;
     const rateHz = this.microphone.rateHz;
     const words = this.lines[this.line]?.dataset.text || "";
-    const name = `${words ? `${words.slice(0, 40).trim()}, ` : ""}take ${this.number}`;
+    const name = `Take ${this.number}${words ? `, ${words.slice(0, 40).trim()}` : ""}`;
     const element = find("#record-take").content.firstElementChild.cloneNode(true);
     const take = { name, chunks, rateHz, url: URL.createObjectURL(new Blob([wavOf(chunks, rateHz)], { type: "audio/wav" })), element };
     this.takes.push(take);

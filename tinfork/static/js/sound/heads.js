@@ -43,7 +43,7 @@ export class Heads {
     kind.textContent = track.kind === "voice" ? "read and heard" : "heard only";
     const mute = document.createElement("button");
     mute.type = "button";
-    mute.textContent = track.muted ? "silent" : "heard";
+    mute.textContent = "Mute";
     mute.setAttribute("aria-pressed", String(track.muted));
     mute.title = track.muted ? `Hear ${track.name} again` : `Silence ${track.name}; its words stay`;
     mute.setAttribute("aria-label", mute.title);

@@ -2,11 +2,12 @@
 
 export const RULER = 24;
 export const WORDS = 24;
-export const TURN = 30;
+const TURN_LEAST = 28;
+const TURN_MOST = 46;
 export const EDGE = 7;
 const GAP = 4;
 const TRACK_LEAST = 52;
-const TRACK_MOST = 120;
+const TRACK_MOST = 190;
 
 /**
  * @typedef {{kind: "ruler" | "track" | "words" | "turns", top: number, height: number, id: number}} Lane
@@ -20,8 +21,11 @@ const TRACK_MOST = 120;
  * @returns {Lane[]}
  */
 export function lanesOf(shot, height) {
-  const fixed = RULER + WORDS + GAP + shot.characters.length * (TURN + GAP) + 10;
-  const room = (height - fixed) / Math.max(1, shot.tracks.length) - GAP;
+  const people = shot.characters.length;
+  const fixed = RULER + WORDS + 2 * GAP + 10;
+  // Turns take a quarter of the room, tracks the rest.
+  const turn = Math.max(TURN_LEAST, Math.min(TURN_MOST, Math.floor((height - fixed) / 4 / people) - GAP));
+  const room = (height - fixed - people * (turn + GAP)) / Math.max(1, shot.tracks.length) - GAP;
   const track = Math.max(TRACK_LEAST, Math.min(TRACK_MOST, Math.floor(room)));
   /** @type {Lane[]} */
   const lanes = [{ kind: "ruler", top: 0, height: RULER, id: 0 }];
@@ -33,8 +37,8 @@ export function lanesOf(shot, height) {
   lanes.push({ kind: "words", top, height: WORDS, id: 0 });
   top += WORDS + GAP;
   for (const { id } of shot.characters) {
-    lanes.push({ kind: "turns", top, height: TURN, id });
-    top += TURN + GAP;
+    lanes.push({ kind: "turns", top, height: turn, id });
+    top += turn + GAP;
   }
   return lanes;
 }

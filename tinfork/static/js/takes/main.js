@@ -38,7 +38,11 @@ function drawSmall() {
 }
 
 async function drawOne(/** @type {HTMLCanvasElement} */ canvas) {
-  const answer = await fetch(canvas.dataset.peaks || "");
+  // The coarsest level that still has two bins a pixel.
+  const levels = (canvas.dataset.peaks || "").trim().split(" ");
+  const finest = (Number(canvas.dataset.length) / 1e6) * 1000;
+  const level = levels.findLastIndex((_, at) => finest / 4 ** at >= canvas.width * 2);
+  const answer = await fetch(levels[Math.max(0, level)]);
   if (!answer.ok) return;
   const data = new Int8Array(await answer.arrayBuffer());
   const bins = data.length / 2;

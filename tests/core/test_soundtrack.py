@@ -1,0 +1,179 @@
+import pytest
+from hypothesis import assume, given
+from hypothesis import strategies as st
+
+from tests.core.soundtracks import READ_1, TAKES, S, heard, one_clip, read, soundtracks
+from tinfork.core.errors import FormatError, TimingError
+from tinfork.core.formats.soundtrack_json import changed_parts, soundtrack_from_dict, soundtrack_to_dict, with_parts
+from tinfork.core.soundtrack import edits
+from tinfork.core.soundtrack.model import Pin, Soundtrack
+from tinfork.core.soundtrack.project import heard_at, placed_turns, reading_of
+
+
+def times(soundtrack):
+    return [(w.text, w.start_us, w.end_us) for w in reading_of(soundtrack).words()]
+
+
+def test_a_clip_carries_the_words_of_its_take_into_the_shots_time():
+    assert times(one_clip(start=2 * S))[0] == ("sit", 3 * S, 3 * S + 666_666)
+    assert one_clip(2 * S).duration_us == 12 * S
+
+
+@given(soundtracks(), st.integers(1, 5 * S))
+def test_moving_a_clip_moves_its_words_and_its_pins_and_nothing_else(soundtrack, by):
+    clip = soundtrack.clips[-1]
+    moved = edits.move(soundtrack, clip.id, clip.start_us + by)
+    assert [c for c in moved.clips if c.id != clip.id] == [c for c in soundtrack.clips if c.id != clip.id]
+    assert moved.clip(clip.id).start_us == clip.start_us + by
+    for before, after in zip(soundtrack.pins, moved.pins, strict=True):
+        inside = clip.start_us <= before.start_us and before.end_us <= clip.end_us
+        assert after.start_us - before.start_us == (by if inside else 0)
+        assert after.end_us - after.start_us == before.end_us - before.start_us
+
+
+def test_moving_the_sound_alone_leaves_words_and_pins_and_back_again():
+    soundtrack = one_clip(start=S)
+    soundtrack = Soundtrack(soundtrack.tracks, soundtrack.clips, soundtrack.voices, (Pin(1, 2 * S, 3 * S),))
+    alone = edits.move(soundtrack, 1, 3 * S, what=edits.SOUND)
+    assert times(alone) == times(soundtrack)
+    assert alone.pins == soundtrack.pins
+    words = edits.move(soundtrack, 1, 3 * S, what=edits.READING)
+    assert [a - b for (_, a, _), (_, b, _) in zip(times(words), times(soundtrack), strict=True)] == [2 * S] * 5
+    assert words.clip(1).start_us == S
+    assert words.pins[0].start_us == 4 * S
+    assert edits.move(words, 1, -S, what=edits.READING).clip(1) == soundtrack.clip(1)
+
+
+@given(soundtracks(), st.data())
+def test_splitting_changes_nothing_that_is_heard_or_read(soundtrack, data):
+    clip = data.draw(st.sampled_from(soundtrack.clips))
+    assume(clip.length_us >= 20_000)
+    at = clip.start_us + data.draw(st.integers(10_000, clip.length_us - 10_000))
+    split = edits.split(soundtrack, clip.id, at)
+    assert len(split.clips) == len(soundtrack.clips) + 1
+    assert heard(split) == heard(soundtrack)
+    assert split.duration_us == soundtrack.duration_us
+    # A word that lies across the cut is read on one side: its middle's.
+    assert [w.text for w in reading_of(split).words()] == [w.text for w in reading_of(soundtrack).words()]
+
+
+@given(soundtracks(), st.integers(0, 12 * S), st.integers(1, 200))
+def test_room_for_action_moves_all_that_is_after_it_and_loses_no_sample(soundtrack, at, frames):
+    length = frames * 41_667
+    cut = [c for c in soundtrack.clips if c.start_us < at < c.end_us]
+    assume(all(at - c.start_us >= 10_000 and c.end_us - at >= 10_000 for c in cut))
+    wider = edits.insert_gap(soundtrack, at, length)
+    for time in range(0, soundtrack.duration_us, 370_000):
+        assert heard_at(wider, time + (length if time >= at else 0)) == heard_at(soundtrack, time)
+    assert not any(heard_at(wider, at + length * part // 7) for part in range(7))
+    assert sum(c.length_us for c in wider.clips) == sum(c.length_us for c in soundtrack.clips)
+    for before, after in zip(soundtrack.pins, wider.pins, strict=True):
+        assert after.start_us == before.start_us + (length if before.start_us >= at else 0)
+        assert after.end_us == before.end_us + (length if before.end_us > at else 0)
+
+
+@given(soundtracks(), st.data())
+def test_trimming_hides_words_and_trimming_back_shows_them_again(soundtrack, data):
+    clip = data.draw(st.sampled_from(soundtrack.clips))
+    assume(clip.length_us >= 100_000)
+    part = data.draw(st.integers(10_000, clip.length_us - 20_000))
+    shorter = edits.trim(soundtrack, clip.id, end_us=clip.start_us + part)
+    assert shorter.clip(clip.id).in_us == clip.in_us
+    assert edits.trim(shorter, clip.id, end_us=clip.end_us) == soundtrack
+    later = edits.trim(soundtrack, clip.id, start_us=clip.start_us + part)
+    assert later.clip(clip.id).shot_time(0) == clip.shot_time(0)
+    assert edits.trim(later, clip.id, start_us=clip.start_us) == soundtrack
+
+
+def test_a_clip_is_never_trimmed_past_its_take_or_to_nothing():
+    soundtrack = one_clip(start=2 * S)
+    assert edits.trim(soundtrack, 1, start_us=0, end_us=99 * S) == soundtrack
+    with pytest.raises(TimingError, match="Nothing would be left"):
+        edits.trim(soundtrack, 1, start_us=12 * S)
+
+
+def test_clips_do_not_overlap_on_a_track_nor_change_the_kind_of_track():
+    soundtrack = edits.place(one_clip(), 2, TAKES[2], 10 * S, track=1, reading=read(2, ("hm", 0, S)))
+    with pytest.raises(TimingError, match="another clip in the way"):
+        edits.move(soundtrack, 2, 9 * S)
+    soundtrack = edits.place(soundtrack, 3, TAKES[3], 0, kind="effects")
+    with pytest.raises(TimingError, match="Voices stay on tracks of voices"):
+        edits.move(soundtrack, 1, 0, track=2)
+    with pytest.raises(TimingError, match="before the first frame"):
+        edits.move(soundtrack, 1, -1)
+
+
+def test_effects_are_heard_and_never_read():
+    soundtrack = edits.place(Soundtrack(), 1, TAKES[1], 0, kind="effects", reading=READ_1)
+    assert not list(reading_of(soundtrack).words())
+    assert soundtrack.voices == ()
+    assert heard_at(soundtrack, S) == {(1, S)}
+
+
+def test_a_duplicate_has_words_of_its_own_and_finds_room():
+    soundtrack = edits.duplicate(one_clip(), 1, 5 * S)
+    assert [c.track for c in soundtrack.clips] == [1, 2]
+    changed = edits.set_reading(soundtrack, 2, read(1, ("other words", S, 2 * S)))
+    assert [t for t, *_ in times(changed)][:3] == ["sit", "down", "now"]
+    assert "other" in [t for t, *_ in times(changed)]
+
+
+@given(st.integers(0, 300))
+def test_speech_begins_where_it_is_told_to(frame):
+    at = frame * 41_667
+    soundtrack = edits.begin_speech(one_clip(start=S), at)
+    assert times(soundtrack)[0][1] == at
+
+
+def test_words_are_never_trimmed_off_to_begin_earlier():
+    soundtrack = edits.begin_speech(one_clip(), 0)
+    assert times(soundtrack)[0][1] == 0
+    assert soundtrack.clip(1).in_us == S
+    with_bell = edits.place(one_clip(), 3, TAKES[3], 0, kind="effects")
+    with pytest.raises(TimingError, match="would be lost"):
+        edits.begin_speech(with_bell, 0)
+    with pytest.raises(TimingError, match="no speech"):
+        edits.begin_speech(Soundtrack(), 0)
+
+
+def test_a_set_length_cuts_or_fills_and_grows_with_room_for_action():
+    soundtrack = edits.set_length(one_clip(), 6 * S)
+    assert soundtrack.duration_us == 6 * S
+    assert [t for t, *_ in times(soundtrack)] == ["sit", "down", "now", "good"]
+    assert edits.insert_gap(soundtrack, S, S).duration_us == 7 * S
+    assert edits.set_length(soundtrack, 0).duration_us == 10 * S
+
+
+def test_turns_lie_where_their_clips_are_heard():
+    soundtrack = edits.insert_gap(one_clip(start=S), 5 * S, 2 * S)
+    assert [(p.turn.start_us, p.turn.end_us) for p in placed_turns(soundtrack)] == [
+        (2 * S, 3_999_998),
+        (8 * S, 10 * S),
+    ]
+
+
+@given(soundtracks())
+def test_a_soundtrack_survives_its_document_and_any_edit_its_undoing(soundtrack):
+    document = soundtrack_to_dict(soundtrack)
+    assert soundtrack_from_dict(document) == soundtrack
+    after = edits.remove(edits.insert_gap(soundtrack, soundtrack.clips[0].start_us, S), soundtrack.clips[0].id)
+    new = soundtrack_to_dict(after)
+    before_parts, after_parts = changed_parts(document, new)
+    assert with_parts(new, before_parts) == document
+    assert with_parts(document, after_parts) == new
+
+
+@pytest.mark.parametrize(
+    "document",
+    [None, [], {}, {"version": 2}, {"version": 1, "tracks": [], "clips": [{"id": 1}], "voices": [], "length": 0}],
+)
+def test_what_is_no_soundtrack_is_refused(document):
+    with pytest.raises(FormatError):
+        soundtrack_from_dict(document)
+
+
+def test_a_soundtrack_that_contradicts_itself_is_refused():
+    document = soundtrack_to_dict(one_clip())
+    document["clips"][0]["length"] = 99 * S
+    with pytest.raises(FormatError, match="contradicts itself"):
+        soundtrack_from_dict(document)
