@@ -184,7 +184,7 @@ def test_a_silent_character_rests_and_never_mouths_another_ones_words(talk):
 
 def test_a_turn_given_to_another_moves_their_mouth_instead_and_outlives_a_new_reading(talk, edit, client, work):
     shot, _ = talk
-    odalys, brindle = shot.characters
+    _odalys, brindle = shot.characters
     turn = document(client, shot)["turns"][0]
     answer = edit("turn_give", clip=turn["clip"], turn=turn["at"], speaker=str(brindle.pk))
     assert answer["document"]["turns"][0]["speaker"] == brindle.pk
@@ -253,7 +253,7 @@ def test_an_unknown_name_is_asked_about_and_can_be_made(shot, client, work):
 
 
 def test_voices_are_told_apart_by_ear_and_accepted_by_a_person(client, shot, work, brindle):
-    data, turns = sounds.conversation()
+    data, _turns = sounds.conversation()
     client.post(f"/shots/{shot.pk}/sounds", {"sound": upload("talk.wav", data)})
     work()
     client.post(f"/shots/{shot.pk}/voices", {"count": "2"})

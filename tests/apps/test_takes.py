@@ -161,7 +161,7 @@ def test_a_text_is_spoken_by_the_machine_with_exact_times(client, production, br
     assert job.state == "done", job.error
     take = Take.objects.get()
     assert take.source == "spoken"
-    assert [(x.speaker, x.language) for x in take.content.lines][0] == (str(brindle.pk), "en-us")
+    assert next((x.speaker, x.language) for x in take.content.lines) == (str(brindle.pk), "en-us")
     assert take.content.lines[1].language == "es"
     assert all(p.confidence == 1.0 for p in take.content.phonemes())
     assert "spoken by machine" in page_of(client, f"/productions/{production.pk}/takes")

@@ -25,7 +25,7 @@ def test_clips_are_placed_to_the_frame():
     soundtrack = do(do(Soundtrack(), "place", take=1, frame=54), "place", take=2, frame=7, kind="effects")
     assert [(c.take, c.start_us) for c in soundtrack.clips] == [(2, RATE.first_us(7)), (1, RATE.first_us(54))]
     assert [t.kind for t in soundtrack.tracks] == ["voice", "effects"]
-    assert [w.text for w in reading_of(soundtrack).words()][0] == "sit"
+    assert next(w.text for w in reading_of(soundtrack).words()) == "sit"
 
 
 def test_a_part_of_a_take_is_placed_with_the_words_in_it():

@@ -1,3 +1,5 @@
+import itertools
+
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -63,7 +65,7 @@ def test_turns_of_one_speaker_never_overlap_and_stay_in_order(spans):
     assert list(turns) == sorted(turns, key=lambda t: (t.start_us, t.end_us, t.speaker))
     for who in "12":
         own = [t for t in turns if t.speaker == who]
-        assert all(a.end_us <= b.start_us for a, b in zip(own, own[1:], strict=False))
+        assert all(a.end_us <= b.start_us for a, b in itertools.pairwise(own))
         covered = {u for a, b in ((t.start_us, t.end_us) for t in own) for u in range(a // S, b // S)}
         assert covered >= {u for w, a, b in spans if w == who for u in range(-(-a // S), min(a + b, 30 * S) // S)}
 

@@ -1,9 +1,12 @@
 /** The story reel beside the Stage, in step with the sound: the sound is the clock, the picture follows. */
 
 /** Further off than this while playing, the picture is put right at once. */
-const JUMP_S = 0.25;
-/** How fast a small lag is made up. */
-const CATCH_UP = 0.06;
+const JUMP_S = 0.6;
+/** In how long a lag is made up, and how much faster or slower the picture may run for it. */
+const MEND_S = 0.2;
+const MOST = 0.8;
+/** Browsers play no slower. */
+const SLOWEST = 0.0625;
 
 export class ReelView {
   /**
@@ -18,10 +21,22 @@ export class ReelView {
     this.reel = reel;
     this.shot = shot;
     this.transport = transport;
+    this.watching = 0;
+    this.startedS = -1;
     this.video = /** @type {HTMLVideoElement} */ (root.querySelector("video"));
     this.video.muted = true;
     this.video.preload = "auto";
     this.video.src = reel.url;
+    /** The time of the frame in sight. */
+    this.shownS = 0;
+    const watch = () => {
+      this.watching = this.video.requestVideoFrameCallback((_now, { mediaTime }) => {
+        this.shownS = mediaTime;
+        watch();
+      });
+    };
+    watch();
+    scope.add(() => this.video.cancelVideoFrameCallback(this.watching));
     scope.add(transport.playing.follow((playing) => (playing ? this.play() : this.hold())));
     scope.add(transport.frame.follow(() => (transport.playing.value ? this.keepUp() : this.hold())));
     scope.add(transport.speed.follow(() => this.keepUp()));
@@ -44,14 +59,12 @@ export class ReelView {
   }
 
   play() {
+    this.startedS = this.transport.audio.currentTime;
     this.root.classList.toggle("over", this.isOver);
-    if (this.isOver) return;
-    this.video.currentTime = this.dueS(this.transport.audio.currentTime);
     this.video.playbackRate = this.transport.speed.value;
-    this.video.play().catch(() => {});
   }
 
-  /** While playing: a small lag is made up by speed, a large one at once. */
+  /** While playing: a lag is made up by speed, a large one at once. */
   keepUp() {
     if (!this.transport.playing.value) return;
     this.root.classList.toggle("over", this.isOver);
@@ -59,13 +72,21 @@ export class ReelView {
       this.video.pause();
       return;
     }
-    if (this.video.paused) this.play();
+    // The sound takes a moment to set in after it was started: the picture waits for it.
+    if (this.transport.audio.currentTime === this.startedS) return;
+    if (this.video.paused) this.video.play().catch(() => {});
     if (this.video.seeking) return;
-    const lag = this.dueS(this.transport.audio.currentTime) - this.video.currentTime;
     const speed = this.transport.speed.value;
-    if (Math.abs(lag) > JUMP_S) this.video.currentTime += lag;
-    const half = this.shot.rate.firstUs(1) / 4e6;
-    this.video.playbackRate = speed * (Math.abs(lag) < half ? 1 : 1 + Math.sign(lag) * CATCH_UP);
+    const lag = this.lagS;
+    if (Math.abs(lag) > JUMP_S * speed) this.video.currentTime = this.dueS(this.transport.audio.currentTime) + 0.1 * speed;
+    this.video.playbackRate = Math.max(SLOWEST, speed * (1 + Math.max(-MOST, Math.min(MOST, lag / (MEND_S * speed)))));
+  }
+
+  /** How far the frame in sight is behind the sound: the browser's own clock of the picture runs ahead of what is shown. */
+  get lagS() {
+    const frameS = this.shot.rate.firstUs(1) / 1e6;
+    const due = this.dueS(this.transport.audio.currentTime);
+    return due - (this.shownS + frameS / 2);
   }
 
   /** Standing still: the very frame, from the middle of its time, so that rounding cannot show its neighbour. */
