@@ -172,11 +172,11 @@ def _windows(
     while not layout.is_done:
         laid = layout.find()
         aligned = _align_laid(wording.aligner, samples, keys, laid)
-        if _fits_badly(laid, aligned, loud):
-            # Something else is said here too: step over it.
+        if faults := _faults(laid, aligned, loud):
+            # Something else may be said here too: step over it, if that fits better.
             other = layout.find(past_others=True)
             other_aligned = _align_laid(wording.aligner, samples, keys, other)
-            if other_aligned or not aligned:
+            if _faults(other, other_aligned, loud) < faults:
                 laid, aligned = other, other_aligned
         layout.accept(laid)
         numbers = [firsts[line] + word for line, word, *_ in laid.words]
@@ -195,24 +195,24 @@ def _align_laid(aligner: Aligner, samples: NDArray[np.float32], keys: list[list[
     return [_shifted(word, start) for word in aligned or ()]
 
 
-#: A window with a line or a word that fits worse than this (log likelihood a frame), or with more loud sound than this
-#: without words, has speech in it that its lines do not have. Measured on two voices with and without such speech.
-_BAD_LINE, _BAD_WORD, _BARE = -50.0, -100.0, 0.06
+#: A line whose words fit worse than this on average (log likelihood a frame), and the share of loud sound without words
+#: from which on it counts: measured on two voices with and without speech that no line has.
+_BAD_LINE, _BARE = -52.0, 0.15
 
 
-def _fits_badly(laid: Laid, aligned: list[AlignedWord], loud: NDArray[np.bool_]) -> bool:
-    """Whether the words of a window do not sound like it, or leave much of it without words."""
+def _faults(laid: Laid, aligned: list[AlignedWord], loud: NDArray[np.bool_]) -> float:
+    """In how many ways the words of a window do not fit it: lines that do not sound like it, sound without words."""
     if not aligned:
-        return True
+        return float("inf")
+    first, last = round(laid.words[0][2] * 100), round(laid.words[-1][3] * 100)
+    bare = loud[max(0, first) : last].copy()
+    total = max(1, int(bare.sum()))
     scores: dict[int, list[float]] = {}
-    bare = loud[round(laid.words[0][2] * 100) : round(laid.words[-1][3] * 100)].copy()
-    first = round(laid.words[0][2] * 100)
     for (line, _, start, end), word in zip(laid.words, aligned, strict=True):
         scores.setdefault(line, []).append(word.score)
         bare[max(0, round(start * 100) - first) : round(end * 100) - first] = False
-    if bare.sum() > _BARE * max(1, loud[first : first + len(bare)].sum()):
-        return True
-    return any(float(np.median(own)) < _BAD_LINE or min(own) < _BAD_WORD for own in scores.values())
+    bad = sum(float(np.mean(own)) < _BAD_LINE for own in scores.values())
+    return bad + (int(bare.sum()) > _BARE * total)
 
 
 class _Track:

@@ -27,6 +27,7 @@ from tinfork.engines.limits import READING_HZ
 from tinfork.engines.reader import read_changes, read_track
 from tinfork.engines.wording import LineText
 from tools.bench.speech import Conversation, converse
+from tools.bench.waveform import bench_waveform
 
 LONG_S = 1800.0
 #: Voices with their pitch; pairs of one sex are the hard ones.
@@ -127,4 +128,5 @@ def bench_sound() -> dict[str, Any]:
         "turns by ear, number told": row(told),
         "turns by ear, number guessed": row(guessed),
         "half an hour": bench_long(),
+        "waveform of half an hour": bench_waveform(),
     }

@@ -1,15 +1,17 @@
 """Pictures of each main view, made from the demo film in a headless browser."""
 
 import io
+import json
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 from PIL import Image
 from playwright.sync_api import FilePayload, Page, sync_playwright
 
 from tinfork.core.mouths.starter import starter_pictures
 from tinfork.engines.raster import png_from_svg
-from tools.start.services import demo_login, throwaway
+from tools.start.services import ROOT, demo_login, throwaway
 
 CHROMIUM = "/usr/bin/chromium"
 #: A browser without a screen, as root too, that leaves the network alone.
@@ -25,7 +27,8 @@ BROWSER_ARGUMENTS = [
 ]
 
 
-def _sign_in(page: Page) -> None:
+def sign_in(page: Page) -> None:
+    """Sign in as the demo's user."""
     page.goto("/account/login/")
     page.get_by_label("Email").fill(demo_login()["email"])
     page.get_by_label("Password").fill(demo_login()["password"])
@@ -45,15 +48,15 @@ def _production(page: Page) -> None:
 def _wait_until_read(page: Page) -> None:
     for _ in range(120):
         _production(page)
-        if page.get_by_role("cell", name="read", exact=True).count() == 3:
+        if page.get_by_role("cell", name="read", exact=True).count() == 4:
             return
         page.wait_for_timeout(500)
     raise TimeoutError("The demo was not read in a minute.")
 
 
-def _desk(page: Page, frames: int = 0) -> None:
+def _desk(page: Page, frames: int = 0, shot: str = "020 The counter") -> None:
     _production(page)
-    page.get_by_role("link", name="020 The counter").click()
+    page.get_by_role("link", name=shot).click()
     page.wait_for_selector("html[data-desk=ready]")
     for _ in range(frames):
         page.keyboard.press("ArrowRight")
@@ -62,7 +65,63 @@ def _desk(page: Page, frames: int = 0) -> None:
 
 def _words(page: Page) -> None:
     _production(page)
-    page.get_by_role("link", name="Sound and words").nth(1).click()
+    page.get_by_role("link", name="Sound and words").nth(3).click()
+
+
+def _sound(page: Page) -> None:
+    _words(page)
+    page.get_by_role("link", name="Clips and turns").click()
+    page.wait_for_selector("#lanes canvas[data-drawn]")
+    for _ in range(3):
+        page.keyboard.press("PageDown")
+    page.locator("[data-list=turns] button").nth(1).click()
+    page.wait_for_timeout(900)
+
+
+def _takes(page: Page) -> None:
+    _production(page)
+    page.get_by_role("link", name="Takes").click()
+    page.wait_for_timeout(900)
+
+
+def _take(page: Page) -> None:
+    _takes(page)
+    page.get_by_role("link", name="040_the_last_loaf.wav").first.click()
+    if not page.get_by_role("heading", name="Lines 5").count():
+        page.get_by_label("The script of this recording").fill("\n".join(_film()["shots"][3]["words"]))
+        page.get_by_role("button", name="Find the lines").click()
+        page.get_by_role("heading", name="Lines 5").wait_for(timeout=60_000)
+    page.wait_for_timeout(600)
+
+
+def _film() -> Any:
+    return json.loads((ROOT / "demo" / "film.json").read_text("utf-8"))
+
+
+def _script(page: Page) -> None:
+    _production(page)
+    page.get_by_role("link", name="Script").click()
+    page.locator("#words").fill(
+        "# 050 The morning\nODALYS: The sun is up, and the bread is gone.\nBRINDLE: [yawns] Then the first tram is "
+        "mine.\n"
+        "MAYOR: Is there nothing left for me?\n# 060 The depot\nBRINDLE: Last stop. Everybody sleeps.\nPIM (es): "
+        "Hasta mañana."
+    )
+    page.get_by_role("button", name="Look at it").click()
+    page.wait_for_timeout(400)
+
+
+def _record(page: Page) -> None:
+    _words(page)
+    page.get_by_role("link", name="Record").click()
+    page.get_by_label("Count in").select_option("0")
+    page.get_by_label("Microphone").select_option("stand-in")
+    page.wait_for_timeout(500)
+    for seconds in (2.6, 1.9):
+        page.get_by_role("button", name="Record").click()
+        page.wait_for_timeout(seconds * 1000)
+        page.get_by_role("button", name="Stop").click()
+    page.wait_for_timeout(300)
 
 
 def _handover(page: Page) -> None:
@@ -124,7 +183,12 @@ def make_shots(target: Path) -> None:
         ("starter-chart", _starter, (1280, 800), False),
         ("cut-up", _cut, (1280, 800), False),
         ("words", _words, (1280, 800), False),
-        ("desk", lambda page: _desk(page, 55), (1280, 800), False),
+        ("sound", _sound, (1280, 800), False),
+        ("takes", _takes, (1280, 800), False),
+        ("take", _take, (1280, 800), False),
+        ("record", _record, (1280, 800), False),
+        ("script", _script, (1280, 800), False),
+        ("desk", lambda page: _desk(page, 60, "040 The last loaf"), (1280, 800), False),
         ("desk-dark", lambda page: _desk(page, 40), (1280, 800), True),
         ("desk-1024", lambda page: _desk(page, 55), (1024, 768), False),
         ("hand-over", _handover, (1280, 800), False),
@@ -137,7 +201,7 @@ def make_shots(target: Path) -> None:
                 color_scheme="dark" if dark else "light",
                 base_url=services.url,
             )
-            _sign_in(page)
+            sign_in(page)
             _wait_until_read(page)
             go(page)
             page.wait_for_load_state("networkidle")

@@ -94,6 +94,17 @@ class Job(models.Model):
         return subject
 
     @property
+    def waits_for(self) -> str:
+        """What a job that waits is waiting for, in words."""
+        if self.kind == self.Kind.READ:
+            ahead = Job.objects.filter(
+                kind=self.Kind.TAKE, options__shot=self.shot_id, state=self.State.RUNNING
+            ).first()
+            if ahead:
+                return f"{ahead.phase or 'Opening the sound'}, {ahead.percent} %"
+        return "waiting for its turn"
+
+    @property
     def is_open(self) -> bool:
         """Whether it still waits or runs."""
         return self.state in (self.State.WAITING, self.State.RUNNING)

@@ -2,6 +2,8 @@
 
 import hashlib
 import tempfile
+import threading
+from collections import defaultdict
 from contextlib import ExitStack
 from functools import lru_cache
 from pathlib import Path
@@ -17,6 +19,9 @@ from tinfork.apps.sound.models import Take
 from tinfork.apps.sound.queries import finest_peaks
 from tinfork.core.soundtrack.mix import mix_peaks
 from tinfork.engines.mixing import write_mix
+
+#: One mixing at a time of each mix in this process.
+_LOCKS: defaultdict[str, threading.Lock] = defaultdict(threading.Lock)
 
 
 @lru_cache(maxsize=16)
@@ -47,10 +52,18 @@ def mix_key(soundtrack: Soundtrack, *, for_listening: bool) -> str:
 
 def shot_mix(soundtrack: Soundtrack, *, for_listening: bool) -> str:
     """The storage key of the shot's sound, mixed if it was not yet. Loudness is evened out for listening only."""
-    key = mix_key(soundtrack, for_listening=for_listening)
-    if default_storage.exists(key):
-        return key
     takes = list(Take.objects.filter(soundtracks=soundtrack).exclude(listening=""))
+    if soundtrack.content.is_plain() and len(takes) == 1 and not (for_listening and takes[0].gain_db):
+        return takes[0].listening.name or ""
+    key = mix_key(soundtrack, for_listening=for_listening)
+    # Browsers ask for several parts of a sound at once: it is mixed once.
+    with _LOCKS[key]:
+        if not default_storage.exists(key):
+            _mix(soundtrack, takes, key, for_listening=for_listening)
+    return key
+
+
+def _mix(soundtrack: Soundtrack, takes: list[Take], key: str, *, for_listening: bool) -> None:
     with ExitStack() as stack, tempfile.TemporaryDirectory() as folder:
         paths = {take.pk: stack.enter_context(local_copy(take.listening)) for take in takes}
         gains = {take.pk: take.gain_db for take in takes} if for_listening else {}
@@ -58,7 +71,6 @@ def shot_mix(soundtrack: Soundtrack, *, for_listening: bool) -> str:
         write_mix(soundtrack.content, paths, target, gains_db=gains)
         keep_file_as(target, key)
     _forget_older(soundtrack, key, "listening" if for_listening else "handover")
-    return key
 
 
 def _forget_older(soundtrack: Soundtrack, key: str, purpose: str) -> None:

@@ -39,7 +39,7 @@ def _guess(row: Soundtrack, spans: Sequence[Mapping[str, int]]) -> dict[str, str
     shared: dict[tuple[int, str], int] = defaultdict(int)
     readings = {v.id: v.reading for v in row.content.voices}
     for span in spans:
-        for line in readings[span["voice"]].lines:
+        for line in readings[span["voice"]].lines if span["voice"] in readings else ():
             for word in line.words:
                 if span["start"] <= (word.start_us + word.end_us) // 2 < span["end"]:
                     shared[span["who"], line.speaker] += 1

@@ -32,13 +32,16 @@ def _page(request: UserRequest, shot: Shot, form: ReadForm, status: int = 200) -
     st = soundtrack.content
     takes = {t.pk: t for t in Take.objects.filter(pk__in={c.take for c in st.clips})}
     arriving = Job.objects.filter(production=shot.production, options__shot=shot.pk)
+    job = shot.jobs.filter(kind=Job.Kind.READ).first()
+    # A reading that waits for its sound says so itself.
+    shown = (Job.State.FAILED,) if job and job.is_open else (*OPEN, Job.State.FAILED)
     context = {
         "shot": shot,
         "form": form,
         "soundtrack": soundtrack,
         "clips": [(clip, takes[clip.take]) for clip in st.clips],
-        "job": shot.jobs.filter(kind=Job.Kind.READ).first(),
-        "arriving": [job for job in arriving if job.state in OPEN or job.state == Job.State.FAILED][:6],
+        "job": job,
+        "arriving": arriving.filter(state__in=shown)[:6],
         "working": is_anyone_working(),
         "then": "desk",
         "types": SOUND_TYPES,

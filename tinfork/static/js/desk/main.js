@@ -2,8 +2,8 @@
 import { fillKeys } from "../lib/help.js";
 import { Scope } from "../lib/scope.js";
 import { Signal } from "../lib/signal.js";
+import { wireBar } from "./bar.js";
 import { readTheme } from "./canvas.js";
-import { timecode } from "./clock.js";
 import { keyTable, listenForKeys } from "./keys.js";
 import { Lens } from "./lens.js";
 import { Shot } from "./model.js";
@@ -53,6 +53,7 @@ function start() {
   const table = keyTable({ transport, lens, shot, help: () => dialog.showModal() });
   listenForKeys(table, scope);
   wireBar(shot, transport, table, scope);
+  wireDeskBar(shot, transport, table, scope);
   fillKeys(dialog, table);
   showSpan(shot, lens);
   scope.listen(window, "pagehide", () => scope.dispose());
@@ -87,17 +88,7 @@ function showSpan(/** @type {Shot} */ shot, /** @type {Lens} */ lens) {
  * @param {Record<string, import("./keys.js").Key>} table
  * @param {Scope} scope
  */
-function wireBar(shot, transport, table, scope) {
-  const digits = Math.max(4, String(shot.number(shot.frames)).length);
-  for (const button of /** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll("[data-do]"))) {
-    const entry = table[button.dataset.do || ""];
-    button.title = `${entry.what} (${entry.shown})`;
-    scope.listen(button, "click", () => {
-      entry.run();
-      // The keyboard stays with the Desk, not with the button.
-      button.blur();
-    });
-  }
+function wireDeskBar(shot, transport, table, scope) {
   const speeds = /** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll("[data-speed]"));
   for (const button of speeds) {
     button.title = `${button.textContent} speed, pitch kept (${table.speed.shown} goes through them)`;
@@ -110,15 +101,11 @@ function wireBar(shot, transport, table, scope) {
   scope.add(transport.loop.follow((on) => find('[data-do="loop"]').setAttribute("aria-pressed", String(on))));
   scope.add(
     transport.playing.follow((on) => {
-      find('[data-do="play"]').setAttribute("aria-label", on ? "Pause" : "Play");
-      find('[data-do="play"]').dataset.playing = String(on);
       if (!on) say(shot, transport.frame.value);
     }),
   );
   scope.add(
     transport.frame.follow((frame) => {
-      find("#frame").textContent = String(shot.number(frame)).padStart(digits, "0");
-      find("#timecode").textContent = timecode(frame, shot.rate);
       if (!transport.playing.value) say(shot, frame);
     }),
   );

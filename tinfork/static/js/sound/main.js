@@ -1,6 +1,6 @@
 /** Puts the page of a shot's sound together: the only module of it that looks things up in the page. */
+import { wireBar } from "../desk/bar.js";
 import { readTheme } from "../desk/canvas.js";
-import { timecode } from "../desk/clock.js";
 import { listenForKeys } from "../desk/keys.js";
 import { ReelView } from "../desk/reel.js";
 import { Transport } from "../desk/transport.js";
@@ -71,7 +71,9 @@ function start() {
     event.preventDefault();
     send(key === "y" || event.shiftKey ? "redo" : "undo");
   });
-  wireButtons(shot, transport, table, scope);
+  wireBar(shot, transport, table, scope);
+  scope.add(transport.speed.follow((speed) => (find("#speed").textContent = `${Math.round(speed * 100)} %`)));
+  scope.add(transport.failed.follow((text) => text && said(text)));
   fillKeys(dialog, table);
   scope.listen(document, "theme", () => {
     Object.assign(theme, readTheme());
@@ -129,37 +131,6 @@ function wireTapping(shot, transport, lanes, send, scope) {
       if (taps.length) send("tap", { taps });
     }),
   );
-}
-
-/**
- * @param {SoundShot} shot
- * @param {Transport} transport
- * @param {Record<string, import("../desk/keys.js").Key>} table
- * @param {Scope} scope
- */
-function wireButtons(shot, transport, table, scope) {
-  for (const button of /** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll("[data-do]"))) {
-    const entry = table[button.dataset.do || ""];
-    button.title = `${entry.what} (${entry.shown})`;
-    scope.listen(button, "click", () => {
-      entry.run();
-      button.blur();
-    });
-  }
-  scope.add(
-    transport.playing.follow((on) => {
-      find('[data-do="play"]').setAttribute("aria-label", on ? "Pause" : "Play");
-      find('[data-do="play"]').dataset.playing = String(on);
-    }),
-  );
-  scope.add(
-    transport.frame.follow((frame) => {
-      find("#frame").textContent = String(shot.number(frame)).padStart(4, "0");
-      find("#timecode").textContent = timecode(frame, shot.rate);
-    }),
-  );
-  scope.add(transport.speed.follow((speed) => (find("#speed").textContent = `${Math.round(speed * 100)} %`)));
-  scope.add(transport.failed.follow((text) => text && (find("#said").textContent = text)));
 }
 
 start();
