@@ -40,7 +40,8 @@ def _say(text: str, voice: str) -> NDArray[np.float32]:
         command = ["flite", "-voice", name, "--setf", "duration_stretch=1.08", "-t", text, "-o", file.name]
         subprocess.run(command, check=True)
         with wave.open(file.name) as sound:
-            samples = np.frombuffer(sound.readframes(sound.getnframes()), dtype="<i2").astype(np.float32) / 32768
+            pcm = np.frombuffer(sound.readframes(sound.getnframes()), dtype="<i2")
+            samples = (pcm / 32768).astype(np.float32)
             return _resampled(samples, sound.getframerate())
 
 
