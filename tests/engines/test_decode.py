@@ -62,7 +62,15 @@ def test_floats_at_96_khz_keep_their_length_and_level(tmp_path):
 
 
 @pytest.mark.parametrize(
-    ("suffix", "codec"), [("mp3", "libmp3lame"), ("ogg", "libvorbis"), ("m4a", "aac"), ("aiff", "pcm_s16be")]
+    ("suffix", "codec"),
+    [
+        ("mp3", "libmp3lame"),
+        ("ogg", "libvorbis"),
+        ("opus", "libopus"),
+        ("m4a", "aac"),
+        ("aiff", "pcm_s16be"),
+        ("flac", "flac"),
+    ],
 )
 def test_the_usual_formats_keep_length_and_place(tmp_path, suffix, codec):
     click = np.zeros(48_000, np.float32)
