@@ -1,7 +1,5 @@
 """Soundtracks for tests, by strategy and by hand."""
 
-from dataclasses import replace
-
 from hypothesis import strategies as st
 
 from tinfork.core.soundtrack.edits import place
@@ -76,6 +74,6 @@ def heard(soundtrack):
     return out
 
 
-def without_pins(soundtrack):
-    """The soundtrack alone."""
-    return replace(soundtrack, pins=())
+def heard_at(soundtrack, at_us):
+    """Each take that sounds at a time of the shot, and the time of it that does."""
+    return {(c.take, c.take_time(at_us)) for c in soundtrack.clips if c.start_us <= at_us < c.end_us}

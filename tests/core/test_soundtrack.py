@@ -2,12 +2,12 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from tests.core.soundtracks import READ_1, TAKES, S, heard, one_clip, read, soundtracks
+from tests.core.soundtracks import READ_1, TAKES, S, heard, heard_at, one_clip, read, soundtracks
 from tinfork.core.errors import FormatError, TimingError
 from tinfork.core.formats.soundtrack_json import changed_parts, soundtrack_from_dict, soundtrack_to_dict, with_parts
 from tinfork.core.soundtrack import edits
 from tinfork.core.soundtrack.model import Pin, Soundtrack
-from tinfork.core.soundtrack.project import heard_at, placed_turns, reading_of
+from tinfork.core.soundtrack.project import placed_turns, reading_of
 
 
 def times(soundtrack):

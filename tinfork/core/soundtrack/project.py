@@ -60,11 +60,6 @@ def placed_turns(st: Soundtrack) -> list[PlacedTurn]:
     return sorted(out, key=lambda p: (p.turn.start_us, p.turn.end_us))
 
 
-def heard_at(st: Soundtrack, at_us: int) -> set[tuple[int, int]]:
-    """Each take that sounds at a time of the shot, and the time of it that does: (take, microseconds)."""
-    return {(c.take, c.take_time(at_us)) for c in st.clips if c.start_us <= at_us < c.end_us}
-
-
 def voice_time(st: Soundtrack, clip: Clip, shot_us: int) -> int:
     """The time of a clip's take whose words are read at a time of the shot."""
     return clip.take_time(shot_us) - clip.slip_us
