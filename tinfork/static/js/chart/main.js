@@ -49,7 +49,10 @@ function save(/** @type {HTMLFormElement} */ form) {
   form.dataset.saving = "1";
   setTimeout(() => {
     delete form.dataset.saving;
-    /** @type {any} */ (window).htmx.trigger(form, "save");
+    const htmx = /** @type {any} */ (window).htmx;
+    // A form that only just came in may not be known to htmx yet: what was typed into it is not lost.
+    htmx.process(form);
+    htmx.trigger(form, "save");
   });
 }
 
