@@ -1,24 +1,30 @@
-"""The same job without a database: `./run cli read SOUND --text FILE`.
+"""The same job without a database: `./run cli read SOUND --text FILE`, or without words, or many sounds at once.
 
 Exit status 0, or 2 with one clear line on bad input.
 """
 
 import argparse
+import multiprocessing
 import sys
 import tempfile
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import replace
+from functools import partial
 from pathlib import Path
 from typing import NoReturn
 
 from tinfork.core.clock import FrameRate
-from tinfork.core.errors import FormatError, TinForkError, WordsError
+from tinfork.core.errors import FormatError, SoundError, TinForkError, WordsError
 from tinfork.core.formats import reading_json, sheet_csv
 from tinfork.core.mouths.starter import STARTER, starter_pictures
+from tinfork.core.script import parse_plain
 from tinfork.core.sheet import Sheet
 from tinfork.core.solver.problem import Dials
 from tinfork.core.solver.solve import solve
 from tinfork.engines.decode import decode
-from tinfork.engines.reader import read_track
-from tinfork.engines.wording import lines_from_text
+from tinfork.engines.reader import ReadResult, read_track
+from tinfork.engines.unworded import draft_lines, read_by_ear, read_flap
+from tinfork.engines.wording import LineText, lines_from_text
 
 
 class _Parser(argparse.ArgumentParser):
@@ -31,9 +37,16 @@ class _Parser(argparse.ArgumentParser):
 def _parser() -> argparse.ArgumentParser:
     parser = _Parser(prog="tinfork", description="Reads a dialogue recording and says which mouth each frame shows.")
     commands = parser.add_subparsers(dest="command", required=True, parser_class=_Parser)
-    read = commands.add_parser("read", help="a sound and its words give a reading and holds")
-    read.add_argument("sound", type=Path, help="the recording: WAV, MP3, FLAC ...")
-    read.add_argument("--text", type=Path, required=True, help="a text file with what is said, a line per phrase")
+    read = commands.add_parser("read", help="sounds and their words give readings and holds")
+    read.add_argument("sounds", type=Path, nargs="+", metavar="sound", help="the recording: WAV, MP3, FLAC ...")
+    words = read.add_mutually_exclusive_group()
+    words.add_argument("--text", type=Path, help="a text file with what is said, a line per phrase")
+    words.add_argument("--script", type=Path, help="a text file with lines NAME: words, or NAME (es): words")
+    words.add_argument("--draft", action="store_true", help="no words: write down what seems to be said, read that")
+    words.add_argument("--by-ear", action="store_true", help="no words: sounds straight from the recording")
+    words.add_argument("--flap", action="store_true", help="no words: a mouth that opens with the loudness")
+    read.add_argument("--language", default="en-us", help="the language of lines that name none (default en-us)")
+    read.add_argument("--jobs", type=int, default=1, help="how many sounds are read at once (default 1)")
     read.add_argument("--fps", default="24", help="frames a second: 24, 23.976, 30000/1001 ... (default 24)")
     read.add_argument("--format", choices=("json", "csv"), default="json")
     read.add_argument("--rows", choices=("frames", "holds"), default="frames", help="CSV: a row per frame or per hold")
@@ -42,7 +55,7 @@ def _parser() -> argparse.ArgumentParser:
     read.add_argument("--character", default="", help="who speaks (default: the sound's name)")
     read.add_argument("--lead", type=int, default=Dials().lead, help="frames the mouth moves before the sound")
     read.add_argument("--shortest", type=int, default=Dials().shortest, help="least frames a mouth is held")
-    read.add_argument("-o", "--out", type=Path, help="the file to write (default: standard output)")
+    read.add_argument("-o", "--out", type=Path, help="the file to write, or a folder (default: standard output)")
     chart = commands.add_parser("chart", help="write the starter chart as SVG pictures")
     chart.add_argument("-o", "--out", type=Path, required=True, help="the folder to write into")
     return parser
@@ -68,24 +81,91 @@ def _write(data: bytes, out: Path | None) -> None:
 
 
 def read(options: argparse.Namespace) -> None:
-    """The command `read`."""
-    if options.out and not options.out.parent.is_dir():
+    """The command `read`: each sound on its own; several go into a folder."""
+    several = len(options.sounds) > 1
+    if options.out and several and not options.out.is_dir():
+        raise FormatError(f"There is no folder “{options.out}” to write into.")
+    if options.out and not options.out.is_dir() and not options.out.parent.is_dir():
         raise FormatError(f"There is no folder “{options.out.parent}” to write into.")
-    rate = FrameRate.parse(options.fps)
-    dials = Dials(lead=options.lead, shortest=options.shortest)
-    name = options.character or options.sound.stem
-    lines = lines_from_text(_text(options.text), speaker=name)
-    if not lines:
-        raise WordsError(f"“{options.text.name}” has no words. Write what is said in the sound, a line per phrase.")
-    result = read_track(decode(options.sound), lines)
-    holds = solve(result.reading, STARTER, rate, dials=dials)
+    if several and not options.out:
+        raise FormatError("Several sounds are written into a folder. Name it with --out.")
+    if several and (options.text or options.script):
+        raise FormatError("Several sounds have their words beside them: “take.txt” for “take.wav”.")
+    if not 1 <= options.jobs <= 64:
+        raise FormatError("The number of jobs goes from 1 to 64.")
+    FrameRate.parse(options.fps)
+    if not several:
+        _read_one(options, options.sounds[0])
+        return
+    failed = []
+    with ProcessPoolExecutor(options.jobs, multiprocessing.get_context("spawn")) as pool:
+        for sound, error in zip(options.sounds, pool.map(partial(_try_one, options), options.sounds), strict=True):
+            print(f"tinfork: {sound.name}: {error or 'done'}", file=sys.stderr)
+            failed += [sound] if error else []
+    if failed:
+        raise SoundError(f"{len(failed)} of {len(options.sounds)} sounds were not read; see above.")
+
+
+def _try_one(options: argparse.Namespace, sound: Path) -> str:
+    """What went wrong with one of several, in words; "" when nothing did."""
+    try:
+        _read_one(options, sound)
+    except TinForkError as error:
+        return str(error)
+    except OSError as error:
+        return (error.strerror or "cannot be used").lower()
+    return ""
+
+
+def _read_one(options: argparse.Namespace, sound: Path) -> None:
+    name = options.character or sound.stem
+    result = _result(options, sound, name)
     for warning in result.warnings:
         print(f"tinfork: {warning}", file=sys.stderr)
+    rate = FrameRate.parse(options.fps)
+    dials = Dials(lead=options.lead, shortest=options.shortest)
+    speakers = list(dict.fromkeys(line.speaker for line in result.reading.lines)) or [name]
+    holds = {who: solve(result.reading, STARTER, rate, speaker=who, dials=dials) for who in speakers}
+    into = options.out / f"{sound.stem}.{options.format}" if options.out and options.out.is_dir() else options.out
     if options.format == "json":
-        _write(reading_json.write(result.reading, rate, {name: holds}), options.out)
+        _write(reading_json.write(result.reading, rate, holds), into)
+        return
+    if len(speakers) > 1:
+        raise FormatError("A CSV sheet is one character's. Give several characters as JSON, or read one at a time.")
+    sheet = Sheet(result.reading, holds[speakers[0]], rate, options.first_frame, options.drop_frame)
+    _write(sheet_csv.write(sheet, per_hold=options.rows == "holds"), into)
+
+
+def _result(options: argparse.Namespace, path: Path, name: str) -> ReadResult:
+    """The reading of one sound in the way that was asked for, its lines spoken by `name` where nobody is named."""
+    sound = decode(path)
+    if options.flap:
+        return _named(read_flap(sound, options.language), name)
+    if options.by_ear:
+        return _named(read_by_ear(sound, options.language), name)
+    if options.draft:
+        lines = [LineText(line.text, name) for line in draft_lines(sound)]
+    elif options.script:
+        lines = [
+            LineText(line.text, line.speaker or name, line.language or options.language)
+            for line in parse_plain(_text(options.script))
+        ]
     else:
-        sheet = Sheet(result.reading, holds, rate, options.first_frame, options.drop_frame)
-        _write(sheet_csv.write(sheet, per_hold=options.rows == "holds"), options.out)
+        words = options.text or path.with_suffix(".txt")
+        if not words.exists() and not options.text:
+            raise WordsError(
+                f"Give the words of “{path.name}” with --text or --script, or as “{words.name}” beside it. "
+                "Without words there are --draft, --by-ear and --flap."
+            )
+        lines = lines_from_text(_text(words), speaker=name, language=options.language)
+        if not lines:
+            raise WordsError(f"“{words.name}” has no words. Write what is said in the sound, a line per phrase.")
+    return read_track(sound, lines)
+
+
+def _named(result: ReadResult, name: str) -> ReadResult:
+    lines = tuple(replace(line, speaker=name) for line in result.reading.lines)
+    return replace(result, reading=replace(result.reading, lines=lines))
 
 
 def chart(options: argparse.Namespace) -> None:

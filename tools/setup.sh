@@ -1,9 +1,13 @@
 #!/usr/bin/env bash
 # Install what is missing: Debian's packages, and the virtual environment from locked requirements.
-# Usage: tools/setup.sh base|dev. Says nothing when everything is there.
+# Usage: tools/setup.sh base|dev|bench|ear; bench also has the synthesisers that say the truth, ear what trains the ear.
+# Says nothing when everything is there.
 set -euo pipefail
 cd "$(dirname "$(readlink -f "$0")")/.."
 kind=${1:-base}
+# The kinds that are dev and more share its locked requirements.
+locked=$kind
+case "$kind" in bench|ear) locked=dev ;; esac
 fail() { echo "run: $*" >&2; exit 1; }
 
 # A plain pipe into grep -q would end ldconfig early, which pipefail takes for a failure.
@@ -15,10 +19,22 @@ compgen -G '/usr/lib/postgresql/*/bin/initdb' >/dev/null || missing+=(postgresql
 command -v ffmpeg >/dev/null && command -v ffprobe >/dev/null || missing+=(ffmpeg)
 has_library libespeak-ng.so.1 || missing+=(libespeak-ng1 espeak-ng-data)
 command -v setpriv >/dev/null || missing+=(util-linux)
-if [ "$kind" = dev ]; then
+if [ "$locked" = dev ]; then
   command -v chromium >/dev/null || missing+=(chromium)
   # The browser's driver is a node that needs it.
   has_library libatomic.so.1 || missing+=(libatomic1)
+fi
+if [ "$locked" != "$kind" ]; then
+  command -v flite >/dev/null || missing+=(flite)
+  command -v festival >/dev/null || missing+=(festival)
+  for voice in english/kal_diphone=festvox-kallpc16k english/ked_diphone=festvox-kdlpc16k us/cmu_us_slt_arctic_hts=festvox-us-slt-hts \
+    italian/lp_diphone=festvox-italp16k italian/pc_diphone=festvox-itapc16k czech/czech_dita=festvox-czech-dita \
+    czech/czech_machac=festvox-czech-machac czech/czech_krb=festvox-czech-krb czech/czech_ph=festvox-czech-ph \
+    finnish/suo_fi_lj_diphone=festvox-suopuhe-lj finnish/hy_fi_mv_diphone=festvox-suopuhe-mv \
+    catalan/upc_ca_ona_hts=festvox-ca-ona-hts russian/msu_ru_nsh_clunits=festvox-ru; do
+    [ -d "/usr/share/festival/voices/${voice%=*}" ] || missing+=("${voice#*=}")
+  done
+  [ -d /usr/share/festival/dicts/cmu ] || missing+=(festlex-cmu festlex-poslex festlex-ifd)
 fi
 python=
 for candidate in /usr/bin/python3.11 /usr/bin/python3 python3.11 python3; do
@@ -49,14 +65,18 @@ if [ ${#missing[@]} -gt 0 ]; then
   [ -n "$python" ] || python=/usr/bin/python3
 fi
 
-stamp=$(sha256sum "requirements/$kind.txt" | cut -c1-64)
-have=$(cat ".venv/.stamp-$kind" 2>/dev/null || true)
+stamp=$(sha256sum "requirements/$locked.txt" | cut -c1-64)
+have=$(cat ".venv/.stamp-$locked" 2>/dev/null || true)
 if [ "$stamp" != "$have" ] || [ ! -x .venv/bin/python ]; then
   [ -x .venv/bin/python ] || "$python" -m venv .venv || fail "the virtual environment could not be made; is the disk full?"
   echo "Installing Python packages ($kind); the first time takes some minutes"
-  .venv/bin/python -m pip install --quiet --disable-pip-version-check --require-hashes -r "requirements/$kind.txt" 2> >(grep -v -e DEPRECATION -e '^WARNING' >&2) \
+  .venv/bin/python -m pip install --quiet --disable-pip-version-check --require-hashes -r "requirements/$locked.txt" 2> >(grep -v -e DEPRECATION -e '^WARNING' >&2) \
     || fail "the Python packages could not be installed; see the lines above."
-  echo "$stamp" > ".venv/.stamp-$kind"
-  [ "$kind" = dev ] && sha256sum requirements/base.txt | cut -c1-64 > .venv/.stamp-base
+  echo "$stamp" > ".venv/.stamp-$locked"
+  [ "$locked" = dev ] && sha256sum requirements/base.txt | cut -c1-64 > .venv/.stamp-base
+fi
+if [ "$kind" = ear ] && ! .venv/bin/python -c 'import torch' 2>/dev/null; then
+  echo "Installing what trains the ear; this is large"
+  .venv/bin/python -m pip install --quiet --disable-pip-version-check -r requirements/ear.txt || fail "torch could not be installed; see the lines above."
 fi
 exit 0

@@ -31,6 +31,7 @@ def addresses(shot):
         "takes": f"/productions/{shot.production.pk}/takes",
         "record": f"/productions/{shot.production.pk}/record?shot={shot.pk}",
         "script": f"/productions/{shot.production.pk}/script",
+        "pronunciations": f"/productions/{shot.production.pk}/pronunciations",
         "take": f"/takes/{take_of(shot).pk}/",
         "take_sound": f"/takes/{take_of(shot).pk}/sound",
         "take_peaks": f"/takes/{take_of(shot).pk}/peaks/0",
@@ -63,6 +64,7 @@ def changes(shot):
     return {
         "production_edit": f"/productions/{shot.production.pk}/edit",
         "shot_read": f"/shots/{shot.pk}/read",
+        "shot_read_again": f"/shots/{shot.pk}/read/again",
         "shot_sounds": f"/shots/{shot.pk}/sounds",
         "shot_settings": f"/shots/{shot.pk}/settings",
         "shot_cast": f"/shots/{shot.pk}/cast",
@@ -72,6 +74,7 @@ def changes(shot):
         "takes_bring": f"/productions/{shot.production.pk}/takes/bring",
         "takes_speak": f"/productions/{shot.production.pk}/takes/speak",
         "reels_bring": f"/productions/{shot.production.pk}/reels",
+        "pronunciation_set": f"/productions/{shot.production.pk}/pronunciations/set",
         "script_look": f"/productions/{shot.production.pk}/script/look",
         "script_lay": f"/productions/{shot.production.pk}/script/lay",
         "take_edit": f"/takes/{take_of(shot).pk}/edit",
@@ -126,7 +129,7 @@ def page_of(chart):
 
 
 #: Saying a sentence changes nothing, but is sent.
-SENT = {"chart_say"}
+SENT = {"chart_say", "pronunciation_say"}
 OWN = {"productions", "production_new", "cast", "jobs", "job_result", "character", "character_new", "character_import"}
 
 

@@ -26,6 +26,26 @@ from tinfork.engines.synthesiser import pronounce
         ("tram,", "tram"),
         ("“Odalys!”", "odalys"),
         ("1920s", "nineteen twenties"),
+        ("$2.5m", "two point five million dollars"),
+        ("7:30", "seven thirty"),
+        ("7:05", "seven oh five"),
+        ("10:00", "ten o'clock"),
+        ("12/05/2024", "may twelfth twenty twenty four"),
+        ("05/23/2024", "may twenty third twenty twenty four"),
+        ("2026-11-25", "november twenty fifth twenty twenty six"),
+        ("007", "zero zero seven"),
+        ("Mr.", "mister"),
+        ("e.g.", "for example"),
+        ("p.m.", "p m"),
+        ("TV", "t v"),
+        ("No.", "no"),
+        ("nooooo", "no"),
+        ("Hahaha", "/h ˈɑ h ˈɑ h ˈɑ"),
+        ("hehe", "/h ˈɛ h ˈɛ"),
+        ("ha-ha", "ha ha"),
+        ("Hmm", "/h m"),
+        ("shhh", "/ʃ"),
+        ("½", "a half"),
     ],
 )
 def test_a_written_word_and_what_is_spoken_for_it(text, spoken):
@@ -34,14 +54,38 @@ def test_a_written_word_and_what_is_spoken_for_it(text, spoken):
 
 
 def test_stage_directions_and_bare_marks_are_not_spoken():
-    assert [w.text for w in split_words("[sigh] Well — (beat) no... – !")] == ["Well", "no"]
+    assert [w.text for w in split_words("[door] Well — (beat) no... – !")] == ["Well", "no"]
+
+
+def test_breaths_and_laughter_in_brackets_are_cues():
+    words = split_words("[sighs] Well (laughs softly) no (to the man who laughs too much)")
+    assert [(w.text, w.spoken, w.cue) for w in words] == [
+        ("[sighs]", (), "breath"),
+        ("Well", ("well",), ""),
+        ("(laughs softly)", (), "laugh"),
+        ("no", ("no",), ""),
+    ]
+
+
+@pytest.mark.parametrize(
+    ("language", "text", "words"),
+    [
+        ("hi", "मेंढक आधी रात।", ["मेंढक", "आधी", "रात"]),
+        ("cmn", "青蛙在半夜，", ["青", "蛙", "在", "半", "夜"]),
+        ("ja", "かえるは、パンをやきます。", ["かえるは", "パンをやきます"]),
+        ("fr", "l'œuf, 23 peut-être", ["l'œuf", "23", "peut-être"]),
+    ],
+)
+def test_words_of_other_languages_stay_whole(language, text, words):
+    assert [w.text for w in split_words(text, language)] == words
 
 
 @given(st.text(max_size=60))
 def test_any_text_splits_into_words_with_something_to_say(text):
     for word in split_words(text):
         assert word.text
-        assert all(part and part == part.lower() for part in word.spoken)
+        assert all(part and (part[0] == "/" or part == part.lower()) for part in word.spoken)
+        assert word.spoken or word.cue
 
 
 def test_the_synthesiser_pronounces_what_no_dictionary_knows():

@@ -1,8 +1,10 @@
 """Run number work in a process of its own: it can be stopped at once, and a crash stays there."""
 
 import ctypes
+import math
 import multiprocessing
 import signal
+import time
 from collections.abc import Callable
 from multiprocessing.connection import Connection
 from typing import Any, TypeVar
@@ -13,6 +15,12 @@ T = TypeVar("T")
 
 _PR_SET_PDEATHSIG = 1
 _HEARTBEAT_S = 1.0
+
+
+_TOO_LONG = (
+    "The reading took far longer than this sound should take, and was stopped. "
+    "Check that the words belong to the sound, or read it in parts."
+)
 
 
 class _Report:
@@ -44,12 +52,13 @@ def run_apart(
     *arguments: Any,
     progress: Callable[[str, float], None],
     keep: Callable[[Any], None] = lambda part: None,
+    limit_s: float = math.inf,
 ) -> T:
     """`function(*arguments, report)` in a child process.
 
     It may call `report(phase, done)`, or `report(phase, done, part)` with a part of its result, which `keep` gets
     here. `progress(phase, done)` is called here, at least every second; if it raises (`Cancelled`), the child is
-    killed. Errors of ours come through; a child that dies is an `EngineError`.
+    killed. Errors of ours come through; a child that dies, or that takes longer than `limit_s`, is an `EngineError`.
     """
     context = multiprocessing.get_context("spawn")
     ours, theirs = context.Pipe()
@@ -57,8 +66,11 @@ def run_apart(
     child.start()
     theirs.close()
     last = ("", 0.0)
+    until = time.monotonic() + limit_s
     try:
         while True:
+            if time.monotonic() > until:
+                raise EngineError(_TOO_LONG)
             if not ours.poll(_HEARTBEAT_S):
                 if last[0]:
                     progress(*last)

@@ -1,7 +1,8 @@
-"""Laying lines along a long recording, window by window, so that time and memory grow with its length and no faster.
+"""Laying lines along a sound by ear, window by window, so that time and memory grow with its length and no faster.
 
-Each window of sound is matched with the next lines of the script, any of which may be missing, the last broken off at
-the window's end. What lies safely inside the window is kept, and the next window begins behind it.
+Each window of sound is searched for the next lines of the script, any of which may be missing, with other speech
+between them, the last broken off at the window's end. What lies safely inside the window is kept, and the next window
+begins behind it.
 """
 
 from collections.abc import Sequence
@@ -10,11 +11,11 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from tinfork.core.ear.hearing import HOP
+from tinfork.core.ear.path import Freedom, find
+from tinfork.engines.ear import network
 from tinfork.engines.limits import READING_HZ
-from tinfork.engines.recogniser import Aligner
 
-#: A sound up to this long is laid out in one go.
-WHOLE_S = 75.0
 _WINDOW_S = 30.0
 #: Words this near the end of a window wait for the next one.
 _UNSURE_S = 3.0
@@ -23,6 +24,12 @@ _WORDS_PER_S = 5.0
 _MORE_LINES = 8
 #: Where nothing fits in a window, it is moved on by this much.
 _STEP_S = 20.0
+#: What leaving out a word and speech that no line has cost: a line of eight words costs less than saying it where
+#: something else is said.
+_LINES = Freedom(skip=6.0, enter_other=8.0, may_break_off=True)
+_FRAME_S = HOP / READING_HZ
+
+Symbols = tuple[str, ...]
 
 
 @dataclass(frozen=True)
@@ -37,11 +44,10 @@ class Laid:
 
 class LineLayout:
     """Goes through a recording once: `find` looks at the window in hand, `accept` goes on behind what was found
-    there.
+    there. Lines are words, words are IPA symbols.
     """
 
-    def __init__(self, aligner: Aligner, samples: NDArray[np.float32], lines: Sequence[Sequence[str]]) -> None:
-        self._aligner = aligner
+    def __init__(self, samples: NDArray[np.float32], lines: Sequence[Sequence[Symbols]]) -> None:
         self._samples = samples
         self._lines = [list(line) for line in lines]
         self._total_s = len(samples) / READING_HZ
@@ -66,15 +72,12 @@ class LineLayout:
                 self.line, self.word = self.line + 1, 0
         self._at_s = laid.upto_s
 
-    def find(self, *, past_others: bool = False) -> Laid:
+    def find(self) -> Laid:
         """The words of the window in hand."""
-        at_s, line, word = self._at_s, self.line, self.word
+        at_s = self._at_s
         end_s = min(self._total_s, at_s + _WINDOW_S)
         is_last = end_s >= self._total_s
-        part = self._samples[round(at_s * READING_HZ) : round(end_s * READING_HZ)]
-        ahead = self._ahead(line, word, (end_s - at_s) * _WORDS_PER_S)
-        found = self._aligner.find_lines(part, ahead, past_others=past_others) or []
-        words = [(line + n, w + (word if n == 0 else 0), a + at_s, b + at_s) for n, w, a, b in found]
+        words = self._heard(at_s, end_s)
         if is_last:
             return Laid(words, self._total_s)
         sure = self._sure(words, end_s)
@@ -82,14 +85,39 @@ class LineLayout:
             return Laid([], at_s + _STEP_S)
         return Laid(sure, max(sure[-1][3] - 0.02, at_s + 0.5))
 
-    def _ahead(self, line: int, word: int, words: float) -> list[list[str]]:
-        out = [self._lines[line][word:]]
-        for more in self._lines[line + 1 : line + 400]:
-            if sum(map(len, out)) > words and len(out) > _MORE_LINES:
+    def _heard(self, at_s: float, end_s: float) -> list[tuple[int, int, float, float]]:
+        part = self._samples[round(at_s * READING_HZ) : round(end_s * READING_HZ)]
+        ahead = self._ahead((end_s - at_s) * _WORDS_PER_S)
+        found = find(network().listen(part), [symbols for *_, symbols in ahead], _LINES)
+        if found is None:
+            return []
+        out = []
+        for (line, word, _), spans in zip(ahead, found.words, strict=True):
+            said = [s for s in spans if s]
+            if said:
+                out.append((line, word, at_s + said[0].first * _FRAME_S, at_s + said[-1].last * _FRAME_S))
+        return self._lines_said(out)
+
+    def _lines_said(self, words: list[tuple[int, int, float, float]]) -> list[tuple[int, int, float, float]]:
+        """Without the stray words of lines of which most were not found; the line in hand and the last may be parts."""
+        found: dict[int, int] = {}
+        for line, *_ in words:
+            found[line] = found.get(line, 0) + 1
+        last = words[-1][0] if words else -1
+        kept = {line for line, n in found.items() if line in (self.line, last) or 2 * n >= len(self._lines[line])}
+        return [w for w in words if w[0] in kept]
+
+    def _ahead(self, words: float) -> list[tuple[int, int, Symbols]]:
+        """The words that may come: (line, word in it, symbols)."""
+        out = [(self.line, at, w) for at, w in enumerate(self._lines[self.line]) if at >= self.word]
+        lines = 1
+        for line in range(self.line + 1, min(len(self._lines), self.line + 400)):
+            if len(out) > words and lines > _MORE_LINES:
                 break
-            out.append(more)
+            out += [(line, at, w) for at, w in enumerate(self._lines[line])]
+            lines += 1
         # A line that is longer than the window can hold is broken off anyway.
-        return [each[: round(words) + 60] for each in out]
+        return out[: round(2 * words) + 120]
 
     def _sure(self, words: list[tuple[int, int, float, float]], end_s: float) -> list[tuple[int, int, float, float]]:
         """The words safely before the window's end: up to the last line that ends there, else the last pause."""

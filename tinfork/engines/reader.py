@@ -1,6 +1,6 @@
-"""`read_track`: a sound and its words give a reading. English, by forced alignment.
+"""`read_track`: a sound and its words give a reading, in any language the synthesiser can pronounce.
 
-spell -> lay out in words, window by window -> align piece by piece -> mend edges -> lines.
+spell -> lay out in words, window by window -> time each piece by recogniser and ear -> mend edges -> lines.
 A short sound is one window. Times inside are seconds until the edges are mended.
 """
 
@@ -13,29 +13,26 @@ from typing import Any, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
+from tinfork.core.ear.hearing import HOP
+from tinfork.core.ear.path import find
 from tinfork.core.errors import SoundError, WordsError
 from tinfork.core.sound.voice import HOP_US, SILENCE_DB, has_voice, level_db
-from tinfork.core.speech.arpabet import VOWELS, ipa_from_phones
-from tinfork.core.speech.reading import Line, Phoneme, Reading, Word
+from tinfork.core.speech.lexicon import Lexicon
+from tinfork.core.speech.reading import Line, Reading
 from tinfork.core.speech.rereading import Change, shifted
-from tinfork.engines import recogniser
 from tinfork.engines.decode import Sound
-from tinfork.engines.layout import WHOLE_S, Laid, LineLayout
+from tinfork.engines.ear import network
+from tinfork.engines.layout import Laid, LineLayout
 from tinfork.engines.limits import READING_HZ
-from tinfork.engines.mending import Mender
-from tinfork.engines.recogniser import AlignedWord, Aligner
+from tinfork.engines.timing import TimedWord, time_words
+from tinfork.engines.track import DOUBTFUL, Track
 from tinfork.engines.wording import LineText, Spoken, Wording, check_fit, spell
 
-#: A word below this confidence is worth a second look.
-DOUBTFUL = 0.5
-#: Measured on eight voices, clean and at 10 dB of noise: right words had medians of -44 and better,
-#: words of another text -49 and worse.
-_WORST_RIGHT_MEDIAN = -46.0
+#: A sound up to this long is laid out in one go.
+WHOLE_S = 75.0
 _PIECE_S = 25.0
 #: Sound this far under the loudest is no voice in the foreground (dB).
 _FOREGROUND_DB = 25.0
-#: How much sound around a window its edges are mended in.
-_MARGIN_S = 1.0
 
 
 class Progress(Protocol):
@@ -65,6 +62,7 @@ def read_changes(
     texts: list[LineText],
     changes: Sequence[Change],
     may_skip: bool = False,
+    lexicon: Lexicon | None = None,
     report: Progress = silent_progress,
 ) -> tuple[dict[int, Line], tuple[str, ...]]:
     """Read some lines, each run of them between two times of a sound; the lines by number, and warnings.
@@ -80,7 +78,8 @@ def read_changes(
         part = samples[change.start_us * READING_HZ // 1_000_000 : change.end_us * READING_HZ // 1_000_000]
         inner = _Inner(report, change, before / max(total, 1), (change.end_us - change.start_us) / max(total, 1))
         sound = Sound(np.array(part)[:, None], READING_HZ)
-        result = read_track(sound, texts[change.first : change.last], inner, may_skip=may_skip)
+        texts_here = texts[change.first : change.last]
+        result = read_track(sound, texts_here, inner, may_skip=may_skip, lexicon=lexicon)
         warnings += result.warnings
         done = [(change.first + at, shifted(line, change.start_us)) for at, line in enumerate(result.reading.lines)]
         out.update(done)
@@ -115,11 +114,15 @@ class _Window:
     spans: list[tuple[float, float]]
     from_s: float
     to_s: float
-    aligned: tuple[AlignedWord, ...] = ()
 
 
 def read_track(
-    sound: Sound, lines: list[LineText], progress: Progress = silent_progress, *, may_skip: bool = False
+    sound: Sound,
+    lines: list[LineText],
+    progress: Progress = silent_progress,
+    *,
+    may_skip: bool = False,
+    lexicon: Lexicon | None = None,
 ) -> ReadResult:
     """Align the lines, in order, to the sound.
 
@@ -130,17 +133,17 @@ def read_track(
     samples = sound.mono_at(READING_HZ)
     levels = level_db(samples, READING_HZ)
     if not has_voice(levels):
-        raise SoundError("The sound is silent: there is no voice to read. Check the recording's level and channel.")
+        raise SoundError(NO_VOICE)
     progress("spell", 0.0)
-    wording = spell(lines)
+    wording = spell(lines, lexicon)
     check_fit(wording.spoken, len(samples) / READING_HZ)
     progress("lay out", 0.0)
-    track = _Track(samples, lines, wording, sound.duration_us)
+    track = Track(samples, lines, wording, sound.duration_us)
     if len(samples) <= WHOLE_S * READING_HZ and not may_skip:
-        track.take(_whole(wording, samples), progress)
+        _time_window(track, wording, samples, _whole(wording, samples), progress)
     else:
-        for window, done in _windows(wording, samples, levels):
-            track.take(window, silent_progress)
+        for window, done in _windows(wording, samples):
+            _time_window(track, wording, samples, window, silent_progress)
             progress("align", done, track.finished(upto=window.numbers[-1] if window.numbers else None))
     progress("align", 1.0)
     reading = Reading(sound.duration_us, track.lines())
@@ -149,147 +152,66 @@ def read_track(
     return ReadResult(reading, _warnings(reading, levels))
 
 
+NO_VOICE = "The sound is silent: there is no voice to read. Check the recording's level and channel."
 _NOT_SAID = (
     "The words could not be laid along the sound. Check that they are what is said in it, from its start to its end."
 )
 
 
 def _whole(wording: Wording, samples: NDArray[np.float32]) -> _Window:
-    keys = [s.key for s in wording.spoken]
-    spans = wording.aligner.lay_out(samples, keys)
-    return _Window(list(range(len(keys))), spans, 0.0, len(samples) / READING_HZ)
+    """The whole sound as one window, with every word."""
+    found = find(network().listen(samples), [s.word.ipa for s in wording.spoken])
+    if found is None:
+        raise WordsError(_NOT_SAID)
+    frame_s = HOP / READING_HZ
+    spans = []
+    for word in found.words:
+        said = [s for s in word if s]
+        spans.append((said[0].first * frame_s, said[-1].last * frame_s))
+    return _Window(list(range(len(spans))), spans, 0.0, len(samples) / READING_HZ)
 
 
-def _windows(
-    wording: Wording, samples: NDArray[np.float32], levels: NDArray[np.float64]
-) -> Iterator[tuple[_Window, float]]:
+def _windows(wording: Wording, samples: NDArray[np.float32]) -> Iterator[tuple[_Window, float]]:
     """The windows of a long sound, and the share of it that is behind each."""
-    keys = wording.keys_by_line()
-    firsts = np.cumsum([0, *map(len, keys)]).tolist()
-    layout = LineLayout(wording.aligner, samples, keys)
-    loud = levels > max(float(levels.max()) - _FOREGROUND_DB, SILENCE_DB)
+    lines = wording.by_line()
+    firsts = np.cumsum([0, *map(len, lines)]).tolist()
+    layout = LineLayout(samples, [[s.word.ipa for s in line] for line in lines])
     last_s = 0.0
     while not layout.is_done:
-        laid = layout.find()
-        aligned = _align_laid(wording.aligner, samples, keys, laid)
-        if faults := _faults(laid, aligned, loud):
-            # Something else may be said here too: step over it, if that fits better.
-            other = layout.find(past_others=True)
-            other_aligned = _align_laid(wording.aligner, samples, keys, other)
-            if _faults(other, other_aligned, loud) < faults:
-                laid, aligned = other, other_aligned
+        laid = _with_missing(layout.find())
         layout.accept(laid)
         numbers = [firsts[line] + word for line, word, *_ in laid.words]
         spans = [(start, end) for *_, start, end in laid.words]
-        yield _Window(numbers, spans, last_s, laid.upto_s, tuple(aligned)), layout.done
+        yield _Window(numbers, spans, last_s, laid.upto_s), layout.done
         last_s = spans[-1][1] if spans else last_s
 
 
-def _align_laid(aligner: Aligner, samples: NDArray[np.float32], keys: list[list[str]], laid: Laid) -> list[AlignedWord]:
-    """The words of a window with their sounds; empty where no path was found."""
-    if not laid.words:
-        return []
-    start, end = max(0.0, laid.words[0][2] - 0.3), laid.words[-1][3] + 0.3
-    part = samples[round(start * READING_HZ) : round(end * READING_HZ)]
-    aligned = aligner.align(part, [keys[line][word] for line, word, *_ in laid.words])
-    return [_shifted(word, start) for word in aligned or ()]
+def _with_missing(laid: Laid) -> Laid:
+    """With the words that were passed over inside a line, between those around them, to be looked at more closely."""
+    words: list[tuple[int, int, float, float]] = []
+    for entry in laid.words:
+        if words and words[-1][0] == entry[0]:
+            line, last, _, end = words[-1]
+            between = range(last + 1, entry[1])
+            cuts = np.linspace(end, entry[2], len(between) + 1)
+            words += [(line, at, float(a), float(b)) for at, a, b in zip(between, cuts, cuts[1:], strict=False)]
+        words.append(entry)
+    return Laid(words, laid.upto_s)
 
 
-#: A line whose words fit worse than this on average (log likelihood a frame), and the share of loud sound without words
-#: from which on it counts: measured on two voices with and without speech that no line has.
-_BAD_LINE, _BARE = -52.0, 0.15
-
-
-def _faults(laid: Laid, aligned: list[AlignedWord], loud: NDArray[np.bool_]) -> float:
-    """In how many ways the words of a window do not fit it: lines that do not sound like it, sound without words."""
-    if not aligned:
-        return float("inf")
-    first, last = round(laid.words[0][2] * 100), round(laid.words[-1][3] * 100)
-    bare = loud[max(0, first) : last].copy()
-    total = max(1, int(bare.sum()))
-    scores: dict[int, list[float]] = {}
-    for (line, _, start, end), word in zip(laid.words, aligned, strict=True):
-        scores.setdefault(line, []).append(word.score)
-        bare[max(0, round(start * 100) - first) : round(end * 100) - first] = False
-    bad = sum(float(np.mean(own)) < _BAD_LINE for own in scores.values())
-    return bad + (int(bare.sum()) > _BARE * total)
-
-
-class _Track:
-    """Collects the sounds of windows and makes lines of them."""
-
-    def __init__(self, samples: NDArray[np.float32], texts: list[LineText], wording: Wording, duration_us: int) -> None:
-        self._samples, self._texts, self._wording = samples, texts, wording
-        self._duration_us = duration_us
-        self._by_word: dict[int, list[tuple[Phoneme, float]]] = {}
-        self._last_us = 0
-        self._given = 0
-
-    def take(self, window: _Window, progress: Progress) -> None:
-        """Align the words of a window."""
-        if not window.numbers:
-            return
-        spoken = [self._wording.spoken[number] for number in window.numbers]
-        keys = [s.key for s in spoken]
-        aligned = window.aligned or _align_pieces(self._wording.aligner, self._samples, keys, window, progress)
-        heard = [(s, a) for s, a in zip(spoken, aligned, strict=True) if a]
-        if not heard:
-            raise (
-                WordsError(_NOT_SAID)
-                if window.from_s == 0 and len(keys) == len(self._wording.spoken)
-                else WordsError(
-                    f"The words around {window.from_s:.0f} s could not be laid along the sound. "
-                    "Check that they are what is said there."
-                )
-            )
-        self._mend(heard, window)
-
-    def _mend(self, heard: list[tuple[Spoken, AlignedWord]], window: _Window) -> None:
-        first_s = max(0.0, window.spans[0][0] - _MARGIN_S)
-        last_s = window.spans[-1][1] + _MARGIN_S
-        offset = round(first_s * READING_HZ)
-        mender = Mender(self._samples[offset : round(last_s * READING_HZ)])
-        offset_us = offset * 1_000_000 // READING_HZ
-        median = max(float(np.median([word.score for _, word in heard])), _WORST_RIGHT_MEDIAN)
-        sounds: list[tuple[int, str, int, int, float, float]] = []
-        for entry, word in heard:
-            for ipa, start_s, end_s, score in _ipa_phones(entry, word):
-                span = (round(start_s * 1e6) - offset_us, round(end_s * 1e6) - offset_us)
-                sounds.append((entry.written, ipa, *span, _confidence(score, median), _confidence(word.score, median)))
-        mended = mender.edges([(max(0, s[2]), s[3]) for s in sounds])
-        for (number, ipa, _, _, phone_sure, word_sure), (start, end) in zip(sounds, mended, strict=True):
-            start_us = max(self._last_us, start + offset_us)
-            end_us = min(end + offset_us, self._duration_us)
-            if start_us < end_us:
-                self._by_word.setdefault(number, []).append((Phoneme(ipa, start_us, end_us, phone_sure), word_sure))
-                self._last_us = end_us
-
-    def finished(self, upto: int | None) -> list[tuple[int, Line]]:
-        """The lines that came to their end since this was last asked."""
-        if upto is None:
-            return []
-        spoken = self._wording.spoken
-        line = spoken[upto].line
-        done = line + 1 if upto + 1 == len(spoken) or spoken[upto + 1].line > line else line
-        out = [(at, line) for at, line in enumerate(self.lines()[self._given : done], self._given)]
-        self._given = max(self._given, done)
-        return out
-
-    def lines(self) -> tuple[Line, ...]:
-        """Every line with the words found so far."""
-        out: list[Line] = []
-        number = 0
-        for text, words in zip(self._texts, self._wording.written, strict=True):
-            timed: list[Word] = []
-            for word in words:
-                parts = self._by_word.get(number, [])
-                number += 1
-                if parts:
-                    phonemes = tuple(p for p, _ in parts)
-                    sure = min(c for _, c in parts)
-                    timed.append(Word(word.text, phonemes[0].start_us, phonemes[-1].end_us, phonemes, sure))
-            out.append(Line(text.speaker, text.text, text.language, tuple(timed)))
-        return tuple(out)
+def _time_window(
+    track: Track, wording: Wording, samples: NDArray[np.float32], window: _Window, progress: Progress
+) -> None:
+    """The sounds of a window's words, piece by piece, into the track."""
+    if not window.numbers:
+        return
+    spoken = [wording.spoken[number] for number in window.numbers]
+    timed = list(_time_pieces(wording, samples, spoken, window, progress))
+    if not any(timed):
+        is_all = len(spoken) == len(wording.spoken)
+        where = f"The words around {window.from_s:.0f} s could not be laid along the sound. "
+        raise WordsError(_NOT_SAID if is_all else where + "Check that they are what is said there.")
+    track.take(spoken, timed)
 
 
 def _pieces(spans: list[tuple[float, float]]) -> list[tuple[int, int]]:
@@ -308,54 +230,21 @@ def _pieces(spans: list[tuple[float, float]]) -> list[tuple[int, int]]:
     return pieces
 
 
-def _align_pieces(
-    aligner: Aligner, samples: NDArray[np.float32], words: list[str], window: _Window, progress: Progress
-) -> list[AlignedWord | None]:
-    """The words of a window, aligned; None for those of a piece that found no path."""
-    aligned: list[AlignedWord | None] = []
+def _time_pieces(
+    wording: Wording, samples: NDArray[np.float32], spoken: list[Spoken], window: _Window, progress: Progress
+) -> Iterator[TimedWord | None]:
+    """The words of a window, timed; None for those that are not said."""
     spans = window.spans
     pieces = _pieces(spans)
     middles = ((spans[a[1] - 1][1] + spans[b[0]][0]) / 2 for a, b in pairwise(pieces))
     cuts = [window.from_s, *middles, max(window.to_s, spans[-1][1])]
     for (first, last), from_s, to_s in zip(pieces, cuts, cuts[1:], strict=False):
-        progress("align", first / len(words))
+        progress("align", first / len(spoken))
         # A second of silence around the words is enough; long silence only costs time.
         from_s, to_s = max(from_s, spans[first][0] - 1.0), min(to_s, spans[last - 1][1] + 1.0)
         part = samples[round(from_s * READING_HZ) : round(to_s * READING_HZ)]
-        found = aligner.align(part, words[first:last])
-        aligned += [_shifted(word, from_s) for word in found] if found else [None] * (last - first)
-    return aligned
-
-
-def _shifted(word: AlignedWord, by_s: float) -> AlignedWord:
-    return AlignedWord(
-        tuple(recogniser.AlignedPhone(p.name, p.start_s + by_s, p.end_s + by_s, p.score) for p in word.phones)
-    )
-
-
-def _confidence(score: float, median: float) -> float:
-    """0 to 1 from log likelihood a frame, against the sound's median.
-
-    Even odds at 30 below it: on eight voices that flagged 4 % of right words and 94 % of wrong ones.
-    """
-    return float(1 / (1 + np.exp(-(score - median + 30) / 9)))
-
-
-def _ipa_phones(entry: Spoken, word: AlignedWord) -> list[tuple[str, float, float, float]]:
-    """The IPA of an aligned word: of the phones heard, or of the pronunciation it was given."""
-    if not entry.groups:
-        names = tuple(p.name for p in word.phones)
-        vowels = sum(n in VOWELS for n in names)
-        stressed = entry.stressed if len(entry.stressed) == vowels else ()
-        symbols = ipa_from_phones(names, stressed)
-        return [(s, p.start_s, p.end_s, p.score) for s, p in zip(symbols, word.phones, strict=True)]
-    out, at = [], 0
-    for ipa, count in entry.groups:
-        part = word.phones[at : at + count]
-        at += count
-        if part:
-            out.append((ipa, part[0].start_s, part[-1].end_s, min(p.score for p in part)))
-    return out
+        for word in time_words(part, spoken[first:last], wording.aligner):
+            yield word.moved(from_s) if word else None
 
 
 def _warnings(reading: Reading, levels: NDArray[np.float64]) -> tuple[str, ...]:

@@ -5,6 +5,7 @@ process of its own. IPA comes out letter by letter as the library writes it.
 """
 
 import ctypes
+import re
 import threading
 from bisect import bisect_right
 from dataclasses import dataclass
@@ -14,13 +15,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinfork.core.errors import EngineError, WordsError
+from tinfork.core.speech.features import nearest, plain_letters
 from tinfork.core.speech.reading import Phoneme, Word
 from tinfork.core.speech.visemes import strip_marks
 
 _LOCK = threading.Lock()
 _SYNCHRONOUS = 2
 _PHONEME_EVENTS, _IPA_EVENTS, _DONT_EXIT = 0x1, 0x2, 0x8000
-_UTF8 = 1
+_UTF8, _MNEMONICS = 1, 0x100
 _IPA_MODE = 0x02
 _EVENT_END, _EVENT_WORD, _EVENT_PHONEME = 0, 1, 7
 _PAUSES = ("_", "", "(en)")
@@ -193,17 +195,57 @@ def pronounce(text: str, language: str = "en-us") -> tuple[str, ...]:
 
     Raises `WordsError` for an unknown language.
     """
+    symbols = _phonemes_of(text, language, _IPA_MODE)
+    return tuple(s for s in symbols if strip_marks(s) and not s.startswith("("))
+
+
+def _phonemes_of(text: str, language: str, mode: int) -> list[str]:
+    """The library's phonemes of a text, in IPA or in its own letters."""
     with _LOCK:
         library = _open()
         library.use_voice(language)
-        buffer = ctypes.c_char_p(text.encode())
+        buffer = ctypes.c_char_p(_safe(text).encode())
         pointer = ctypes.pointer(buffer)
-        mode = _IPA_MODE | (ord("_") << 8)
         clauses: list[str] = []
         while buffer.value:
-            clauses.append((library.lib.espeak_TextToPhonemes(pointer, _UTF8, mode) or b"").decode())
-    symbols = "_".join(clauses).replace(" ", "_").replace("\n", "_").split("_")
-    return tuple(s for s in symbols if strip_marks(s) and not s.startswith("("))
+            found = library.lib.espeak_TextToPhonemes(pointer, _UTF8, mode | (ord("_") << 8))
+            clauses.append((found or b"").decode())
+    # One voice writes a Greek letter for the open-mid vowel.
+    return "_".join(clauses).replace("ε", "ɛ").replace(" ", "_").replace("\n", "_").split("_")
+
+
+def _safe(text: str) -> str:
+    """Without hyphens that join nothing: in Danish the library dies of them."""
+    return re.sub(r"(?<!\w)-+|-+(?!\w)", lambda match: " " * len(match[0]), text.replace("\0", " "))
+
+
+@cache
+def _letters(language: str) -> dict[str, str]:
+    """The library's own letters for the sounds of a language, learnt from its numbers and the names of letters."""
+    out: dict[str, str] = {}
+    for text in [*map(str, range(130)), *"abcdefghijklmnopqrstuvwxyz", "1000", "1000000"]:
+        ipa, own = _phonemes_of(text, language, _IPA_MODE), _phonemes_of(text, language, 0)
+        if len(ipa) == len(own):
+            for symbol, letters in zip(ipa, own, strict=True):
+                if strip_marks(symbol) and not symbol.startswith("("):
+                    out.setdefault(symbol.lstrip("ˈˌ"), letters.lstrip("',%="))
+    return out
+
+
+def speak_sounds(symbols: tuple[str, ...], language: str = "en-us") -> Spoken:
+    """Speak IPA symbols; a sound that the language's voice does not have is replaced by the one made most like it."""
+    known = _letters(language)
+    single = {plain: letters for symbol, letters in known.items() if len(plain := plain_letters(symbol)) == 1}
+    out: list[str] = []
+    for symbol in symbols:
+        bare = symbol.lstrip("ˈˌ")
+        stress = {"ˈ": "'", "ˌ": ","}.get(symbol[:1], "")
+        if bare in known:
+            out.append(stress + known[bare])
+            continue
+        for at, letter in enumerate(plain_letters(bare)):
+            out.append((stress if at == 0 else "") + single[nearest(letter, single)])
+    return _speak(f"[[{'|'.join(out)}]]", language, 150, 50, _UTF8 | _MNEMONICS)
 
 
 def speak(text: str, voice: str = "en-us", *, words_per_minute: int = 160, pitch: int = 50) -> Spoken:
@@ -211,6 +253,11 @@ def speak(text: str, voice: str = "en-us", *, words_per_minute: int = 160, pitch
 
     Raises `WordsError` for an unknown voice or a text without sound.
     """
+    return _speak(text, voice, words_per_minute, pitch, _UTF8)
+
+
+def _speak(text: str, voice: str, words_per_minute: int, pitch: int, flags: int) -> Spoken:
+    text = text if flags & _MNEMONICS else _safe(text)
     with _LOCK:
         library = _open()
         library.use_voice(voice)
@@ -218,7 +265,7 @@ def speak(text: str, voice: str = "en-us", *, words_per_minute: int = 160, pitch
         library.lib.espeak_SetParameter(3, pitch, 0)
         library.chunks, library.events, library.words = [], [], []
         data = text.encode() + b"\0"
-        if library.lib.espeak_Synth(data, len(data), 0, 0, 0, _UTF8, None, None):
+        if library.lib.espeak_Synth(data, len(data), 0, 0, 0, flags, None, None):
             raise EngineError("The speech synthesiser failed; try a shorter text.")
         pcm, events, words = b"".join(library.chunks), list(library.events), list(library.words)
     samples = np.frombuffer(pcm, dtype="<i2").astype(np.float32) / np.float32(32768)
@@ -228,7 +275,9 @@ def speak(text: str, voice: str = "en-us", *, words_per_minute: int = 160, pitch
     if words and words[0][1] > begin:
         # The event of a first word is lost now and then.
         words.insert(0, (0, begin))
-    starts = tuple((at * 1_000_000 // library.rate_hz, text[begin:].split(maxsplit=1)[0]) for at, begin in words)
+    starts = tuple(
+        (at * 1_000_000 // library.rate_hz, rest[0]) for at, begin in words if (rest := text[begin:].split(maxsplit=1))
+    )
     return Spoken(samples, library.rate_hz, _phonemes(events, library.rate_hz, len(samples)), starts)
 
 

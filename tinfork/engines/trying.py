@@ -1,11 +1,8 @@
 """A sentence spoken by the machine and mouthed by a chart, to hear and see where the chart has gaps."""
 
-import io
-import wave
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
 from tinfork.core.clock import US_PER_S, FrameRate
 from tinfork.core.errors import WordsError
@@ -17,6 +14,7 @@ from tinfork.core.sound.peaks import PER_SECOND, peak_pyramid
 from tinfork.core.speech.reading import Line, Reading, Word
 from tinfork.core.speech.visemes import class_of, sound_parts
 from tinfork.engines.synthesiser import speak
+from tinfork.engines.wav import wav_of
 
 #: Silence before and after the sentence.
 _REST_S = 0.4
@@ -46,14 +44,4 @@ def try_sentence(text: str, chart: Chart, rate: FrameRate, voice: str = "en-us")
     loudness = Loudness(peak_pyramid(samples, spoken.rate_hz)[0], PER_SECOND)
     heard = {sound for p in phonemes for sound in sound_parts(p.ipa)}
     gaps = sorted({class_of(sound) for sound in heard if not chart.is_claimed(sound)})
-    return Tried(_wav(samples, spoken.rate_hz), solve(reading, chart, rate, loudness=loudness), tuple(gaps))
-
-
-def _wav(samples: NDArray[np.float32], rate_hz: int) -> bytes:
-    out = io.BytesIO()
-    with wave.open(out, "wb") as file:
-        file.setnchannels(1)
-        file.setsampwidth(2)
-        file.setframerate(rate_hz)
-        file.writeframes(np.rint(np.clip(samples, -1, 1) * 32767).astype("<i2").tobytes())
-    return out.getvalue()
+    return Tried(wav_of(samples, spoken.rate_hz), solve(reading, chart, rate, loudness=loudness), tuple(gaps))

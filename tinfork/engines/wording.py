@@ -1,10 +1,12 @@
-"""From lines of text to what is spoken: words with their pronunciations, made ready for the aligner."""
+"""From lines of text to what is spoken: words with their pronunciations, made ready for the recogniser and the ear."""
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, field
 from itertools import groupby
 
 from tinfork.core.errors import WordsError
-from tinfork.core.speech.arpabet import phones_from_ipa
+from tinfork.core.speech.arpabet import VOWELS, ipa_from_phones, phones_from_ipa
+from tinfork.core.speech.lexicon import Lexicon, parse_pronunciation
 from tinfork.core.speech.visemes import is_vowel
 from tinfork.engines import limits, recogniser
 from tinfork.engines.recogniser import Aligner
@@ -26,14 +28,31 @@ class LineText:
 
 
 @dataclass(frozen=True, slots=True)
-class Spoken:
-    """A spoken word, its line, the written word it belongs to, and the IPA groups of a made-up pronunciation."""
+class Pronunciation:
+    """How one spoken word sounds: the aligner's name for it, its IPA symbols, and the phones of each.
+
+    `is_usual`: it is the dictionary's, of which the aligner may find another one.
+    """
 
     key: str
+    ipa: tuple[str, ...]
+    phones: tuple[tuple[str, ...], ...]
+    stressed: tuple[bool, ...] = ()
+    is_usual: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Spoken:
+    """A spoken word, its line, and the written word it belongs to."""
+
+    word: Pronunciation
     line: int
     written: int
-    stressed: tuple[bool, ...]
-    groups: tuple[tuple[str, int], ...] = ()
+
+    @property
+    def key(self) -> str:
+        """The aligner's name for it."""
+        return self.word.key
 
 
 def lines_from_text(text: str, *, speaker: str = "", language: str = "en-us") -> list[LineText]:
@@ -41,7 +60,7 @@ def lines_from_text(text: str, *, speaker: str = "", language: str = "en-us") ->
     if len(text) > limits.MAX_TEXT_CHARACTERS:
         raise WordsError(f"The words are longer than {limits.MAX_TEXT_CHARACTERS:,} characters. Cut them into parts.")
     rows = [row.strip() for row in text.replace("\0", "").splitlines()]
-    return [LineText(row, speaker, language) for row in rows if split_words(row)]
+    return [LineText(row, speaker, language) for row in rows if split_words(row, language)]
 
 
 @dataclass(frozen=True)
@@ -52,65 +71,88 @@ class Wording:
     spoken: list[Spoken]
     aligner: Aligner
 
-    def keys_by_line(self) -> list[list[str]]:
-        """The aligner's words of each line that has any, in order."""
-        return [[s.key for s in run] for _, run in groupby(self.spoken, key=lambda s: s.line)]
+    def by_line(self) -> list[list[Spoken]]:
+        """The spoken words of each line that has any, in order."""
+        return [list(run) for _, run in groupby(self.spoken, key=lambda s: s.line)]
 
 
-def spell(lines: list[LineText]) -> Wording:
+def spell(lines: Sequence[LineText], lexicon: Lexicon | None = None) -> Wording:
     """Make lines ready; raises `WordsError` where there is nothing, too much, or a language nobody here speaks.
 
-    English words are looked up; all others are spelled to IPA, of which the nearest English phones are aligned.
+    A pronunciation of the lexicon goes before the dictionary's; what no dictionary has is spelled to sounds at once.
     """
-    written = [split_words(line.text) for line in lines]
-    if not any(written):
+    written = [split_words(line.text, line.language) for line in lines]
+    if not any(word.spoken for words in written for word in words):
         raise WordsError("There are no words. Type what is said in the sound, a line for each phrase.")
+    speller = Speller(lexicon or Lexicon())
     spoken: list[Spoken] = []
-    extra: dict[str, tuple[str, ...]] = {}
-    known: dict[tuple[str, str], _Spelling | None] = {}
     number = 0
     for line_number, (line, words) in enumerate(zip(lines, written, strict=True)):
         for word in words:
-            for key in word.spoken:
-                if (key, line.language) not in known:
-                    known[key, line.language] = _spell_word(key, line.language, extra)
-                if found := known[key, line.language]:
-                    name, stressed, groups = found
-                    spoken.append(Spoken(name, line_number, number, stressed, groups))
+            spoken += [Spoken(said, line_number, number) for said in speller.word(word, line.language)]
             number += 1
-    if len(spoken) > limits.MAX_WORDS:
-        raise WordsError(
-            f"There are {len(spoken):,} words; {limits.MAX_WORDS:,} is the most at once. Cut the shot into parts."
-        )
+            if len(spoken) > limits.MAX_WORDS:
+                raise WordsError(f"There are more than {limits.MAX_WORDS:,} words. Cut the shot into parts.")
     if not spoken:
         raise WordsError("None of the words can be spoken. Type what is said in the sound.")
-    return Wording(written, spoken, Aligner(extra))
+    return Wording(written, spoken, Aligner(speller.extra))
 
 
-#: The aligner's name for a word, which of its vowels are stressed, and a made-up pronunciation's IPA groups.
-_Spelling = tuple[str, tuple[bool, ...], tuple[tuple[str, int], ...]]
+@dataclass
+class Speller:
+    """Finds the pronunciation of words, each only once."""
+
+    lexicon: Lexicon
+    #: Phones of the words that the aligner's dictionary does not have, by the aligner's name for them.
+    extra: dict[str, tuple[str, ...]] = field(default_factory=dict)
+    _known: dict[tuple[str, str], Pronunciation | None] = field(default_factory=dict)
+
+    def word(self, word: WrittenWord, language: str) -> list[Pronunciation]:
+        """The pronunciations of a written word's spoken words; those without sound are left out."""
+        if given := self.lexicon.find(word.text, language):
+            found = [self._made_up(word.text, language, given)] if word.spoken else []
+        else:
+            found = [self._spoken(key, language) for key in word.spoken]
+        return [each for each in found if each]
+
+    def _spoken(self, key: str, language: str) -> Pronunciation | None:
+        if (key, language) not in self._known:
+            self._known[key, language] = self._find(key, language)
+        return self._known[key, language]
+
+    def _find(self, key: str, language: str) -> Pronunciation | None:
+        if key.startswith("/"):
+            return self._made_up(key, language, parse_pronunciation(key))
+        if given := self.lexicon.find(key, language):
+            return self._made_up(key, language, given)
+        ipa = pronounce(key, language)
+        phones = recogniser.dictionary_phones(key) if language in ENGLISH else None
+        if phones:
+            stressed = tuple(s.startswith(("ˈ", "ˌ")) for s in ipa if is_vowel(s.lstrip("ˈˌ")))
+            vowels = sum(name in VOWELS for name in phones)
+            symbols = ipa_from_phones(phones, stressed if len(stressed) == vowels else ())
+            return Pronunciation(key, symbols, tuple((name,) for name in phones), stressed, is_usual=True)
+        return self._made_up(key, language, ipa)
+
+    def _made_up(self, key: str, language: str, ipa: Sequence[str]) -> Pronunciation | None:
+        pairs = [(symbol, phones) for symbol in ipa if (phones := phones_from_ipa(symbol))]
+        if not pairs:
+            return None
+        symbols = tuple(symbol for symbol, _ in pairs)
+        # A name that no dictionary word has, so that odd spellings cannot collide with markup.
+        name = f"tf_{language}_{(key + '/' + ' '.join(symbols)).encode('utf-8').hex()}"
+        self.extra[name] = tuple(phone for _, phones in pairs for phone in phones)
+        return Pronunciation(name, symbols, tuple(phones for _, phones in pairs))
 
 
-def _spell_word(key: str, language: str, extra: dict[str, tuple[str, ...]]) -> _Spelling | None:
-    """One spoken word; spelling-to-sound at once for what the dictionary does not know."""
-    ipa = pronounce(key, language)
-    stressed = tuple(s.startswith(("ˈ", "ˌ")) for s in ipa if is_vowel(s.lstrip("ˈˌ")))
-    if language in ENGLISH and recogniser.dictionary_phones(key):
-        return key, stressed, ()
-    groups = tuple((symbol, len(phones)) for symbol in ipa if (phones := phones_from_ipa(symbol)))
-    if not groups:
-        return None
-    # A name that no dictionary word has, so that odd spellings cannot collide with markup.
-    name = f"tf_{language}_{key.encode('utf-8').hex()}"
-    extra[name] = tuple(phone for symbol, _ in groups for phone in phones_from_ipa(symbol))
-    return name, stressed, groups
+def is_unknown(word: str, language: str) -> bool:
+    """Whether a spoken word's sounds are spelled by rule, in English: no dictionary has it."""
+    return language in ENGLISH and not word.startswith("/") and recogniser.dictionary_phones(word) is None
 
 
 def check_fit(spoken: list[Spoken], seconds: float) -> None:
     """Refuse words that could not be said in the time there is."""
-    phones = sum(
-        sum(n for _, n in s.groups) if s.groups else len(recogniser.dictionary_phones(s.key) or ()) for s in spoken
-    )
+    phones = sum(len(group) for s in spoken for group in s.word.phones)
     if phones * _SHORTEST_PHONE_S > seconds:
         raise WordsError(
             f"{len(spoken)} words do not fit into {seconds:.1f} s of sound. "

@@ -37,6 +37,7 @@ INSTALLED_APPS = [
     "tinfork.apps.sound",
     "tinfork.apps.reading",
     "tinfork.apps.script",
+    "tinfork.apps.pronounce",
     "tinfork.apps.desk",
     "tinfork.apps.handover",
     "tinfork.apps.jobs",

@@ -9,6 +9,7 @@ urlpatterns = [
     path("cast/", include("tinfork.apps.cast.urls")),
     path("", include("tinfork.apps.sound.urls")),
     path("productions/", include("tinfork.apps.script.urls")),
+    path("productions/", include("tinfork.apps.pronounce.urls")),
     path("shots/", include("tinfork.apps.reading.urls")),
     path("shots/", include("tinfork.apps.desk.urls")),
     path("shots/", include("tinfork.apps.handover.urls")),

@@ -12,7 +12,7 @@ from tinfork.apps.reading.solving import drawings_of, solve_character
 from tinfork.core.soundtrack.project import placed_turns
 from tinfork.core.speech.reading import Reading
 from tinfork.core.speech.visemes import VISEMES, typical_sounds
-from tinfork.engines.reader import DOUBTFUL
+from tinfork.engines.track import DOUBTFUL
 
 
 def desk_document(shot: Shot) -> dict[str, Any]:

@@ -12,17 +12,16 @@ from tinfork.apps.desk.queries import desk_document
 from tinfork.apps.people.access import may_change, reach
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.actions.sets import show_set
+from tinfork.apps.reading.forms import StretchForm
 from tinfork.apps.reading.queries import soundtrack_of
 from tinfork.core.errors import ChartError, TimingError
 from tinfork.core.solver.problem import Dials
 
 
-class SetStretchForm(forms.Form):
-    """A set and the frames, as people number them, that show it."""
+class SetStretchForm(StretchForm):
+    """A set and the frames that show it."""
 
     chart = forms.IntegerField(min_value=1)
-    first = forms.IntegerField(min_value=0)
-    last = forms.IntegerField(min_value=0)
 
 
 def desk(request: UserRequest, pk: int) -> HttpResponse:

@@ -52,7 +52,8 @@ class Production(models.Model):
 class Shot(models.Model):
     """One piece of continuous picture: who is in it and what they say. Its sound is its soundtrack.
 
-    `words` is its script, as people write it. `reel_from_us` is the time of the story reel that its first frame shows.
+    `words` is its script, as people write it, `language` that of lines that name none. `reel_from_us` is the time of
+    the story reel that its first frame shows.
     """
 
     STUDIO_PATH = "production__studio"
@@ -62,6 +63,7 @@ class Shot(models.Model):
     first_frame = models.PositiveIntegerField(default=1)
     cast = models.ManyToManyField(Character, through="ShotCharacter", related_name="shots")
     words = models.TextField(blank=True)
+    language = models.CharField(max_length=20, default="en-us")
     reel = models.ForeignKey("sound.Reel", models.SET_NULL, null=True, blank=True, related_name="shots")
     reel_from_us = models.BigIntegerField(default=0)
     created_at = models.DateTimeField(auto_now_add=True)

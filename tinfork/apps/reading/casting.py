@@ -6,7 +6,8 @@ from tinfork.apps.cast.models import Character
 from tinfork.apps.people.models import Studio
 from tinfork.apps.produce.models import Production, Shot
 from tinfork.core.errors import WordsError
-from tinfork.core.script import ScriptLine, fold, parse_plain, spoken_part, write_plain
+from tinfork.core.script import ScriptLine, fold, parse_plain, write_plain
+from tinfork.core.speech.cues import without_comments
 from tinfork.engines.spelling import split_words
 from tinfork.engines.wording import LineText
 
@@ -41,15 +42,19 @@ def speakers_in(lines: Iterable[ScriptLine], people: dict[str, Character]) -> li
 
 def texts_of(shot: Shot, words: str) -> list[LineText]:
     """A shot's script for the reader; lines without a name are its first character's."""
-    return _texts(script_of(words, (people := people_of(shot.production.studio))), people, shot.character)
+    people = people_of(shot.production.studio)
+    return _texts(script_of(words, people), people, shot.character, shot.language)
 
 
 def texts_for(production: Production, speaker: Character | None, words: str) -> list[LineText]:
     """A take's script for the reader; lines without a name are its speaker's."""
-    return _texts(script_of(words, (people := people_of(production.studio))), people, speaker)
+    people = people_of(production.studio)
+    return _texts(script_of(words, people), people, speaker, USUAL)
 
 
-def _texts(lines: list[ScriptLine], people: dict[str, Character], usual: Character | None) -> list[LineText]:
+def _texts(
+    lines: list[ScriptLine], people: dict[str, Character], usual: Character | None, language: str
+) -> list[LineText]:
     if unknown := unknown_names(lines, people):
         raise WordsError(f"Nobody in this studio is called “{unknown[0]}”. Make that character, or mend the name.")
     if not lines:
@@ -57,7 +62,7 @@ def _texts(lines: list[ScriptLine], people: dict[str, Character], usual: Charact
     out = []
     for line in lines:
         who = people[fold(line.speaker)] if line.speaker else usual
-        out.append(LineText(spoken_part(line.text), str(who.pk) if who else "", line.language or USUAL))
+        out.append(LineText(without_comments(line.text), str(who.pk) if who else "", line.language or language))
     return out
 
 

@@ -11,10 +11,12 @@ from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.actions.reading import is_arriving
 from tinfork.apps.reading.casting import people_of, script_of, unknown_names
 from tinfork.apps.reading.queries import soundtrack_of
+from tinfork.apps.reading.ways import Way
 from tinfork.apps.sound.actions import Brought
 from tinfork.apps.sound.forms import look_into
 from tinfork.core.errors import TinForkError
 from tinfork.engines import limits
+from tinfork.engines.synthesiser import languages
 
 
 class ReadForm(forms.Form):
@@ -26,6 +28,8 @@ class ReadForm(forms.Form):
         max_length=limits.MAX_TEXT_CHARACTERS,
         widget=forms.Textarea(attrs={"rows": 9, "spellcheck": "true"}),
     )
+    language = forms.ChoiceField(label="Language of lines that name none", required=False)
+    way = forms.ChoiceField(choices=Way.choices, initial=Way.WORDS, required=False, widget=forms.RadioSelect)
     everything = forms.BooleanField(label="Read every line again", required=False)
 
     def __init__(
@@ -33,6 +37,9 @@ class ReadForm(forms.Form):
     ) -> None:
         super().__init__(*args, **kwargs)
         self.shot, self.sounds = shot, sounds or []
+        language = self.fields["language"]
+        assert isinstance(language, forms.ChoiceField)
+        language.choices = [(one.code, one.name) for one in languages()]
         self.brought: list[Brought] = []
         self.sound_errors: list[str] = []
         self.unknown: list[str] = []
@@ -58,8 +65,10 @@ class ReadForm(forms.Form):
             self.add_error(None, " ".join(self.sound_errors))
 
     def clean_words(self) -> str:
-        """There must be something to say, by people who are known."""
+        """There must be something to say, by people who are known; but for a reading without words."""
         words: str = self.cleaned_data["words"]
+        if self.data.get("way", Way.WORDS) in (Way.DRAFT, Way.EAR, Way.FLAP):
+            return words
         people = people_of(self.shot.production.studio)
         try:
             lines = script_of(words, people)
@@ -72,3 +81,10 @@ class ReadForm(forms.Form):
             names = ", ".join(f"“{name}”" for name in self.unknown[:5])
             raise forms.ValidationError(f"Nobody in this studio is called {names}. Make them below, or mend the name.")
         return words
+
+
+class StretchForm(forms.Form):
+    """Frames of a shot as its sheet numbers them, from the first to the last one."""
+
+    first = forms.IntegerField(min_value=0, max_value=10_000_000)
+    last = forms.IntegerField(min_value=0, max_value=10_000_000)

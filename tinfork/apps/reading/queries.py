@@ -7,13 +7,14 @@ from tinfork.apps.produce.models import Production, Shot
 from tinfork.apps.reading.models import Soundtrack
 from tinfork.apps.sound.models import Take
 from tinfork.apps.sound.queries import speech_in
+from tinfork.core.errors import TimingError
 from tinfork.core.formats.soundtrack_json import soundtrack_to_dict
 from tinfork.core.soundtrack.commands import TakeInfo
 from tinfork.core.soundtrack.model import Soundtrack as CoreSoundtrack
 from tinfork.core.speech.reading import Reading
 
 #: A word below this confidence is worth a second look.
-from tinfork.engines.reader import DOUBTFUL
+from tinfork.engines.track import DOUBTFUL
 
 
 def soundtrack_of(shot: Shot) -> Soundtrack:
@@ -41,10 +42,23 @@ def _voice_from(take: Take) -> int:
 
 
 def doubts_in(reading: Reading) -> int:
-    """How many words are worth a second look."""
-    return sum(word.confidence < DOUBTFUL for word in reading.words())
+    """How many words are worth a second look: doubtful ones, and those of the text that are not heard."""
+    doubtful = sum(word.confidence < DOUBTFUL for word in reading.words())
+    return doubtful + sum(len(line.unsaid) for line in reading.lines)
 
 
 def is_read(shot: Shot) -> bool:
     """Whether there is a reading to work on."""
     return bool(soundtrack_of(shot).is_read)
+
+
+def stretch_of(shot: Shot, first: int, last: int) -> tuple[int, int]:
+    """The time of frames `first` to `last` (numbers as people see them), start and end in microseconds.
+
+    Raises `TimingError` for frames that are not in the shot.
+    """
+    rate = shot.production.rate
+    frames = rate.frames_in(soundtrack_of(shot).duration_us)
+    if not shot.first_frame <= first <= last < shot.first_frame + frames:
+        raise TimingError(f"This shot has frames {shot.first_frame} to {shot.first_frame + frames - 1}.")
+    return rate.first_us(first - shot.first_frame), rate.first_us(last + 1 - shot.first_frame)

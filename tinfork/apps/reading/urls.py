@@ -7,6 +7,7 @@ from tinfork.apps.reading.views import sound, words
 urlpatterns = [
     path("<int:pk>/", words.shot_detail, name="shot"),
     path("<int:pk>/read", words.shot_read, name="shot_read"),
+    path("<int:pk>/read/again", words.shot_read_again, name="shot_read_again"),
     path("<int:pk>/sounds", words.shot_sounds, name="shot_sounds"),
     path("<int:pk>/settings", words.shot_settings, name="shot_settings"),
     path("<int:pk>/cast", words.shot_cast, name="shot_cast"),

@@ -5,13 +5,14 @@ microseconds exactly. Frames in `holds` count from 0 at the start of the sound, 
 `end` is exclusive. Version 1:
 
     {"version": 1, "rate": "24/1", "duration": 3.2,
-     "lines": [{"speaker", "also", "text", "language", "start", "end",
-                "words": [{"text", "start", "end", "confidence",
+     "lines": [{"speaker", "also", "text", "language", "way", "unsaid", "start", "end",
+                "words": [{"text", "start", "end", "confidence", "pinned",
                            "phonemes": [{"ipa", "viseme", "start", "end", "confidence"}]}]}],
      "turns": [{"speaker", "start", "end", "by_hand"}],
      "tracks": [{"character", "holds": [{"start", "end", "drawing", "set", "viseme"}]}]}
 
-`also` (others who say the line too) and `turns` are left out where there are none.
+`also` (others who say the line too), `way` (how it was read), `unsaid` (words of its text that are not heard),
+`pinned` (a person put it there) and `turns` are left out where there are none.
 """
 
 import json
@@ -52,10 +53,17 @@ def _line_to_dict(line: Line) -> dict[str, Any]:
         **({"also": list(line.also)} if line.also else {}),
         "text": line.text,
         "language": line.language,
+        **({"way": line.way} if line.way else {}),
+        **({"unsaid": list(line.unsaid)} if line.unsaid else {}),
         "start": seconds_from_us(line.start_us),
         "end": seconds_from_us(line.end_us),
         "words": [
-            {**_span(word), "text": word.text, "phonemes": [_phoneme_to_dict(p) for p in word.phonemes]}
+            {
+                **_span(word),
+                **({"pinned": True} if word.is_pinned else {}),
+                "text": word.text,
+                "phonemes": [_phoneme_to_dict(p) for p in word.phonemes],
+            }
             for word in line.words
         ],
     }
@@ -121,11 +129,14 @@ def _line_from_dict(line: dict[str, Any]) -> Line:
                 for p in word["phonemes"]
             ),
             float(word["confidence"]),
+            bool(word.get("pinned", False)),
         )
         for word in line["words"]
     )
     also = tuple(str(speaker) for speaker in line.get("also", ()))
-    return Line(str(line["speaker"]), str(line["text"]), str(line["language"]), words, also)
+    unsaid = tuple(str(word) for word in line.get("unsaid", ()))
+    way = str(line.get("way", ""))
+    return Line(str(line["speaker"]), str(line["text"]), str(line["language"]), words, also, unsaid, way)
 
 
 def read(data: bytes) -> Reading:

@@ -42,6 +42,20 @@ def assemble(st: Soundtrack) -> tuple[Region, ...]:
     return tuple(out)
 
 
+def row_spans(st: Soundtrack, regions: Iterable[Region], start_us: int, end_us: int) -> list[tuple[int, int]]:
+    """Where in the row a stretch of the shot is heard; empty where no voice has a clip there."""
+    regions = tuple(regions)
+    out: list[tuple[int, int]] = []
+    for clip, voice in st.voice_clips():
+        first = clip.in_us + max(start_us, clip.start_us) - clip.start_us
+        last = clip.in_us + min(end_us, clip.end_us) - clip.start_us
+        for region in regions:
+            a, b = max(first, region.in_us), min(last, region.out_us)
+            if region.voice == voice.id and a < b:
+                out.append((a - region.in_us + region.at_us, b - region.in_us + region.at_us))
+    return out
+
+
 def _without(start: int, end: int, spans: list[tuple[int, int]]) -> list[tuple[int, int]]:
     """What of a span no other covers."""
     free = [(start, end)]

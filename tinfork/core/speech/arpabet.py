@@ -4,6 +4,7 @@ ARPABET is only the proxy by which the acoustic model knows a sound; what is
 kept and shown is IPA. The pairs are those of the TIMIT and CMU phone sets.
 """
 
+from tinfork.core.speech.features import nearest, plain_letters
 from tinfork.core.speech.visemes import is_vowel, strip_marks
 
 IPA_OF: dict[str, str] = {
@@ -30,18 +31,22 @@ _FROM_IPA: dict[str, str] = {
 }  # fmt: skip
 
 
-def phones_from_ipa(ipa: str) -> tuple[str, ...]:
-    """The model's phones for one IPA symbol, by letter where the whole is unknown.
+#: The model's phones that are one sound each, for letters that are not listed.
+_SINGLE = {ipa: name for name, ipa in IPA_OF.items() if len(ipa) == 1} | {"tʃ": "CH", "dʒ": "JH"}
 
-    An unknown letter gives nothing; an empty tuple means the symbol has no sound.
+
+def phones_from_ipa(ipa: str) -> tuple[str, ...]:
+    """The model's phones for one IPA symbol: as listed, or letter by letter the phones that are made most alike.
+
+    An empty tuple means the symbol has no sound.
     """
     letters = strip_marks(ipa)
     if letters in _FROM_IPA:
         return tuple(_FROM_IPA[letters].split())
     out: list[str] = []
-    for letter in letters:
-        out += _FROM_IPA.get(letter, "").split()
-    return tuple(out)
+    for letter in plain_letters(ipa):
+        out += _FROM_IPA[letter].split() if letter in _FROM_IPA else [_SINGLE[nearest(letter, _SINGLE)]]
+    return tuple(name for at, name in enumerate(out) if at == 0 or name != out[at - 1])
 
 
 def ipa_from_phones(phones: tuple[str, ...], stressed: tuple[bool, ...] = ()) -> tuple[str, ...]:

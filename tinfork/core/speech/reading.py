@@ -42,13 +42,14 @@ class Phoneme:
 
 @dataclass(frozen=True, slots=True)
 class Word:
-    """One word as it is written, with the sounds it was spoken with."""
+    """One word as it is written, with the sounds it was spoken with. A pinned one was put there by a person."""
 
     text: str
     start_us: int
     end_us: int
     phonemes: tuple[Phoneme, ...]
     confidence: float = 1.0
+    is_pinned: bool = False
 
     def __post_init__(self) -> None:
         _check_span(self.start_us, self.end_us, f"The word “{self.text}”")
@@ -63,7 +64,8 @@ class Word:
 class Line:
     """A phrase by one speaker in one language (an espeak-ng language code).
 
-    `also` are others whose mouths move with it: where turns overlap and only one set of words is known.
+    `also` are others whose mouths move with it: where turns overlap and only one set of words is known. `unsaid` are
+    words of its text that were not heard; `way` says how it was read, where something read it.
     """
 
     speaker: str
@@ -71,6 +73,8 @@ class Line:
     language: str
     words: tuple[Word, ...]
     also: tuple[str, ...] = ()
+    unsaid: tuple[str, ...] = ()
+    way: str = ""
 
     @property
     def start_us(self) -> int:

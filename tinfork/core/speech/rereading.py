@@ -6,7 +6,8 @@ from dataclasses import dataclass, replace
 from difflib import SequenceMatcher
 from itertools import pairwise
 
-from tinfork.core.speech.reading import Line, Phoneme, Reading, Word
+from tinfork.core.speech.keeping import keep_words
+from tinfork.core.speech.reading import Line, Reading, Word
 
 #: What a line is known by: its speaker, its words, its language.
 Key = tuple[str, str, str]
@@ -30,17 +31,19 @@ class Plan:
     changes: tuple[Change, ...]
 
 
-def plan_rereading(old: Reading, new: Sequence[Key]) -> Plan:
+def plan_rereading(old: Reading, new: Sequence[Key], is_stale: Callable[[Line], bool] = lambda line: False) -> Plan:
     """Which lines stay as they were read, and where the others lie: between the kept lines around them.
 
-    Who says a line does not change how it sounds: a line that only changed its speaker is kept.
+    Old lines that are stale are read again though their text is the same. Who says a line does not change how it
+    sounds: a line that only changed its speaker is kept.
     """
     old_keys = [(line.text, line.language) for line in old.lines]
     new_keys = [(text, language) for _, text, language in new]
     kept: list[int | None] = [None] * len(new)
     for block in SequenceMatcher(a=old_keys, b=new_keys, autojunk=False).get_matching_blocks():
         for step in range(block.size):
-            if old.lines[block.a + step].words:
+            line = old.lines[block.a + step]
+            if line.words and not is_stale(line):
                 kept[block.b + step] = block.a + step
     return _plan(old, kept)
 
@@ -78,15 +81,35 @@ def _plan(old: Reading, kept: list[int | None]) -> Plan:
 
 
 def apply_plan(
-    old: Reading, new: Sequence[Key], plan: Plan, read: Callable[[Change], Sequence[Line]]
+    old: Reading,
+    new: Sequence[Key],
+    plan: Plan,
+    read: Callable[[Change], Sequence[Line]],
+    is_free: Callable[[Word], bool] | None = None,
 ) -> tuple[Line, ...]:
-    """The new lines: kept ones as they were, with their new speaker, the others as `read` says."""
+    """The new lines: kept ones as they were, with their new speaker, the others as `read` says.
+
+    Of a line that was there before, words that nothing happened to stay, and pinned ones always; see `keep_words`.
+    """
     lines: dict[int, Line] = {
         at: replace(old.lines[kept], speaker=new[at][0]) for at, kept in enumerate(plan.kept) if kept is not None
     }
     for change in plan.changes:
-        lines.update(zip(range(change.first, change.last), read(change), strict=True))
+        olds = _before(old, plan, change)
+        for at, line in zip(range(change.first, change.last), read(change), strict=True):
+            was = olds.get(at)
+            lines[at] = keep_words(was, line, is_free=is_free) if was and line.words else line
     return tuple(lines[at] for at in range(len(new)))
+
+
+def _before(old: Reading, plan: Plan, change: Change) -> dict[int, Line]:
+    """What the new lines of a change were before, where that can be told: lines of the same place."""
+    before = plan.kept[change.first - 1] if change.first else None
+    after = plan.kept[change.last] if change.last < len(plan.kept) else None
+    olds = old.lines[0 if before is None else before + 1 : after]
+    if len(olds) == change.last - change.first:
+        return dict(zip(range(change.first, change.last), olds, strict=True))
+    return {}
 
 
 def shifted(line: Line, by_us: int) -> Line:
@@ -94,12 +117,11 @@ def shifted(line: Line, by_us: int) -> Line:
     return replace(
         line,
         words=tuple(
-            Word(
-                word.text,
-                word.start_us + by_us,
-                word.end_us + by_us,
-                tuple(Phoneme(p.ipa, p.start_us + by_us, p.end_us + by_us, p.confidence) for p in word.phonemes),
-                word.confidence,
+            replace(
+                word,
+                start_us=word.start_us + by_us,
+                end_us=word.end_us + by_us,
+                phonemes=tuple(replace(p, start_us=p.start_us + by_us, end_us=p.end_us + by_us) for p in word.phonemes),
             )
             for word in line.words
         ),

@@ -19,7 +19,7 @@ from tinfork.core.script import ScriptLine
 from tinfork.core.sound.silence import Stretch, pieces_around
 from tinfork.core.soundtrack.edits import place
 from tinfork.core.speech.reading import Line, Reading
-from tinfork.engines.reader import DOUBTFUL
+from tinfork.engines.track import DOUBTFUL
 
 MAX_SENT = 400
 

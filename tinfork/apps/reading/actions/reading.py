@@ -6,33 +6,65 @@ from django.db import transaction
 
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
+from tinfork.apps.jobs.queries import open_job
 from tinfork.apps.people.models import User
 from tinfork.apps.produce.actions import add_to_cast
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.actions.placing import bring_sounds
 from tinfork.apps.reading.casting import people_of, script_of, speakers_in
-from tinfork.apps.reading.queries import soundtrack_of
+from tinfork.apps.reading.queries import soundtrack_of, stretch_of
+from tinfork.apps.reading.ways import Asked, Way
 from tinfork.apps.sound.actions import Brought
 from tinfork.core.errors import SoundError
+from tinfork.core.speech.lexicon import base_language
 
 
 @transaction.atomic
-def start_reading(
-    *, shot: Shot, words: str, by: User, brought: Sequence[Brought] = (), everything: bool = False
-) -> Job:
+def start_reading(*, shot: Shot, asked: Asked, by: User, brought: Sequence[Brought] = ()) -> Job:
     """Keep the words, take in sounds that came with them, and put the reading on the queue behind them.
 
-    Whoever the script names joins the shot's cast. Lines that have not changed are not read again, unless `everything`.
+    Whoever the script names joins the shot's cast. Lines that have not changed are not read again, unless everything
+    is.
     """
-    Shot.objects.filter(pk=shot.pk).update(words=words)
-    people = people_of(shot.production.studio)
-    add_to_cast(shot, speakers_in(script_of(words, people), people))
+    Shot.objects.filter(pk=shot.pk).update(words=asked.words, language=asked.language or shot.language)
+    if asked.way == Way.WORDS:
+        people = people_of(shot.production.studio)
+        add_to_cast(shot, speakers_in(script_of(asked.words, people), people))
     if brought:
         alone = shot.character if shot.parts.count() == 1 else None
         bring_sounds(production=shot.production, brought=brought, by=by, shot=shot, speaker=alone)
     elif not soundtrack_of(shot).content.clips and not is_arriving(shot):
         raise SoundError("The shot has no sound. Choose the recording: a WAV, MP3 or FLAC file.")
-    return start_job(kind=Job.Kind.READ, on=shot, by=by, options={"words": words, "all": everything})
+    options = {"words": asked.words, "all": asked.everything, "way": asked.way.value}
+    return start_job(kind=Job.Kind.READ, on=shot, by=by, options=options)
+
+
+def read_again(*, shot: Shot, word: str, language: str, by: User) -> Job | None:
+    """Read the lines of a shot again that say a word; None where there is no reading yet.
+
+    A reading that waits already takes the word along.
+    """
+    if not soundtrack_of(shot).is_read:
+        return None
+    again = [base_language(language), word]
+    job = start_job(kind=Job.Kind.READ, on=shot, by=by, options={"words": shot.words, "again": [again]})
+    if again not in job.options.get("again", []):
+        job.options["again"] = [*job.options.get("again", []), again]
+        job.save(update_fields=["options"])
+    return job
+
+
+def read_stretch(*, shot: Shot, first: int, last: int, by: User) -> Job:
+    """Read frames `first` to `last` (numbers as people see them) again: their words, and no others.
+
+    Raises `SoundError` where there is nothing to read again, `TimingError` for frames that are not there.
+    """
+    if not soundtrack_of(shot).is_read:
+        raise SoundError("This shot has not been read yet.")
+    if open_job(shot, Job.Kind.READ):
+        raise SoundError("This shot is being read now. Wait for its end, then read the stretch again.")
+    stretch = stretch_of(shot, first, last)
+    return start_job(kind=Job.Kind.READ, on=shot, by=by, options={"words": shot.words, "stretch": stretch})
 
 
 def is_arriving(shot: Shot) -> bool:

@@ -5,8 +5,8 @@ from django.db import transaction
 from tinfork.apps.cast.models import Chart
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.models import SetStretch
-from tinfork.apps.reading.queries import soundtrack_of
-from tinfork.core.errors import ChartError, TimingError
+from tinfork.apps.reading.queries import stretch_of
+from tinfork.core.errors import ChartError
 
 
 @transaction.atomic
@@ -19,15 +19,11 @@ def show_set(*, shot: Shot, chart: Chart, first: int, last: int) -> None:
     character = next((c for c in shot.characters if c.pk == chart.part.character_id), None)
     if character is None or not chart.part.speaks:
         raise ChartError(f"“{chart.name}” is not a set of mouths of anyone in this shot.")
-    rate = shot.production.rate
-    frames = rate.frames_in(soundtrack_of(shot).duration_us)
-    if not shot.first_frame <= first <= last < shot.first_frame + frames:
-        raise TimingError(f"This shot has frames {shot.first_frame} to {shot.first_frame + frames - 1}.")
+    start_us, end_us = stretch_of(shot, first, last)
     # Refuse a set that cannot speak before anything changes.
     is_first = chart == character.mouth.charts.first()
     if not is_first:
         _ = chart.content
-    start_us, end_us = rate.first_us(first - shot.first_frame), rate.first_us(last + 1 - shot.first_frame)
     own = shot.set_stretches.filter(chart__part=chart.part)
     for old in own.filter(start_us__lt=end_us, end_us__gt=start_us):
         old.delete()

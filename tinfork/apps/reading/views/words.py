@@ -17,9 +17,10 @@ from tinfork.apps.produce.actions import add_to_cast, remove_from_cast, set_shot
 from tinfork.apps.produce.forms import ShotSettingsForm
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.actions.placing import bring_sounds
-from tinfork.apps.reading.actions.reading import start_reading
-from tinfork.apps.reading.forms import ReadForm
+from tinfork.apps.reading.actions.reading import read_stretch, start_reading
+from tinfork.apps.reading.forms import ReadForm, StretchForm
 from tinfork.apps.reading.queries import soundtrack_of
+from tinfork.apps.reading.ways import Asked, Way
 from tinfork.apps.script.actions import make_character
 from tinfork.apps.sound.forms import SOUND_TYPES, look_into
 from tinfork.apps.sound.models import Take
@@ -55,7 +56,9 @@ def _page(request: UserRequest, shot: Shot, form: ReadForm, status: int = 200) -
 def shot_detail(request: UserRequest, pk: int) -> HttpResponse:
     """Sound, words and the reading's progress."""
     shot = reach(Shot, request.user, pk=pk)
-    return _page(request, shot, ReadForm(shot=shot, initial={"words": shot.words}))
+    return _page(
+        request, shot, ReadForm(shot=shot, initial={"words": shot.words, "way": Way.WORDS, "language": shot.language})
+    )
 
 
 def sounds_sent(request: UserRequest) -> list[TemporaryUploadedFile]:
@@ -76,14 +79,26 @@ def shot_read(request: UserRequest, pk: int) -> HttpResponse:
             if wants_json
             else _page(request, shot, form, 422)
         )
-    start_reading(
-        shot=shot,
-        words=form.cleaned_data["words"],
-        by=request.user,
-        brought=form.brought,
-        everything=form.cleaned_data["everything"],
-    )
+    given = form.cleaned_data
+    asked = Asked(given["words"], given["language"], Way(given["way"] or Way.WORDS), given["everything"])
+    start_reading(shot=shot, asked=asked, by=request.user, brought=form.brought)
     return JsonResponse({"next": reverse("shot", args=[pk])}) if wants_json else redirect("shot", pk)
+
+
+@require_POST
+def shot_read_again(request: UserRequest, pk: int) -> HttpResponse:
+    """Read a stretch of frames again, numbered as the sheet numbers them."""
+    shot = reach(Shot, request.user, change=True, pk=pk)
+    form = StretchForm(request.POST)
+    if not form.is_valid():
+        messages.error(request, "Say from which frame to which.")
+        return redirect("desk", pk)
+    try:
+        read_stretch(shot=shot, by=request.user, **form.cleaned_data)
+    except TinForkError as error:
+        messages.error(request, str(error))
+        return redirect("desk", pk)
+    return redirect("shot", pk)
 
 
 @require_POST

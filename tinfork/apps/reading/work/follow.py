@@ -1,12 +1,15 @@
 """Reading some lines in a process of its own, with progress by line; what is done is kept when it is cancelled."""
 
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from pathlib import Path
 
 from tinfork.core.errors import Cancelled, SoundError, WordsError
-from tinfork.core.speech.reading import Line, Reading
+from tinfork.core.speech.lexicon import Lexicon
+from tinfork.core.speech.reading import Line, Reading, Word
 from tinfork.core.speech.rereading import Change, Plan, apply_plan, widened
 from tinfork.engines.apart import run_apart
+from tinfork.engines.limits import READING_HZ
 from tinfork.engines.reader import read_changes
 from tinfork.engines.wording import LineText
 
@@ -29,18 +32,29 @@ class Partly(Cancelled):
 
 
 def read_plan(
-    voice: Path, texts: Sequence[LineText], old: Reading, plan: Plan, report: Report, *, may_skip: bool = False
+    voice: Path,
+    texts: Sequence[LineText],
+    old: Reading,
+    plan: Plan,
+    report: Report,
+    *,
+    may_skip: bool = False,
+    lexicon: Lexicon | None = None,
+    is_free: Callable[[Word], bool] | None = None,
 ) -> tuple[Reading, tuple[str, ...]]:
-    """The reading after a plan, with warnings; raises `Partly` when cancelled after some lines."""
+    """The reading after a plan, with warnings; raises `Partly` when cancelled after some lines.
+
+    `is_free`: which old words are to be read anew, where not only what changed is.
+    """
     keys = [(text.speaker, text.text, text.language) for text in texts]
     while True:
         done: dict[int, Line] = {}
         try:
-            lines, warnings = _read(voice, texts, plan, may_skip, report, done)
+            lines, warnings = _read(_Asked(voice, texts, plan, may_skip, lexicon), report, done)
         except Cancelled as cancelled:
             if not any(line.words for line in done.values()):
                 raise
-            partly = apply_plan(old, keys, plan, _some(done, texts))
+            partly = apply_plan(old, keys, plan, _some(done, texts), is_free)
             raise Partly(Reading(old.duration_us, partly), len(done), len(texts)) from cancelled
         except (WordsError, SoundError):
             # The place between its neighbours may be too tight: read them too.
@@ -49,27 +63,58 @@ def read_plan(
                 raise
             plan = wider
             continue
-        new = apply_plan(old, keys, plan, _some(lines, texts))
+        new = apply_plan(old, keys, plan, _some(lines, texts), is_free)
         return Reading(old.duration_us, new), warnings
 
 
-def _read(
-    voice: Path, texts: Sequence[LineText], plan: Plan, may_skip: bool, report: Report, done: dict[int, Line]
-) -> tuple[dict[int, Line], tuple[str, ...]]:
-    total = sum(change.last - change.first for change in plan.changes)
+@dataclass(frozen=True)
+class _Asked:
+    """What is to be read."""
+
+    voice: Path
+    texts: Sequence[LineText]
+    plan: Plan
+    may_skip: bool
+    lexicon: Lexicon | None
+
+
+def _read(asked: _Asked, report: Report, done: dict[int, Line]) -> tuple[dict[int, Line], tuple[str, ...]]:
+    changes = asked.plan.changes
+    total = sum(change.last - change.first for change in changes)
 
     def progress(phase: str, share: float) -> None:
         words, start, part = _PHASES[phase]
         if done and total > 1:
-            words = f"Reading: {len(done)} of {total} lines"
+            words = f"Reading: {len(done)} of {total} lines{_latest(done)}"
         report(words, start + part * share)
 
     def keep(part: list[tuple[int, Line]]) -> None:
         done.update(part)
 
-    if not plan.changes:
+    if not changes:
         return {}, ()
-    return run_apart(read_changes, voice, list(texts), plan.changes, may_skip, progress=progress, keep=keep)
+    return run_apart(
+        read_changes,
+        asked.voice,
+        list(asked.texts),
+        changes,
+        asked.may_skip,
+        asked.lexicon,
+        progress=progress,
+        keep=keep,
+        limit_s=time_limit_s(asked.voice),
+    )
+
+
+def _latest(done: dict[int, Line]) -> str:
+    """The line that was read last, and where it is."""
+    line = done[max(done)]
+    return f" · “{line.text[:40]}” at {line.start_us / 1e6:.1f} s" if line.words else ""
+
+
+def time_limit_s(voice: Path) -> float:
+    """How long work on a file of samples (32 bits each) may take: many times what it ever took, and a start."""
+    return 120.0 + 3.0 * voice.stat().st_size / (4 * READING_HZ)
 
 
 def _some(done: dict[int, Line], texts: Sequence[LineText]) -> Callable[[Change], list[Line]]:

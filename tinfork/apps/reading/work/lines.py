@@ -5,6 +5,7 @@ from collections.abc import Callable
 from django.urls import reverse
 
 from tinfork.apps.jobs.models import Job
+from tinfork.apps.pronounce.queries import lexicon_of
 from tinfork.apps.reading.casting import texts_for
 from tinfork.apps.reading.work.follow import Partly, read_plan
 from tinfork.apps.reading.work.opening import take_of
@@ -26,7 +27,9 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
     plan = plan_rereading(old, [(t.speaker, t.text, t.language) for t in texts])
     try:
         with row_of(whole_take(take)) as voice:
-            reading, warnings = read_plan(voice, texts, old, plan, report, may_skip=True)
+            reading, warnings = read_plan(
+                voice, texts, old, plan, report, may_skip=True, lexicon=lexicon_of(production)
+            )
     except Partly as partly:
         set_reading(take, partly.reading, job.options["words"])
         job.kept = f"{partly.done} of {partly.total} lines were found by then, and are kept."

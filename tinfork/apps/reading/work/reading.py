@@ -6,15 +6,21 @@ from django.db import transaction
 from django.urls import reverse
 
 from tinfork.apps.jobs.models import Job
+from tinfork.apps.pronounce.queries import lexicon_of
 from tinfork.apps.reading.actions.soundtracks import keep, locked
 from tinfork.apps.reading.casting import texts_of
 from tinfork.apps.reading.models import Soundtrack
 from tinfork.apps.reading.queries import soundtrack_of
+from tinfork.apps.reading.ways import Way
 from tinfork.apps.reading.work.follow import Partly, read_plan
+from tinfork.apps.reading.work.unworded import read_without_words, write_draft
 from tinfork.apps.reading.work.voice import row_of
 from tinfork.core.errors import Cancelled, SoundError
-from tinfork.core.soundtrack.assembly import Region, assemble, gather, spread
-from tinfork.core.speech.reading import Reading
+from tinfork.core.soundtrack.assembly import Region, assemble, gather, row_spans, spread
+from tinfork.core.soundtrack.model import Soundtrack as CoreSoundtrack
+from tinfork.core.speech.keeping import difference
+from tinfork.core.speech.lexicon import Lexicon, base_language, fold_word
+from tinfork.core.speech.reading import Line, Reading, Word
 from tinfork.core.speech.rereading import plan_rereading, whole_plan
 
 
@@ -27,19 +33,51 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
     regions = assemble(st)
     if not regions:
         raise SoundError("The shot has no voice to read. Bring the recording of it first.")
+    way = Way(job.options.get("way", Way.WORDS))
+    if way == Way.DRAFT:
+        write_draft(job, shot, regions, report)
+        return
+    if way != Way.WORDS:
+        store_reading(job, regions, *read_without_words(shot, regions, way, report))
+        return
     texts = texts_of(shot, job.options["words"])
     old = gather(st, regions)
     keys = [(text.speaker, text.text, text.language) for text in texts]
-    plan = whole_plan(old, keys) if job.options.get("all") else plan_rereading(old, keys)
+    asked = _Asked(job, st, regions, lexicon_of(shot.production))
+    plan = whole_plan(old, keys) if asked.is_all else plan_rereading(old, keys, asked.is_stale)
+    is_free = (lambda word: True) if asked.is_all else asked.is_in_stretch if asked.spans else None
     try:
         with row_of(regions) as voice:
-            reading, warnings = read_plan(voice, texts, old, plan, report)
+            reading, warnings = read_plan(voice, texts, old, plan, report, lexicon=asked.lexicon, is_free=is_free)
     except Partly as partly:
         store_reading(job, regions, partly.reading, ())
         job.kept = f"{partly.done} of {partly.total} lines were read by then, and are kept."
         raise Cancelled(str(partly)) from partly
+    if any(old.words()):
+        changed = difference(old, reading).text
+        job.notes = [f"Read again: {changed}." if changed else "Read again: nothing changed."]
     report("Keeping the reading", 0.98)
     store_reading(job, regions, reading, warnings)
+
+
+class _Asked:
+    """What a job wants to be read again although its text is the same."""
+
+    def __init__(self, job: Job, st: CoreSoundtrack, regions: tuple[Region, ...], lexicon: Lexicon) -> None:
+        self.is_all = bool(job.options.get("all"))
+        self.lexicon = lexicon
+        self._words = {(language, word) for language, word in job.options.get("again", ())}
+        start_us, end_us = job.options.get("stretch") or (0, 0)
+        self.spans = row_spans(st, regions, start_us, end_us)
+
+    def is_in_stretch(self, word: Word) -> bool:
+        """Whether a word of the row lies in the stretch to be read again."""
+        return any(word.start_us < end and start < word.end_us for start, end in self.spans)
+
+    def is_stale(self, line: Line) -> bool:
+        """Whether a line says a word whose sounds changed, or lies in the stretch."""
+        said = {(base_language(line.language), fold_word(word.text)) for word in line.words}
+        return bool(said & self._words) or self.lexicon.differs(line) or any(map(self.is_in_stretch, line.words))
 
 
 @transaction.atomic
@@ -67,5 +105,5 @@ def home(job: Job) -> str:
 
 
 def after(job: Job) -> str:
-    """Its Desk."""
-    return reverse("desk", args=[job.shot_id])
+    """Its Desk; after a draft, the words again, for them to be put right."""
+    return home(job) if job.options.get("way") == Way.DRAFT else reverse("desk", args=[job.shot_id])

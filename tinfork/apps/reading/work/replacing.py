@@ -7,6 +7,7 @@ from django.urls import reverse
 
 from tinfork.apps.common.storage import local_copy
 from tinfork.apps.jobs.models import Job
+from tinfork.apps.pronounce.queries import lexicon_of
 from tinfork.apps.reading.actions.soundtracks import keep, locked
 from tinfork.apps.reading.models import Soundtrack
 from tinfork.apps.reading.work.follow import read_plan
@@ -66,7 +67,7 @@ def _read(voice, source: Reading, new: Take, report: Callable[[str, float], None
         return Reading(new.duration_us)
     empty = Reading(new.duration_us)
     plan = whole_plan(empty, [(t.speaker, t.text, t.language) for t in texts])
-    reading, _ = read_plan(voice, texts, empty, plan, report)
+    reading, _ = read_plan(voice, texts, empty, plan, report, lexicon=lexicon_of(new.production))
     return reading
 
 

@@ -2,6 +2,7 @@
 import { FrameRate } from "../desk/clock.js";
 import { lastStarted } from "../desk/model.js";
 import { fitted, lay, put } from "../lib/lay.js";
+import { load } from "../lib/spoken.js";
 
 export class Say {
   /**
@@ -72,9 +73,7 @@ export class Say {
 
   /** @param {{sound: string, rate: number[], holds: any[], gaps: string[]}} answer */
   async play(answer) {
-    const bytes = Uint8Array.from(atob(answer.sound), (c) => c.charCodeAt(0));
-    if (this.audio.src) URL.revokeObjectURL(this.audio.src);
-    this.audio.src = URL.createObjectURL(new Blob([bytes], { type: "audio/wav" }));
+    load(this.audio, answer.sound);
     this.holds = answer.holds;
     this.rate = new FrameRate(answer.rate[0], answer.rate[1]);
     const gaps = answer.gaps.length;

@@ -16,6 +16,7 @@ from tinfork.apps.produce.actions import add_shot, start_production
 from tinfork.apps.produce.models import Production, Shot
 from tinfork.apps.reading.actions.placing import bring_sounds, start_reel
 from tinfork.apps.reading.actions.reading import start_reading
+from tinfork.apps.reading.ways import Asked
 from tinfork.apps.script.actions import make_character
 from tinfork.apps.sound.actions import Brought
 from tinfork.core.mouths.style import MOODS, Ink, Style
@@ -53,7 +54,7 @@ class Command(BaseCommand):
 
     def _sound(self, production: Production, shot: Shot, entry: Any, film: Any, user: User) -> None:
         """Its sound and words on their way; effects and story reel where it has them."""
-        start_reading(shot=shot, words="\n".join(entry["words"]), by=user, brought=[_look(entry["sound"])])
+        start_reading(shot=shot, asked=Asked("\n".join(entry["words"])), by=user, brought=[_look(entry["sound"])])
         if "effect_at" in entry:
             bring_sounds(production=production, brought=[_look(film["effect"])], by=user, shot=shot, kind=EFFECTS)
         if entry.get("reel"):

@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class PronounceConfig(AppConfig):
+    name = "tinfork.apps.pronounce"

@@ -1,0 +1,118 @@
+"""Which words a production has, how each is pronounced, and how often it is said."""
+
+from collections import Counter
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from tinfork.apps.produce.models import Production, Shot
+from tinfork.apps.pronounce.models import Pronunciation
+from tinfork.apps.reading.casting import people_of, script_of
+from tinfork.core.errors import TinForkError
+from tinfork.core.script import spoken_part
+from tinfork.core.speech.lexicon import Lexicon, base_language, fold_word, lexicon
+from tinfork.engines.spelling import split_words
+from tinfork.engines.wording import Speller, is_unknown
+
+#: More rows than this are not shown; the search finds the others.
+MOST_ROWS = 300
+
+
+@dataclass(frozen=True, slots=True)
+class WordRow:
+    """A word of the production: its language, how it is written, how often it is said and in how many shots.
+
+    `usual` are the sounds it has unless someone says otherwise, `own` what someone said. `is_unknown`: the usual ones
+    are spelled by rule.
+    """
+
+    language: str
+    word: str
+    written: str
+    uses: int
+    shots: int
+    usual: tuple[str, ...]
+    own: tuple[str, ...]
+    is_unknown: bool
+
+    @property
+    def key(self) -> str:
+        """What its row is called on the page."""
+        return f"{base_language(self.language)}-{self.word.encode().hex()}"
+
+
+def lexicon_of(production: Production) -> Lexicon:
+    """What people said about words of the production."""
+    return lexicon((p.language, p.word, p.symbols) for p in production.pronunciations.all())
+
+
+def said_in(shot: Shot) -> Iterator[tuple[str, str, tuple[str, ...]]]:
+    """The words of a shot's script: language, as written, and what is spoken for it."""
+    try:
+        lines = script_of(shot.words, people_of(shot.production.studio))
+    except TinForkError:
+        # A script that is too long to read is said so where it is read.
+        return
+    for line in lines:
+        language = line.language or shot.language
+        for word in split_words(spoken_part(line.text), language):
+            if word.spoken:
+                yield language, word.text, word.spoken
+
+
+def words_of(production: Production, wanted: str = "") -> list[WordRow]:
+    """Words that no dictionary has and words that were given a pronunciation, most said first.
+
+    With `wanted`, instead, every word of the scripts that begins so.
+    """
+    uses: Counter[tuple[str, str]] = Counter()
+    shots: dict[tuple[str, str], set[int]] = {}
+    first: dict[tuple[str, str], tuple[str, str, tuple[str, ...]]] = {}
+    for shot in production.shots.select_related("production__studio"):
+        for language, written, spoken in said_in(shot):
+            key = (base_language(language), fold_word(written))
+            uses[key] += 1
+            shots.setdefault(key, set()).add(shot.pk)
+            first.setdefault(key, (language, written, spoken))
+    given = {(p.language, p.word): p.symbols for p in production.pronunciations.all()}
+    for key in given:
+        first.setdefault(key, (key[0], key[1], (key[1],)))
+    speller = Speller(Lexicon())
+    begins = fold_word(wanted)
+    rows: list[WordRow] = []
+    for key in sorted(first, key=lambda k: (-uses[k], k[1])):
+        language, written, spoken = first[key]
+        unknown = any(is_unknown(each, language) for each in spoken)
+        if len(rows) >= MOST_ROWS or not (key[1].startswith(begins) if begins else unknown or key in given):
+            continue
+        usual = usual_sounds(speller, language, written)
+        rows.append(
+            WordRow(language, key[1], written, uses[key], len(shots.get(key, ())), usual, given.get(key, ()), unknown)
+        )
+    return rows
+
+
+def usual_sounds(speller: Speller, language: str, written: str) -> tuple[str, ...]:
+    """The sounds of a written word as the engines pronounce it; empty for a language that nobody here speaks."""
+    try:
+        (word, *_) = split_words(written, language) or (None,)
+        return tuple(s for said in speller.word(word, language) for s in said.ipa) if word else ()
+    except TinForkError:
+        return ()
+
+
+def shots_saying(production: Production, language: str, word: str) -> list[Shot]:
+    """The shots in whose scripts a word is said."""
+    key = (base_language(language), fold_word(word))
+    return [
+        shot
+        for shot in production.shots.select_related("production__studio")
+        if any((base_language(lang), fold_word(written)) == key for lang, written, _ in said_in(shot))
+    ]
+
+
+def pronunciation_of(production: Production, language: str, word: str) -> Pronunciation | None:
+    """What someone said about a word."""
+    found: Pronunciation | None = production.pronunciations.filter(
+        language=base_language(language), word=fold_word(word)
+    ).first()
+    return found

@@ -1,0 +1,87 @@
+"""The page of pronunciations: what no dictionary has, heard and corrected."""
+
+import base64
+
+from django.contrib import messages
+from django.http import HttpResponse, JsonResponse
+from django.shortcuts import redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from tinfork.apps.common.requests import UserRequest
+from tinfork.apps.people.access import may_change, reach
+from tinfork.apps.produce.models import Production
+from tinfork.apps.pronounce.actions import drop_pronunciation, set_pronunciation
+from tinfork.apps.pronounce.forms import PronunciationForm
+from tinfork.apps.pronounce.queries import MOST_ROWS, words_of
+from tinfork.core.errors import TinForkError
+from tinfork.core.speech.lexicon import parse_pronunciation
+from tinfork.core.speech.visemes import CLASSES, REST
+from tinfork.engines.synthesiser import speak_sounds
+from tinfork.engines.wav import wav_of
+
+
+def pronunciations(request: UserRequest, pk: int) -> HttpResponse:
+    """The list of words."""
+    production = reach(Production, request.user, pk=pk)
+    wanted = request.GET.get("find", "")[:120].strip()
+    rows = words_of(production, wanted)
+    context = {
+        "production": production,
+        "rows": rows,
+        "find": wanted,
+        "most": MOST_ROWS,
+        "sounds": [(name, symbols) for name, symbols in CLASSES.items() if name != REST],
+        "can_change": may_change(request.user, production.studio),
+    }
+    return render(request, "pronounce/pronunciations.html", context)
+
+
+@require_POST
+def pronunciation_set(request: UserRequest, pk: int) -> HttpResponse:
+    """Keep a pronunciation, or drop it where no sounds are sent; lines that say the word are read again."""
+    production = reach(Production, request.user, change=True, pk=pk)
+    form = PronunciationForm(request.POST)
+    if not form.is_valid():
+        messages.error(request, "Name the word, and type how it is pronounced.")
+        return _back(request, pk)
+    given = form.cleaned_data
+    try:
+        if given["sounds"]:
+            jobs = set_pronunciation(production=production, by=request.user, **given)
+        else:
+            jobs = drop_pronunciation(
+                production=production, language=given["language"], word=given["word"], by=request.user
+            )
+    except TinForkError as error:
+        messages.error(request, f"“{given['word']}”: {error}")
+        return _back(request, pk)
+    again = f" Its lines in {len(jobs)} shot{'s' * (len(jobs) != 1)} are being read again." if jobs else ""
+    done = "is pronounced so from now on." if given["sounds"] else "is pronounced as usual again."
+    messages.success(request, f"“{given['word']}” {done}{again}")
+    return _back(request, pk)
+
+
+def _back(request: UserRequest, pk: int) -> HttpResponse:
+    find = request.POST.get("find", "")[:120]
+    response = redirect("pronunciations", pk)
+    if find:
+        response["Location"] = reverse("pronunciations", args=[pk], query={"find": find})
+    return response
+
+
+@require_POST
+def pronunciation_say(request: UserRequest, pk: int) -> JsonResponse:
+    """The sounds of a pronunciation, spoken: WAV in base 64."""
+    reach(Production, request.user, pk=pk)
+    form = PronunciationForm(request.POST)
+    if not form.is_valid():
+        return JsonResponse({"error": "Type how it is pronounced."}, status=422)
+    try:
+        symbols = parse_pronunciation(form.cleaned_data["sounds"])
+        said = speak_sounds(symbols, form.cleaned_data["language"])
+    except TinForkError as error:
+        return JsonResponse({"error": str(error)}, status=422)
+    return JsonResponse(
+        {"sound": base64.b64encode(wav_of(said.samples, said.rate_hz)).decode(), "sounds": "".join(symbols)}
+    )

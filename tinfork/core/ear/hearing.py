@@ -1,0 +1,66 @@
+"""What the ear's network is given: the sound's spectrum on a mel scale, a row per 10 ms, freed of the room and level.
+
+Windows of 25 ms (Hann), 64 mel bands to 7.6 kHz, natural logarithm of power. From each band its mean over the frames
+with voice is taken (cepstral mean subtraction, Atal 1974), about each moment, so that long sounds that change are heard
+as well as short ones.
+"""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinfork.core.sound.voice import mel_bands
+
+RATE_HZ = 16_000
+HOP = 160
+BANDS = 64
+_SIZE, _FFT = 400, 512
+#: Frames this far under the loudest (natural logarithm of power) say nothing of the voice.
+_QUIET = 6.0
+#: The mean is taken about this many frames at most, in steps of half as many.
+_ABOUT = 3000
+_FLOOR = 1e-7
+_BLOCK = 4000
+
+
+def log_mel(samples: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Log power per band, shape (frames, 64); frame t is centred on sample 160 t + 80. Samples at 16 kHz, -1 to 1."""
+    frames = max(1, len(samples) // HOP)
+    before = _SIZE // 2 - HOP // 2
+    padded = np.pad(samples.astype(np.float32), (before, _SIZE + HOP))
+    windows = np.lib.stride_tricks.sliding_window_view(padded, _SIZE)[::HOP][:frames]
+    bands = mel_bands(_FFT, RATE_HZ, BANDS).astype(np.float32)
+    shape = np.hanning(_SIZE).astype(np.float32)
+    out = np.empty((frames, BANDS), dtype=np.float32)
+    for first in range(0, frames, _BLOCK):
+        part = np.fft.rfft(windows[first : first + _BLOCK] * shape, _FFT, axis=1)
+        power = (part.real**2 + part.imag**2).astype(np.float32)
+        out[first : first + _BLOCK] = np.log(power @ bands + _FLOOR)
+    return out
+
+
+def normalised(bands: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Log power less the voice's mean in each band, scaled to about one; shape as given."""
+    if len(bands) <= _ABOUT:
+        return _less_mean(bands, bands)
+    step = _ABOUT // 2
+    out = np.empty_like(bands)
+    for first in range(0, len(bands), step):
+        begin = min(max(0, first - step // 2), len(bands) - _ABOUT)
+        out[first : first + step] = _less_mean(bands[first : first + step], bands[begin : begin + _ABOUT])
+    return out
+
+
+def _less_mean(bands: NDArray[np.float32], about: NDArray[np.float32]) -> NDArray[np.float32]:
+    level = about.mean(axis=1)
+    loud = level > np.quantile(level, 0.95) - _QUIET
+    mean = about[loud].mean(axis=0)
+    # What lies far under the voice is all the same: silence, in whatever room.
+    return np.asarray(np.clip((bands - mean) / 3.0, -4.0, 3.0), dtype=np.float32)
+
+
+def warped(bands: NDArray[np.float32], by: float) -> NDArray[np.float32]:
+    """Spectra as if the speaker were smaller (`by` above 0) or larger: moved along the mel scale by so many bands."""
+    source = np.clip(np.arange(BANDS) + by, 0, BANDS - 1.001)
+    low = source.astype(int)
+    part = (source - low).astype(np.float32)
+    return np.asarray(bands[:, low] * (1 - part) + bands[:, low + 1] * part, dtype=np.float32)

@@ -1,0 +1,232 @@
+"""The best way through a sound for given words: Viterbi search (Viterbi 1967) over the ear's evidence.
+
+Each phoneme lasts at least `SHORTEST` frames; between words there may be silence of any length, and, where it is
+allowed, other speech, and words that are not said. Where sounds change, the evidence of an edge counts as well.
+"""
+
+import itertools
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinfork.core.ear.network import Evidence
+from tinfork.core.ear.phones import SILENCE, STANDS_FOR, heard_as
+
+#: Frames of 10 ms that a sound lasts at least; each of two sounds that make one phoneme.
+SHORTEST, _SHORTEST_HALF = 3, 2
+#: How much the evidence of edges counts beside that of sounds.
+_EDGE_WEIGHT = 0.6
+_SILENT = 0
+_NEVER = 1e9
+assert SILENCE == ""
+
+
+@dataclass(frozen=True, slots=True)
+class Span:
+    """Where one phoneme was found: frames `[first, last)`, and the mean log probability of its sounds there."""
+
+    first: int
+    last: int
+    score: float
+
+
+@dataclass(frozen=True, slots=True)
+class Freedom:
+    """What a search may do besides saying every word: costs in log probability, infinite where it may not.
+
+    `skip`: leave a word out; `enter_other`: begin a stretch of speech that no word has, `other`: each frame of it;
+    `may_break_off`: the sound may end before the words do.
+    """
+
+    skip: float = np.inf
+    enter_other: float = np.inf
+    other: float = 1.2
+    may_break_off: bool = False
+
+
+#: Every word, from the start to the end of the sound.
+EXACT = Freedom()
+#: Words may be missing, others may be said. In sounds with errors planted, these costs found them; see `./run bench`.
+LOOSE = Freedom(skip=18.0, enter_other=8.0)
+
+
+@dataclass(frozen=True)
+class Found:
+    """Spans for each phoneme of each word (None: symbols without sound); empty lists are words that are not said.
+
+    `others`: frames `[first, last)` of speech that no word has. `score`: log probability of the whole way.
+    """
+
+    words: list[list[Span | None]]
+    others: list[tuple[int, int]]
+    score: float
+
+
+def emissions(evidence: Evidence) -> NDArray[np.float32]:
+    """Log of how well each sound may be what is heard, with those taken for it, shape (frames, sounds)."""
+    mixed = np.exp(evidence.heard) @ STANDS_FOR.T.astype(np.float32)
+    return np.asarray(np.log(np.maximum(mixed, 1e-6)), dtype=np.float32)
+
+
+class _States:
+    """States of the words one after another, `SHORTEST` for each sound, the last of which may stay."""
+
+    def __init__(self, words: Sequence[Sequence[str]]) -> None:
+        rows: list[tuple[int, int, int, bool, bool]] = []
+        self.said: list[int] = []
+        firsts, lasts = [], []
+        for number, symbols in enumerate(words):
+            begin = len(rows)
+            for at, symbol in enumerate(symbols):
+                parts = heard_as(symbol)
+                frames = SHORTEST if len(parts) == 1 else _SHORTEST_HALF
+                rows += [(part, number, at, nth == 0, nth == frames - 1) for part in parts for nth in range(frames)]
+            if len(rows) > begin:
+                self.said.append(number)
+                firsts.append(begin)
+                lasts.append(len(rows) - 1)
+        table = np.array(rows, dtype=np.int64).reshape(-1, 5)
+        self.sound, self.word, self.phoneme = table[:, 0], table[:, 1], table[:, 2]
+        self.begins, self.stays = table[:, 3].astype(bool), table[:, 4].astype(bool)
+        self.first, self.last = np.array(firsts, dtype=np.int64), np.array(lasts, dtype=np.int64)
+
+
+def find(evidence: Evidence, words: Sequence[Sequence[str]], freedom: Freedom = EXACT) -> Found | None:
+    """Where each phoneme of each word is; None when the sound is too short for the words."""
+    states = _States(words)
+    if not states.said:
+        return None
+    emission = emissions(evidence)
+    trellis = _Trellis(states, emission, evidence, freedom)
+    route, score = trellis.walk()
+    if route is None:
+        return None
+    spans: list[list[Span | None]] = [[] for _ in words]
+    count = len(states.sound)
+    others: list[tuple[int, int]] = []
+    inside = (route >= 0) & (route < count)
+    key = np.where(inside, states.word[np.minimum(np.maximum(route, 0), count - 1)] * 1000, route + 10**8)
+    key = key + np.where(inside, states.phoneme[np.minimum(np.maximum(route, 0), count - 1)], 0)
+    cuts = [0, *(np.flatnonzero(np.diff(key)) + 1).tolist(), len(route)]
+    for first, last in itertools.pairwise(cuts):
+        at = int(route[first])
+        if 0 <= at < count:
+            word, phoneme = int(states.word[at]), int(states.phoneme[at])
+            own = emission[np.arange(first, last), states.sound[route[first:last]]]
+            row = spans[word]
+            row += [None] * (phoneme - len(row))
+            row.append(Span(first, last, float(own.mean())))
+        elif at >= count + trellis.bounds:
+            others.append((first, last))
+    for word, symbols in enumerate(words):
+        if spans[word]:
+            spans[word] += [None] * (len(symbols) - len(spans[word]))
+    return Found(spans, others, score)
+
+
+class _Trellis:
+    """The search itself. States are numbered: those of words, then a silence and then other speech for each
+    boundary.
+    """
+
+    def __init__(self, states: _States, emission: NDArray[np.float32], evidence: Evidence, freedom: Freedom) -> None:
+        self.states, self.freedom = states, freedom
+        self.bounds = len(states.first) + 1
+        self._emission = emission.astype(np.float64)
+        self._other = evidence.heard[:, 1:].max(axis=1).astype(np.float64) - freedom.other
+        self._change = _EDGE_WEIGHT * np.log(np.maximum(evidence.edge, 1e-3)).astype(np.float64)
+        self._stay = _EDGE_WEIGHT * np.log(np.maximum(1 - evidence.edge, 1e-3)).astype(np.float64)
+        skip = min(freedom.skip, _NEVER)
+        self._skipped = skip * np.arange(self.bounds)
+
+    def walk(self) -> tuple[NDArray[np.int64] | None, float]:
+        """The state of each frame, shape (frames,), and the log probability; None when there is no way."""
+        states, frames = self.states, len(self._emission)
+        count, bounds = len(states.sound), self.bounds
+        enter = min(self.freedom.enter_other, _NEVER)
+        can_stay = np.where(states.stays, 0.0, -np.inf)
+        step = np.zeros((frames, count), dtype=np.int8)
+        aside = np.zeros((frames, 2, bounds), dtype=np.int8)
+        origin = np.zeros((frames, bounds), dtype=np.int32)
+        kind = np.zeros((frames, bounds), dtype=np.int8)
+        numbers = np.arange(bounds)
+        best = np.full(count, -np.inf)
+        silent, other = np.full(bounds, -np.inf), np.full(bounds, -np.inf)
+        for t in range(frames + 1):
+            # What each boundary between words can be reached from, with words before it left out.
+            exits = np.full((3, bounds), -np.inf)
+            if t == 0:
+                exits[1, 0] = 0.0
+            else:
+                exits[0, 1:] = best[states.last]
+                exits[1], exits[2] = silent, other
+            which = exits.argmax(axis=0)
+            open_ = exits[which, numbers] + self._skipped
+            top = np.maximum.accumulate(open_)
+            source = np.maximum.accumulate(np.where(open_ >= top, numbers, 0))
+            bound = top - self._skipped
+            if t == frames:
+                return self._end(best, bound, (step, aside, origin, kind), source, which)
+            origin[t], kind[t] = source, which
+            # An edge at a frame's start shows in it or in the one before.
+            edge = 0.0 if t == 0 else max(self._change[t], self._change[t - 1])
+            steady = 0.0 if t == 0 else self._stay[t]
+            staying = best + can_stay + steady
+            entering = np.concatenate(([-np.inf], best[:-1])) + np.where(states.begins, edge, steady)
+            entering[states.first] = bound[:-1] + edge
+            step[t] = entering > staying
+            best = np.where(step[t], entering, staying) + self._emission[t, states.sound]
+            # Silence may follow silence: a noise in it is no edge that was missed.
+            keep, come = silent + steady, bound + edge
+            aside[t, 0] = come > keep
+            silent = np.where(aside[t, 0], come, keep) + self._emission[t, _SILENT]
+            keep, come = other + steady, bound + edge - enter
+            aside[t, 1] = come > keep
+            other = np.where(aside[t, 1], come, keep) + self._other[t]
+        raise AssertionError("the loop returns at its last step")
+
+    def _end(
+        self,
+        best: NDArray[np.float64],
+        bound: NDArray[np.float64],
+        back: tuple[NDArray[np.int8], NDArray[np.int8], NDArray[np.int32], NDArray[np.int8]],
+        source: NDArray[np.int64],
+        which: NDArray[np.int64],
+    ) -> tuple[NDArray[np.int64] | None, float]:
+        last = int(bound.argmax()) if self.freedom.may_break_off else self.bounds - 1
+        score = float(bound[last])
+        at = self._before(last, source, which)
+        if self.freedom.may_break_off and best.max() > score:
+            score, at = float(best.max()), int(best.argmax())
+        if score < -_NEVER / 2:
+            return None, score
+        step, aside, origin, kind = back
+        count, bounds = len(self.states.sound), self.bounds
+        route = np.empty(len(step), dtype=np.int64)
+        begins = set(self.states.first.tolist())
+        for t in range(len(step) - 1, -1, -1):
+            route[t] = at
+            if at < count:
+                if not step[t, at]:
+                    continue
+                if at in begins:
+                    at = self._before(self._number(at), origin[t], kind[t])
+                else:
+                    at -= 1
+            elif aside[t, (at - count) // bounds, (at - count) % bounds]:
+                at = self._before((at - count) % bounds, origin[t], kind[t])
+        return route, score
+
+    def _number(self, first: int) -> int:
+        return int(np.searchsorted(self.states.first, first))
+
+    def _before(self, bound: int, source: NDArray[np.integer], which: NDArray[np.integer]) -> int:
+        """The state from which a boundary was reached."""
+        from_bound = int(source[bound])
+        how = int(which[from_bound])
+        if how == 0:
+            return int(self.states.last[from_bound - 1])
+        count = len(self.states.sound)
+        return count + from_bound if how == 1 else count + self.bounds + from_bound

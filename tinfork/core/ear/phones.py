@@ -1,0 +1,70 @@
+"""The sounds that the ear tells apart, and which of them a phoneme of any language is heard as."""
+
+from functools import cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinfork.core.speech.features import apart, nearest, plain_letters
+
+#: No voice.
+SILENCE = ""
+_SINGLE = (
+    "p", "b", "t", "d", "k", "ɡ", "ʔ", "m", "n", "ɲ", "ŋ", "f", "v", "θ", "ð", "s", "z", "ʃ", "ʒ", "x", "h", "ʁ",
+    "tʃ", "dʒ", "ts", "l", "ɹ", "r", "j", "w",
+    "i", "ɪ", "e", "ɛ", "æ", "a", "ɑ", "ɔ", "o", "ʊ", "u", "y", "ø", "ə", "ʌ", "ɜ", "ɨ",
+)  # fmt: skip
+#: Diphthongs that are heard as one sound; all others are two sounds in a row.
+_DIPHTHONGS = {"aɪ": ("a", "ɪ"), "aʊ": ("a", "ʊ"), "ɔɪ": ("ɔ", "ɪ"), "eɪ": ("e", "ɪ"), "oʊ": ("o", "ʊ")}
+
+#: What the network tells apart, in the order of its outputs.
+HEARD: tuple[str, ...] = (SILENCE, *_SINGLE, *_DIPHTHONGS)
+_INDEX = {sound: at for at, sound in enumerate(HEARD)}
+
+#: Spellings of the same.
+_ALSO = {
+    "ɝ": "ɜ", "ɚ": "ɜ", "əʊ": "oʊ", "ɔʊ": "oʊ", "ɛʊ": "oʊ", "ɑɪ": "aɪ", "ɑʊ": "aʊ", "æʊ": "aʊ", "ai": "aɪ", "au": "aʊ",
+    "ei": "eɪ", "ɛɪ": "eɪ", "ɛi": "eɪ", "ou": "oʊ", "ɔi": "ɔɪ", "oi": "ɔɪ", "oɪ": "ɔɪ", "ɑi": "aɪ", "ɑu": "aʊ",
+    "ʔ": "ʔ", "ɦ": "h", "ħ": "h", "ʕ": "ʁ", "ç": "x", "χ": "x", "ɕ": "ʃ", "ʑ": "ʒ", "ʂ": "ʃ", "ʐ": "ʒ", "β": "v",
+    "ɸ": "f", "ʋ": "v", "œ": "ø", "ɐ": "a", "ɒ": "ɔ", "ɯ": "ɨ", "ɾ": "r", "ɤ": "ʌ", "ɣ": "ʁ", "ɰ": "ʁ", "c": "k",
+    "ɟ": "ɡ", "ʎ": "l",
+    "tɕ": "tʃ", "dʑ": "dʒ", "ʈʂ": "tʃ", "ɖʐ": "dʒ", "tʂ": "tʃ", "dʐ": "dʒ", "cç": "tʃ", "ɟʝ": "dʒ",
+}  # fmt: skip
+
+
+@cache
+def heard_as(ipa: str) -> tuple[int, ...]:
+    """The outputs of the network that a phoneme passes through, in order; empty for a symbol without sound."""
+    letters = plain_letters(ipa)
+    out: list[int] = []
+    while letters:
+        piece = next((letters[:n] for n in (2, 1) if letters[:n] in _INDEX or letters[:n] in _ALSO), letters[0])
+        letters = letters[len(piece) :]
+        piece = _ALSO.get(piece, piece)
+        at = _INDEX[piece] if piece in _INDEX else _INDEX[nearest(piece, _SINGLE)]
+        if not out or out[-1] != at:
+            out.append(at)
+    return tuple(out)
+
+
+#: Sounds further apart than this are never taken for each other; what being apart costs (log probability).
+_REACH, _COST = 2.2, 1.6
+
+
+def _alike(a: str, b: str) -> float:
+    if SILENCE in (a, b):
+        return 0.0 if a == b else np.inf
+    if a in _DIPHTHONGS or b in _DIPHTHONGS:
+        first = _DIPHTHONGS.get(a, (a, a))
+        second = _DIPHTHONGS.get(b, (b, b))
+        return (apart(first[0], second[0]) + apart(first[1], second[1])) / 2 + 0.3 * (len(first) != len(second))
+    return apart(a, b)
+
+
+def _confusions() -> NDArray[np.float64]:
+    apart_by = np.array([[_alike(a, b) for b in HEARD] for a in HEARD])
+    return np.where(apart_by <= _REACH, np.exp(-_COST * apart_by), 0.0)
+
+
+#: How well each sound may stand for each other, shape (heard, heard): 1 for itself, 0 for what is never taken for it.
+STANDS_FOR: NDArray[np.float64] = _confusions()

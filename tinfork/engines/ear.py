@@ -1,0 +1,36 @@
+"""The ear with its weights, as the application ships them (made by `tools/ear`)."""
+
+from functools import cache
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinfork.core.ear.network import Network
+
+WEIGHTS = Path(__file__).with_name("ear.npz")
+
+
+@cache
+def _weights() -> dict[str, NDArray[np.float32]]:
+    with np.load(WEIGHTS) as weights:
+        return {name: weights[name] for name in weights.files}
+
+
+@cache
+def network() -> Network:
+    """The network; its weights are read once a process."""
+    return Network(_weights())
+
+
+@cache
+def follows() -> NDArray[np.float32]:
+    """How often each sound comes after each other: log probabilities, shape (sounds, sounds)."""
+    return _weights()["follows"].astype(np.float32)
+
+
+@cache
+def sureness() -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """The weights that turn what is known of a sound, and of a word, into odds of being right."""
+    weights = _weights()
+    return weights["sure_sound"].astype(np.float64), weights["sure_word"].astype(np.float64)

@@ -1,0 +1,210 @@
+"""When the sounds of some words fall in a piece of sound: the recogniser and the ear, each by its own, then together.
+
+The ladder: both listen. Where words do not sound as they should, the ear looks for words that are missing and for
+speech
+that no word has; where nothing sounds as it should, it listens to the voice as if its speaker were larger or smaller.
+Where the recogniser's way is nearly as likely to the ear as its own, edges are put between the two; else the ear's
+stand.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinfork.core.ear.hearing import HOP, log_mel, normalised, warped
+from tinfork.core.ear.network import Evidence
+from tinfork.core.ear.path import LOOSE, Found, Span, emissions, find
+from tinfork.core.ear.phones import heard_as
+from tinfork.core.speech.arpabet import VOWELS, ipa_from_phones
+from tinfork.engines.ear import network
+from tinfork.engines.limits import READING_HZ
+from tinfork.engines.recogniser import AlignedWord, Aligner
+from tinfork.engines.wording import Spoken
+
+#: How a piece was read, from the easiest to the hardest.
+PLAIN, EAR_ALONE, WORDS_AMISS, WARPED = "plain", "by the ear", "words amiss", "warped"
+_FRAME_S = HOP / READING_HZ
+#: A word whose sounds fit worse than this (mean log probability) makes one look for words that are missing.
+_SUSPECT = -2.2
+#: Where words fit worse than this on average, larger and smaller speakers are tried: mel bands to move by.
+_FAR = -1.6
+_WARPS = (-7.0, -4.0, 4.0, 7.0)
+#: The recogniser's way counts while it fits no worse than the ear's own by this much, and how much it counts.
+_NEARLY, _RECOGNISER_SHARE = 0.45, 0.4
+
+
+@dataclass(frozen=True, slots=True)
+class TimedSound:
+    """One sound: seconds; `fit`, what the ear thinks of it (mean log probability); `score`, the recogniser (log
+    likelihood a frame, NaN where it was not asked); `apart_s`, how far apart the two began it.
+    """
+
+    ipa: str
+    start_s: float
+    end_s: float
+    fit: float
+    score: float = float("nan")
+    apart_s: float = float("nan")
+
+
+@dataclass(frozen=True)
+class TimedWord:
+    """The sounds of a word. `is_guess`: something else is said there, and the word only laid over it."""
+
+    sounds: tuple[TimedSound, ...]
+    way: str
+    is_guess: bool = False
+
+    def moved(self, by_s: float) -> "TimedWord":
+        """So much later."""
+        return replace(
+            self, sounds=tuple(replace(s, start_s=s.start_s + by_s, end_s=s.end_s + by_s) for s in self.sounds)
+        )
+
+    @property
+    def fit(self) -> float:
+        """The ear's mean over the word, by length."""
+        lengths = np.array([s.end_s - s.start_s for s in self.sounds])
+        return float(np.average([s.fit for s in self.sounds], weights=np.maximum(lengths, 1e-3)))
+
+
+def time_words(samples: NDArray[np.float32], words: Sequence[Spoken], aligner: Aligner) -> list[TimedWord | None]:
+    """Each word's sounds in a piece of sound (16 kHz, its start is 0 s); None for words that are not said in it.
+
+    Words must be known to the aligner. All None when the piece is too short for them.
+    """
+    aligned = aligner.align(samples, [word.key for word in words])
+    ipa = [heard_ipa(w, a) for w, a in zip(words, aligned, strict=True)] if aligned else [w.word.ipa for w in words]
+    evidence, found, way = _listen(samples, ipa)
+    if found is None:
+        return [None] * len(words)
+    kept = [at for at, spans in enumerate(found.words) if spans]
+    guesses = {}
+    if len(kept) < len(words):
+        guesses = _over_others(evidence, ipa, found)
+        aligned = aligner.align(samples, [words[at].key for at in kept])
+    if aligned is None and way == PLAIN:
+        way = EAR_ALONE
+    out: list[TimedWord | None] = [None] * len(words)
+    emission = emissions(evidence)
+    for nth, at in enumerate(kept):
+        by_ear = _sounds(ipa[at], found.words[at])
+        sounds = _together(words[at], ipa[at], by_ear, aligned[nth], emission) if aligned else by_ear
+        out[at] = TimedWord(tuple(sounds), way)
+    for at, spans in guesses.items():
+        out[at] = TimedWord(tuple(_sounds(ipa[at], spans)), way, is_guess=True)
+    return out
+
+
+def _listen(samples: NDArray[np.float32], ipa: Sequence[Sequence[str]]) -> tuple[Evidence, Found | None, str]:
+    """The evidence, where the words are by it, and what it took."""
+    bands = normalised(log_mel(samples))
+    evidence = network().listen_to_bands(bands)
+    found = find(evidence, ipa)
+    if found is None:
+        return evidence, None, PLAIN
+    way = PLAIN
+    if _fit(found) < _FAR:
+        others = [network().listen_to_bands(warped(bands, by)) for by in _WARPS]
+        tries = [(each.score, at, each) for at, e in enumerate(others) if (each := find(e, ipa))]
+        best = max(tries, default=None)
+        if best and best[0] > found.score:
+            evidence, found, way = others[best[1]], best[2], WARPED
+    if min(_word_fits(found)) < _SUSPECT:
+        loose = find(evidence, ipa, LOOSE)
+        if loose and (loose.others or not all(loose.words)) and any(loose.words):
+            return evidence, loose, WORDS_AMISS
+    return evidence, found, way
+
+
+def _word_fits(found: Found) -> list[float]:
+    spans = ([s for s in word if s] for word in found.words)
+    return [float(np.average([s.score for s in w], weights=[s.last - s.first for s in w])) for w in spans if w]
+
+
+def _fit(found: Found) -> float:
+    return float(np.mean(_word_fits(found)))
+
+
+def _over_others(evidence: Evidence, ipa: Sequence[Sequence[str]], found: Found) -> dict[int, list[Span | None]]:
+    """Words that were not found, laid over the speech that no word has between their neighbours."""
+    out: dict[int, list[Span | None]] = {}
+    at = 0
+    while at < len(ipa):
+        if found.words[at]:
+            at += 1
+            continue
+        last = at
+        while last < len(ipa) and not found.words[last]:
+            last += 1
+        begin = max((s.last for word in found.words[:at] for s in word if s), default=0)
+        end = min((s.first for word in found.words[last:] for s in word if s), default=len(evidence.heard))
+        stretch = max(((b - a, a, b) for a, b in found.others if begin <= a and b <= end), default=None)
+        laid = find(evidence.part(stretch[1], stretch[2]), ipa[at:last]) if stretch else None
+        if stretch and laid:
+            for nth, spans in enumerate(laid.words):
+                out[at + nth] = [s and replace(s, first=s.first + stretch[1], last=s.last + stretch[1]) for s in spans]
+        at = last
+    return out
+
+
+def _sounds(ipa: Sequence[str], spans: Sequence[Span | None]) -> list[TimedSound]:
+    return [
+        TimedSound(symbol, span.first * _FRAME_S, span.last * _FRAME_S, span.score)
+        for symbol, span in zip(ipa, spans, strict=True)
+        if span
+    ]
+
+
+def _together(
+    word: Spoken, ipa: tuple[str, ...], by_ear: list[TimedSound], aligned: AlignedWord, emission: NDArray[np.float32]
+) -> list[TimedSound]:
+    """A word's sounds by both."""
+    spoken = spans_of(word, ipa, aligned)
+    if [s.ipa for s in spoken] != [s.ipa for s in by_ear]:
+        return by_ear
+    share = _RECOGNISER_SHARE if _likelihood(spoken, emission) > _likelihood(by_ear, emission) - _NEARLY else 0.0
+    out = []
+    for ear, rec in zip(by_ear, spoken, strict=True):
+        start = ear.start_s + share * (rec.start_s - ear.start_s)
+        end = ear.end_s + share * (rec.end_s - ear.end_s)
+        out.append(replace(ear, start_s=start, end_s=end, score=rec.score, apart_s=abs(rec.start_s - ear.start_s)))
+    return out
+
+
+def heard_ipa(word: Spoken, aligned: AlignedWord) -> tuple[str, ...]:
+    """The symbols of the pronunciation that the recogniser heard, of those its dictionary has."""
+    names = tuple(p.name for p in aligned.phones)
+    if not word.word.is_usual or names == tuple(name for (name,) in word.word.phones):
+        return word.word.ipa
+    vowels = sum(name in VOWELS for name in names)
+    return ipa_from_phones(names, word.word.stressed if len(word.word.stressed) == vowels else ())
+
+
+def spans_of(word: Spoken, ipa: tuple[str, ...], aligned: AlignedWord) -> list[TimedSound]:
+    """The recogniser's sounds; phones that make up one symbol are joined."""
+    groups = [1] * len(ipa) if word.word.is_usual else [len(group) for group in word.word.phones]
+    out, at = [], 0
+    for symbol, count in zip(ipa, groups, strict=True):
+        part = aligned.phones[at : at + count]
+        at += count
+        if part:
+            out.append(TimedSound(symbol, part[0].start_s, part[-1].end_s, 0.0, min(p.score for p in part)))
+    return out
+
+
+def _likelihood(sounds: Sequence[TimedSound], emission: NDArray[np.float32]) -> float:
+    """What the ear thinks of sounds where they are put: mean log probability a frame."""
+    total, frames = 0.0, 0
+    for sound in sounds:
+        parts = heard_as(sound.ipa)
+        first = round(sound.start_s / _FRAME_S)
+        cuts = np.linspace(first, max(first + 1, round(sound.end_s / _FRAME_S)), len(parts) + 1).round().astype(int)
+        for part, a, b in zip(
+            parts, np.clip(cuts, 0, len(emission)), np.clip(cuts[1:], 0, len(emission)), strict=False
+        ):
+            total += float(emission[a:b, part].sum())
+            frames += int(b - a)
+    return total / max(frames, 1)

@@ -1,0 +1,130 @@
+"""Collects timed words as they come, mends their edges, and makes lines of them."""
+
+import itertools
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinfork.core.sound.voice import SILENCE_DB, level_db
+from tinfork.core.speech.cues import LAUGH
+from tinfork.core.speech.reading import Line, Phoneme, Word
+from tinfork.engines.limits import READING_HZ
+from tinfork.engines.mending import Mender
+from tinfork.engines.spelling import WrittenWord
+from tinfork.engines.sureness import sure_of
+from tinfork.engines.timing import TimedWord
+from tinfork.engines.wording import LineText, Spoken, Wording
+
+#: A word below this confidence is worth a second look.
+DOUBTFUL = 0.5
+#: How much sound around a window its edges are mended in.
+_MARGIN_S = 1.0
+#: A cue is put where there is at least so much sound between its neighbours; one syllable of laughter is so long.
+_CUE_US, _LAUGH_US = 120_000, 200_000
+_CUE_CONFIDENCE = 0.4
+
+
+class Track:
+    """The sounds of a whole sound's words."""
+
+    def __init__(self, samples: NDArray[np.float32], texts: list[LineText], wording: Wording, duration_us: int) -> None:
+        self._samples, self._texts, self._wording = samples, texts, wording
+        self._duration_us = duration_us
+        self._by_word: dict[int, list[tuple[Phoneme, float]]] = {}
+        self._ways: dict[int, str] = {}
+        self._last_us = 0
+        self._given = 0
+
+    def take(self, spoken: Sequence[Spoken], timed: Sequence[TimedWord | None]) -> None:
+        """Take some words with their times; those that are not said (None) are left out."""
+        heard = [(s, t) for s, t in zip(spoken, timed, strict=True) if t and t.sounds]
+        if not heard:
+            return
+        first_s = max(0.0, heard[0][1].sounds[0].start_s - _MARGIN_S)
+        last_s = heard[-1][1].sounds[-1].end_s + _MARGIN_S
+        offset = round(first_s * READING_HZ)
+        mender = Mender(self._samples[offset : round(last_s * READING_HZ)])
+        offset_us = offset * 1_000_000 // READING_HZ
+        sounds: list[tuple[int, str, float, float]] = []
+        spans: list[tuple[int, int]] = []
+        for (entry, word), (word_sure, sounds_sure) in zip(heard, sure_of([t for _, t in heard]), strict=True):
+            self._ways.setdefault(entry.line, word.way)
+            for sound, sound_sure in zip(word.sounds, sounds_sure, strict=True):
+                sounds.append((entry.written, sound.ipa, sound_sure, word_sure))
+                start_us = max(0, round(sound.start_s * 1e6) - offset_us)
+                spans.append((start_us, max(start_us + 1, round(sound.end_s * 1e6) - offset_us)))
+        for (number, ipa, sure, word_sure), (start, end) in zip(sounds, mender.edges(spans), strict=True):
+            start_us = max(self._last_us, start + offset_us)
+            end_us = min(end + offset_us, self._duration_us)
+            if start_us < end_us:
+                self._by_word.setdefault(number, []).append((Phoneme(ipa, start_us, end_us, sure), word_sure))
+                self._last_us = end_us
+
+    def finished(self, upto: int | None) -> list[tuple[int, Line]]:
+        """The lines that came to their end since this was last asked."""
+        if upto is None:
+            return []
+        spoken = self._wording.spoken
+        line = spoken[upto].line
+        done = line + 1 if upto + 1 == len(spoken) or spoken[upto + 1].line > line else line
+        out = [(at, line) for at, line in enumerate(self.lines()[self._given : done], self._given)]
+        self._given = max(self._given, done)
+        return out
+
+    def lines(self) -> tuple[Line, ...]:
+        """Every line with the words found so far."""
+        out: list[Line] = []
+        number = 0
+        for at, (text, words) in enumerate(zip(self._texts, self._wording.written, strict=True)):
+            timed: list[tuple[WrittenWord, Word | None]] = []
+            for word in words:
+                timed.append((word, self._word(word, number)))
+                number += 1
+            said = self._with_cues(timed)
+            unsaid = tuple(w.text for w, found in timed if not found and not w.cue) if said else ()
+            out.append(Line(text.speaker, text.text, text.language, said, unsaid=unsaid, way=self._ways.get(at, "")))
+        return tuple(out)
+
+    def _word(self, word: WrittenWord, number: int) -> Word | None:
+        parts = self._by_word.get(number)
+        if not parts:
+            return None
+        phonemes = tuple(p for p, _ in parts)
+        return Word(word.text, phonemes[0].start_us, phonemes[-1].end_us, phonemes, min(c for _, c in parts))
+
+    def _with_cues(self, timed: list[tuple[WrittenWord, Word | None]]) -> tuple[Word, ...]:
+        """The words that are said, and the breaths and laughter between them where there is sound for them."""
+        out: list[Word] = []
+        for at, (written, word) in enumerate(timed):
+            if word:
+                out.append(word)
+            elif written.cue:
+                after = next((w for _, w in timed[at + 1 :] if w), None)
+                begin = out[-1].end_us if out else max(0, after.start_us - 1_500_000) if after else 0
+                end = after.start_us if after else min(self._duration_us, begin + 1_500_000)
+                if (out or after) and (cue := self._cue(written, begin, end)):
+                    out.append(cue)
+        return tuple(out)
+
+    def _between(self, begin_us: int, end_us: int) -> NDArray[np.float32]:
+        return self._samples[begin_us * READING_HZ // 1_000_000 : end_us * READING_HZ // 1_000_000]
+
+    def _cue(self, written: WrittenWord, begin_us: int, end_us: int) -> Word | None:
+        """A breath or laughter where the sound between two times is loudest; None where there is none."""
+        levels = level_db(self._between(begin_us, end_us), READING_HZ)
+        loud = np.flatnonzero(levels > max(float(levels.max()) - 15.0, SILENCE_DB))
+        if len(loud) == 0:
+            return None
+        start, end = begin_us + int(loud[0]) * 10_000, min(begin_us + (int(loud[-1]) + 1) * 10_000, end_us)
+        if end - start < _CUE_US:
+            return None
+        sounds: list[Phoneme] = []
+        if written.cue == LAUGH:
+            cuts = np.linspace(start, end, max(1, (end - start) // _LAUGH_US) + 1).astype(int).tolist()
+            for a, b in itertools.pairwise(cuts):
+                middle = a + (b - a) // 3
+                sounds += [Phoneme("h", a, middle, _CUE_CONFIDENCE), Phoneme("ɑ", middle, b, _CUE_CONFIDENCE)]
+        else:
+            sounds = [Phoneme("h", start, end, _CUE_CONFIDENCE)]
+        return Word(written.text, start, end, tuple(sounds), _CUE_CONFIDENCE)

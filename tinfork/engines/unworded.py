@@ -1,0 +1,135 @@
+"""Reading a sound without its words: a draft of them, sounds by ear, or a mouth that flaps.
+
+`draft_lines` decodes words with the recogniser's own language model (US English); `read_by_ear` and `read_flap` give
+readings at once.
+"""
+
+import itertools
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+from pocketsphinx import Decoder, get_model_path
+
+from tinfork.core.ear.loop import sounds_in
+from tinfork.core.errors import SoundError, WordsError
+from tinfork.core.sound.silence import speech_stretches
+from tinfork.core.sound.voice import has_voice, level_db
+from tinfork.core.speech.reading import Line, Reading
+from tinfork.core.speech.rereading import shifted
+from tinfork.core.speech.unworded import FLAP, lines_by_ear, lines_of_flap
+from tinfork.engines.decode import Sound
+from tinfork.engines.ear import follows, network
+from tinfork.engines.limits import READING_HZ
+from tinfork.engines.reader import NO_VOICE, Progress, ReadResult, silent_progress
+
+_PAUSE_US = 500_000
+#: A stretch to be decoded is no longer than this; a little sound around it helps.
+_MOST_S, _AROUND_S = 20.0, 0.15
+#: Sounds are searched for in parts of this length.
+_PART_S = 60.0
+
+
+@dataclass(frozen=True, slots=True)
+class DraftLine:
+    """Words that seem to be said between two times, in microseconds."""
+
+    text: str
+    start_us: int
+    end_us: int
+
+
+def draft_lines(sound: Sound, progress: Progress = silent_progress) -> list[DraftLine]:
+    """What seems to be said, a line between pauses, in English; for people to correct.
+
+    Raises `SoundError` for a silent sound, `WordsError` when no word is understood.
+    """
+    samples, _ = _voice_of(sound)
+    decoder = Decoder(
+        hmm=get_model_path("en-us/en-us"),
+        lm=get_model_path("en-us/en-us.lm.bin"),
+        dict=get_model_path("en-us/cmudict-en-us.dict"),
+        loglevel="FATAL",
+    )
+    stretches = list(_parts(samples))
+    out: list[DraftLine] = []
+    for number, (start, end) in enumerate(stretches):
+        progress("draft", number / len(stretches))
+        around = round(_AROUND_S * READING_HZ)
+        part = samples[max(0, start - around) : end + around]
+        decoder.start_utt()
+        decoder.process_raw((np.clip(part, -1, 1) * 32767).astype("<i2").tobytes(), full_utt=True)
+        decoder.end_utt()
+        words = [s.word.split("(")[0] for s in decoder.seg() or ()]
+        text = " ".join(word for word in words if word[:1].isalpha())
+        if text:
+            line = DraftLine(text, start * 1_000_000 // READING_HZ, end * 1_000_000 // READING_HZ)
+            out.append(line)
+            progress("draft", (number + 1) / len(stretches), [line])
+    if not out:
+        raise WordsError("No English words were understood in this sound. Read it by ear, or type what is said.")
+    return out
+
+
+def _parts(samples: NDArray[np.float32]) -> Iterator[tuple[int, int]]:
+    """Stretches of speech as samples `[start, end)`, long ones cut."""
+    for stretch in speech_stretches(level_db(samples, READING_HZ), pause_us=_PAUSE_US):
+        start, end = (round(at * READING_HZ / 1e6) for at in (stretch.start_us, stretch.end_us))
+        pieces = max(1, -(-(end - start) // round(_MOST_S * READING_HZ)))
+        cuts = np.linspace(start, end, pieces + 1).astype(int).tolist()
+        yield from itertools.pairwise(cuts)
+
+
+def read_by_ear(sound: Sound, language: str = "", progress: Progress = silent_progress) -> ReadResult:
+    """The sounds that are heard, as syllables in lines; in any language. Raises `SoundError` for a silent sound."""
+    samples, _ = _voice_of(sound)
+    step = round(_PART_S * READING_HZ)
+    lines: list[Line] = []
+    for first in range(0, len(samples), step):
+        progress("align", first / len(samples))
+        heard = sounds_in(network().listen(samples[first : first + step]), follows())
+        part_us = min(step, len(samples) - first) * 1_000_000 // READING_HZ
+        shift_us = first * 1_000_000 // READING_HZ
+        new = [shifted(line, shift_us) for line in lines_by_ear(heard, language, part_us)]
+        progress("align", min(1.0, (first + step) / len(samples)), list(enumerate(new, len(lines))))
+        lines += new
+    if not lines:
+        raise SoundError("No speech is heard in this sound. Is it music or noise?")
+    return ReadResult(Reading(sound.duration_us, tuple(lines)), (EXPECT_BY_EAR,))
+
+
+#: What goes with every such reading.
+EXPECT_BY_EAR = (
+    "Read by ear, without words: expect about two sounds of three to be right. Typing the words makes it better."
+)
+
+
+def read_flap(sound: Sound, language: str = "") -> ReadResult:
+    """A mouth that opens with the loudness; nothing is known of what is said."""
+    _, levels = _voice_of(sound)
+    return ReadResult(Reading(sound.duration_us, lines_of_flap(levels, language, sound.duration_us)))
+
+
+def _voice_of(sound: Sound) -> tuple[NDArray[np.float32], NDArray[np.float64]]:
+    samples = sound.mono_at(READING_HZ)
+    levels = level_db(samples, READING_HZ)
+    if not has_voice(levels):
+        raise SoundError(NO_VOICE)
+    return samples, levels
+
+
+def read_unworded(voice: Path, way: str, language: str, report: Progress) -> Reading:
+    """A reading of a file of mono samples at 16 kHz (NumPy's format), by ear or as a flap, for a process of its own."""
+    sound = _kept(voice)
+    return (read_flap(sound, language) if way == FLAP else read_by_ear(sound, language, report)).reading
+
+
+def draft_of(voice: Path, report: Progress) -> list[DraftLine]:
+    """`draft_lines` of a file of mono samples at 16 kHz (NumPy's format), for a process of its own."""
+    return draft_lines(_kept(voice), report)
+
+
+def _kept(voice: Path) -> Sound:
+    return Sound(np.load(voice)[:, None], READING_HZ)

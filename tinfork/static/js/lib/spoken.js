@@ -1,0 +1,11 @@
+/** A spoken answer of the server, WAV in base 64, ready to be played. */
+
+/**
+ * @param {HTMLAudioElement} audio
+ * @param {string} sound
+ */
+export function load(audio, sound) {
+  const bytes = Uint8Array.from(atob(sound), (c) => c.charCodeAt(0));
+  if (audio.src) URL.revokeObjectURL(audio.src);
+  audio.src = URL.createObjectURL(new Blob([bytes], { type: "audio/wav" }));
+}

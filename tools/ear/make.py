@@ -1,0 +1,159 @@
+"""Speech to learn from: spoken by every voice, soiled in several ways, and written as spectra with what is heard
+when.
+"""
+
+import os
+import tempfile
+from collections.abc import Iterator
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinfork.core.ear.hearing import HOP, log_mel, normalised
+from tinfork.core.ear.phones import heard_as
+from tools.ear import soiling, speaking, texts, voices
+from tools.ear.speaking import RATE_HZ, Heard
+
+_WORKERS = os.cpu_count() or 2
+#: Each sentence is soiled in so many ways.
+WAYS = 4
+#: Edges are told this sharply (seconds).
+_EDGE_S = 0.008
+_VARIANTS = 60
+
+
+@dataclass(frozen=True)
+class Task:
+    """One voice saying so many minutes into a file of its own."""
+
+    number: int
+    voice: voices.Voice
+    minutes: float
+    folder: Path
+
+
+def tasks(folder: Path) -> list[Task]:
+    """Everything to speak."""
+    said = [v for v in voices.NATURAL if v.minutes]
+    said += [
+        voices.Voice("espeak", language, language, voices.FORMANT_MINUTES) for language in voices.FORMANT_LANGUAGES
+    ]
+    pieces = [(v, min(10.0, v.minutes - done)) for v in said for done in np.arange(0, v.minutes, 10.0)]
+    return [Task(number, voice, minutes, folder) for number, (voice, minutes) in enumerate(pieces)]
+
+
+def make(folder: Path) -> list[Path]:
+    """Speak and soil everything; the files written."""
+    folder.mkdir(parents=True, exist_ok=True)
+    with ProcessPoolExecutor(_WORKERS, max_tasks_per_child=1) as pool:
+        return [file for file in pool.map(_run, tasks(folder)) if file]
+
+
+def _run(task: Task) -> Path | None:
+    pick = np.random.default_rng(1000 + task.number)
+    target = task.folder / f"{task.number:03}-{task.voice.engine}-{task.voice.name}.npz"
+    if target.exists():
+        return target
+    said = list(_said(task, pick))
+    if not said:
+        print(f"nothing from {task.voice.name}", flush=True)
+        return None
+    written = [each for heard in said for each in _written(heard, [h.samples for h in said], pick)]
+    bands, marks, edges = (np.concatenate([w[part] for w in written]) for part in range(3))
+    np.savez(target, bands=bands, heard=marks, edges=edges, lengths=np.array([len(w[0]) for w in written]))
+    seconds = sum(len(h.samples) for h in said) / RATE_HZ
+    print(f"{target.name}: {len(said)} sentences, {seconds / 60:.1f} min", flush=True)
+    return target
+
+
+def _said(task: Task, pick: np.random.Generator) -> Iterator[Heard]:
+    """Sentences of about the task's minutes, each at a speed of its own; some as if the tape ran fast or slow."""
+    seconds = 0.0
+    for heard in _SPEAKERS[task.voice.engine](task, pick):
+        if len(heard.segments) < 3:
+            continue
+        heard = speaking.with_tails(heard)
+        if pick.random() < (0.75 if task.voice.engine != "espeak" else 0.3):
+            heard = soiling.faster(heard, 2 ** (pick.uniform(-7, 9) / 12))
+        yield heard
+        seconds += len(heard.samples) / RATE_HZ
+        if seconds > task.minutes * 60:
+            return
+
+
+def _by_flite(task: Task, pick: np.random.Generator) -> Iterator[Heard]:
+    while True:
+        pitch = float(np.exp(pick.uniform(np.log(70), np.log(330)))) if pick.random() < 0.6 else None
+        text = texts.text_in(task.voice.language, pick) or ""
+        yield speaking.flite(text, task.voice.name, stretch=pick.uniform(0.75, 1.35), pitch_hz=pitch)
+
+
+def _by_festival(task: Task, pick: np.random.Generator) -> Iterator[Heard]:
+    for _ in range(200):
+        some = [t for _ in range(25) if (t := texts.text_in(task.voice.language, pick))]
+        yield from speaking.festival(
+            some,
+            task.voice.name,
+            task.voice.phoneset,
+            encoding=task.voice.encoding,
+            stretch=float(pick.uniform(0.75, 1.35)),
+        )
+
+
+def _by_espeak(task: Task, pick: np.random.Generator) -> Iterator[Heard]:
+    with tempfile.TemporaryDirectory() as folder:
+        _put_variants(Path(folder), pick)
+        for _ in range(2000):
+            text = texts.text_in(task.voice.language, pick)
+            if not text:
+                return
+            voice = f"{task.voice.name}+tin{pick.integers(_VARIANTS)}"
+            yield speaking.espeak(text, voice, words_per_minute=int(pick.integers(110, 230)))
+
+
+_SPEAKERS = {"flite": _by_flite, "festival": _by_festival, "espeak": _by_espeak}
+
+
+def _put_variants(folder: Path, pick: np.random.Generator) -> None:
+    """The synthesiser's data with voices of our own among its variants; must come before it is first used."""
+    source = next(Path("/usr/lib").glob("*/espeak-ng-data"))
+    data = folder / "espeak-ng-data"
+    variants = data / "voices" / "!v"
+    variants.mkdir(parents=True)
+    for entry in source.iterdir():
+        if entry.name != "voices":
+            (data / entry.name).symlink_to(entry)
+    for number in range(_VARIANTS):
+        (variants / f"tin{number}").write_text(voices.formant_voice(pick))
+    os.environ["ESPEAK_DATA_PATH"] = str(folder)
+
+
+def _written(
+    heard: Heard, others: list[NDArray[np.float32]], pick: np.random.Generator
+) -> Iterator[tuple[NDArray[np.float16], NDArray[np.uint8], NDArray[np.uint8]]]:
+    marks, edges = marks_of(heard)
+    for _ in range(WAYS):
+        bands = normalised(log_mel(soiling.soiled(heard.samples, pick, others)))
+        yield bands.astype(np.float16)[: len(marks)], marks, edges
+
+
+def marks_of(heard: Heard) -> tuple[NDArray[np.uint8], NDArray[np.uint8]]:
+    """What is heard in each frame of 10 ms, and 0 to 255 how near its middle is to where that changes."""
+    frames = max(1, len(heard.samples) // HOP)
+    middles = (np.arange(frames) + 0.5) * HOP / RATE_HZ
+    marks = np.zeros(frames, dtype=np.uint8)
+    near = np.full(frames, np.inf)
+    for ipa, start, end in heard.segments:
+        parts = heard_as(ipa)
+        if not parts:
+            continue
+        cuts = np.linspace(start, end, len(parts) + 1)
+        for part, a, b in zip(parts, cuts, cuts[1:], strict=False):
+            marks[(middles >= a) & (middles < b)] = part
+        for edge in cuts:
+            around = slice(max(0, int(edge * 100) - 4), int(edge * 100) + 5)
+            near[around] = np.minimum(near[around], np.abs(middles[around] - edge))
+    return marks, np.round(255 * np.exp(-((near / _EDGE_S) ** 2))).astype(np.uint8)
