@@ -52,8 +52,8 @@ def float_wav(samples: np.ndarray, rate_hz: int) -> bytes:
     return b"RIFF" + struct.pack("<I", 4 + len(chunks)) + b"WAVE" + chunks
 
 
-def sentence_wav() -> bytes:
-    said = spoken()
+def sentence_wav(text: str = SENTENCE) -> bytes:
+    said = spoken(text)
     return wav_bytes(said.samples, said.rate_hz)
 
 

@@ -27,7 +27,7 @@ def make_shot(page, production, shot="010 The stop"):
 
 
 def bring(page, data, words, name="take.wav"):
-    page.get_by_label("Words").fill(words)
+    page.get_by_label("Words", exact=True).fill(words)
     page.get_by_label("Sound").set_input_files({"name": name, "mimeType": "audio/wav", "buffer": data})
     page.get_by_role("button", name="Read", exact=True).click()
 
@@ -84,10 +84,10 @@ def test_a_wrong_file_keeps_the_words_and_says_what_is_wrong(signed_in):
     make_shot(page, "Wrong file")
     bring(page, sounds.png_bytes(), WORDS)
     expect(page.get_by_text("is not a sound that can be read")).to_be_visible()
-    expect(page.get_by_label("Words")).to_have_value(WORDS)
+    expect(page.get_by_label("Words", exact=True)).to_have_value(WORDS)
     bring(page, sounds.wav_bytes(np.zeros(48_000)), WORDS)
     expect(page.get_by_role("alert").filter(has_text="silent")).to_be_visible(timeout=30_000)
-    expect(page.get_by_label("Words")).to_have_value(WORDS)
+    expect(page.get_by_label("Words", exact=True)).to_have_value(WORDS)
 
 
 def test_a_reading_is_cancelled_and_the_words_stay(signed_in):
@@ -97,7 +97,7 @@ def test_a_reading_is_cancelled_and_the_words_stay(signed_in):
     bring(page, sounds.wav_bytes(said, sounds.spoken().rate_hz), "\n".join([sounds.SENTENCE] * 40))
     page.get_by_role("button", name="Cancel").click()
     expect(page.get_by_text("Reading was cancelled.")).to_be_visible(timeout=30_000)
-    expect(page.get_by_label("Words")).to_have_value("\n".join([sounds.SENTENCE] * 40))
+    expect(page.get_by_label("Words", exact=True)).to_have_value("\n".join([sounds.SENTENCE] * 40))
 
 
 def test_a_worker_killed_in_the_middle_leaves_a_job_that_is_done_again(signed_in, services):

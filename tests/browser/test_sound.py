@@ -63,7 +63,7 @@ def talk(request, signed_in):
     if not READ:
         page = request.getfixturevalue("production")
         shot = add_shot(page, "010 The talk")
-        page.get_by_label("Words").fill(sounds.CONVERSATION_WORDS)
+        page.get_by_label("Words", exact=True).fill(sounds.CONVERSATION_WORDS)
         page.locator("#id_sound").set_input_files(
             {"name": "talk.wav", "mimeType": "audio/wav", "buffer": sounds.conversation()[0]}
         )

@@ -4,7 +4,7 @@ import numpy as np
 from hypothesis import strategies as st
 
 from tinfork.core.mouths.chart import Chart, Drawing
-from tinfork.core.solver.problem import Problem
+from tinfork.core.solver.problem import Fixed, Problem
 from tinfork.core.speech.reading import Line, Phoneme, Reading, Word
 from tinfork.core.speech.visemes import CLASSES, VISEMES
 
@@ -39,9 +39,15 @@ def charts(draw):
 
 
 @st.composite
-def problems(draw, max_frames=8, max_drawings=3):
+def problems(draw, max_frames=8, max_drawings=3, pinned=True):
     """A small frame problem, small enough for trying every answer."""
     frames, drawings = draw(st.integers(1, max_frames)), draw(st.integers(1, max_drawings))
     cells = draw(st.lists(st.integers(0, 20), min_size=frames * drawings, max_size=frames * drawings))
     costs = np.array(cells, dtype=np.int64).reshape(frames, drawings)
-    return Problem(costs, change=draw(st.integers(0, 15)), shortest=draw(st.integers(1, 4)))
+    fixed, at = [], 0
+    while pinned and at < frames and draw(st.booleans()):
+        start = draw(st.integers(at, frames - 1))
+        at = draw(st.integers(start + 1, frames))
+        allowed = draw(st.sets(st.integers(0, drawings - 1), min_size=1))
+        fixed.append(Fixed(start, at, tuple(sorted(allowed))))
+    return Problem(costs, draw(st.integers(0, 15)), draw(st.integers(1, 4)), tuple(fixed))

@@ -26,7 +26,8 @@ def test_json_has_lines_words_sounds_and_holds_over_the_whole_sound(files):
     document = json.loads(out.read_text())
     assert (document["version"], document["rate"]) == (1, "24000/1001")
     (line,) = document["lines"]
-    assert set(line) == {"speaker", "text", "language", "start", "end", "words"}
+    assert set(line) == {"speaker", "text", "language", "way", "start", "end", "words"}
+    assert line["way"] == "plain"
     assert [w["text"] for w in line["words"]] == sounds.SENTENCE.rstrip(".").split()
     assert set(line["words"][0]["phonemes"][0]) == {"ipa", "viseme", "start", "end", "confidence"}
     (track,) = document["tracks"]
@@ -79,3 +80,58 @@ def test_wrong_arguments_end_with_2_and_one_line(capsys):
         cli.main(["read"])
     assert stop.value.code == 2
     assert len(capsys.readouterr().err.strip().splitlines()) == 1
+
+
+def test_a_script_gives_a_track_to_each_who_speaks(files):
+    first, second = sounds.SENTENCE.rstrip(".").split(" before ")
+    (files / "script.txt").write_text(f"ODALYS: {first}\nBRINDLE: before {second}.\n")
+    out = files / "out.json"
+    assert cli.main(["read", str(files / "take.wav"), "--script", str(files / "script.txt"), "-o", str(out)]) == 0
+    document = json.loads(out.read_text())
+    assert [line["speaker"] for line in document["lines"]] == ["ODALYS", "BRINDLE"]
+    assert [track["character"] for track in document["tracks"]] == ["ODALYS", "BRINDLE"]
+    arguments = ["read", str(files / "take.wav"), "--script", str(files / "script.txt"), "--format", "csv"]
+    assert cli.main(arguments) == 2
+
+
+@pytest.mark.parametrize(("flag", "way"), [("--by-ear", "by ear, no words"), ("--flap", "flap"), ("--draft", "")])
+def test_a_sound_without_words(files, flag, way):
+    out = files / "out.json"
+    assert cli.main(["read", str(files / "take.wav"), flag, "-o", str(out)]) == 0
+    document = json.loads(out.read_text())
+    assert document["tracks"][0]["character"] == "take"
+    assert document["lines"]
+    assert not way or {line["way"] for line in document["lines"]} == {way}
+
+
+def test_the_language_is_that_of_lines_without_one(files, capsys):
+    (files / "words.txt").write_text("El sapo")
+    assert run(files, "--language", "xx-none") == 2
+    assert "no voice called" in capsys.readouterr().err
+
+
+def test_several_sounds_are_read_into_a_folder_and_the_bad_one_is_named(files, capsys):
+    (files / "take.txt").write_text(sounds.SENTENCE)
+    (files / "bad.wav").write_bytes(b"nothing")
+    (files / "bad.txt").write_text("hello")
+    (files / "out").mkdir()
+    arguments = ["read", str(files / "take.wav"), str(files / "bad.wav"), "-o", str(files / "out"), "--jobs", "2"]
+    assert cli.main(arguments) == 2
+    said = capsys.readouterr().err
+    assert "take.wav: done" in said
+    assert "bad.wav: " in said
+    assert [p.name for p in (files / "out").iterdir()] == ["take.json"]
+
+
+@pytest.mark.parametrize(
+    ("more", "said"),
+    [
+        (["other.wav"], "written into a folder"),
+        (["other.wav", "-o", "none"], "There is no folder"),
+        (["--jobs", "0", "--flap"], "number of jobs"),
+        ([], "Give the words of"),
+    ],
+)
+def test_what_does_not_go_together_is_said(files, capsys, more, said):
+    assert cli.main(["read", str(files / "take.wav"), *more]) == 2
+    assert said in capsys.readouterr().err

@@ -13,6 +13,9 @@ import re
 from dataclasses import dataclass
 from fractions import Fraction
 
+import numpy as np
+from numpy.typing import NDArray
+
 from tinfork.core.errors import TimingError
 
 US_PER_S = 1_000_000
@@ -95,6 +98,12 @@ class FrameRate:
     def first_us(self, frame: int) -> int:
         """The first whole microsecond of a frame."""
         return -((-frame * US_PER_S * self.value.denominator) // self.value.numerator)
+
+    def starts_us(self, frames: int) -> NDArray[np.int64]:
+        """`first_us` of frames 0 to `frames`, both included, shape (frames + 1,)."""
+        step = US_PER_S * self.value.denominator
+        starts: NDArray[np.int64] = -((-np.arange(frames + 1, dtype=np.int64) * step) // self.value.numerator)
+        return starts
 
     def frames_in(self, duration_us: int) -> int:
         """How many frames begin before `duration_us`; at least one for any sound."""

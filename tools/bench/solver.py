@@ -38,8 +38,8 @@ def bench_solver() -> dict[str, Any]:
     """Median milliseconds for a minute at 24 fps, and the ratio to a plain loop."""
     reading, dials = _minute(), Dials()
     frames = RATE.frames_in(reading.duration_us)
-    parts = heard_parts(tuple(reading.phonemes()), reading.duration_us, dials.gap_us)
-    demand = frame_weights(parts, RATE, frames, dials.lead)
+    parts = heard_parts(tuple(reading.phonemes()), reading.duration_us, dials)
+    demand = frame_weights(parts, RATE, frames, dials)
     problem = build_problem(demand, STARTER, dials)
 
     def nearest() -> list[int]:

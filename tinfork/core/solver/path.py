@@ -1,72 +1,200 @@
-"""The cheapest sequence of drawings whose holds all last long enough: exact.
+"""The cheapest sequence of drawings whose holds all last long enough and whose pins stand: exact.
 
-Dynamic programming over (frame, drawing), as for hidden semi-Markov models with a
-least duration (Ferguson 1980): `ready[f, d]` is the least cost of frames 0..f with drawing
-d on f in a hold that may end there. It either continues a ready hold, or a hold that
-began exactly `shortest` frames ago becomes ready. O(frames x drawings).
+Dynamic programming over (frame, drawing), as for hidden semi-Markov models with a least duration (Ferguson 1980):
+`ready[f, d]` is the least cost of frames 0..f with drawing d on f in a hold that may end there. It either continues a
+ready hold, or a hold that began exactly `shortest` frames ago becomes ready. O(frames x drawings).
+
+A pinned stretch is one step: whatever came before, one of the drawings it allows is shown from its first frame to its
+last. Between two pins holds are as long as they must be, or, where pins leave less room, as long as the room; a hold
+that runs into a pin of its own drawing is one with it.
 """
+
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
 
 from tinfork.core.solver.problem import Problem
 
-_FAR = np.int64(2**62)
+_FAR = np.int64(2**60)
+
+
+@dataclass
+class Trellis:
+    """The arrays of a search: `ready` as above; `step[f, d]`, how many frames the last step to it took, and `came`,
+    the drawing before that step (-1: none).
+    """
+
+    problem: Problem
+    ready: NDArray[np.int64] = field(init=False)
+    step: NDArray[np.int32] = field(init=False)
+    came: NDArray[np.int32] = field(init=False)
+    _window: NDArray[np.int64] = field(init=False)
+
+    def __post_init__(self) -> None:
+        shape = self.problem.costs.shape
+        self.ready = np.full(shape, _FAR)
+        self.step = np.ones(shape, dtype=np.int32)
+        self.came = np.tile(np.arange(shape[1], dtype=np.int32), (shape[0], 1))
+        self._window = np.vstack([np.zeros((1, shape[1]), np.int64), np.cumsum(self.problem.costs, axis=0)])
+
+    def run(self) -> None:
+        """Fill the arrays."""
+        for start, end, allowed in self.problem.regions:
+            self._region(start, end, allowed, start)
+
+    def _region(self, start: int, end: int, allowed: tuple[int, ...] | None, first: int) -> None:
+        if allowed is None:
+            self._free(start, end, first, end)
+        else:
+            self._pinned(start, end, allowed)
+
+    def _free(self, start: int, end: int, first: int, until: int) -> None:
+        """Frames `[first, until)` of a free stretch."""
+        costs, change = self.problem.costs, self.problem.change
+        least = min(self.problem.shortest, end - start)
+        ready, step, came, window = self.ready, self.step, self.came, self._window
+        for f in range(first, until):
+            row = ready[f]
+            if f:
+                np.add(ready[f - 1], costs[f], out=row)
+            begin = f - least + 1
+            if begin < start:
+                continue
+            if begin == 0:
+                row[:] = window[f + 1]
+                step[f], came[f] = least, -1
+                continue
+            before, which = _cheapest_other(ready[begin - 1])
+            fresh = before + (window[f + 1] - window[begin] + change)
+            take = fresh < row
+            np.copyto(row, fresh, where=take)
+            step[f][take] = least
+            came[f][take] = which[take]
+
+    def _pinned(self, start: int, end: int, allowed: tuple[int, ...]) -> None:
+        """One step over a pin; a hold that is short on its own may lead into it."""
+        change, window = self.problem.change, self._window
+        columns = np.array(allowed, dtype=np.intp)
+        last = end - 1
+        self.ready[start:end] = _FAR
+        for longer in range(min(self.problem.shortest, start - self._room_from(start) + 1)):
+            begin = start - longer
+            spent = window[end] - window[begin]
+            if begin == 0:
+                self._offer(last, columns, spent, end - begin, np.full(len(spent), -1))
+                continue
+            before, which = _cheapest_other(self.ready[begin - 1])
+            self._offer(last, columns, before + change + spent, end - begin, which)
+        if start:
+            same = self.ready[start - 1] + (window[end] - window[start])
+            self._offer(last, columns, same, end - start, np.arange(len(same)))
+
+    def _go_on(self, before: "Trellis", first: int, last: int) -> None:
+        """Take frames before `first` over, compute on from there, and stop once frames after `last` are as before."""
+        self._take_over(before, 0, first, 0)
+        for start, end, allowed in self.problem.regions:
+            if end <= first:
+                continue
+            if allowed is not None:
+                self._pinned(start, end, allowed)
+                continue
+            at = max(start, first)
+            while at < end:
+                until = min(end, at + _AT_ONCE)
+                self._free(start, end, at, until)
+                at = until
+                offset = self._offset(before, at) if at >= last + self.problem.shortest else None
+                if offset is not None:
+                    self._take_over(before, at, len(self.ready), offset)
+                    return
+
+    def _offset(self, before: "Trellis", at: int) -> np.int64 | None:
+        """By how much all costs before a frame differ from what they were; None where not all by the same."""
+        recent = slice(at - self.problem.shortest, at)
+        mine, theirs = self.ready[recent], before.ready[recent]
+        open_ = mine < _FAR
+        if not open_.any() or (open_ != (theirs < _FAR)).any():
+            return None
+        apart = (mine - theirs)[open_]
+        return np.int64(apart[0]) if (apart == apart[0]).all() else None
+
+    def _take_over(self, before: "Trellis", first: int, last: int, offset: np.int64 | int) -> None:
+        self.ready[first:last] = np.where(before.ready[first:last] < _FAR, before.ready[first:last] + offset, _FAR)
+        self.step[first:last] = before.step[first:last]
+        self.came[first:last] = before.came[first:last]
+
+    def _offer(
+        self, f: int, columns: NDArray[np.intp], cost: NDArray[np.int64], step: int, came: NDArray[np.integer]
+    ) -> None:
+        better = columns[cost[columns] < self.ready[f, columns]]
+        self.ready[f, better] = cost[better]
+        self.step[f, better] = step
+        self.came[f, better] = came[better]
+
+    def _room_from(self, start: int) -> int:
+        """Where the free frames before a pin begin; the pin itself where there are none."""
+        for a, b, allowed in self.problem.regions:
+            if b == start and allowed is None:
+                return a
+        return start
+
+    def path(self) -> NDArray[np.intp]:
+        """The drawing on every frame, shape (frames,); ties go to the lower column."""
+        out = np.empty(len(self.ready), dtype=np.intp)
+        f = len(out) - 1
+        d = int(np.argmin(self.ready[f])) if len(out) else 0
+        while f >= 0:
+            taken = int(self.step[f, d])
+            out[f - taken + 1 : f + 1] = d
+            f, d = f - taken, int(self.came[f, d])
+        return out
+
+
+#: How many frames are computed before it is looked at whether the rest is as it was.
+_AT_ONCE = 24
+
+
+def resolve(before: Trellis, problem: Problem) -> Trellis:
+    """The search of a problem that differs from one that was searched, from the first difference on, and only until
+    all that follows is as it was. Its path is exactly that of a whole search.
+    """
+    old = before.problem
+    new = Trellis(problem)
+    same_shape = old.costs.shape == problem.costs.shape
+    if not same_shape or (old.change, old.shortest) != (problem.change, problem.shortest):
+        new.run()
+        return new
+    rows = np.flatnonzero((old.costs != problem.costs).any(axis=1))
+    other = set(old.regions) ^ set(problem.regions)
+    firsts = [start for start, *_ in other] + rows[:1].tolist()
+    if not firsts:
+        return before
+    lasts = [end for _, end, _ in other] + [int(row) + 1 for row in rows[-1:]]
+    new._go_on(before, min(firsts), max(lasts))
+    return new
 
 
 def _cheapest_other(row: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.intp]]:
     """For each drawing, the least cost among the other drawings, and which one (lowest index first)."""
-    first = int(np.argmin(row))
+    first = int(row.argmin())
     best = np.full_like(row, row[first])
     which = np.full(row.shape, first, dtype=np.intp)
-    rest = row.copy()
-    rest[first] = _FAR
-    second = int(np.argmin(rest))
-    best[first], which[first] = rest[second], second
+    kept = row[first]
+    row[first] = _FAR
+    second = int(row.argmin())
+    best[first], which[first] = row[second], second
+    row[first] = kept
     return best, which
 
 
 def find_path(problem: Problem) -> NDArray[np.intp]:
     """The drawing (column of `costs`) on every frame, shape (frames,); ties go to the lower column."""
-    costs, least = problem.costs, problem.shortest
-    frames, drawings = costs.shape
-    if frames == 0:
+    if not len(problem.costs):
         return np.zeros(0, dtype=np.intp)
-    if frames < 2 * least or drawings == 1:
-        return np.full(frames, int(np.argmin(costs.sum(axis=0))), dtype=np.intp)
-    window = np.vstack([np.zeros((1, drawings), np.int64), np.cumsum(costs, axis=0)])
-    ready = np.full((frames, drawings), _FAR)
-    began = np.zeros((frames, drawings), dtype=bool)
-    came_from = np.full((frames, drawings), -1, dtype=np.intp)
-    ready[least - 1] = window[least]
-    began[least - 1] = True
-    for f in range(least, frames):
-        ready[f] = ready[f - 1] + costs[f]
-        start = f - least + 1
-        if start < least:
-            continue
-        before, which = _cheapest_other(ready[start - 1])
-        fresh = before + problem.change + (window[f + 1] - window[start])
-        take = fresh < ready[f]
-        ready[f][take] = fresh[take]
-        began[f] = take
-        came_from[f][take] = which[take]
-    return _walk_back(ready, began, came_from, least)
-
-
-def _walk_back(
-    ready: NDArray[np.int64], began: NDArray[np.bool_], came_from: NDArray[np.intp], least: int
-) -> NDArray[np.intp]:
-    path = np.empty(len(ready), dtype=np.intp)
-    f, d = len(ready) - 1, int(np.argmin(ready[-1]))
-    while f >= 0:
-        if began[f, d]:
-            path[f - least + 1 : f + 1] = d
-            f, d = f - least, int(came_from[f, d])
-        else:
-            path[f] = d
-            f -= 1
-    return path
+    trellis = Trellis(problem)
+    trellis.run()
+    return trellis.path()
 
 
 def path_cost(problem: Problem, path: NDArray[np.intp]) -> int:

@@ -12,19 +12,55 @@ from tinfork.core.errors import SolverError
 class Dials:
     """How a character's mouth is timed.
 
-    `lead` frames before the sound; `shortest` frames a hold lasts; `change_cost` what a new
-    drawing costs, in frames of a wrong vowel (higher: fewer mouths); `gap_us` the silence that
-    closes the mouth.
+    `lead` frames before the sound; `shortest` frames a hold lasts; `detail` from 0 (a few accents) to 100 (every
+    sound); `gap_us` the silence that closes the mouth; `strength` from 0 to 100, how far loudness opens it (50: as
+    measured); `approach` frames in which a wide mouth is come near to.
     """
 
     lead: int = 1
     shortest: int = 2
-    change_cost: float = 0.16
+    detail: int = 50
     gap_us: int = 220_000
+    strength: int = 50
+    approach: int = 1
 
     def __post_init__(self) -> None:
-        if not (0 <= self.lead <= 12 and 1 <= self.shortest <= 48 and self.change_cost >= 0 and self.gap_us >= 0):
-            raise SolverError("A dial is outside its range: lead 0 to 12 frames, shortest hold 1 to 48.")
+        for name, (low, high) in RANGES.items():
+            if not low <= getattr(self, name) <= high:
+                raise SolverError(f"A dial is outside its range: {name} goes from {low:,} to {high:,}.")
+
+    @property
+    def change_cost(self) -> float:
+        """What a new drawing costs, in frames of a wrong vowel: less with more detail, nothing at all of it."""
+        return 0.0 if self.detail == 100 else 0.16 * 10 ** ((50 - self.detail) / 40)
+
+
+#: From where to where each dial goes.
+RANGES: dict[str, tuple[int, int]] = {
+    "lead": (0, 12),
+    "shortest": (1, 48),
+    "detail": (0, 100),
+    "gap_us": (0, 5_000_000),
+    "strength": (0, 100),
+    "approach": (0, 4),
+}
+
+#: Dials that people ask for by name.
+PRESETS: dict[str, Dials] = {
+    "on ones, full": Dials(lead=1, shortest=1, detail=85, gap_us=160_000, strength=60, approach=2),
+    "on twos": Dials(),
+    "sparse, on threes": Dials(lead=2, shortest=3, detail=25, gap_us=320_000, strength=50, approach=0),
+    "few accents": Dials(lead=2, shortest=4, detail=5, gap_us=420_000, strength=70, approach=0),
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Fixed:
+    """A stretch of frames `[start, end)` that shows one drawing, of the columns it allows."""
+
+    start: int
+    end: int
+    allowed: tuple[int, ...]
 
 
 @dataclass(frozen=True)
@@ -33,18 +69,38 @@ class Problem:
 
     `costs` has shape (frames, drawings), dtype int64, zero or more: what it costs to show a
     drawing on a frame. `change` is added for every hold after the first. `shortest` is the least
-    length of a hold; a problem shorter than it is one hold.
+    length of a hold, where pins leave that much room. `fixed` are pinned stretches in order, which do not overlap.
     """
 
     costs: NDArray[np.int64]
     change: int
     shortest: int
+    fixed: tuple[Fixed, ...] = ()
 
     def __post_init__(self) -> None:
         if self.costs.ndim != 2 or self.costs.shape[1] == 0 or self.costs.dtype != np.int64:
             raise SolverError("Costs must be whole numbers, a row per frame and a column per drawing.")
         if self.change < 0 or self.shortest < 1:
             raise SolverError("A change cannot pay, and a hold lasts at least one frame.")
+        last = 0
+        for pin in self.fixed:
+            if not (last <= pin.start < pin.end <= len(self.costs)) or not pin.allowed:
+                raise SolverError("Pins must be in order, inside the frames, and allow a drawing.")
+            last = pin.end
+
+    @property
+    def regions(self) -> tuple[tuple[int, int, tuple[int, ...] | None], ...]:
+        """All frames in order: free stretches (None) and pinned ones with what they allow."""
+        out: list[tuple[int, int, tuple[int, ...] | None]] = []
+        at = 0
+        for pin in self.fixed:
+            if pin.start > at:
+                out.append((at, pin.start, None))
+            out.append((pin.start, pin.end, pin.allowed))
+            at = pin.end
+        if at < len(self.costs):
+            out.append((at, len(self.costs), None))
+        return tuple(out)
 
 
 @dataclass(frozen=True, slots=True)
