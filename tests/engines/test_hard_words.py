@@ -9,11 +9,11 @@ import pytest
 from tests import sounds
 from tinfork.core.errors import EngineError, SoundError, TinForkError, WordsError
 from tinfork.core.speech.lexicon import lexicon
+from tinfork.core.speech.reading import DOUBTFUL
 from tinfork.engines.apart import run_apart
 from tinfork.engines.decode import Sound
 from tinfork.engines.reader import read_track
 from tinfork.engines.synthesiser import languages, pronounce, speak, speak_sounds
-from tinfork.engines.track import DOUBTFUL
 from tinfork.engines.unworded import draft_lines, read_by_ear, read_flap
 from tinfork.engines.wording import LineText, lines_from_text
 

@@ -18,14 +18,14 @@ from tinfork.core.ear.path import find
 from tinfork.core.errors import SoundError, WordsError
 from tinfork.core.sound.voice import HOP_US, SILENCE_DB, has_voice, level_db
 from tinfork.core.speech.lexicon import Lexicon
-from tinfork.core.speech.reading import Line, Reading
+from tinfork.core.speech.reading import DOUBTFUL, Line, Reading
 from tinfork.core.speech.rereading import Change, shifted
 from tinfork.engines.decode import Sound
 from tinfork.engines.ear import network
 from tinfork.engines.layout import Laid, LineLayout
 from tinfork.engines.limits import READING_HZ
 from tinfork.engines.timing import TimedWord, time_words
-from tinfork.engines.track import DOUBTFUL, Track
+from tinfork.engines.track import Track
 from tinfork.engines.wording import LineText, Spoken, Wording, check_fit, spell
 
 #: A sound up to this long is laid out in one go.

@@ -16,8 +16,6 @@ from tinfork.engines.sureness import sure_of
 from tinfork.engines.timing import TimedWord
 from tinfork.engines.wording import LineText, Spoken, Wording
 
-#: A word below this confidence is worth a second look.
-DOUBTFUL = 0.5
 #: How much sound around a window its edges are mended in.
 _MARGIN_S = 1.0
 #: A cue is put where there is at least so much sound between its neighbours; one syllable of laughter is so long.

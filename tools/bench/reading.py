@@ -17,11 +17,10 @@ from tinfork.core.clock import FrameRate
 from tinfork.core.errors import TinForkError, WordsError
 from tinfork.core.score.boundaries import Score, score
 from tinfork.core.score.rightness import SOUND_RIGHT, WORD_RIGHT, reliability, shares_right, word_share
-from tinfork.core.speech.reading import Line, Phoneme, Reading, Word
+from tinfork.core.speech.reading import DOUBTFUL, Line, Phoneme, Reading, Word
 from tinfork.engines.limits import READING_HZ
 from tinfork.engines.reader import read_track
 from tinfork.engines.timing import heard_ipa, spans_of
-from tinfork.engines.track import DOUBTFUL
 from tinfork.engines.unworded import draft_lines, read_by_ear
 from tinfork.engines.wording import LineText, spell
 from tools.bench import truth

@@ -10,9 +10,8 @@ from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.documents import reel_document, sound_document
 from tinfork.apps.reading.solving import drawings_of, solve_character
 from tinfork.core.soundtrack.project import placed_turns
-from tinfork.core.speech.reading import Reading
+from tinfork.core.speech.reading import DOUBTFUL, Reading
 from tinfork.core.speech.visemes import VISEMES, typical_sounds
-from tinfork.engines.track import DOUBTFUL
 
 
 def desk_document(shot: Shot) -> dict[str, Any]:

@@ -11,10 +11,9 @@ from tinfork.core.errors import TimingError
 from tinfork.core.formats.soundtrack_json import soundtrack_to_dict
 from tinfork.core.soundtrack.commands import TakeInfo
 from tinfork.core.soundtrack.model import Soundtrack as CoreSoundtrack
-from tinfork.core.speech.reading import Reading
+from tinfork.core.speech.reading import DOUBTFUL, Reading
 
 #: A word below this confidence is worth a second look.
-from tinfork.engines.track import DOUBTFUL
 
 
 def soundtrack_of(shot: Shot) -> Soundtrack:

@@ -1,5 +1,6 @@
 """`solve`: a reading, a chart, a rate and dials give holds; pure and deterministic."""
 
+from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
@@ -7,12 +8,25 @@ from numpy.typing import NDArray
 
 from tinfork.core.clock import FrameRate
 from tinfork.core.mouths.chart import Chart
-from tinfork.core.solver.costs import Demand, build_problem, distances_to, frame_weights, heard_parts
+from tinfork.core.solver.costs import Demand, Heard, build_problem, distances_to, frame_weights, heard_parts
 from tinfork.core.solver.path import find_path
-from tinfork.core.solver.problem import Dials, Hold
+from tinfork.core.solver.problem import Dials, Hold, Problem
 from tinfork.core.sound.loudness import Loudness
 from tinfork.core.speech.reading import Phoneme, Reading
 from tinfork.core.speech.visemes import SOUNDS, class_of
+
+
+@dataclass(frozen=True)
+class Solution:
+    """The holds, and everything they follow from: what is heard, what is due on each frame, what it costs."""
+
+    holds: tuple[Hold, ...]
+    parts: tuple[Heard, ...]
+    demand: Demand
+    problem: Problem
+    chart: Chart
+    rate: FrameRate
+    dials: Dials
 
 
 def solve(
@@ -24,7 +38,20 @@ def solve(
     dials: Dials | None = None,
     loudness: Loudness | None = None,
 ) -> tuple[Hold, ...]:
-    """The holds of one character over the whole sound: they partition its frames.
+    """The holds of one character over the whole sound: they partition its frames. See `work_out`."""
+    return work_out(reading, chart, rate, speaker=speaker, dials=dials, loudness=loudness).holds
+
+
+def work_out(
+    reading: Reading,
+    chart: Chart,
+    rate: FrameRate,
+    *,
+    speaker: str | None = None,
+    dials: Dials | None = None,
+    loudness: Loudness | None = None,
+) -> Solution:
+    """The holds of one character over the whole sound, with what they follow from.
 
     `speaker` picks whose lines the character mouths; None takes them all. `loudness` of the sound lets loud
     vowels take a chart's big drawings; without it, length alone decides.
@@ -36,7 +63,7 @@ def solve(
     demand = frame_weights(parts, rate, frames, dials)
     problem = build_problem(demand, chart, dials)
     path = take_turns(find_path(problem), chart)
-    return merge_holds(path, demand, chart)
+    return Solution(merge_holds(path, demand, chart), tuple(parts), demand, problem, chart, rate, dials)
 
 
 def _runs(path: NDArray[np.intp]) -> list[tuple[int, int]]:

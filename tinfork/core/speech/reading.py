@@ -11,6 +11,9 @@ from dataclasses import dataclass, field
 from tinfork.core.errors import TimingError
 from tinfork.core.speech.visemes import viseme_of
 
+#: A word below this confidence is worth a second look.
+DOUBTFUL = 0.5
+
 
 def _check_span(start_us: int, end_us: int, what: str) -> None:
     if start_us < 0 or end_us <= start_us:

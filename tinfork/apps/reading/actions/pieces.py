@@ -18,8 +18,7 @@ from tinfork.core.errors import SoundError
 from tinfork.core.script import ScriptLine
 from tinfork.core.sound.silence import Stretch, pieces_around
 from tinfork.core.soundtrack.edits import place
-from tinfork.core.speech.reading import Line, Reading
-from tinfork.engines.track import DOUBTFUL
+from tinfork.core.speech.reading import DOUBTFUL, Line, Reading
 
 MAX_SENT = 400
 

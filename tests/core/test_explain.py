@@ -1,0 +1,50 @@
+"""Why holds are as they are, in words."""
+
+from hypothesis import given, settings
+
+from tests.core.strategies import charts, readings
+from tests.core.test_solver import RATE, spoken
+from tinfork.core.mouths.starter import STARTER
+from tinfork.core.solver.explain import explain
+from tinfork.core.solver.solve import solve, work_out
+
+
+def explained(reading, viseme):
+    solution = work_out(reading, STARTER, RATE)
+    at = next(n for n, h in enumerate(solution.holds) if h.viseme == viseme)
+    return explain(solution, at)
+
+
+def test_a_hold_serves_its_sounds_and_says_what_had_no_room():
+    said = explained(spoken(("ɑ", 4), ("t", 1), ("ɑ", 4)), "open")
+    assert said.serves == ("ɑ",)
+    assert [d.sound for d in said.dropped] == ["t"]
+    assert said.text == "Shows ɑ. Left out: t (lasts 1.0 frames, a hold 2)."
+
+
+def test_a_closure_is_held_so_that_it_is_seen():
+    said = explained(spoken(("ɑ", 6), ("m", 1), ("ɑ", 6)), "bilabial")
+    assert "m" in said.serves
+    assert "Held so that the lips are seen to meet." in said.text
+
+
+def test_other_drawings_cost_more():
+    said = explained(spoken(("ɑ", 10)), "open")
+    assert len(said.others) == 3
+    assert all(other.more > 0 for other in said.others)
+    assert [o.more for o in said.others] == sorted(o.more for o in said.others)
+
+
+def test_rest_is_said_to_be_silence():
+    assert explained(spoken(("ɑ", 10)), "rest").text == "Shows silence."
+
+
+@settings(max_examples=40, deadline=None)
+@given(readings(), charts())
+def test_every_hold_of_any_reading_can_be_explained(reading, chart):
+    solution = work_out(reading, chart, RATE)
+    assert solution.holds == solve(reading, chart, RATE)
+    for at in range(len(solution.holds)):
+        said = explain(solution, at)
+        assert said.text
+        assert all(other.drawing != solution.holds[at].drawing for other in said.others)

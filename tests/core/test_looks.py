@@ -1,0 +1,105 @@
+"""Second looks: what causes them, their order, and that they are settled by their cause."""
+
+import numpy as np
+from hypothesis import given, settings
+
+from tests.core.strategies import charts, readings
+from tests.core.test_solver import RATE, spoken
+from tinfork.core.mouths.chart import Chart, Drawing
+from tinfork.core.mouths.starter import STARTER
+from tinfork.core.solver.looks import looks_at_mouths, looks_at_sound, looks_at_words, worst_first
+from tinfork.core.solver.problem import Hold
+from tinfork.core.solver.solve import work_out
+from tinfork.core.speech.reading import Line, Phoneme, Reading, Turn, Word
+
+S = 1_000_000
+
+
+def word(text, start, end, sure=0.9):
+    return Word(text, start, end, (Phoneme("ɑ", start, end),), sure)
+
+
+def reading(*words, turns=(), unsaid=()):
+    return Reading(10 * S, (Line("1", "said", "en-us", words, unsaid=unsaid),), turns)
+
+
+def kinds(looks):
+    return [look.kind for look in worst_first(looks)]
+
+
+def test_doubtful_and_missing_words_come_worst_first():
+    read = reading(word("a", 0, S, 0.45), word("b", S, 2 * S, 0.1), unsaid=("c",))
+    looks = worst_first(looks_at_words(read))
+    assert [(look.kind, look.text.split("”")[0].strip("“")) for look in looks] == [
+        ("doubt", "b"),
+        ("unsaid", "c"),
+        ("doubt", "a"),
+    ]
+
+
+def test_unknown_words_are_pointed_out():
+    read = reading(word("zorbel", 0, S))
+    assert kinds(looks_at_words(read, lambda w, line: w.text == "zorbel")) == ["unknown"]
+
+
+def test_overlapping_turns_are_a_look():
+    turns = (Turn("1", 0, 2 * S), Turn("2", S, 3 * S), Turn("2", 4 * S, 5 * S))
+    (look,) = looks_at_words(reading(word("a", 0, S), turns=turns))
+    assert (look.kind, look.start_us, look.end_us) == ("overlap", S, 2 * S)
+
+
+def test_speech_without_words_and_words_without_speech():
+    levels = np.full(1000, -80.0)
+    levels[100:200] = -20
+    levels[400:500] = -20
+    looks = list(looks_at_sound(reading(word("a", S, 2 * S), word("b", 7 * S, 8 * S)), levels))
+    assert [(look.kind, look.start_us, look.end_us) for look in looks] == [
+        ("bare", 4 * S, 5 * S),
+        ("silence", 7 * S, 8 * S),
+    ]
+    assert list(looks_at_sound(reading(word("a", S, 2 * S)), np.zeros(0))) == []
+
+
+def test_a_closure_that_is_not_seen():
+    solution = work_out(spoken(("ɑ", 6), ("m", 1), ("ɑ", 6)), STARTER, RATE)
+    assert "closure" not in kinds(looks_at_mouths(solution))
+    flat = (Hold(0, solution.holds[-1].end, 5, "open"),)
+    assert "closure" in kinds(looks_at_mouths(solution, flat))
+
+
+def test_short_holds_and_flicker():
+    solution = work_out(spoken(("ɑ", 10)), STARTER, RATE)
+    shown = (Hold(0, 5, 1, "rest"), Hold(5, 6, 9, "open"), Hold(6, 34, 1, "rest"))
+    assert set(kinds(looks_at_mouths(solution, shown))) >= {"short", "flicker"}
+
+
+def test_a_sound_shown_by_a_far_off_drawing_once():
+    chart = Chart((Drawing(1, "open", ("open",)), Drawing(2, "rest", ("rest",))))
+    solution = work_out(spoken(("f", 4), ("ɑ", 4), ("f", 4)), chart, RATE)
+    assert kinds(looks_at_mouths(solution)).count("stand-in") == 1
+
+
+def test_a_mouth_that_never_rests():
+    solution = work_out(spoken(("ɑ", 10)), STARTER, RATE)
+    assert "restless" in kinds(looks_at_mouths(solution, (Hold(0, 1200, 5, "open"),)))
+
+
+def test_a_look_is_known_again_by_its_cause_and_new_with_a_new_one():
+    (a,) = looks_at_words(reading(word("a", 0, S, 0.2)))
+    (same,) = looks_at_words(reading(word("a", 20_000, S, 0.4)))
+    (moved,) = looks_at_words(reading(word("a", 5 * S, 6 * S, 0.2)))
+    (other,) = looks_at_words(reading(word("b", 0, S, 0.2)))
+    assert a.key == same.key
+    assert len({a.key, moved.key, other.key}) == 3
+
+
+@settings(max_examples=50, deadline=None)
+@given(readings(), charts())
+def test_looks_lie_in_the_shot_and_have_reasons(read, chart):
+    solution = work_out(read, chart, RATE)
+    levels = np.full(read.duration_us // 10_000 + 1, -30.0)
+    looks = [*looks_at_words(read), *looks_at_sound(read, levels), *looks_at_mouths(solution)]
+    for look in worst_first(looks):
+        assert 0 <= look.start_us < look.end_us
+        assert 0 <= look.severity <= 1
+        assert look.text

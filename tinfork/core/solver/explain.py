@@ -1,0 +1,85 @@
+"""Why a hold is as it is: what it serves, what had no room in it, and what other drawings would have cost."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from tinfork.core.solver.costs import UNIT, Heard
+from tinfork.core.solver.solve import Solution
+from tinfork.core.speech.visemes import CLOSURES, REST, SOUNDS
+
+#: How many other drawings are named.
+_OTHERS = 3
+
+
+@dataclass(frozen=True, slots=True)
+class Dropped:
+    """A sound heard during a hold that it does not show, and why."""
+
+    sound: str
+    why: str
+
+
+@dataclass(frozen=True, slots=True)
+class Other:
+    """Another drawing, and what it would cost more over the hold, in frames of a wrong vowel."""
+
+    drawing: int
+    more: float
+
+
+@dataclass(frozen=True)
+class Explanation:
+    """`serves` and `dropped` are sounds in IPA, in time order."""
+
+    serves: tuple[str, ...]
+    dropped: tuple[Dropped, ...]
+    others: tuple[Other, ...]
+    text: str
+
+
+def explain(solution: Solution, at: int) -> Explanation:
+    """Why hold number `at` is what it is."""
+    hold = solution.holds[at]
+    column = next(c for c, d in enumerate(solution.chart.speaking) if d.number == hold.drawing)
+    serves, dropped = [], []
+    for part in _heard_during(solution, hold.start, hold.end):
+        away = solution.chart.distances[:, SOUNDS.index(part.sound)]
+        if away[column] <= away.min() + 1e-9:
+            serves.append(part.sound)
+        else:
+            dropped.append(Dropped(part.sound, _why(solution, part)))
+    costs = solution.problem.costs[hold.start : hold.end].sum(axis=0)
+    more = (costs - costs[column]) / UNIT
+    order = [int(c) for c in np.argsort(more, kind="stable") if c != column][:_OTHERS]
+    others = tuple(Other(solution.chart.speaking[c].number, round(float(more[c]), 2)) for c in order)
+    names = tuple(dict.fromkeys(serves))
+    return Explanation(names, tuple(dict.fromkeys(dropped)), others, _in_words(solution, at, names, dropped))
+
+
+def _heard_during(solution: Solution, start: int, end: int) -> list[Heard]:
+    rate, lead = solution.rate, solution.dials.lead
+    from_us, to_us = rate.first_us(start + lead), rate.first_us(end + lead)
+    return [part for part in solution.parts if part.start_us < to_us and from_us < part.end_us]
+
+
+def _why(solution: Solution, part: Heard) -> str:
+    frames = (part.end_us - part.start_us) / (solution.rate.first_us(1) or 1)
+    if frames < solution.dials.shortest:
+        return f"lasts {frames:.1f} frames, a hold {solution.dials.shortest}"
+    if part.viseme in CLOSURES:
+        return "no room beside the closure next to it"
+    return "a change for it costs more than it gains"
+
+
+def _in_words(solution: Solution, at: int, serves: tuple[str, ...], dropped: list[Dropped]) -> str:
+    hold = solution.holds[at]
+    length = hold.end - hold.start
+    shown = " ".join("silence" if sound == REST else sound for sound in serves)
+    out = f"Shows {shown}." if shown else "Stands between its neighbours: nothing heard here has room of its own."
+    closures = [f for f, sound in solution.demand.closures if hold.start <= f < hold.end and sound in serves]
+    if closures and length <= solution.dials.shortest:
+        out += " Held so that the lips are seen to meet."
+    if dropped:
+        out += " Left out: " + ", ".join(f"{d.sound} ({d.why})" for d in dict.fromkeys(dropped)) + "."
+    return out

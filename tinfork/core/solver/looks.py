@@ -1,0 +1,187 @@
+"""Second looks: places worth checking, each with its reason, the worst first.
+
+They are always computed. A look that a person settled stays settled for as long as its `key` is the same: the key is
+made
+of what caused it, so that a new cause is a new look.
+"""
+
+import hashlib
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinfork.core.clock import FrameRate
+from tinfork.core.solver.problem import Hold
+from tinfork.core.solver.solve import Solution
+from tinfork.core.sound.silence import speech_level_db, speech_stretches
+from tinfork.core.sound.voice import HOP_US
+from tinfork.core.speech.reading import DOUBTFUL, Line, Reading, Turn, Word
+from tinfork.core.speech.visemes import CLOSURES, REST, SOUNDS, class_of
+
+#: A sound shown by a drawing this far from it is shown by a far-off one; rest by one that is not closed counts too.
+_FAR_OFF = 0.55
+#: Speech without words is pointed out from here on, and a mouth that does not rest for so long.
+_BARE_US, _RESTLESS_US = 400_000, 20_000_000
+#: Words of which less than this share is heard lie over silence.
+_HEARD_SHARE = 0.25
+
+
+@dataclass(frozen=True, slots=True)
+class Look:
+    """A place `[start_us, end_us)`, why it is worth a look, how bad it is (0 to 1), and what caused it as a short
+    mark.
+    """
+
+    kind: str
+    start_us: int
+    end_us: int
+    text: str
+    severity: float
+    key: str
+
+
+def _look(kind: str, start_us: int, end_us: int, text: str, severity: float, *cause: object) -> Look:
+    mark = hashlib.sha256(repr((kind, *cause)).encode()).hexdigest()[:16]
+    return Look(kind, start_us, end_us, text, round(severity, 3), mark)
+
+
+def worst_first(looks: Iterable[Look]) -> list[Look]:
+    """In the order in which they are walked through: by severity, then by time."""
+    return sorted(looks, key=lambda look: (-look.severity, look.start_us, look.kind))
+
+
+def looks_at_words(
+    reading: Reading, is_unknown: Callable[[Word, Line], bool] = lambda word, line: False
+) -> Iterator[Look]:
+    """Doubtful words, words that are not heard, words that no dictionary has, and turns that overlap."""
+    for line in reading.lines:
+        for word in line.words:
+            if word.confidence < DOUBTFUL:
+                text = f"“{word.text}” may not be what is said here"
+                yield _look(
+                    "doubt", word.start_us, word.end_us, text, 1 - word.confidence, word.text, word.start_us // 100_000
+                )
+            if is_unknown(word, line):
+                text = f"“{word.text}” is in no dictionary: listen whether it is pronounced so"
+                sounds = tuple(p.ipa for p in word.phonemes)
+                yield _look("unknown", word.start_us, word.end_us, text, 0.35, word.text, sounds)
+        for word_text in line.unsaid:
+            text = f"“{word_text}” is in the words and was not heard"
+            yield _look("unsaid", line.start_us, max(line.end_us, line.start_us + 1), text, 0.8, word_text, line.text)
+    yield from _overlaps(reading.turns)
+
+
+def _overlaps(turns: Sequence[Turn]) -> Iterator[Look]:
+    ordered = sorted(turns, key=lambda t: t.start_us)
+    for a, b in pairwise(ordered):
+        if a.speaker != b.speaker and b.start_us < a.end_us:
+            end = min(a.end_us, b.end_us)
+            yield _look(
+                "overlap",
+                b.start_us,
+                end,
+                "Two turns overlap: both mouths move",
+                0.3,
+                b.start_us,
+                end,
+                a.speaker,
+                b.speaker,
+            )
+
+
+def looks_at_sound(reading: Reading, levels: NDArray[np.float64]) -> Iterator[Look]:
+    """Speech that no word lies under, and words over silence; `levels` is dB per 10 ms, shape (hops,)."""
+    if not len(levels):
+        return
+    covered = np.zeros(len(levels), dtype=bool)
+    for word in reading.words():
+        covered[word.start_us // HOP_US : -(-word.end_us // HOP_US)] = True
+    for stretch in speech_stretches(levels):
+        part = covered[stretch.start_us // HOP_US : stretch.end_us // HOP_US]
+        bare = np.flatnonzero(np.diff(np.concatenate(([0], ~part, [0])).astype(np.int8)))
+        for a, b in bare.reshape(-1, 2):
+            start, end = stretch.start_us + int(a) * HOP_US, stretch.start_us + int(b) * HOP_US
+            if end - start >= _BARE_US:
+                yield _look(
+                    "bare", start, end, "Something is said here that no word has", 0.7, start // 100_000, end // 100_000
+                )
+    quiet = levels <= speech_level_db(levels)
+    for word in reading.words():
+        own = quiet[word.start_us // HOP_US : -(-word.end_us // HOP_US)]
+        if len(own) and 1 - own.mean() < _HEARD_SHARE:
+            text = f"“{word.text}” lies over silence"
+            yield _look("silence", word.start_us, word.end_us, text, 0.6, word.text, word.start_us // 100_000)
+
+
+def looks_at_mouths(solution: Solution, holds: Sequence[Hold] | None = None) -> Iterator[Look]:
+    """Closures that cannot be seen, holds that pins made too short, far-off drawings, flicker, a mouth that never
+    rests.
+
+    `holds` are those that are shown, where they are not the solution's own.
+    """
+    shown = tuple(holds if holds is not None else solution.holds)
+    yield from _closures(solution, shown)
+    yield from _lengths(solution, shown)
+    yield from _far_off(solution)
+    yield from _restless(solution, shown)
+
+
+def _span(rate: FrameRate, start: int, end: int) -> tuple[int, int]:
+    return rate.first_us(start), rate.first_us(end)
+
+
+def _closures(solution: Solution, holds: tuple[Hold, ...]) -> Iterator[Look]:
+    for frame, sound in solution.demand.closures:
+        hold = next((h for h in holds if h.start <= frame < h.end), None)
+        claimed = solution.chart.drawing_for(sound)
+        if hold is None or (hold.viseme == class_of(sound) or hold.drawing == claimed.number):
+            continue
+        start, end = _span(solution.rate, frame, frame + 1)
+        yield _look("closure", start, end, f"The {sound} here is not seen: there is no room for it", 0.75, sound, frame)
+
+
+def _lengths(solution: Solution, holds: tuple[Hold, ...]) -> Iterator[Look]:
+    least = solution.dials.shortest
+    for hold in holds:
+        length = hold.end - hold.start
+        if length < least and len(holds) > 1:
+            start, end = _span(solution.rate, hold.start, hold.end)
+            text = f"Held {length} frame{'s' * (length != 1)}, less than {least}: pins leave no more room"
+            yield _look("short", start, end, text, 0.5, hold.start, length, hold.drawing)
+    for a, b, c in zip(holds, holds[1:], holds[2:], strict=False):
+        if a.drawing == c.drawing and a.set == c.set and b.end - b.start == 1:
+            start, end = _span(solution.rate, b.start, b.end)
+            yield _look(
+                "flicker", start, end, "The same mouth on both sides of one frame", 0.55, b.start, a.drawing, b.drawing
+            )
+
+
+def _far_off(solution: Solution) -> Iterator[Look]:
+    """Once for each sound: the chart has nothing near it."""
+    seen: set[str] = set()
+    for part in solution.parts:
+        if part.sound in seen or part.sound == REST:
+            continue
+        seen.add(part.sound)
+        away = float(solution.chart.distances[:, SOUNDS.index(part.sound)].min())
+        if away > _FAR_OFF:
+            number = solution.chart.drawing_for(part.sound).number
+            text = f"{part.sound} is shown by drawing {number}, which is far from it"
+            severity = 0.65 if class_of(part.sound) in CLOSURES else 0.4
+            yield _look("stand-in", part.start_us, part.end_us, text, severity, part.sound, number)
+
+
+def _restless(solution: Solution, holds: tuple[Hold, ...]) -> Iterator[Look]:
+    resting = solution.chart.resting.number
+    since = 0
+    for hold in holds:
+        if hold.viseme == REST or hold.drawing == resting:
+            since = hold.end
+            continue
+        start, end = _span(solution.rate, since, hold.end)
+        if end - start > _RESTLESS_US:
+            yield _look("restless", start, end, "The mouth has not rested for 20 seconds", 0.25, since)
+            since = hold.end
