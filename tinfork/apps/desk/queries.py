@@ -1,14 +1,17 @@
 """What the Desk draws, as plain values: times in microseconds, frames from 0."""
 
+from dataclasses import asdict
 from typing import Any
 
 from django.urls import reverse
 
-from tinfork.apps.cast.models import Character
+from tinfork.apps.cast.models import Character, Drawing
 from tinfork.apps.cast.queries import drawing_document, place_document
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.documents import reel_document, sound_document
-from tinfork.apps.reading.solving import drawings_of, solve_character
+from tinfork.apps.reading.solving import drawings_of, with_sets, work_out_character
+from tinfork.core.solver.explain import explain
+from tinfork.core.solver.numbers import numbers_of
 from tinfork.core.soundtrack.project import placed_turns
 from tinfork.core.speech.reading import DOUBTFUL, Reading
 from tinfork.core.speech.visemes import VISEMES, typical_sounds
@@ -90,8 +93,44 @@ def _character(character: Character, shot: Shot, reading: Reading) -> dict[str, 
             }
             for (set_name, _), drawing in drawings.items()
         ],
+        **timing_document(shot, character, reading, drawings),
+    }
+
+
+def timing_document(
+    shot: Shot, character: Character, reading: Reading, drawings: dict[tuple[str, int], Drawing]
+) -> dict[str, Any]:
+    """What the dials decide: the holds, and their numbers."""
+    solution = work_out_character(shot, character, reading)
+    holds = with_sets(shot, character, solution)
+    numbers = numbers_of(holds, solution.rate)
+    return {
+        "dials": asdict(solution.dials),
         "holds": [
             {"start": h.start, "end": h.end, "drawing": drawings[h.set, h.drawing].pk, "viseme": h.viseme}
-            for h in solve_character(shot, character, reading)
+            for h in holds
         ],
+        "numbers": {
+            "changes": round(numbers.changes_per_second, 1),
+            "shortest": numbers.shortest,
+            "on": [round(100 * share) for share in numbers.on],
+            "used": len(numbers.uses),
+            "pieces": numbers.pieces,
+            "uses": {
+                drawings[u.set, u.drawing].pk: {"holds": u.holds, "frames": u.frames, "pieces": u.pieces}
+                for u in numbers.uses
+            },
+        },
+    }
+
+
+def why_document(shot: Shot, character: Character, frame: int) -> dict[str, Any]:
+    """Why the character shows what it shows on a frame (from 0)."""
+    solution = work_out_character(shot, character, shot.soundtrack.reading)
+    at = next((n for n, h in enumerate(solution.holds) if h.start <= frame < h.end), len(solution.holds) - 1)
+    said = explain(solution, at)
+    return {
+        "text": said.text,
+        "others": [{"drawing": other.drawing, "more": other.more} for other in said.others],
+        "start": solution.holds[at].start,
     }

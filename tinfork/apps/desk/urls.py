@@ -6,5 +6,7 @@ from tinfork.apps.desk import views
 
 urlpatterns = [
     path("<int:pk>/desk", views.desk, name="desk"),
+    path("<int:pk>/dials", views.shot_dials, name="shot_dials"),
+    path("<int:pk>/why", views.shot_why, name="shot_why"),
     path("<int:pk>/set", views.shot_set, name="shot_set"),
 ]

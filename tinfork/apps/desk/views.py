@@ -1,27 +1,50 @@
 """The Desk."""
 
+import re
+from collections.abc import Callable
+
 from django import forms
 from django.contrib import messages
-from django.http import HttpResponse
+from django.http import HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
 
 from tinfork.apps.cast.models import Chart
 from tinfork.apps.common.requests import UserRequest
-from tinfork.apps.desk.queries import desk_document
+from tinfork.apps.desk.queries import desk_document, timing_document, why_document
 from tinfork.apps.people.access import may_change, reach
 from tinfork.apps.produce.models import Shot
+from tinfork.apps.reading.actions.dials import as_usual, make_usual, name_dials, presets_of, turn_dials, use_preset
 from tinfork.apps.reading.actions.sets import show_set
 from tinfork.apps.reading.forms import StretchForm
 from tinfork.apps.reading.queries import soundtrack_of
-from tinfork.core.errors import ChartError, TimingError
+from tinfork.apps.reading.solving import drawings_of
+from tinfork.core.errors import ChartError, TimingError, TinForkError
 from tinfork.core.solver.problem import Dials
+
+#: The dials as the page shows them: name, words, from, to, step, how many of the dial's own units one is, what is
+#: written behind the value, and what it does.
+_BOARD = (
+    ("lead", "Lead", 0, 6, 1, 1, " fr", "Frames the mouth moves before the sound"),
+    ("shortest", "Shortest hold", 1, 12, 1, 1, " fr", "Frames a mouth is held at least: 1 on ones, 2 on twos"),
+    ("detail", "Detail", 0, 100, 5, 1, "", "From a few accents to every sound"),
+    ("gap_us", "Closes after", 40, 1000, 20, 1000, " ms", "Silence that brings the mouth to rest"),
+    ("strength", "Strength", 0, 100, 5, 1, "", "How far loudness opens the mouth, where it is drawn in sizes"),
+    ("approach", "Approach", 0, 4, 1, 1, " fr", "Frames in which a wide mouth is come near to"),
+)
 
 
 class SetStretchForm(StretchForm):
     """A set and the frames that show it."""
 
     chart = forms.IntegerField(min_value=1)
+
+
+class WhyForm(forms.Form):
+    """A character and a frame from 0."""
+
+    character = forms.IntegerField(min_value=1)
+    frame = forms.IntegerField(min_value=0, max_value=10_000_000)
 
 
 def desk(request: UserRequest, pk: int) -> HttpResponse:
@@ -34,7 +57,8 @@ def desk(request: UserRequest, pk: int) -> HttpResponse:
         "shot": shot,
         "document": desk_document(shot),
         "warnings": shot.soundtrack.warnings,
-        "dials": Dials(),
+        "dials": _BOARD,
+        "presets": list(presets_of(shot.production)),
         "character": character,
         "cast": shot.characters,
         "notes": [take.note for take in shot.soundtrack.takes.exclude(note="")],
@@ -59,3 +83,57 @@ def shot_set(request: UserRequest, pk: int) -> HttpResponse:
     except (ChartError, TimingError) as error:
         messages.error(request, str(error))
     return redirect("desk", pk)
+
+
+#: What can be done with dials; each gives the dials as they are then.
+_DIALS: dict[str, Callable[..., Dials]] = {
+    "turn": turn_dials,
+    "usual": as_usual,
+    "preset": use_preset,
+    "default": make_usual,
+    "keep": name_dials,
+}
+
+
+@require_POST
+def shot_dials(request: UserRequest, pk: int) -> JsonResponse:
+    """Turn the dials of a character, or take, keep or spread them; answers with the mouths that come of it."""
+    shot = reach(Shot, request.user, change=True, pk=pk)
+    wanted = request.POST.get("character", "")
+    character = next((c for c in shot.characters if str(c.pk) == wanted), None)
+    do = _DIALS.get(request.POST.get("do", ""))
+    if character is None or do is None:
+        return JsonResponse({"error": "That character is not in this shot any more. Load the page again."}, status=422)
+    given: dict[str, object] = {}
+    if do is turn_dials:
+        given["values"] = _dial_values(request)
+    elif do in (use_preset, name_dials):
+        given["name"] = request.POST.get("name", "")
+    try:
+        do(shot=shot, character=character, **given)
+        fresh = reach(Shot, request.user, pk=pk)
+        document = timing_document(fresh, character, fresh.soundtrack.reading, drawings_of(character))
+    except TinForkError as error:
+        return JsonResponse({"error": str(error)}, status=422)
+    return JsonResponse(document | {"presets": list(presets_of(fresh.production))})
+
+
+def _dial_values(request: UserRequest) -> dict[str, object]:
+    """The dials that were sent; one that is no whole number is refused where it is used."""
+    out: dict[str, object] = {}
+    for name in [*(row[0] for row in _BOARD), "by_loudness"]:
+        if name in request.POST:
+            text = request.POST[name]
+            value = int(text) if re.fullmatch(r"-?[0-9]{1,9}", text) else None
+            out[name] = bool(value) if name == "by_loudness" else value
+    return out
+
+
+def shot_why(request: UserRequest, pk: int) -> JsonResponse:
+    """Why a character shows what it shows on a frame (from 0)."""
+    shot = reach(Shot, request.user, pk=pk)
+    form = WhyForm(request.GET)
+    character = next((c for c in shot.characters if form.is_valid() and c.pk == form.cleaned_data["character"]), None)
+    if character is None or not soundtrack_of(shot).is_read:
+        return JsonResponse({"error": "There is nothing to explain here."}, status=422)
+    return JsonResponse(why_document(shot, character, form.cleaned_data["frame"]))

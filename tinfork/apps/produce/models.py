@@ -11,7 +11,10 @@ from tinfork.core.clock import FrameRate
 
 
 class Production(models.Model):
-    """A film or series: its frame rate is an exact fraction, its picture size in pixels."""
+    """A film or series: its frame rate is an exact fraction, its picture size in pixels.
+
+    `dials` are how mouths are timed unless a shot's character says otherwise; `presets` its own named dials.
+    """
 
     STUDIO_PATH = "studio"
 
@@ -21,6 +24,8 @@ class Production(models.Model):
     rate_denominator = models.PositiveIntegerField(default=1)
     width = models.PositiveIntegerField(default=1920, validators=[MinValueValidator(16), MaxValueValidator(8192)])
     height = models.PositiveIntegerField(default=1080, validators=[MinValueValidator(16), MaxValueValidator(8192)])
+    dials = models.JSONField(default=dict)
+    presets = models.JSONField(default=dict)
     created_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -87,13 +92,14 @@ class Shot(models.Model):
 
 
 class ShotCharacter(models.Model):
-    """A character's place in a shot: there is always a first."""
+    """A character's place in a shot, and how its mouth is timed there where not as usual: there is always a first."""
 
     STUDIO_PATH = "shot__production__studio"
 
     shot = models.ForeignKey(Shot, models.CASCADE, related_name="parts")
     character = models.ForeignKey(Character, models.PROTECT, related_name="+")
     place = models.PositiveSmallIntegerField()
+    dials = models.JSONField(default=dict)
 
     class Meta:
         ordering = ["place", "pk"]

@@ -9,11 +9,12 @@ from tinfork.apps.reading.models import Soundtrack
 from tinfork.apps.reading.waveform import shot_peaks
 from tinfork.core.mouths.sets import Stretch, move_to_sets
 from tinfork.core.sheet import Sheet
-from tinfork.core.solver.problem import Hold
-from tinfork.core.solver.solve import solve
+from tinfork.core.solver.problem import Dials, Hold, dials_from
+from tinfork.core.solver.solve import Solution, work_out
 from tinfork.core.sound import peaks
 from tinfork.core.sound.loudness import Loudness
 from tinfork.core.speech.reading import Reading
+from tinfork.core.speech.unworded import flapping
 
 #: The level of the waveform pyramid that loudness is taken from: 16 ms a bin.
 _LEVEL = 2
@@ -25,19 +26,39 @@ def loudness_of(soundtrack: Soundtrack) -> Loudness:
     return Loudness(pairs, peaks.PER_SECOND / peaks.FACTOR**_LEVEL)
 
 
+def dials_of(shot: Shot, character: Character) -> Dials:
+    """How a character's mouth is timed in a shot: its own dials over the production's."""
+    usual = dials_from(shot.production.dials)
+    part = next((p for p in shot.parts.all() if p.character_id == character.pk), None)
+    return dials_from(part.dials, usual) if part else usual
+
+
 def solve_character(shot: Shot, character: Character, reading: Reading) -> tuple[Hold, ...]:
     """A character's mouths on the shot's frames; raises `ChartError` while the chart shows no sounds."""
-    rate = shot.production.rate
+    return with_sets(shot, character, work_out_character(shot, character, reading))
+
+
+def work_out_character(shot: Shot, character: Character, reading: Reading) -> Solution:
+    """A character's mouths of its first set, and what they follow from."""
     first = character.mouth.charts.all()[0].content
-    has_sizes = any(d.size for d in first.drawings)
-    loudness = loudness_of(shot.soundtrack) if has_sizes else None
-    holds = solve(reading, first, rate, speaker=str(character.pk), loudness=loudness)
+    dials = dials_of(shot, character)
+    speaker = str(character.pk)
+    needs_levels = dials.by_loudness or (dials.strength and any(d.size for d in first.drawings))
+    loudness = loudness_of(shot.soundtrack) if needs_levels else None
+    if dials.by_loudness and loudness:
+        reading = flapping(reading, loudness.levels(reading.duration_us), speaker, seed=character.pk)
+    return work_out(reading, first, shot.production.rate, speaker=speaker, dials=dials, loudness=loudness)
+
+
+def with_sets(shot: Shot, character: Character, solution: Solution) -> tuple[Hold, ...]:
+    """The holds as they are shown: stretches of other sets put over them."""
+    rate = shot.production.rate
     own = shot.set_stretches.filter(chart__part__character=character)
     stretches = [
         Stretch(rate.frame_at(s.start_us), rate.frame_at(s.end_us - 1) + 1, s.chart.name, s.chart.content)
         for s in own.select_related("chart__part__character").prefetch_related("chart__drawings")
     ]
-    return move_to_sets(holds, first, stretches)
+    return move_to_sets(solution.holds, solution.chart, stretches)
 
 
 def drawings_of(character: Character, used: set[tuple[str, int]] | None = None) -> dict[tuple[str, int], Drawing]:

@@ -1,6 +1,7 @@
 """What the frame solver is asked, and what it answers."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,7 +15,9 @@ class Dials:
 
     `lead` frames before the sound; `shortest` frames a hold lasts; `detail` from 0 (a few accents) to 100 (every
     sound); `gap_us` the silence that closes the mouth; `strength` from 0 to 100, how far loudness opens it (50: as
-    measured); `approach` frames in which a wide mouth is come near to.
+    measured); `approach` frames in which a wide mouth is come near to. `by_loudness`: the mouth flaps with the
+    loudness,
+    whatever the words; for crowds.
     """
 
     lead: int = 1
@@ -23,10 +26,12 @@ class Dials:
     gap_us: int = 220_000
     strength: int = 50
     approach: int = 1
+    by_loudness: bool = False
 
     def __post_init__(self) -> None:
         for name, (low, high) in RANGES.items():
-            if not low <= getattr(self, name) <= high:
+            value = getattr(self, name)
+            if not isinstance(value, int) or not low <= value <= high:
                 raise SolverError(f"A dial is outside its range: {name} goes from {low:,} to {high:,}.")
 
     @property
@@ -51,7 +56,16 @@ PRESETS: dict[str, Dials] = {
     "on twos": Dials(),
     "sparse, on threes": Dials(lead=2, shortest=3, detail=25, gap_us=320_000, strength=50, approach=0),
     "few accents": Dials(lead=2, shortest=4, detail=5, gap_us=420_000, strength=70, approach=0),
+    "flap": Dials(lead=0, shortest=2, detail=40, approach=0, by_loudness=True),
 }
+
+
+def dials_from(values: Mapping[str, object], usual: Dials | None = None) -> Dials:
+    """Dials from plain values; what is not named is as in `usual`. Raises `SolverError` for values that are none."""
+    known = {name: value for name, value in values.items() if name in RANGES or name == "by_loudness"}
+    if not all(isinstance(value, int) for value in known.values()):
+        raise SolverError("A dial is a whole number.")
+    return replace(usual or Dials(), **known)  # type: ignore[arg-type]
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinfork.core.clock import US_PER_S
+from tinfork.core.sound.voice import HOP_US
 
 #: What silence counts as.
 FLOOR_DB = -60.0
@@ -25,6 +26,17 @@ class Loudness:
         swings = np.abs(self.peaks[first:last].astype(np.float64)).max(axis=1, initial=0.0)
         power = float((swings**2).mean()) / 127**2 if len(swings) else 0.0
         return max(FLOOR_DB, 10 * float(np.log10(power))) if power > 0 else FLOOR_DB
+
+    def levels(self, duration_us: int) -> NDArray[np.float64]:
+        """The level of every 10 ms, in dB below full scale, shape (hops,)."""
+        middles = np.arange(HOP_US // 2, max(duration_us, HOP_US), HOP_US)
+        bins = (middles * self.per_second / US_PER_S).astype(np.int64)
+        swings = np.abs(self.peaks.astype(np.float64)).max(axis=1, initial=0.0) / 127
+        own = (
+            np.where(bins < len(swings), swings[np.minimum(bins, len(swings) - 1)], 0.0) if len(swings) else bins * 0.0
+        )
+        out: NDArray[np.float64] = np.maximum(20 * np.log10(np.maximum(own, 1e-9)), FLOOR_DB)
+        return out
 
 
 #: What takes are brought to for listening (LUFS), and the peak they stay under (dB).

@@ -9,8 +9,9 @@ from numpy.typing import NDArray
 from tinfork.core.ear.loop import HeardSound
 from tinfork.core.ear.phones import HEARD
 from tinfork.core.sound.silence import speech_stretches
-from tinfork.core.sound.voice import HOP_US
-from tinfork.core.speech.reading import Line, Phoneme, Word
+from tinfork.core.sound.voice import HOP_US, SILENCE_DB
+from tinfork.core.speech.reading import Line, Phoneme, Reading, Word
+from tinfork.core.speech.turns import turns_of
 from tinfork.core.speech.visemes import is_vowel
 
 BY_EAR, FLAP = "by ear, no words", "flap"
@@ -65,6 +66,21 @@ def _word(syllable: list[HeardSound], duration_us: int) -> Word | None:
     return Word(text, phonemes[0].start_us, phonemes[-1].end_us, tuple(phonemes), min(p.confidence for p in phonemes))
 
 
+def flapping(reading: Reading, levels: NDArray[np.float64], speaker: str, seed: int = 0) -> Reading:
+    """One speaker's mouth by loudness alone, in place of everything that was read.
+
+    Where it is known who speaks when, the mouth moves in the speaker's own turns; one who has none moves outside those
+    of the others.
+    """
+    turns = turns_of(reading)
+    own = [t for t in turns if t.speaker == speaker]
+    heard = np.zeros(len(levels), dtype=bool) if own else np.ones(len(levels), dtype=bool)
+    for turn in own or turns:
+        heard[turn.start_us // HOP_US : -(-turn.end_us // HOP_US)] = bool(own)
+    muted = np.where(heard, levels, SILENCE_DB - 30)
+    return Reading(reading.duration_us, lines_of_flap(muted, "", reading.duration_us, seed, speaker))
+
+
 #: Loudness is smoothed over this many hops (a syllable is seldom shorter than 120 ms), and a dip of so many dB parts
 #: two syllables.
 _SMOOTH, _DIP_DB = 5, 2.5
@@ -73,11 +89,15 @@ _LEAST_HOPS = 9
 _QUIET_DB, _MIDDLING_DB = 14.0, 6.0
 
 
-def lines_of_flap(levels: NDArray[np.float64], language: str, duration_us: int) -> tuple[Line, ...]:
+def lines_of_flap(
+    levels: NDArray[np.float64], language: str, duration_us: int, seed: int = 0, speaker: str = ""
+) -> tuple[Line, ...]:
     """Open and half-closed by turns, a syllable for each rise of the level (dB per 10 ms, shape (hops,)).
 
-    Louder syllables open wider. Nothing is known of what is said.
+    Louder syllables open wider, in one of a few shapes by chance: the same seed gives the same. Nothing is known of
+    what is said.
     """
+    pick = np.random.default_rng(seed)
     out: list[Line] = []
     for stretch in speech_stretches(levels, pause_us=_PAUSE_US):
         first, last = stretch.start_us // HOP_US, min(stretch.end_us // HOP_US, len(levels))
@@ -85,10 +105,10 @@ def lines_of_flap(levels: NDArray[np.float64], language: str, duration_us: int) 
         words = [
             word
             for a, b in pairwise(_dips(part))
-            if (word := _flap(part, a, b, first, duration_us, float(part.max()))) is not None
+            if (word := _flap(part[a:b], first + a, duration_us, float(part.max()), pick)) is not None
         ]
         if words:
-            out.append(Line("", "", language, tuple(words), way=FLAP))
+            out.append(Line(speaker, "", language, tuple(words), way=FLAP))
     return tuple(out)
 
 
@@ -110,11 +130,19 @@ def _dips(levels: NDArray[np.float64]) -> list[int]:
     return [*cuts, len(levels)]
 
 
-def _flap(levels: NDArray[np.float64], a: int, b: int, first: int, duration_us: int, top: float) -> Word | None:
-    peak = float(levels[a:b].max())
-    vowel = "ə" if peak < top - _QUIET_DB else "ɛ" if peak < top - _MIDDLING_DB else "a"
-    start, end = (first + a) * HOP_US, min((first + b) * HOP_US, duration_us)
+#: Vowels of quiet, middling and loud syllables.
+_SHAPES = (("ə", "ɪ", "ʊ"), ("ɛ", "ʌ", "o"), ("a", "ɑ", "æ"))
+
+
+def _flap(
+    levels: NDArray[np.float64], first: int, duration_us: int, top: float, pick: np.random.Generator
+) -> Word | None:
+    """One syllable, from hop `first` on."""
+    peak = float(levels.max())
+    shapes = _SHAPES[0 if peak < top - _QUIET_DB else 1 if peak < top - _MIDDLING_DB else 2]
+    start, end = first * HOP_US, min((first + len(levels)) * HOP_US, duration_us)
     middle = start + (end - start) // 3
+    vowel = shapes[int(pick.integers(len(shapes)))]
     if not start < middle < end:
         return None
     sounds = (Phoneme("n", start, middle, _MOST_SURE), Phoneme(vowel, middle, end, _MOST_SURE))

@@ -4,6 +4,7 @@ import { Scope } from "../lib/scope.js";
 import { Signal } from "../lib/signal.js";
 import { wireBar } from "./bar.js";
 import { readTheme } from "./canvas.js";
+import { DialBoard } from "./dials.js";
 import { keyTable, listenForKeys } from "./keys.js";
 import { Lens } from "./lens.js";
 import { Shot } from "./model.js";
@@ -31,12 +32,21 @@ function start() {
   const sheet = new Sheet(find("#sheet"), parts, scope, theme);
   const lens = new Lens(find("#lens canvas"), parts, scope, theme);
   const strip = new Strip(find("#strip canvas"), { ...parts, lens }, scope, theme);
-  new Stage(find("#stage"), parts, scope);
-  new Tray(find("#tray"), parts, scope);
+  const stage = new Stage(find("#stage"), parts, scope);
+  const tray = new Tray(find("#tray"), parts, scope);
   if (shot.reel) new ReelView(find("#reel"), shot.reel, shot, transport, scope);
   wireTabs(shot, hand, scope);
   const views = [sheet, lens, strip];
   const redraw = () => views.forEach((view) => view.redraw());
+  /** A character's holds are others now: everything shows them. */
+  const changed = () => {
+    stage.refresh();
+    tray.refresh(transport.frame.value);
+    showTiming(hand.value);
+    redraw();
+  };
+  new DialBoard(find("#tray .dial-board"), { shot, hand, changed, trouble: (text) => (find("#trouble").textContent = text) }, scope);
+  scope.add(hand.follow(showTiming));
   peaks.onArrival = redraw;
   peaks.fetch(shot.sound.peaks.length - 1);
   lens.onMove = () => {
@@ -74,6 +84,11 @@ function wireTabs(shot, hand, scope) {
     });
   }
   scope.add(hand.follow((character) => tabs.forEach((tab) => tab.setAttribute("aria-pressed", String(tab.dataset.character === String(character.id))))));
+}
+
+/** Beside the Lens: how far the mouth leads, and how long it holds. */
+function showTiming(/** @type {import("./model.js").Character} */ character) {
+  find('#lens [data-part="timing"]').textContent = `lead ${character.dials.lead} · shortest ${character.dials.shortest}`;
 }
 
 function showSpan(/** @type {Shot} */ shot, /** @type {Lens} */ lens) {

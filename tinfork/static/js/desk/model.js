@@ -7,7 +7,9 @@
  * @typedef {{id: number, number: number, name: string, key: string, set: string, sounds: string[], hidden: boolean, url: string,
  *   thumb: string} & import("../lib/lay.js").Registered} Drawing a hold's `drawing` is its `id`; people see its `number`
  * @typedef {{id: number, name: string, ink: number, face: string,
- *   place: import("../lib/lay.js").Place, drawings: Drawing[], holds: Hold[]}} Character
+ *   place: import("../lib/lay.js").Place, drawings: Drawing[], holds: Hold[], dials: Record<string, number | boolean>,
+ *   numbers: {changes: number, shortest: number, on: number[], used: number, pieces: number,
+ *     uses: Record<string, {holds: number, frames: number, pieces: number}>}}} Character
  */
 import { FrameRate } from "./clock.js";
 

@@ -17,6 +17,8 @@ class Face {
     /** @type {Map<number, HTMLImageElement>} */
     this.mouths = new Map();
     this.shown = -1;
+    /** @type {HTMLImageElement | null} the mouth in sight */
+    this.image = null;
     if (character.face) {
       this.face = new Image();
       this.face.src = character.face;
@@ -53,9 +55,10 @@ class Face {
     const index = this.shot.holdIndex(this.character, frame);
     if (index === this.shown) return false;
     const hold = this.character.holds[index];
-    const before = this.character.holds[this.shown];
-    if (before) /** @type {HTMLElement} */ (this.mouths.get(before.drawing)).hidden = true;
-    /** @type {HTMLElement} */ (this.mouths.get(hold.drawing)).hidden = false;
+    const image = /** @type {HTMLImageElement} */ (this.mouths.get(hold.drawing));
+    if (this.image) this.image.hidden = true;
+    image.hidden = false;
+    this.image = image;
     this.element.dataset.drawing = String(hold.drawing);
     this.shown = index;
     return true;
@@ -127,6 +130,12 @@ export class Stage {
     for (const face of this.faces) face.element.classList.toggle("in-hand", this.faces.length > 1 && face.character === this.hand.value);
     if (this.faceInHand.shown >= 0) this.showAround(this.faceInHand.shown);
     this.mark();
+  }
+
+  /** The holds are others now. */
+  refresh() {
+    for (const face of this.faces) face.shown = -1;
+    this.show(this.transport.frame.value);
   }
 
   show(/** @type {number} */ frame) {

@@ -14,6 +14,13 @@ export class Tray {
     this.hand = parts.hand;
     this.part = (/** @type {string} */ name) => /** @type {HTMLElement} */ (root.querySelector(`[data-part="${name}"]`));
     this.current = -1;
+    /** @type {Map<string, string>} reasons by character and hold, as they were asked for */
+    this.reasons = new Map();
+    /** @type {number | undefined} */
+    this.timer = undefined;
+    const choices = /** @type {NodeListOf<HTMLElement>} */ (root.querySelectorAll("[data-tray]"));
+    for (const choice of choices) scope.listen(choice, "click", () => this.turn(choices, choice));
+    scope.add(() => clearTimeout(this.timer));
     scope.add(
       this.hand.follow(() => {
         this.build();
@@ -21,6 +28,21 @@ export class Tray {
       }),
     );
     scope.add(parts.transport.frame.follow((frame) => this.show(frame)));
+  }
+
+  /** Mouths or dials. */
+  turn(/** @type {NodeListOf<HTMLElement>} */ choices, /** @type {HTMLElement} */ chosen) {
+    for (const choice of choices) choice.setAttribute("aria-pressed", String(choice === chosen));
+    this.part("drawings").hidden = chosen.dataset.tray !== "mouths";
+    this.part("dials").hidden = chosen.dataset.tray !== "dials";
+    chosen.blur();
+  }
+
+  /** The character's holds are others now. */
+  refresh(/** @type {number} */ frame) {
+    this.reasons.clear();
+    this.build();
+    this.show(frame);
   }
 
   get character() {
@@ -33,6 +55,7 @@ export class Tray {
     this.root.className = `tint-${this.character.ink}`;
     this.part("name").textContent = this.character.name;
     this.part("drawings").replaceChildren();
+    this.part("numbers").textContent = this.numbers();
     this.current = -1;
     for (const hold of this.character.holds) uses.set(hold.drawing, (uses.get(hold.drawing) || 0) + 1);
     /** @type {Map<number, HTMLElement>} */
@@ -55,6 +78,7 @@ export class Tray {
   show(/** @type {number} */ frame) {
     const { shot, character } = this;
     const hold = shot.holdAt(character, frame);
+    this.shown = hold;
     if (this.current !== hold.drawing) {
       for (const [number, card] of this.cards || []) {
         card.hidden = shot.drawings.get(number)?.set !== shot.drawingOf(hold).set;
@@ -67,6 +91,7 @@ export class Tray {
     this.part("title").textContent = words.length ? words.map((w) => w.text).join(" · ") : "silence";
     this.part("frames").textContent = `frames ${shot.number(hold.start)}–${shot.number(hold.end - 1)}`;
     this.part("why").textContent = this.why(hold);
+    this.askWhy(hold);
     const heard = phonemes.map((p) => p.ipa).join(" ");
     this.part("heard").textContent = `${heard ? `Heard on ${shot.number(frame)}: ${heard}` : `Nothing is heard on ${shot.number(frame)}`} · ${timecode(frame, shot.rate)}`;
     const doubt = words.find((w) => w.sure < shot.doubtful);
@@ -75,11 +100,35 @@ export class Tray {
       : "";
   }
 
+  /** Once the playhead stands still: what the hold serves, and what had no room. */
+  askWhy(/** @type {import("./model.js").Hold} */ hold) {
+    const key = `${this.character.id} ${hold.start}`;
+    clearTimeout(this.timer);
+    this.part("reason").textContent = this.reasons.get(key) || "";
+    if (this.reasons.has(key)) return;
+    this.timer = setTimeout(async () => {
+      const address = `${this.part("reason").dataset.why}?character=${this.character.id}&frame=${hold.start}`;
+      const answer = await fetch(address).then((r) => (r.ok ? r.json() : null)).catch(() => null);
+      if (!answer) return;
+      const others = answer.others.map((/** @type {any} */ o) => `${o.drawing} +${o.more}`).join(", ");
+      this.reasons.set(key, `${answer.text}${others ? ` Others would cost more: ${others}.` : ""}`);
+      if (this.shown === hold) this.part("reason").textContent = this.reasons.get(key) || "";
+    }, 250);
+  }
+
   /** In words: which sounds of this hold its drawing is there for. */
   why(/** @type {import("./model.js").Hold} */ hold) {
     const length = hold.end - hold.start;
     const held = `held ${length} frame${length === 1 ? "" : "s"}`;
     const { number, name, set } = this.shot.drawingOf(hold);
     return `Drawing ${number}, ${name}${set ? `, of the set ${set}` : ""}: ${hold.viseme === "rest" ? "at rest" : hold.viseme}, ${held}.`;
+  }
+
+  /** How the character is timed, in numbers. */
+  numbers() {
+    const { changes, shortest, on, used, pieces } = this.character.numbers;
+    const shares = ["ones", "twos", "threes", "longer"].map((name, at) => (on[at] ? `${on[at]} % on ${name}` : "")).filter(Boolean);
+    const kit = pieces > used ? `, a kit of ${pieces} sculpted ones` : "";
+    return `${changes} changes a second · shortest ${shortest} · ${shares.join(", ").replace("on longer", "longer")} · ${used} mouths used${kit}.`;
   }
 }
