@@ -85,6 +85,8 @@ def changes(shot):
         "take_send": f"/takes/{take_of(shot).pk}/send",
         "reel_delete": f"/reels/{reel_of(shot).pk}/delete",
         "shot_dials": f"/shots/{shot.pk}/dials",
+        "shot_mouths": f"/shots/{shot.pk}/mouths",
+        "shot_settle": f"/shots/{shot.pk}/looks/settle",
         "shot_set": f"/shots/{shot.pk}/set",
         "pictures": f"/shots/{shot.pk}/pictures",
         "job_cancel": f"/jobs/{Job.objects.filter(shot=shot).first().pk}/cancel",

@@ -6,6 +6,10 @@ const word = (text, start, end, sure = 0.9) => ({ text, start, end, sure, line: 
 const shot = new Shot({
   shot: { name: "020", firstFrame: 101, rate: [24, 1], frames: 48, durationUs: 2_000_000, width: 1920, height: 1080 },
   doubtful: 0.5,
+  looks: [
+    { key: "a", kind: "doubt", start: 0, end: 1, text: "settled", severity: 0.9, settled: true },
+    { key: "b", kind: "doubt", start: 0, end: 1, text: "open", severity: 0.5, settled: false },
+  ],
   words: [word("last", 200_000, 500_000), word("tram", 500_000, 900_000, 0.2), word("now", 1_500_000, 1_800_000)],
   phonemes: [{ ipa: "l", viseme: "lateral", start: 200_000, end: 260_000, sure: 1, word: 0 }],
   characters: [
@@ -48,8 +52,8 @@ test("a frame knows its words and sounds", () => {
   assert.deepEqual([heard.words.map((w) => w.text), heard.phonemes.map((p) => p.ipa)], [["last"], ["l"]]);
 });
 
-test("doubtful words are second looks, frames have numbers, and stay inside the shot", () => {
-  assert.deepEqual(shot.secondLooks.map((w) => w.text), ["tram"]);
+test("second looks are those that are not settled, frames have numbers, and stay inside the shot", () => {
+  assert.deepEqual(shot.secondLooks.map((look) => look.key), ["b"]);
   assert.equal(shot.number(0), 101);
   assert.deepEqual([-5, 10, 99].map((f) => shot.clampFrame(f)), [0, 10, 47]);
 });

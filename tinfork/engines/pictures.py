@@ -14,6 +14,11 @@ from tinfork.core.pictures.ground import Picture
 from tinfork.core.solver.problem import Hold
 
 
+def empty_picture(size: tuple[int, int]) -> bytes:
+    """A frame without a mouth: nothing but its size, as PNG."""
+    return _png(Image.new("RGBA", size, (0, 0, 0, 0)))
+
+
 def mouth_picture(drawing: Picture, laid: Laid, size: tuple[int, int]) -> bytes:
     """PNG of the picture's size, transparent but for the drawing where it is laid.
 
@@ -27,6 +32,10 @@ def mouth_picture(drawing: Picture, laid: Laid, size: tuple[int, int]) -> bytes:
     if laid.angle:
         image = image.rotate(-laid.angle, Image.Resampling.BICUBIC, expand=True)
     canvas.paste(image, (round(laid.x - image.width / 2), round(laid.y - image.height / 2)))
+    return _png(canvas)
+
+
+def _png(canvas: Image.Image) -> bytes:
     out = io.BytesIO()
     canvas.save(out, "PNG", optimize=True)
     return out.getvalue()

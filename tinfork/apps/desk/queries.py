@@ -9,9 +9,12 @@ from tinfork.apps.cast.models import Character, Drawing
 from tinfork.apps.cast.queries import drawing_document, place_document
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.documents import reel_document, sound_document
+from tinfork.apps.reading.looks import looks_of
 from tinfork.apps.reading.solving import drawings_of, with_sets, work_out_character
 from tinfork.core.solver.explain import explain
 from tinfork.core.solver.numbers import numbers_of
+from tinfork.core.solver.problem import NO_MOUTH
+from tinfork.core.soundtrack.pinning import mouth_pins
 from tinfork.core.soundtrack.project import placed_turns
 from tinfork.core.speech.reading import DOUBTFUL, Reading
 from tinfork.core.speech.visemes import VISEMES, typical_sounds
@@ -41,6 +44,7 @@ def desk_document(shot: Shot) -> dict[str, Any]:
             for p in placed_turns(soundtrack.content)
         ],
         "characters": [_character(character, shot, reading) for character in shot.characters],
+        "looks": looks_document(shot),
         "sound": sound_document(shot, soundtrack),
         "reel": reel_document(shot),
     }
@@ -107,8 +111,22 @@ def timing_document(
     return {
         "dials": asdict(solution.dials),
         "holds": [
-            {"start": h.start, "end": h.end, "drawing": drawings[h.set, h.drawing].pk, "viseme": h.viseme}
+            {
+                "start": h.start,
+                "end": h.end,
+                "drawing": 0 if h.drawing == NO_MOUTH else drawings[h.set, h.drawing].pk,
+                "viseme": h.viseme,
+            }
             for h in holds
+        ],
+        "pins": [
+            {
+                "key": p.key,
+                "start": shot.production.rate.frame_at(p.start_us),
+                "end": shot.production.rate.frame_at(p.end_us - 1) + 1,
+                "exact": bool(p.mouth and p.mouth.is_exact),
+            }
+            for p in mouth_pins(shot.soundtrack.content, str(character.pk))
         ],
         "numbers": {
             "changes": round(numbers.changes_per_second, 1),
@@ -122,6 +140,36 @@ def timing_document(
             },
         },
     }
+
+
+def mouths_document(shot: Shot) -> dict[str, Any]:
+    """What an edit of mouths may have changed: each character's timing, and the revision it is of."""
+    reading = shot.soundtrack.reading
+    edits = list(shot.soundtrack.edits.values_list("is_undone", flat=True))
+    return {
+        "revision": shot.soundtrack.revision,
+        "canUndo": not all(edits),
+        "canRedo": any(edits),
+        "looks": looks_document(shot),
+        "characters": {str(c.pk): timing_document(shot, c, reading, drawings_of(c)) for c in shot.characters},
+    }
+
+
+def looks_document(shot: Shot) -> list[dict[str, Any]]:
+    """The second looks, the worst first; settled ones are marked."""
+    settled = set(shot.soundtrack.settled)
+    return [
+        {
+            "key": look.key,
+            "kind": look.kind,
+            "start": look.start_us,
+            "end": look.end_us,
+            "text": look.text,
+            "severity": look.severity,
+            "settled": look.key in settled,
+        }
+        for look in looks_of(shot)
+    ]
 
 
 def why_document(shot: Shot, character: Character, frame: int) -> dict[str, Any]:

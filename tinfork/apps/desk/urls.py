@@ -7,6 +7,8 @@ from tinfork.apps.desk import views
 urlpatterns = [
     path("<int:pk>/desk", views.desk, name="desk"),
     path("<int:pk>/dials", views.shot_dials, name="shot_dials"),
+    path("<int:pk>/mouths", views.shot_mouths, name="shot_mouths"),
+    path("<int:pk>/looks/settle", views.shot_settle, name="shot_settle"),
     path("<int:pk>/why", views.shot_why, name="shot_why"),
     path("<int:pk>/set", views.shot_set, name="shot_set"),
 ]

@@ -11,14 +11,16 @@ from django.views.decorators.http import require_POST
 
 from tinfork.apps.cast.models import Chart
 from tinfork.apps.common.requests import UserRequest
-from tinfork.apps.desk.queries import desk_document, timing_document, why_document
+from tinfork.apps.desk.queries import desk_document, looks_document, mouths_document, timing_document, why_document
 from tinfork.apps.people.access import may_change, reach
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.actions.dials import as_usual, make_usual, name_dials, presets_of, turn_dials, use_preset
+from tinfork.apps.reading.actions.looks import settle
 from tinfork.apps.reading.actions.sets import show_set
 from tinfork.apps.reading.forms import StretchForm
 from tinfork.apps.reading.queries import soundtrack_of
 from tinfork.apps.reading.solving import drawings_of
+from tinfork.apps.reading.views.sound import answer_edit
 from tinfork.core.errors import ChartError, TimingError, TinForkError
 from tinfork.core.solver.problem import Dials
 
@@ -115,7 +117,7 @@ def shot_dials(request: UserRequest, pk: int) -> JsonResponse:
         document = timing_document(fresh, character, fresh.soundtrack.reading, drawings_of(character))
     except TinForkError as error:
         return JsonResponse({"error": str(error)}, status=422)
-    return JsonResponse(document | {"presets": list(presets_of(fresh.production))})
+    return JsonResponse(document | {"presets": list(presets_of(fresh.production)), "looks": looks_document(fresh)})
 
 
 def _dial_values(request: UserRequest) -> dict[str, object]:
@@ -127,6 +129,26 @@ def _dial_values(request: UserRequest) -> dict[str, object]:
             value = int(text) if re.fullmatch(r"-?[0-9]{1,9}", text) else None
             out[name] = bool(value) if name == "by_loudness" else value
     return out
+
+
+@require_POST
+def shot_mouths(request: UserRequest, pk: int) -> JsonResponse:
+    """One edit of pinned mouths, or undo and redo; 409 where it was made on an older state."""
+    shot = reach(Shot, request.user, change=True, pk=pk)
+    status, told = answer_edit(request, shot)
+    fresh = reach(Shot, request.user, pk=pk)
+    return JsonResponse(told | ({"document": mouths_document(fresh)} if status != 422 else {}), status=status)
+
+
+@require_POST
+def shot_settle(request: UserRequest, pk: int) -> JsonResponse:
+    """A second look is settled, or opened again; answers with all of them."""
+    shot = reach(Shot, request.user, change=True, pk=pk)
+    key = request.POST.get("key", "")
+    if not re.fullmatch(r"[0-9a-f]{16}", key) or not soundtrack_of(shot).is_read:
+        return JsonResponse({"error": "That second look is not there any more."}, status=422)
+    settle(shot=shot, key=key, is_settled=request.POST.get("open") != "1")
+    return JsonResponse({"looks": looks_document(reach(Shot, request.user, pk=pk))})
 
 
 def shot_why(request: UserRequest, pk: int) -> JsonResponse:

@@ -15,9 +15,10 @@ from tinfork.apps.jobs.models import Job
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.solving import drawings_of, solve_character
 from tinfork.core.mouths.placement import lay
+from tinfork.core.solver.problem import NO_MOUTH
 from tinfork.engines.drawings import picture_of
 from tinfork.engines.mixing import write_mix
-from tinfork.engines.pictures import MouthColumn, mouth_picture, write_sequence
+from tinfork.engines.pictures import MouthColumn, empty_picture, mouth_picture, write_sequence
 
 
 def run(job: Job, report: Callable[[str, float], None]) -> None:
@@ -58,6 +59,7 @@ def _column(shot: Shot, character: Character, has_folder: bool) -> MouthColumn:
         with drawing.picture.open("rb") as file:
             pixels = picture_of(file.read(), drawing.suffix, drawing.name, width=max(1, round(laid.width)))
         pictures[key] = mouth_picture(pixels, laid, size)
+    pictures["", NO_MOUTH] = empty_picture(size)
     name = _name(shot.name)
     return MouthColumn(f"{_name(character.name)}_{character.pk}/{name}" if has_folder else name, holds, pictures)
 

@@ -19,7 +19,7 @@ class Soundtrack(models.Model):
     """Clips, tracks and readings of a shot, and the revision that an edit must have seen.
 
     `is_read`, `duration_us` and `doubts` repeat what the document says, for lists. `proposal` is who seems to speak
-    when, until someone accepts it or not.
+    when, until someone accepts it or not. `settled` are the second looks that someone settled, by their keys.
     """
 
     STUDIO_PATH = "shot__production__studio"
@@ -33,14 +33,16 @@ class Soundtrack(models.Model):
     doubts = models.PositiveIntegerField(default=0)
     warnings = models.JSONField(default=list)
     proposal = models.JSONField(null=True)
+    settled = models.JSONField(default=list)
     mixes = models.JSONField(default=dict)
     changed_at = models.DateTimeField(auto_now=True)
 
     @property
     def content(self) -> CoreSoundtrack:
         """The document as the core knows it, with the stretches that people decided about as pins."""
-        pins = tuple(Pin(s.pk, s.start_us, s.end_us) for s in self.shot.set_stretches.all())
-        return replace(soundtrack_from_dict(self.document), pins=pins)
+        st = soundtrack_from_dict(self.document)
+        stretches = tuple(Pin(s.pk, s.start_us, s.end_us) for s in self.shot.set_stretches.all())
+        return replace(st, pins=(*stretches, *(p for p in st.pins if p.mouth)))
 
     @property
     def reading(self) -> Reading:

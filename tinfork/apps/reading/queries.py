@@ -1,6 +1,7 @@
 """Looking at a shot's sound and reading."""
 
 from collections.abc import Iterable
+from dataclasses import replace
 from typing import Any
 
 from tinfork.apps.produce.models import Production, Shot
@@ -23,10 +24,8 @@ def soundtrack_of(shot: Shot) -> Soundtrack:
 
 
 def stored(st: CoreSoundtrack) -> dict[str, Any]:
-    """The document as it is kept: pins are rows of their own."""
-    document = soundtrack_to_dict(st)
-    del document["pins"]
-    return document
+    """The document as it is kept: pins of stretches of sets are rows of their own."""
+    return soundtrack_to_dict(replace(st, pins=tuple(p for p in st.pins if p.mouth)))
 
 
 def take_infos(production: Production, numbers: Iterable[int]) -> dict[int, TakeInfo]:

@@ -7,12 +7,15 @@ from tinfork.apps.cast.models import Character, Drawing
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.models import Soundtrack
 from tinfork.apps.reading.waveform import shot_peaks
+from tinfork.core.formats.soundtrack_json import soundtrack_from_dict
 from tinfork.core.mouths.sets import Stretch, move_to_sets
 from tinfork.core.sheet import Sheet
-from tinfork.core.solver.problem import Dials, Hold, dials_from
+from tinfork.core.solver.problem import NO_MOUTH, Dials, FramePin, Hold, dials_from
 from tinfork.core.solver.solve import Solution, work_out
 from tinfork.core.sound import peaks
 from tinfork.core.sound.loudness import Loudness
+from tinfork.core.soundtrack.model import Pin
+from tinfork.core.soundtrack.pinning import mouth_pins
 from tinfork.core.speech.reading import Reading
 from tinfork.core.speech.unworded import flapping
 
@@ -47,7 +50,29 @@ def work_out_character(shot: Shot, character: Character, reading: Reading) -> So
     loudness = loudness_of(shot.soundtrack) if needs_levels else None
     if dials.by_loudness and loudness:
         reading = flapping(reading, loudness.levels(reading.duration_us), speaker, seed=character.pk)
-    return work_out(reading, first, shot.production.rate, speaker=speaker, dials=dials, loudness=loudness)
+    rate = shot.production.rate
+    pins, _ = frame_pins(shot, character)
+    return work_out(reading, first, rate, speaker=speaker, dials=dials, loudness=loudness, pins=pins)
+
+
+def frame_pins(shot: Shot, character: Character) -> tuple[list[FramePin], list[Pin]]:
+    """A character's pins on frames, and those that no longer fit: their drawing is gone."""
+    rate = shot.production.rate
+    pins: list[FramePin] = []
+    lost: list[Pin] = []
+    known: set[tuple[str, int]] | None = None
+    for pin in mouth_pins(soundtrack_from_dict(shot.soundtrack.document), str(character.pk)):
+        mouth = pin.mouth
+        if mouth is None:
+            continue
+        if mouth.drawing not in (None, NO_MOUTH):
+            known = known if known is not None else set(drawings_of(character))
+            if (mouth.set, mouth.drawing) not in known:
+                lost.append(pin)
+                continue
+        first, last = rate.frame_at(pin.start_us), rate.frame_at(pin.end_us - 1)
+        pins.append(FramePin(first, last + 1, mouth.drawing, mouth.set, mouth.is_exact))
+    return pins, lost
 
 
 def with_sets(shot: Shot, character: Character, solution: Solution) -> tuple[Hold, ...]:

@@ -20,7 +20,7 @@ from typing import Any
 
 from tinfork.core.clock import FrameRate, seconds_from_us, us_from_seconds
 from tinfork.core.errors import FormatError, TinForkError
-from tinfork.core.solver.problem import Hold
+from tinfork.core.solver.problem import NO_MOUTH, Hold
 from tinfork.core.speech.reading import Line, Phoneme, Reading, Turn, Word
 
 VERSION = 1
@@ -82,8 +82,17 @@ def _span(item: Word | Phoneme) -> dict[str, Any]:
 
 
 def holds_to_list(holds: tuple[Hold, ...]) -> list[dict[str, Any]]:
-    """Holds as plain values, frames from 0, `end` exclusive."""
-    return [{"start": h.start, "end": h.end, "drawing": h.drawing, "set": h.set, "viseme": h.viseme} for h in holds]
+    """Holds as plain values, frames from 0, `end` exclusive; no mouth is a drawing of null."""
+    return [
+        {
+            "start": h.start,
+            "end": h.end,
+            "drawing": None if h.drawing == NO_MOUTH else h.drawing,
+            "set": h.set,
+            "viseme": h.viseme,
+        }
+        for h in holds
+    ]
 
 
 def write(reading: Reading, rate: FrameRate, tracks: dict[str, tuple[Hold, ...]]) -> bytes:

@@ -10,6 +10,7 @@ import csv
 import io
 
 from tinfork.core.sheet import Sheet
+from tinfork.core.solver.problem import NO_MOUTH
 
 FRAME_COLUMNS = ("frame", "timecode", "drawing", "set", "viseme", "word", "phoneme")
 HOLD_COLUMNS = ("frame", "timecode", "frames", "drawing", "set", "viseme", "word", "phoneme")
@@ -28,6 +29,8 @@ def write(sheet: Sheet, *, per_hold: bool = False) -> bytes:
 
 
 def _safe(value: object) -> object:
+    if value == NO_MOUTH:
+        return ""
     if isinstance(value, str) and value.startswith(("=", "+", "-", "@", "\t", "\r")):
         return "'" + value
     return value

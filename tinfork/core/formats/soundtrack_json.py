@@ -3,7 +3,8 @@
     {"version": 1, "length": 0, "tracks": [{"id", "name", "kind", "muted"}],
      "clips": [{"id", "track", "take", "take_length", "start", "in", "length", "voice",
       "fade_in", "fade_out", "gain", "slip"}],
-     "voices": [{"id", "take", "reading": {...}}], "pins": [[key, start, end]]}
+     "voices": [{"id", "take", "reading": {...}}], "pins": [[key, start, end, {"character", "drawing", "set",
+     "exact"}]]}
 
 Readings are as in `reading_json`.
 """
@@ -12,7 +13,7 @@ from typing import Any
 
 from tinfork.core.errors import FormatError, TinForkError
 from tinfork.core.formats.reading_json import reading_from_dict, reading_to_dict
-from tinfork.core.soundtrack.model import Clip, Pin, Soundtrack, Track, Voice
+from tinfork.core.soundtrack.model import Clip, Pin, PinnedMouth, Soundtrack, Track, Voice
 
 VERSION = 1
 
@@ -42,6 +43,25 @@ def track_to_dict(track: Track) -> dict[str, Any]:
     return {"id": track.id, "name": track.name, "kind": track.kind, "muted": track.is_muted}
 
 
+def _pin_to_list(pin: Pin) -> list[Any]:
+    span: list[Any] = [pin.key, pin.start_us, pin.end_us]
+    if pin.mouth is None:
+        return span
+    mouth = pin.mouth
+    shown = {"character": mouth.character, "drawing": mouth.drawing, "set": mouth.set, "exact": mouth.is_exact}
+    return [*span, shown]
+
+
+def _pin_from_list(values: list[Any]) -> Pin:
+    key, start_us, end_us, *rest = values
+    if not rest:
+        return Pin(int(key), int(start_us), int(end_us))
+    (m,) = rest
+    drawing = None if m["drawing"] is None else int(m["drawing"])
+    mouth = PinnedMouth(str(m["character"]), drawing, str(m["set"]), bool(m["exact"]))
+    return Pin(int(key), int(start_us), int(end_us), mouth)
+
+
 def soundtrack_to_dict(st: Soundtrack) -> dict[str, Any]:
     """The whole document."""
     return {
@@ -50,7 +70,7 @@ def soundtrack_to_dict(st: Soundtrack) -> dict[str, Any]:
         "tracks": [track_to_dict(t) for t in st.tracks],
         "clips": [clip_to_dict(c) for c in st.clips],
         "voices": [{"id": v.id, "take": v.take, "reading": reading_to_dict(v.reading)} for v in st.voices],
-        "pins": [[p.key, p.start_us, p.end_us] for p in st.pins],
+        "pins": [_pin_to_list(p) for p in st.pins],
     }
 
 
@@ -63,7 +83,7 @@ def soundtrack_from_dict(document: Any) -> Soundtrack:
             tracks=tuple(Track(t["id"], str(t["name"]), t["kind"], bool(t["muted"])) for t in document["tracks"]),
             clips=tuple(Clip(**{field: c[key] for key, field in _CLIP.items()}) for c in document["clips"]),
             voices=tuple(Voice(v["id"], v["take"], reading_from_dict(v["reading"])) for v in document["voices"]),
-            pins=tuple(Pin(*pin) for pin in document.get("pins", ())),
+            pins=tuple(_pin_from_list(pin) for pin in document.get("pins", ())),
             length_us=document["length"],
         )
     except FormatError:

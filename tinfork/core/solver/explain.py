@@ -41,7 +41,9 @@ class Explanation:
 def explain(solution: Solution, at: int) -> Explanation:
     """Why hold number `at` is what it is."""
     hold = solution.holds[at]
-    column = next(c for c, d in enumerate(solution.chart.speaking) if d.number == hold.drawing)
+    column = solution.keys.index((hold.set, hold.drawing))
+    if column >= len(solution.chart.speaking) or _is_pinned(solution, hold.start, hold.end):
+        return Explanation((), (), (), "Pinned by hand.")
     serves, dropped = [], []
     for part in _heard_during(solution, hold.start, hold.end):
         away = solution.chart.distances[:, SOUNDS.index(part.sound)]
@@ -51,10 +53,15 @@ def explain(solution: Solution, at: int) -> Explanation:
             dropped.append(Dropped(part.sound, _why(solution, part)))
     costs = solution.problem.costs[hold.start : hold.end].sum(axis=0)
     more = (costs - costs[column]) / UNIT
-    order = [int(c) for c in np.argsort(more, kind="stable") if c != column][:_OTHERS]
-    others = tuple(Other(solution.chart.speaking[c].number, round(float(more[c]), 2)) for c in order)
+    order = [int(c) for c in np.argsort(more, kind="stable") if c != column and c < len(solution.chart.speaking)]
+    others = tuple(Other(solution.chart.speaking[c].number, round(float(more[c]), 2)) for c in order[:_OTHERS])
     names = tuple(dict.fromkeys(serves))
     return Explanation(names, tuple(dict.fromkeys(dropped)), others, _in_words(solution, at, names, dropped))
+
+
+def _is_pinned(solution: Solution, start: int, end: int) -> bool:
+    """Whether a pin covers all of a hold."""
+    return any(pin.start <= start and end <= pin.end for pin in solution.pins)
 
 
 def _heard_during(solution: Solution, start: int, end: int) -> list[Heard]:

@@ -116,6 +116,12 @@ def looks_at_sound(reading: Reading, levels: NDArray[np.float64]) -> Iterator[Lo
             yield _look("silence", word.start_us, word.end_us, text, 0.6, word.text, word.start_us // 100_000)
 
 
+def lost_pins(pins: Iterable[tuple[int, int, int]]) -> Iterator[Look]:
+    """Pins (start, end, drawing number) whose drawing is gone: nothing is shown in its place unasked."""
+    for start, end, drawing in pins:
+        yield _look("pin", start, end, f"Drawing {drawing}, pinned here, is gone", 0.9, start, drawing)
+
+
 def looks_at_mouths(solution: Solution, holds: Sequence[Hold] | None = None) -> Iterator[Look]:
     """Closures that cannot be seen, holds that pins made too short, far-off drawings, flicker, a mouth that never
     rests.

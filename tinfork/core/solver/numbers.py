@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from tinfork.core.clock import FrameRate
-from tinfork.core.solver.problem import Hold
+from tinfork.core.solver.problem import NO_MOUTH, Hold
 
 #: A mouth that is due again within so many frames cannot be taken off, cleaned and put on: a second one is needed.
 _SOON = 3
@@ -29,7 +29,7 @@ class Numbers:
     uses: tuple[Use, ...]
     changes_per_second: float
     shortest: int
-    on: tuple[float, float, float, float]
+    on: tuple[float, ...]
 
     @property
     def pieces(self) -> int:
@@ -39,7 +39,7 @@ class Numbers:
 
 def numbers_of(holds: Sequence[Hold], rate: FrameRate) -> Numbers:
     """The numbers of one character's holds over a shot, drawings by how long they are seen."""
-    shown = [hold for hold in holds if hold.drawing is not None]
+    shown = [hold for hold in holds if hold.drawing != NO_MOUTH]
     frames = sum(hold.end - hold.start for hold in holds)
     count: Counter[tuple[str, int]] = Counter()
     seen: Counter[tuple[str, int]] = Counter()
@@ -63,5 +63,5 @@ def numbers_of(holds: Sequence[Hold], rate: FrameRate) -> Numbers:
         tuple(uses),
         (len(holds) - 1) / seconds if holds else 0.0,
         min((hold.end - hold.start for hold in shown), default=0),
-        tuple(lengths[n] / max(sum(lengths.values()), 1) for n in (1, 2, 3, 4)),  # type: ignore[arg-type]
+        tuple(lengths[n] / max(sum(lengths.values()), 1) for n in (1, 2, 3, 4)),
     )

@@ -117,6 +117,21 @@ class Problem:
         return tuple(out)
 
 
+#: The drawing number of no mouth at all.
+NO_MOUTH = -1
+
+
+@dataclass(frozen=True, slots=True)
+class FramePin:
+    """Frames `[start, end)` whose mouth a person decided about; see `soundtrack.model.PinnedMouth`."""
+
+    start: int
+    end: int
+    drawing: int | None = None
+    set: str = ""
+    is_exact: bool = True
+
+
 @dataclass(frozen=True, slots=True)
 class Hold:
     """A drawing kept on frames `[start, end)`, with the viseme class it is there for.

@@ -1,6 +1,7 @@
 """`solve`: a reading, a chart, a rate and dials give holds; pure and deterministic."""
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from itertools import pairwise
 
 import numpy as np
@@ -8,25 +9,39 @@ from numpy.typing import NDArray
 
 from tinfork.core.clock import FrameRate
 from tinfork.core.mouths.chart import Chart
-from tinfork.core.solver.costs import Demand, Heard, build_problem, distances_to, frame_weights, heard_parts
+from tinfork.core.solver.costs import (
+    MISSED,
+    UNIT,
+    Demand,
+    Heard,
+    build_problem,
+    distances_to,
+    frame_weights,
+    heard_parts,
+)
 from tinfork.core.solver.path import find_path
-from tinfork.core.solver.problem import Dials, Hold, Problem
+from tinfork.core.solver.problem import NO_MOUTH, Dials, Fixed, FramePin, Hold, Problem
 from tinfork.core.sound.loudness import Loudness
 from tinfork.core.speech.reading import Phoneme, Reading
-from tinfork.core.speech.visemes import SOUNDS, class_of
+from tinfork.core.speech.visemes import REST, SOUNDS, class_of
 
 
 @dataclass(frozen=True)
 class Solution:
-    """The holds, and everything they follow from: what is heard, what is due on each frame, what it costs."""
+    """The holds, and everything they follow from: what is heard, what is due on each frame, what it costs.
+
+    `keys` are the drawings of the problem's columns, as (set, number).
+    """
 
     holds: tuple[Hold, ...]
     parts: tuple[Heard, ...]
     demand: Demand
     problem: Problem
+    keys: tuple[tuple[str, int], ...]
     chart: Chart
     rate: FrameRate
     dials: Dials
+    pins: tuple[FramePin, ...] = ()
 
 
 def solve(
@@ -50,20 +65,65 @@ def work_out(
     speaker: str | None = None,
     dials: Dials | None = None,
     loudness: Loudness | None = None,
+    pins: Sequence[FramePin] = (),
 ) -> Solution:
     """The holds of one character over the whole sound, with what they follow from.
 
     `speaker` picks whose lines the character mouths; None takes them all. `loudness` of the sound lets loud
-    vowels take a chart's big drawings; without it, length alone decides.
+    vowels take a chart's big drawings; without it, length alone decides. `pins` stand, everything else is solved
+    around them.
     """
     dials = dials or Dials()
     phonemes: tuple[Phoneme, ...] = tuple(reading.phonemes(speaker))
     frames = rate.frames_in(reading.duration_us)
     parts = heard_parts(phonemes, reading.duration_us, dials, loudness)
     demand = frame_weights(parts, rate, frames, dials)
-    problem = build_problem(demand, chart, dials)
-    path = take_turns(find_path(problem), chart)
-    return Solution(merge_holds(path, demand, chart), tuple(parts), demand, problem, chart, rate, dials)
+    kept = in_order(pins, frames)
+    problem, keys = with_pins(build_problem(demand, chart, dials), chart, kept)
+    path = take_turns(find_path(problem), chart, kept)
+    holds = merge_holds(path, demand, chart, keys)
+    return Solution(holds, tuple(parts), demand, problem, keys, chart, rate, dials, kept)
+
+
+def in_order(pins: Sequence[FramePin], frames: int) -> tuple[FramePin, ...]:
+    """Pins inside the frames that do not overlap: where two do, the later one begins where the earlier one ends.
+
+    One of which nothing is left, as at a lower frame rate, is left out.
+    """
+    out: list[FramePin] = []
+    for pin in sorted(pins, key=lambda p: (p.start, p.end)):
+        start = max(pin.start, out[-1].end if out else 0)
+        end = min(pin.end, frames)
+        if start < end:
+            out.append(replace(pin, start=start, end=end))
+    return tuple(out)
+
+
+#: What a drawing costs that is only there where it is pinned.
+_NEVER = 100 * MISSED
+
+
+def with_pins(problem: Problem, chart: Chart, pins: Sequence[FramePin]) -> tuple[Problem, tuple[tuple[str, int], ...]]:
+    """The problem with its pins, and the drawing of each column: those that speak, and what else is pinned."""
+    keys = [("", d.number) for d in chart.speaking]
+    keys += sorted({(p.set, p.drawing) for p in pins if p.drawing is not None} - set(keys))
+    count = len(chart.speaking)
+    costs = np.full((len(problem.costs), len(keys)), _NEVER, dtype=np.int64)
+    costs[:, :count] = problem.costs
+    fixed: list[Fixed] = []
+    for pin in pins:
+        column = None if pin.drawing is None else keys.index((pin.set, pin.drawing))
+        if column is not None and column >= count:
+            costs[pin.start : pin.end, column] = 0
+        if pin.is_exact or column is None:
+            fixed.append(Fixed(pin.start, pin.end, tuple(range(count)) if column is None else (column,)))
+        else:
+            middle = (pin.start + pin.end - 1) // 2
+            others = np.arange(len(keys)) != column
+            costs[middle, others] += 10 * MISSED
+            if column >= count:
+                costs[:, column] = np.minimum(costs[:, column], UNIT)
+    return replace(problem, costs=costs, fixed=tuple(fixed)), tuple(keys)
 
 
 def _runs(path: NDArray[np.intp]) -> list[tuple[int, int]]:
@@ -71,8 +131,11 @@ def _runs(path: NDArray[np.intp]) -> list[tuple[int, int]]:
     return [(start, end) for start, end in pairwise(edges) if start < end]
 
 
-def take_turns(path: NDArray[np.intp], chart: Chart) -> NDArray[np.intp]:
-    """The path with drawings that show the very same sounds in the same size taken in turn; it costs the same."""
+def take_turns(path: NDArray[np.intp], chart: Chart, pins: Sequence[FramePin] = ()) -> NDArray[np.intp]:
+    """The path with drawings that show the very same sounds in the same size taken in turn; it costs the same.
+
+    What is pinned stays.
+    """
     alike = [
         [other for other, o in enumerate(chart.speaking) if set(o.shows) == set(d.shows) and o.size == d.size]
         for d in chart.speaking
@@ -80,26 +143,32 @@ def take_turns(path: NDArray[np.intp], chart: Chart) -> NDArray[np.intp]:
     turned = path.copy()
     used: dict[int, int] = {}
     for start, end in _runs(path):
-        kin = alike[int(path[start])]
-        if len(kin) > 1:
+        column = int(path[start])
+        kin = alike[column] if column < len(alike) else [column]
+        if len(kin) > 1 and not any(pin.start < end and start < pin.end for pin in pins):
             turn = used.get(kin[0], 0)
             turned[start:end] = kin[turn % len(kin)]
             used[kin[0]] = turn + 1
     return turned
 
 
-def merge_holds(path: NDArray[np.intp], demand: Demand, chart: Chart) -> tuple[Hold, ...]:
+def merge_holds(
+    path: NDArray[np.intp], demand: Demand, chart: Chart, keys: Sequence[tuple[str, int]]
+) -> tuple[Hold, ...]:
     """Runs of one drawing as holds, each with the class it mostly serves."""
     holds: list[Hold] = []
     distances = distances_to(demand.wants, chart)
     serves = distances == distances.min(axis=0)
     for start, end in _runs(path):
         column = int(path[start])
-        drawing = chart.speaking[column]
-        due = np.where(serves[column], demand.weights[start:end].sum(axis=0), 0.0)
-        first = drawing.shows[0]
-        viseme = class_of(demand.wants[int(np.argmax(due))][0]) if due.any() else _class(first)
-        holds.append(Hold(start, end, drawing.number, viseme))
+        name, number = keys[column]
+        due = demand.weights[start:end].sum(axis=0)
+        speaking = column < len(chart.speaking)
+        if speaking:
+            due = np.where(serves[column], due, 0.0)
+        usual = _class(chart.speaking[column].shows[0]) if speaking else REST
+        viseme = class_of(demand.wants[int(np.argmax(due))][0]) if due.any() else usual
+        holds.append(Hold(start, end, number, REST if number == NO_MOUTH else viseme, name))
     return tuple(holds)
 
 

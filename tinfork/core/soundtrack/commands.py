@@ -9,8 +9,9 @@ from typing import Any
 
 from tinfork.core.clock import FrameRate
 from tinfork.core.errors import FormatError, TimingError
-from tinfork.core.soundtrack import edits
-from tinfork.core.soundtrack.model import LONGEST_US, Clip, Soundtrack, Voice
+from tinfork.core.solver.problem import NO_MOUTH
+from tinfork.core.soundtrack import edits, pinning
+from tinfork.core.soundtrack.model import LONGEST_US, Clip, PinnedMouth, Soundtrack, Voice
 from tinfork.core.soundtrack.project import voice_time, voices_between
 from tinfork.core.speech import turns
 from tinfork.core.speech.reading import Reading, Turn
@@ -208,6 +209,25 @@ def _tap(st: Soundtrack, given: Given) -> Soundtrack:
     return st
 
 
+def _pin_mouth(st: Soundtrack, given: Given) -> Soundtrack:
+    first, last = given.whole("first"), given.whole("last")
+    if last < first:
+        raise FormatError("A pin ends after it starts.")
+    drawing = None if given.values.get("drawing") is None else given.whole("drawing", NO_MOUTH, 1_000_000)
+    name = given.text("set", 80) if given.values.get("set") else ""
+    mouth = PinnedMouth(given.speaker(), drawing, name, given.values.get("exact") is not False)
+    return pinning.pin_mouth(st, given.rate.first_us(first), given.rate.first_us(last + 1), mouth)
+
+
+def _pin_trim(st: Soundtrack, given: Given) -> Soundtrack:
+    first, last = given.whole("first"), given.whole("last")
+    return pinning.trim_pin(st, _pin(given), given.rate.first_us(first), given.rate.first_us(last + 1))
+
+
+def _pin(given: Given) -> int:
+    return given.whole("pin", -(2**40), 2**40)
+
+
 COMMANDS: dict[str, Callable[[Soundtrack, Given], Soundtrack]] = {
     "place": _place,
     "move": _move,
@@ -230,6 +250,9 @@ COMMANDS: dict[str, Callable[[Soundtrack, Given], Soundtrack]] = {
     "turn_remove": _turn_remove,
     "turn_put": _turn_put,
     "tap": _tap,
+    "pin": _pin_mouth,
+    "pin_trim": _pin_trim,
+    "unpin": lambda st, g: pinning.unpin(st, _pin(g)),
 }
 
 

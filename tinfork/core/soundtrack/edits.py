@@ -90,7 +90,7 @@ def place(
 def _carried(pins: tuple[Pin, ...], start_us: int, end_us: int, by_us: int) -> tuple[Pin, ...]:
     """The pins with those that lie wholly in a stretch moved along."""
     return tuple(
-        Pin(p.key, p.start_us + by_us, p.end_us + by_us)
+        replace(p, start_us=p.start_us + by_us, end_us=p.end_us + by_us)
         if start_us <= p.start_us and p.end_us <= end_us and p.start_us + by_us >= 0
         else p
         for p in pins
@@ -225,10 +225,10 @@ def insert_gap(st: Soundtrack, at_us: int, length_us: int) -> Soundtrack:
             left, right = _halves(st, clip, at_us)
             clips += [left, replace(right, id=_next(taken), start_us=at_us + length_us)]
     pins = tuple(
-        Pin(
-            p.key,
-            p.start_us + (length_us if p.start_us >= at_us else 0),
-            p.end_us + (length_us if p.end_us > at_us else 0),
+        replace(
+            p,
+            start_us=p.start_us + (length_us if p.start_us >= at_us else 0),
+            end_us=p.end_us + (length_us if p.end_us > at_us else 0),
         )
         for p in st.pins
     )
@@ -252,7 +252,11 @@ def begin_speech(st: Soundtrack, at_us: int, heard_from_us: int | None = None) -
                 raise TimingError("There is sound before the first word that would be lost. Move or remove it first.")
             st = trim(st, clip.id, start_us=-by_us)
     clips = [replace(c, start_us=c.start_us + by_us) for c in st.clips]
-    pins = tuple(Pin(p.key, max(0, p.start_us + by_us), p.end_us + by_us) for p in st.pins if p.end_us + by_us > 0)
+    pins = tuple(
+        replace(p, start_us=max(0, p.start_us + by_us), end_us=p.end_us + by_us)
+        for p in st.pins
+        if p.end_us + by_us > 0
+    )
     return _with_clips(st, clips, pins)
 
 

@@ -92,12 +92,28 @@ class Clip:
 
 
 @dataclass(frozen=True, slots=True)
+class PinnedMouth:
+    """What a character shows in a pinned stretch: a drawing of a set ("" its first), `NO_MOUTH`, or, with None,
+    whichever drawing is best, held on exactly these frames. A drawing that is not exact is shown there, for as long
+    as is best.
+    """
+
+    character: str
+    drawing: int | None = None
+    set: str = ""
+    is_exact: bool = True
+
+
+@dataclass(frozen=True, slots=True)
 class Pin:
-    """A stretch of the shot that a person decided about; `key` is the caller's."""
+    """A stretch of the shot that a person decided about; `key` is the caller's, `mouth` what is shown, if it is
+    that.
+    """
 
     key: int
     start_us: int
     end_us: int
+    mouth: PinnedMouth | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -69,7 +69,8 @@ def _with_turns(old: Reading, new: Reading, carry: Carry) -> Reading:
 
 def _pushed(pin: Pin, was: Pin, from_us: int, by_us: int) -> Pin:
     """A pin that lies behind a clip that comes later."""
-    return Pin(pin.key, was.start_us + by_us, was.end_us + by_us) if was.start_us >= from_us else pin
+    moved = replace(pin, start_us=was.start_us + by_us, end_us=was.end_us + by_us)
+    return moved if was.start_us >= from_us else pin
 
 
 def _carried(pin: Pin, was: Pin, old: Clip, new: Clip, to: Carry) -> Pin:
@@ -78,4 +79,4 @@ def _carried(pin: Pin, was: Pin, old: Clip, new: Clip, to: Carry) -> Pin:
         return pin
     start = new.shot_time(to(old.take_time(was.start_us)))
     end = new.shot_time(to(old.take_time(was.end_us))) if was.end_us <= old.end_us else was.end_us
-    return Pin(pin.key, max(0, start), max(end, start + 1))
+    return replace(pin, start_us=max(0, start), end_us=max(end, start + 1))

@@ -107,4 +107,5 @@ def _known_takes(row: Soundtrack, st: CoreSoundtrack) -> CoreSoundtrack:
     there = take_infos(row.shot.production, [c.take for c in st.clips])
     if any(c.take not in there for c in st.clips):
         raise TimingError("A take of that step was deleted from the library since; it cannot be brought back.")
-    return replace(st, pins=tuple(p for p in st.pins if p.key in {s.pk for s in row.shot.set_stretches.all()}))
+    rows = {s.pk for s in row.shot.set_stretches.all()}
+    return replace(st, pins=tuple(p for p in st.pins if p.mouth or p.key in rows))

@@ -87,26 +87,32 @@ def _body(request: UserRequest) -> dict[str, Any]:
     return body
 
 
-@require_POST
-def shot_sound_edit(request: UserRequest, pk: int) -> JsonResponse:
-    """One edit, or undo and redo; answers with the document, 409 where it was made on an older one."""
-    shot = reach(Shot, request.user, change=True, pk=pk)
+def answer_edit(request: UserRequest, shot: Shot) -> tuple[int, dict[str, str]]:
+    """Do the edit of a request, or undo and redo; the status, and what went wrong in words."""
     try:
         body = _body(request)
         name, revision = body.get("name"), body["revision"]
         if name in ("undo", "redo"):
             soundtracks.undo(shot=shot, revision=revision, back=name == "undo")
-        else:
-            parameters = body.get("parameters")
-            if not isinstance(name, str) or not isinstance(parameters, dict):
-                raise TinForkError("The page sent something that could not be understood. Reload it and try again.")
-            soundtracks.edit(shot=shot, revision=revision, name=name, parameters=parameters, by=request.user)
+            return 200, {}
+        parameters = body.get("parameters")
+        if not isinstance(name, str) or not isinstance(parameters, dict):
+            raise TinForkError("The page sent something that could not be understood. Reload it and try again.")
+        soundtracks.edit(shot=shot, revision=revision, name=name, parameters=parameters, by=request.user)
     except soundtracks.StaleError as error:
-        now = sound_page(shot, soundtrack_of(shot))
-        return JsonResponse({"error": str(error), "document": now}, status=409)
+        return 409, {"error": str(error)}
     except TinForkError as error:
-        return JsonResponse({"error": str(error)}, status=422)
-    return JsonResponse({"document": sound_page(shot, soundtrack_of(shot))})
+        return 422, {"error": str(error)}
+    return 200, {}
+
+
+@require_POST
+def shot_sound_edit(request: UserRequest, pk: int) -> JsonResponse:
+    """One edit, or undo and redo; answers with the document, 409 where it was made on an older one."""
+    shot = reach(Shot, request.user, change=True, pk=pk)
+    status, told = answer_edit(request, shot)
+    now = {"document": sound_page(shot, soundtrack_of(shot))} if status != 422 else {}
+    return JsonResponse(told | now, status=status)
 
 
 class _Stored(FieldFile):

@@ -105,6 +105,7 @@ export class DialBoard {
     character.dials = answer.dials;
     character.holds = answer.holds;
     character.numbers = answer.numbers;
+    this.parts.shot.looks = answer.looks;
     this.show(answer.dials);
     const presets = /** @type {HTMLSelectElement} */ (this.form.elements.namedItem("preset"));
     presets.replaceChildren(new Option("as they are", ""), ...answer.presets.map((/** @type {string} */ name) => new Option(name, name)));

@@ -6,20 +6,11 @@
 
 /**
  * @param {{transport: import("./transport.js").Transport, lens: import("./lens.js").Lens,
- *   shot: import("./model.js").Shot, help: () => void}} parts
+ *   shot: import("./model.js").Shot, pins: import("./pins.js").Pins | null, looks: import("./looks.js").Looks, help: () => void}} parts
  * @returns {Record<string, Key>}
  */
-export function keyTable({ transport, lens, shot, help }) {
+export function keyTable({ transport, lens, shot, pins, looks, help }) {
   const second = Math.round(shot.rate.nominal);
-  const look = (/** @type {number} */ direction) => {
-    const now = shot.rate.firstUs(transport.frame.value);
-    const frames = shot.secondLooks.map((word) => shot.rate.frameAt(word.start));
-    const found = direction > 0 ? frames.find((f) => f > shot.rate.frameAt(now)) : frames.findLast((f) => f < shot.rate.frameAt(now));
-    if (found !== undefined) {
-      transport.pause();
-      transport.seek(found);
-    }
-  };
   return {
     play: { keys: [" "], shown: "Space", what: "Play and pause", run: () => transport.toggle() },
     playOn: { keys: ["l"], shown: "L", what: "Play", run: () => transport.play() },
@@ -40,8 +31,14 @@ export function keyTable({ transport, lens, shot, help }) {
     },
     closer: { keys: ["+", "="], shown: "+", what: "Lens closer", run: () => lens.zoom(1 / 1.5) },
     wider: { keys: ["-"], shown: "−", what: "Lens wider", run: () => lens.zoom(1.5) },
-    nextLook: { keys: ["n"], shown: "N", what: "Next second look", run: () => look(1) },
-    previousLook: { keys: ["p"], shown: "P", what: "Previous second look", run: () => look(-1) },
+    nextLook: { keys: ["n"], shown: "N", what: "Next second look", run: () => looks.walk(1) },
+    previousLook: { keys: ["p"], shown: "P", what: "Previous second look", run: () => looks.walk(-1) },
+    settle: { keys: ["/"], shown: "/", what: "Settle the second look, and go to the next", run: () => looks.settle() },
+    pin: { keys: ["Enter"], shown: "Enter", what: "Pin the mouth as it is", run: () => pins?.do("pin") },
+    unpin: { keys: ["Backspace", "Delete"], shown: "⌫", what: "Let a pinned mouth go", run: () => pins?.do("unpin") },
+    noMouth: { keys: ["."], shown: ".", what: "No mouth on this hold", run: () => pins?.do("none") },
+    undo: { keys: ["ctrl+z"], shown: "Ctrl Z", what: "Undo", run: () => pins?.do("undo") },
+    redo: { keys: ["ctrl+shift+z", "ctrl+y"], shown: "Ctrl ⇧ Z", what: "Redo", run: () => pins?.do("redo") },
     help: { keys: ["?"], shown: "?", what: "These keys", run: help },
   };
 }
@@ -49,19 +46,25 @@ export function keyTable({ transport, lens, shot, help }) {
 /**
  * Listen for the table's keys; silent while text is typed or a dialog is open.
  * @param {Record<string, Key>} table
+ * @param {(key: string) => boolean} other what is tried with a key that is not in the table: true when it was used
  * @param {import("../lib/scope.js").Scope} scope
  */
-export function listenForKeys(table, scope) {
+export function listenForKeys(table, other, scope) {
   const byKey = new Map();
   for (const entry of Object.values(table)) for (const key of entry.keys) byKey.set(key, entry);
   scope.listen(document, "keydown", (/** @type {KeyboardEvent} */ event) => {
     const target = /** @type {Element} */ (event.target);
-    if (event.ctrlKey || event.metaKey || event.altKey || target.closest("input, textarea, select, dialog[open]")) return;
+    if (event.altKey || target.closest("input, textarea, select, dialog[open]")) return;
     // Space and Enter belong to the control that has the focus.
-    if (event.key === " " && target.closest("button, a")) return;
-    const entry = byKey.get(event.key.length === 1 ? event.key.toLowerCase() : event.key);
-    if (!entry) return;
-    event.preventDefault();
-    entry.run();
+    if ((event.key === " " || event.key === "Enter") && target.closest("button, a")) return;
+    const held = event.ctrlKey || event.metaKey ? `ctrl+${event.shiftKey ? "shift+" : ""}` : "";
+    const key = held + (event.key.length === 1 ? event.key.toLowerCase() : event.key);
+    const entry = byKey.get(key);
+    if (entry) {
+      event.preventDefault();
+      entry.run();
+    } else if (!held && other(key)) {
+      event.preventDefault();
+    }
   });
 }

@@ -8,7 +8,9 @@ import { DialBoard } from "./dials.js";
 import { keyTable, listenForKeys } from "./keys.js";
 import { Lens } from "./lens.js";
 import { Shot } from "./model.js";
+import { Looks } from "./looks.js";
 import { Peaks } from "./peaks.js";
+import { Pins } from "./pins.js";
 import { Pictures } from "./pictures.js";
 import { ReelView } from "./reel.js";
 import { Sheet } from "./sheet.js";
@@ -43,10 +45,16 @@ function start() {
     stage.refresh();
     tray.refresh(transport.frame.value);
     showTiming(hand.value);
+    looks.show();
     redraw();
   };
   new DialBoard(find("#tray .dial-board"), { shot, hand, changed, trouble: (text) => (find("#trouble").textContent = text) }, scope);
   scope.add(hand.follow(showTiming));
+  const tools = find(".pin-tools");
+  const token = find(".dial-board input[name=csrfmiddlewaretoken]").value;
+  const looks = new Looks(find("#tray .looks"), { shot, transport, token, redraw, trouble: (text) => (find("#trouble").textContent = text) }, scope);
+  const pins = tools && new Pins(tools, { shot, transport, hand, token, changed, trouble: (text) => (find("#trouble").textContent = text) }, scope);
+  if (pins) tray.onChoose = (drawing) => pins.set(drawing);
   peaks.onArrival = redraw;
   peaks.fetch(shot.sound.peaks.length - 1);
   lens.onMove = () => {
@@ -60,8 +68,8 @@ function start() {
     redraw();
   });
   const dialog = find("#keys");
-  const table = keyTable({ transport, lens, shot, help: () => dialog.showModal() });
-  listenForKeys(table, scope);
+  const table = keyTable({ transport, lens, shot, pins, looks, help: () => dialog.showModal() });
+  listenForKeys(table, (key) => Boolean(pins?.press(key)), scope);
   wireBar(shot, transport, table, scope);
   wireDeskBar(shot, transport, table, scope);
   fillKeys(dialog, table);

@@ -2,12 +2,14 @@
  * The shot as the page knows it: what is heard and shown when. Reads only; Python decides.
  *
  * @typedef {{start: number, end: number, drawing: number, viseme: string}} Hold
+ * @typedef {{key: number, start: number, end: number, exact: boolean}} Pin frames `[start, end)` fixed by hand
+ * @typedef {{key: string, kind: string, start: number, end: number, text: string, severity: number, settled: boolean}} Look
  * @typedef {{text: string, start: number, end: number, sure: number, line: number, speaker: number}} Word
  * @typedef {{ipa: string, viseme: string, start: number, end: number, sure: number, word: number}} Phoneme
  * @typedef {{id: number, number: number, name: string, key: string, set: string, sounds: string[], hidden: boolean, url: string,
  *   thumb: string} & import("../lib/lay.js").Registered} Drawing a hold's `drawing` is its `id`; people see its `number`
  * @typedef {{id: number, name: string, ink: number, face: string,
- *   place: import("../lib/lay.js").Place, drawings: Drawing[], holds: Hold[], dials: Record<string, number | boolean>,
+ *   place: import("../lib/lay.js").Place, drawings: Drawing[], holds: Hold[], pins: Pin[], dials: Record<string, number | boolean>,
  *   numbers: {changes: number, shortest: number, on: number[], used: number, pieces: number,
  *     uses: Record<string, {holds: number, frames: number, pieces: number}>}}} Character
  */
@@ -42,9 +44,14 @@ function longestOf(/** @type {Array<{start: number, end: number}>} */ items) {
   return found;
 }
 
+/** What a hold without a mouth shows. */
+const NO_MOUTH = /** @type {Drawing} */ (/** @type {unknown} */ ({ id: 0, number: "–", name: "no mouth", key: "", set: "", sounds: [], hidden: false, url: "", thumb: "" }));
+
 export class Shot {
   constructor(/** @type {any} */ document) {
     this.name = document.shot.name;
+    /** @type {number} */
+    this.revision = document.revision;
     this.firstFrame = document.shot.firstFrame;
     this.frames = document.shot.frames;
     this.durationUs = document.shot.durationUs;
@@ -64,7 +71,13 @@ export class Shot {
     this.reel = document.reel;
     /** @type {number} */
     this.doubtful = document.doubtful;
-    this.secondLooks = this.words.filter((word) => word.sure < this.doubtful);
+    /** @type {Look[]} the worst first */
+    this.looks = document.looks;
+  }
+
+  /** Second looks that nobody settled yet, the worst first. */
+  get secondLooks() {
+    return this.looks.filter((look) => !look.settled);
   }
 
   /** Whose word it is; nobody's goes to the first. */
@@ -79,7 +92,7 @@ export class Shot {
 
   /** The drawing that a hold shows. */
   drawingOf(/** @type {Hold} */ hold) {
-    return /** @type {Drawing} */ (this.drawings.get(hold.drawing));
+    return this.drawings.get(hold.drawing) || NO_MOUTH;
   }
 
   /** A hold's drawing as sheets write it: its number, and the first letter of a set that is not the first. */

@@ -189,6 +189,22 @@ export class Sheet extends View {
       context.fillRect(stem, top + 3, 1.25, bottom - top - 5);
       context.fillRect(stem - 3.5, bottom - 3, 8, 1.25);
     }
+    this.drawPins(context, character, stem, first, last, y);
+  }
+
+  /** Pins: a bar beside the stem with two ends, and a head where it begins. */
+  drawPins(/** @type {CanvasRenderingContext2D} */ context, /** @type {import("./model.js").Character} */ character, /** @type {number} */ stem, /** @type {number} */ first, /** @type {number} */ last, /** @type {(f: number) => number} */ y) {
+    context.fillStyle = this.theme.rust;
+    for (const pin of character.pins) {
+      if (pin.end <= first || pin.start >= last) continue;
+      const [top, bottom] = [y(pin.start) + 2, y(pin.end) - 2];
+      context.fillRect(stem + 8, top, 2, bottom - top);
+      context.fillRect(stem + 5, top, 8, 2);
+      context.fillRect(stem + 5, bottom - 2, 8, 2);
+      context.beginPath();
+      context.arc(stem + 9, top + 1, 3.5, 0, 2 * Math.PI);
+      context.fill();
+    }
   }
 
   drawHead(/** @type {CanvasRenderingContext2D} */ context) {

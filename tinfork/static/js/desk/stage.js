@@ -55,9 +55,9 @@ class Face {
     const index = this.shot.holdIndex(this.character, frame);
     if (index === this.shown) return false;
     const hold = this.character.holds[index];
-    const image = /** @type {HTMLImageElement} */ (this.mouths.get(hold.drawing));
+    const image = this.mouths.get(hold.drawing) || null;
     if (this.image) this.image.hidden = true;
-    image.hidden = false;
+    if (image) image.hidden = false;
     this.image = image;
     this.element.dataset.drawing = String(hold.drawing);
     this.shown = index;
@@ -157,7 +157,9 @@ export class Stage {
       if (!hold) continue;
       const drawing = this.shot.drawingOf(hold);
       card.dataset.frame = String(hold.start);
-      /** @type {HTMLImageElement} */ (card.querySelector("img")).src = drawing.thumb;
+      const thumb = /** @type {HTMLImageElement} */ (card.querySelector("img"));
+      thumb.hidden = !drawing.thumb;
+      if (drawing.thumb) thumb.src = drawing.thumb;
       /** @type {HTMLElement} */ (card.querySelector(".no")).textContent = this.shot.label(hold);
       const last = hold.end - 1;
       const span = hold.start === last ? `${this.shot.number(last)}` : `${this.shot.number(hold.start)}–${this.shot.number(last)}`;

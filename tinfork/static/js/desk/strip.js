@@ -52,8 +52,8 @@ export class Strip extends View {
     }
     this.drawTurns(context);
     context.fillStyle = theme.rust;
-    for (const word of shot.secondLooks) {
-      const x = this.x((word.start + word.end) / 2);
+    for (const look of shot.secondLooks) {
+      const x = this.x((look.start + look.end) / 2);
       context.beginPath();
       context.moveTo(x - 4, 3);
       context.lineTo(x + 4, 3);

@@ -14,6 +14,13 @@ export class Tray {
     this.hand = parts.hand;
     this.part = (/** @type {string} */ name) => /** @type {HTMLElement} */ (root.querySelector(`[data-part="${name}"]`));
     this.current = -1;
+    /** @type {((drawing: import("./model.js").Drawing) => void) | null} what choosing a mouth does */
+    this.onChoose = null;
+    scope.listen(this.part("drawings"), "click", (event) => {
+      const card = /** @type {HTMLElement} */ (event.target).closest("li");
+      const drawing = card && parts.shot.drawings.get(Number(card.dataset.drawing));
+      if (drawing && this.onChoose) this.onChoose(drawing);
+    });
     /** @type {Map<string, string>} reasons by character and hold, as they were asked for */
     this.reasons = new Map();
     /** @type {number | undefined} */
@@ -70,6 +77,7 @@ export class Tray {
       /** @type {HTMLElement} */ (card.querySelector(".sounds")).textContent = drawing.sounds.slice(0, 4).join(" ") || "–";
       card.title = `${drawing.number} · ${drawing.name}: ${used ? `${used} holds in this shot` : "not used in this shot"}`;
       card.classList.toggle("unused", !used);
+      card.dataset.drawing = String(drawing.id);
       this.part("drawings").append(card);
       this.cards.set(drawing.id, card);
     }

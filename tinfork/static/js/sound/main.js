@@ -12,7 +12,7 @@ import { Inspector } from "./inspector.js";
 import { keyTable } from "./keys.js";
 import { Lanes } from "./lanes.js";
 import { SoundShot } from "./model.js";
-import { Sync } from "./sync.js";
+import { Sync } from "../lib/sync.js";
 import { Tapping } from "./tapping.js";
 
 const find = (/** @type {string} */ selector) => /** @type {any} */ (document.querySelector(selector));
@@ -63,7 +63,7 @@ function start() {
   };
   const table = keyTable({ transport, lanes, shot, send, focusGap, help: () => dialog.showModal() });
   wireTapping(shot, transport, lanes, send, scope);
-  listenForKeys(table, scope);
+  listenForKeys(table, () => false, scope);
   scope.listen(document, "keydown", (/** @type {KeyboardEvent} */ event) => {
     if (!(event.ctrlKey || event.metaKey) || /** @type {Element} */ (event.target).closest("input, textarea, select")) return;
     const key = event.key.toLowerCase();

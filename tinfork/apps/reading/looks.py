@@ -1,0 +1,43 @@
+"""The second looks of a shot: computed from everything there is, the worst first."""
+
+from collections.abc import Iterator
+
+from tinfork.apps.produce.models import Shot
+from tinfork.apps.pronounce.queries import lexicon_of
+from tinfork.apps.reading.solving import frame_pins, loudness_of, with_sets, work_out_character
+from tinfork.core.errors import TinForkError
+from tinfork.core.solver.looks import Look, looks_at_mouths, looks_at_sound, looks_at_words, lost_pins, worst_first
+from tinfork.core.soundtrack.project import placed_turns
+from tinfork.core.speech.reading import Line, Reading, Turn, Word
+from tinfork.core.speech.unworded import BY_EAR, FLAP
+from tinfork.engines.spelling import split_words
+from tinfork.engines.wording import is_unknown
+
+
+def looks_of(shot: Shot) -> list[Look]:
+    """Every second look, settled or not."""
+    return worst_first({look.key: look for look in _all(shot)}.values())
+
+
+def _all(shot: Shot) -> Iterator[Look]:
+    soundtrack = shot.soundtrack
+    reading = soundtrack.reading
+    turns = tuple(Turn(p.turn.speaker, p.turn.start_us, p.turn.end_us) for p in placed_turns(soundtrack.content))
+    given = lexicon_of(shot.production)
+
+    def unknown(word: Word, line: Line) -> bool:
+        if line.way in (BY_EAR, FLAP) or given.find(word.text, line.language):
+            return False
+        spoken = (each for written in split_words(word.text, line.language) for each in written.spoken)
+        return any(is_unknown(each, line.language) for each in spoken)
+
+    yield from looks_at_words(Reading(reading.duration_us, reading.lines, turns), unknown)
+    yield from looks_at_sound(reading, loudness_of(soundtrack).levels(reading.duration_us))
+    for character in shot.characters:
+        _, lost = frame_pins(shot, character)
+        yield from lost_pins((p.start_us, p.end_us, p.mouth.drawing or 0) for p in lost if p.mouth)
+        try:
+            solution = work_out_character(shot, character, reading)
+        except TinForkError:
+            continue
+        yield from looks_at_mouths(solution, with_sets(shot, character, solution))

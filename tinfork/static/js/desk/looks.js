@@ -1,0 +1,78 @@
+/** Second looks: how many are left, what the one in hand is about, and settling it. The worst come first. */
+
+export class Looks {
+  /**
+   * @param {HTMLElement} root
+   * @param {{shot: import("./model.js").Shot, transport: import("./transport.js").Transport, token: string,
+   *   redraw: () => void, trouble: (text: string) => void}} parts
+   * @param {import("../lib/scope.js").Scope} scope
+   */
+  constructor(root, parts, scope) {
+    this.root = root;
+    this.parts = parts;
+    this.part = (/** @type {string} */ name) => /** @type {HTMLElement} */ (root.querySelector(`[data-part="${name}"]`));
+    /** @type {string} the key of the look in hand */
+    this.inHand = "";
+    scope.listen(root, "click", (event) => {
+      const pressed = /** @type {HTMLElement} */ (event.target).closest("[data-look]");
+      if (!(pressed instanceof HTMLElement)) return;
+      if (pressed.dataset.look === "settle") this.settle();
+      else this.walk(pressed.dataset.look === "next" ? 1 : -1);
+    });
+    this.show();
+  }
+
+  get open() {
+    return this.parts.shot.secondLooks;
+  }
+
+  get at() {
+    return this.open.findIndex((look) => look.key === this.inHand);
+  }
+
+  /** To the next one, or the one before; round again after the last. */
+  walk(/** @type {number} */ direction) {
+    const { open, at } = this;
+    if (!open.length) return;
+    const next = at < 0 ? (direction > 0 ? 0 : open.length - 1) : (at + direction + open.length) % open.length;
+    this.inHand = open[next].key;
+    const { shot, transport } = this.parts;
+    transport.pause();
+    transport.seek(shot.rate.frameAt(open[next].start));
+    this.show();
+  }
+
+  show() {
+    const { open, at } = this;
+    const all = this.parts.shot.looks.length;
+    const look = open[at];
+    this.part("count").textContent = all ? (look ? `${at + 1} of ${open.length}` : `${open.length} left of ${all}`) : "none";
+    this.part("look").textContent = look ? `${look.text}.` : "";
+    for (const button of /** @type {NodeListOf<HTMLButtonElement>} */ (this.root.querySelectorAll("[data-look]"))) {
+      button.disabled = button.dataset.look === "settle" ? !look : !open.length;
+    }
+  }
+
+  async settle() {
+    const { open, at, parts } = this;
+    if (at < 0 || !this.root.dataset.settle) return;
+    const body = new URLSearchParams({ key: open[at].key });
+    try {
+      const response = await fetch(this.root.dataset.settle, { method: "POST", body, headers: { "X-CSRFToken": parts.token } });
+      const answer = await response.json();
+      if (!response.ok) {
+        parts.trouble(answer.error);
+        return;
+      }
+      parts.shot.looks = answer.looks;
+      // The list closed up: the next one has the place of the settled one.
+      const next = this.open[Math.min(at, this.open.length - 1)];
+      this.inHand = next?.key || "";
+      if (next) parts.transport.seek(parts.shot.rate.frameAt(next.start));
+      this.show();
+      parts.redraw();
+    } catch {
+      parts.trouble("That could not be kept. Check the connection, then try again.");
+    }
+  }
+}
