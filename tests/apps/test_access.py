@@ -23,6 +23,7 @@ def addresses(shot):
         "handover": f"/shots/{shot.pk}/handover",
         "shot_why": f"/shots/{shot.pk}/why?character={shot.character.pk}&frame=1",
         "sheet_csv": f"/shots/{shot.pk}/sheet.csv",
+        "weights_json": f"/shots/{shot.pk}/weights.json",
         "reading_json": f"/shots/{shot.pk}/reading.json",
         "production_edit": f"/productions/{shot.production.pk}/edit",
         "shot_sound": f"/shots/{shot.pk}/sound",

@@ -7,6 +7,7 @@ import pytest
 
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.reading.solving import named_reading, solve_character
+from tinfork.core.formats import weights_json
 from tinfork.core.formats.reading_json import reading_to_dict
 
 
@@ -28,6 +29,13 @@ def test_the_json_is_the_reading_with_its_holds(read_shot, client):
     assert document["tracks"][0]["character"] == "Odalys"
     assert document["lines"] == json.loads(json.dumps(reading_to_dict(named_reading(read_shot))["lines"]))
     assert document["lines"][0]["speaker"] == "Odalys"
+
+
+def test_the_weights_have_a_row_for_every_frame_that_sums_to_one(read_shot, client):
+    tracks = weights_json.read(client.get(f"/shots/{read_shot.pk}/weights.json").content)
+    frames = read_shot.production.rate.frames_in(read_shot.soundtrack.duration_us)
+    assert tracks["Odalys"].shape == (frames, 15)
+    assert abs(tracks["Odalys"].sum(axis=1) - 1).max() < 1e-3
 
 
 def test_the_picture_sequence_is_made_by_a_job_and_kept_once(read_shot, client, work):

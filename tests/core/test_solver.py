@@ -11,7 +11,7 @@ from tinfork.core.errors import SolverError
 from tinfork.core.mouths.starter import STARTER
 from tinfork.core.solver.path import Trellis, find_path, path_cost, resolve
 from tinfork.core.solver.problem import Dials, Fixed, Problem
-from tinfork.core.solver.solve import drawing_on, solve
+from tinfork.core.solver.solve import drawing_on, solve, work_out
 from tinfork.core.speech.reading import Line, Phoneme, Reading, Word
 from tinfork.core.speech.visemes import CLOSURES
 
@@ -148,3 +148,11 @@ def test_costs_must_be_whole_numbers():
 def test_a_dial_outside_its_range_is_refused(dials):
     with pytest.raises(SolverError, match="outside its range"):
         Dials(**dials)
+
+
+@settings(max_examples=40, deadline=None)
+@given(readings(), readings(), charts())
+def test_an_edit_worked_out_from_what_was_before_is_the_whole_solution(reading, other, chart):
+    before = work_out(reading, chart, RATE)
+    for after in (reading, other):
+        assert work_out(after, chart, RATE, before=before).holds == work_out(after, chart, RATE).holds

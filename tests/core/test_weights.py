@@ -6,6 +6,8 @@ from hypothesis import strategies as st
 
 from tests.core.strategies import readings
 from tinfork.core.clock import FrameRate
+from tinfork.core.errors import FormatError
+from tinfork.core.formats import weights_json
 from tinfork.core.solver.costs import heard_parts
 from tinfork.core.solver.numbers import numbers_of
 from tinfork.core.solver.problem import Dials, Hold
@@ -62,3 +64,18 @@ def test_the_numbers_of_holds():
     assert (numbers.changes_per_second, numbers.shortest, numbers.pieces) == (3.0, 1, 4)
     assert numbers.on == (1 / 24, 4 / 24, 0.0, 19 / 24)
     assert numbers_of((), RATE).uses == ()
+
+
+@settings(max_examples=40)
+@given(st.binary(max_size=200))
+def test_any_bytes_are_weights_or_a_clear_error(data):
+    try:
+        weights_json.read(data)
+    except FormatError as error:
+        assert str(error)
+
+
+def test_weights_survive_being_written():
+    weights = viseme_weights([], RATE, 5, Dials())
+    (back,) = weights_json.read(weights_json.write({"Pim": weights}, RATE, 101)).values()
+    assert np.allclose(back, weights, atol=1e-4)

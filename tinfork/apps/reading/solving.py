@@ -50,9 +50,29 @@ def work_out_character(shot: Shot, character: Character, reading: Reading) -> So
     loudness = loudness_of(shot.soundtrack) if needs_levels else None
     if dials.by_loudness and loudness:
         reading = flapping(reading, loudness.levels(reading.duration_us), speaker, seed=character.pk)
-    rate = shot.production.rate
     pins, _ = frame_pins(shot, character)
-    return work_out(reading, first, rate, speaker=speaker, dials=dials, loudness=loudness, pins=pins)
+    key = (shot.pk, character.pk)
+    worked = work_out(
+        reading,
+        first,
+        shot.production.rate,
+        speaker=speaker,
+        dials=dials,
+        loudness=loudness,
+        pins=pins,
+        before=_LAST.get(key),
+    )
+    _LAST.pop(key, None)
+    _LAST[key] = worked
+    while len(_LAST) > _MOST_KEPT:
+        _LAST.pop(next(iter(_LAST)), None)
+    return worked
+
+
+#: The solutions worked out last in this process: an edit is solved from them. They change nothing but the time it
+#: takes.
+_MOST_KEPT = 24
+_LAST: dict[tuple[int, int], Solution] = {}
 
 
 def frame_pins(shot: Shot, character: Character) -> tuple[list[FramePin], list[Pin]]:

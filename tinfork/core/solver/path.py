@@ -190,11 +190,14 @@ def _cheapest_other(row: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[
 
 def find_path(problem: Problem) -> NDArray[np.intp]:
     """The drawing (column of `costs`) on every frame, shape (frames,); ties go to the lower column."""
-    if not len(problem.costs):
-        return np.zeros(0, dtype=np.intp)
+    return searched(problem).path()
+
+
+def searched(problem: Problem) -> Trellis:
+    """The search of a problem, done."""
     trellis = Trellis(problem)
     trellis.run()
-    return trellis.path()
+    return trellis
 
 
 def path_cost(problem: Problem, path: NDArray[np.intp]) -> int:

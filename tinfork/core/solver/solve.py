@@ -19,7 +19,7 @@ from tinfork.core.solver.costs import (
     frame_weights,
     heard_parts,
 )
-from tinfork.core.solver.path import find_path
+from tinfork.core.solver.path import Trellis, resolve, searched
 from tinfork.core.solver.problem import NO_MOUTH, Dials, Fixed, FramePin, Hold, Problem
 from tinfork.core.sound.loudness import Loudness
 from tinfork.core.speech.reading import Phoneme, Reading
@@ -41,7 +41,8 @@ class Solution:
     chart: Chart
     rate: FrameRate
     dials: Dials
-    pins: tuple[FramePin, ...] = ()
+    pins: tuple[FramePin, ...]
+    search: Trellis
 
 
 def solve(
@@ -66,12 +67,14 @@ def work_out(
     dials: Dials | None = None,
     loudness: Loudness | None = None,
     pins: Sequence[FramePin] = (),
+    before: Solution | None = None,
 ) -> Solution:
     """The holds of one character over the whole sound, with what they follow from.
 
     `speaker` picks whose lines the character mouths; None takes them all. `loudness` of the sound lets loud
     vowels take a chart's big drawings; without it, length alone decides. `pins` stand, everything else is solved
-    around them.
+    around them. With the solution from `before` an edit, only what the edit reaches is searched again; what comes out
+    is the same.
     """
     dials = dials or Dials()
     phonemes: tuple[Phoneme, ...] = tuple(reading.phonemes(speaker))
@@ -80,9 +83,10 @@ def work_out(
     demand = frame_weights(parts, rate, frames, dials)
     kept = in_order(pins, frames)
     problem, keys = with_pins(build_problem(demand, chart, dials), chart, kept)
-    path = take_turns(find_path(problem), chart, kept)
+    search = resolve(before.search, problem) if before else searched(problem)
+    path = take_turns(search.path(), chart, kept)
     holds = merge_holds(path, demand, chart, keys)
-    return Solution(holds, tuple(parts), demand, problem, keys, chart, rate, dials, kept)
+    return Solution(holds, tuple(parts), demand, problem, keys, chart, rate, dials, kept, search)
 
 
 def in_order(pins: Sequence[FramePin], frames: int) -> tuple[FramePin, ...]:

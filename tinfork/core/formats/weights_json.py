@@ -1,0 +1,49 @@
+"""Weights of rigged faces as JSON: how much of each viseme class on each frame. Version 1:
+
+    {"version": 1, "rate": "24/1", "first_frame": 1, "visemes": ["rest", "bilabial", ...],
+     "characters": [{"character", "weights": [[0.1, 0.9, ...], ...]}]}
+
+A row per frame from the first, a column per class; each row sums to 1 to within rounding to four decimals.
+"""
+
+import json
+from collections.abc import Mapping
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinfork.core.clock import FrameRate
+from tinfork.core.errors import FormatError
+from tinfork.core.speech.visemes import VISEMES
+
+VERSION = 1
+
+
+def write(tracks: Mapping[str, NDArray[np.float64]], rate: FrameRate, first_frame: int) -> bytes:
+    """The whole document; `tracks` are the weights of each character, shape (frames, 15)."""
+    document = {
+        "version": VERSION,
+        "rate": str(rate),
+        "first_frame": first_frame,
+        "visemes": list(VISEMES),
+        "characters": [
+            {"character": name, "weights": np.round(weights, 4).tolist()} for name, weights in tracks.items()
+        ],
+    }
+    return (json.dumps(document, ensure_ascii=False) + "\n").encode()
+
+
+def read(data: bytes) -> dict[str, NDArray[np.float64]]:
+    """The weights of each character in a document; raises `FormatError` whatever the bytes."""
+    try:
+        document = json.loads(data)
+        if document["version"] != VERSION or document["visemes"] != list(VISEMES):
+            raise FormatError("These weights are of another version, or for other classes.")
+        tracks = {str(t["character"]): np.array(t["weights"], dtype=np.float64) for t in document["characters"]}
+    except FormatError:
+        raise
+    except (ValueError, KeyError, TypeError, AttributeError, RecursionError) as error:
+        raise FormatError("These are no weights: a part is missing or of the wrong kind.") from error
+    if any(w.ndim != 2 or w.shape[1:] != (len(VISEMES),) for w in tracks.values() if w.size):
+        raise FormatError("A row of weights has a number for each class.")
+    return tracks
