@@ -1,0 +1,86 @@
+"""Dials, pins and second looks on the Desk, by mouse and by keyboard."""
+
+from playwright.sync_api import expect
+
+
+def drawing_at(page):
+    return page.locator("#stage").get_attribute("data-drawing")
+
+
+def seek(page, frame):
+    page.keyboard.press("Home")
+    for _ in range(frame):
+        page.keyboard.press("ArrowRight")
+
+
+def test_turning_a_dial_shows_other_mouths_at_once_and_they_stay(desk):
+    page = desk
+    page.get_by_role("button", name="Dials").click()
+    numbers = page.locator('[data-part="numbers"]')
+    before = numbers.text_content()
+    page.get_by_label("Detail").fill("0")
+    expect(numbers).not_to_have_text(before)
+    expect(page.locator('#lens [data-part="timing"]')).to_have_text("lead 1 · shortest 2")
+    page.get_by_label("Dials by name").select_option("sparse, on threes")
+    expect(page.locator('#lens [data-part="timing"]')).to_have_text("lead 2 · shortest 3")
+    page.reload()
+    page.wait_for_selector("html[data-desk=ready]")
+    expect(page.locator('#lens [data-part="timing"]')).to_have_text("lead 2 · shortest 3")
+    page.get_by_role("button", name="Dials").click()
+    page.get_by_role("button", name="As usual").click()
+    expect(page.locator('#lens [data-part="timing"]')).to_have_text("lead 1 · shortest 2")
+
+
+def test_a_mouth_is_pinned_with_its_key_undone_and_let_go_by_keyboard_alone(desk):
+    page = desk
+    seek(page, 20)
+    before = drawing_at(page)
+    page.keyboard.press("d")
+    expect(page.locator("#stage")).not_to_have_attribute("data-drawing", before)
+    expect(page.get_by_role("button", name="Let go")).to_be_enabled()
+    page.keyboard.press("Control+z")
+    expect(page.locator("#stage")).to_have_attribute("data-drawing", before)
+    page.keyboard.press("Control+Shift+z")
+    expect(page.locator("#stage")).not_to_have_attribute("data-drawing", before)
+    page.reload()
+    page.wait_for_selector("html[data-desk=ready]")
+    seek(page, 20)
+    expect(page.locator("#stage")).not_to_have_attribute("data-drawing", before)
+    page.keyboard.press("Backspace")
+    expect(page.locator("#stage")).to_have_attribute("data-drawing", before)
+    page.keyboard.press(".")
+    expect(page.locator("#stage")).to_have_attribute("data-drawing", "0")
+    expect(page.locator('[data-part="why"]')).to_contain_text("no mouth")
+    page.keyboard.press("Backspace")
+    expect(page.locator("#stage")).to_have_attribute("data-drawing", before)
+
+
+def test_a_mouth_is_pinned_by_pressing_it_in_the_tray(desk):
+    page = desk
+    seek(page, 20)
+    before = drawing_at(page)
+    other = page.locator("#tray .mouths li:visible:not([aria-current])").first
+    wanted = other.get_attribute("data-drawing")
+    other.click()
+    expect(page.locator("#stage")).to_have_attribute("data-drawing", wanted)
+    expect(page.locator('[data-part="reason"]')).to_contain_text("Pinned by hand.")
+    page.get_by_role("button", name="Undo").click()
+    expect(page.locator("#stage")).to_have_attribute("data-drawing", before)
+    expect(page.locator('[data-part="reason"]')).to_contain_text("Others would cost more")
+
+
+def test_second_looks_are_walked_through_worst_first_and_settled(desk):
+    page = desk
+    count = page.locator('.looks [data-part="count"]')
+    page.keyboard.press("n")
+    expect(count).to_contain_text("1 of ")
+    left = int(count.text_content().split(" of ")[1])
+    expect(page.locator('.looks [data-part="look"]')).not_to_have_text("")
+    page.keyboard.press("/")
+    if left > 1:
+        expect(count).to_have_text(f"1 of {left - 1}")
+    else:
+        expect(count).to_contain_text("0 left")
+    page.reload()
+    page.wait_for_selector("html[data-desk=ready]")
+    expect(count).to_contain_text(f"{left - 1} left of")
