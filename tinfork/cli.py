@@ -94,6 +94,7 @@ def read(options: argparse.Namespace) -> None:
     if not 1 <= options.jobs <= 64:
         raise FormatError("The number of jobs goes from 1 to 64.")
     FrameRate.parse(options.fps)
+    Dials(lead=options.lead, shortest=options.shortest)
     if not several:
         _read_one(options, options.sounds[0])
         return

@@ -12,7 +12,6 @@ from tinfork.engines import layout, reader
 from tinfork.engines.apart import run_apart
 from tinfork.engines.decode import Sound
 from tinfork.engines.reader import read_changes, read_track
-from tinfork.engines.recogniser import which_lines
 from tinfork.engines.wording import LineText
 from tools.bench.speech import converse
 
@@ -98,24 +97,17 @@ def test_lines_come_through_from_a_process_of_its_own_before_it_is_stopped(tmp_p
     changes = [Change(0, 1, 0, half), Change(1, 2, half, 2 * half)]
     with pytest.raises(Cancelled):
         run_apart(
-            read_changes, path, [LineText(sounds.SENTENCE)] * 2, changes, False,
+            read_changes, path, [LineText(sounds.SENTENCE)] * 2, changes, False, None,
             progress=stop_after_the_first, keep=parts.extend,
         )  # fmt: skip
     assert [at for at, _ in parts] == [0]
-
-
-def test_which_line_is_heard_when_lines_share_their_words():
-    lines = [["a", "b"], ["a", "b", "c"], ["a"]]
-    assert which_lines(["a", "b", "c"], lines) == [(1, 0), (1, 1), (1, 2)]
-    assert which_lines(["a", "b", "a", "b"], lines) == [(0, 0), (0, 1), (1, 0), (1, 1)]
-    assert which_lines(["c"], lines) == []
 
 
 def test_a_window_never_ends_inside_what_is_still_unsure(talk):
     from tinfork.engines.wording import spell
 
     wording = spell(texts(talk))
-    plan = layout.LineLayout(wording.aligner, talk.samples, wording.keys_by_line())
+    plan = layout.LineLayout(talk.samples, [[s.word.ipa for s in line] for line in wording.by_line()])
     ends = []
     while not plan.is_done:
         laid = plan.find()

@@ -163,7 +163,25 @@ def _each(change: Callable[[Samples], Samples]) -> Callable[[Truth], Truth]:
 
 def pitched(semitones: float) -> Callable[[Truth], Truth]:
     """The whole voice higher or lower (pitch and formants), at the same speed."""
-    return _each(lambda samples: _by_ffmpeg(samples, f"rubberband=pitch={2 ** (semitones / 12)}"))
+    filters = f"rubberband=pitch={2 ** (semitones / 12)}"
+    return _each(lambda samples: _in_step(samples, _by_ffmpeg(samples, filters)))
+
+
+#: The longest delay of a filter that is looked for, in milliseconds.
+_MOST_LAG = 40
+
+
+def _in_step(samples: Samples, changed: Samples) -> Samples:
+    """What a filter made of samples, its delay taken off: that at which the two are loud at the same times."""
+    envelopes = []
+    for one in (samples, changed):
+        hops = one[: len(one) // 16 * 16].reshape(-1, 16)
+        level = np.log(np.convolve(np.sqrt((hops**2).mean(axis=1)), np.ones(10) / 10, "same") + 1e-4)
+        envelopes.append(level - level.mean())
+    a, b = envelopes
+    inner = slice(_MOST_LAG, len(a) - _MOST_LAG)
+    likeness = [float(a[inner] @ np.roll(b, -lag)[inner]) for lag in range(-_MOST_LAG, _MOST_LAG + 1)]
+    return np.roll(changed, -16 * (int(np.argmax(likeness)) - _MOST_LAG))
 
 
 def taped(semitones: float) -> Callable[[Truth], Truth]:

@@ -66,7 +66,8 @@ def timed(case: Case) -> list[TimedWord]:
 
 
 def _phonemes(segments: Iterable[tuple[str, float, float]]) -> list[Phoneme]:
-    return [Phoneme(ipa, round(a * 1e6), max(round(a * 1e6) + 1, round(b * 1e6))) for ipa, a, b in segments]
+    spans = ((ipa, max(0, round(a * 1e6)), round(b * 1e6)) for ipa, a, b in segments)
+    return [Phoneme(ipa, a, max(a + 1, b)) for ipa, a, b in spans]
 
 
 def calibrate(seed: int = 77) -> dict[str, NDArray[np.float32]]:
