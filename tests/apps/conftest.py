@@ -74,8 +74,9 @@ def upload(name="take.wav", data=None):
 def start_read(client, shot):
     """Send a sound and words to the shot, as the page's form does."""
 
-    def send(data=None, words=sounds.SENTENCE, **more):
-        fields = {"words": words, **({"sound": upload(data=data)} if data != "none" else {})}
+    def send(data=None, words=sounds.SENTENCE, given=None, **more):
+        sent = {"sound": upload(data=data)} if data != "none" else {}
+        fields = {"words": words, **sent, **(given or {})}
         return client.post(f"/shots/{shot.pk}/read", fields, **more)
 
     return send

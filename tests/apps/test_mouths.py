@@ -45,7 +45,7 @@ def test_pins_are_undone_and_made_again(client, read_shot):
 
 def test_pins_survive_a_new_reading_a_new_rate_and_new_dials(client, production, read_shot, start_read, work):
     pin(client, read_shot, 24, 29, 9)
-    start_read("none", words="The last tram leaves", everything="on")
+    start_read("none", words="The last tram leaves", given={"everything": "on"})
     assert work().state == "done"
     assert {shown(read_shot, f).drawing for f in range(24, 30)} == {9}
     production.rate_numerator = 12

@@ -111,7 +111,7 @@ def test_nobody_else_may_hear_or_change(stranger, viewer, production):
 
 @pytest.mark.parametrize(("way", "kind"), [("ear", "by ear, no words"), ("flap", "flap")])
 def test_a_shot_is_read_without_words(start_read, work, shot, way, kind):
-    assert start_read(words="", way=way).status_code == 302
+    assert start_read(words="", given={"way": way}).status_code == 302
     assert work().state == "done"
     reading = Soundtrack.objects.get(shot=shot).reading
     assert {line.way for line in reading.lines} == {kind}
@@ -121,7 +121,7 @@ def test_a_shot_is_read_without_words(start_read, work, shot, way, kind):
 
 
 def test_a_draft_of_the_words_is_written_to_be_put_right(start_read, work, client, shot):
-    assert start_read(words="", way="draft").status_code == 302
+    assert start_read(words="", given={"way": "draft"}).status_code == 302
     job = work()
     assert job.state == "done"
     assert "put the words right" in job.notes[0]
@@ -132,7 +132,7 @@ def test_a_draft_of_the_words_is_written_to_be_put_right(start_read, work, clien
 
 
 def test_words_may_be_typed_after_reading_by_ear(start_read, work, shot):
-    start_read(words="", way="ear")
+    start_read(words="", given={"way": "ear"})
     work()
     assert start_read("none").status_code == 302
     assert work().state == "done"

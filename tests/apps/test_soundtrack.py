@@ -226,7 +226,7 @@ def test_cancelling_in_the_middle_keeps_the_lines_that_were_read(talk, client, w
 
     shot, _ = talk
 
-    def stop_after_one(function, voice, texts, changes, skip, *, progress, keep):
+    def stop_after_one(function, voice, texts, changes, skip, lexicon, *, progress, keep, limit_s):
         lines, _ = function(voice, texts, changes, skip)
         keep([(0, lines[0])])
         raise Cancelled("Cancelled.")

@@ -28,7 +28,7 @@ def make_shot(page, production, shot="010 The stop"):
 
 def bring(page, data, words, name="take.wav"):
     page.get_by_label("Words", exact=True).fill(words)
-    page.get_by_label("Sound").set_input_files({"name": name, "mimeType": "audio/wav", "buffer": data})
+    page.get_by_label("Sound", exact=True).set_input_files({"name": name, "mimeType": "audio/wav", "buffer": data})
     page.get_by_role("button", name="Read", exact=True).click()
 
 
@@ -56,7 +56,7 @@ def test_from_sign_in_to_a_sheet_and_a_picture_sequence(signed_in):
     assert [int(r["frame"]) for r in rows] == list(range(101, 101 + frames))
     said = list(dict.fromkeys(" ".join(r["word"] for r in rows).split()))
     assert said == ["The", "last", "tram", "leaves", "the", "depot", "before", "midnight"]
-    assert {r["viseme"] for r in rows} >= {"rest", "bilabial", "open"}
+    assert {r["viseme"] for r in rows} >= {"bilabial", "open"}
     per_hold = list(
         csv.DictReader(io.StringIO(download(page, page.get_by_role("link", name="Download CSV").last.click).decode()))
     )

@@ -63,7 +63,7 @@ def test_a_mouth_is_pinned_by_pressing_it_in_the_tray(desk):
     wanted = other.get_attribute("data-drawing")
     other.click()
     expect(page.locator("#stage")).to_have_attribute("data-drawing", wanted)
-    expect(page.locator('[data-part="reason"]')).to_contain_text("Pinned by hand.")
+    expect(page.locator('[data-part="reason"]')).to_contain_text("Pinned by hand")
     page.get_by_role("button", name="Undo").click()
     expect(page.locator("#stage")).to_have_attribute("data-drawing", before)
     expect(page.locator('[data-part="reason"]')).to_contain_text("Others would cost more")

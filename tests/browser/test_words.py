@@ -55,7 +55,7 @@ def test_a_shot_without_words_is_read_by_ear(signed_in):
     page = signed_in
     make_shot(page, "Nameless Songs")
     page.get_by_label("By ear").check()
-    page.get_by_label("Sound").set_input_files(
+    page.get_by_label("Sound", exact=True).set_input_files(
         {"name": "take.wav", "mimeType": "audio/wav", "buffer": sounds.sentence_wav()}
     )
     page.get_by_role("button", name="Read", exact=True).click()
@@ -67,7 +67,7 @@ def test_a_draft_is_written_into_the_words(signed_in):
     page = signed_in
     make_shot(page, "Drafted Songs")
     page.get_by_label("Listen for the words").check()
-    page.get_by_label("Sound").set_input_files(
+    page.get_by_label("Sound", exact=True).set_input_files(
         {"name": "take.wav", "mimeType": "audio/wav", "buffer": sounds.sentence_wav()}
     )
     page.get_by_role("button", name="Read", exact=True).click()

@@ -89,4 +89,6 @@ def _in_words(solution: Solution, at: int, serves: tuple[str, ...], dropped: lis
         out += " Held so that the lips are seen to meet."
     if dropped:
         out += " Left out: " + ", ".join(f"{d.sound} ({d.why})" for d in dict.fromkeys(dropped)) + "."
+    if any(pin.start < hold.end and hold.start < pin.end for pin in solution.pins):
+        out += " Pinned by hand in part."
     return out

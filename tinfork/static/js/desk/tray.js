@@ -25,6 +25,8 @@ export class Tray {
     this.reasons = new Map();
     /** @type {number | undefined} */
     this.timer = undefined;
+    /** How often the holds have changed. */
+    this.turnOf = 0;
     const choices = /** @type {NodeListOf<HTMLElement>} */ (root.querySelectorAll("[data-tray]"));
     for (const choice of choices) scope.listen(choice, "click", () => this.turn(choices, choice));
     scope.add(() => clearTimeout(this.timer));
@@ -48,6 +50,7 @@ export class Tray {
   /** The character's holds are others now. */
   refresh(/** @type {number} */ frame) {
     this.reasons.clear();
+    this.turnOf += 1;
     this.build();
     this.show(frame);
   }
@@ -110,7 +113,8 @@ export class Tray {
 
   /** Once the playhead stands still: what the hold serves, and what had no room. */
   askWhy(/** @type {import("./model.js").Hold} */ hold) {
-    const key = `${this.character.id} ${hold.start}`;
+    // An answer to what was asked before the holds changed is not an answer any more.
+    const key = `${this.turnOf} ${this.character.id} ${hold.start}`;
     clearTimeout(this.timer);
     this.part("reason").textContent = this.reasons.get(key) || "";
     if (this.reasons.has(key)) return;
