@@ -69,7 +69,8 @@ def sure_of(words: Sequence[TimedWord]) -> list[tuple[float, list[float]]]:
         own = sounds[at : at + len(word.sounds)]
         at += len(word.sounds)
         limit = _GUESS if word.is_guess else 1.0
-        out.append((min(float(sure), limit), [min(float(s), limit) for s in own]))
+        # Sums in another order, on other machines or threads, differ far behind the point.
+        out.append((round(min(float(sure), limit), 4), [round(min(float(s), limit), 4) for s in own]))
     return out
 
 
