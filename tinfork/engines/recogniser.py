@@ -79,6 +79,8 @@ class Aligner:
 
     def _first_pass(self, samples: NDArray[np.float32], words: list[str], pruned: bool) -> Decoder | None:
         decoder = self._ready(_decoder(pruned))
+        # What it heard before must not count: the same sound gives the same.
+        decoder.reinit_feat()
         decoder.set_align_text(" ".join(words))
         if not _run(decoder, _pcm(samples)) or decoder.hyp() is None:
             return None
