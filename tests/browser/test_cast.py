@@ -361,8 +361,8 @@ def test_a_mood_is_made_and_shown_on_a_stretch_of_the_shot(desk):
     page.wait_for_selector("html[data-desk=ready]")
     starts = [h["start"] for h in document(page)["holds"]]
     page.locator("select[name=chart]").select_option(label="merry")
-    page.locator("input[name=first]").fill("20")
-    page.locator("input[name=last]").fill("60")
+    page.get_by_role("form", name="Show a set on some frames").locator("input[name=first]").fill("20")
+    page.get_by_role("form", name="Show a set on some frames").locator("input[name=last]").fill("60")
     page.get_by_role("button", name="Set", exact=True).click()
     page.wait_for_selector("html[data-desk=ready]")
     shot = document(page)
