@@ -31,7 +31,12 @@ def pronunciations(request: UserRequest, pk: int) -> HttpResponse:
         "rows": rows,
         "find": wanted,
         "most": MOST_ROWS,
-        "sounds": [(name, symbols) for name, symbols in CLASSES.items() if name != REST],
+        "sounds": [
+            # The ASCII letter is another way to type the velar stop.
+            (name, [symbol for symbol in symbols if symbol != "g"])
+            for name, symbols in CLASSES.items()
+            if name != REST
+        ],
         "can_change": may_change(request.user, production.studio),
     }
     return render(request, "pronounce/pronunciations.html", context)

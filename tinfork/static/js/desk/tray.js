@@ -43,7 +43,7 @@ export class Tray {
   turn(/** @type {NodeListOf<HTMLElement>} */ choices, /** @type {HTMLElement} */ chosen) {
     for (const choice of choices) choice.setAttribute("aria-pressed", String(choice === chosen));
     this.part("drawings").hidden = chosen.dataset.tray !== "mouths";
-    this.part("dials").hidden = chosen.dataset.tray !== "dials";
+    this.part("dials").hidden = this.part("stretches").hidden = chosen.dataset.tray !== "dials";
     chosen.blur();
   }
 
@@ -122,8 +122,10 @@ export class Tray {
       const address = `${this.part("reason").dataset.why}?character=${this.character.id}&frame=${hold.start}`;
       const answer = await fetch(address).then((r) => (r.ok ? r.json() : null)).catch(() => null);
       if (!answer) return;
-      const others = answer.others.map((/** @type {any} */ o) => `${o.drawing} +${o.more}`).join(", ");
-      this.reasons.set(key, `${answer.text}${others ? ` Others would cost more: ${others}.` : ""}`);
+      // What no number of frames makes good, as a closure that is not seen, is no choice.
+      const near = answer.others.filter((/** @type {any} */ o) => o.more < 100);
+      const others = near.map((/** @type {any} */ o) => `${o.drawing} by ${o.more}`).join(", ");
+      this.reasons.set(key, `${answer.text}${others ? ` Others cost more: ${others}.` : ""}`);
       if (this.shown === hold) this.part("reason").textContent = this.reasons.get(key) || "";
     }, 250);
   }
