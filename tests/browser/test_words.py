@@ -55,10 +55,7 @@ def test_a_shot_without_words_is_read_by_ear(signed_in):
     page = signed_in
     make_shot(page, "Nameless Songs")
     page.get_by_label("By ear").check()
-    page.get_by_label("Sound", exact=True).set_input_files(
-        {"name": "take.wav", "mimeType": "audio/wav", "buffer": sounds.sentence_wav()}
-    )
-    page.get_by_role("button", name="Read", exact=True).click()
+    bring(page, sounds.sentence_wav(), "")
     page.wait_for_url("**/desk", timeout=60_000)
     expect(page.get_by_text("Read by ear, without words")).to_be_visible()
 
@@ -67,8 +64,5 @@ def test_a_draft_is_written_into_the_words(signed_in):
     page = signed_in
     make_shot(page, "Drafted Songs")
     page.get_by_label("Listen for the words").check()
-    page.get_by_label("Sound", exact=True).set_input_files(
-        {"name": "take.wav", "mimeType": "audio/wav", "buffer": sounds.sentence_wav()}
-    )
-    page.get_by_role("button", name="Read", exact=True).click()
+    bring(page, sounds.sentence_wav(), "")
     expect(page.get_by_label("Words", exact=True)).not_to_have_value("", timeout=60_000)
