@@ -8,7 +8,6 @@ from tinfork.apps.produce.models import Production, Shot
 from tinfork.apps.pronounce.models import Pronunciation
 from tinfork.apps.reading.casting import people_of, script_of
 from tinfork.core.errors import TinForkError
-from tinfork.core.script import spoken_part
 from tinfork.core.speech.lexicon import Lexicon, base_language, fold_word, lexicon
 from tinfork.engines.spelling import split_words
 from tinfork.engines.wording import Speller, is_unknown
@@ -54,7 +53,7 @@ def said_in(shot: Shot) -> Iterator[tuple[str, str, tuple[str, ...]]]:
         return
     for line in lines:
         language = line.language or shot.language
-        for word in split_words(spoken_part(line.text), language):
+        for word in split_words(line.text, language):
             if word.spoken:
                 yield language, word.text, word.spoken
 
