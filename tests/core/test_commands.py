@@ -5,7 +5,8 @@ from hypothesis import strategies as st
 from tests.core.soundtracks import READ_1, TAKES, S, one_clip, read
 from tinfork.core.clock import FrameRate
 from tinfork.core.errors import FormatError, TimingError, TinForkError
-from tinfork.core.soundtrack.commands import COMMANDS, Given, TakeInfo, apply
+from tinfork.core.soundtrack.commands import COMMANDS, apply
+from tinfork.core.soundtrack.given import Given, TakeInfo
 from tinfork.core.soundtrack.model import Soundtrack
 from tinfork.core.soundtrack.project import placed_turns, reading_of
 
@@ -105,8 +106,8 @@ def test_a_turn_goes_to_the_voice_that_has_the_speakers_words():
         ("turn_give", {"clip": 1, "turn": 0, "speaker": "9"}, "not in this shot"),
         ("turn_trim", {"clip": 1, "turn": 7, "start_us": 0, "end_us": S}, "turn is not there"),
         ("turn_put", {"speaker": "1", "start_us": 50 * S, "end_us": 51 * S}, "no voice there"),
-        ("tap", {"taps": []}, "come as a list"),
-        ("tap", {"taps": ["x"]}, "has a speaker"),
+        ("tap", {"taps": []}, "must be a list"),
+        ("tap", {"taps": ["x"]}, "must be a list"),
         ("tap", {"taps": [{"speaker": "1", "start_us": 5, "end_us": 5}]}, "ends after"),
     ],
 )

@@ -158,7 +158,7 @@ def test_a_soundtrack_survives_its_document_and_any_edit_its_undoing(soundtrack)
     assert soundtrack_from_dict(document) == soundtrack
     after = edits.remove(edits.insert_gap(soundtrack, soundtrack.clips[0].start_us, S), soundtrack.clips[0].id)
     new = soundtrack_to_dict(after)
-    before_parts, after_parts = changed_parts(document, new)
+    before_parts, after_parts = changed_parts(soundtrack, after)
     assert with_parts(new, before_parts) == document
     assert with_parts(document, after_parts) == new
 

@@ -99,6 +99,15 @@ class FrameRate:
         """The first whole microsecond of a frame."""
         return -((-frame * US_PER_S * self.value.denominator) // self.value.numerator)
 
+    def nearest_span(self, start_us: int, end_us: int) -> tuple[int, int]:
+        """The frames `[first, end)` whose edges are nearest to two times, one frame at the least.
+
+        What was put on whole frames stays on them when it is moved by whole frames, however microseconds round.
+        """
+        half = self.first_us(1) // 2
+        first = self.frame_at(start_us + half)
+        return first, max(first + 1, self.frame_at(end_us + half))
+
     def starts_us(self, frames: int) -> NDArray[np.int64]:
         """`first_us` of frames 0 to `frames`, both included, shape (frames + 1,)."""
         step = US_PER_S * self.value.denominator

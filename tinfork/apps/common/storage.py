@@ -17,6 +17,8 @@ class StaticStorage(CompressedManifestStaticFilesStorage):  # type: ignore[misc]
     """Hashed names, imports inside ES modules rewritten too."""
 
     support_js_module_import_aggregation = True
+    # A module's hash follows those of what it imports, types in comments included: the longest such row plus one.
+    max_post_process_passes = 16
 
 
 class HashedStorage(FileSystemStorage):

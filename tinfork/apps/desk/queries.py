@@ -5,15 +5,30 @@ from typing import Any
 
 from django.urls import reverse
 
-from tinfork.apps.cast.models import Character, Drawing
+from tinfork.apps.cast.models import Character, Drawing, Part
 from tinfork.apps.cast.queries import drawing_document, place_document
 from tinfork.apps.produce.models import Shot
+from tinfork.apps.reading.actions.soundtracks import touched_since
+from tinfork.apps.reading.actions.versions import shot_as_of
 from tinfork.apps.reading.documents import reel_document, sound_document
 from tinfork.apps.reading.looks import looks_of
-from tinfork.apps.reading.solving import drawings_of, with_sets, work_out_character
+from tinfork.apps.reading.models import Version
+from tinfork.apps.reading.queries import soundtrack_of
+from tinfork.apps.reading.solving import (
+    drawings_of,
+    other_parts,
+    part_holds,
+    part_key,
+    solve_character,
+    with_sets,
+    work_out_character,
+)
+from tinfork.core.clock import FrameRate
 from tinfork.core.solver.explain import explain
-from tinfork.core.solver.numbers import numbers_of
-from tinfork.core.solver.problem import NO_MOUTH
+from tinfork.core.solver.numbers import differing, numbers_of
+from tinfork.core.solver.problem import NO_MOUTH, Hold
+from tinfork.core.soundtrack.columns import frames_of
+from tinfork.core.soundtrack.model import Pin
 from tinfork.core.soundtrack.pinning import mouth_pins
 from tinfork.core.soundtrack.project import placed_turns
 from tinfork.core.speech.reading import DOUBTFUL, Reading
@@ -24,7 +39,6 @@ def desk_document(shot: Shot) -> dict[str, Any]:
     """The shot, its reading, its holds and where to fetch sound and pictures."""
     production, soundtrack = shot.production, shot.soundtrack
     reading = soundtrack.reading
-    words, phonemes = _tiers(reading)
     return {
         "shot": {
             "name": shot.name,
@@ -37,17 +51,44 @@ def desk_document(shot: Shot) -> dict[str, Any]:
         },
         "revision": soundtrack.revision,
         "doubtful": DOUBTFUL,
-        "words": words,
-        "phonemes": phonemes,
-        "turns": [
-            {"speaker": int(p.turn.speaker or 0), "start": p.turn.start_us, "end": p.turn.end_us}
-            for p in placed_turns(soundtrack.content)
+        **_read(shot),
+        **_history(shot),
+        "notes": _notes(shot),
+        "characters": [
+            *(_character(character, shot, reading) for character in shot.characters),
+            *(_part(part, shot) for part in other_parts(shot)),
         ],
-        "characters": [_character(character, shot, reading) for character in shot.characters],
         "looks": looks_document(shot),
         "sound": sound_document(shot, soundtrack),
         "reel": reel_document(shot),
     }
+
+
+def _read(shot: Shot) -> dict[str, Any]:
+    """What is read: words, sounds, turns."""
+    words, phonemes = _tiers(shot.soundtrack.reading)
+    turns = placed_turns(shot.soundtrack.content)
+    return {
+        "words": words,
+        "phonemes": phonemes,
+        "turns": [{"speaker": int(p.turn.speaker or 0), "start": p.turn.start_us, "end": p.turn.end_us} for p in turns],
+    }
+
+
+def _notes(shot: Shot) -> list[dict[str, Any]]:
+    rate = shot.production.rate
+    return [{"frame": rate.frame_at(n.at_us), "text": n.text} for n in shot.soundtrack.content.notes]
+
+
+def _history(shot: Shot) -> dict[str, bool]:
+    """Whether there is something to undo here, and to do again. The first reading is not: without it there is no
+    Desk.
+    """
+    edits = shot.soundtrack.edits
+    last = edits.filter(is_undone=False).last()
+    voices = [part for key, part in last.before.items() if key.startswith("voice ")] if last else []
+    is_first = bool(voices) and not any(v and any(line["words"] for line in v["reading"]["lines"]) for v in voices)
+    return {"canUndo": last is not None and not is_first, "canRedo": edits.filter(is_undone=True).exists()}
 
 
 def _tiers(reading: Reading) -> tuple[list[dict[str, Any]], list[dict[str, Any]]]:
@@ -55,9 +96,10 @@ def _tiers(reading: Reading) -> tuple[list[dict[str, Any]], list[dict[str, Any]]
     phonemes: list[dict[str, Any]] = []
     said = [(word, number, line) for number, line in enumerate(reading.lines) for word in line.words]
     for word, number, line in sorted(said, key=lambda item: item[0].start_us):
-        for phoneme in word.phonemes:
+        for at, phoneme in enumerate(word.phonemes):
             phonemes.append(
                 {
+                    "at": at,
                     "ipa": phoneme.ipa,
                     "viseme": phoneme.viseme,
                     "start": phoneme.start_us,
@@ -73,6 +115,7 @@ def _tiers(reading: Reading) -> tuple[list[dict[str, Any]], list[dict[str, Any]]
                 "end": word.end_us,
                 "sure": round(word.confidence, 3),
                 "line": number,
+                "pinned": word.is_pinned,
                 "speaker": int(line.speaker or 0),
             }
         )
@@ -81,24 +124,43 @@ def _tiers(reading: Reading) -> tuple[list[dict[str, Any]], list[dict[str, Any]]
 
 def _character(character: Character, shot: Shot, reading: Reading) -> dict[str, Any]:
     mouth = character.mouth
-    drawings = drawings_of(character)
+    drawings = drawings_of(mouth)
     return {
         "id": character.pk,
+        "of": None,
         "name": character.name,
         "ink": character.ink,
         **place_document(character, mouth),
-        "drawings": [
-            drawing_document(drawing)
-            | {
-                "set": set_name,
-                "thumb": reverse("drawing_thumb", args=[drawing.pk]),
-                "sounds": [s for c in drawing.shows for s in (typical_sounds(c) if c in VISEMES else (c,))],
-                "hidden": drawing.is_hidden,
-            }
-            for (set_name, _), drawing in drawings.items()
-        ],
+        "drawings": _drawings(drawings),
         **timing_document(shot, character, reading, drawings),
     }
+
+
+def _part(part: Part, shot: Shot) -> dict[str, Any]:
+    """Another part of a face: a column of its own that nobody but people fills."""
+    drawings = drawings_of(part)
+    return {
+        "id": int(part_key(part)),
+        "of": part.character_id,
+        "name": part.name if len(shot.characters) == 1 else f"{part.character.name}, {part.name}",
+        "ink": part.character.ink,
+        **place_document(part.character, part),
+        "drawings": _drawings(drawings),
+        **_column(part_holds(shot, part), shot, part_key(part), drawings),
+    }
+
+
+def _drawings(drawings: dict[tuple[str, int], Drawing]) -> list[dict[str, Any]]:
+    return [
+        drawing_document(drawing)
+        | {
+            "set": set_name,
+            "thumb": reverse("drawing_thumb", args=[drawing.pk]),
+            "sounds": [s for c in drawing.shows for s in (typical_sounds(c) if c in VISEMES else (c,))],
+            "hidden": drawing.is_hidden,
+        }
+        for (set_name, _), drawing in drawings.items()
+    ]
 
 
 def timing_document(
@@ -107,27 +169,16 @@ def timing_document(
     """What the dials decide: the holds, and their numbers."""
     solution = work_out_character(shot, character, reading)
     holds = with_sets(shot, character, solution)
-    numbers = numbers_of(holds, solution.rate)
+    return {"dials": asdict(solution.dials), **_column(holds, shot, str(character.pk), drawings)}
+
+
+def _column(holds: tuple[Hold, ...], shot: Shot, who: str, drawings: dict[tuple[str, int], Drawing]) -> dict[str, Any]:
+    """Holds, pins and numbers of a column."""
+    rate = shot.production.rate
+    numbers = numbers_of(holds, rate)
     return {
-        "dials": asdict(solution.dials),
-        "holds": [
-            {
-                "start": h.start,
-                "end": h.end,
-                "drawing": 0 if h.drawing == NO_MOUTH else drawings[h.set, h.drawing].pk,
-                "viseme": h.viseme,
-            }
-            for h in holds
-        ],
-        "pins": [
-            {
-                "key": p.key,
-                "start": shot.production.rate.frame_at(p.start_us),
-                "end": shot.production.rate.frame_at(p.end_us - 1) + 1,
-                "exact": bool(p.mouth and p.mouth.is_exact),
-            }
-            for p in mouth_pins(shot.soundtrack.content, str(character.pk))
-        ],
+        "holds": _holds(holds, drawings),
+        "pins": [_pin(p, rate) for p in mouth_pins(shot.soundtrack.content, who)],
         "numbers": {
             "changes": round(numbers.changes_per_second, 1),
             "shortest": numbers.shortest,
@@ -142,17 +193,77 @@ def timing_document(
     }
 
 
-def mouths_document(shot: Shot) -> dict[str, Any]:
-    """What an edit of mouths may have changed: each character's timing, and the revision it is of."""
-    reading = shot.soundtrack.reading
-    edits = list(shot.soundtrack.edits.values_list("is_undone", flat=True))
+def _holds(holds: tuple[Hold, ...], drawings: dict[tuple[str, int], Drawing]) -> list[dict[str, Any]]:
+    return [
+        {
+            "start": h.start,
+            "end": h.end,
+            "drawing": 0 if h.drawing == NO_MOUTH else drawings[h.set, h.drawing].pk,
+            "viseme": h.viseme,
+        }
+        for h in holds
+    ]
+
+
+def _pin(pin: Pin, rate: FrameRate) -> dict[str, Any]:
+    start, end = frames_of(pin, rate)
+    return {"key": pin.key, "start": start, "end": end, "exact": bool(pin.mouth and pin.mouth.is_exact)}
+
+
+def changes_document(shot: Shot, since: int | None = None) -> dict[str, Any]:
+    """What edits since a revision may have changed, with the revision it is now; everything where that cannot be
+    told.
+    """
+    soundtrack = shot.soundtrack
+    if not soundtrack.is_read:
+        return {"revision": soundtrack.revision, "isRead": False}
+    met = None if since is None else touched_since(soundtrack, since)
+    whose = None if met is None or any(t.what not in ("pins", "note") for t in met) else {t.who for t in met}
+    reading = soundtrack.reading
+    people = [c for c in shot.characters if whose is None or str(c.pk) in whose]
+    parts = {part_key(p): p for p in other_parts(shot) if whose is None or part_key(p) in whose}
     return {
-        "revision": shot.soundtrack.revision,
-        "canUndo": not all(edits),
-        "canRedo": any(edits),
+        "revision": soundtrack.revision,
+        **_history(shot),
         "looks": looks_document(shot),
-        "characters": {str(c.pk): timing_document(shot, c, reading, drawings_of(c)) for c in shot.characters},
+        "notes": _notes(shot),
+        "characters": {
+            **{str(c.pk): timing_document(shot, c, reading, drawings_of(c.mouth)) for c in people},
+            **{who: _column(part_holds(shot, p), shot, who, drawings_of(p)) for who, p in parts.items()},
+        },
+        **(_read(shot) if whose is None else {}),
     }
+
+
+def version_document(shot: Shot, version: Version) -> dict[str, Any]:
+    """The mouths of a version: each character's holds, and the stretches of frames that show another mouth now."""
+    then = shot_as_of(shot, version)
+    out: dict[str, Any] = {}
+    for character in shot.characters:
+        now = solve_character(shot, character, shot.soundtrack.reading)
+        old = solve_character(then, character, then.soundtrack.reading)
+        drawings = drawings_of(character.mouth)
+        out[str(character.pk)] = {"holds": _holds(old, drawings), "differs": differing(old, now)}
+    for part in other_parts(shot):
+        now, old = part_holds(shot, part), part_holds(then, part)
+        out[part_key(part)] = {"holds": _holds(old, drawings_of(part)), "differs": differing(old, now)}
+    return {"name": version.name, "characters": out}
+
+
+def versions_document(shot: Shot) -> list[dict[str, Any]]:
+    """The versions of a shot that have a name, the latest first."""
+    row = soundtrack_of(shot)
+    if row.pk is None:
+        return []
+    return [
+        {
+            "id": v.pk,
+            "name": v.name,
+            "by": v.by.email.split("@")[0] if v.by else "",
+            "made": v.made_at.isoformat(timespec="minutes"),
+        }
+        for v in row.versions.select_related("by")
+    ]
 
 
 def looks_document(shot: Shot) -> list[dict[str, Any]]:

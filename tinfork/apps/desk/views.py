@@ -1,28 +1,40 @@
 """The Desk."""
 
+import json
 import re
 from collections.abc import Callable
 
 from django import forms
 from django.contrib import messages
 from django.http import HttpResponse, JsonResponse
-from django.shortcuts import redirect, render
+from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST
 
 from tinfork.apps.cast.models import Chart
 from tinfork.apps.common.requests import UserRequest
-from tinfork.apps.desk.queries import desk_document, looks_document, mouths_document, timing_document, why_document
+from tinfork.apps.desk.queries import (
+    changes_document,
+    desk_document,
+    looks_document,
+    timing_document,
+    version_document,
+    versions_document,
+    why_document,
+)
 from tinfork.apps.people.access import may_change, reach
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.actions.dials import as_usual, make_usual, name_dials, presets_of, turn_dials, use_preset
 from tinfork.apps.reading.actions.looks import settle
 from tinfork.apps.reading.actions.sets import show_set
+from tinfork.apps.reading.actions.versions import keep_version, return_to
 from tinfork.apps.reading.forms import StretchForm
+from tinfork.apps.reading.models import Version
 from tinfork.apps.reading.queries import soundtrack_of
-from tinfork.apps.reading.solving import drawings_of
+from tinfork.apps.reading.solving import drawings_of, other_parts, with_cast
 from tinfork.apps.reading.views.sound import answer_edit
 from tinfork.core.errors import ChartError, TimingError, TinForkError
 from tinfork.core.solver.problem import Dials
+from tinfork.core.speech.visemes import sounds_to_pick
 
 #: The dials as the page shows them: name, words, from, to, step, how many of the dial's own units one is, what is
 #: written behind the value, and what it does.
@@ -51,7 +63,7 @@ class WhyForm(forms.Form):
 
 def desk(request: UserRequest, pk: int) -> HttpResponse:
     """A read shot at work; one that is not read yet goes to its page."""
-    shot = reach(Shot, request.user, pk=pk)
+    shot = with_cast(reach(Shot, request.user, pk=pk))
     if not soundtrack_of(shot).is_read:
         return redirect("shot", pk)
     character = shot.character
@@ -60,9 +72,11 @@ def desk(request: UserRequest, pk: int) -> HttpResponse:
         "document": desk_document(shot),
         "warnings": shot.soundtrack.warnings,
         "dials": _BOARD,
+        "sounds": sounds_to_pick(),
         "presets": list(presets_of(shot.production)),
         "character": character,
         "cast": shot.characters,
+        "others": other_parts(shot),
         "notes": [take.note for take in shot.soundtrack.takes.exclude(note="")],
         "sets": [chart for c in shot.characters for chart in c.mouth.charts.all()],
         "last_frame": shot.first_frame + shot.production.rate.frames_in(shot.soundtrack.duration_us) - 1,
@@ -81,7 +95,13 @@ def shot_set(request: UserRequest, pk: int) -> HttpResponse:
         return redirect("desk", pk)
     data = form.cleaned_data
     try:
-        show_set(shot=shot, chart=reach(Chart, request.user, pk=data["chart"]), first=data["first"], last=data["last"])
+        show_set(
+            shot=shot,
+            chart=reach(Chart, request.user, pk=data["chart"]),
+            first=data["first"],
+            last=data["last"],
+            by=request.user,
+        )
     except (ChartError, TimingError) as error:
         messages.error(request, str(error))
     return redirect("desk", pk)
@@ -114,7 +134,7 @@ def shot_dials(request: UserRequest, pk: int) -> JsonResponse:
     try:
         do(shot=shot, character=character, **given)
         fresh = reach(Shot, request.user, pk=pk)
-        document = timing_document(fresh, character, fresh.soundtrack.reading, drawings_of(character))
+        document = timing_document(fresh, character, fresh.soundtrack.reading, drawings_of(character.mouth))
     except TinForkError as error:
         return JsonResponse({"error": str(error)}, status=422)
     return JsonResponse(document | {"presets": list(presets_of(fresh.production)), "looks": looks_document(fresh)})
@@ -133,11 +153,61 @@ def _dial_values(request: UserRequest) -> dict[str, object]:
 
 @require_POST
 def shot_mouths(request: UserRequest, pk: int) -> JsonResponse:
-    """One edit of pinned mouths, or undo and redo; 409 where it was made on an older state."""
-    shot = reach(Shot, request.user, change=True, pk=pk)
+    """One edit of mouths, words or notes, or undo and redo; 409 where it cannot follow what was changed meanwhile.
+
+    Answers with what has changed since the revision that the page saw.
+    """
+    shot = with_cast(reach(Shot, request.user, change=True, pk=pk))
     status, told = answer_edit(request, shot)
-    fresh = reach(Shot, request.user, pk=pk)
-    return JsonResponse(told | ({"document": mouths_document(fresh)} if status != 422 else {}), status=status)
+    if status != 200:
+        shot.soundtrack = soundtrack_of(shot)
+    try:
+        seen = int(json.loads(request.body)["shown"])
+    except (ValueError, KeyError, TypeError):
+        seen = None
+    if status == 422 and (seen is None or not soundtrack_of(shot).is_read):
+        return JsonResponse(told, status=status)
+    # A refused edit was drawn already: everything as it is puts it right.
+    seen = None if status == 422 else seen
+    return JsonResponse(told | {"document": changes_document(shot, seen)}, status=status)
+
+
+def shot_changes(request: UserRequest, pk: int) -> JsonResponse:
+    """What has changed since a revision; an empty answer where nothing has."""
+    shot = reach(Shot, request.user, pk=pk)
+    since = request.GET.get("since", "")
+    if not since.isdigit() or len(since) > 9 or not soundtrack_of(shot).is_read:
+        return JsonResponse({"error": "Load the page again."}, status=422)
+    if int(since) == shot.soundtrack.revision:
+        return JsonResponse({})
+    return JsonResponse({"document": changes_document(shot, int(since))})
+
+
+def shot_versions(request: UserRequest, pk: int) -> JsonResponse:
+    """The versions of a shot; one more, where a name is posted."""
+    shot = reach(Shot, request.user, change=request.method == "POST", pk=pk)
+    if request.method == "POST":
+        try:
+            keep_version(shot=shot, name=request.POST.get("name", ""), by=request.user)
+        except TinForkError as error:
+            return JsonResponse({"error": str(error)}, status=422)
+    return JsonResponse({"versions": versions_document(shot)})
+
+
+def shot_version(request: UserRequest, pk: int, version: int) -> JsonResponse:
+    """A version's mouths beside those of now; or, posted, a return to it, or its end."""
+    shot = reach(Shot, request.user, change=request.method == "POST", pk=pk)
+    found = get_object_or_404(Version, soundtrack__shot=shot, pk=version)
+    try:
+        if request.method != "POST":
+            return JsonResponse(version_document(shot, found))
+        if request.POST.get("what") == "delete":
+            found.delete()
+            return JsonResponse({"versions": versions_document(shot)})
+        return_to(shot=shot, version=found, by=request.user)
+    except TinForkError as error:
+        return JsonResponse({"error": str(error)}, status=422)
+    return JsonResponse({"document": changes_document(reach(Shot, request.user, pk=pk))})
 
 
 @require_POST

@@ -54,7 +54,7 @@ def _column(shot: Shot, character: Character, has_folder: bool) -> MouthColumn:
     size = (shot.production.width, shot.production.height)
     holds = solve_character(shot, character, shot.soundtrack.reading)
     pictures: dict[tuple[str, int], bytes] = {}
-    for key, drawing in drawings_of(character, {(hold.set, hold.drawing) for hold in holds}).items():
+    for key, drawing in drawings_of(character.mouth, {(hold.set, hold.drawing) for hold in holds}).items():
         laid = lay(drawing.chart.part.placement, drawing.registration, size)
         with drawing.picture.open("rb") as file:
             pixels = picture_of(file.read(), drawing.suffix, drawing.name, width=max(1, round(laid.width)))

@@ -28,7 +28,8 @@ def visible(model: type[M], user: User) -> QuerySet[M]:
 
 def reach(model: type[M], user: User, *, change: bool = False, **lookup: object) -> M:
     """One object the user may see, or may change; else 404, or 403."""
-    found = get_object_or_404(visible(model, user), **lookup)
+    path = getattr(model, "STUDIO_PATH")  # noqa: B009
+    found = get_object_or_404(visible(model, user).select_related(path), **lookup)
     if change and not may_change(user, studio_of(found)):
         raise PermissionDenied
     return found

@@ -16,7 +16,7 @@ from tinfork.apps.pronounce.forms import PronunciationForm
 from tinfork.apps.pronounce.queries import MOST_ROWS, words_of
 from tinfork.core.errors import TinForkError
 from tinfork.core.speech.lexicon import parse_pronunciation
-from tinfork.core.speech.visemes import CLASSES, REST
+from tinfork.core.speech.visemes import sounds_to_pick
 from tinfork.engines.synthesiser import speak_sounds
 from tinfork.engines.wav import wav_of
 
@@ -31,12 +31,7 @@ def pronunciations(request: UserRequest, pk: int) -> HttpResponse:
         "rows": rows,
         "find": wanted,
         "most": MOST_ROWS,
-        "sounds": [
-            # The ASCII letter is another way to type the velar stop.
-            (name, [symbol for symbol in symbols if symbol != "g"])
-            for name, symbols in CLASSES.items()
-            if name != REST
-        ],
+        "sounds": sounds_to_pick(),
         "can_change": may_change(request.user, production.studio),
     }
     return render(request, "pronounce/pronunciations.html", context)

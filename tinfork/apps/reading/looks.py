@@ -2,16 +2,23 @@
 
 from collections.abc import Iterator
 
+from tinfork.apps.cast.models import Character
+from tinfork.apps.common.latest import Latest
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.pronounce.queries import lexicon_of
 from tinfork.apps.reading.solving import frame_pins, loudness_of, with_sets, work_out_character
 from tinfork.core.errors import TinForkError
 from tinfork.core.solver.looks import Look, looks_at_mouths, looks_at_sound, looks_at_words, lost_pins, worst_first
+from tinfork.core.solver.problem import Hold
+from tinfork.core.solver.solve import Solution
 from tinfork.core.soundtrack.project import placed_turns
 from tinfork.core.speech.reading import Line, Reading, Turn, Word
 from tinfork.core.speech.unworded import BY_EAR, FLAP
 from tinfork.engines.spelling import split_words
 from tinfork.engines.wording import is_unknown
+
+#: Looks at what is heard in the shots looked at last, with what they were found in.
+_HEARD: Latest[int, tuple[object, list[Look]]] = Latest(12)
 
 
 def looks_of(shot: Shot) -> list[Look]:
@@ -31,13 +38,36 @@ def _all(shot: Shot) -> Iterator[Look]:
         spoken = (each for written in split_words(word.text, line.language) for each in written.spoken)
         return any(is_unknown(each, line.language) for each in spoken)
 
-    yield from looks_at_words(Reading(reading.duration_us, reading.lines, turns), unknown)
-    yield from looks_at_sound(reading, loudness_of(soundtrack).levels(reading.duration_us))
+    # An edit of mouths leaves what is heard as it was: it is not looked at again.
+    asked = (reading, turns, given, soundtrack.pk, soundtrack.content.clips, soundtrack.content.tracks)
+    known, heard = _HEARD.get(shot.pk) or (None, [])
+    if known != asked:
+        heard = [
+            *looks_at_words(Reading(reading.duration_us, reading.lines, turns), unknown),
+            *looks_at_sound(reading, loudness_of(soundtrack).levels(reading.duration_us)),
+        ]
+        _HEARD.put(shot.pk, (asked, heard))
+    yield from heard
     for character in shot.characters:
-        _, lost = frame_pins(shot, character)
+        _, lost = frame_pins(shot, str(character.pk), character.mouth)
         yield from lost_pins((p.start_us, p.end_us, p.mouth.drawing or 0) for p in lost if p.mouth)
         try:
             solution = work_out_character(shot, character, reading)
         except TinForkError:
             continue
-        yield from looks_at_mouths(solution, with_sets(shot, character, solution))
+        yield from _mouths(shot, character, solution)
+
+
+#: Looks at mouths, by the solution and the holds that they were found in.
+_SEEN: Latest[tuple[int, int], tuple[Solution, tuple[Hold, ...], list[Look]]] = Latest(24)
+
+
+def _mouths(shot: Shot, character: Character, solution: Solution) -> list[Look]:
+    """The looks at a character's mouths; those of whoever was not edited are known."""
+    holds = with_sets(shot, character, solution)
+    key = (shot.pk, character.pk)
+    known = _SEEN.get(key)
+    if known is None or known[0] is not solution or known[1] != holds:
+        known = solution, holds, list(looks_at_mouths(solution, holds))
+        _SEEN.put(key, known)
+    return known[2]

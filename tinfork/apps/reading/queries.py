@@ -10,7 +10,7 @@ from tinfork.apps.sound.models import Take
 from tinfork.apps.sound.queries import speech_in
 from tinfork.core.errors import TimingError
 from tinfork.core.formats.soundtrack_json import soundtrack_to_dict
-from tinfork.core.soundtrack.commands import TakeInfo
+from tinfork.core.soundtrack.given import TakeInfo
 from tinfork.core.soundtrack.model import Soundtrack as CoreSoundtrack
 from tinfork.core.speech.reading import DOUBTFUL, Reading
 

@@ -3,15 +3,17 @@
 import hashlib
 from dataclasses import replace
 
-from tinfork.apps.cast.models import Character, Drawing
+from django.db.models import prefetch_related_objects
+
+from tinfork.apps.cast.models import Character, Drawing, Part
+from tinfork.apps.common.latest import Latest
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.models import Soundtrack
 from tinfork.apps.reading.waveform import shot_peaks
-from tinfork.core.formats.soundtrack_json import soundtrack_from_dict
 from tinfork.core.mouths.sets import Stretch, move_to_sets
 from tinfork.core.sheet import Sheet
 from tinfork.core.solver.problem import NO_MOUTH, Dials, FramePin, Hold, dials_from
-from tinfork.core.solver.solve import Solution, work_out
+from tinfork.core.solver.solve import Solution, pinned_holds, work_out
 from tinfork.core.sound import peaks
 from tinfork.core.sound.loudness import Loudness
 from tinfork.core.soundtrack.model import Pin
@@ -21,6 +23,12 @@ from tinfork.core.speech.unworded import flapping
 
 #: The level of the waveform pyramid that loudness is taken from: 16 ms a bin.
 _LEVEL = 2
+
+
+def with_cast(shot: Shot) -> Shot:
+    """The shot with all that its mouths are made of, fetched at once."""
+    prefetch_related_objects([shot], "parts__character__parts__charts__drawings", "set_stretches__chart__drawings")
+    return shot
 
 
 def loudness_of(soundtrack: Soundtrack) -> Loudness:
@@ -50,8 +58,12 @@ def work_out_character(shot: Shot, character: Character, reading: Reading) -> So
     loudness = loudness_of(shot.soundtrack) if needs_levels else None
     if dials.by_loudness and loudness:
         reading = flapping(reading, loudness.levels(reading.duration_us), speaker, seed=character.pk)
-    pins, _ = frame_pins(shot, character)
+    pins, _ = frame_pins(shot, speaker, character.mouth)
     key = (shot.pk, character.pk)
+    asked = (reading, first, shot.production.rate, dials, tuple(pins))
+    last, before = _LAST.get(key) or (None, None)
+    if before and last == asked and loudness is None:
+        return before
     worked = work_out(
         reading,
         first,
@@ -60,57 +72,74 @@ def work_out_character(shot: Shot, character: Character, reading: Reading) -> So
         dials=dials,
         loudness=loudness,
         pins=pins,
-        before=_LAST.get(key),
+        before=before,
+        same_sounds=bool(last and last[:4] == asked[:4] and loudness is None),
     )
-    _LAST.pop(key, None)
-    _LAST[key] = worked
-    while len(_LAST) > _MOST_KEPT:
-        _LAST.pop(next(iter(_LAST)), None)
+    _LAST.put(key, (asked, worked))
     return worked
 
 
-#: The solutions worked out last in this process: an edit is solved from them. They change nothing but the time it
-#: takes.
-_MOST_KEPT = 24
-_LAST: dict[tuple[int, int], Solution] = {}
+#: The solutions worked out last in this process with what they were asked for: the same is not worked out twice, and
+#: an edit is solved from them. They change nothing but the time it takes.
+_LAST: Latest[tuple[int, int], tuple[tuple[object, ...], Solution]] = Latest(24)
 
 
-def frame_pins(shot: Shot, character: Character) -> tuple[list[FramePin], list[Pin]]:
-    """A character's pins on frames, and those that no longer fit: their drawing is gone."""
+def frame_pins(shot: Shot, who: str, part: Part) -> tuple[list[FramePin], list[Pin]]:
+    """The pins on frames of a character, or of another part of a face, and those that no longer fit: their drawing is
+    gone.
+    """
     rate = shot.production.rate
     pins: list[FramePin] = []
     lost: list[Pin] = []
     known: set[tuple[str, int]] | None = None
-    for pin in mouth_pins(soundtrack_from_dict(shot.soundtrack.document), str(character.pk)):
+    for pin in mouth_pins(shot.soundtrack.content, who):
         mouth = pin.mouth
         if mouth is None:
             continue
         if mouth.drawing not in (None, NO_MOUTH):
-            known = known if known is not None else set(drawings_of(character))
+            known = known if known is not None else set(drawings_of(part))
             if (mouth.set, mouth.drawing) not in known:
                 lost.append(pin)
                 continue
-        first, last = rate.frame_at(pin.start_us), rate.frame_at(pin.end_us - 1)
-        pins.append(FramePin(first, last + 1, mouth.drawing, mouth.set, mouth.is_exact))
+        first, end = rate.nearest_span(pin.start_us, pin.end_us)
+        pins.append(FramePin(first, end, mouth.drawing, mouth.set, mouth.is_exact))
     return pins, lost
 
 
 def with_sets(shot: Shot, character: Character, solution: Solution) -> tuple[Hold, ...]:
     """The holds as they are shown: stretches of other sets put over them."""
     rate = shot.production.rate
-    own = shot.set_stretches.filter(chart__part__character=character)
+    charts = {chart.pk for chart in character.mouth.charts.all()}
     stretches = [
-        Stretch(rate.frame_at(s.start_us), rate.frame_at(s.end_us - 1) + 1, s.chart.name, s.chart.content)
-        for s in own.select_related("chart__part__character").prefetch_related("chart__drawings")
+        Stretch(*rate.nearest_span(s.start_us, s.end_us), s.chart.name, s.chart.content)
+        for s in shot.set_stretches.all()
+        if s.chart_id in charts
     ]
     return move_to_sets(solution.holds, solution.chart, stretches)
 
 
-def drawings_of(character: Character, used: set[tuple[str, int]] | None = None) -> dict[tuple[str, int], Drawing]:
-    """The drawings of a character by set ("" the first) and number: those used, or all."""
+def other_parts(shot: Shot) -> list[Part]:
+    """The parts of the shot's faces besides mouths that have drawings: eyes, brows."""
+    parts = [part for character in shot.characters for part in character.parts.all() if not part.speaks]
+    return [part for part in parts if any(chart.drawings.all() for chart in part.charts.all())]
+
+
+def part_key(part: Part) -> str:
+    """What a part's column is called where a character's is called by its number."""
+    return f"-{part.pk}"
+
+
+def part_holds(shot: Shot, part: Part) -> tuple[Hold, ...]:
+    """What another part shows on the shot's frames: what was set by hand, its first drawing elsewhere."""
+    pins, _ = frame_pins(shot, part_key(part), part)
+    usual = min(drawings_of(part), key=lambda key: (key[0] != "", key[1]))
+    return pinned_holds(pins, shot.production.rate.frames_in(shot.soundtrack.reading.duration_us), usual[1])
+
+
+def drawings_of(part: Part, used: set[tuple[str, int]] | None = None) -> dict[tuple[str, int], Drawing]:
+    """The drawings of a part by set ("" the first) and number: those used, or all."""
     out: dict[tuple[str, int], Drawing] = {}
-    charts = character.mouth.charts.select_related("part__character").prefetch_related("drawings")
-    for at, chart in enumerate(charts):
+    for at, chart in enumerate(part.charts.all()):
         for drawing in chart.drawings.all():
             drawing.chart = chart
             key = (chart.name if at else "", drawing.number)
@@ -140,7 +169,7 @@ def look_of(shot: Shot) -> str:
     parts: list[object] = [(shot.production.width, shot.production.height, shot.first_frame), shot.soundtrack.revision]
     for character in shot.characters:
         holds = solve_character(shot, character, reading)
-        drawings = drawings_of(character, {(hold.set, hold.drawing) for hold in holds})
+        drawings = drawings_of(character.mouth, {(hold.set, hold.drawing) for hold in holds})
         pictures = [(k, d.picture.name, d.registration, d.chart.part.placement) for k, d in sorted(drawings.items())]
         parts += [holds, pictures]
     return hashlib.sha256(repr(parts).encode()).hexdigest()[:20]

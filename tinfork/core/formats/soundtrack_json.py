@@ -4,16 +4,17 @@
      "clips": [{"id", "track", "take", "take_length", "start", "in", "length", "voice",
       "fade_in", "fade_out", "gain", "slip"}],
      "voices": [{"id", "take", "reading": {...}}], "pins": [[key, start, end, {"character", "drawing", "set",
-     "exact"}]]}
+     "exact"}]], "notes": [[at, text]]}
 
 Readings are as in `reading_json`.
 """
 
+from dataclasses import replace
 from typing import Any
 
 from tinfork.core.errors import FormatError, TinForkError
 from tinfork.core.formats.reading_json import reading_from_dict, reading_to_dict
-from tinfork.core.soundtrack.model import Clip, Pin, PinnedMouth, Soundtrack, Track, Voice
+from tinfork.core.soundtrack.model import Clip, Note, Pin, PinnedMouth, Soundtrack, Track, Voice
 
 VERSION = 1
 
@@ -43,6 +44,10 @@ def track_to_dict(track: Track) -> dict[str, Any]:
     return {"id": track.id, "name": track.name, "kind": track.kind, "muted": track.is_muted}
 
 
+def _voice_to_dict(voice: Voice) -> dict[str, Any]:
+    return {"id": voice.id, "take": voice.take, "reading": reading_to_dict(voice.reading)}
+
+
 def _pin_to_list(pin: Pin) -> list[Any]:
     span: list[Any] = [pin.key, pin.start_us, pin.end_us]
     if pin.mouth is None:
@@ -69,8 +74,9 @@ def soundtrack_to_dict(st: Soundtrack) -> dict[str, Any]:
         "length": st.length_us,
         "tracks": [track_to_dict(t) for t in st.tracks],
         "clips": [clip_to_dict(c) for c in st.clips],
-        "voices": [{"id": v.id, "take": v.take, "reading": reading_to_dict(v.reading)} for v in st.voices],
+        "voices": [_voice_to_dict(v) for v in st.voices],
         "pins": [_pin_to_list(p) for p in st.pins],
+        "notes": [[n.at_us, n.text] for n in st.notes],
     }
 
 
@@ -85,6 +91,7 @@ def soundtrack_from_dict(document: Any) -> Soundtrack:
             voices=tuple(Voice(v["id"], v["take"], reading_from_dict(v["reading"])) for v in document["voices"]),
             pins=tuple(_pin_from_list(pin) for pin in document.get("pins", ())),
             length_us=document["length"],
+            notes=tuple(Note(int(at), str(text)) for at, text in document.get("notes", ())),
         )
     except FormatError:
         raise
@@ -94,7 +101,7 @@ def soundtrack_from_dict(document: Any) -> Soundtrack:
         raise FormatError("This is not a soundtrack: a part is missing or of the wrong kind.") from error
 
 
-_PLAIN = ("length", "tracks", "clips", "pins")
+_PLAIN = ("length", "tracks", "clips", "pins", "notes")
 
 
 def parts_of(document: dict[str, Any]) -> dict[str, Any]:
@@ -103,9 +110,19 @@ def parts_of(document: dict[str, Any]) -> dict[str, Any]:
     return {key: document.get(key, []) for key in _PLAIN} | voices
 
 
-def changed_parts(old: dict[str, Any], new: dict[str, Any]) -> tuple[dict[str, Any], dict[str, Any]]:
-    """The parts of two documents that differ, as they are in each (None: not there)."""
-    before, after = parts_of(old), parts_of(new)
+def changed_parts(old: Soundtrack, new: Soundtrack) -> tuple[dict[str, Any], dict[str, Any]]:
+    """The parts of two soundtracks that differ, as they are in each (None: not there).
+
+    Voices that are the same in both are not written out: an edit of a mouth costs nothing of a long reading.
+    """
+    same = {v.id for v in old.voices} & {v.id for v in new.voices}
+    kept = {v.id: v for v in old.voices if v.id in same}
+    same = {v.id for v in new.voices if v.id in same and (v is kept[v.id] or v == kept[v.id])}
+    before, after = (
+        parts_of(soundtrack_to_dict(replace(st, clips=(), voices=tuple(v for v in st.voices if v.id not in same))))
+        | {"clips": [clip_to_dict(c) for c in st.clips]}
+        for st in (old, new)
+    )
     keys = [key for key in {**before, **after} if before.get(key) != after.get(key)]
     return {key: before.get(key) for key in keys}, {key: after.get(key) for key in keys}
 

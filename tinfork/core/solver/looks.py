@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from tinfork.core.clock import FrameRate
 from tinfork.core.solver.problem import Hold
-from tinfork.core.solver.solve import Solution
+from tinfork.core.solver.solve import Solution, drawing_on
 from tinfork.core.sound.silence import speech_level_db, speech_stretches
 from tinfork.core.sound.voice import HOP_US
 from tinfork.core.speech.reading import DOUBTFUL, Line, Reading, Turn, Word
@@ -141,7 +141,7 @@ def _span(rate: FrameRate, start: int, end: int) -> tuple[int, int]:
 
 def _closures(solution: Solution, holds: tuple[Hold, ...]) -> Iterator[Look]:
     for frame, sound in solution.demand.closures:
-        hold = next((h for h in holds if h.start <= frame < h.end), None)
+        hold = drawing_on(holds, frame) if holds else None
         claimed = solution.chart.drawing_for(sound)
         if hold is None or (hold.viseme == class_of(sound) or hold.drawing == claimed.number):
             continue

@@ -3,6 +3,7 @@
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 from tinfork.core.clock import FrameRate
 from tinfork.core.solver.problem import NO_MOUTH, Hold
@@ -65,3 +66,22 @@ def numbers_of(holds: Sequence[Hold], rate: FrameRate) -> Numbers:
         min((hold.end - hold.start for hold in shown), default=0),
         tuple(lengths[n] / max(sum(lengths.values()), 1) for n in (1, 2, 3, 4)),
     )
+
+
+def differing(one: Sequence[Hold], other: Sequence[Hold]) -> list[tuple[int, int]]:
+    """The stretches of frames `[start, end)` on which two columns show different mouths, or only one shows any."""
+    edges = sorted({e for h in (*one, *other) for e in (h.start, h.end)})
+    columns = [{h.start: h for h in holds} for holds in (one, other)]
+    out: list[tuple[int, int]] = []
+    shown: list[Hold | None] = [None, None]
+    for start, end in pairwise(edges):
+        for at, column in enumerate(columns):
+            hold = column.get(start, shown[at])
+            shown[at] = hold if hold and hold.end > start else None
+        mouths = {(h.drawing, h.set) if h else None for h in shown}
+        if len(mouths) > 1:
+            if out and out[-1][1] == start:
+                out[-1] = (out[-1][0], end)
+            else:
+                out.append((start, end))
+    return out

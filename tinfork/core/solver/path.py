@@ -51,26 +51,36 @@ class Trellis:
 
     def _free(self, start: int, end: int, first: int, until: int) -> None:
         """Frames `[first, until)` of a free stretch."""
-        costs, change = self.problem.costs, self.problem.change
         least = min(self.problem.shortest, end - start)
-        ready, step, came, window = self.ready, self.step, self.came, self._window
-        for f in range(first, until):
-            row = ready[f]
-            if f:
-                np.add(ready[f - 1], costs[f], out=row)
-            begin = f - least + 1
-            if begin < start:
-                continue
-            if begin == 0:
-                row[:] = window[f + 1]
-                step[f], came[f] = least, -1
-                continue
-            before, which = _cheapest_other(ready[begin - 1])
-            fresh = before + (window[f + 1] - window[begin] + change)
-            take = fresh < row
-            np.copyto(row, fresh, where=take)
-            step[f][take] = least
-            came[f][take] = which[take]
+        ready, window = self.ready, self._window
+        opened = max(first, start + least - 1)
+        for f in range(max(first, 1), min(opened, until)):
+            # No new hold may end yet.
+            np.add(ready[f - 1], self.problem.costs[f], out=ready[f])
+        if opened == least - 1 and opened < until:
+            # The first hold of all: nothing comes before it.
+            ready[opened] = window[opened + 1]
+            self.step[opened], self.came[opened] = least, -1
+            opened += 1
+        if opened >= until:
+            return
+        # What a hold costs that began `least` frames ago, for all frames at once.
+        begins = slice(opened - least + 1, until - least + 1)
+        fresh = window[opened + 1 : until + 1] - window[begins] + self.problem.change
+        cheapest = np.empty(until - opened, dtype=np.int32)
+        taken = np.empty(fresh.shape, dtype=bool)
+        for at, f in enumerate(range(opened, until)):
+            before, row, now = ready[f - least], ready[f], fresh[at]
+            # The cheapest drawing so far does not change to itself: to go on with it costs no more.
+            which = before.argmin()
+            cheapest[at] = which
+            now += before[which]
+            now[which] = _FAR
+            np.add(ready[f - 1], self.problem.costs[f], out=row)
+            np.less(now, row, out=taken[at])
+            np.minimum(now, row, out=row)
+        self.step[opened:until][taken] = least
+        self.came[opened:until] = np.where(taken, cheapest[:, None], self.came[opened:until])
 
     def _pinned(self, start: int, end: int, allowed: tuple[int, ...]) -> None:
         """One step over a pin; a hold that is short on its own may lead into it."""
@@ -152,7 +162,7 @@ class Trellis:
 
 
 #: How many frames are computed before it is looked at whether the rest is as it was.
-_AT_ONCE = 24
+_AT_ONCE = 120
 
 
 def resolve(before: Trellis, problem: Problem) -> Trellis:

@@ -68,25 +68,42 @@ def work_out(
     loudness: Loudness | None = None,
     pins: Sequence[FramePin] = (),
     before: Solution | None = None,
+    same_sounds: bool = False,
 ) -> Solution:
     """The holds of one character over the whole sound, with what they follow from.
 
     `speaker` picks whose lines the character mouths; None takes them all. `loudness` of the sound lets loud
     vowels take a chart's big drawings; without it, length alone decides. `pins` stand, everything else is solved
     around them. With the solution from `before` an edit, only what the edit reaches is searched again; what comes out
-    is the same.
+    is the same. `same_sounds`: nothing but pins has changed since.
     """
     dials = dials or Dials()
+    if before and same_sounds:
+        return _solved(before.parts, before.demand, chart, rate, dials, pins, before)
     phonemes: tuple[Phoneme, ...] = tuple(reading.phonemes(speaker))
     frames = rate.frames_in(reading.duration_us)
     parts = heard_parts(phonemes, reading.duration_us, dials, loudness)
     demand = frame_weights(parts, rate, frames, dials)
+    return _solved(tuple(parts), demand, chart, rate, dials, pins, before)
+
+
+def _solved(
+    parts: tuple[Heard, ...],
+    demand: Demand,
+    chart: Chart,
+    rate: FrameRate,
+    dials: Dials,
+    pins: Sequence[FramePin],
+    before: Solution | None,
+) -> Solution:
+    """The holds for what is due on each frame."""
+    frames = len(demand.weights)
     kept = in_order(pins, frames)
     problem, keys = with_pins(build_problem(demand, chart, dials), chart, kept)
     search = resolve(before.search, problem) if before else searched(problem)
     path = take_turns(search.path(), chart, kept)
     holds = merge_holds(path, demand, chart, keys)
-    return Solution(holds, tuple(parts), demand, problem, keys, chart, rate, dials, kept, search)
+    return Solution(holds, parts, demand, problem, keys, chart, rate, dials, kept, search)
 
 
 def in_order(pins: Sequence[FramePin], frames: int) -> tuple[FramePin, ...]:
@@ -100,6 +117,27 @@ def in_order(pins: Sequence[FramePin], frames: int) -> tuple[FramePin, ...]:
         end = min(pin.end, frames)
         if start < end:
             out.append(replace(pin, start=start, end=end))
+    return tuple(out)
+
+
+def pinned_holds(pins: Sequence[FramePin], frames: int, usual: int) -> tuple[Hold, ...]:
+    """The holds of a part that is set by hand alone, as eyes are: its pins, and the usual drawing everywhere else."""
+    out: list[Hold] = []
+
+    def show(start: int, end: int, drawing: int, name: str) -> None:
+        if start >= end:
+            return
+        if out and (out[-1].drawing, out[-1].set) == (drawing, name):
+            out[-1] = replace(out[-1], end=end)
+        else:
+            out.append(Hold(start, end, drawing, REST, name))
+
+    at = 0
+    for pin in in_order(pins, frames):
+        show(at, pin.start, usual, "")
+        show(pin.start, pin.end, usual if pin.drawing is None else pin.drawing, pin.set)
+        at = pin.end
+    show(at, frames, usual, "")
     return tuple(out)
 
 
@@ -160,18 +198,26 @@ def merge_holds(
     path: NDArray[np.intp], demand: Demand, chart: Chart, keys: Sequence[tuple[str, int]]
 ) -> tuple[Hold, ...]:
     """Runs of one drawing as holds, each with the class it mostly serves."""
-    holds: list[Hold] = []
+    runs = _runs(path)
+    if not runs:
+        return ()
     distances = distances_to(demand.wants, chart)
     serves = distances == distances.min(axis=0)
-    for start, end in _runs(path):
-        column = int(path[start])
+    starts = [start for start, _ in runs]
+    columns = path[starts]
+    due = np.add.reduceat(demand.weights, starts, axis=0)
+    speaking = columns < len(chart.speaking)
+    # Of a drawing that speaks, what it serves counts; of one that was put there by hand, whatever is heard.
+    due = np.where(serves[np.minimum(columns, len(serves) - 1)] | ~speaking[:, None], due, 0.0)
+    most = due.argmax(axis=1)
+    any_due = due.max(axis=1) > 0
+    classes = [class_of(sound) for sound, *_ in demand.wants]
+    usual = [_class(drawing.shows[0]) for drawing in chart.speaking]
+    holds: list[Hold] = []
+    for at, (start, end) in enumerate(runs):
+        column = int(columns[at])
         name, number = keys[column]
-        due = demand.weights[start:end].sum(axis=0)
-        speaking = column < len(chart.speaking)
-        if speaking:
-            due = np.where(serves[column], due, 0.0)
-        usual = _class(chart.speaking[column].shows[0]) if speaking else REST
-        viseme = class_of(demand.wants[int(np.argmax(due))][0]) if due.any() else usual
+        viseme = classes[int(most[at])] if any_due[at] else (usual[column] if speaking[at] else REST)
         holds.append(Hold(start, end, number, REST if number == NO_MOUTH else viseme, name))
     return tuple(holds)
 

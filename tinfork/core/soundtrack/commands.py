@@ -3,94 +3,19 @@
 Clips are placed to the frame; turns and fades to the microsecond. Times are the shot's.
 """
 
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
-from typing import Any
+from collections.abc import Callable
 
-from tinfork.core.clock import FrameRate
 from tinfork.core.errors import FormatError, TimingError
-from tinfork.core.solver.problem import NO_MOUTH
-from tinfork.core.soundtrack import edits, pinning
-from tinfork.core.soundtrack.model import LONGEST_US, Clip, PinnedMouth, Soundtrack, Voice
+from tinfork.core.soundtrack import edits
+from tinfork.core.soundtrack.given import Given
+from tinfork.core.soundtrack.model import Clip, Soundtrack, Voice
+from tinfork.core.soundtrack.mouthcommands import MOUTHS
 from tinfork.core.soundtrack.project import voice_time, voices_between
+from tinfork.core.soundtrack.wordcommands import WORDS
 from tinfork.core.speech import turns
 from tinfork.core.speech.reading import Reading, Turn
 
 MAX_TAPS = 2_000
-
-
-@dataclass(frozen=True)
-class TakeInfo:
-    """What a command must know of a take that it places."""
-
-    length_us: int
-    reading: Reading | None = None
-    #: Where its voice begins, for a take without words.
-    voice_from_us: int = 0
-
-
-@dataclass(frozen=True)
-class Given:
-    """The parameters of a command, asked for by name and kind; raises `FormatError` for what is missing or wrong."""
-
-    values: Mapping[str, Any]
-    rate: FrameRate
-    takes: Mapping[int, TakeInfo]
-    speakers: frozenset[str]
-
-    def whole(self, name: str, low: int = 0, high: int = LONGEST_US) -> int:
-        """A whole number in bounds."""
-        value = self.values.get(name)
-        if isinstance(value, bool) or not isinstance(value, int) or not low <= value <= high:
-            raise FormatError(f"“{name}” must be a whole number from {low} to {high}.")
-        return value
-
-    def frame(self, name: str) -> int:
-        """The time at which a frame, counted from 0, begins."""
-        return self.rate.first_us(self.whole(name, 0, self.rate.frame_at(LONGEST_US)))
-
-    def maybe_frame(self, name: str) -> int | None:
-        """The same, or nothing."""
-        return None if self.values.get(name) is None else self.frame(name)
-
-    def number(self, name: str, low: float, high: float) -> float:
-        """A number in bounds."""
-        value = self.values.get(name)
-        if isinstance(value, bool) or not isinstance(value, int | float) or not low <= value <= high:
-            raise FormatError(f"“{name}” must be a number from {low:g} to {high:g}.")
-        return float(value)
-
-    def one_of(self, name: str, choices: tuple[str, ...]) -> str:
-        """One of some words."""
-        value = self.values.get(name, choices[0])
-        if value not in choices:
-            raise FormatError(f"“{name}” must be one of: {', '.join(choices)}.")
-        return str(value)
-
-    def flag(self, name: str) -> bool:
-        """Yes or no."""
-        return self.values.get(name) is True
-
-    def text(self, name: str, most: int) -> str:
-        """A short text."""
-        value = self.values.get(name)
-        if not isinstance(value, str) or not value.strip() or len(value) > most:
-            raise FormatError(f"“{name}” must be a text of up to {most} characters.")
-        return " ".join(value.split())
-
-    def speaker(self, values: Mapping[str, Any] | None = None) -> str:
-        """A character of this shot."""
-        value = (self.values if values is None else values).get("speaker")
-        if value not in self.speakers:
-            raise TimingError("That character is not in this shot. Add them first.")
-        return str(value)
-
-    def take(self) -> tuple[int, TakeInfo]:
-        """A take that can be placed."""
-        number = self.whole("take", 1, 2**62)
-        if number not in self.takes:
-            raise TimingError("That take is not there any more, or is still being opened.")
-        return number, self.takes[number]
 
 
 def _place(st: Soundtrack, given: Given) -> Soundtrack:
@@ -189,14 +114,8 @@ def _voices_of(st: Soundtrack, speaker: str, start: int, end: int) -> list[tuple
 
 
 def _tap(st: Soundtrack, given: Given) -> Soundtrack:
-    taps = given.values.get("taps")
-    if not isinstance(taps, list) or not 0 < len(taps) <= MAX_TAPS:
-        raise FormatError("Tapped turns come as a list.")
     by_clip: dict[int, list[Turn]] = {}
-    for tap in taps:
-        if not isinstance(tap, dict):
-            raise FormatError("A tapped turn has a speaker, a start and an end.")
-        one = replace(given, values=tap)
+    for one in given.rows("taps", MAX_TAPS):
         speaker, start, end = one.speaker(), one.whole("start_us"), one.whole("end_us")
         if end <= start:
             raise FormatError("A tapped turn ends after it starts.")
@@ -207,25 +126,6 @@ def _tap(st: Soundtrack, given: Given) -> Soundtrack:
     for number, spans in by_clip.items():
         st = _set_turns(st, st.clip(number), lambda r, spans=spans: turns.tap_turns(r, spans))  # type: ignore[misc]
     return st
-
-
-def _pin_mouth(st: Soundtrack, given: Given) -> Soundtrack:
-    first, last = given.whole("first"), given.whole("last")
-    if last < first:
-        raise FormatError("A pin ends after it starts.")
-    drawing = None if given.values.get("drawing") is None else given.whole("drawing", NO_MOUTH, 1_000_000)
-    name = given.text("set", 80) if given.values.get("set") else ""
-    mouth = PinnedMouth(given.speaker(), drawing, name, given.values.get("exact") is not False)
-    return pinning.pin_mouth(st, given.rate.first_us(first), given.rate.first_us(last + 1), mouth)
-
-
-def _pin_trim(st: Soundtrack, given: Given) -> Soundtrack:
-    first, last = given.whole("first"), given.whole("last")
-    return pinning.trim_pin(st, _pin(given), given.rate.first_us(first), given.rate.first_us(last + 1))
-
-
-def _pin(given: Given) -> int:
-    return given.whole("pin", -(2**40), 2**40)
 
 
 COMMANDS: dict[str, Callable[[Soundtrack, Given], Soundtrack]] = {
@@ -250,10 +150,13 @@ COMMANDS: dict[str, Callable[[Soundtrack, Given], Soundtrack]] = {
     "turn_remove": _turn_remove,
     "turn_put": _turn_put,
     "tap": _tap,
-    "pin": _pin_mouth,
-    "pin_trim": _pin_trim,
-    "unpin": lambda st, g: pinning.unpin(st, _pin(g)),
+    **MOUTHS,
+    **WORDS,
 }
+
+
+#: Commands that must know of takes.
+OF_TAKES = frozenset({"place", "begin"})
 
 
 def apply(st: Soundtrack, name: str, given: Given) -> Soundtrack:

@@ -7,7 +7,7 @@ asked to be cut: an edit that would push sound before the first frame, or onto a
 from dataclasses import replace
 
 from tinfork.core.errors import TimingError
-from tinfork.core.soundtrack.model import EFFECTS, VOICE, Clip, Pin, Soundtrack, Track, Voice
+from tinfork.core.soundtrack.model import EFFECTS, MAX_NOTE_CHARACTERS, VOICE, Clip, Note, Pin, Soundtrack, Track, Voice
 from tinfork.core.soundtrack.project import reading_of
 from tinfork.core.speech.reading import Reading
 
@@ -233,7 +233,8 @@ def insert_gap(st: Soundtrack, at_us: int, length_us: int) -> Soundtrack:
         for p in st.pins
     )
     longer = st.length_us + length_us if st.length_us > at_us else st.length_us
-    return _with_clips(replace(st, length_us=longer), clips, pins)
+    notes = tuple(replace(n, at_us=n.at_us + (length_us if n.at_us >= at_us else 0)) for n in st.notes)
+    return _with_clips(replace(st, length_us=longer, notes=notes), clips, pins)
 
 
 def begin_speech(st: Soundtrack, at_us: int, heard_from_us: int | None = None) -> Soundtrack:
@@ -257,7 +258,8 @@ def begin_speech(st: Soundtrack, at_us: int, heard_from_us: int | None = None) -
         for p in st.pins
         if p.end_us + by_us > 0
     )
-    return _with_clips(st, clips, pins)
+    notes = tuple(replace(n, at_us=n.at_us + by_us) for n in st.notes if n.at_us + by_us >= 0)
+    return _with_clips(replace(st, notes=notes), clips, pins)
 
 
 def set_length(st: Soundtrack, length_us: int) -> Soundtrack:
@@ -269,3 +271,12 @@ def set_reading(st: Soundtrack, voice: int, reading: Reading) -> Soundtrack:
     """A voice with another reading, in its take's time."""
     old = st.voice(voice)
     return replace(st, voices=tuple(replace(old, reading=reading) if v.id == voice else v for v in st.voices))
+
+
+def write_note(st: Soundtrack, start_us: int, end_us: int, text: str) -> Soundtrack:
+    """The note beside a frame, from its start to its end; no text takes it away. It is kept at the frame's middle."""
+    if len(text) > MAX_NOTE_CHARACTERS:
+        raise TimingError(f"A note has up to {MAX_NOTE_CHARACTERS} characters.")
+    others = [n for n in st.notes if not start_us <= n.at_us < end_us]
+    new = [Note((start_us + end_us) // 2, text)] if text else []
+    return replace(st, notes=tuple(sorted([*others, *new], key=lambda n: n.at_us)))

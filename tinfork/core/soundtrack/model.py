@@ -18,6 +18,8 @@ SHORTEST_US = 10_000
 MAX_GAIN_DB = 24.0
 MAX_CLIPS = 2_000
 MAX_TRACKS = 24
+MAX_NOTES = 5_000
+MAX_NOTE_CHARACTERS = 400
 #: The longest shot.
 LONGEST_US = 2 * 3600 * 1_000_000
 
@@ -117,16 +119,29 @@ class Pin:
 
 
 @dataclass(frozen=True, slots=True)
+class Note:
+    """Words that a person wrote beside a frame; at most one at a time."""
+
+    at_us: int
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
 class Soundtrack:
-    """Tracks, clips in time order, voices, pins. `length_us` of 0: the shot is as long as its clips."""
+    """Tracks, clips in time order, voices, pins, notes in time order. `length_us` of 0: the shot is as long as its
+    clips.
+    """
 
     tracks: tuple[Track, ...] = ()
     clips: tuple[Clip, ...] = ()
     voices: tuple[Voice, ...] = ()
     pins: tuple[Pin, ...] = ()
     length_us: int = 0
+    notes: tuple[Note, ...] = ()
 
     def __post_init__(self) -> None:
+        if len(self.notes) > MAX_NOTES:
+            raise TimingError(f"A shot has up to {MAX_NOTES:,} notes.")
         if len(self.clips) > MAX_CLIPS or len(self.tracks) > MAX_TRACKS:
             raise TimingError(f"A shot has up to {MAX_CLIPS:,} clips on {MAX_TRACKS} tracks.")
         if not 0 <= self.length_us <= LONGEST_US:

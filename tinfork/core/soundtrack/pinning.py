@@ -1,5 +1,6 @@
 """Mouths fixed by hand: spans with two ends, kept in the shot's time. A character's pins do not overlap."""
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 from tinfork.core.errors import TimingError
@@ -11,7 +12,7 @@ MAX_PINS = 20_000
 def mouth_pins(st: Soundtrack, character: str | None = None) -> tuple[Pin, ...]:
     """The pinned mouths of a soundtrack, or of one character, in time order."""
     own = [p for p in st.pins if p.mouth and character in (None, p.mouth.character)]
-    return tuple(sorted(own, key=lambda p: (p.start_us, p.key)))
+    return tuple(sorted(own, key=_place))
 
 
 def pin_mouth(st: Soundtrack, start_us: int, end_us: int, mouth: PinnedMouth) -> Soundtrack:
@@ -32,6 +33,22 @@ def unpin(st: Soundtrack, key: int) -> Soundtrack:
     """Without a pin: what it covered is solved again."""
     pin = _find(st, key)
     return replace(st, pins=tuple(p for p in st.pins if p is not pin))
+
+
+def clear(st: Soundtrack, character: str, start_us: int, end_us: int) -> Soundtrack:
+    """Without a character's pins in a stretch; what reaches out of it stays outside."""
+    return replace(st, pins=tuple(sorted(_outside(st, character, start_us, end_us), key=_place)))
+
+
+def pin_row(st: Soundtrack, character: str, row: Sequence[tuple[int, int, PinnedMouth]]) -> Soundtrack:
+    """Several mouths fixed at once, `(start, end, mouth)`; where two of them overlap, the later one counts."""
+    for start_us, end_us, mouth in row:
+        st = pin_mouth(st, start_us, end_us, replace(mouth, character=character))
+    return st
+
+
+def _place(pin: Pin) -> tuple[int, int]:
+    return pin.start_us, pin.key
 
 
 def _find(st: Soundtrack, key: int) -> Pin:
@@ -55,15 +72,22 @@ def _next_key(st: Soundtrack) -> int:
 
 def _put(st: Soundtrack, pin: Pin, others: tuple[Pin, ...]) -> Soundtrack:
     assert pin.mouth is not None
-    out: list[Pin] = []
+    rest = replace(st, pins=others)
     fresh = min(_next_key(st), pin.key) - 1
-    for other in others:
-        if not other.mouth or other.mouth.character != pin.mouth.character:
-            out.append(other)
+    kept = _outside(rest, pin.mouth.character, pin.start_us, pin.end_us, fresh)
+    return replace(st, pins=tuple(sorted([*kept, pin], key=_place)))
+
+
+def _outside(st: Soundtrack, character: str, start_us: int, end_us: int, fresh: int | None = None) -> list[Pin]:
+    """All pins, a character's cut so that none lies in a stretch; new keys go down from `fresh`."""
+    fresh = _next_key(st) if fresh is None else fresh
+    out: list[Pin] = []
+    for pin in st.pins:
+        if not pin.mouth or pin.mouth.character != character:
+            out.append(pin)
             continue
-        sides = [(other.start_us, min(other.end_us, pin.start_us)), (max(other.start_us, pin.end_us), other.end_us)]
-        kept = [(a, b) for a, b in sides if a < b]
-        for nth, (a, b) in enumerate(kept):
-            out.append(replace(other, key=other.key if nth == 0 else fresh, start_us=a, end_us=b))
+        sides = [(pin.start_us, min(pin.end_us, start_us)), (max(pin.start_us, end_us), pin.end_us)]
+        for nth, (a, b) in enumerate((a, b) for a, b in sides if a < b):
+            out.append(replace(pin, key=pin.key if nth == 0 else fresh, start_us=a, end_us=b))
             fresh -= nth
-    return replace(st, pins=tuple(sorted([*out, pin], key=lambda p: (p.start_us, p.key))))
+    return out

@@ -22,7 +22,7 @@ def reading_of(st: Soundtrack) -> Reading:
     lines: list[Line] = []
     for clip, voice in st.voice_clips():
         for line in settle(voice.reading).lines:
-            words = [placed for word in line.words if (placed := _placed(word, clip, end_us))]
+            words = [placed for word in line.words if (placed := placed_word(word, clip, end_us))]
             if words:
                 text = line.text if len(words) == len(line.words) else " ".join(w.text for w in words)
                 lines.append(replace(line, text=text, words=tuple(words)))
@@ -30,7 +30,7 @@ def reading_of(st: Soundtrack) -> Reading:
     return Reading(end_us, tuple(lines))
 
 
-def _placed(word: Word, clip: Clip, end_us: int) -> Word | None:
+def placed_word(word: Word, clip: Clip, end_us: int) -> Word | None:
     """A word in the shot's time; None where the clip does not play its middle, or the shot has ended."""
     if not clip.in_us <= (word.start_us + word.end_us) // 2 < clip.out_us:
         return None

@@ -7,6 +7,7 @@ by its base letter, then by the features its letter names, and last to `mid`.
 """
 
 import unicodedata
+from functools import lru_cache
 
 REST = "rest"
 
@@ -63,6 +64,7 @@ _VOWELS = frozenset("uʊyʏʉøoɔɵœɒɞɶiɪeɨɯᵻɛəʌɜɘɤᵊæaɑɐä�
 _DROPPED = frozenset("ˈˌːˑ.ʰʲˠˤʷˡⁿ‿͜͡'̩̯̃")
 
 
+@lru_cache(maxsize=4096)
 def strip_marks(ipa: str) -> str:
     """The letters of an IPA symbol without stress, length, ties or diacritics."""
     plain = unicodedata.normalize("NFD", ipa)
@@ -80,6 +82,7 @@ def class_of(sound: str) -> str:
     return _CLASS_OF[sound]
 
 
+@lru_cache(maxsize=4096)
 def sound_parts(ipa: str) -> tuple[str, ...]:
     """The sounds (of `SOUNDS`) that a phoneme passes through, in order.
 
@@ -99,6 +102,7 @@ def sound_parts(ipa: str) -> tuple[str, ...]:
     return (parts[0],) if _CLASS_OF[parts[0]] == _CLASS_OF[parts[-1]] else (parts[0], parts[-1])
 
 
+@lru_cache(maxsize=4096)
 def viseme_parts(ipa: str) -> tuple[str, ...]:
     """The viseme classes a phoneme passes through, in order; one or two."""
     return tuple(_CLASS_OF[sound] for sound in sound_parts(ipa))
@@ -107,3 +111,8 @@ def viseme_parts(ipa: str) -> tuple[str, ...]:
 def viseme_of(ipa: str) -> str:
     """The class a phoneme begins with: the one it is listed under."""
     return viseme_parts(ipa)[0]
+
+
+def sounds_to_pick() -> list[tuple[str, list[str]]]:
+    """The sounds of each class, for a list to pick from. The ASCII letter is another way to type the velar stop."""
+    return [(name, [s for s in symbols if s != "g"]) for name, symbols in CLASSES.items() if name != REST]

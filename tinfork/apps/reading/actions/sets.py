@@ -3,19 +3,23 @@
 from django.db import transaction
 
 from tinfork.apps.cast.models import Chart
+from tinfork.apps.people.models import User
 from tinfork.apps.produce.models import Shot
+from tinfork.apps.reading.actions.soundtracks import keep_stretches, locked, stretches_of
 from tinfork.apps.reading.models import SetStretch
 from tinfork.apps.reading.queries import stretch_of
 from tinfork.core.errors import ChartError
 
 
 @transaction.atomic
-def show_set(*, shot: Shot, chart: Chart, first: int, last: int) -> None:
+def show_set(*, shot: Shot, chart: Chart, first: int, last: int, by: User) -> None:
     """Show a set of a character's mouths on frames `first` to `last` (numbers as people see them).
 
-    It goes over what was there; the character's first set takes the frames back. Timing and sounds stay.
+    It goes over what was there; the character's first set takes the frames back. Timing and sounds stay. It is an edit
+    like others: it can be undone.
     """
-    Shot.objects.select_for_update().get(pk=shot.pk)
+    row = locked(shot)
+    before = stretches_of(shot)
     character = next((c for c in shot.characters if c.pk == chart.part.character_id), None)
     if character is None or not chart.part.speaks:
         raise ChartError(f"“{chart.name}” is not a set of mouths of anyone in this shot.")
@@ -32,3 +36,4 @@ def show_set(*, shot: Shot, chart: Chart, first: int, last: int) -> None:
                 SetStretch.objects.create(shot=shot, chart=old.chart, start_us=left, end_us=right)
     if not is_first:
         SetStretch.objects.create(shot=shot, chart=chart, start_us=start_us, end_us=end_us)
+    keep_stretches(row, before, by=by)

@@ -1,23 +1,31 @@
 """Edits to a shot's soundtrack: one transaction each, with the revision the page saw; undo and redo."""
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import replace
 from typing import Any
 
 from django.db import transaction
 
+from tinfork.apps.cast.models import Chart
 from tinfork.apps.people.models import User
 from tinfork.apps.produce.models import Shot
+from tinfork.apps.pronounce.queries import lexicon_of
 from tinfork.apps.reading.models import Edit, SetStretch, Soundtrack, TakeUse
 from tinfork.apps.reading.queries import doubts_in, stored, take_infos
+from tinfork.apps.reading.solving import other_parts, part_holds, part_key, solve_character
 from tinfork.core.errors import TimingError, TinForkError
-from tinfork.core.formats.soundtrack_json import changed_parts, soundtrack_from_dict, soundtrack_to_dict, with_parts
-from tinfork.core.soundtrack.commands import Given, apply
+from tinfork.core.formats.soundtrack_json import changed_parts, soundtrack_from_dict, with_parts
+from tinfork.core.mouths.chart import Chart as CoreChart
+from tinfork.core.solver.problem import Hold
+from tinfork.core.soundtrack.commands import OF_TAKES, apply
+from tinfork.core.soundtrack.given import Given
+from tinfork.core.soundtrack.merging import Touch, meeting, touched
 from tinfork.core.soundtrack.model import Soundtrack as CoreSoundtrack
-from tinfork.core.soundtrack.project import reading_of
+from tinfork.core.speech.rewriting import follow
+from tinfork.engines.wording import sounds_of
 
 #: So many edits of a shot can be undone.
-MAX_EDITS = 500
+MAX_EDITS = 2_000
 
 
 class StaleError(TinForkError):
@@ -30,36 +38,96 @@ def locked(shot: Shot) -> Soundtrack:
     """The shot's soundtrack, for this transaction alone."""
     Shot.objects.select_for_update().get(pk=shot.pk)
     row, _ = Soundtrack.objects.get_or_create(shot=shot, defaults={"document": stored(CoreSoundtrack()), "revision": 0})
+    # Each knows the other: what follows looks at the shot as it is after the edit.
+    row.shot = shot
+    shot.soundtrack = row
     return row
 
 
-def keep(row: Soundtrack, after: CoreSoundtrack, *, name: str, by: User | None, parameters: Any = None) -> None:
+def keep(
+    row: Soundtrack, after: CoreSoundtrack, *, name: str, by: User | None, parameters: Any = None, token: str = ""
+) -> None:
     """The soundtrack as it is after an edit; the edit itself is kept too."""
-    before = row.content
-    old, new = changed_parts(soundtrack_to_dict(before), soundtrack_to_dict(after))
+    old, new = changed_parts(row.content, after)
     if not new:
         return
-    row.edits.filter(is_undone=True).delete()
-    if row.edits.count() >= MAX_EDITS:
-        first = row.edits.first()
-        assert first is not None
-        first.delete()
-    row.edits.create(name=name, by=by, parameters=parameters or {}, before=old, after=new)
-    write(row, after)
+    _record(row, old, new, name=name, by=by, parameters=parameters, token=token)
+    write(row, after, with_parts(row.document, new))
 
 
-def write(row: Soundtrack, after: CoreSoundtrack) -> None:
-    """Store a soundtrack with everything that follows from it."""
-    reading = reading_of(after)
-    row.document = stored(after)
+def _record(
+    row: Soundtrack,
+    old: dict[str, Any],
+    new: dict[str, Any],
+    *,
+    name: str,
+    by: User | None,
+    parameters: Any = None,
+    token: str = "",
+) -> None:
+    """An edit with what it changed; what was undone before it cannot be done again any more."""
+    gone = list(row.edits.filter(is_undone=True).values_list("pk", flat=True))
+    if row.edits.count() - len(gone) >= MAX_EDITS:
+        gone += row.edits.values_list("pk", flat=True)[:1]
+    if gone:
+        row.edits.filter(pk__in=gone).delete()
+    row.edits.create(
+        name=name,
+        by=by,
+        parameters=parameters or {},
+        before=old,
+        after=new,
+        revision=row.revision + 1,
+        token=token,
+    )
+
+
+#: The part of an edit that is not in the document: the stretches of sets are rows.
+STRETCHES = "stretches"
+
+
+def stretches_of(shot: Shot) -> list[list[int]]:
+    """The stretches of a shot that show another set: number, chart, start and end."""
+    rows = SetStretch.objects.filter(shot=shot).order_by("start_us", "pk")
+    return [[s.pk, s.chart_id, s.start_us, s.end_us] for s in rows]
+
+
+def keep_stretches(row: Soundtrack, before: list[list[int]], *, by: User) -> None:
+    """An edit of stretches that was made: kept, so that it can be undone."""
+    after = stretches_of(row.shot)
+    if before == after:
+        return
+    _record(row, {STRETCHES: before}, {STRETCHES: after}, name="set", by=by)
+    row.shot.__dict__.pop("_prefetched_objects_cache", None)
+    write(row, row.content, row.document)
+
+
+def lay_stretches(shot: Shot, wanted: list[list[int]]) -> None:
+    """The stretches of a shot as they were; those whose set is gone stay away."""
+    there = set(Chart.objects.filter(pk__in={chart for _, chart, *_ in wanted}).values_list("pk", flat=True))
+    SetStretch.objects.filter(shot=shot).delete()
+    SetStretch.objects.bulk_create(
+        SetStretch(pk=pk, shot=shot, chart_id=chart, start_us=start, end_us=end)
+        for pk, chart, start, end in wanted
+        if chart in there
+    )
+    shot.__dict__.pop("_prefetched_objects_cache", None)
+
+
+def write(row: Soundtrack, after: CoreSoundtrack, document: dict[str, Any]) -> None:
+    """Store a soundtrack, and its document, with everything that follows from it."""
+    before = row.content
+    row.store(document, after)
     row.revision += 1
     row.is_read = after.is_read
     row.duration_us = after.duration_us
-    row.doubts = doubts_in(reading)
+    row.doubts = doubts_in(row.reading)
     row.save()
+    row.remember()
     takes = {c.take for c in after.clips}
-    row.uses.exclude(take__in=takes).delete()
-    TakeUse.objects.bulk_create((TakeUse(soundtrack=row, take_id=take) for take in takes), ignore_conflicts=True)
+    if takes != {c.take for c in before.clips}:
+        row.uses.exclude(take__in=takes).delete()
+        TakeUse.objects.bulk_create((TakeUse(soundtrack=row, take_id=take) for take in takes), ignore_conflicts=True)
     pins = {p.key: p for p in after.pins}
     for stretch in row.shot.set_stretches.all():
         pin = pins.get(stretch.pk)
@@ -67,42 +135,124 @@ def write(row: Soundtrack, after: CoreSoundtrack) -> None:
             SetStretch.objects.filter(pk=stretch.pk).update(start_us=pin.start_us, end_us=pin.end_us)
 
 
-def _check(row: Soundtrack, revision: int) -> None:
-    if row.revision != revision:
-        raise StaleError("Someone else, or another tab, changed this shot meanwhile. Here is how it is now; try again.")
+def touched_since(row: Soundtrack, revision: int, but: Collection[str] = ()) -> frozenset[Touch] | None:
+    """What edits have touched since a revision, but for some by their tokens; None where that cannot be told."""
+    since = list(row.edits.filter(revision__gt=revision))
+    if {e.revision for e in since} != set(range(revision + 1, row.revision + 1)):
+        return None
+    return frozenset(touch for e in since if not (e.token and e.token in but) for touch in touched(e.before, e.after))
+
+
+def _refuse(touch: Touch | None, row: Soundtrack) -> StaleError:
+    """In words: where somebody else was at work."""
+    if touch is None or touch.what not in ("pins", "note"):
+        what = "the words or the sound here" if touch and touch.what.startswith("voice ") else "this shot"
+        return StaleError(f"Someone else, or another tab, changed {what} meanwhile. Here is how it is now; try again.")
+    shot = row.shot
+    first, last = (shot.first_frame + shot.production.rate.frame_at(at) for at in (touch.start_us, touch.end_us - 1))
+    who = next((f" of {c.name}" for c in shot.characters if str(c.pk) == touch.who), "")
+    where = f"frame {first}" if first == last else f"frames {first} to {last}"
+    return StaleError(
+        f"Someone else, or another tab, changed {where}{who} meanwhile. Here is how it is now; try again."
+    )
 
 
 @transaction.atomic
-def edit(*, shot: Shot, revision: int, name: str, parameters: Mapping[str, Any], by: User) -> Soundtrack:
-    """One edit by name; raises `StaleError`, or what the edit itself raises."""
+def edit(
+    *,
+    shot: Shot,
+    revision: int,
+    name: str,
+    parameters: Mapping[str, Any],
+    by: User,
+    token: str = "",
+    own: Collection[str] = (),
+) -> Soundtrack:
+    """One edit by name; raises `StaleError`, or what the edit itself raises.
+
+    An edit made on an older revision is done all the same where nothing that others changed since is touched by it;
+    `own` are the tokens of the edits that the same page made. One whose token is known was done before.
+    """
     row = locked(shot)
-    _check(row, revision)
+    if token and row.edits.filter(token=token).exists():
+        return row
+    meanwhile: frozenset[Touch] = frozenset()
+    if row.revision != revision:
+        known = touched_since(row, revision, own) if revision < row.revision else None
+        if known is None:
+            raise _refuse(None, row)
+        meanwhile = known
     before = row.content
-    numbers = [c.take for c in before.clips]
+    after = apply(before, name, _given(shot, before, name, parameters))
+    if meanwhile:
+        mine = touched(*changed_parts(before, after))
+        if met := meeting(mine, meanwhile):
+            raise _refuse(met, row)
+    keep(row, after, name=name, by=by, parameters=dict(parameters), token=token)
+    _follow_words(shot, before, after)
+    return row
+
+
+def _given(shot: Shot, st: CoreSoundtrack, name: str, parameters: Mapping[str, Any]) -> Given:
+    numbers = [c.take for c in st.clips] if name in OF_TAKES else []
     if isinstance(parameters.get("take"), int):
         numbers.append(parameters["take"])
-    speakers = frozenset(str(c.pk) for c in shot.characters)
-    given = Given(parameters, shot.production.rate, take_infos(shot.production, numbers), speakers)
-    keep(row, apply(before, name, given), name=name, by=by, parameters=dict(parameters))
-    return row
+    cast = {str(c.pk): c for c in shot.characters}
+    others = {part_key(part): part for part in other_parts(shot)}
+
+    def holds(who: str) -> tuple[Hold, ...]:
+        reading = shot.soundtrack.reading
+        return solve_character(shot, cast[who], reading) if who in cast else part_holds(shot, others[who])
+
+    def charts(who: str) -> dict[str, CoreChart]:
+        part = cast[who].mouth if who in cast else others[who]
+        return {chart.name if at else "": chart.content for at, chart in enumerate(part.charts.all())}
+
+    return Given(
+        parameters,
+        shot.production.rate,
+        take_infos(shot.production, numbers) if numbers else {},
+        frozenset({*cast, *others}),
+        holds=holds,
+        charts=charts,
+        sounds=lambda text, language: sounds_of(text, language, lexicon_of(shot.production)),
+    )
+
+
+def _follow_words(shot: Shot, before: CoreSoundtrack, after: CoreSoundtrack) -> None:
+    """The shot's words as they are written, where the words of its reading were changed by hand."""
+    old, new = ([line for v in st.voices for line in v.reading.lines] for st in (before, after))
+    if [line.text for line in old] == [line.text for line in new] or len(before.voices) != len(after.voices):
+        return
+    names = {str(c.pk): c.name for c in shot.characters}
+    words = follow(shot.words, old, new, names)
+    if words != shot.words:
+        Shot.objects.filter(pk=shot.pk).update(words=words)
 
 
 @transaction.atomic
 def undo(*, shot: Shot, revision: int, back: bool = True) -> Soundtrack:
     """The last edit taken back; or, with `back` false, the one taken back last made again."""
     row = locked(shot)
-    _check(row, revision)
+    if row.revision != revision:
+        raise _refuse(None, row)
     found = row.edits.filter(is_undone=not back)
     last: Edit | None = found.last() if back else found.first()
     if last is None:
         raise TimingError("There is nothing to undo." if back else "There is nothing to do again.")
-    document = with_parts(soundtrack_to_dict(row.content), last.before if back else last.after)
-    write(row, _known_takes(row, soundtrack_from_dict(document)))
-    Edit.objects.filter(pk=last.pk).update(is_undone=back)
+    before = row.content
+    parts = last.before if back else last.after
+    document = with_parts(row.document, parts)
+    after = known_takes(row, soundtrack_from_dict(document))
+    write(row, after, document)
+    if STRETCHES in parts:
+        lay_stretches(shot, parts[STRETCHES])
+    Edit.objects.filter(pk=last.pk).update(is_undone=back, revision=row.revision)
+    _follow_words(shot, before, after)
     return row
 
 
-def _known_takes(row: Soundtrack, st: CoreSoundtrack) -> CoreSoundtrack:
+def known_takes(row: Soundtrack, st: CoreSoundtrack) -> CoreSoundtrack:
     """Refuse to bring back a clip whose take was deleted since."""
     there = take_infos(row.shot.production, [c.take for c in st.clips])
     if any(c.take not in there for c in st.clips):

@@ -98,7 +98,18 @@ def answer_edit(request: UserRequest, shot: Shot) -> tuple[int, dict[str, str]]:
         parameters = body.get("parameters")
         if not isinstance(name, str) or not isinstance(parameters, dict):
             raise TinForkError("The page sent something that could not be understood. Reload it and try again.")
-        soundtracks.edit(shot=shot, revision=revision, name=name, parameters=parameters, by=request.user)
+        token, own = body.get("token") or "", body.get("own") or []
+        if not isinstance(token, str) or len(token) > 40 or not isinstance(own, list) or len(own) > 100:
+            raise TinForkError("The page sent something that could not be understood. Reload it and try again.")
+        soundtracks.edit(
+            shot=shot,
+            revision=revision,
+            name=name,
+            parameters=parameters,
+            by=request.user,
+            token=token,
+            own=[str(one) for one in own],
+        )
     except soundtracks.StaleError as error:
         return 409, {"error": str(error)}
     except TinForkError as error:

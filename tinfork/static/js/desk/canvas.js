@@ -17,6 +17,7 @@ export function readTheme() {
     rust: get("--rust"),
     onRust: get("--on-rust"),
     wash: get("--wash"),
+    selected: get("--selected"),
     wave: get("--wave"),
     waveSoft: get("--wave-soft"),
     /** What a mouth is drawn on where the sheet is dark. */

@@ -58,3 +58,8 @@ export function timecode(frame, rate) {
   const seconds = floorDiv(frame, fps);
   return `${two(floorDiv(seconds, 3600))}:${two(floorDiv(seconds, 60) % 60)}:${two(seconds % 60)}:${two(frame - seconds * fps)}`;
 }
+
+/** 35 mm footage of a frame, as FEET+FRAMES: 16 frames a foot. */
+export function feetAndFrames(/** @type {number} */ frame) {
+  return `${floorDiv(frame, 16)}+${two(frame - 16 * floorDiv(frame, 16))}`;
+}

@@ -15,9 +15,11 @@ export class DialBoard {
     /** @type {number | undefined} */
     this.timer = undefined;
     this.sent = 0;
+    /** @type {boolean | undefined} whether nothing may be changed at all */
+    this.isLocked = undefined;
     scope.listen(form, "input", (event) => this.turned(/** @type {HTMLElement} */ (event.target)));
     scope.listen(form, "submit", (event) => this.pressed(/** @type {SubmitEvent} */ (event)));
-    scope.add(parts.hand.follow((character) => this.show(character.dials)));
+    scope.add(parts.hand.follow((character) => this.show(character.dials || {})));
     scope.add(() => clearTimeout(this.timer));
   }
 
@@ -27,6 +29,11 @@ export class DialBoard {
 
   /** @param {Record<string, number | boolean>} values */
   show(values) {
+    // A part that is set by hand alone has none.
+    const fields = /** @type {HTMLFieldSetElement} */ (this.form.querySelector("fieldset"));
+    this.isLocked ??= fields.disabled;
+    fields.disabled = this.isLocked || !("lead" in values);
+    if (!("lead" in values)) return;
     for (const input of this.dials) {
       const value = values[input.dataset.dial || ""];
       if (input.type === "checkbox") input.checked = Boolean(value);
@@ -82,7 +89,7 @@ export class DialBoard {
       const answer = await response.json();
       if (!response.ok) {
         this.parts.trouble(answer.error);
-        this.show(character.dials);
+        this.show(character.dials || {});
         return;
       }
       this.parts.trouble("");
@@ -91,7 +98,7 @@ export class DialBoard {
       this.take(character, answer);
     } catch {
       this.parts.trouble("The dials could not be sent. Check the connection, then turn them again.");
-      this.show(character.dials);
+      this.show(character.dials || {});
     } finally {
       if (number === this.sent) this.form.dataset.state = "settled";
     }

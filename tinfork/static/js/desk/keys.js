@@ -5,42 +5,106 @@
  */
 
 /**
+ * The keys of the Desk. Letters of the left hand's block, and figures, are the Tray's.
  * @param {{transport: import("./transport.js").Transport, lens: import("./lens.js").Lens,
- *   shot: import("./model.js").Shot, pins: import("./pins.js").Pins | null, looks: import("./looks.js").Looks, help: () => void}} parts
+ *   shot: import("./model.js").Shot, edits: import("./edits.js").Edits, looks: import("./looks.js").Looks,
+ *   selection: import("./selection.js").Selection, words: import("./wordwork.js").WordWork,
+ *   hand: import("../lib/signal.js").Signal<import("./model.js").Character>, around: () => void, playSelected: () => void,
+ *   note: () => void, versions: () => void, clicks: () => void, spectrogram: () => void, list: () => void, view: () => void,
+ *   help: () => void}} parts
  * @returns {Record<string, Key>}
  */
-export function keyTable({ transport, lens, shot, pins, looks, help }) {
+export function keyTable(parts) {
+  const { transport, lens, shot, edits, looks, selection, words, hand } = parts;
   const second = Math.round(shot.rate.nominal);
+  const now = () => transport.frame.value;
+  const cast = (/** @type {number} */ by) => {
+    const { characters } = shot;
+    hand.value = characters[(characters.indexOf(hand.value) + by + characters.length) % characters.length];
+  };
+  const around = (/** @type {"hold" | "word"} */ what) => {
+    const word = shot.wordOn(now(), hand.value.id);
+    const { start, end } = what === "hold" || !word ? edits.hold : { start: shot.rate.frameAt(word.start), end: shot.rate.frameAt(word.end - 1) + 1 };
+    selection.begin(start, shot.characters.indexOf(hand.value));
+    selection.set(start, end);
+  };
   return {
     play: { keys: [" "], shown: "Space", what: "Play and pause", run: () => transport.toggle() },
     playOn: { keys: ["l"], shown: "L", what: "Play", run: () => transport.play() },
     pause: { keys: ["k"], shown: "K", what: "Pause", run: () => transport.pause() },
-    back: { keys: ["j"], shown: "J", what: "Back a second", run: () => transport.seek(transport.frame.value - second) },
-    previous: { keys: ["ArrowLeft", "ArrowUp"], shown: "← ↑", what: "One frame back", run: () => transport.step(-1) },
-    next: { keys: ["ArrowRight", "ArrowDown"], shown: "→ ↓", what: "One frame on", run: () => transport.step(1) },
+    back: { keys: ["j"], shown: "J", what: "Back a second", run: () => transport.seek(now() - second) },
+    playSelected: { keys: ["shift+ "], shown: "⇧ Space", what: "Play what is selected, or the hold", run: parts.playSelected },
+    around: { keys: ["'"], shown: "'", what: "Play what is around the playhead", run: parts.around },
+    loop: { keys: ["o"], shown: "O", what: "Loop on and off", run: () => (transport.loop.value = !transport.loop.value) },
+    speed: { keys: ["i"], shown: "I", what: "Speed: 100, 50, 25 %", run: () => transport.nextSpeed() },
+    clicks: { keys: [";"], shown: ";", what: "A click where each hold begins", run: parts.clicks },
+    previous: { keys: ["ArrowLeft", "ArrowUp"], shown: "← ↑", what: "One frame back; it sounds", run: () => transport.step(-1) },
+    next: { keys: ["ArrowRight", "ArrowDown"], shown: "→ ↓", what: "One frame on; it sounds", run: () => transport.step(1) },
     pageBack: { keys: ["PageUp"], shown: "Page up", what: "One second back", run: () => transport.step(-second) },
     pageOn: { keys: ["PageDown"], shown: "Page down", what: "One second on", run: () => transport.step(second) },
-    first: { keys: ["Home"], shown: "Home", what: "First frame", run: () => transport.step(-shot.frames) },
-    last: { keys: ["End"], shown: "End", what: "Last frame", run: () => transport.step(shot.frames) },
-    loop: { keys: ["o"], shown: "O", what: "Loop on and off", run: () => (transport.loop.value = !transport.loop.value) },
-    speed: {
-      keys: ["i"],
-      shown: "I",
-      what: "Speed: 100, 50, 25 %",
-      run: () => transport.nextSpeed(),
-    },
+    first: { keys: ["Home"], shown: "Home", what: "First frame", run: () => transport.seek(0) },
+    last: { keys: ["End"], shown: "End", what: "Last frame", run: () => transport.seek(shot.frames - 1) },
+    otherBefore: { keys: ["shift+ArrowLeft"], shown: "⇧ ←", what: "The character before in hand", run: () => cast(-1) },
+    otherNext: { keys: ["shift+ArrowRight"], shown: "⇧ →", what: "The next character in hand", run: () => cast(1) },
+    selectUp: { keys: ["shift+ArrowUp"], shown: "⇧ ↑", what: "Select a frame more upwards", run: () => selection.grow(now(), -1) },
+    selectDown: { keys: ["shift+ArrowDown"], shown: "⇧ ↓", what: "Select a frame more downwards", run: () => selection.grow(now(), 1) },
+    selectBefore: { keys: ["shift+Home"], shown: "⇧ Home", what: "Select what is before the playhead", run: () => selection.reach("before", now()) },
+    selectAfter: { keys: ["shift+End"], shown: "⇧ End", what: "Select what is after it", run: () => selection.reach("after", now()) },
+    selectHold: { keys: ["\\"], shown: "\\", what: "Select the hold around it", run: () => around("hold") },
+    selectWord: { keys: ["|"], shown: "⇧ \\", what: "Select the word around it", run: () => around("word") },
+    selectAll: { keys: ["ctrl+a"], shown: "Ctrl A", what: "Select the whole column", run: () => selection.reach("all", now()) },
+    deselect: { keys: ["Escape"], shown: "Esc", what: "Select nothing", run: () => selection.clear() },
+    pin: { keys: ["Enter"], shown: "Enter", what: "Pin the mouths as they are", run: () => edits.pinAsIs() },
+    exact: { keys: ["shift+Enter"], shown: "⇧ Enter", what: "Pin the frames, whichever mouth is best on them", run: () => edits.exact() },
+    noMouth: { keys: ["."], shown: ".", what: "No mouth here", run: () => edits.noMouth() },
+    unpin: { keys: ["Backspace"], shown: "⌫", what: "Let go: the solver has these frames again", run: () => edits.letGo() },
+    toBefore: { keys: ["Delete"], shown: "Del", what: "Give the frames to the hold before", run: () => edits.giveToBefore() },
+    longer: { keys: ["]"], shown: "]", what: "The hold ends a frame later", run: () => edits.stretch(false, 1) },
+    shorter: { keys: ["["], shown: "[", what: "The hold ends a frame earlier", run: () => edits.stretch(false, -1) },
+    startsLater: { keys: ["}"], shown: "⇧ ]", what: "The hold begins a frame later", run: () => edits.stretch(true, 1) },
+    startsEarlier: { keys: ["{"], shown: "⇧ [", what: "The hold begins a frame earlier", run: () => edits.stretch(true, -1) },
+    split: { keys: [","], shown: ",", what: "Split the hold at the playhead", run: () => edits.split() },
+    earlier: { keys: ["alt+ArrowUp"], shown: "Alt ↑", what: "Mouths a frame earlier", run: () => edits.nudge(-1) },
+    later: { keys: ["alt+ArrowDown"], shown: "Alt ↓", what: "Mouths a frame later", run: () => edits.nudge(1) },
+    insert: { keys: ["Insert", "alt+Enter"], shown: "Ins", what: "Put frames in: as many as are selected, or one", run: () => edits.insert() },
+    remove: { keys: ["ctrl+Backspace", "ctrl+Delete"], shown: "Ctrl ⌫", what: "Take the frames out of the column", run: () => edits.remove() },
+    copy: { keys: ["ctrl+c"], shown: "Ctrl C", what: "Copy mouths", run: () => edits.copy() },
+    cut: { keys: ["ctrl+x"], shown: "Ctrl X", what: "Copy mouths and let go", run: () => edits.cut() },
+    paste: { keys: ["ctrl+v"], shown: "Ctrl V", what: "Paste mouths; for another character by their sounds", run: () => edits.paste() },
+    undo: { keys: ["ctrl+z"], shown: "Ctrl Z", what: "Undo", run: () => edits.undo() },
+    redo: { keys: ["ctrl+shift+z", "ctrl+y"], shown: "Ctrl ⇧ Z", what: "Redo", run: () => edits.redo() },
+    note: { keys: ["ctrl+Enter"], shown: "Ctrl Enter", what: "A note beside the frame", run: parts.note },
+    retype: { keys: ["F2"], shown: "F2", what: "Type the word at the playhead anew", run: () => words.type() },
+    chooseSound: { keys: ["F4"], shown: "F4", what: "Choose the sound at the playhead", run: () => words.choose() },
+    addWord: { keys: ["shift+F2"], shown: "⇧ F2", what: "A word on the frames that are selected", run: () => words.add() },
+    slideBack: { keys: ["ctrl+ArrowLeft"], shown: "Ctrl ←", what: "The word 10 ms earlier", run: () => words.slide(-1, false) },
+    slideOn: { keys: ["ctrl+ArrowRight"], shown: "Ctrl →", what: "The word 10 ms later", run: () => words.slide(1, false) },
+    lineBack: { keys: ["ctrl+shift+ArrowLeft"], shown: "Ctrl ⇧ ←", what: "Its whole line 10 ms earlier", run: () => words.slide(-1, true) },
+    lineOn: { keys: ["ctrl+shift+ArrowRight"], shown: "Ctrl ⇧ →", what: "Its whole line 10 ms later", run: () => words.slide(1, true) },
+    wordStartBack: { keys: ["alt+ArrowLeft"], shown: "Alt ←", what: "The word begins 10 ms earlier", run: () => words.edge("start", -1) },
+    wordStartOn: { keys: ["alt+ArrowRight"], shown: "Alt →", what: "The word begins 10 ms later", run: () => words.edge("start", 1) },
+    wordEndBack: { keys: ["alt+shift+ArrowLeft"], shown: "Alt ⇧ ←", what: "The word ends 10 ms earlier", run: () => words.edge("end", -1) },
+    wordEndOn: { keys: ["alt+shift+ArrowRight"], shown: "Alt ⇧ →", what: "The word ends 10 ms later", run: () => words.edge("end", 1) },
+    soundBack: { keys: ["ctrl+alt+ArrowLeft"], shown: "Ctrl Alt ←", what: "The sound begins 10 ms earlier", run: () => words.soundEdge("start", -1) },
+    soundOn: { keys: ["ctrl+alt+ArrowRight"], shown: "Ctrl Alt →", what: "The sound begins 10 ms later", run: () => words.soundEdge("start", 1) },
     closer: { keys: ["+", "="], shown: "+", what: "Lens closer", run: () => lens.zoom(1 / 1.5) },
     wider: { keys: ["-"], shown: "−", what: "Lens wider", run: () => lens.zoom(1.5) },
+    spectrogram: { keys: ["ctrl+i"], shown: "Ctrl I", what: "Spectrogram on and off", run: parts.spectrogram },
     nextLook: { keys: ["n"], shown: "N", what: "Next second look", run: () => looks.walk(1) },
     previousLook: { keys: ["p"], shown: "P", what: "Previous second look", run: () => looks.walk(-1) },
     settle: { keys: ["/"], shown: "/", what: "Settle the second look, and go to the next", run: () => looks.settle() },
-    pin: { keys: ["Enter"], shown: "Enter", what: "Pin the mouth as it is", run: () => pins?.do("pin") },
-    unpin: { keys: ["Backspace", "Delete"], shown: "⌫", what: "Let a pinned mouth go", run: () => pins?.do("unpin") },
-    noMouth: { keys: ["."], shown: ".", what: "No mouth on this hold", run: () => pins?.do("none") },
-    undo: { keys: ["ctrl+z"], shown: "Ctrl Z", what: "Undo", run: () => pins?.do("undo") },
-    redo: { keys: ["ctrl+shift+z", "ctrl+y"], shown: "Ctrl ⇧ Z", what: "Redo", run: () => pins?.do("redo") },
-    help: { keys: ["?"], shown: "?", what: "These keys", run: help },
+    versions: { keys: ["ctrl+s"], shown: "Ctrl S", what: "Versions: keep, compare, return", run: parts.versions },
+    list: { keys: ["ctrl+l"], shown: "Ctrl L", what: "The holds as a list", run: parts.list },
+    view: { keys: ["ctrl+,"], shown: "Ctrl ,", what: "Columns and rows of the Sheet", run: parts.view },
+    help: { keys: ["?"], shown: "?", what: "These keys", run: parts.help },
   };
+}
+
+/** What a key press is called in the table; with Shift first, then, where that is nothing, without. */
+export function namesOf(/** @type {{key: string, ctrlKey: boolean, metaKey: boolean, altKey: boolean, shiftKey: boolean}} */ event) {
+  const held = `${event.ctrlKey || event.metaKey ? "ctrl+" : ""}${event.altKey ? "alt+" : ""}`;
+  const key = event.key.length === 1 ? event.key.toLowerCase() : event.key;
+  return event.shiftKey ? [`${held}shift+${key}`, held + key] : [held + key];
 }
 
 /**
@@ -50,20 +114,21 @@ export function keyTable({ transport, lens, shot, pins, looks, help }) {
  * @param {import("../lib/scope.js").Scope} scope
  */
 export function listenForKeys(table, other, scope) {
+  /** @type {Map<string, Key>} */
   const byKey = new Map();
   for (const entry of Object.values(table)) for (const key of entry.keys) byKey.set(key, entry);
   scope.listen(document, "keydown", (/** @type {KeyboardEvent} */ event) => {
     const target = /** @type {Element} */ (event.target);
-    if (event.altKey || target.closest("input, textarea, select, dialog[open]")) return;
+    if (target.closest("input, textarea, select, dialog[open]")) return;
     // Space and Enter belong to the control that has the focus.
-    if ((event.key === " " || event.key === "Enter") && target.closest("button, a")) return;
-    const held = event.ctrlKey || event.metaKey ? `ctrl+${event.shiftKey ? "shift+" : ""}` : "";
-    const key = held + (event.key.length === 1 ? event.key.toLowerCase() : event.key);
-    const entry = byKey.get(key);
+    if ((event.key === " " || event.key === "Enter") && target.closest("button, a, summary")) return;
+    const names = namesOf(event);
+    const entry = names.map((name) => byKey.get(name)).find(Boolean);
+    const isPlain = !event.ctrlKey && !event.metaKey && !event.altKey && !event.shiftKey;
     if (entry) {
       event.preventDefault();
       entry.run();
-    } else if (!held && other(key)) {
+    } else if (isPlain && other(names[0])) {
       event.preventDefault();
     }
   });

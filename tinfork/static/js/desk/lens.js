@@ -1,11 +1,12 @@
 /** The Lens: time runs across; sound, words, sounds and holds close up. */
-import { drag } from "../lib/drag.js";
 import { View } from "./canvas.js";
 import { Viewport } from "./viewport.js";
 
 const RULER = 20;
-const LANE = 25;
+export const LANE = 25;
 const GAP = 3;
+
+/** @typedef {{kind: "words" | "sounds" | "holds" | "sound", top: number, height: number, character?: import("./model.js").Character}} LaneOf */
 
 export class Lens extends View {
   /**
@@ -23,7 +24,12 @@ export class Lens extends View {
     this.pictures = parts.pictures;
     this.view = new Viewport(this.shot.durationUs, 1_400_000);
     this.onMove = () => {};
-    scope.listen(canvas, "pointerdown", (event) => this.press(event));
+    /** @type {import("./spectrogram.js").Spectrogram | null} drawn behind the waveform, where it is wanted */
+    this.spectrogram = null;
+    /** @type {import("./preview.js").Preview | null} words and sounds as they are dragged */
+    this.preview = null;
+    /** @type {import("./selection.js").Range | null} */
+    this.selected = null;
     scope.listen(canvas, "wheel", (event) => this.wheel(event), { passive: false });
     scope.add(this.transport.frame.follow(() => this.follow()));
   }
@@ -35,6 +41,32 @@ export class Lens extends View {
   /** Lanes of holds are lower where there are many. */
   get holdHeight() {
     return this.shot.characters.length > 2 ? LANE - 4 : LANE + 8;
+  }
+
+  /** The lanes from top to bottom. @returns {LaneOf[]} */
+  get lanes() {
+    const { characters } = this.shot;
+    const lanes = 2 + characters.length;
+    const more = this.holdHeight - LANE;
+    const top = this.height - lanes * (LANE + GAP) - characters.length * more - 6;
+    return [
+      { kind: "sound", top: RULER, height: top - GAP - 2 - RULER },
+      { kind: "words", top, height: LANE },
+      { kind: "sounds", top: top + LANE + GAP, height: LANE },
+      ...characters.map((character, at) => ({ kind: /** @type {const} */ ("holds"), top: top + (2 + at) * (LANE + GAP) + at * more, height: this.holdHeight, character })),
+    ];
+  }
+
+  laneAt(/** @type {number} */ y) {
+    return this.lanes.find((lane) => lane.top <= y && y < lane.top + lane.height);
+  }
+
+  get words() {
+    return this.preview?.words || this.shot.words;
+  }
+
+  get phonemes() {
+    return this.preview?.phonemes || this.shot.phonemes;
   }
 
   follow() {
@@ -67,30 +99,19 @@ export class Lens extends View {
     }
   }
 
-  press(/** @type {PointerEvent} */ event) {
-    if (event.button !== 0) return;
-    const { canvas } = this;
-    drag(canvas, event, (move) => {
-      const x = move.clientX - canvas.getBoundingClientRect().left;
-      this.transport.seek(this.shot.rate.frameAt(Math.max(0, Math.round(this.view.timeAt(x)))));
-    });
-  }
-
   draw(/** @type {CanvasRenderingContext2D} */ context) {
-    const { theme, width, height, shot } = this;
-    const lanes = 2 + shot.characters.length;
-    const more = this.holdHeight - LANE;
-    const laneTop = height - lanes * (LANE + GAP) - shot.characters.length * more - 6;
+    const { theme, width, height } = this;
     context.fillStyle = theme.sheet;
     context.fillRect(0, 0, width, height);
+    const [sound, words, sounds, ...holds] = this.lanes;
+    this.spectrogram?.draw(context, this.view, { top: sound.top, height: sound.height, width }, theme);
     this.drawCurrent(context);
-    this.drawRuler(context, laneTop);
-    this.drawSound(context, RULER, laneTop - GAP - 2);
-    this.drawWords(context, laneTop);
-    this.drawPhonemes(context, laneTop + LANE + GAP);
-    shot.characters.forEach((character, at) => {
-      this.drawHolds(context, character, laneTop + (2 + at) * (LANE + GAP) + at * more);
-    });
+    this.drawSelected(context);
+    this.drawRuler(context, words.top);
+    this.drawSound(context, sound.top, sound.top + sound.height);
+    this.drawWords(context, words.top);
+    this.drawPhonemes(context, sounds.top);
+    for (const lane of holds) if (lane.character) this.drawHolds(context, lane.character, lane.top);
     this.drawPlayhead(context);
   }
 
@@ -103,6 +124,19 @@ export class Lens extends View {
     context.fillRect(left, 0, this.view.x(rate.firstUs(frame + 1)) - left, this.height);
   }
 
+  /** What is selected on the Sheet. */
+  drawSelected(/** @type {CanvasRenderingContext2D} */ context) {
+    if (!this.selected) return;
+    const { rate } = this.shot;
+    const left = this.view.x(rate.firstUs(this.selected.first));
+    const right = this.view.x(rate.firstUs(this.selected.end));
+    context.fillStyle = this.theme.selected;
+    context.fillRect(left, 0, right - left, this.height);
+    context.fillStyle = this.theme.rust;
+    context.fillRect(left, 0, 1, this.height);
+    context.fillRect(right - 1, 0, 1, this.height);
+  }
+
   drawRuler(/** @type {CanvasRenderingContext2D} */ context, /** @type {number} */ bottom) {
     const { theme, shot, view } = this;
     const first = shot.rate.frameAt(Math.max(0, Math.floor(view.startUs)));
@@ -110,15 +144,15 @@ export class Lens extends View {
     const perFrame = this.width / Math.max(1, shot.rate.position(view.spanUs));
     const fps = shot.rate.nominal;
     const every = [1, 2, 4, 8, fps, fps * 2, fps * 5, fps * 10, fps * 30].find((n) => n * perFrame >= 34) || fps * 60;
+    // Far out only the seconds are visited, and further out only the labels.
+    const step = perFrame > 5 ? 1 : perFrame > 0.15 ? fps : every;
     context.textBaseline = "middle";
     context.textAlign = "left";
-    for (let frame = first; frame <= last; frame += 1) {
+    for (let frame = first - (first % step); frame <= last; frame += step) {
       const x = view.x(shot.rate.firstUs(frame));
       const isSecond = frame % fps === 0;
-      if (perFrame > 5 || isSecond) {
-        context.fillStyle = isSecond ? theme.tin2 : theme.rule;
-        context.fillRect(x, RULER, isSecond ? 1.25 : 0.75, bottom - RULER);
-      }
+      context.fillStyle = isSecond ? theme.tin2 : theme.rule;
+      context.fillRect(x, RULER, isSecond ? 1.25 : 0.75, bottom - RULER);
       if (frame % every === 0 && frame < shot.frames) {
         context.fillStyle = isSecond ? theme.ink : theme.ink2;
         context.font = `${isSecond ? 650 : 400} 11px ${theme.mono}`;
@@ -136,10 +170,12 @@ export class Lens extends View {
     const scale = ((bottom - top) / 2 - 3) / peaks.loudest;
     const end = Math.min(width, view.x(this.shot.durationUs));
     context.fillStyle = theme.wave;
+    context.globalAlpha = this.spectrogram ? 0.45 : 1;
     for (let x = 0; x < end; x += 1) {
       const [low, high] = peaks.range(level, view.timeAt(x), view.timeAt(x + 1));
       context.fillRect(x, middle - high * scale - 0.4, 1, (high - low) * scale + 0.8);
     }
+    context.globalAlpha = 1;
   }
 
   /**
@@ -153,40 +189,69 @@ export class Lens extends View {
   box(context, item, top, fill, edge) {
     const left = this.view.x(item.start) + 0.5;
     const right = this.view.x(item.end) - 0.5;
+    if (right - left < 6) {
+      // Narrow ones are a field of their edge's colour: neither corners nor filling would be seen.
+      context.fillStyle = edge;
+      context.fillRect(left, top, Math.max(0.6, right - left), LANE);
+      return { left, right };
+    }
     context.fillStyle = fill;
     context.strokeStyle = edge;
     context.lineWidth = 1;
     context.beginPath();
-    context.roundRect(left, top, Math.max(1, right - left), LANE, 2.5);
+    context.roundRect(left, top, right - left, LANE, 2.5);
     context.fill();
     context.stroke();
     return { left: Math.max(left, 0), right: Math.min(right, this.width) };
   }
 
+  /**
+   * Items in sight that are apart on the screen: far out, what would be drawn over its neighbour is left out.
+   * @template {{start: number, end: number}} T
+   * @param {T[]} items
+   * @returns {T[]}
+   */
+  apart(items) {
+    const { view } = this;
+    const found = this.shot.between(items, view.startUs, view.endUs);
+    if (found.length < this.width / 3) return found;
+    const pixel = view.spanUs / this.width;
+    let last = -Infinity;
+    return found.filter((item) => {
+      if (item.end - last < 1.5 * pixel) return false;
+      last = item.end;
+      return true;
+    });
+  }
+
   drawWords(/** @type {CanvasRenderingContext2D} */ context, /** @type {number} */ top) {
-    const { shot, theme, view } = this;
+    const { shot, theme } = this;
     context.textAlign = "left";
-    for (const word of shot.between(shot.words, view.startUs, view.endUs)) {
+    context.font = `600 12.5px ${theme.sans}`;
+    for (const word of this.apart(this.words)) {
       const { ink } = shot.speakerOf(word);
       const { left, right } = this.box(context, word, top, theme.wordWash(ink), theme.speaker(ink));
+      if (word.pinned) {
+        context.fillStyle = theme.rust;
+        context.fillRect(left, top, right - left, 2);
+      }
       if (right - left < 12) continue;
       context.fillStyle = theme.ink;
-      context.font = `600 12.5px ${theme.sans}`;
       context.fillText(word.text, left + 6, top + LANE / 2 + 0.5, right - left - 9);
       if (word.sure < shot.doubtful) this.wave(left + 6, top + LANE - 4, Math.min(context.measureText(word.text).width, right - left - 10));
     }
   }
 
   drawPhonemes(/** @type {CanvasRenderingContext2D} */ context, /** @type {number} */ top) {
-    const { shot, theme, view } = this;
+    const { shot, theme } = this;
     const nowUs = shot.rate.firstUs(this.transport.frame.value);
     context.textAlign = "center";
-    for (const phoneme of shot.between(shot.phonemes, view.startUs, view.endUs)) {
+    context.font = `400 14px ${theme.sans}`;
+    for (const phoneme of this.apart(this.phonemes)) {
       const isNow = phoneme.start <= nowUs && nowUs < phoneme.end;
       const { left, right } = this.box(context, phoneme, top, isNow ? theme.wash : theme.sheet, isNow ? theme.rust : theme.tin2);
       if (right - left < 9) continue;
       context.fillStyle = theme.ink;
-      context.font = `400 14px ${theme.sans}`;
       const middle = (left + right) / 2;
       context.fillText(phoneme.ipa, middle, top + LANE / 2, right - left - 3);
       if (phoneme.sure < shot.doubtful / 2) this.wave(middle - 6, top + LANE - 4, 12);
@@ -199,14 +264,24 @@ export class Lens extends View {
     const current = this.transport.frame.value;
     const height = this.holdHeight;
     const first = shot.holdIndex(character, rate.frameAt(Math.max(0, Math.floor(view.startUs))));
+    context.textAlign = "right";
+    context.font = `700 11.5px ${theme.mono}`;
+    context.lineWidth = 1;
+    let drawn = -Infinity;
     for (let index = first; index < character.holds.length; index += 1) {
       const hold = character.holds[index];
       const left = view.x(rate.firstUs(hold.start));
       if (left > this.width) break;
       const right = view.x(rate.firstUs(hold.end));
+      if (right - drawn < 1.5) continue;
+      drawn = right;
+      if (right - left < 6) {
+        context.fillStyle = theme.tin2;
+        context.fillRect(left, top, 1, height);
+        continue;
+      }
       context.fillStyle = hold.start <= current && current < hold.end ? theme.wordWash(character.ink) : theme.sheet;
       context.strokeStyle = theme.tin2;
-      context.lineWidth = 1;
       context.fillRect(left, top, right - left, height);
       context.strokeRect(left + 0.5, top + 0.5, right - left - 1, height - 1);
       const room = Math.min(right, this.width) - left;
@@ -220,9 +295,15 @@ export class Lens extends View {
       this.pictures.get(character.id)?.draw(context, hold.drawing, left + 2, top + 3, picture, height - 6);
       if (!isNumbered) continue;
       context.fillStyle = theme.speaker(character.ink);
-      context.font = `700 11.5px ${theme.mono}`;
-      context.textAlign = "right";
       context.fillText(this.shot.label(hold), Math.min(right, this.width) - 5, top + 10);
+    }
+    context.fillStyle = theme.rust;
+    for (const pin of character.pins) {
+      const [left, right] = [view.x(rate.firstUs(pin.start)), view.x(rate.firstUs(pin.end))];
+      if (right < 0 || left > this.width) continue;
+      context.fillRect(left + 1, top + height - 3, right - left - 2, 2);
+      context.fillRect(left + 1, top + height - 7, 2, 6);
+      context.fillRect(right - 3, top + height - 7, 2, 6);
     }
   }
 

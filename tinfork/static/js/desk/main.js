@@ -6,18 +6,32 @@ import { wireBar } from "./bar.js";
 import { readTheme } from "./canvas.js";
 import { DialBoard } from "./dials.js";
 import { keyTable, listenForKeys } from "./keys.js";
+import { Columns } from "./columns.js";
+import { Edits } from "./edits.js";
+import { Hearing } from "./hearing.js";
 import { Lens } from "./lens.js";
+import { LensHand } from "./lenshand.js";
+import { Mirror } from "./mirror.js";
 import { Shot } from "./model.js";
 import { Looks } from "./looks.js";
 import { Peaks } from "./peaks.js";
-import { Pins } from "./pins.js";
 import { Pictures } from "./pictures.js";
 import { ReelView } from "./reel.js";
+import { Selection } from "./selection.js";
 import { Sheet } from "./sheet.js";
+import { SheetHand } from "./sheethand.js";
+import { SheetView } from "./sheetview.js";
+import { Spectrogram } from "./spectrogram.js";
 import { Stage } from "./stage.js";
 import { Strip } from "./strip.js";
 import { Transport } from "./transport.js";
+import { Tapping } from "./tapping.js";
 import { Tray } from "./tray.js";
+import { Versions } from "./versions.js";
+import { WordWork } from "./wordwork.js";
+
+/** How often it is looked whether somebody else has changed the shot. */
+const LOOK_MS = 15_000;
 
 const find = (/** @type {string} */ selector) => /** @type {any} */ (document.querySelector(selector));
 
@@ -26,35 +40,54 @@ function start() {
   const shot = new Shot(JSON.parse(find("#desk-document").textContent));
   const theme = readTheme();
   const transport = new Transport(shot, find("#sound"), scope);
+  const hearing = new Hearing(shot, scope);
+  transport.hearing = hearing;
   const peaks = new Peaks(shot.sound);
   const pictures = new Map(shot.characters.map((character) => [character.id, new Pictures(character.drawings)]));
   /** The character in hand: the Tray is theirs. */
   const hand = new Signal(shot.characters[0]);
-  const parts = { shot, transport, peaks, pictures, hand };
+  const selection = new Selection(shot, hand);
+  const columns = new Columns(shot.characters, window.localStorage);
+  const said = (/** @type {string} */ text) => (find("#trouble").textContent = text);
+  const token = find(".dial-board input[name=csrfmiddlewaretoken]").value;
+  const parts = { shot, transport, peaks, pictures, hand, columns, selection };
   const sheet = new Sheet(find("#sheet"), parts, scope, theme);
   const lens = new Lens(find("#lens canvas"), parts, scope, theme);
   const strip = new Strip(find("#strip canvas"), { ...parts, lens }, scope, theme);
   const stage = new Stage(find("#stage"), parts, scope);
   const tray = new Tray(find("#tray"), parts, scope);
+  const mirror = new Mirror(find("#holds"), parts, scope);
   if (shot.reel) new ReelView(find("#reel"), shot.reel, shot, transport, scope);
   wireTabs(shot, hand, scope);
   const views = [sheet, lens, strip];
   const redraw = () => views.forEach((view) => view.redraw());
-  /** A character's holds are others now: everything shows them. */
+  /** Something that is shown is other now: everything shows it. */
   const changed = () => {
     stage.refresh();
     tray.refresh(transport.frame.value);
+    mirror.refresh();
     showTiming(hand.value);
     looks.show();
+    markTools();
     redraw();
   };
-  new DialBoard(find("#tray .dial-board"), { shot, hand, changed, trouble: (text) => (find("#trouble").textContent = text) }, scope);
+  let markTools = () => {};
+  new DialBoard(find("#tray .dial-board"), { shot, hand, changed, trouble: said }, scope);
   scope.add(hand.follow(showTiming));
-  const tools = find(".pin-tools");
-  const token = find(".dial-board input[name=csrfmiddlewaretoken]").value;
-  const looks = new Looks(find("#tray .looks"), { shot, transport, token, redraw, trouble: (text) => (find("#trouble").textContent = text) }, scope);
-  const pins = tools && new Pins(tools, { shot, transport, hand, token, changed, trouble: (text) => (find("#trouble").textContent = text) }, scope);
-  if (pins) tray.onChoose = (drawing) => pins.set(drawing);
+  const looks = new Looks(find("#tray .looks"), { shot, transport, token, redraw, trouble: said }, scope);
+  const edits = new Edits(find("#sheet-tools")?.dataset.edit || "", { shot, transport, hand, selection, token, changed, said, left: () => window.location.reload() });
+  const words = new WordWork({ panel: find("#wordwork"), lens, shot, edits, transport, selection, hand }, scope);
+  const sheetHand = new SheetHand({ sheet, shot, edits, transport, selection, hand, note: find("#note") }, scope);
+  new LensHand({ lens, shot, edits, transport, selection, hand, words }, scope);
+  new SheetView(find("#sheet-view"), { columns, sheet }, scope);
+  const tapping = new Tapping({ shot, transport, edits, hand, redraw }, scope);
+  const versions = new Versions(find("#versions"), { shot, edits, token, bar: find("#compare"), sheet, changed, said }, scope);
+  const look = () => !document.hidden && !transport.playing.value && edits.look(find("#sheet-tools").dataset.changes);
+  const looking = setInterval(look, LOOK_MS);
+  scope.add(() => clearInterval(looking));
+  scope.listen(window, "focus", look);
+  edits.before = () => versions.now && versions.show(false);
+  if (edits.may) tray.onChoose = (drawing) => edits.write(drawing);
   peaks.onArrival = redraw;
   peaks.fetch(shot.sound.peaks.length - 1);
   lens.onMove = () => {
@@ -68,14 +101,104 @@ function start() {
     redraw();
   });
   const dialog = find("#keys");
-  const table = keyTable({ transport, lens, shot, pins, looks, help: () => dialog.showModal() });
-  listenForKeys(table, (key) => Boolean(pins?.press(key)), scope);
+  const clicks = new Signal(false);
+  const spectrogram = new Signal(false);
+  const table = keyTable({
+    transport,
+    lens,
+    shot,
+    edits,
+    looks,
+    selection,
+    words,
+    hand,
+    around: () => transport.playSpan(Math.max(0, transport.frame.value - Math.ceil(shot.rate.nominal / 2)), transport.frame.value + Math.ceil(shot.rate.nominal / 2)),
+    playSelected: () => transport.playSpan(edits.aim.first, edits.aim.end),
+    note: () => sheetHand.openNote(transport.frame.value),
+    versions: () => versions.open(),
+    clicks: () => (clicks.value = !clicks.value),
+    spectrogram: () => (spectrogram.value = !spectrogram.value),
+    list: () => find("#holds").focus(),
+    view: () => openPanel(find("#sheet-view")),
+    help: () => dialog.showModal(),
+  });
+  listenForKeys(table, (key) => tapping.press(key) || edits.press(key), scope);
   wireBar(shot, transport, table, scope);
   wireDeskBar(shot, transport, table, scope);
+  markTools = wireTools({ shot, edits, selection, hand, transport }, scope);
+  wireHearing({ clicks, spectrogram, hearing, transport, hand, shot, lens, said }, scope);
   fillKeys(dialog, table);
   showSpan(shot, lens);
   scope.listen(window, "pagehide", () => scope.dispose());
+  // Sounds of single frames are ready before they are asked for.
+  scope.listen(document, "pointerdown", () => hearing.load(), { once: true });
   document.documentElement.dataset.desk = "ready";
+}
+
+function openPanel(/** @type {HTMLDetailsElement} */ panel) {
+  panel.open = true;
+  /** @type {HTMLElement | null} */ (panel.querySelector("input"))?.focus();
+}
+
+/**
+ * Buttons that say what can be undone and let go, the count of edits on their way, and forms that follow the selection;
+ * gives what marks them anew.
+ * @param {{shot: Shot, edits: Edits, selection: Selection, hand: Signal<import("./model.js").Character>, transport: Transport}} parts
+ * @param {Scope} scope
+ */
+function wireTools({ shot, edits, selection, hand, transport }, scope) {
+  const button = (/** @type {string} */ name) => /** @type {HTMLButtonElement | null} */ (document.querySelector(`[data-do="${name}"]`));
+  const enable = (/** @type {string} */ name, /** @type {boolean} */ on) => {
+    const found = button(name);
+    if (found) found.disabled = !on;
+  };
+  const mark = () => {
+    const range = selection.range.value;
+    enable("unpin", range ? true : Boolean(edits.pin));
+    document.documentElement.dataset.waiting = String(edits.waiting.value);
+    find("#waiting").textContent = edits.waiting.value > 2 ? `${edits.waiting.value} edits on their way` : "";
+    find("#selected").textContent = range ? `${shot.number(range.first)}–${shot.number(range.end - 1)} (${range.end - range.first})` : "";
+    // What is selected is what a set is shown on, and what is read again.
+    for (const form of /** @type {NodeListOf<HTMLFormElement>} */ (document.querySelectorAll(".set-form"))) {
+      if (!range) continue;
+      /** @type {HTMLInputElement} */ (form.elements.namedItem("first")).value = String(shot.number(range.first));
+      /** @type {HTMLInputElement} */ (form.elements.namedItem("last")).value = String(shot.number(range.end - 1));
+    }
+  };
+  scope.add(edits.canUndo.follow((on) => enable("undo", on)));
+  scope.add(edits.canRedo.follow((on) => enable("redo", on)));
+  scope.add(edits.waiting.follow(mark));
+  scope.add(selection.range.follow(mark));
+  scope.add(hand.follow(mark));
+  scope.add(transport.frame.follow(mark));
+  return mark;
+}
+
+/**
+ * Clicks at the beginning of holds, and the spectrogram.
+ * @param {{clicks: Signal<boolean>, spectrogram: Signal<boolean>, hearing: Hearing, transport: Transport,
+ *   hand: Signal<import("./model.js").Character>, shot: Shot, lens: Lens, said: (text: string) => void}} parts
+ * @param {Scope} scope
+ */
+function wireHearing({ clicks, spectrogram, hearing, transport, hand, shot, lens, said }, scope) {
+  let last = -1;
+  scope.add(
+    transport.frame.follow((frame) => {
+      const at = shot.holdIndex(hand.value, frame);
+      if (clicks.value && transport.playing.value && at !== last) hearing.click();
+      last = at;
+    }),
+  );
+  scope.add(clicks.follow((on) => find('[data-do="clicks"]').setAttribute("aria-pressed", String(on))));
+  scope.add(
+    spectrogram.follow(async (on) => {
+      find('[data-do="spectrogram"]').setAttribute("aria-pressed", String(on));
+      const buffer = on ? await hearing.load() : null;
+      if (on && !buffer) said("The spectrogram needs the sound: up to 20 minutes of it, and a connection.");
+      lens.spectrogram = buffer && spectrogram.value ? new Spectrogram(buffer) : null;
+      lens.redraw();
+    }),
+  );
 }
 
 /**
@@ -96,7 +219,8 @@ function wireTabs(shot, hand, scope) {
 
 /** Beside the Lens: how far the mouth leads, and how long it holds. */
 function showTiming(/** @type {import("./model.js").Character} */ character) {
-  find('#lens [data-part="timing"]').textContent = `lead ${character.dials.lead} · shortest ${character.dials.shortest}`;
+  const { dials } = character;
+  find('#lens [data-part="timing"]').textContent = dials ? `lead ${dials.lead} · shortest ${dials.shortest}` : "set by hand";
 }
 
 function showSpan(/** @type {Shot} */ shot, /** @type {Lens} */ lens) {

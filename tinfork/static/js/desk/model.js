@@ -4,14 +4,16 @@
  * @typedef {{start: number, end: number, drawing: number, viseme: string}} Hold
  * @typedef {{key: number, start: number, end: number, exact: boolean}} Pin frames `[start, end)` fixed by hand
  * @typedef {{key: string, kind: string, start: number, end: number, text: string, severity: number, settled: boolean}} Look
- * @typedef {{text: string, start: number, end: number, sure: number, line: number, speaker: number}} Word
- * @typedef {{ipa: string, viseme: string, start: number, end: number, sure: number, word: number}} Phoneme
+ * @typedef {{text: string, start: number, end: number, sure: number, line: number, pinned: boolean, speaker: number}} Word
+ * @typedef {{at: number, ipa: string, viseme: string, start: number, end: number, sure: number, word: number}} Phoneme `at`: its
+ *   number in its word
  * @typedef {{id: number, number: number, name: string, key: string, set: string, sounds: string[], hidden: boolean, url: string,
  *   thumb: string} & import("../lib/lay.js").Registered} Drawing a hold's `drawing` is its `id`; people see its `number`
- * @typedef {{id: number, name: string, ink: number, face: string,
- *   place: import("../lib/lay.js").Place, drawings: Drawing[], holds: Hold[], pins: Pin[], dials: Record<string, number | boolean>,
+ * @typedef {{id: number, of: number | null, name: string, ink: number, face: string,
+ *   place: import("../lib/lay.js").Place, drawings: Drawing[], holds: Hold[], pins: Pin[], dials?: Record<string, number | boolean>,
  *   numbers: {changes: number, shortest: number, on: number[], used: number, pieces: number,
- *     uses: Record<string, {holds: number, frames: number, pieces: number}>}}} Character
+ *     uses: Record<string, {holds: number, frames: number, pieces: number}>}}} Character `of` is whose face it is on, where it is
+ *   not a mouth but another part: a column that is set by hand alone, without dials
  */
 import { FrameRate } from "./clock.js";
 
@@ -73,6 +75,29 @@ export class Shot {
     this.doubtful = document.doubtful;
     /** @type {Look[]} the worst first */
     this.looks = document.looks;
+    /** @type {Array<{frame: number, text: string}>} */
+    this.notes = document.notes;
+    this.canUndo = Boolean(document.canUndo);
+    this.canRedo = Boolean(document.canRedo);
+  }
+
+  /** What has changed, as the server tells it: what it does not name is as it was. */
+  take(/** @type {any} */ document) {
+    for (const name of /** @type {const} */ (["revision", "canUndo", "canRedo", "looks", "notes", "words", "phonemes", "turns"])) {
+      if (name in document) /** @type {any} */ (this)[name] = document[name];
+    }
+    for (const character of this.characters) Object.assign(character, document.characters[String(character.id)]);
+  }
+
+  /** The note beside a frame. */
+  noteOn(/** @type {number} */ frame) {
+    return this.notes.find((note) => note.frame === frame)?.text || "";
+  }
+
+  /** The word that is heard on a frame, of a character where several speak; the nearest before it in silence. */
+  wordOn(/** @type {number} */ frame, /** @type {number} */ speaker) {
+    const { words } = this.heardOn(frame);
+    return words.find((word) => word.speaker === speaker) || words[0];
   }
 
   /** Second looks that nobody settled yet, the worst first. */

@@ -15,7 +15,11 @@ export class Pictures {
     /** @type {Map<number, HTMLImageElement>} */
     this.images = new Map();
     this.box = { x: 0, y: 0, width: 1, height: 1 };
-    this.ready = Promise.all(drawings.map((drawing) => this.load(drawing))).then(() => this.measure());
+    this.isMeasured = false;
+    this.ready = Promise.all(drawings.map((drawing) => this.load(drawing))).then(() => {
+      this.measure();
+      this.isMeasured = true;
+    });
   }
 
   async load(/** @type {import("./model.js").Drawing} */ drawing) {
@@ -66,7 +70,7 @@ export class Pictures {
   draw(context, id, x, y, width, height) {
     const image = this.images.get(id);
     const drawing = this.drawings.get(id);
-    if (!image?.naturalWidth || !drawing) return;
+    if (!this.isMeasured || !image?.naturalWidth || !drawing) return;
     const scale = Math.min(width / this.box.width, height / this.box.height);
     const lies = around(drawing);
     const left = x + (width - this.box.width * scale) / 2 + (lies.left - this.box.x) * scale;

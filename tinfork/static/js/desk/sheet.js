@@ -1,18 +1,19 @@
 /** The Sheet: time runs down, a row a frame; only the rows in sight are drawn. */
-import { drag } from "../lib/drag.js";
+import { feetAndFrames, timecode } from "./clock.js";
 import { View } from "./canvas.js";
 
-export const ROW = 16;
+/** @typedef {import("./columns.js").Column} Column */
+
 const HEAD = 26;
-const WIDE = 104;
-const NARROW = 78;
-const COLUMNS = { frame: 44, sound: 56, words: 74, ipa: 44 };
+/** Where the stems of a mouth column stand. */
+const stemOf = (/** @type {Column} */ column) => column.x + column.width - (column.width < 70 ? 14 : 22);
 
 export class Sheet extends View {
   /**
    * @param {HTMLElement} scroller
    * @param {{shot: import("./model.js").Shot, transport: import("./transport.js").Transport,
-   *   peaks: import("./peaks.js").Peaks, pictures: Map<number, import("./pictures.js").Pictures>}} parts
+   *   peaks: import("./peaks.js").Peaks, pictures: Map<number, import("./pictures.js").Pictures>,
+   *   columns: import("./columns.js").Columns, selection: import("./selection.js").Selection}} parts
    * @param {import("../lib/scope.js").Scope} scope
    * @param {import("./canvas.js").Theme} theme
    */
@@ -23,181 +24,244 @@ export class Sheet extends View {
     this.transport = parts.transport;
     this.peaks = parts.peaks;
     this.pictures = parts.pictures;
-    const filler = /** @type {HTMLElement} */ (scroller.querySelector(".filler"));
-    // Every character has a column: the Sheet is as wide as they need, up to what the Stage can spare.
-    const wanted = Object.values(COLUMNS).reduce((sum, width) => sum + width, 0) + this.shot.characters.length * (this.shot.characters.length > 1 ? NARROW : WIDE);
-    document.documentElement.style.setProperty("--sheet-wanted", `${wanted}px`);
-    filler.style.height = `${HEAD + this.shot.frames * ROW}px`;
+    this.choice = parts.columns;
+    this.selection = parts.selection;
+    /** @type {Column[]} */
+    this.columns = [];
+    /** @type {Map<number, Array<[number, number]>>} frames on which a version shows other mouths, by character */
+    this.differs = new Map();
+    /** @type {{character: import("./model.js").Character, edge: number, to: number} | null} an end that is being dragged */
+    this.pulled = null;
+    this.arrange();
     scope.listen(scroller, "scroll", () => this.redraw(), { passive: true });
-    scope.listen(scroller, "pointerdown", (event) => this.press(event));
+    scope.add(this.selection.range.follow(() => this.redraw()));
     scope.add(this.transport.frame.follow((frame) => this.keepInSight(frame)));
   }
 
-  get columns() {
-    let x = 0;
-    const out = Object.entries(COLUMNS).map(([name, width]) => {
-      const column = { name, x, width };
-      x += width;
-      return column;
-    });
-    const width = Math.max(64, (this.width - x) / this.shot.characters.length);
-    for (const character of this.shot.characters) {
-      out.push({ name: character.name, x, width });
-      x += width;
-    }
-    return out;
+  get row() {
+    return this.choice.row;
   }
 
+  /** Columns or the height of rows are others now. */
+  arrange() {
+    // Every character has a column: the Sheet is as wide as they need, up to what the Stage can spare.
+    document.documentElement.style.setProperty("--sheet-wanted", `${this.choice.wanted}px`);
+    const filler = /** @type {HTMLElement} */ (this.scroller.querySelector(".filler"));
+    filler.style.height = `${HEAD + this.shot.frames * this.row}px`;
+    this.columns = this.choice.laidOut(this.width);
+    this.keepInSight(this.transport.frame.value);
+  }
+
+  resized() {
+    if (this.choice) this.columns = this.choice.laidOut(this.width);
+  }
+
+  /** The frame under a height of the window, which may lie outside the shot; -1 on the head. */
   rowAt(/** @type {number} */ clientY) {
     const y = clientY - this.scroller.getBoundingClientRect().top;
-    return y < HEAD ? -1 : Math.floor((y - HEAD + this.scroller.scrollTop) / ROW);
+    return y < HEAD ? -1 : Math.floor((y - HEAD + this.scroller.scrollTop) / this.row);
   }
 
-  press(/** @type {PointerEvent} */ event) {
-    if (event.button !== 0 || event.clientX > this.scroller.getBoundingClientRect().left + this.scroller.clientWidth) return;
-    drag(this.scroller, event, (move) => {
-      const row = this.rowAt(move.clientY);
-      if (row >= 0 && row < this.shot.frames) this.transport.seek(row);
-    });
+  columnAt(/** @type {number} */ clientX) {
+    const x = clientX - this.scroller.getBoundingClientRect().left;
+    return this.columns.find((column) => column.x <= x && x < column.x + column.width);
+  }
+
+  /** Where a frame is drawn in the window of the Sheet, for what is laid over it. */
+  top(/** @type {number} */ frame) {
+    return HEAD + frame * this.row - this.scroller.scrollTop;
+  }
+
+  /** The end of a hold that lies under the pointer, within reach of it. */
+  edgeAt(/** @type {number} */ clientX, /** @type {number} */ clientY) {
+    const column = this.columnAt(clientX);
+    if (!column?.character) return null;
+    const y = clientY - this.scroller.getBoundingClientRect().top - HEAD + this.scroller.scrollTop;
+    const edge = Math.round(y / this.row);
+    if (Math.abs(y - edge * this.row) > Math.min(4, this.row / 3) || edge <= 0 || edge > this.shot.frames) return null;
+    const isEnd = column.character.holds.some((hold) => hold.end === edge) || column.character.pins.some((pin) => pin.end === edge || pin.start === edge);
+    return isEnd ? { character: column.character, edge } : null;
   }
 
   keepInSight(/** @type {number} */ frame) {
-    const y = frame * ROW;
+    const y = frame * this.row;
     const room = this.height - HEAD;
     const { scrollTop } = this.scroller;
     if (this.transport.playing.value) this.scroller.scrollTop = y - room * 0.4;
-    else if (y < scrollTop + ROW) this.scroller.scrollTop = y - ROW * 3;
-    else if (y > scrollTop + room - ROW * 3) this.scroller.scrollTop = y - room + ROW * 6;
+    else if (y < scrollTop + this.row) this.scroller.scrollTop = y - this.row * 3;
+    else if (y > scrollTop + room - this.row * 3) this.scroller.scrollTop = y - room + this.row * 6;
     this.redraw();
   }
 
   draw(/** @type {CanvasRenderingContext2D} */ context) {
-    const { theme, shot, height, width } = this;
+    const { theme, shot, height, width, row } = this;
     const top = this.scroller.scrollTop;
-    const first = Math.max(0, Math.floor(top / ROW) - 2);
-    const last = Math.min(shot.frames, Math.ceil((top + height) / ROW) + 1);
-    const y = (/** @type {number} */ frame) => HEAD + frame * ROW - top;
+    const first = Math.max(0, Math.floor(top / row) - 2);
+    const last = Math.min(shot.frames, Math.ceil((top + height) / row) + 1);
     context.fillStyle = theme.sheet;
     context.fillRect(0, 0, width, height);
-    this.drawRules(context, first, last, y);
-    this.drawSound(context, first, last, y);
-    this.drawTiers(context, first, last, y);
-    shot.characters.forEach((character, at) => this.drawHolds(context, character, at, first, last, y));
+    context.textBaseline = "middle";
+    this.drawRules(context, first, last);
+    for (const column of this.columns) {
+      if (column.character) this.drawHolds(context, column, column.character, first, last);
+      else this.drawPlain(context, column, first, last);
+    }
+    this.drawSelection(context);
+    this.drawPulled(context);
     this.drawHead(context);
   }
 
-  drawRules(/** @type {CanvasRenderingContext2D} */ context, /** @type {number} */ first, /** @type {number} */ last, /** @type {(f: number) => number} */ y) {
-    const { theme, shot, width } = this;
-    const current = this.transport.frame.value;
+  drawRules(/** @type {CanvasRenderingContext2D} */ context, /** @type {number} */ first, /** @type {number} */ last) {
+    const { theme, shot, width, row } = this;
     const fps = shot.rate.nominal;
     context.fillStyle = theme.wash;
-    context.fillRect(0, y(current), width, ROW);
-    context.textBaseline = "middle";
+    context.fillRect(0, this.top(this.transport.frame.value), width, row);
     for (let frame = first; frame < last; frame += 1) {
       context.fillStyle = frame % fps === 0 ? theme.tin : frame % 16 === 0 ? theme.tin2 : theme.rule;
-      context.fillRect(0, Math.round(y(frame)), width, frame % fps === 0 ? 1.5 : 0.75);
-      context.fillStyle = frame === current ? theme.rust : "transparent";
-      context.fillRect(0, y(frame), COLUMNS.frame, ROW);
-      context.fillStyle = frame === current ? theme.onRust : frame % 2 ? theme.tin : theme.ink;
-      context.font = `${frame === current || frame % fps === 0 ? 700 : 400} 11.5px ${theme.mono}`;
-      context.textAlign = "right";
-      context.fillText(String(shot.number(frame)), COLUMNS.frame - 8, y(frame) + ROW / 2 + 0.5);
+      context.fillRect(0, Math.round(this.top(frame)), width, frame % fps === 0 ? 1.5 : 0.75);
     }
     context.fillStyle = theme.rule;
     for (const column of this.columns) context.fillRect(column.x - 0.5, 0, 1, this.height);
   }
 
-  drawSound(/** @type {CanvasRenderingContext2D} */ context, /** @type {number} */ first, /** @type {number} */ last, /** @type {(f: number) => number} */ y) {
-    const { shot, peaks, theme } = this;
+  drawPlain(/** @type {CanvasRenderingContext2D} */ context, /** @type {Column} */ column, /** @type {number} */ first, /** @type {number} */ last) {
+    if (column.name === "sound") this.drawSound(context, column, first, last);
+    else if (column.name === "words") this.drawWords(context, column, first, last);
+    else if (column.name === "ipa") this.drawPhonemes(context, column, first, last);
+    else if (column.name === "notes") this.drawNotes(context, column, first, last);
+    else this.drawNumbers(context, column, first, last);
+  }
+
+  /** Frame numbers, timecode, or feet and frames. */
+  drawNumbers(/** @type {CanvasRenderingContext2D} */ context, /** @type {Column} */ column, /** @type {number} */ first, /** @type {number} */ last) {
+    const { theme, shot, row } = this;
+    const current = this.transport.frame.value;
+    const size = Math.min(11.5, row - 2);
+    context.textAlign = "right";
+    for (let frame = first; frame < last; frame += 1) {
+      const isHere = frame === current && column.name === "frame";
+      if (isHere) {
+        context.fillStyle = theme.rust;
+        context.fillRect(column.x, this.top(frame), column.width, row);
+      }
+      const isSecond = frame % shot.rate.nominal === 0;
+      context.fillStyle = isHere ? theme.onRust : frame % 2 ? theme.tin : theme.ink;
+      context.font = `${isHere || isSecond ? 700 : 400} ${size}px ${theme.mono}`;
+      const text = column.name === "time" ? timecode(frame, shot.rate) : column.name === "feet" ? feetAndFrames(frame) : String(shot.number(frame));
+      context.fillText(text, column.x + column.width - 8, this.top(frame) + row / 2 + 0.5);
+    }
+  }
+
+  drawSound(/** @type {CanvasRenderingContext2D} */ context, /** @type {Column} */ column, /** @type {number} */ first, /** @type {number} */ last) {
+    const { shot, peaks, theme, row } = this;
     const rowUs = shot.rate.firstUs(1);
-    const level = peaks.level(rowUs / 8);
+    const parts = row < 14 ? 6 : 8;
+    const level = peaks.level(rowUs / parts);
     if (level < 0) return;
-    const middle = COLUMNS.frame + COLUMNS.sound / 2;
-    const scale = (COLUMNS.sound / 2 - 3) / peaks.loudest;
+    const middle = column.x + column.width / 2;
+    const scale = (column.width / 2 - 3) / peaks.loudest;
     context.fillStyle = theme.wave;
     for (let frame = first; frame < last; frame += 1) {
       const start = shot.rate.firstUs(frame);
-      for (let part = 0; part < 8; part += 1) {
-        const [low, high] = peaks.range(level, start + (rowUs * part) / 8, start + (rowUs * (part + 1)) / 8);
+      for (let part = 0; part < parts; part += 1) {
+        const [low, high] = peaks.range(level, start + (rowUs * part) / parts, start + (rowUs * (part + 1)) / parts);
         const reach = Math.max(0.5, Math.max(high, -low) * scale);
-        context.fillRect(middle - reach, y(frame) + (ROW * part) / 8, reach * 2, 1.4);
+        context.fillRect(middle - reach, this.top(frame) + (row * part) / parts, reach * 2, 1.4);
       }
     }
   }
 
-  drawTiers(/** @type {CanvasRenderingContext2D} */ context, /** @type {number} */ first, /** @type {number} */ last, /** @type {(f: number) => number} */ y) {
-    const { shot, theme } = this;
-    const fromUs = shot.rate.firstUs(first);
-    const toUs = shot.rate.firstUs(last);
-    const place = (/** @type {number} */ timeUs) => HEAD + shot.rate.position(timeUs) * ROW - this.scroller.scrollTop;
-    const wordX = COLUMNS.frame + COLUMNS.sound;
+  drawWords(/** @type {CanvasRenderingContext2D} */ context, /** @type {Column} */ column, /** @type {number} */ first, /** @type {number} */ last) {
+    const { shot, theme, row } = this;
+    const place = (/** @type {number} */ timeUs) => HEAD + shot.rate.position(timeUs) * row - this.scroller.scrollTop;
     context.textAlign = "left";
-    for (const word of shot.between(shot.words, fromUs, toUs)) {
+    context.font = `500 ${Math.min(12, row - 1)}px ${theme.sans}`;
+    for (const word of shot.between(shot.words, shot.rate.firstUs(first), shot.rate.firstUs(last))) {
       context.fillStyle = theme.speaker(shot.speakerOf(word).ink);
-      context.fillRect(wordX + 4, place(word.start) + 1, 2, Math.max(2, place(word.end) - place(word.start) - 2));
+      context.fillRect(column.x + 4, place(word.start) + 1, 2, Math.max(2, place(word.end) - place(word.start) - 2));
       context.fillStyle = theme.ink;
-      context.font = `500 12px ${theme.sans}`;
-      const row = y(shot.rate.frameAt(word.start));
-      context.fillText(word.text, wordX + 11, row + ROW / 2 + 0.5, COLUMNS.words - 14);
-      if (word.sure < shot.doubtful) this.wave(wordX + 11, row + ROW - 1.5, Math.min(context.measureText(word.text).width, COLUMNS.words - 14));
+      const y = this.top(shot.rate.frameAt(word.start));
+      context.fillText(word.text, column.x + 11, y + row / 2 + 0.5, column.width - 14);
+      if (word.sure < shot.doubtful) this.wave(column.x + 11, y + row - 1.5, Math.min(context.measureText(word.text).width, column.width - 14));
     }
-    this.drawPhonemes(context, fromUs, toUs, y);
   }
 
-  drawPhonemes(/** @type {CanvasRenderingContext2D} */ context, /** @type {number} */ fromUs, /** @type {number} */ toUs, /** @type {(f: number) => number} */ y) {
-    const { shot, theme } = this;
-    const x = COLUMNS.frame + COLUMNS.sound + COLUMNS.words;
+  drawPhonemes(/** @type {CanvasRenderingContext2D} */ context, /** @type {Column} */ column, /** @type {number} */ first, /** @type {number} */ last) {
+    const { shot, theme, row } = this;
     /** @type {Map<number, string>} */
     const rows = new Map();
-    for (const phoneme of shot.between(shot.phonemes, fromUs, toUs)) {
+    for (const phoneme of shot.between(shot.phonemes, shot.rate.firstUs(first), shot.rate.firstUs(last))) {
       const frame = shot.rate.frameAt(phoneme.start);
       rows.set(frame, (rows.has(frame) ? `${rows.get(frame)} ` : "") + phoneme.ipa.replace("ˈ", ""));
     }
     context.textAlign = "center";
     context.fillStyle = theme.ink2;
-    context.font = `400 12.5px ${theme.sans}`;
-    for (const [frame, text] of rows) context.fillText(text, x + COLUMNS.ipa / 2, y(frame) + ROW / 2 + 0.5, COLUMNS.ipa - 4);
+    context.font = `400 ${Math.min(12.5, row)}px ${theme.sans}`;
+    for (const [frame, text] of rows) context.fillText(text, column.x + column.width / 2, this.top(frame) + row / 2 + 0.5, column.width - 4);
   }
 
-  drawHolds(/** @type {CanvasRenderingContext2D} */ context, /** @type {import("./model.js").Character} */ character, /** @type {number} */ at, /** @type {number} */ first, /** @type {number} */ last, /** @type {(f: number) => number} */ y) {
-    const { shot, theme } = this;
-    const column = this.columns[4 + at];
-    const stem = column.x + column.width - 22;
+  drawNotes(/** @type {CanvasRenderingContext2D} */ context, /** @type {Column} */ column, /** @type {number} */ first, /** @type {number} */ last) {
+    const { shot, theme, row } = this;
+    context.save();
+    context.beginPath();
+    context.rect(column.x, 0, column.width, this.height);
+    context.clip();
+    context.textAlign = "left";
+    context.font = `italic 400 ${Math.min(12, row - 1)}px ${theme.sans}`;
+    context.fillStyle = theme.ink;
+    for (const note of shot.notes) if (note.frame >= first && note.frame < last) context.fillText(note.text, column.x + 6, this.top(note.frame) + row / 2 + 0.5);
+    context.restore();
+  }
+
+  drawHolds(/** @type {CanvasRenderingContext2D} */ context, /** @type {Column} */ column, /** @type {import("./model.js").Character} */ character, /** @type {number} */ first, /** @type {number} */ last) {
+    const { shot, theme, row } = this;
+    const stem = stemOf(column);
+    const picture = Math.min(42, stem - column.x - 26);
     const ink = theme.speaker(character.ink);
     const pictures = this.pictures.get(character.id);
     const current = this.transport.frame.value;
+    this.drawDiffering(context, column, character, first, last);
+    context.textAlign = "right";
+    context.font = `700 ${Math.min(12, row)}px ${theme.mono}`;
     for (let index = shot.holdIndex(character, first); index < character.holds.length; index += 1) {
       const hold = character.holds[index];
       if (hold.start >= last) break;
-      const top = y(hold.start);
-      const bottom = y(hold.end);
+      const top = this.top(hold.start);
+      const bottom = this.top(hold.end);
       if (hold.start <= current && current < hold.end) {
         context.fillStyle = theme.wordWash(character.ink);
         context.fillRect(column.x + 1, top + 1, column.width - 1, bottom - top - 1);
       }
-      const room = Math.min(bottom - top, ROW * 2) - 2;
+      const room = Math.min(bottom - top, Math.max(row * 2, 32)) - 2;
       if (theme.mouthGround) {
         context.fillStyle = theme.mouthGround;
-        context.fillRect(column.x + 5, top + 2, Math.min(40, column.width - 50), room - 1);
+        context.fillRect(column.x + 5, top + 2, picture - 2, room - 1);
       }
-      pictures?.draw(context, hold.drawing, column.x + 4, top + 1, Math.min(42, column.width - 48), room);
+      pictures?.draw(context, hold.drawing, column.x + 4, top + 1, picture, room);
       context.fillStyle = ink;
-      context.font = `700 12px ${theme.mono}`;
-      context.textAlign = "right";
-      context.fillText(shot.label(hold), stem - 8, top + ROW / 2 + 0.5);
+      context.fillText(shot.label(hold), stem - 8, top + Math.min(row, 16) / 2 + 0.5);
       // The stem: from the number to the last frame of the hold.
       context.fillRect(stem, top + 3, 1.25, bottom - top - 5);
       context.fillRect(stem - 3.5, bottom - 3, 8, 1.25);
     }
-    this.drawPins(context, character, stem, first, last, y);
+    this.drawPins(context, character, stem, first, last);
+  }
+
+  /** Frames on which the version that is compared shows another mouth: hatched at the left of the column. */
+  drawDiffering(/** @type {CanvasRenderingContext2D} */ context, /** @type {Column} */ column, /** @type {import("./model.js").Character} */ character, /** @type {number} */ first, /** @type {number} */ last) {
+    context.fillStyle = this.theme.rust;
+    for (const [start, end] of this.differs.get(character.id) || []) {
+      if (end <= first || start >= last) continue;
+      for (let y = this.top(start) + 1; y < this.top(end) - 1; y += 4) context.fillRect(column.x + 1, y, 3, 2);
+    }
   }
 
   /** Pins: a bar beside the stem with two ends, and a head where it begins. */
-  drawPins(/** @type {CanvasRenderingContext2D} */ context, /** @type {import("./model.js").Character} */ character, /** @type {number} */ stem, /** @type {number} */ first, /** @type {number} */ last, /** @type {(f: number) => number} */ y) {
+  drawPins(/** @type {CanvasRenderingContext2D} */ context, /** @type {import("./model.js").Character} */ character, /** @type {number} */ stem, /** @type {number} */ first, /** @type {number} */ last) {
     context.fillStyle = this.theme.rust;
     for (const pin of character.pins) {
       if (pin.end <= first || pin.start >= last) continue;
-      const [top, bottom] = [y(pin.start) + 2, y(pin.end) - 2];
+      const [top, bottom] = [this.top(pin.start) + 2, this.top(pin.end) - 2];
       context.fillRect(stem + 8, top, 2, bottom - top);
       context.fillRect(stem + 5, top, 8, 2);
       context.fillRect(stem + 5, bottom - 2, 8, 2);
@@ -205,6 +269,33 @@ export class Sheet extends View {
       context.arc(stem + 9, top + 1, 3.5, 0, 2 * Math.PI);
       context.fill();
     }
+  }
+
+  drawSelection(/** @type {CanvasRenderingContext2D} */ context) {
+    const range = this.selection.range.value;
+    if (!range) return;
+    const own = this.columns.filter((column) => column.character && range.who.includes(column.character.id));
+    const all = own.length === this.shot.characters.length && own.length > 1;
+    const left = all ? 0 : Math.min(...own.map((c) => c.x));
+    const right = all ? this.width : Math.max(...own.map((c) => c.x + c.width));
+    const [top, bottom] = [this.top(range.first), this.top(range.end)];
+    context.fillStyle = this.theme.selected;
+    context.fillRect(left, top, right - left, bottom - top);
+    context.strokeStyle = this.theme.rust;
+    context.lineWidth = 1.5;
+    context.strokeRect(left + 0.75, top + 0.75, right - left - 1.5, bottom - top - 1.5);
+  }
+
+  /** Where an end that is dragged would come to lie. */
+  drawPulled(/** @type {CanvasRenderingContext2D} */ context) {
+    const { pulled } = this;
+    const column = pulled && this.columns.find((one) => one.character === pulled.character);
+    if (!pulled || !column) return;
+    const [from, to] = [this.top(pulled.edge), this.top(pulled.to)];
+    context.fillStyle = this.theme.selected;
+    context.fillRect(column.x, Math.min(from, to), column.width, Math.abs(to - from));
+    context.fillStyle = this.theme.rust;
+    context.fillRect(column.x, to - 1, column.width, 2);
   }
 
   drawHead(/** @type {CanvasRenderingContext2D} */ context) {
@@ -215,12 +306,10 @@ export class Sheet extends View {
     context.fillRect(0, HEAD - 1, width, 1);
     context.textAlign = "center";
     context.textBaseline = "middle";
-    const labels = ["frame", "sound", "words", "IPA"];
-    this.columns.forEach((column, at) => {
-      const character = this.shot.characters[at - 4];
-      context.fillStyle = character ? theme.speaker(character.ink) : theme.ink2;
-      context.font = `${character ? 650 : 500} 12px ${theme.sans}`;
-      context.fillText(character ? character.name : labels[at], column.x + column.width / 2, HEAD / 2, column.width - 8);
-    });
+    for (const column of this.columns) {
+      context.fillStyle = column.character ? theme.speaker(column.character.ink) : theme.ink2;
+      context.font = `${column.character ? 650 : 500} 12px ${theme.sans}`;
+      context.fillText(column.label, column.x + column.width / 2, HEAD / 2, column.width - 8);
+    }
   }
 }

@@ -2,7 +2,52 @@
 
 import { fitted, lay, put } from "../lib/lay.js";
 
-/** One character: its face, and the one mouth that is due. */
+/** The drawings of one column on a face: a mouth, eyes; the one that is due is seen. */
+class Layer {
+  /**
+   * @param {import("./model.js").Character} column
+   * @param {import("./model.js").Shot} shot
+   * @param {HTMLElement} onto
+   */
+  constructor(column, shot, onto) {
+    this.column = column;
+    this.shot = shot;
+    /** @type {Map<number, HTMLImageElement>} */
+    this.images = new Map();
+    this.shown = -1;
+    /** @type {HTMLImageElement | null} the drawing in sight */
+    this.image = null;
+    for (const drawing of column.drawings) {
+      const image = new Image();
+      image.src = drawing.url;
+      image.alt = "";
+      image.className = column.of ? "part" : "mouth";
+      image.hidden = true;
+      onto.append(image);
+      this.images.set(drawing.id, image);
+    }
+  }
+
+  layOut(/** @type {{width: number, height: number}} */ frame) {
+    for (const drawing of this.column.drawings) {
+      put(/** @type {HTMLImageElement} */ (this.images.get(drawing.id)), lay(this.column.place, drawing, frame.width, frame.height));
+    }
+  }
+
+  /** Show the drawing of a frame; true when it is another one. */
+  show(/** @type {number} */ frame) {
+    const index = this.shot.holdIndex(this.column, frame);
+    if (index === this.shown) return false;
+    const image = this.images.get(this.column.holds[index].drawing) || null;
+    if (this.image) this.image.hidden = true;
+    if (image) image.hidden = false;
+    this.image = image;
+    this.shown = index;
+    return true;
+  }
+}
+
+/** One character: its face, its mouth, and what else is drawn on it. */
 class Face {
   /**
    * @param {import("./model.js").Character} character
@@ -10,15 +55,9 @@ class Face {
    */
   constructor(character, shot) {
     this.character = character;
-    this.shot = shot;
     this.element = document.createElement("div");
     this.element.className = "picture";
     this.element.dataset.character = String(character.id);
-    /** @type {Map<number, HTMLImageElement>} */
-    this.mouths = new Map();
-    this.shown = -1;
-    /** @type {HTMLImageElement | null} the mouth in sight */
-    this.image = null;
     if (character.face) {
       this.face = new Image();
       this.face.src = character.face;
@@ -26,42 +65,29 @@ class Face {
       this.face.className = "face";
       this.element.append(this.face);
     }
-    for (const drawing of character.drawings) {
-      const image = new Image();
-      image.src = drawing.url;
-      image.alt = "";
-      image.className = "mouth";
-      image.hidden = true;
-      this.element.append(image);
-      this.mouths.set(drawing.id, image);
-    }
+    const own = shot.characters.filter((column) => column === character || column.of === character.id);
+    /** @type {Map<import("./model.js").Character, Layer>} */
+    this.layers = new Map(own.map((column) => [column, new Layer(column, shot, this.element)]));
   }
 
   layOut(/** @type {{width: number, height: number}} */ frame) {
     this.element.style.width = `${frame.width}px`;
     this.element.style.height = `${frame.height}px`;
-    const { place } = this.character;
-    const face = fitted(frame.width, frame.height, place.aspect);
+    const face = fitted(frame.width, frame.height, this.character.place.aspect);
     if (this.face) {
       Object.assign(this.face.style, { left: `${face.left}px`, top: `${face.top}px`, width: `${face.width}px`, height: `${face.height}px` });
     }
-    for (const drawing of this.character.drawings) {
-      put(/** @type {HTMLImageElement} */ (this.mouths.get(drawing.id)), lay(place, drawing, frame.width, frame.height));
-    }
+    for (const layer of this.layers.values()) layer.layOut(frame);
   }
 
-  /** Show the mouth of a frame; true when it is another one. */
+  /** The holds are others now. */
+  forget() {
+    for (const layer of this.layers.values()) layer.shown = -1;
+  }
+
+  /** Show what is due on a frame; gives the columns that show another drawing. */
   show(/** @type {number} */ frame) {
-    const index = this.shot.holdIndex(this.character, frame);
-    if (index === this.shown) return false;
-    const hold = this.character.holds[index];
-    const image = this.mouths.get(hold.drawing) || null;
-    if (this.image) this.image.hidden = true;
-    if (image) image.hidden = false;
-    this.image = image;
-    this.element.dataset.drawing = String(hold.drawing);
-    this.shown = index;
-    return true;
+    return [...this.layers.values()].filter((layer) => layer.show(frame)).map((layer) => layer.column);
   }
 }
 
@@ -90,7 +116,7 @@ export class Stage {
     this.hand = parts.hand;
     this.place = /** @type {HTMLElement} */ (root.querySelector(".pictures"));
     this.cards = /** @type {HTMLElement} */ (root.querySelector(".around"));
-    this.faces = this.shot.characters.map((character) => new Face(character, this.shot));
+    this.faces = this.shot.characters.filter((one) => !one.of).map((character) => new Face(character, this.shot));
     this.place.append(...this.faces.map((face) => face.element));
     this.build();
     scope.onResize(root, () => this.layOut());
@@ -99,8 +125,13 @@ export class Stage {
     scope.add(this.transport.frame.follow((frame) => this.show(frame)));
   }
 
-  get faceInHand() {
-    return /** @type {Face} */ (this.faces.find((face) => face.character === this.hand.value));
+  /** What is drawn of the column in hand. */
+  get layerInHand() {
+    for (const face of this.faces) {
+      const found = face.layers.get(this.hand.value);
+      if (found) return found;
+    }
+    throw new Error("The column in hand is on no face.");
   }
 
   build() {
@@ -127,27 +158,26 @@ export class Stage {
   showHand() {
     const { ink } = this.hand.value;
     this.root.className = `tint-${ink}`;
-    for (const face of this.faces) face.element.classList.toggle("in-hand", this.faces.length > 1 && face.character === this.hand.value);
-    if (this.faceInHand.shown >= 0) this.showAround(this.faceInHand.shown);
+    for (const face of this.faces) face.element.classList.toggle("in-hand", this.faces.length > 1 && face.layers.has(this.hand.value));
+    if (this.layerInHand.shown >= 0) this.showAround(this.layerInHand.shown);
     this.mark();
   }
 
   /** The holds are others now. */
   refresh() {
-    for (const face of this.faces) face.shown = -1;
+    for (const face of this.faces) face.forget();
     this.show(this.transport.frame.value);
   }
 
   show(/** @type {number} */ frame) {
     this.root.dataset.frame = String(frame);
-    for (const face of this.faces) {
-      if (face.show(frame) && face === this.faceInHand) this.showAround(face.shown);
-    }
+    for (const face of this.faces) if (face.show(frame).includes(this.hand.value)) this.showAround(this.layerInHand.shown);
     this.mark();
   }
 
   mark() {
-    this.root.dataset.drawing = this.faceInHand.element.dataset.drawing;
+    const { column, shown } = this.layerInHand;
+    this.root.dataset.drawing = String(column.holds[Math.max(0, shown)]?.drawing ?? 0);
   }
 
   showAround(/** @type {number} */ index) {

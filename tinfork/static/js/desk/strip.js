@@ -16,6 +16,9 @@ export class Strip extends View {
     this.transport = parts.transport;
     this.peaks = parts.peaks;
     this.lens = parts.lens;
+    /** The waveform, drawn once for a width and a theme. */
+    this.drawnWave = document.createElement("canvas");
+    this.waveOf = "";
     scope.listen(canvas, "pointerdown", (event) => this.press(event));
     scope.add(this.transport.frame.follow(() => this.redraw()));
   }
@@ -28,28 +31,18 @@ export class Strip extends View {
     if (event.button !== 0) return;
     drag(this.canvas, event, (move) => {
       const x = move.clientX - this.canvas.getBoundingClientRect().left;
-      this.transport.seek(this.shot.rate.frameAt(Math.max(0, Math.round((x / this.width) * this.shot.durationUs))));
+      this.transport.scrub(this.shot.rate.frameAt(Math.max(0, Math.round((x / this.width) * this.shot.durationUs))));
     });
   }
 
   draw(/** @type {CanvasRenderingContext2D} */ context) {
-    const { theme, width, height, shot, peaks } = this;
+    const { theme, width, height, shot } = this;
     context.fillStyle = theme.sheet;
     context.fillRect(0, 0, width, height);
     const { view } = this.lens;
     context.fillStyle = theme.wash;
     context.fillRect(this.x(view.startUs), 0, Math.max(3, this.x(view.spanUs)), height);
-    const perPixel = shot.durationUs / width;
-    const level = peaks.level(perPixel);
-    const middle = height / 2 - 1;
-    if (level >= 0) {
-      context.fillStyle = theme.waveSoft;
-      const scale = (height / 2 - 8) / peaks.loudest;
-      for (let x = 0; x < width; x += 1) {
-        const [low, high] = peaks.range(level, x * perPixel, (x + 1) * perPixel);
-        context.fillRect(x, middle - high * scale - 0.5, 1, (high - low) * scale + 1);
-      }
-    }
+    this.drawWave(context);
     this.drawTurns(context);
     context.fillStyle = theme.rust;
     for (const look of shot.secondLooks) {
@@ -61,6 +54,30 @@ export class Strip extends View {
       context.fill();
     }
     context.fillRect(this.x(shot.rate.firstUs(this.transport.frame.value)) - 0.75, 0, 1.5, height);
+  }
+
+  drawWave(/** @type {CanvasRenderingContext2D} */ context) {
+    const { theme, width, height, shot, peaks } = this;
+    const perPixel = shot.durationUs / width;
+    const level = peaks.level(perPixel);
+    if (level < 0) return;
+    const ratio = window.devicePixelRatio || 1;
+    const key = [width, height, level, theme.waveSoft, ratio, shot.sound.url].join();
+    if (key !== this.waveOf) {
+      this.waveOf = key;
+      this.drawnWave.width = Math.round(width * ratio);
+      this.drawnWave.height = Math.round(height * ratio);
+      const into = /** @type {CanvasRenderingContext2D} */ (this.drawnWave.getContext("2d"));
+      into.scale(ratio, ratio);
+      into.fillStyle = theme.waveSoft;
+      const middle = height / 2 - 1;
+      const scale = (height / 2 - 8) / peaks.loudest;
+      for (let x = 0; x < width; x += 1) {
+        const [low, high] = peaks.range(level, x * perPixel, (x + 1) * perPixel);
+        into.fillRect(x, middle - high * scale - 0.5, 1, (high - low) * scale + 1);
+      }
+    }
+    context.drawImage(this.drawnWave, 0, 0, width, height);
   }
 
   /** Who has the word: a bar for each turn, a row lower where two speak at once. */

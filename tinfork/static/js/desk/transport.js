@@ -17,6 +17,12 @@ export class Transport {
     this.speed = new Signal(1);
     this.loop = new Signal(false);
     this.failed = new Signal("");
+    /** @type {{first: number, end: number} | null} the frames that are played, where not all are */
+    this.span = null;
+    /** Where the playhead goes back to once they have been played. */
+    this.home = -1;
+    /** @type {import("./hearing.js").Hearing | null} what sounds single frames */
+    this.hearing = null;
     audio.preload = "auto";
     audio.preservesPitch = true;
     scope.listen(audio, "play", () => this.started());
@@ -58,7 +64,22 @@ export class Transport {
     return this.shot.clampFrame(this.shot.rate.frameAt(Math.round(this.audio.currentTime * 1e6)));
   }
 
-  async play() {
+  /** Play frames `[first, end)`, round and round while Loop is on; then the playhead is back where it was. */
+  playSpan(/** @type {number} */ first, /** @type {number} */ end) {
+    const home = this.home >= 0 ? this.home : this.frame.value;
+    this.seek(first);
+    this.span = { first, end: Math.min(end, this.shot.frames) };
+    this.home = home;
+    return this.start();
+  }
+
+  play() {
+    this.span = null;
+    this.home = -1;
+    return this.start();
+  }
+
+  async start() {
     if (this.frame.value >= this.shot.frames - 1) this.seek(0);
     this.audio.playbackRate = this.speed.value;
     try {
@@ -80,7 +101,12 @@ export class Transport {
   started() {
     this.playing.value = true;
     const follow = () => {
-      this.frame.value = this.dueFrame;
+      const due = this.dueFrame;
+      if (this.span && (due >= this.span.end || this.audio.currentTime * 1e6 >= this.shot.rate.firstUs(this.span.end))) {
+        this.spanEnds();
+        return;
+      }
+      this.frame.value = due;
       this.tick = requestAnimationFrame(follow);
     };
     cancelAnimationFrame(this.tick);
@@ -90,11 +116,31 @@ export class Transport {
   stopped() {
     cancelAnimationFrame(this.tick);
     this.playing.value = false;
-    this.frame.value = this.dueFrame;
+    if (!this.span) this.frame.value = this.dueFrame;
+    // Whoever stops in the middle stays there.
+    if (!this.audio.ended) this.home = -1;
+  }
+
+  /** The last frame of a span was played. */
+  spanEnds() {
+    const { span, home } = this;
+    if (!span) return;
+    if (this.loop.value) {
+      this.audio.currentTime = this.shot.rate.firstUs(span.first) / 1e6;
+      this.frame.value = span.first;
+      // At the end of the sound the element has stopped by itself.
+      if (this.audio.paused) this.start();
+      else this.tick = requestAnimationFrame(() => this.started());
+      return;
+    }
+    this.pause();
+    if (home >= 0) this.seek(home);
+    this.home = -1;
   }
 
   ended() {
-    if (this.loop.value) {
+    if (this.span) this.spanEnds();
+    else if (this.loop.value) {
       this.seek(0);
       this.play();
     }
@@ -103,14 +149,24 @@ export class Transport {
   /** Put the playhead on a frame. */
   seek(/** @type {number} */ frame) {
     const target = this.shot.clampFrame(frame);
+    if (this.span && !(this.span.first <= target && target < this.span.end)) this.span = null;
     this.audio.currentTime = this.shot.rate.firstUs(target) / 1e6;
     this.frame.value = target;
   }
 
-  /** Step by frames; stepping stops the sound first. */
+  /** Put the playhead on a frame and let the frame sound, once. */
+  scrub(/** @type {number} */ frame) {
+    const isPlaying = this.playing.value;
+    if (frame === this.frame.value && this.hearing?.count) return;
+    this.seek(frame);
+    if (!isPlaying) this.hearing?.frame(this.frame.value);
+  }
+
+  /** Step by frames; stepping stops the sound first, then each frame sounds. */
   step(/** @type {number} */ frames) {
     if (this.playing.value) this.pause();
     this.seek(this.frame.value + frames);
+    this.hearing?.frame(this.frame.value);
   }
 
   setSpeed(/** @type {number} */ speed) {

@@ -14,6 +14,10 @@ export class Tray {
     this.hand = parts.hand;
     this.part = (/** @type {string} */ name) => /** @type {HTMLElement} */ (root.querySelector(`[data-part="${name}"]`));
     this.current = -1;
+    /** Which drawings have cards. */
+    this.built = "";
+    /** @type {Map<number, HTMLElement>} */
+    this.cards = new Map();
     /** @type {((drawing: import("./model.js").Drawing) => void) | null} what choosing a mouth does */
     this.onChoose = null;
     scope.listen(this.part("drawings"), "click", (event) => {
@@ -60,30 +64,39 @@ export class Tray {
   }
 
   build() {
-    const template = /** @type {HTMLTemplateElement} */ (this.root.querySelector("template"));
     const uses = new Map();
+    for (const hold of this.character.holds) uses.set(hold.drawing, (uses.get(hold.drawing) || 0) + 1);
+    const shown = this.character.drawings.filter((drawing) => !drawing.hidden || uses.has(drawing.id));
+    this.part("numbers").textContent = this.numbers();
+    const key = shown.map((drawing) => drawing.id).join();
+    if (key !== this.built) this.lay(shown);
+    this.built = key;
+    for (const drawing of shown) {
+      const card = /** @type {HTMLElement} */ (this.cards.get(drawing.id));
+      const used = uses.get(drawing.id) || 0;
+      /** @type {HTMLElement} */ (card.querySelector(".uses")).textContent = `${used}×`;
+      card.title = `${drawing.number} · ${drawing.name}${drawing.key ? ` (key ${drawing.key.toUpperCase()})` : ""}: ${used ? `${used} holds in this shot` : "not used in this shot"}`;
+      card.classList.toggle("unused", !used);
+    }
+    this.current = -1;
+  }
+
+  /** A card for each drawing. */
+  lay(/** @type {import("./model.js").Drawing[]} */ drawings) {
+    const template = /** @type {HTMLTemplateElement} */ (this.root.querySelector("template"));
     this.root.className = `tint-${this.character.ink}`;
     this.part("name").textContent = this.character.name;
-    this.part("drawings").replaceChildren();
-    this.part("numbers").textContent = this.numbers();
-    this.current = -1;
-    for (const hold of this.character.holds) uses.set(hold.drawing, (uses.get(hold.drawing) || 0) + 1);
-    /** @type {Map<number, HTMLElement>} */
-    this.cards = new Map();
-    for (const drawing of this.character.drawings) {
+    this.cards.clear();
+    for (const drawing of drawings) {
       const card = /** @type {HTMLElement} */ (template.content.firstElementChild?.cloneNode(true));
-      const used = uses.get(drawing.id) || 0;
-      if (drawing.hidden && !used) continue;
       /** @type {HTMLImageElement} */ (card.querySelector("img")).src = drawing.thumb;
       /** @type {HTMLElement} */ (card.querySelector(".no")).textContent = String(drawing.number);
-      /** @type {HTMLElement} */ (card.querySelector(".uses")).textContent = `${used}×`;
-      /** @type {HTMLElement} */ (card.querySelector(".sounds")).textContent = drawing.sounds.slice(0, 4).join(" ") || "–";
-      card.title = `${drawing.number} · ${drawing.name}: ${used ? `${used} holds in this shot` : "not used in this shot"}`;
-      card.classList.toggle("unused", !used);
+      /** @type {HTMLElement} */ (card.querySelector("kbd")).textContent = drawing.key;
+      /** @type {HTMLElement} */ (card.querySelector(".sounds")).textContent = drawing.sounds.slice(0, 4).join(" ") || (this.character.of ? drawing.name : "–");
       card.dataset.drawing = String(drawing.id);
-      this.part("drawings").append(card);
       this.cards.set(drawing.id, card);
     }
+    this.part("drawings").replaceChildren(...this.cards.values());
   }
 
   show(/** @type {number} */ frame) {
@@ -117,6 +130,8 @@ export class Tray {
     const key = `${this.turnOf} ${this.character.id} ${hold.start}`;
     clearTimeout(this.timer);
     this.part("reason").textContent = this.reasons.get(key) || "";
+    // What is set by hand alone needs no explanation.
+    if (this.character.of) return;
     if (this.reasons.has(key)) return;
     this.timer = setTimeout(async () => {
       const address = `${this.part("reason").dataset.why}?character=${this.character.id}&frame=${hold.start}`;
@@ -135,6 +150,7 @@ export class Tray {
     const length = hold.end - hold.start;
     const held = `held ${length} frame${length === 1 ? "" : "s"}`;
     const { number, name, set } = this.shot.drawingOf(hold);
+    if (this.character.of) return `Drawing ${number}, ${name}${set ? `, of the set ${set}` : ""}: ${held}.`;
     return `Drawing ${number}, ${name}${set ? `, of the set ${set}` : ""}: ${hold.viseme === "rest" ? "at rest" : hold.viseme}, ${held}.`;
   }
 

@@ -3,13 +3,15 @@
  * @param {HTMLElement} element
  * @param {PointerEvent} event the press
  * @param {(event: PointerEvent) => void} follow called for the press too
+ * @param {(event: PointerEvent) => void} [done] called once it is let go, or taken away
  */
-export function drag(element, event, follow) {
+export function drag(element, event, follow, done = () => {}) {
   element.setPointerCapture(event.pointerId);
-  const end = () => {
+  const end = (/** @type {PointerEvent} */ last) => {
     element.removeEventListener("pointermove", follow);
     element.removeEventListener("pointerup", end);
     element.removeEventListener("pointercancel", end);
+    done(last);
   };
   element.addEventListener("pointermove", follow);
   element.addEventListener("pointerup", end);

@@ -1,16 +1,104 @@
-/** Edits on their way to the server, one after another, each on the revision that the last one gave. */
+/**
+ * Edits on their way to the server, one after another. None is lost: while there is no connection they wait, also over
+ * a reload, and each is done once however often it is sent.
+ *
+ * @typedef {{token: string, name: string, parameters: Record<string, unknown>, seen: number}} Edit `seen`: the
+ *   revision that was on screen when it was made
+ * @typedef {{getItem: (key: string) => string | null, setItem: (key: string, value: string) => void,
+ *   removeItem: (key: string) => void, keys: () => string[]}} Store
+ * @typedef {{fetch: (url: string, init: any) => Promise<any>, store: Store, wait: (ms: number) => Promise<void>,
+ *   token: () => string}} World
+ */
+
+/** How long until a lost connection is tried again. */
+const AGAIN_MS = 2500;
+/** Edits of this page that the server may still hold against a later one. */
+const OWN = 60;
+
+/** @returns {World} */
+function browser() {
+  return {
+    fetch: (url, init) => fetch(url, init),
+    store: {
+      getItem: (key) => window.localStorage.getItem(key),
+      setItem: (key, value) => window.localStorage.setItem(key, value),
+      removeItem: (key) => window.localStorage.removeItem(key),
+      keys: () => Object.keys(window.localStorage),
+    },
+    /** Until the browser says the connection is back, or some time has passed. */
+    wait: (ms) =>
+      new Promise((done) => {
+        const timer = setTimeout(over, ms);
+        function over() {
+          clearTimeout(timer);
+          window.removeEventListener("online", over);
+          done();
+        }
+        window.addEventListener("online", over);
+      }),
+    token: () => Array.from(crypto.getRandomValues(new Uint32Array(4)), (n) => n.toString(16)).join(""),
+  };
+}
+
 export class Sync {
   /**
    * @param {string} url
    * @param {string} token
-   * @param {{revision: () => number, changed: (document: any) => void, said: (text: string) => void}} told
+   * @param {{revision: () => number, changed: (document: any) => void, said: (text: string) => void,
+   *   waits?: (count: number) => void}} told
+   * @param {World} [world]
    */
-  constructor(url, token, told) {
+  constructor(url, token, told, world = browser()) {
     this.url = url;
     this.token = token;
     this.told = told;
+    this.world = world;
+    /** Each page keeps its own, so that two tabs do not write over each other. */
+    this.key = `tinfork-edits ${url} ${world.token()}`;
+    /** @type {Edit[]} */
+    this.edits = this.left();
+    /** @type {string[]} */
+    this.own = [];
+    this.running = false;
+    /** Why nothing arrives, while nothing does. */
+    this.trouble = "";
+    /** @type {Promise<void>} */
     this.last = Promise.resolve();
-    this.waiting = 0;
+    if (this.edits.length) this.last = this.run();
+  }
+
+  get waiting() {
+    return this.edits.length;
+  }
+
+  /**
+   * What pages that are gone left unsent. One that is still there may send it too: it is done once all the same.
+   * @returns {Edit[]}
+   */
+  left() {
+    const { store } = this.world;
+    const out = [];
+    try {
+      for (const key of store.keys().filter((one) => one.startsWith(`tinfork-edits ${this.url} `))) {
+        const found = JSON.parse(store.getItem(key) || "[]");
+        if (Array.isArray(found)) out.push(...found);
+        store.removeItem(key);
+      }
+      if (out.length) store.setItem(this.key, JSON.stringify(out));
+    } catch {
+      // A store that is broken or forbidden holds nothing.
+    }
+    return out;
+  }
+
+  keep() {
+    try {
+      if (this.edits.length) this.world.store.setItem(this.key, JSON.stringify(this.edits));
+      else this.world.store.removeItem(this.key);
+    } catch {
+      // A full or forbidden store: the edits still wait in this page.
+    }
+    this.told.waits?.(this.edits.length);
   }
 
   /**
@@ -18,30 +106,72 @@ export class Sync {
    * @param {Record<string, unknown>} [parameters]
    */
   send(name, parameters = {}) {
-    this.waiting += 1;
-    this.last = this.last.then(() => this.one(name, parameters)).finally(() => (this.waiting -= 1));
+    this.edits.push({ token: this.world.token(), name, parameters, seen: this.told.revision() });
+    this.keep();
+    if (!this.running) {
+      this.told.said("");
+      this.last = this.run();
+    }
     return this.last;
   }
 
+  async run() {
+    this.running = true;
+    while (this.edits.length) {
+      const edit = this.edits[0];
+      const isDone = await this.one(edit);
+      if (!isDone) {
+        const count = this.edits.length;
+        this.told.said(`${this.trouble} ${count === 1 ? "An edit waits" : `${count} edits wait`} and will be sent then.`);
+        await this.world.wait(AGAIN_MS);
+        continue;
+      }
+      this.edits.shift();
+      this.keep();
+    }
+    this.running = false;
+  }
+
   /**
-   * @param {string} name
-   * @param {Record<string, unknown>} parameters
+   * Send one; false where nobody answered.
+   * @param {Edit} edit
    */
-  async one(name, parameters) {
+  async one(edit) {
+    const isWalk = edit.name === "undo" || edit.name === "redo";
+    const revision = isWalk ? this.told.revision() : edit.seen;
     let answer;
     try {
-      answer = await fetch(this.url, {
+      answer = await this.world.fetch(this.url, {
         method: "POST",
         headers: { "Content-Type": "application/json", "X-CSRFToken": this.token },
-        body: JSON.stringify({ revision: this.told.revision(), name, parameters }),
+        body: JSON.stringify({ revision, name: edit.name, parameters: edit.parameters, token: edit.token, own: this.own, shown: this.told.revision() }),
       });
     } catch {
-      this.told.said("The connection was lost. That edit was not kept; try it again.");
-      return;
+      return this.held("No connection: it will be tried until it is back.");
     }
+    // What stands before the server says when it does not answer itself.
+    if ([502, 503, 504].includes(answer.status)) return this.held("The server does not answer: it will be tried until it does.");
     const told = await answer.json().catch(() => null);
-    if (told?.document) this.told.changed(told.document);
-    if (answer.ok) this.told.said("");
-    else this.told.said(told?.error || "That did not work. Reload the page and try again.");
+    // The page to sign in, or a form that is not known any more.
+    if (answer.status === 403 || (answer.ok && !told)) return this.held("You are signed out. Sign in again in another tab, then load this page anew.");
+    if (this.trouble) this.told.said("");
+    this.trouble = "";
+    if (answer.ok) this.own = [...this.own, edit.token].slice(-OWN);
+    try {
+      if (told?.document) this.told.changed(told.document);
+    } catch (error) {
+      // What cannot be shown must not keep back the edits behind it.
+      console.error(error);
+      this.told.said("The page could not show what came back. Reload it: nothing is lost.");
+      return true;
+    }
+    if (!answer.ok) this.told.said(told?.error || "That did not work. Reload the page and try again.");
+    return true;
+  }
+
+  /** Nothing arrives, for a reason. */
+  held(/** @type {string} */ why) {
+    this.trouble = why;
+    return false;
   }
 }

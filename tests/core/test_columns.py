@@ -1,0 +1,203 @@
+"""Mouth columns edited as sheets are: ranges moved, split, stretched, copied, tapped; and edits that meet or do not."""
+
+import json
+from itertools import pairwise
+from pathlib import Path
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tests.core.soundtracks import READ_1, TAKES, S, one_clip
+from tinfork.core.clock import FrameRate
+from tinfork.core.errors import FormatError, TimingError
+from tinfork.core.formats.soundtrack_json import changed_parts, soundtrack_from_dict, soundtrack_to_dict
+from tinfork.core.mouths.starter import STARTER
+from tinfork.core.solver.numbers import differing
+from tinfork.core.solver.problem import FramePin, Hold
+from tinfork.core.solver.solve import drawing_on, work_out
+from tinfork.core.soundtrack.columns import frames_of
+from tinfork.core.soundtrack.commands import apply
+from tinfork.core.soundtrack.given import Given, TakeInfo
+from tinfork.core.soundtrack.merging import are_apart, meeting, touched
+from tinfork.core.soundtrack.pinning import mouth_pins
+from tinfork.core.soundtrack.project import reading_of
+
+RATE = FrameRate.parse("24")
+INFOS = {number: TakeInfo(length, READ_1, S) for number, length in TAKES.items()}
+CHARTS = {"1": {"": STARTER}, "2": {"": STARTER}}
+
+
+def holds(soundtrack, who="1"):
+    pins = [
+        FramePin(*frames_of(p, RATE), p.mouth.drawing, p.mouth.set, p.mouth.is_exact)
+        for p in mouth_pins(soundtrack, who)
+    ]
+    return work_out(reading_of(soundtrack), STARTER, RATE, speaker=who, pins=pins).holds
+
+
+def do(soundtrack, command, who="1", **values):
+    given_ = Given(
+        {"speaker": who, **values},
+        RATE,
+        INFOS,
+        frozenset({"1", "2"}),
+        holds=lambda speaker: holds(soundtrack, speaker),
+        charts=CHARTS.__getitem__,
+        sounds=lambda text, language: ("m", "ɑ"),
+    )
+    return apply(soundtrack, command, given_)
+
+
+def shown(soundtrack, first, end, who="1"):
+    column = holds(soundtrack, who)
+    return [drawing_on(column, f).drawing for f in range(first, end)]
+
+
+def pins(soundtrack, who="1"):
+    return [frames_of(p, RATE) for p in mouth_pins(soundtrack, who)]
+
+
+SHOT = one_clip()
+FRAMES = RATE.frames_in(SHOT.duration_us)
+
+
+def test_a_range_is_written_and_cleared_again():
+    written = do(SHOT, "pin", first=30, last=41, drawing=9)
+    assert shown(written, 30, 42) == [9] * 12
+    half = do(written, "clear", first=34, last=37)
+    assert pins(half) == [(30, 34), (38, 42)]
+    assert holds(do(written, "clear", first=0, last=FRAMES - 1)) == holds(SHOT)
+
+
+def test_a_range_is_moved_and_what_it_leaves_is_solved_again():
+    was = shown(SHOT, 30, 40)
+    assert shown(do(SHOT, "nudge", first=30, last=39, by=5), 35, 45) == was
+    assert shown(do(SHOT, "nudge", first=30, last=39, by=-5), 25, 35) == was
+    with pytest.raises(TimingError, match="out of the shot"):
+        do(SHOT, "nudge", first=3, last=9, by=-5)
+
+
+def test_frames_are_put_in_and_taken_out_of_a_column():
+    longer = do(SHOT, "insert_frames", at=30, frames=4)
+    assert shown(longer, 34, FRAMES) == shown(SHOT, 30, FRAMES - 4)
+    assert shown(longer, 30, 34) == [shown(SHOT, 29, 30)[0]] * 4
+    shorter = do(SHOT, "remove_frames", first=30, last=33)
+    assert shown(shorter, 30, FRAMES - 4) == shown(SHOT, 34, FRAMES)
+    part = do(SHOT, "insert_frames", at=30, frames=4, until=40)
+    assert shown(part, 44, FRAMES) == shown(SHOT, 44, FRAMES)
+
+
+def test_a_hold_is_stretched_split_and_given_to_the_one_before():
+    hold = drawing_on(holds(SHOT), 36)
+    longer = do(SHOT, "stretch", frame=36, to=hold.end + 6)
+    assert shown(longer, hold.start, hold.end + 6) == [hold.drawing] * (hold.end + 6 - hold.start)
+    earlier = do(SHOT, "stretch", frame=36, to=hold.start - 3, at_start=True)
+    assert pins(earlier) == [(hold.start - 3, hold.end)]
+    assert pins(do(longer, "stretch", frame=36, to=hold.end + 2)) == [(hold.start, hold.end + 2)]
+    halves = do(longer, "split_hold", frame=hold.end)
+    assert pins(halves) == [(hold.start, hold.end), (hold.end, hold.end + 6)]
+    with pytest.raises(TimingError, match="inside it"):
+        do(longer, "split_hold", frame=hold.start)
+    given_ = do(SHOT, "give_to_before", first=hold.start, last=hold.end - 1)
+    assert set(shown(given_, hold.start, hold.end)) == set(shown(SHOT, hold.start - 1, hold.start))
+    with pytest.raises(TimingError, match="Nothing comes before"):
+        do(SHOT, "give_to_before", first=0, last=3)
+
+
+def test_copied_mouths_are_laid_down_elsewhere_and_in_anothers_drawings():
+    copied = [{"frames": 3, "drawing": 9}, {"frames": 2, "drawing": -1}, {"frames": 4, "drawing": 2}]
+    assert shown(do(SHOT, "paste", at=100, holds=copied), 100, 109) == [9] * 3 + [-1] * 2 + [2] * 4
+    theirs = do(SHOT, "paste", "2", at=100, of="1", holds=copied)
+    assert shown(theirs, 100, 109, "2") == [9] * 3 + [-1] * 2 + [2] * 4
+    with pytest.raises(FormatError, match="not in this shot"):
+        do(SHOT, "paste", at=1, of="7", holds=copied)
+    with pytest.raises(FormatError, match="must be a list"):
+        do(SHOT, "paste", at=1, holds=[])
+
+
+def test_what_the_other_chart_has_nothing_for_is_left_to_the_solver():
+    from tinfork.core.mouths.chart import Chart, Drawing
+    from tinfork.core.soundtrack.columns import UNMATCHED, Copied, matched
+
+    of = {"": Chart((Drawing(1, "shut", ("bilabial",)), Drawing(5, "whistle")))}
+    to = Chart((Drawing(30, "wide", ("open",)), Drawing(31, "lips", ("bilabial",))))
+    found = matched([Copied(2, 1), Copied(3, 5), Copied(1, -1)], of, to)
+    assert [c.drawing for c in found] == [31, UNMATCHED, -1]
+
+
+def test_tapped_mouths_come_earlier_by_the_reaction_at_the_speed_it_played():
+    taps = [{"start_us": 2_000_000, "end_us": 2_500_000, "drawing": 9}]
+    assert pins(do(SHOT, "tap_mouths", taps=taps, speed=1)) == [(44, 56)]
+    assert pins(do(SHOT, "tap_mouths", taps=taps, speed=0.25)) == [(47, 59)]
+
+
+def test_a_note_is_written_changed_and_taken_away():
+    noted = do(do(SHOT, "note", frame=12, text=" looks\n up "), "note", frame=4, text="blink")
+    assert [(RATE.frame_at(n.at_us), n.text) for n in noted.notes] == [(4, "blink"), (12, "looks up")]
+    assert soundtrack_from_dict(soundtrack_to_dict(noted)) == noted
+    assert [n.text for n in do(noted, "note", frame=4, text="").notes] == ["looks up"]
+    moved = do(noted, "gap", frame=10, frames=5)
+    assert [RATE.frame_at(n.at_us) for n in moved.notes] == [4, 17]
+    with pytest.raises(FormatError, match="up to 400"):
+        do(SHOT, "note", frame=1, text="x" * 401)
+
+
+@given(
+    st.lists(
+        st.tuples(
+            st.sampled_from(["nudge", "clear", "give_to_before", "pin"]),
+            st.integers(8, 190),
+            st.integers(0, 20),
+            st.integers(-8, 8),
+        ),
+        max_size=6,
+    )
+)
+def test_whatever_is_done_the_column_covers_every_frame_once(steps):
+    soundtrack = SHOT
+    for command, first, length, by in steps:
+        more = {"nudge": {"by": by}, "pin": {"drawing": 4}}.get(command, {})
+        soundtrack = do(soundtrack, command, first=first, last=first + length, **more)
+    column = holds(soundtrack)
+    assert [h.start for h in column] == [0, *(h.end for h in column[:-1])]
+    assert column[-1].end == FRAMES
+    spans = pins(soundtrack)
+    assert all(a[1] <= b[0] for a, b in pairwise(spans))
+
+
+GOLDEN = json.loads((Path(__file__).parents[1] / "golden" / "columns.json").read_text())
+
+
+@pytest.mark.parametrize("case", GOLDEN["cases"], ids=lambda c: c["name"])
+def test_what_the_page_draws_at_once_is_what_is_done(case):
+    shown_now = tuple(Hold(h["start"], h["end"], h["drawing"], h["viseme"]) for h in GOLDEN["holds"])
+    given_ = Given(case["parameters"], RATE, INFOS, frozenset({"1"}), holds=lambda _: shown_now)
+    assert pins(apply(SHOT, case["name"], given_)) == [tuple(span) for span in case["pins"]]
+
+
+def touch(before, after):
+    return touched(*changed_parts(before, after))
+
+
+def test_edits_of_different_frames_people_and_words_are_apart():
+    one = touch(SHOT, do(SHOT, "pin", first=10, last=20, drawing=9))
+    assert are_apart(one, touch(SHOT, do(SHOT, "pin", first=21, last=25, drawing=9)))
+    assert are_apart(one, touch(SHOT, do(SHOT, "pin", "2", first=10, last=20, drawing=9)))
+    assert are_apart(one, touch(SHOT, do(SHOT, "note", frame=12, text="x")))
+    assert meeting(one, touch(SHOT, do(SHOT, "clear", first=0, last=3))) is None
+    met = meeting(touch(SHOT, do(SHOT, "pin", first=20, last=21, drawing=3)), one)
+    assert (met.what, met.who, RATE.frame_at(met.start_us)) == ("pins", "1", 10)
+    words = list(reading_of(SHOT).words())
+    first, last = ({"start_us": w.start_us, "end_us": w.end_us, "text": "oh"} for w in (words[0], words[-1]))
+    typed = touch(SHOT, do(SHOT, "retype", **first))
+    assert are_apart(typed, touch(SHOT, do(SHOT, "retype", **last)))
+    assert not are_apart(typed, touch(SHOT, do(SHOT, "retype", **first | {"text": "ah"})))
+    assert not are_apart(one, touch(SHOT, do(SHOT, "gap", frame=100, frames=3)))
+
+
+def test_two_columns_differ_where_their_mouths_do():
+    one = (Hold(0, 4, 1, "rest"), Hold(4, 9, 2, "open"))
+    other = (Hold(0, 3, 1, "rest"), Hold(3, 6, 2, "open"), Hold(6, 12, 3, "mid"))
+    assert differing(one, other) == [(3, 4), (6, 12)]
+    assert differing(one, one) == []

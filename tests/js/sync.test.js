@@ -1,0 +1,114 @@
+import assert from "node:assert/strict";
+import { test } from "node:test";
+import { Sync } from "../../tinfork/static/js/lib/sync.js";
+
+/** A page and a server: what is asked is written down, `answers` say what comes back. */
+function page(answers, store = new Map()) {
+  const world = {
+    asked: [],
+    waits: 0,
+    store: { getItem: (key) => store.get(key) ?? null, setItem: (key, value) => store.set(key, value), removeItem: (key) => store.delete(key), keys: () => [...store.keys()] },
+    fetch: async (url, init) => {
+      world.asked.push(JSON.parse(init.body));
+      const answer = answers.length > 1 ? answers.shift() : answers[0];
+      if (answer === "gone") throw new TypeError("network");
+      return { ok: answer.status < 400, status: answer.status, json: async () => answer.body };
+    },
+    wait: async () => {
+      world.waits += 1;
+    },
+    token: () => `t${(world.tokens = (world.tokens || 0) + 1)}`,
+  };
+  const state = { revision: 5, said: [], documents: [] };
+  const sync = new Sync("/edit", "csrf", {
+    revision: () => state.revision,
+    changed: (document) => {
+      state.documents.push(document);
+      state.revision = document.revision;
+    },
+    said: (text) => state.said.push(text),
+    waits: (count) => (state.waiting = count),
+  }, world);
+  return { sync, world, state, store };
+}
+
+const ok = (revision) => ({ status: 200, body: { document: { revision } } });
+
+test("edits go one after another, each with what was on screen when it was made", async () => {
+  const { sync, world, state } = page([ok(6), ok(7)]);
+  sync.send("pin", { first: 1 });
+  await sync.send("pin", { first: 2 });
+  assert.deepEqual(world.asked.map((a) => [a.revision, a.parameters.first]), [[5, 1], [5, 2]]);
+  assert.deepEqual(world.asked[1].own, ["t2"]);
+  assert.deepEqual([state.revision, state.waiting], [7, 0]);
+});
+
+test("undo is of what is there when its turn comes", async () => {
+  const { sync, world } = page([ok(6), ok(7)]);
+  sync.send("pin");
+  await sync.send("undo");
+  assert.deepEqual(world.asked.map((a) => a.revision), [5, 6]);
+});
+
+test("without a connection edits wait, say so, and arrive in their order", async () => {
+  const { sync, world, state } = page(["gone", "gone", { status: 503 }, ok(6), ok(7)]);
+  sync.send("pin", { first: 1 });
+  await sync.send("pin", { first: 2 });
+  assert.equal(world.waits, 3);
+  assert.ok(state.said.some((text) => text.includes("2 edits wait")));
+  assert.deepEqual(world.asked.map((a) => a.token), ["t2", "t2", "t2", "t2", "t3"]);
+  assert.equal(state.said[state.said.length - 1], "");
+});
+
+test("what waited when the page went is sent by the next one, under its old name", async () => {
+  const store = new Map();
+  const before = page(["gone"], store);
+  before.world.wait = () => new Promise(() => {});
+  before.sync.send("pin", { first: 1 });
+  await new Promise((done) => setImmediate(done));
+  const after = page([ok(6)], store);
+  await after.sync.last;
+  assert.deepEqual(after.world.asked.map((a) => [a.token, a.revision, a.parameters.first]), [["t2", 5, 1]]);
+  assert.equal(store.size, 0);
+});
+
+test("an edit that is refused is said, and the ones behind it go on", async () => {
+  const { sync, world, state } = page([{ status: 409, body: { error: "Someone else", document: { revision: 9 } } }, ok(10)]);
+  sync.send("pin");
+  await sync.send("note");
+  assert.deepEqual(state.said, ["", "Someone else"]);
+  assert.deepEqual(world.asked.map((a) => [a.name, a.revision, a.own.length]), [["pin", 5, 0], ["note", 5, 0]]);
+});
+
+test("a store that is broken or forbidden does no harm", async () => {
+  const store = new Map([["tinfork-edits /edit x", "{nonsense"]]);
+  const { sync, world } = page([ok(6)], store);
+  world.store.setItem = () => {
+    throw new Error("full");
+  };
+  await sync.send("pin");
+  assert.equal(world.asked.length, 1);
+});
+
+test("two pages of one shot keep their edits apart", async () => {
+  const store = new Map();
+  const one = page(["gone"], store);
+  const two = page(["gone"], store);
+  two.world.token = () => "other";
+  for (const each of [one, two]) each.world.wait = () => new Promise(() => {});
+  two.sync.key = "tinfork-edits /edit two";
+  one.sync.send("pin", { first: 1 });
+  two.sync.send("pin", { first: 2 });
+  assert.equal(store.size, 2);
+  const third = page([ok(6), ok(7)], store);
+  await third.sync.last;
+  assert.deepEqual(third.world.asked.map((a) => a.parameters.first), [1, 2]);
+});
+
+test("whoever is signed out loses nothing", async () => {
+  const { sync, world, state } = page([{ status: 200, body: null }, { status: 403, body: null }, ok(6)]);
+  await sync.send("pin");
+  assert.equal(world.asked.length, 3);
+  assert.ok(state.said.some((text) => text.startsWith("You are signed out")));
+  assert.equal(state.said[state.said.length - 1], "");
+});

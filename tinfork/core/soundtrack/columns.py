@@ -1,0 +1,192 @@
+"""Edits of a mouth column as sheets are edited by hand: what is shown now is taken, moved, and pinned where it lands.
+
+Frames count from the shot's first. A column is the holds that are shown; each edit gives the next soundtrack, in which
+what a person moved is pinned and what they left is solved again.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from tinfork.core.clock import FrameRate
+from tinfork.core.errors import TimingError
+from tinfork.core.mouths.chart import Chart, correspondence
+from tinfork.core.solver.problem import NO_MOUTH, Hold
+from tinfork.core.soundtrack.model import Pin, PinnedMouth, Soundtrack
+from tinfork.core.soundtrack.pinning import clear, mouth_pins, pin_row
+from tinfork.core.speech.turns import REACTION_US
+
+
+@dataclass(frozen=True)
+class Column:
+    """One character's mouths as they are shown on frames `[0, frames)`; holds in order, without gaps."""
+
+    character: str
+    holds: tuple[Hold, ...]
+    rate: FrameRate
+
+    @property
+    def frames(self) -> int:
+        """How many frames the shot has."""
+        return self.holds[-1].end if self.holds else 0
+
+    def part(self, first: int, end: int) -> list[Hold]:
+        """The holds of frames `[first, end)`, cut to them."""
+        return [
+            Hold(max(h.start, first), min(h.end, end), h.drawing, h.viseme, h.set)
+            for h in self.holds
+            if h.start < end and h.end > first
+        ]
+
+    def hold_on(self, frame: int) -> Hold:
+        """The hold of a frame; raises `TimingError` outside the shot."""
+        found = next((h for h in self.holds if h.start <= frame < h.end), None)
+        if found is None:
+            raise TimingError(f"This shot has {self.frames} frames.")
+        return found
+
+
+def _row(column: Column, holds: Sequence[Hold], by: int = 0) -> list[tuple[int, int, PinnedMouth]]:
+    """Holds moved by frames, as pins; what would lie outside the shot is cut off."""
+    out = []
+    for hold in holds:
+        start, end = max(0, hold.start + by), min(column.frames, hold.end + by)
+        if start < end:
+            mouth = PinnedMouth(column.character, hold.drawing, hold.set)
+            out.append((column.rate.first_us(start), column.rate.first_us(end), mouth))
+    return out
+
+
+def _cleared(st: Soundtrack, column: Column, first: int, end: int) -> Soundtrack:
+    first, end = max(0, first), min(column.frames, end)
+    if first >= end:
+        return st
+    return clear(st, column.character, column.rate.first_us(first), column.rate.first_us(end))
+
+
+def clear_frames(st: Soundtrack, column: Column, first: int, end: int) -> Soundtrack:
+    """Frames `[first, end)` given back to the solver."""
+    return _cleared(st, column, first, end)
+
+
+def stretch(st: Soundtrack, column: Column, frame: int, to: int, *, at_start: bool = False) -> Soundtrack:
+    """The hold (or pin) of a frame with its first frame, or its end, at another frame; its neighbour gives way."""
+    hold = column.hold_on(frame)
+    start, end = _pin_on(st, column, frame) or (hold.start, hold.end)
+    # What it gives up is not held by its old pin any more.
+    st = _cleared(st, column, start, end)
+    start, end = (min(to, end - 1), end) if at_start else (start, max(to, start + 1))
+    moved = Hold(max(0, start), min(end, column.frames), hold.drawing, hold.viseme, hold.set)
+    return pin_row(st, column.character, _row(column, [moved]))
+
+
+def _pin_on(st: Soundtrack, column: Column, frame: int) -> tuple[int, int] | None:
+    for pin in mouth_pins(st, column.character):
+        start, end = frames_of(pin, column.rate)
+        if start <= frame < end and pin.mouth and pin.mouth.is_exact:
+            return start, end
+    return None
+
+
+def frames_of(pin: Pin, rate: FrameRate) -> tuple[int, int]:
+    """The frames `[first, end)` of a pin."""
+    return rate.nearest_span(pin.start_us, pin.end_us)
+
+
+def split(st: Soundtrack, column: Column, frame: int) -> Soundtrack:
+    """The hold of a frame in two, the second from this frame on; both are pinned as they are."""
+    hold = column.hold_on(frame)
+    start, end = _pin_on(st, column, frame) or (hold.start, hold.end)
+    if not start < frame < end:
+        raise TimingError("A hold is split inside it. Go to a frame after its first.")
+    halves = [Hold(a, b, hold.drawing, hold.viseme, hold.set) for a, b in ((start, frame), (frame, end))]
+    return pin_row(st, column.character, _row(column, halves))
+
+
+def give_to_before(st: Soundtrack, column: Column, first: int, end: int) -> Soundtrack:
+    """Frames `[first, end)` given to the hold before them."""
+    if first <= 0:
+        raise TimingError("Nothing comes before the first frame that could take these.")
+    before = column.hold_on(first - 1)
+    start, _ = _pin_on(st, column, first - 1) or (before.start, before.end)
+    longer = Hold(start, min(end, column.frames), before.drawing, before.viseme, before.set)
+    return pin_row(st, column.character, _row(column, [longer]))
+
+
+def nudge(st: Soundtrack, column: Column, first: int, end: int, by: int) -> Soundtrack:
+    """What is shown on frames `[first, end)`, moved by frames; the frames it leaves are solved again."""
+    if first + by < 0 or end + by > column.frames:
+        raise TimingError("That would move mouths out of the shot.")
+    row = _row(column, column.part(first, end), by)
+    return pin_row(_cleared(st, column, first, end), column.character, row)
+
+
+def insert_frames(st: Soundtrack, column: Column, at: int, frames: int, until: int) -> Soundtrack:
+    """Frames put in: what is shown on `[at, until)` comes later, the hold before it lasts longer."""
+    shown = column.part(at, until)
+    st = pin_row(_cleared(st, column, at, until), column.character, _row(column, shown, frames))
+    before = column.hold_on(max(0, at - 1))
+    gap = Hold(at, min(at + frames, column.frames), before.drawing, before.viseme, before.set)
+    return pin_row(st, column.character, _row(column, [gap]))
+
+
+def remove_frames(st: Soundtrack, column: Column, first: int, end: int, until: int) -> Soundtrack:
+    """Frames taken out: what is shown on `[end, until)` comes earlier; the last frames are solved again."""
+    shown = column.part(end, until)
+    st = _cleared(st, column, first, until)
+    return pin_row(st, column.character, _row(column, shown, first - end))
+
+
+@dataclass(frozen=True, slots=True)
+class Copied:
+    """A hold as it was copied: how many frames, which drawing of which set."""
+
+    frames: int
+    drawing: int
+    set: str = ""
+
+
+def paste(st: Soundtrack, column: Column, at: int, copied: Sequence[Copied]) -> Soundtrack:
+    """Copied holds from a frame on."""
+    row: list[Hold] = []
+    for one in copied:
+        row.append(Hold(at, at + one.frames, one.drawing, "", one.set))
+        at += one.frames
+    return pin_row(st, column.character, _row(column, [h for h in row if h.drawing != UNMATCHED]))
+
+
+#: The drawing of a copied hold that the other character has nothing for: those frames stay as they are.
+UNMATCHED = -2
+
+
+def matched(copied: Sequence[Copied], of: Mapping[str, Chart], to: Chart) -> list[Copied]:
+    """Holds of one character's charts (by set) in the drawings of another's first set that show the same sounds."""
+    out: list[Copied] = []
+    for one in copied:
+        if one.drawing == NO_MOUTH:
+            out.append(one)
+            continue
+        chart = of.get(one.set)
+        found = correspondence(chart, to).get(one.drawing) if chart else None
+        out.append(Copied(one.frames, UNMATCHED if found is None else found))
+    return out
+
+
+@dataclass(frozen=True, slots=True)
+class Tap:
+    """A drawing whose key was down from one time of the shot to another."""
+
+    start_us: int
+    end_us: int
+    drawing: int
+    set: str = ""
+
+
+def tap(st: Soundtrack, column: Column, taps: Sequence[Tap], speed: float) -> Soundtrack:
+    """Mouths tapped while the sound played at a speed: on the frames their keys were down, less the reaction."""
+    late = round(REACTION_US * speed)
+    row: list[Hold] = []
+    for one in sorted(taps, key=lambda t: t.start_us):
+        start = column.rate.frame_at(max(0, one.start_us - late))
+        end = max(start + 1, column.rate.frame_at(max(0, one.end_us - late)))
+        row.append(Hold(start, end, one.drawing, "", one.set))
+    return pin_row(st, column.character, _row(column, row))

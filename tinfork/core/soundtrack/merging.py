@@ -1,0 +1,82 @@
+"""Whether two edits of one soundtrack touch each other: then the second, made on an older state, cannot just follow.
+
+What an edit touched is read off the parts of the document that it changed, as edits keep them (`changed_parts`).
+"""
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from tinfork.core.clock import us_from_seconds
+
+#: The end of everything.
+_ALWAYS = 2**62
+
+
+@dataclass(frozen=True, slots=True)
+class Touch:
+    """Something that was changed between two times: pins of a character, stretches of a set or notes (the shot's
+    time), a voice's words (its take's time), or the clips.
+    """
+
+    what: str
+    who: str = ""
+    start_us: int = 0
+    end_us: int = _ALWAYS
+
+
+#: The clips, their tracks, the length: they carry everything.
+SOUND = "sound"
+
+
+def touched(before: Mapping[str, Any], after: Mapping[str, Any]) -> frozenset[Touch]:
+    """What differs between two states of the changed parts."""
+    out: set[Touch] = set()
+    for part in before.keys() | after.keys():
+        old: Any = before.get(part) or []
+        new: Any = after.get(part) or []
+        if part == "pins":
+            out |= {_pin(pin) for pin in _apart(old, new)}
+        elif part == "notes":
+            out |= {Touch("note", "", at, at + 1) for at, _ in _apart(old, new)}
+        elif part == "stretches":
+            out |= {Touch("set", str(chart), start, end) for _, chart, start, end in _apart(old, new)}
+        elif part.startswith("voice ") and old and new and old["take"] == new["take"]:
+            out |= _words(part, old["reading"], new["reading"])
+        else:
+            out.add(Touch(SOUND))
+    return frozenset(out)
+
+
+def are_apart(one: Iterable[Touch], other: Iterable[Touch]) -> bool:
+    """Whether nothing that one edit touched is touched by the other."""
+    return not any(_meet(a, b) for a in one for b in other)
+
+
+def meeting(one: Iterable[Touch], other: Iterable[Touch]) -> Touch | None:
+    """Something that both touched."""
+    return next((b for a in one for b in other if _meet(a, b)), None)
+
+
+def _meet(a: Touch, b: Touch) -> bool:
+    if SOUND in (a.what, b.what):
+        return True
+    return (a.what, a.who) == (b.what, b.who) and a.start_us < b.end_us and b.start_us < a.end_us
+
+
+def _apart(old: list[Any], new: list[Any]) -> list[Any]:
+    return [row for row in old if row not in new] + [row for row in new if row not in old]
+
+
+def _pin(pin: list[Any]) -> Touch:
+    _, start, end, *mouth = pin
+    return Touch("pins", mouth[0]["character"] if mouth else "", start, end)
+
+
+def _words(voice: str, old: dict[str, Any], new: dict[str, Any]) -> set[Touch]:
+    if {k: v for k, v in old.items() if k != "lines"} != {k: v for k, v in new.items() if k != "lines"}:
+        return {Touch(voice)}
+    before, after = ([word for line in reading["lines"] for word in line["words"]] for reading in (old, new))
+    different = _apart(before, after)
+    spans = {(us_from_seconds(word["start"]), us_from_seconds(word["end"])) for word in different}
+    return {Touch(voice, "", *span) for span in spans} or {Touch(voice)}

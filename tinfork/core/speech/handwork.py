@@ -1,0 +1,330 @@
+"""Times, words and sounds put right by hand in one reading: each edit gives the next reading.
+
+A word that was touched is pinned, its sounds are sure. Inside a word that grows or shrinks its sounds go along in
+proportion; a neighbour that touches it follows, unless a gap is wanted. No sound becomes shorter than `LEAST_US`: an
+edge that is dragged further stops there.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from tinfork.core.errors import TimingError
+from tinfork.core.speech.reading import Line, Phoneme, Reading, Word
+from tinfork.core.speech.visemes import is_vowel
+
+#: The shortest sound and gap.
+LEAST_US = 10_000
+#: How much longer than a consonant a vowel is taken to be where nothing else is known (Klatt 1976: 1.5 to 2).
+_VOWEL = 1.6
+#: What a word may have: letters of text, sounds.
+MAX_LETTERS = 80
+MAX_SOUNDS = 40
+
+
+@dataclass(frozen=True, slots=True)
+class Where:
+    """A word by the numbers of its line and of itself."""
+
+    line: int
+    word: int
+
+
+def word_at(reading: Reading, where: Where) -> Word:
+    """The word; raises `TimingError` when it is gone."""
+    try:
+        return reading.lines[where.line].words[where.word]
+    except IndexError:
+        raise TimingError("That word is not there any more.") from None
+
+
+def find_word(reading: Reading, start_us: int, end_us: int, speaker: str | None = None) -> Where | None:
+    """The word of exactly these times; of a speaker's, where two have the same."""
+    found = [
+        (line.speaker != speaker, Where(at, number))
+        for at, line in enumerate(reading.lines)
+        for number, word in enumerate(line.words)
+        if (word.start_us, word.end_us) == (start_us, end_us)
+    ]
+    return min(found, key=lambda f: f[0])[1] if found else None
+
+
+def move_edge(reading: Reading, where: Where, at_us: int, *, at_start: bool, leaves_gap: bool = False) -> Reading:
+    """One end of a word to another time. A word that touches it there follows; with a gap, it stays where it is."""
+    word = word_at(reading, where)
+    side = -1 if at_start else 1
+    other = _neighbour(reading, where, side)
+    touches = other is not None and _touch(word, word_at(reading, other), side)
+    low, high = 0, reading.duration_us
+    if other is not None:
+        beside = word_at(reading, other)
+        room = _least(beside) if touches and not leaves_gap else 0
+        if at_start:
+            low = (beside.start_us if room else beside.end_us) + room
+        else:
+            high = (beside.end_us if room else beside.start_us) - room
+    if at_start:
+        high = word.end_us - _least(word)
+    else:
+        low = word.start_us + _least(word)
+    at_us = max(low, min(at_us, high))
+    span = (at_us, word.end_us) if at_start else (word.start_us, at_us)
+    changed = {where: _by_hand(_stretched(word, *span))}
+    if other is not None and touches and not leaves_gap:
+        beside = word_at(reading, other)
+        span = (beside.start_us, at_us) if at_start else (at_us, beside.end_us)
+        changed[other] = _stretched(beside, *span)
+    return _with_words(reading, changed)
+
+
+def slide_word(reading: Reading, where: Where, by_us: int) -> Reading:
+    """A word earlier or later; neighbours that touch it follow with their near ends, others stop it."""
+    word = word_at(reading, where)
+    low, high = 0, reading.duration_us
+    changed: dict[Where, Word] = {}
+    sides = {side: _neighbour(reading, where, side) for side in (-1, 1)}
+    for side, other in sides.items():
+        if other is None:
+            continue
+        beside = word_at(reading, other)
+        room = _least(beside) if _touch(word, beside, side) else 0
+        if side < 0:
+            low = beside.start_us + room if room else beside.end_us
+        else:
+            high = beside.end_us - room if room else beside.start_us
+    by_us = max(low - word.start_us, min(by_us, high - word.end_us))
+    new = _moved(word, by_us)
+    for side, other in sides.items():
+        if other is not None and _touch(word, beside := word_at(reading, other), side):
+            span = (beside.start_us, new.start_us) if side < 0 else (new.end_us, beside.end_us)
+            changed[other] = _stretched(beside, *span)
+    return _with_words(reading, changed | {where: _by_hand(new)})
+
+
+def slide_line(reading: Reading, line: int, by_us: int) -> Reading:
+    """A whole line earlier or later, up to the lines of the same speaker beside it."""
+    if not (0 <= line < len(reading.lines) and reading.lines[line].words):
+        raise TimingError("That line is not there any more.")
+    own = reading.lines[line]
+    kin = [o for at, o in enumerate(reading.lines) if at != line and o.words and o.speaker == own.speaker]
+    low = max((o.end_us for o in kin if o.end_us <= own.start_us), default=0)
+    high = min((o.start_us for o in kin if o.start_us >= own.end_us), default=reading.duration_us)
+    by_us = max(low - own.start_us, min(by_us, high - own.end_us))
+    words = {Where(line, at): replace(_moved(w, by_us), is_pinned=True) for at, w in enumerate(own.words)}
+    return _with_words(reading, words)
+
+
+def move_sound_edge(
+    reading: Reading, where: Where, sound: int, at_us: int, *, at_start: bool, leaves_gap: bool = False
+) -> Reading:
+    """One end of a sound inside its word to another time; at the word's own ends, the word's."""
+    word = word_at(reading, where)
+    sounds = list(word.phonemes)
+    own = _sound(word, sound)
+    beside = sound - 1 if at_start else sound + 1
+    if not 0 <= beside < len(sounds):
+        # The word's end goes along, and of its sounds this one alone.
+        moved = word_at(move_edge(reading, where, at_us, at_start=at_start, leaves_gap=leaves_gap), where)
+        at_us = moved.start_us if at_start else moved.end_us
+        at_us = min(at_us, own.end_us - LEAST_US) if at_start else max(at_us, own.start_us + LEAST_US)
+        whole = move_edge(reading, where, at_us, at_start=at_start, leaves_gap=leaves_gap)
+        if at_start:
+            sounds[sound] = replace(own, start_us=at_us, confidence=1.0)
+            new = replace(word, start_us=at_us, phonemes=tuple(sounds))
+        else:
+            sounds[sound] = replace(own, end_us=at_us, confidence=1.0)
+            new = replace(word, end_us=at_us, phonemes=tuple(sounds))
+        return _with_words(whole, {where: _by_hand(new)})
+    other = sounds[beside]
+    touches = other.end_us == own.start_us if at_start else other.start_us == own.end_us
+    follows = touches and not leaves_gap
+    if at_start:
+        at_us = max(other.start_us + LEAST_US if follows else other.end_us, min(at_us, own.end_us - LEAST_US))
+        sounds[sound] = replace(own, start_us=at_us, confidence=1.0)
+        if follows:
+            sounds[beside] = replace(other, end_us=at_us, confidence=1.0)
+    else:
+        at_us = max(own.start_us + LEAST_US, min(at_us, other.end_us - LEAST_US if follows else other.start_us))
+        sounds[sound] = replace(own, end_us=at_us, confidence=1.0)
+        if follows:
+            sounds[beside] = replace(other, start_us=at_us, confidence=1.0)
+    return _with_words(reading, {where: _by_hand(replace(word, phonemes=tuple(sounds)))})
+
+
+def set_sound(reading: Reading, where: Where, sound: int, ipa: str) -> Reading:
+    """Another sound in the place of one."""
+    word = word_at(reading, where)
+    sounds = list(word.phonemes)
+    sounds[sound] = replace(_sound(word, sound), ipa=ipa, confidence=1.0)
+    return _with_words(reading, {where: _by_hand(replace(word, phonemes=tuple(sounds)))})
+
+
+def insert_sound(reading: Reading, where: Where, sound: int, ipa: str) -> Reading:
+    """A sound before the one of a number, or after the last; it takes half of the time of the one it comes beside."""
+    word = word_at(reading, where)
+    sounds = list(word.phonemes)
+    if len(sounds) >= MAX_SOUNDS:
+        raise TimingError(f"A word has up to {MAX_SOUNDS} sounds.")
+    if not sounds:
+        new = [Phoneme(ipa, word.start_us, word.end_us)]
+        return _with_words(reading, {where: _by_hand(replace(word, phonemes=tuple(new)))})
+    beside = _sound(word, min(max(0, sound), len(sounds) - 1))
+    if beside.end_us - beside.start_us < 2 * LEAST_US:
+        raise TimingError("There is no room for one more sound here. Make the one beside it longer first.")
+    middle = (beside.start_us + beside.end_us) // 2
+    at = sounds.index(beside)
+    if sound >= len(sounds):
+        sounds[at:] = [replace(beside, end_us=middle), Phoneme(ipa, middle, beside.end_us)]
+    else:
+        sounds[at : at + 1] = [Phoneme(ipa, beside.start_us, middle), replace(beside, start_us=middle)]
+    return _with_words(reading, {where: _by_hand(replace(word, phonemes=tuple(sounds)))})
+
+
+def remove_sound(reading: Reading, where: Where, sound: int) -> Reading:
+    """Without a sound; its time goes to the one before it, or after the first."""
+    word = word_at(reading, where)
+    gone = _sound(word, sound)
+    sounds = [s for at, s in enumerate(word.phonemes) if at != sound]
+    if not sounds:
+        raise TimingError("A word has a sound at least. Remove the word instead.")
+    if sound:
+        sounds[sound - 1] = replace(sounds[sound - 1], end_us=gone.end_us)
+    else:
+        sounds[0] = replace(sounds[0], start_us=gone.start_us)
+    return _with_words(reading, {where: _by_hand(replace(word, phonemes=tuple(sounds)))})
+
+
+def retype(reading: Reading, where: Where, text: str, sounds: Sequence[str]) -> Reading:
+    """A word with another text and its sounds, in the time it had; the line's text says the same."""
+    word = word_at(reading, where)
+    new = _spread(text, word.start_us, word.end_us, sounds)
+    line = reading.lines[where.line]
+    written = _rewritten(line, where.word, text)
+    lines = list(reading.lines)
+    words = (*line.words[: where.word], new, *line.words[where.word + 1 :])
+    lines[where.line] = replace(line, text=written, words=words)
+    return replace(reading, lines=tuple(lines))
+
+
+def remove_word(reading: Reading, where: Where) -> Reading:
+    """Without a word: nobody says it."""
+    word_at(reading, where)
+    line = reading.lines[where.line]
+    words = line.words[: where.word] + line.words[where.word + 1 :]
+    written = _rewritten(line, where.word, "")
+    new = [replace(line, text=written, words=words)] if words or line.unsaid else []
+    return replace(reading, lines=(*reading.lines[: where.line], *new, *reading.lines[where.line + 1 :]))
+
+
+def add_word(
+    reading: Reading, speaker: str, language: str, text: str, span: tuple[int, int], sounds: Sequence[str]
+) -> Reading:
+    """A word where there was none: in a line of the speaker around it, or a line of its own."""
+    start, end = max(0, span[0]), min(span[1], reading.duration_us)
+    for line in reading.lines:
+        if line.speaker != speaker:
+            continue
+        for word in line.words:
+            if word.end_us <= start or word.start_us >= end:
+                continue
+            # It takes the room beside the words that are there.
+            start, end = (max(start, word.end_us), end) if word.start_us <= start else (start, min(end, word.start_us))
+    if end - start < LEAST_US * max(1, len(sounds)):
+        raise TimingError("There is no room for a word here: another one is heard at this time.")
+    new = _spread(text, start, end, sounds)
+    lines = list(reading.lines)
+    for at, line in enumerate(lines):
+        if line.speaker == speaker and line.words and line.start_us < start and end < line.end_us:
+            place = sum(word.start_us < start for word in line.words)
+            words = (*line.words[:place], new, *line.words[place:])
+            lines[at] = replace(line, text=" ".join(w.text for w in words), words=words)
+            return replace(reading, lines=tuple(lines))
+    place = sum(1 for line in lines if line.start_us <= start)
+    lines.insert(place, Line(speaker, text, language, (new,)))
+    return replace(reading, lines=tuple(lines))
+
+
+def _spread(text: str, start_us: int, end_us: int, sounds: Sequence[str]) -> Word:
+    """A word whose sounds share its time, vowels the larger parts."""
+    if not sounds:
+        raise TimingError(f"“{text}” has no sounds. Write it as it is spoken.")
+    if end_us - start_us < LEAST_US * len(sounds):
+        raise TimingError(f"“{text}” has {len(sounds)} sounds: the word is too short for them. Make it longer first.")
+    shares = [_VOWEL if is_vowel(s) else 1.0 for s in sounds]
+    spare = end_us - start_us - LEAST_US * len(sounds)
+    edges, spent = [start_us], 0.0
+    for number, share in enumerate(shares, 1):
+        spent += share
+        edges.append(start_us + LEAST_US * number + round(spare * spent / sum(shares)))
+    parts = tuple(Phoneme(s, a, b) for s, a, b in zip(sounds, edges, edges[1:], strict=False))
+    return Word(text, start_us, end_us, parts, 1.0, is_pinned=True)
+
+
+def _rewritten(line: Line, number: int, text: str) -> str:
+    """The line's text with one of its words written otherwise."""
+    at = 0
+    for word in line.words[:number]:
+        found = line.text.find(word.text, at)
+        at = found + len(word.text) if found >= 0 else at
+    old = line.words[number].text
+    found = line.text.find(old, at)
+    if found < 0:
+        return " ".join(w for w in (text if n == number else w.text for n, w in enumerate(line.words)) if w)
+    return " ".join((line.text[:found] + text + line.text[found + len(old) :]).split())
+
+
+def _sound(word: Word, sound: int) -> Phoneme:
+    if not 0 <= sound < len(word.phonemes):
+        raise TimingError("That sound is not there any more.")
+    return word.phonemes[sound]
+
+
+def _least(word: Word) -> int:
+    return LEAST_US * max(1, len(word.phonemes))
+
+
+def _touch(word: Word, other: Word, side: int) -> bool:
+    return other.end_us == word.start_us if side < 0 else other.start_us == word.end_us
+
+
+def _neighbour(reading: Reading, where: Where, side: int) -> Where | None:
+    """The same speaker's word before or after a word, in time."""
+    own = word_at(reading, where)
+    speaker = reading.lines[where.line].speaker
+    said = [
+        (word.start_us, Where(at, number))
+        for at, line in enumerate(reading.lines)
+        if line.speaker == speaker
+        for number, word in enumerate(line.words)
+        if (word.end_us <= own.start_us if side < 0 else word.start_us >= own.end_us)
+    ]
+    if not said:
+        return None
+    return (max if side < 0 else min)(said, key=lambda s: s[0])[1]
+
+
+def _stretched(word: Word, start_us: int, end_us: int) -> Word:
+    """A word between other times, its sounds in proportion."""
+    scale = (end_us - start_us) / (word.end_us - word.start_us)
+
+    def moved(time_us: int) -> int:
+        return start_us + round((time_us - word.start_us) * scale)
+
+    sounds = [replace(p, start_us=moved(p.start_us), end_us=moved(p.end_us)) for p in word.phonemes]
+    return replace(word, start_us=start_us, end_us=end_us, phonemes=tuple(sounds))
+
+
+def _moved(word: Word, by_us: int) -> Word:
+    sounds = tuple(replace(p, start_us=p.start_us + by_us, end_us=p.end_us + by_us) for p in word.phonemes)
+    return replace(word, start_us=word.start_us + by_us, end_us=word.end_us + by_us, phonemes=sounds)
+
+
+def _by_hand(word: Word) -> Word:
+    return replace(word, is_pinned=True, confidence=1.0)
+
+
+def _with_words(reading: Reading, changed: dict[Where, Word]) -> Reading:
+    lines = list(reading.lines)
+    for where, word in changed.items():
+        line = lines[where.line]
+        lines[where.line] = replace(line, words=(*line.words[: where.word], word, *line.words[where.word + 1 :]))
+    return replace(reading, lines=tuple(lines))

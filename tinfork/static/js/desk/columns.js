@@ -1,0 +1,136 @@
+/** Which columns the Sheet has, in which order and how wide; and how high its rows are. Kept in this browser. */
+
+/** @typedef {{name: string, label: string, width: number, x: number, character: import("./model.js").Character | null}} Column */
+
+/** Height of a row by its name. */
+export const ROWS = { low: 12, middle: 16, high: 23 };
+const NARROW = 78;
+const WIDE = 104;
+const NARROWEST = 58;
+/** How narrow columns may become. @type {Record<string, number>} */
+const LEAST = { time: 70, sound: 32, words: 52, ipa: 34, notes: 42 };
+const KEY = "tinfork-sheet";
+
+/** What there is beside the characters: name, label, width, whether it is shown unless someone says otherwise. */
+const PLAIN = /** @type {const} */ ([
+  ["frame", "frame", 44, true],
+  ["time", "time", 84, false],
+  ["feet", "feet", 54, false],
+  ["sound", "sound", 56, true],
+  ["words", "words", 74, true],
+  ["ipa", "IPA", 44, true],
+  ["mouths", "mouths", 0, true],
+  ["notes", "notes", 76, true],
+]);
+
+export class Columns {
+  /**
+   * @param {import("./model.js").Character[]} characters
+   * @param {{getItem: (key: string) => string | null, setItem: (key: string, value: string) => void}} store
+   */
+  constructor(characters, store) {
+    this.characters = characters;
+    this.store = store;
+    /** @type {string[]} */
+    this.order = PLAIN.map(([name]) => name);
+    /** @type {Set<string>} */
+    this.hidden = new Set(PLAIN.filter(([, , , shown]) => !shown).map(([name]) => name));
+    /** @type {keyof typeof ROWS} */
+    this.rows = "middle";
+    this.read();
+  }
+
+  read() {
+    try {
+      const kept = JSON.parse(this.store.getItem(KEY) || "null");
+      if (!kept) return;
+      const known = /** @type {string[]} */ (PLAIN.map(([name]) => name));
+      const order = kept.order.filter((/** @type {string} */ name) => known.includes(name));
+      this.order = [...order, ...known.filter((name) => !order.includes(name))];
+      this.hidden = new Set(kept.hidden.filter((/** @type {string} */ name) => known.includes(name)));
+      if (kept.rows in ROWS) this.rows = kept.rows;
+    } catch {
+      // What cannot be read is as it usually is.
+    }
+  }
+
+  keep() {
+    try {
+      this.store.setItem(KEY, JSON.stringify({ order: this.order, hidden: [...this.hidden], rows: this.rows }));
+    } catch {
+      // A forbidden store: the choice lasts as long as the page.
+    }
+  }
+
+  label(/** @type {string} */ name) {
+    return PLAIN.find(([one]) => one === name)?.[1] || name;
+  }
+
+  show(/** @type {string} */ name, /** @type {boolean} */ on) {
+    if (on) this.hidden.delete(name);
+    else this.hidden.add(name);
+    this.keep();
+  }
+
+  /** A column one place to the left or to the right. */
+  move(/** @type {string} */ name, /** @type {number} */ by) {
+    const at = this.order.indexOf(name);
+    const to = at + by;
+    if (at < 0 || to < 0 || to >= this.order.length) return;
+    [this.order[at], this.order[to]] = [this.order[to], this.order[at]];
+    this.keep();
+  }
+
+  setRows(/** @type {keyof typeof ROWS} */ rows) {
+    this.rows = rows;
+    this.keep();
+  }
+
+  get row() {
+    return ROWS[this.rows];
+  }
+
+  get shown() {
+    return this.order.filter((name) => !this.hidden.has(name));
+  }
+
+  /** How wide the Sheet would like to be. */
+  get wanted() {
+    const each = this.characters.length > 1 ? NARROW : WIDE;
+    return this.shown.reduce((sum, name) => sum + (name === "mouths" ? each * this.characters.length : this.width(name)), 0);
+  }
+
+  width(/** @type {string} */ name) {
+    return PLAIN.find(([one]) => one === name)?.[2] || 0;
+  }
+
+  least(/** @type {string} */ name) {
+    return LEAST[name] || this.width(name);
+  }
+
+  /**
+   * The columns over a width; those of mouths take what the others leave.
+   * @param {number} whole
+   * @returns {Column[]}
+   */
+  laidOut(whole) {
+    const others = this.shown.reduce((sum, name) => sum + this.width(name), 0);
+    const each = Math.max(NARROWEST, (whole - others) / Math.max(1, this.characters.length));
+    // Where that is more than there is, the other columns give way, each down to what can still be read.
+    const over = Math.max(0, others + (this.shown.includes("mouths") ? each * this.characters.length : 0) - whole);
+    const spare = this.shown.reduce((sum, name) => sum + this.width(name) - this.least(name), 0);
+    const share = spare ? Math.min(1, over / spare) : 0;
+    let x = 0;
+    /** @type {Column[]} */
+    const out = [];
+    const add = (/** @type {string} */ name, /** @type {string} */ label, /** @type {number} */ width, /** @type {Column["character"]} */ character = null) => {
+      out.push({ name, label, width, x, character });
+      x += width;
+    };
+    for (const name of this.shown) {
+      if (name === "mouths") for (const character of this.characters) add("mouths", character.name, each, character);
+      else add(name, this.label(name), this.width(name) - share * (this.width(name) - this.least(name)));
+    }
+    return out;
+  }
+}

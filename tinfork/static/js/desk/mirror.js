@@ -1,0 +1,77 @@
+/** The Sheet as a list that screen readers read and the keyboard walks: the holds around the playhead, a line each. */
+
+/** So many holds before and after the one at the playhead. */
+const AROUND = 12;
+
+export class Mirror {
+  /**
+   * @param {HTMLElement} list
+   * @param {{shot: import("./model.js").Shot, transport: import("./transport.js").Transport,
+   *   hand: import("../lib/signal.js").Signal<import("./model.js").Character>}} parts
+   * @param {import("../lib/scope.js").Scope} scope
+   */
+  constructor(list, parts, scope) {
+    this.list = list;
+    this.parts = parts;
+    this.shown = "";
+    scope.listen(list, "keydown", (/** @type {KeyboardEvent} */ event) => this.key(event));
+    scope.listen(list, "click", (event) => {
+      const row = /** @type {HTMLElement} */ (event.target).closest("li");
+      if (row instanceof HTMLElement) parts.transport.seek(Number(row.dataset.frame));
+    });
+    scope.listen(list, "focus", () => this.show());
+    scope.add(parts.transport.frame.follow(() => this.show()));
+    scope.add(parts.hand.follow(() => this.show()));
+  }
+
+  /** Holds are others now. */
+  refresh() {
+    this.shown = "";
+    this.show();
+  }
+
+  show() {
+    // It is there for whoever is in it; while it plays it would only run after the sound.
+    const { shot, transport, hand } = this.parts;
+    if (transport.playing.value || (document.activeElement !== this.list && this.list.childElementCount)) return;
+    const character = hand.value;
+    const at = shot.holdIndex(character, transport.frame.value);
+    const key = `${character.id} ${at}`;
+    if (key === this.shown) return;
+    this.shown = key;
+    const first = Math.max(0, at - AROUND);
+    const rows = character.holds.slice(first, at + AROUND + 1).map((hold, n) => {
+      const row = document.createElement("li");
+      row.setAttribute("role", "option");
+      row.id = `hold-${hold.start}`;
+      row.dataset.frame = String(hold.start);
+      row.setAttribute("aria-selected", String(first + n === at));
+      row.textContent = this.words(character, hold);
+      return row;
+    });
+    this.list.replaceChildren(...rows);
+    this.list.setAttribute("aria-activedescendant", `hold-${character.holds[at]?.start ?? 0}`);
+    this.list.querySelector('[aria-selected="true"]')?.scrollIntoView({ block: "nearest" });
+  }
+
+  words(/** @type {import("./model.js").Character} */ character, /** @type {import("./model.js").Hold} */ hold) {
+    const { shot } = this.parts;
+    const from = shot.number(hold.start);
+    const to = shot.number(hold.end - 1);
+    const drawing = shot.drawingOf(hold);
+    const said = shot.between(shot.words, shot.rate.firstUs(hold.start), shot.rate.firstUs(hold.end)).map((word) => word.text);
+    const pinned = character.pins.some((pin) => pin.start < hold.end && pin.end > hold.start) ? ", pinned" : "";
+    const note = shot.notes.find((one) => one.frame >= hold.start && one.frame < hold.end);
+    return `${from === to ? from : `${from}–${to}`}: ${shot.label(hold)} ${drawing.name}${pinned}${said.length ? `, ${said.join(" ")}` : ""}${note ? `, note: ${note.text}` : ""}`;
+  }
+
+  key(/** @type {KeyboardEvent} */ event) {
+    const { shot, transport, hand } = this.parts;
+    const step = event.key === "ArrowDown" ? 1 : event.key === "ArrowUp" ? -1 : 0;
+    if (!step || event.shiftKey || event.altKey || event.ctrlKey) return;
+    const next = hand.value.holds[shot.holdIndex(hand.value, transport.frame.value) + step];
+    if (next) transport.step(next.start - transport.frame.value);
+    event.preventDefault();
+    event.stopPropagation();
+  }
+}

@@ -1,0 +1,163 @@
+/**
+ * What an edit will look like, drawn before the server has answered. A guess of what is sure (what was set by hand, where
+ * it was set); what the solver makes of the rest comes with the answer.
+ *
+ * @typedef {import("./model.js").Hold} Hold
+ * @typedef {import("./model.js").Pin} Pin
+ * @typedef {{holds: Hold[], pins: Pin[], drawings: import("./model.js").Drawing[]}} Column
+ */
+
+/** Frames `[start, end)` of a column taken by one drawing: what was there keeps what is outside. */
+export function written(/** @type {Hold[]} */ holds, /** @type {Hold} */ put) {
+  const out = [];
+  for (const hold of holds) {
+    if (hold.end <= put.start || hold.start >= put.end) {
+      out.push(hold);
+      continue;
+    }
+    if (hold.start < put.start) out.push({ ...hold, end: put.start });
+    if (hold.end > put.end) out.push({ ...hold, start: put.end });
+  }
+  out.push(put);
+  return joined(out.sort((a, b) => a.start - b.start));
+}
+
+/** Neighbours that show the same drawing are one hold. */
+function joined(/** @type {Hold[]} */ holds) {
+  /** @type {Hold[]} */
+  const out = [];
+  for (const hold of holds) {
+    const last = out[out.length - 1];
+    if (last && last.drawing === hold.drawing && last.end === hold.start) out[out.length - 1] = { ...last, end: hold.end };
+    else out.push(hold);
+  }
+  return out;
+}
+
+/** Pins without those of frames `[start, end)`. */
+export function unpinned(/** @type {Pin[]} */ pins, /** @type {number} */ start, /** @type {number} */ end) {
+  /** @type {Pin[]} */
+  const out = [];
+  for (const pin of pins) {
+    if (pin.end <= start || pin.start >= end) out.push(pin);
+    else {
+      if (pin.start < start) out.push({ ...pin, end: start });
+      if (pin.end > end) out.push({ ...pin, start: end });
+    }
+  }
+  return out;
+}
+
+/** Holds with the end of one of them at another frame: what follows gives way, or begins earlier. */
+export function pulled(/** @type {Hold[]} */ holds, /** @type {number} */ at, /** @type {number} */ to) {
+  const hold = holds[at];
+  if (to > hold.end) return written(holds, { ...hold, end: to });
+  return holds.map((one, n) => (n === at ? { ...one, end: to } : n === at + 1 ? { ...one, start: to } : one));
+}
+
+/** The holds of frames `[first, end)`, cut to them. */
+export function part(/** @type {Hold[]} */ holds, /** @type {number} */ first, /** @type {number} */ end) {
+  return holds.filter((h) => h.start < end && h.end > first).map((h) => ({ ...h, start: Math.max(h.start, first), end: Math.min(h.end, end) }));
+}
+
+class Guess {
+  constructor(/** @type {Column} */ column) {
+    this.holds = column.holds;
+    this.pins = column.pins;
+    this.frames = column.holds.length ? column.holds[column.holds.length - 1].end : 0;
+  }
+
+  /** @param {Hold} hold */
+  put(hold) {
+    const start = Math.max(0, hold.start);
+    const end = Math.min(this.frames, hold.end);
+    if (start >= end) return;
+    this.holds = written(this.holds, { ...hold, start, end });
+    this.pins = [...unpinned(this.pins, start, end), { key: 0, start, end, exact: true }].sort((a, b) => a.start - b.start);
+  }
+
+  clear(/** @type {number} */ start, /** @type {number} */ end) {
+    this.pins = unpinned(this.pins, start, end);
+  }
+
+  holdOn(/** @type {number} */ frame) {
+    return this.holds.find((h) => h.start <= frame && frame < h.end) || this.holds[0];
+  }
+
+  /** The span of the pin of a frame, or of its hold. */
+  span(/** @type {number} */ frame) {
+    return this.pins.find((p) => p.exact && p.start <= frame && frame < p.end) || this.holdOn(frame);
+  }
+}
+
+/** A drawing's key in the page from its number and set; no mouth is 0. */
+function idOf(/** @type {Column} */ column, /** @type {number} */ number, set = "") {
+  return column.drawings.find((d) => d.number === number && d.set === set)?.id ?? 0;
+}
+
+/** @type {Record<string, (guess: Guess, p: any, column: Column) => void>} */
+const GUESSES = {
+  pin(guess, p, column) {
+    const before = guess.holdOn(p.first);
+    if (p.drawing === null) guess.pins = [...unpinned(guess.pins, p.first, p.last + 1), { key: 0, start: p.first, end: p.last + 1, exact: true }];
+    else guess.put({ start: p.first, end: p.last + 1, drawing: idOf(column, p.drawing, p.set), viseme: before?.viseme || "" });
+  },
+  clear(guess, p) {
+    guess.clear(p.first, p.last + 1);
+  },
+  stretch(guess, p) {
+    const hold = guess.holdOn(p.frame);
+    const { start, end } = guess.span(p.frame);
+    guess.clear(start, end);
+    guess.put(p.at_start ? { ...hold, start: Math.min(p.to, end - 1), end } : { ...hold, start, end: Math.max(p.to, start + 1) });
+  },
+  split_hold(guess, p) {
+    const hold = guess.holdOn(p.frame);
+    const { start, end } = guess.span(p.frame);
+    guess.put({ ...hold, start, end: p.frame });
+    guess.put({ ...hold, start: p.frame, end });
+  },
+  give_to_before(guess, p) {
+    if (p.first > 0) guess.put({ ...guess.holdOn(p.first - 1), start: guess.span(p.first - 1).start, end: p.last + 1 });
+  },
+  nudge(guess, p) {
+    const moved = part(guess.holds, p.first, p.last + 1);
+    guess.clear(p.first, p.last + 1);
+    for (const hold of moved) guess.put({ ...hold, start: hold.start + p.by, end: hold.end + p.by });
+  },
+  insert_frames(guess, p) {
+    const moved = part(guess.holds, p.at, p.until ?? guess.frames);
+    const before = guess.holdOn(Math.max(0, p.at - 1));
+    guess.clear(p.at, p.until ?? guess.frames);
+    for (const hold of moved) guess.put({ ...hold, start: hold.start + p.frames, end: hold.end + p.frames });
+    guess.put({ ...before, start: p.at, end: p.at + p.frames });
+  },
+  remove_frames(guess, p) {
+    const until = p.until ?? guess.frames;
+    const moved = part(guess.holds, p.last + 1, until);
+    guess.clear(p.first, until);
+    for (const hold of moved) guess.put({ ...hold, start: hold.start - (p.last + 1 - p.first), end: hold.end - (p.last + 1 - p.first) });
+  },
+  paste(guess, p, column) {
+    if (p.of && p.of !== p.speaker) return;
+    let at = p.at;
+    for (const one of p.holds) {
+      guess.put({ start: at, end: at + one.frames, drawing: idOf(column, one.drawing, one.set), viseme: "" });
+      at += one.frames;
+    }
+  },
+};
+
+/**
+ * A column after an edit, as far as it can be told.
+ * @param {Column} column
+ * @param {string} name
+ * @param {Record<string, any>} parameters
+ * @returns {{holds: Hold[], pins: Pin[]} | null} null where nothing can be told
+ */
+export function predicted(column, name, parameters) {
+  const guess = new Guess(column);
+  if (!GUESSES[name] || !column.holds.length) return null;
+  GUESSES[name](guess, parameters, column);
+  return { holds: guess.holds, pins: guess.pins };
+}

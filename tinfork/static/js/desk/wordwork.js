@@ -1,0 +1,155 @@
+/** Words typed anew and sounds chosen, beside where they stand on the Lens. */
+
+/** What a key moves a word or a sound by. */
+const STEP_US = 10_000;
+
+export class WordWork {
+  /**
+   * @param {{panel: HTMLElement, lens: import("./lens.js").Lens, shot: import("./model.js").Shot,
+   *   edits: import("./edits.js").Edits, transport: import("./transport.js").Transport,
+   *   selection: import("./selection.js").Selection,
+   *   hand: import("../lib/signal.js").Signal<import("./model.js").Character>}} parts
+   * @param {import("../lib/scope.js").Scope} scope
+   */
+  constructor(parts, scope) {
+    this.parts = parts;
+    this.panel = parts.panel;
+    const part = (/** @type {string} */ name) => /** @type {HTMLElement} */ (parts.panel.querySelector(`[data-part="${name}"]`));
+    this.title = part("of");
+    this.field = /** @type {HTMLInputElement} */ (part("text"));
+    this.sounds = part("sounds");
+    this.label = part("label");
+    /** @type {import("./model.js").Word | null} */
+    this.word = null;
+    /** @type {import("./model.js").Phoneme | null} */
+    this.sound = null;
+    scope.listen(parts.panel, "submit", (event) => {
+      event.preventDefault();
+      this.enter();
+    });
+    scope.listen(parts.panel, "keydown", (/** @type {KeyboardEvent} */ event) => {
+      event.stopPropagation();
+      if (event.key === "Escape") this.close();
+    });
+    scope.listen(parts.panel, "click", (event) => this.click(/** @type {HTMLElement} */ (event.target)));
+  }
+
+  get here() {
+    return this.parts.shot.wordOn(this.parts.transport.frame.value, this.parts.hand.value.id);
+  }
+
+  /** The sound at the playhead. */
+  get soundHere() {
+    const { shot, transport } = this.parts;
+    return shot.heardOn(transport.frame.value).phonemes[0];
+  }
+
+  open(/** @type {number} */ timeUs, /** @type {string} */ title, /** @type {boolean} */ withSounds) {
+    const { lens } = this.parts;
+    this.title.textContent = title;
+    this.sounds.hidden = !withSounds;
+    this.panel.hidden = false;
+    const width = this.panel.offsetWidth;
+    const box = lens.canvas.getBoundingClientRect();
+    this.panel.style.left = `${Math.max(8, Math.min(box.left + lens.view.x(timeUs) - 20, window.innerWidth - width - 8))}px`;
+    this.panel.style.bottom = `${window.innerHeight - box.top - lens.lanes[1].top + 4}px`;
+    this.field.focus();
+    this.field.select();
+  }
+
+  close() {
+    this.panel.hidden = true;
+    this.word = this.sound = null;
+    /** @type {HTMLElement} */ (document.querySelector("#sheet")).focus({ preventScroll: true });
+  }
+
+  /** Type a word anew; its sounds follow. */
+  type(word = this.here) {
+    if (!word || !this.parts.edits.may) return;
+    [this.word, this.sound] = [word, null];
+    this.label.textContent = "What is said";
+    this.field.value = word.text;
+    this.panel.dataset.mode = "word";
+    this.open(word.start, `Instead of “${word.text}”`, false);
+  }
+
+  /** A word on the frames that are selected. */
+  add() {
+    const { selection, edits, shot } = this.parts;
+    const range = selection.range.value;
+    if (!range || !edits.may) return;
+    [this.word, this.sound] = [null, null];
+    this.label.textContent = "What is said";
+    this.field.value = "";
+    this.panel.dataset.mode = "new";
+    this.open(shot.rate.firstUs(range.first), `Said on frames ${shot.number(range.first)}–${shot.number(range.end - 1)}`, false);
+  }
+
+  /** Choose what a sound is. */
+  choose(sound = this.soundHere) {
+    if (!sound || !this.parts.edits.may) return;
+    [this.word, this.sound] = [this.parts.shot.words[sound.word], sound];
+    this.label.textContent = "IPA or ARPABET";
+    this.field.value = sound.ipa;
+    this.panel.dataset.mode = "sound";
+    this.open(sound.start, `The sound ${sound.ipa} of “${this.word.text}”`, true);
+  }
+
+  get span() {
+    return this.word ? { start_us: this.word.start, end_us: this.word.end } : {};
+  }
+
+  enter() {
+    const text = this.field.value.trim();
+    const { edits, selection, shot, hand } = this.parts;
+    const { mode } = this.panel.dataset;
+    const range = selection.range.value;
+    if (mode === "sound") this.put("sound_set", text);
+    else if (mode === "word" && text) edits.send("retype", { ...this.span, text });
+    else if (mode === "word") edits.send("word_remove", this.span);
+    else if (mode === "new" && text && range) {
+      edits.send("word_add", { speaker: String(hand.value.id), start_us: shot.rate.firstUs(range.first), end_us: Math.min(shot.durationUs, shot.rate.firstUs(range.end)), text });
+    }
+    this.close();
+  }
+
+  put(/** @type {string} */ name, /** @type {string} */ ipa) {
+    if (!this.sound) return;
+    const at = name === "sound_insert_after" ? this.sound.at + 1 : this.sound.at;
+    const parameters = { ...this.span, sound: at, ...(name === "sound_remove" ? {} : { ipa }) };
+    this.parts.edits.send(name.replace("_after", ""), parameters);
+  }
+
+  click(/** @type {HTMLElement} */ target) {
+    const chip = target.closest("[data-sound]");
+    const button = target.closest("[data-word]");
+    if (chip instanceof HTMLElement) {
+      this.put(/** @type {HTMLInputElement} */ (this.panel.querySelector("[name=place]:checked")).value, chip.dataset.sound || "");
+      this.close();
+    } else if (button instanceof HTMLElement) {
+      if (button.dataset.word === "remove" && this.sound) this.put("sound_remove", "");
+      else if (button.dataset.word === "remove" && this.word) this.parts.edits.send("word_remove", this.span);
+      this.close();
+    }
+  }
+
+  /** The word at the playhead, or its whole line, earlier or later. */
+  slide(/** @type {number} */ direction, /** @type {boolean} */ isLine) {
+    const word = this.here;
+    if (word) this.parts.edits.send("slide", { start_us: word.start, end_us: word.end, by_us: direction * STEP_US, what: isLine ? "line" : "word" });
+  }
+
+  /** An end of the word at the playhead, earlier or later. */
+  edge(/** @type {"start" | "end"} */ edge, /** @type {number} */ direction) {
+    const word = this.here;
+    if (word) this.parts.edits.send("edge", { start_us: word.start, end_us: word.end, edge, at_us: Math.max(0, (edge === "start" ? word.start : word.end) + direction * STEP_US) });
+  }
+
+  /** An end of the sound at the playhead, earlier or later. */
+  soundEdge(/** @type {"start" | "end"} */ edge, /** @type {number} */ direction) {
+    const sound = this.soundHere;
+    const word = sound && this.parts.shot.words[sound.word];
+    if (!sound || !word) return;
+    this.parts.edits.send("edge", { start_us: word.start, end_us: word.end, sound: sound.at, edge, at_us: Math.max(0, (edge === "start" ? sound.start : sound.end) + direction * STEP_US) });
+  }
+}
