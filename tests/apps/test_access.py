@@ -22,6 +22,9 @@ def addresses(shot):
         "desk": f"/shots/{shot.pk}/desk",
         "handover": f"/shots/{shot.pk}/handover",
         "shot_why": f"/shots/{shot.pk}/why?character={shot.character.pk}&frame=1",
+        "shot_changes": f"/shots/{shot.pk}/changes?since=0",
+        "shot_versions": f"/shots/{shot.pk}/versions",
+        "shot_version": f"/shots/{shot.pk}/versions/{version_of(shot).pk}",
         "sheet_csv": f"/shots/{shot.pk}/sheet.csv",
         "weights_json": f"/shots/{shot.pk}/weights.json",
         "reading_json": f"/shots/{shot.pk}/reading.json",
@@ -119,6 +122,12 @@ def changes(shot):
 
 def take_of(shot):
     return shot.soundtrack.takes.get()
+
+
+def version_of(shot):
+    """A version of it by name."""
+    document = shot.soundtrack.document
+    return shot.soundtrack.versions.get_or_create(name="before", defaults={"document": document})[0]
 
 
 def reel_of(shot):

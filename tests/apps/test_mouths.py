@@ -2,14 +2,17 @@
 
 import pytest
 
+from tinfork.apps.cast.actions.characters import add_part
+from tinfork.apps.cast.actions.drawings import add_starter_drawings
 from tinfork.apps.reading.models import Soundtrack
-from tinfork.apps.reading.solving import solve_character
-from tinfork.core.solver.problem import NO_MOUTH
+from tinfork.apps.reading.solving import part_holds, solve_character
+from tinfork.core.mouths.style import Style
+from tinfork.core.solver.problem import NO_MOUTH, Hold
 
 
 def edit(client, shot, name, revision=None, **parameters):
     revision = Soundtrack.objects.get(shot=shot).revision if revision is None else revision
-    body = {"revision": revision, "name": name, "parameters": parameters}
+    body = {"revision": revision, "shown": revision, "name": name, "parameters": parameters}
     return client.post(f"/shots/{shot.pk}/mouths", body, content_type="application/json")
 
 
@@ -69,7 +72,7 @@ def test_a_pin_whose_drawing_is_gone_is_a_second_look_and_shows_nothing_else_ins
 def test_a_stale_page_is_told_so_with_what_is_now(client, read_shot):
     revision = Soundtrack.objects.get(shot=read_shot).revision
     pin(client, read_shot, 20, 25)
-    answer = edit(client, read_shot, "pin", revision, speaker=str(read_shot.character.pk), first=1, last=2, drawing=3)
+    answer = edit(client, read_shot, "pin", revision, speaker=str(read_shot.character.pk), first=24, last=30, drawing=3)
     assert answer.status_code == 409
     assert len(answer.json()["document"]["characters"][str(read_shot.character.pk)]["pins"]) == 1
 
@@ -105,3 +108,122 @@ def test_a_second_look_is_settled_until_its_cause_changes(client, read_shot, sta
     opened = client.post(address, {"key": looks[0]["key"], "open": "1"}).json()["looks"]
     assert not any(look["settled"] for look in opened)
     assert client.post(address, {"key": "../../etc"}).status_code == 422
+
+
+def words_of(shot):
+    return list(Soundtrack.objects.get(shot=shot).reading.words())
+
+
+def test_an_edit_made_on_an_older_state_follows_where_nothing_it_touches_was_changed(client, read_shot):
+    revision = Soundtrack.objects.get(shot=read_shot).revision
+    who = str(read_shot.character.pk)
+    pin(client, read_shot, 20, 25)
+    edit(client, read_shot, "note", frame=3, text="blink")
+    answer = edit(client, read_shot, "pin", revision, speaker=who, first=30, last=33, drawing=3)
+    assert answer.status_code == 200
+    told = answer.json()["document"]
+    assert [p["start"] for p in told["characters"][who]["pins"]] == [20, 30]
+    assert told["notes"] == [{"frame": 3, "text": "blink"}]
+    assert "words" not in told
+    word = words_of(read_shot)[1]
+    span = {"start_us": word.start_us, "end_us": word.end_us}
+    answer = edit(client, read_shot, "slide", revision, **span, by_us=20_000)
+    assert answer.json()["document"]["words"][1]["pinned"] is True
+    refused = edit(client, read_shot, "slide", revision, **span, by_us=20_000)
+    assert (refused.status_code, "not there any more" in refused.json()["error"]) == (422, True)
+    refused = edit(client, read_shot, "clear", revision, speaker=who, first=25, last=40)
+    assert refused.status_code == 409
+    assert "Odalys" in refused.json()["error"]
+    assert client.get(f"/shots/{read_shot.pk}/changes?since={revision}").json()["document"]["words"]
+    now = Soundtrack.objects.get(shot=read_shot).revision
+    assert client.get(f"/shots/{read_shot.pk}/changes?since={now}").json() == {}
+    assert client.get(f"/shots/{read_shot.pk}/changes?since=x").status_code == 422
+
+
+def test_what_was_undone_meanwhile_counts_as_changed(client, read_shot):
+    pin(client, read_shot, 20, 25)
+    revision = Soundtrack.objects.get(shot=read_shot).revision
+    edit(client, read_shot, "undo")
+    edit(client, read_shot, "redo")
+    answer = edit(client, read_shot, "note", revision, frame=3, text="x")
+    assert answer.status_code == 409
+
+
+def test_an_edit_that_is_sent_twice_is_done_once(client, read_shot):
+    revision = Soundtrack.objects.get(shot=read_shot).revision
+    parameters = {"speaker": str(read_shot.character.pk), "at": 30, "frames": 4}
+    body = {"revision": revision, "name": "insert_frames", "parameters": parameters, "token": "abc-1"}
+    for _ in range(2):
+        answer = client.post(f"/shots/{read_shot.pk}/mouths", body, content_type="application/json")
+        assert answer.status_code == 200
+    assert Soundtrack.objects.get(shot=read_shot).edits.filter(name="insert_frames").count() == 1
+    body["token"] = "x" * 41
+    assert client.post(f"/shots/{read_shot.pk}/mouths", body, content_type="application/json").status_code == 422
+
+
+def test_a_retyped_word_has_its_sounds_at_once_and_the_script_says_so_until_it_is_undone(client, read_shot):
+    word = words_of(read_shot)[1]
+    answer = edit(client, read_shot, "retype", start_us=word.start_us, end_us=word.end_us, text="first")
+    assert answer.status_code == 200
+    typed = words_of(read_shot)[1]
+    assert (typed.text, "".join(p.ipa for p in typed.phonemes).replace("ː", "")) == ("first", "fɝst")
+    assert "first" in type(read_shot).objects.get(pk=read_shot.pk).words
+    edit(client, read_shot, "undo")
+    assert "first" not in type(read_shot).objects.get(pk=read_shot.pk).words
+    refused = edit(client, read_shot, "retype", start_us=word.start_us, end_us=word.end_us, text="…")
+    assert (refused.status_code, "cannot be spoken" in refused.json()["error"]) == (422, True)
+
+
+def test_a_shot_without_sound_has_no_versions_and_nothing_to_edit(client, shot):
+    assert client.get(f"/shots/{shot.pk}/versions").json() == {"versions": []}
+    assert client.get(f"/shots/{shot.pk}/changes?since=0").status_code == 422
+    assert (
+        edit(client, shot, "pin", 0, speaker=str(shot.character.pk), first=99, last=100, drawing=1).status_code == 422
+    )
+    body = "{" * 5000
+    assert client.post(f"/shots/{shot.pk}/mouths", body, content_type="application/json").status_code == 422
+
+
+def test_versions_are_kept_compared_and_returned_to(client, read_shot, viewer):
+    address = f"/shots/{read_shot.pk}/versions"
+    who = str(read_shot.character.pk)
+    pin(client, read_shot, 20, 25, 9)
+    (kept,) = client.post(address, {"name": "as read "}).json()["versions"]
+    assert kept["name"] == "as read"
+    assert "already" in client.post(address, {"name": "as read"}).json()["error"]
+    assert client.post(address, {"name": " "}).status_code == 422
+    one = f"{address}/{kept['id']}"
+    assert client.get(one).json()["characters"][who]["differs"] == []
+    pin(client, read_shot, 20, 25, 3)
+    compared = client.get(one).json()["characters"][who]
+    assert [20, 26] in compared["differs"]
+    shot_now = shown(read_shot, 22).drawing
+    back = client.post(one, {"what": "return"}).json()["document"]
+    assert (shot_now, shown(read_shot, 22).drawing, back["canUndo"]) == (3, 9, True)
+    edit(client, read_shot, "undo")
+    assert shown(read_shot, 22).drawing == 3
+    assert viewer.get(one).status_code == 200
+    assert viewer.post(one, {"what": "return"}).status_code == 403
+    assert client.post(one, {"what": "delete"}).json() == {"versions": []}
+    assert client.get(one).status_code == 404
+
+
+def test_eyes_have_a_column_of_their_own_that_is_set_by_hand(client, read_shot):
+    chart = add_part(read_shot.character, kind="eyes", name="Eyes")
+    add_starter_drawings(chart, drawings=8, style=Style())
+    part = chart.part
+    column = client.get(f"/shots/{read_shot.pk}/desk").context["document"]["characters"][1]
+    who = f"-{part.pk}"
+    frames = column["holds"][-1]["end"]
+    first = chart.drawings.get(number=1).pk
+    assert (str(column["id"]), column["of"], len(column["holds"])) == (who, read_shot.character.pk, 1)
+    told = edit(client, read_shot, "pin", speaker=who, first=10, last=14, drawing=3).json()["document"]["characters"]
+    assert list(told) == [who]
+    assert [(h["start"], h["end"]) for h in told[who]["holds"]] == [(0, 10), (10, 15), (15, frames)]
+    assert told[who]["holds"][2]["drawing"] == first
+    taps = [{"start_us": 2_000_000, "end_us": 2_500_000, "drawing": 2}]
+    told = edit(client, read_shot, "tap_mouths", speaker=who, taps=taps, speed=1).json()["document"]["characters"]
+    assert [(p["start"], p["end"]) for p in told[who]["pins"]] == [(10, 15), (44, 56)]
+    assert edit(client, read_shot, "pin", speaker="-0", first=1, last=2, drawing=1).status_code == 422
+    edit(client, read_shot, "clear", speaker=who, first=0, last=frames - 1)
+    assert part_holds(type(read_shot).objects.get(pk=read_shot.pk), part) == (Hold(0, frames, 1, "rest"),)

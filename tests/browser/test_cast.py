@@ -72,6 +72,7 @@ def test_a_chart_is_brought_matched_tried_and_checked(chart):
     expect(page.get_by_text("Nothing to mend.")).to_be_visible(timeout=30_000)
 
 
+@pytest.mark.alone
 def test_the_mouth_of_a_tried_sentence_is_the_one_due_at_the_sound_clock(signed_in):
     page = signed_in
     open_chart(page)

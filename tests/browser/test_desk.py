@@ -26,6 +26,7 @@ def document(page):
     return json.loads(page.locator("#desk-document").text_content())
 
 
+@pytest.mark.alone
 @pytest.mark.parametrize(("speed", "label"), [(1, "100"), (0.5, "50"), (0.25, "25 %")])
 def test_the_mouth_drawn_is_the_one_due_at_the_sound_clock(desk, speed, label):
     shot = document(desk)

@@ -2,6 +2,8 @@
 
 from playwright.sync_api import expect
 
+from tests.browser.test_sheet import settled
+
 
 def drawing_at(page):
     return page.locator("#stage").get_attribute("data-drawing")
@@ -53,6 +55,11 @@ def test_a_mouth_is_pinned_with_its_key_undone_and_let_go_by_keyboard_alone(desk
     expect(page.locator('[data-part="why"]')).to_contain_text("no mouth")
     page.keyboard.press("Backspace")
     expect(page.locator("#stage")).to_have_attribute("data-drawing", before)
+    page.keyboard.press("Shift+Enter")
+    expect(page.get_by_role("button", name="Let go")).to_be_enabled()
+    page.keyboard.press("Backspace")
+    expect(page.get_by_role("button", name="Let go")).to_be_disabled()
+    settled(page)
 
 
 def test_a_mouth_is_pinned_by_pressing_it_in_the_tray(desk):
@@ -64,7 +71,7 @@ def test_a_mouth_is_pinned_by_pressing_it_in_the_tray(desk):
     other.click()
     expect(page.locator("#stage")).to_have_attribute("data-drawing", wanted)
     expect(page.locator('[data-part="reason"]')).to_contain_text("Pinned by hand")
-    page.get_by_role("button", name="Undo").click()
+    page.get_by_role("button", name="Undo", exact=True).click()
     expect(page.locator("#stage")).to_have_attribute("data-drawing", before)
     expect(page.locator('[data-part="reason"]')).to_contain_text("Others cost more")
 

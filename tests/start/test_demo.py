@@ -14,6 +14,8 @@ from tools.start.postgres import free_port
 
 ROOT = Path(__file__).resolve().parents[2]
 
+pytestmark = pytest.mark.alone
+
 
 @pytest.fixture
 def demo(tmp_path_factory):

@@ -89,6 +89,16 @@ def _throw_away(data: Path) -> None:
     lock.close()
 
 
+def _parts(fast: bool) -> list[list[str]]:
+    """The tests in calls of pytest; what needs the machine to itself comes last, one at a time."""
+    own = ["tests/start", *([] if fast else ["tests/browser"])]
+    parts = [["-n", "2", "--ignore=tests/start", "--ignore=tests/browser"], [*own, "-m", "alone"]]
+    if not fast:
+        # Each of the two processes has services of its own; a file's tests share them.
+        parts.insert(1, ["-n", "2", "--dist", "loadfile", "tests/browser", "-m", "not alone"])
+    return parts
+
+
 def test(arguments: list[str]) -> int:
     """The checks of style and layers, then every test, on a database of their own."""
     fast = "--fast" in arguments
@@ -114,12 +124,7 @@ def test(arguments: list[str]) -> int:
             if rest:
                 leave_out = ["--ignore=tests/browser"] if fast else []
                 return _call(sys.executable, "-m", "pytest", *leave_out, *rest, env=environment)
-            # What needs the machine's clock or all of its services has it to itself, after the others.
-            alone = ["tests/start", "tests/browser"]
-            others = ["-n", "2", *(f"--ignore={folder}" for folder in alone)]
-            status = _call(sys.executable, "-m", "pytest", *others, env=environment)
-            last = alone[: 1 if fast else 2]
-            return _call(sys.executable, "-m", "pytest", *last, env=environment) or status
+            return max(_call(sys.executable, "-m", "pytest", *part, env=environment) for part in _parts(fast))
         finally:
             cluster.stop()
 

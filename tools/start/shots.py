@@ -124,6 +124,34 @@ def _record(page: Page) -> None:
     page.wait_for_timeout(300)
 
 
+def _dials(page: Page) -> None:
+    """A second look in hand, and the dials."""
+    _desk(page)
+    page.keyboard.press("n")
+    page.get_by_role("button", name="Dials").click()
+    page.wait_for_timeout(700)
+
+
+def _desk_edit(page: Page) -> None:
+    """Frames selected and written, a note, the spectrogram, and a sound that is being chosen."""
+    _desk(page, 27)
+    page.keyboard.press("Control+Enter")
+    page.get_by_label("Note beside frame 28").fill("looks up")
+    page.keyboard.press("Enter")
+    for _ in range(7):
+        page.keyboard.press("Shift+ArrowDown")
+    page.keyboard.press("v")
+    page.keyboard.press("Control+i")
+    page.wait_for_timeout(1200)
+    page.keyboard.press("F4")
+    page.wait_for_timeout(600)
+
+
+def _pronunciations(page: Page) -> None:
+    _production(page)
+    page.get_by_role("link", name="Pronunciations").click()
+
+
 def _handover(page: Page) -> None:
     _desk(page)
     page.get_by_role("link", name="Hand over").click()
@@ -177,9 +205,7 @@ def make_shots(target: Path) -> None:
         ("shots", _production, (1280, 800), False),
         ("cast", lambda page: _go(page, "/cast/"), (1280, 800), False),
         ("chart", _chart, (1280, 800), False),
-        ("chart-dark", _chart, (1280, 800), True),
         ("place", lambda page: _step(page, "Place"), (1280, 800), False),
-        ("check", lambda page: _step(page, "Check"), (1280, 800), False),
         ("starter-chart", _starter, (1280, 800), False),
         ("cut-up", _cut, (1280, 800), False),
         ("words", _words, (1280, 800), False),
@@ -190,7 +216,9 @@ def make_shots(target: Path) -> None:
         ("script", _script, (1280, 800), False),
         ("desk", lambda page: _desk(page, 60, "040 The last loaf"), (1280, 800), False),
         ("desk-dark", lambda page: _desk(page, 40), (1280, 800), True),
-        ("desk-1024", lambda page: _desk(page, 55), (1024, 768), False),
+        ("desk-1024", _dials, (1024, 768), False),
+        ("desk-edit", _desk_edit, (1280, 800), False),
+        ("pronunciations", _pronunciations, (1280, 800), False),
         ("hand-over", _handover, (1280, 800), False),
     ]
     with throwaway() as services, sync_playwright() as playwright:
