@@ -84,3 +84,16 @@ def test_a_file_that_a_browser_has_is_not_sent_again(read_shot, client, stranger
     tag = client.get(address)["ETag"]
     assert client.get(address, headers={"if-none-match": tag}).status_code == 304
     assert stranger.get(address, headers={"if-none-match": tag}).status_code == 404
+
+
+def test_an_address_with_its_content_is_kept_by_the_browser_and_by_strangers_not_read(chart, client, stranger):
+    from tinfork.apps.cast.queries import drawing_document
+
+    drawing = chart.drawings.first()
+    address = drawing_document(drawing)["url"]
+    assert "immutable" in client.get(address)["Cache-Control"]
+    assert client.get(address)["Cache-Control"].startswith("private")
+    # Of another content, or of none, the browser asks each time.
+    for other in (address.split("?")[0], address[:-1] + ("0" if address[-1] != "0" else "1")):
+        assert client.get(other)["Cache-Control"] == "private, no-cache"
+    assert stranger.get(address).status_code == 404

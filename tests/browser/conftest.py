@@ -4,12 +4,24 @@ import os
 import re
 
 import pytest
+from playwright.sync_api import expect
 
 from tools.start.services import ROOT, demo_login, throwaway
 from tools.start.shots import BROWSER_ARGUMENTS, CHROMIUM
 
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")
 
+
+# A slow machine is not a fault: only what never comes is.
+expect.set_options(timeout=20_000)
+#: How long what the worker does may take, with all that waits before it.
+WORK_MS = 180_000
+
+#: What axe looks at: everything, and in the dark what can be different there.
+AXE = {
+    "light": {"resultTypes": ["violations"]},
+    "dark": {"resultTypes": ["violations"], "runOnly": ["color-contrast", "link-in-text-block"]},
+}
 
 #: A microphone for machines without one: it hears the shipped sample.
 FAKE_MICROPHONE = [
@@ -40,10 +52,32 @@ def base_url(services):
 EXPECTED = re.compile("status of 4|ERR_INTERNET_DISCONNECTED")
 
 
+@pytest.fixture(scope="session")
+def profile(browser, base_url):
+    """One browser profile for all tests: what ships with the site is fetched once, as by a person at work."""
+    profile = browser.new_context(base_url=base_url, viewport={"width": 1280, "height": 800})
+    profile.set_default_timeout(60_000)
+    yield profile
+    profile.close()
+
+
+@pytest.fixture
+def context(profile, base_url):
+    """The profile, signed out, with nothing that an earlier test left in it."""
+    profile.clear_cookies()
+    yield profile
+    profile.set_offline(False)
+    for page in profile.pages:
+        page.close()
+    cleaner = profile.new_page()
+    cleaner.goto("/healthy")
+    cleaner.evaluate("localStorage.clear()")
+    cleaner.close()
+
+
 @pytest.fixture
 def page(page):
     """A page on which no script error and no refused resource goes unseen."""
-    page.set_viewport_size({"width": 1280, "height": 800})
     troubles = []
     page.on("pageerror", lambda error: troubles.append(str(error)))
     page.on("console", lambda m: troubles.append(m.text) if m.type == "error" and not EXPECTED.search(m.text) else None)
@@ -88,7 +122,7 @@ def _read_shot(page, shot):
     page.goto("/")
     page.get_by_role("link", name="Last Tram").click()
     row = page.get_by_role("row").filter(has_text=shot)
-    for _ in range(60):
+    for _ in range(240):
         if row.get_by_role("cell", name="read", exact=True).count():
             break
         page.wait_for_timeout(500)
@@ -102,7 +136,7 @@ def open_desk(page, shot):
         DESKS[shot] = _read_shot(page, shot)
     # What earlier tests left to the worker would play along in what is measured here.
     page.goto("/jobs/")
-    for _ in range(120):
+    for _ in range(360):
         if not page.get_by_text(re.compile("Running|Waiting for its turn")).count():
             break
         page.wait_for_timeout(500)

@@ -6,6 +6,7 @@ import pytest
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import expect
 
+from tests.browser.conftest import AXE, WORK_MS
 from tests.pictures import encoded, huge_png, mouths, on_ground, page
 from tinfork.core.mouths.style import MOODS, Style
 
@@ -29,7 +30,7 @@ def new_character(page, name):
 
 def bring(page, files, count):
     page.locator("#files").set_input_files(files)
-    expect(page.locator(".drawing")).to_have_count(count, timeout=30_000)
+    expect(page.locator(".drawing")).to_have_count(count, timeout=WORK_MS)
 
 
 def open_chart(page, name="Odalys"):
@@ -69,7 +70,7 @@ def test_a_chart_is_brought_matched_tried_and_checked(chart):
     page.get_by_role("button", name="Say it").click()
     expect(page.locator('[data-part="gaps"]')).to_contain_text("1 group of sounds shown by the nearest drawing: l")
     page.get_by_role("link", name="Check").click()
-    expect(page.get_by_text("Nothing to mend.")).to_be_visible(timeout=30_000)
+    expect(page.get_by_text("Nothing to mend.")).to_be_visible(timeout=WORK_MS)
 
 
 @pytest.mark.alone
@@ -201,7 +202,7 @@ def test_wrong_files_are_named_and_the_page_stays(signed_in):
     page.locator("#files").set_input_files([upload(f"{n}.png", b"x") for n in range(500)])
     expect(page.get_by_role("alert").filter(has_text="500 files; at most 200")).to_be_visible()
     page.locator("#files").set_input_files([upload("fake.png", b"<html>")])
-    expect(page.get_by_role("alert").filter(has_text="“fake.png” is not a picture")).to_be_visible(timeout=30_000)
+    expect(page.get_by_role("alert").filter(has_text="“fake.png” is not a picture")).to_be_visible(timeout=WORK_MS)
     expect(page.locator(".drawing")).to_have_count(1)
 
 
@@ -211,7 +212,7 @@ def test_a_page_is_cut_up_by_mouse_and_keyboard(signed_in):
     places = [(20 + (i % 5) * 320, 20 + (i // 5) * 220) for i in range(14)]
     sheet = encoded(page(PICTURES.values(), places, (1800, 800)))
     browser.locator("#page-file").set_input_files([upload("all.png", sheet)])
-    browser.wait_for_url("**/pages/*/", timeout=30_000)
+    browser.wait_for_url("**/pages/*/", timeout=WORK_MS)
     browser.wait_for_selector("html[data-cut=ready]")
     boxes = browser.locator("[data-box]")
     expect(boxes).to_have_count(14)
@@ -240,7 +241,7 @@ def test_a_page_is_cut_up_by_mouse_and_keyboard(signed_in):
     browser.keyboard.press("ArrowRight")
     expect(boxes).to_have_count(14)
     browser.get_by_role("button", name="Cut them out").click()
-    expect(browser.locator(".drawing")).to_have_count(14, timeout=30_000)
+    expect(browser.locator(".drawing")).to_have_count(14, timeout=WORK_MS)
 
 
 def place_of(page):
@@ -319,12 +320,12 @@ def test_a_planted_fault_is_found_with_its_measure_and_mended_with_a_click(chart
     page.get_by_label("replace drawings by the number").check()
     page.locator("#files").set_input_files([bring_back])
     page.wait_for_timeout(300)
-    expect(page.locator(".job")).to_have_count(0, timeout=30_000)
+    expect(page.locator(".job")).to_have_count(0, timeout=WORK_MS)
     page.get_by_role("link", name="Check").click()
     finding = page.locator(".findings li").filter(has_text="opaque")
     expect(finding).to_contain_text("one plain colour to the edge")
     finding.get_by_role("button", name="Make the ground transparent").click()
-    expect(page.locator(".findings li").filter(has_text="opaque")).to_have_count(0, timeout=30_000)
+    expect(page.locator(".findings li").filter(has_text="opaque")).to_have_count(0, timeout=WORK_MS)
 
 
 def test_the_starter_chart_is_chosen_by_look_and_put_in(signed_in):
@@ -396,7 +397,7 @@ def test_a_character_is_exported_imported_archived_and_deleted(signed_in, tmp_pa
     page.goto("/cast/")
     page.get_by_label("A character's archive").set_input_files(archive)
     page.get_by_role("button", name="Import").click()
-    expect(page.locator(".drawing")).to_have_count(14, timeout=30_000)
+    expect(page.locator(".drawing")).to_have_count(14, timeout=WORK_MS)
     page.get_by_role("link", name="Character").click()
     page.get_by_role("button", name="Archive", exact=True).click()
     expect(page.get_by_text("archived", exact=True)).to_be_visible()
@@ -405,7 +406,7 @@ def test_a_character_is_exported_imported_archived_and_deleted(signed_in, tmp_pa
     expect(page.get_by_text("Brindle the second")).to_have_count(0)
 
 
-@pytest.mark.parametrize("theme", ["light", "dark"])
+@pytest.mark.parametrize("theme", AXE)
 def test_no_page_of_the_cast_has_a_fault_that_axe_finds(signed_in, theme):
     page = signed_in
     page.emulate_media(color_scheme=theme)
@@ -419,7 +420,7 @@ def test_no_page_of_the_cast_has_a_fault_that_axe_finds(signed_in, theme):
             page.get_by_role("link", name="Character").click()
         elif address:
             page.goto(here + address)
-        found = Axe().run(page, options={"resultTypes": ["violations"]}).response["violations"]
+        found = Axe().run(page, options=AXE[theme]).response["violations"]
         faults += [(address, v["id"], [n["html"][:140] for n in v["nodes"]][:3]) for v in found]
     assert not faults
 
@@ -461,9 +462,9 @@ def test_from_a_name_to_a_mended_chart_without_a_mouse(signed_in):
     expect(page.locator('[data-part="gaps"]')).to_contain_text("p b m")
     press(page, page.get_by_role("link", name="Check", exact=True), "Enter")
     mend = page.get_by_role("button", name="Lay the sounds on drawing")
-    expect(mend).to_be_visible(timeout=30_000)
+    expect(mend).to_be_visible(timeout=WORK_MS)
     press(page, mend, "Enter")
-    expect(page.get_by_text("Nothing to mend.")).to_be_visible(timeout=30_000)
+    expect(page.get_by_text("Nothing to mend.")).to_be_visible(timeout=WORK_MS)
     press(page, page.get_by_role("link", name="Sounds", exact=True), "Enter")
     expect(coverage(page)).to_have_text("15 of 15 groups have a drawing")
     press(page, page.locator(".drop-down summary"), "Enter")
@@ -484,4 +485,4 @@ def test_files_dropped_anywhere_on_the_page_come_in(signed_in):
         }""",
         list(encoded(PICTURES[11])),
     )
-    expect(page.locator('.drawing[data-number="7"] .name')).to_have_text("round", timeout=30_000)
+    expect(page.locator('.drawing[data-number="7"] .name')).to_have_text("round", timeout=WORK_MS)

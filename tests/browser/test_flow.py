@@ -10,6 +10,7 @@ from PIL import Image
 from playwright.sync_api import expect
 
 from tests import sounds
+from tests.browser.conftest import WORK_MS
 
 WORDS = "The last tram leaves the depot\nbefore midnight."
 
@@ -44,7 +45,7 @@ def test_from_sign_in_to_a_sheet_and_a_picture_sequence(signed_in):
     make_shot(page, "Night Bakery")
     bring(page, sounds.sentence_wav(), WORDS)
     expect(page.get_by_role("status").filter(has_text="Reading")).to_be_visible()
-    page.wait_for_url("**/desk", timeout=60_000)
+    page.wait_for_url("**/desk", timeout=WORK_MS)
     page.wait_for_selector("html[data-desk=ready]")
     expect(page.locator("#frame")).to_have_text("0101")
 
@@ -65,7 +66,7 @@ def test_from_sign_in_to_a_sheet_and_a_picture_sequence(signed_in):
 
     page.get_by_role("button", name="Make the pictures").click()
     link = page.get_by_role("link", name="Download the ZIP")
-    expect(link).to_be_visible(timeout=60_000)
+    expect(link).to_be_visible(timeout=WORK_MS)
     with zipfile.ZipFile(io.BytesIO(download(page, link.click))) as archive:
         names = [n for n in archive.namelist() if n.endswith(".png")]
         assert names == [f"010_The_stop.{n:04d}.png" for n in range(101, 101 + frames)]
@@ -86,7 +87,7 @@ def test_a_wrong_file_keeps_the_words_and_says_what_is_wrong(signed_in):
     expect(page.get_by_text("is not a sound that can be read")).to_be_visible()
     expect(page.get_by_label("Words", exact=True)).to_have_value(WORDS)
     bring(page, sounds.wav_bytes(np.zeros(48_000)), WORDS)
-    expect(page.get_by_role("alert").filter(has_text="silent")).to_be_visible(timeout=30_000)
+    expect(page.get_by_role("alert").filter(has_text="silent")).to_be_visible(timeout=WORK_MS)
     expect(page.get_by_label("Words", exact=True)).to_have_value(WORDS)
 
 
@@ -96,18 +97,18 @@ def test_a_reading_is_cancelled_and_the_words_stay(signed_in):
     said = np.tile(sounds.spoken().samples, 40)
     bring(page, sounds.wav_bytes(said, sounds.spoken().rate_hz), "\n".join([sounds.SENTENCE] * 40))
     page.get_by_role("button", name="Cancel").click()
-    expect(page.get_by_text("Reading was cancelled.")).to_be_visible(timeout=30_000)
+    expect(page.get_by_text("Reading was cancelled.")).to_be_visible(timeout=WORK_MS)
     expect(page.get_by_label("Words", exact=True)).to_have_value("\n".join([sounds.SENTENCE] * 40))
 
 
 def test_a_worker_killed_in_the_middle_leaves_a_job_that_is_done_again(signed_in, services):
     page = signed_in
     make_shot(page, "Killed worker")
-    said = np.tile(sounds.spoken().samples, 30)
-    bring(page, sounds.wav_bytes(said, sounds.spoken().rate_hz), "\n".join([sounds.SENTENCE] * 30))
-    expect(page.locator(".job")).to_contain_text(re.compile("Laying the words|Reading: "), timeout=30_000)
+    said = np.tile(sounds.spoken().samples, 12)
+    bring(page, sounds.wav_bytes(said, sounds.spoken().rate_hz), "\n".join([sounds.SENTENCE] * 12))
+    expect(page.locator(".job")).to_contain_text(re.compile("Laying the words|Reading: "), timeout=WORK_MS)
     services.worker.kill()
     services.worker.wait()
     services.start_worker()
-    page.wait_for_url("**/desk", timeout=150_000)
+    page.wait_for_url("**/desk", timeout=WORK_MS)
     assert json.loads(page.locator("#desk-document").text_content())["words"]

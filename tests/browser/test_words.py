@@ -3,6 +3,7 @@
 from playwright.sync_api import expect
 
 from tests import sounds
+from tests.browser.conftest import WORK_MS
 from tests.browser.test_flow import bring, make_shot
 
 
@@ -17,7 +18,7 @@ def test_an_odd_word_is_heard_corrected_by_picking_sounds_and_read_again(signed_
     page = signed_in
     make_shot(page, "Toad Songs")
     bring(page, sounds.sentence_wav("The baker Zorbelquint opens the door."), "The baker Zorbelquint opens the door.")
-    page.wait_for_url("**/desk", timeout=60_000)
+    page.wait_for_url("**/desk", timeout=WORK_MS)
     to_pronunciations(page)
     row = page.get_by_role("row").filter(has_text="Zorbelquint")
     field = row.get_by_label("How “Zorbelquint” is pronounced")
@@ -56,7 +57,7 @@ def test_a_shot_without_words_is_read_by_ear(signed_in):
     make_shot(page, "Nameless Songs")
     page.get_by_label("By ear").check()
     bring(page, sounds.sentence_wav(), "")
-    page.wait_for_url("**/desk", timeout=60_000)
+    page.wait_for_url("**/desk", timeout=WORK_MS)
     expect(page.get_by_text("Read by ear, without words")).to_be_visible()
 
 
@@ -65,4 +66,4 @@ def test_a_draft_is_written_into_the_words(signed_in):
     make_shot(page, "Drafted Songs")
     page.get_by_label("Listen for the words").check()
     bring(page, sounds.sentence_wav(), "")
-    expect(page.get_by_label("Words", exact=True)).not_to_have_value("", timeout=60_000)
+    expect(page.get_by_label("Words", exact=True)).not_to_have_value("", timeout=WORK_MS)

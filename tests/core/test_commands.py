@@ -74,7 +74,7 @@ def test_tapped_turns_are_moved_back_by_the_reaction_and_put_on_words():
         {"speaker": "2", "start_us": S + late + 90_000, "end_us": 3 * S + late - 120_000},
         {"speaker": "1", "start_us": 5 * S + late, "end_us": 7 * S + late},
     ]
-    soundtrack = do(one_clip(), "tap", taps=taps)
+    soundtrack = do(one_clip(), "tap", taps=taps, speed=1)
     assert spans(soundtrack) == [("2", S, 2_999_998), ("1", 5 * S, 7 * S)]
 
 
@@ -106,9 +106,9 @@ def test_a_turn_goes_to_the_voice_that_has_the_speakers_words():
         ("turn_give", {"clip": 1, "turn": 0, "speaker": "9"}, "not in this shot"),
         ("turn_trim", {"clip": 1, "turn": 7, "start_us": 0, "end_us": S}, "turn is not there"),
         ("turn_put", {"speaker": "1", "start_us": 50 * S, "end_us": 51 * S}, "no voice there"),
-        ("tap", {"taps": []}, "must be a list"),
-        ("tap", {"taps": ["x"]}, "must be a list"),
-        ("tap", {"taps": [{"speaker": "1", "start_us": 5, "end_us": 5}]}, "ends after"),
+        ("tap", {"speed": 1, "taps": []}, "must be a list"),
+        ("tap", {"speed": 1, "taps": ["x"]}, "must be a list"),
+        ("tap", {"speed": 1, "taps": [{"speaker": "1", "start_us": 5, "end_us": 5}]}, "ends after"),
     ],
 )
 def test_what_cannot_be_is_refused_in_words(name, values, message):

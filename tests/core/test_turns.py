@@ -6,7 +6,16 @@ from hypothesis import strategies as st
 from tests.core.soundtracks import S, read
 from tinfork.core.speech.reading import Reading, Turn
 from tinfork.core.speech.rereading import Plan, apply_plan, carrier, plan_rereading, shifted, whole_plan, widened
-from tinfork.core.speech.turns import JOIN_US, renew_turns, settle, tap_turns, turns_from_lines, turns_of, with_turns
+from tinfork.core.speech.turns import (
+    JOIN_US,
+    REACTION_US,
+    renew_turns,
+    settle,
+    tap_turns,
+    turns_from_lines,
+    turns_of,
+    with_turns,
+)
 
 
 def talk(*spans):
@@ -79,13 +88,21 @@ def test_no_word_is_invented_or_said_twice_by_one_mouth(spans):
 
 
 def test_taps_replace_the_turns_they_span_and_leave_the_others():
-    tapped = tap_turns(TALK, [Turn("2", 5 * S + 200_000, 6 * S + 200_000, by_hand=True)])
+    tapped = tap_turns(TALK, [Turn("2", 5 * S + 200_000, 6 * S + 200_000, by_hand=True)], 1)
     assert [(t.speaker, t.start_us, t.end_us) for t in tapped.turns] == [
         ("1", S, 2 * S),
         ("2", 3 * S, 4_500_000),
         ("2", 5 * S, 6 * S),
         ("1", 6 * S, 7 * S),
     ]
+
+
+def test_a_slower_sound_goes_on_less_while_one_reacts():
+    late = REACTION_US // 4
+    (tapped,) = tap_turns(
+        talk(("1", "hello", 1, 2)), [Turn("1", 5 * S + late, 6 * S + late, by_hand=True)], 0.25
+    ).turns[1:]
+    assert (tapped.start_us, tapped.end_us) == (5 * S, 6 * S)
 
 
 def test_a_new_reading_keeps_turns_by_hand_and_renews_the_others():

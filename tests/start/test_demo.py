@@ -14,8 +14,6 @@ from tools.start.postgres import free_port
 
 ROOT = Path(__file__).resolve().parents[2]
 
-pytestmark = pytest.mark.alone
-
 
 @pytest.fixture
 def demo(tmp_path_factory):
@@ -72,10 +70,14 @@ def answers(port):
         return answer.read() == b"ok"
 
 
-def test_it_starts_answers_and_leaves_nothing_running_on_term(demo):
+def test_it_starts_answers_refuses_a_second_start_and_leaves_nothing_running_on_term(demo):
     start, folder = demo
     process, port = start()
     assert answers(port)
+    command = [sys.executable, "-m", "tools.start", "demo", "--port", str(free_port()), "--data", str(folder)]
+    second = subprocess.run(command, cwd=ROOT, capture_output=True, text=True, check=False, timeout=60)
+    assert second.returncode == 1
+    assert "is already running" in second.stderr
     process.send_signal(signal.SIGTERM)
     process.communicate(timeout=30)
     assert process.returncode == 0
@@ -89,12 +91,3 @@ def test_a_start_that_was_killed_does_not_stand_in_the_next_ones_way(demo):
     process.communicate(timeout=30)
     _, port = start()
     assert answers(port)
-
-
-def test_two_starts_on_one_folder_are_refused(demo):
-    start, folder = demo
-    start()
-    command = [sys.executable, "-m", "tools.start", "demo", "--port", str(free_port()), "--data", str(folder)]
-    second = subprocess.run(command, cwd=ROOT, capture_output=True, text=True, check=False, timeout=60)
-    assert second.returncode == 1
-    assert "is already running" in second.stderr

@@ -10,8 +10,6 @@ from tools.start.services import check_port, hold, prepare_data
 
 ROOT = Path(__file__).resolve().parents[2]
 
-pytestmark = pytest.mark.alone
-
 
 def run(*arguments):
     return subprocess.run(

@@ -132,6 +132,8 @@ LANGUAGE_CODE = "en"
 TIME_ZONE = "UTC"
 USE_TZ = True
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+#: A worker that has not given a sign of life for this many seconds has stopped; it gives one every ten.
+STALLED_AFTER_S = env.int("TINFORK_STALLED_AFTER_S", default=30)
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,

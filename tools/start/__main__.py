@@ -89,14 +89,28 @@ def _throw_away(data: Path) -> None:
     lock.close()
 
 
-def _parts(fast: bool) -> list[list[str]]:
-    """The tests in calls of pytest; what needs the machine to itself comes last, one at a time."""
-    own = ["tests/start", *([] if fast else ["tests/browser"])]
-    parts = [["-n", "2", "--ignore=tests/start", "--ignore=tests/browser"], [*own, "-m", "alone"]]
-    if not fast:
-        # Each of the two processes has services of its own; a file's tests share them.
-        parts.insert(1, ["-n", "2", "--dist", "loadfile", "tests/browser", "-m", "not alone"])
-    return parts
+#: What a person does in the browser, what needs no browser, and what needs the machine's clock to itself.
+_BROWSER = ["tests/browser", "-m", "not alone"]
+_REST = ["--ignore=tests/browser"]
+_ALONE = ["tests/browser", "-m", "alone"]
+
+
+def _both(environment: dict[str, str]) -> int:
+    """The tests in the browser beside all others, which say what they have to say afterwards; then those alone.
+
+    A browser test mostly waits for the browser: two beside each other take longer than one after the other.
+    """
+    pytest = [sys.executable, "-m", "pytest"]
+    with tempfile.TemporaryFile("w+") as said:
+        rest = subprocess.Popen([*pytest, *_REST], cwd=ROOT, env=environment, stdout=said, stderr=subprocess.STDOUT)
+        try:
+            status = _call(*pytest, *_BROWSER, env=environment)
+            status = max(status, rest.wait())
+        finally:
+            rest.kill()
+        said.seek(0)
+        print(said.read(), flush=True)
+    return max(status, _call(*pytest, *_ALONE, env=environment))
 
 
 def test(arguments: list[str]) -> int:
@@ -124,7 +138,9 @@ def test(arguments: list[str]) -> int:
             if rest:
                 leave_out = ["--ignore=tests/browser"] if fast else []
                 return _call(sys.executable, "-m", "pytest", *leave_out, *rest, env=environment)
-            return max(_call(sys.executable, "-m", "pytest", *part, env=environment) for part in _parts(fast))
+            if fast:
+                return _call(sys.executable, "-m", "pytest", "-n", "2", *_REST, env=environment)
+            return _both(environment)
         finally:
             cluster.stop()
 

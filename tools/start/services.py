@@ -214,6 +214,8 @@ def bring_up(data: Path, *, host: str, port: int, database: str = "tinfork", qui
             "OMP_NUM_THREADS": "1",
             "OPENBLAS_NUM_THREADS": "1",
         }
+        if quick:
+            environment["TINFORK_STALLED_AFTER_S"] = "20"
         services = Services(data, host, port, cluster, environment, lock)
         services.manage("migrate", "--no-input")
         services.manage("collectstatic", "--no-input", "--clear")

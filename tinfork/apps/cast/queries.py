@@ -7,6 +7,7 @@ from django.db.models import Count, Prefetch, Q, QuerySet
 from django.urls import reverse
 
 from tinfork.apps.cast.models import Character, Chart, Drawing, Part
+from tinfork.apps.common.serve import address_of
 from tinfork.apps.people.access import visible
 from tinfork.apps.people.models import User
 from tinfork.core.errors import ChartError
@@ -195,7 +196,7 @@ def drawing_document(drawing: Drawing) -> dict[str, Any]:
         "number": drawing.number,
         "name": drawing.name,
         "key": drawing.key,
-        "url": reverse("drawing_picture", args=[drawing.pk]),
+        "url": address_of("drawing_picture", drawing.pk, drawing.picture),
         "register": reverse("drawing_register", args=[drawing.pk]),
         "width": at.width,
         "height": at.height,
@@ -209,7 +210,7 @@ def place_document(character: Character, part: Part) -> dict[str, Any]:
     """A part's place on the face, for the page's scripts."""
     at = part.placement
     return {
-        "face": reverse("face", args=[character.pk]) if character.face else "",
+        "face": address_of("face", character.pk, character.face) if character.face else "",
         "place": {"x": at.x, "y": at.y, "width": at.width, "angle": at.angle, "aspect": at.aspect},
     }
 

@@ -13,17 +13,31 @@ from django.http import (
     HttpResponseNotModified,
     StreamingHttpResponse,
 )
+from django.urls import reverse
 
 _BLOCK = 64 * 1024
+_WEEK_S = 7 * 24 * 3600
+#: How much of a content hash an address has.
+_DIGITS = 16
+
+
+def address_of(view: str, pk: int, field: FieldFile) -> str:
+    """The address of a stored file with what is in it: another content has another address."""
+    return f"{reverse(view, args=[pk])}?v={_digest(field)[:_DIGITS]}"
+
+
+def _digest(field: FieldFile) -> str:
+    return PurePosixPath(field.name or "").stem
 
 
 def serve_file(request: HttpRequest, field: FieldFile, content_type: str, *, download_as: str = "") -> HttpResponseBase:
     """The file, or the one range asked for. The caller has checked who may read it.
 
     Files are kept by content hash: a browser that has one asks whether it may still show it, and is told
-    without being sent it again.
+    without being sent it again. At an address by `address_of` it need not even ask.
     """
-    tag = f'"{PurePosixPath(field.name or "").stem}"'
+    digest = _digest(field)
+    tag = f'"{digest}"'
     if request.headers.get("If-None-Match") == tag:
         return HttpResponseNotModified(headers={"ETag": tag})
     size = field.size
@@ -44,7 +58,8 @@ def serve_file(request: HttpRequest, field: FieldFile, content_type: str, *, dow
         response["Content-Length"] = str(end - start)
     response["Accept-Ranges"] = "bytes"
     response["ETag"] = tag
-    response["Cache-Control"] = "private, no-cache"
+    is_fixed = request.GET.get("v") == digest[:_DIGITS]
+    response["Cache-Control"] = f"private, max-age={_WEEK_S}, immutable" if is_fixed else "private, no-cache"
     response["X-Content-Type-Options"] = "nosniff"
     return response
 

@@ -3,10 +3,9 @@
 from dataclasses import asdict
 from typing import Any
 
-from django.urls import reverse
-
 from tinfork.apps.cast.models import Character, Drawing, Part
 from tinfork.apps.cast.queries import drawing_document, place_document
+from tinfork.apps.common.serve import address_of
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.actions.soundtracks import touched_since
 from tinfork.apps.reading.actions.versions import shot_as_of
@@ -152,10 +151,10 @@ def _part(part: Part, shot: Shot) -> dict[str, Any]:
 
 def _drawings(drawings: dict[tuple[str, int], Drawing]) -> list[dict[str, Any]]:
     return [
-        drawing_document(drawing)
+        (document := drawing_document(drawing))
         | {
             "set": set_name,
-            "thumb": reverse("drawing_thumb", args=[drawing.pk]),
+            "thumb": address_of("drawing_thumb", drawing.pk, drawing.thumb) if drawing.thumb else document["url"],
             "sounds": [s for c in drawing.shows for s in (typical_sounds(c) if c in VISEMES else (c,))],
             "hidden": drawing.is_hidden,
         }

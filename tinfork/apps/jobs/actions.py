@@ -13,6 +13,9 @@ from tinfork.apps.people.models import User
 from tinfork.apps.produce.models import Production, Shot
 from tinfork.core.errors import Cancelled
 
+#: Drawings take a moment, and somebody waits for them: they do not queue behind long readings.
+_SOON = 10
+
 #: A job whose worker died this often is shown as failed.
 MAX_ATTEMPTS = 2
 
@@ -49,7 +52,9 @@ def start_job(
             by=by,
             options=dict(options or {}),
         )
-        run_job.configure(lock=lock or f"{type(on).__name__.lower()}:{on.pk}").defer(job_id=str(job.pk))
+        run_job.configure(
+            lock=lock or f"{type(on).__name__.lower()}:{on.pk}", priority=_SOON if character else 0
+        ).defer(job_id=str(job.pk))
         return job
 
 

@@ -12,9 +12,6 @@ from tinfork.apps.cast.models import Character
 from tinfork.apps.people.models import Studio
 from tinfork.apps.produce.models import Production, Shot
 
-#: A worker that has not given a sign of life for this long has stopped.
-STALLED_AFTER_S = 30
-
 
 class Job(models.Model):
     """One piece of long work on a shot, a character or a production's takes; `notes` are what to know of a job that

@@ -2,12 +2,13 @@
 
 from datetime import timedelta
 
+from django.conf import settings
 from django.db.models import QuerySet
 from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateWorker
 
 from tinfork.apps.cast.models import Character
-from tinfork.apps.jobs.models import STALLED_AFTER_S, Job
+from tinfork.apps.jobs.models import Job
 from tinfork.apps.produce.models import Shot
 
 OPEN = (Job.State.WAITING, Job.State.RUNNING)
@@ -25,5 +26,5 @@ def chart_jobs(character: Character, chart: int) -> QuerySet[Job]:
 
 def is_anyone_working() -> bool:
     """Whether a worker gave a sign of life lately."""
-    since = timezone.now() - timedelta(seconds=STALLED_AFTER_S)
+    since = timezone.now() - timedelta(seconds=settings.STALLED_AFTER_S)
     return ProcrastinateWorker.objects.filter(last_heartbeat__gte=since).exists()

@@ -5,12 +5,13 @@ from collections.abc import Callable
 from importlib import import_module
 from typing import Protocol, cast
 
+from django.conf import settings
 from django.db import close_old_connections
 from procrastinate import JobContext
 from procrastinate.contrib.django import app
 
 from tinfork.apps.jobs.actions import begin, end, reporter
-from tinfork.apps.jobs.models import STALLED_AFTER_S, Job
+from tinfork.apps.jobs.models import Job
 from tinfork.core.errors import Cancelled, TinForkError
 
 log = logging.getLogger("tinfork.jobs")
@@ -93,5 +94,5 @@ def do_job(job_id: str) -> None:
 async def retry_stalled(context: JobContext, timestamp: int) -> None:
     """Put back on the queue what a worker that was killed had in hand."""
     manager = context.app.job_manager
-    for stalled in await manager.get_stalled_jobs(seconds_since_heartbeat=STALLED_AFTER_S):
+    for stalled in await manager.get_stalled_jobs(seconds_since_heartbeat=settings.STALLED_AFTER_S):
         await manager.retry_job(stalled)

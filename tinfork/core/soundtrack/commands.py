@@ -115,6 +115,7 @@ def _voices_of(st: Soundtrack, speaker: str, start: int, end: int) -> list[tuple
 
 def _tap(st: Soundtrack, given: Given) -> Soundtrack:
     by_clip: dict[int, list[Turn]] = {}
+    speed = given.number("speed", 0.1, 4)
     for one in given.rows("taps", MAX_TAPS):
         speaker, start, end = one.speaker(), one.whole("start_us"), one.whole("end_us")
         if end <= start:
@@ -124,7 +125,7 @@ def _tap(st: Soundtrack, given: Given) -> Soundtrack:
             span = (voice_time(st, clip, low), voice_time(st, clip, high))
             by_clip.setdefault(clip.id, []).append(Turn(speaker, max(0, span[0]), max(span), by_hand=True))
     for number, spans in by_clip.items():
-        st = _set_turns(st, st.clip(number), lambda r, spans=spans: turns.tap_turns(r, spans))  # type: ignore[misc]
+        st = _set_turns(st, st.clip(number), lambda r, spans=spans: turns.tap_turns(r, spans, speed))  # type: ignore[misc]
     return st
 
 

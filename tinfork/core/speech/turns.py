@@ -159,18 +159,19 @@ def put_turn(reading: Reading, speaker: str, start_us: int, end_us: int) -> Read
     return with_turns(reading, [*turns_of(reading), Turn(speaker, start_us, end_us, by_hand=True)])
 
 
-def tap_turns(reading: Reading, taps: list[Turn]) -> Reading:
-    """Turns that were tapped while the sound played, in place of all turns between the first and the last tap.
+def tap_turns(reading: Reading, taps: list[Turn], speed: float) -> Reading:
+    """Turns that were tapped while the sound played at a speed, in place of all turns between first and last tap.
 
     The time it takes to react is subtracted, and ends are put on the edge of a word nearby.
     """
     if not taps:
         return reading
+    late = round(REACTION_US * speed)
     edges = sorted({edge for word in reading.words() for edge in (word.start_us, word.end_us)})
     new: list[Turn] = []
     for tap in taps:
-        start = _snap(max(0, tap.start_us - REACTION_US), edges)
-        end = _snap(min(max(0, tap.end_us - REACTION_US), reading.duration_us), edges)
+        start = _snap(max(0, tap.start_us - late), edges)
+        end = _snap(min(max(0, tap.end_us - late), reading.duration_us), edges)
         if end - start >= SHORTEST_US:
             new.append(Turn(tap.speaker, start, end, by_hand=True))
     if not new:

@@ -24,6 +24,7 @@ export class Pictures {
 
   async load(/** @type {import("./model.js").Drawing} */ drawing) {
     const image = new Image();
+    image.fetchPriority = "low";
     image.src = drawing.thumb;
     await image.decode().catch(() => {});
     this.images.set(drawing.id, image);

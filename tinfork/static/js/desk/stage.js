@@ -19,6 +19,7 @@ class Layer {
     this.image = null;
     for (const drawing of column.drawings) {
       const image = new Image();
+      image.fetchPriority = "low";
       image.src = drawing.url;
       image.alt = "";
       image.className = column.of ? "part" : "mouth";

@@ -128,7 +128,7 @@ function wireTapping(shot, transport, lanes, send, scope) {
       if (playing) return;
       const taps = tapping.finish(nowUs());
       lanes.taps = [];
-      if (taps.length) send("tap", { taps });
+      if (taps.length) send("tap", { taps, speed: transport.speed.value });
     }),
   );
 }
