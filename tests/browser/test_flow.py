@@ -104,8 +104,8 @@ def test_a_reading_is_cancelled_and_the_words_stay(signed_in):
 def test_a_worker_killed_in_the_middle_leaves_a_job_that_is_done_again(signed_in, services):
     page = signed_in
     make_shot(page, "Killed worker")
-    said = np.tile(sounds.spoken().samples, 12)
-    bring(page, sounds.wav_bytes(said, sounds.spoken().rate_hz), "\n".join([sounds.SENTENCE] * 12))
+    said = np.tile(sounds.spoken().samples, 24)
+    bring(page, sounds.wav_bytes(said, sounds.spoken().rate_hz), "\n".join([sounds.SENTENCE] * 24))
     expect(page.locator(".job")).to_contain_text(re.compile("Laying the words|Reading: "), timeout=WORK_MS)
     services.worker.kill()
     services.worker.wait()

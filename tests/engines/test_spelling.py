@@ -3,7 +3,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tinfork.engines.spelling import split_words
-from tinfork.engines.synthesiser import pronounce
+from tinfork.engines.synthesiser import pronounce, pronounce_words
+from tinfork.engines.wording import LineText, spell
 
 
 @pytest.mark.parametrize(
@@ -91,3 +92,31 @@ def test_any_text_splits_into_words_with_something_to_say(text):
 def test_the_synthesiser_pronounces_what_no_dictionary_knows():
     assert pronounce("Zorbelquint")
     assert pronounce("tram") == ("t", "ɹ", "ˈæ", "m")
+
+
+@pytest.mark.parametrize(
+    ("language", "words", "sounds"),
+    [
+        # By themselves these letters are named: "vé", "er", "i grec".
+        ("cs", ["vlak", "z", "depa"], {1: ("s",)}),
+        ("ru", ["трамвай", "в", "депо"], {1: ("v",)}),
+        ("fr", ["il", "y", "a"], {1: ("i",)}),
+        ("pt", ["vou", "à", "padaria"], {}),
+        ("de", ["er", "kauft", "24", "brote"], {}),
+    ],
+)
+def test_words_sound_as_they_do_among_others(language, words, sounds):
+    said = pronounce_words(words, language)
+    assert len(said) == len(words)
+    assert all(said)
+    assert {at: said[at] for at in sounds} == sounds
+
+
+@given(st.lists(st.sampled_from(["vlak", "v", "depu", "24", "a", "1999", "housek", "…", "k"]), max_size=9))
+def test_every_word_has_sounds_of_its_own_or_none(words):
+    assert len(pronounce_words(words, "cs")) == len(words)
+
+
+def test_a_line_is_read_with_its_small_words_as_they_are_said():
+    spoken = spell([LineText("Jezevec řídí tramvaj z depa.", "", "cs")]).spoken
+    assert [s.word.ipa for s in spoken][3] == ("s",)

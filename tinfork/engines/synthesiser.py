@@ -8,6 +8,7 @@ import ctypes
 import re
 import threading
 from bisect import bisect_right
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
 
@@ -17,6 +18,7 @@ from numpy.typing import NDArray
 from tinfork.core.errors import EngineError, WordsError
 from tinfork.core.speech.features import nearest, plain_letters
 from tinfork.core.speech.reading import Phoneme, Word
+from tinfork.core.speech.values import reduced, value_of
 from tinfork.core.speech.visemes import strip_marks
 
 _LOCK = threading.Lock()
@@ -26,6 +28,8 @@ _UTF8, _MNEMONICS = 1, 0x100
 _IPA_MODE = 0x02
 _EVENT_END, _EVENT_WORD, _EVENT_PHONEME = 0, 1, 7
 _PAUSES = ("_", "", "(en)")
+#: A word has so many sounds more or less among others than by itself.
+_APART = 2
 
 
 class _EventId(ctypes.Union):
@@ -195,12 +199,39 @@ def pronounce(text: str, language: str = "en-us") -> tuple[str, ...]:
 
     Raises `WordsError` for an unknown language.
     """
-    symbols = _phonemes_of(text, language, _IPA_MODE)
-    return tuple(s for s in symbols if strip_marks(s) and not s.startswith("("))
+    return _sounds(_phonemes_of(text, language, _IPA_MODE), language)
+
+
+def pronounce_words(words: Sequence[str], language: str) -> list[tuple[str, ...]]:
+    """IPA symbols of words as they are said one after the other: small words are no names of letters, weak ones weak.
+
+    Where what is said for some words cannot be told apart, each is pronounced by itself.
+    """
+    if len(words) < 2:
+        return [pronounce(word, language) for word in words]
+    groups = _transcribed(" ".join(words), language, _IPA_MODE).split(" ")
+    found = [_sounds(group.split("_"), language) for group in groups if group.strip("_")]
+    if len(found) == len(words) and all(
+        len(word) == 1 or abs(len(said) - len(pronounce(word, language))) <= _APART
+        for word, said in zip(words, found, strict=True)
+    ):
+        return found
+    half = len(words) // 2
+    return [*pronounce_words(words[:half], language), *pronounce_words(words[half:], language)]
+
+
+def _sounds(symbols: Sequence[str], language: str) -> tuple[str, ...]:
+    sounds = (s for s in symbols if strip_marks(s) and not s.startswith("("))
+    return tuple(reduced(value_of(s, language), language) for s in sounds)
 
 
 def _phonemes_of(text: str, language: str, mode: int) -> list[str]:
     """The library's phonemes of a text, in IPA or in its own letters."""
+    return _transcribed(text, language, mode).replace(" ", "_").split("_")
+
+
+def _transcribed(text: str, language: str, mode: int) -> str:
+    """What the library writes for a text: "_" between its phonemes, a space between words."""
     with _LOCK:
         library = _open()
         library.use_voice(language)
@@ -211,7 +242,7 @@ def _phonemes_of(text: str, language: str, mode: int) -> list[str]:
             found = library.lib.espeak_TextToPhonemes(pointer, _UTF8, mode | (ord("_") << 8))
             clauses.append((found or b"").decode())
     # One voice writes a Greek letter for the open-mid vowel.
-    return "_".join(clauses).replace("ε", "ɛ").replace(" ", "_").replace("\n", "_").split("_")
+    return " ".join(clauses).replace("ε", "ɛ").replace("\n", " ")
 
 
 def _safe(text: str) -> str:
@@ -228,7 +259,7 @@ def _letters(language: str) -> dict[str, str]:
         if len(ipa) == len(own):
             for symbol, letters in zip(ipa, own, strict=True):
                 if strip_marks(symbol) and not symbol.startswith("("):
-                    out.setdefault(symbol.lstrip("ˈˌ"), letters.lstrip("',%="))
+                    out.setdefault(value_of(symbol.lstrip("ˈˌ"), language), letters.lstrip("',%="))
     return out
 
 
@@ -278,14 +309,15 @@ def _speak(text: str, voice: str, words_per_minute: int, pitch: int, flags: int)
     starts = tuple(
         (at * 1_000_000 // library.rate_hz, rest[0]) for at, begin in words if (rest := text[begin:].split(maxsplit=1))
     )
-    return Spoken(samples, library.rate_hz, _phonemes(events, library.rate_hz, len(samples)), starts)
+    phonemes = _phonemes(events, voice.partition("+")[0], library.rate_hz, len(samples))
+    return Spoken(samples, library.rate_hz, phonemes, starts)
 
 
-def _phonemes(events: list[tuple[int, str]], rate_hz: int, total: int) -> tuple[Phoneme, ...]:
+def _phonemes(events: list[tuple[int, str]], language: str, rate_hz: int, total: int) -> tuple[Phoneme, ...]:
     out: list[Phoneme] = []
     ends = [sample for sample, _ in events[1:]] + [total]
     for (start, symbol), end in zip(events, ends, strict=True):
         start_us, end_us = start * 1_000_000 // rate_hz, min(end, total) * 1_000_000 // rate_hz
         if strip_marks(symbol) and symbol not in _PAUSES and end_us > start_us:
-            out.append(Phoneme(symbol, start_us, end_us))
+            out.append(Phoneme(value_of(symbol, language), start_us, end_us))
     return tuple(out)

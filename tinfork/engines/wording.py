@@ -11,7 +11,7 @@ from tinfork.core.speech.visemes import is_vowel
 from tinfork.engines import limits, recogniser
 from tinfork.engines.recogniser import Aligner
 from tinfork.engines.spelling import WrittenWord, split_words
-from tinfork.engines.synthesiser import pronounce
+from tinfork.engines.synthesiser import pronounce, pronounce_words
 
 ENGLISH = ("en", "en-us", "en-gb")
 #: Three states of 10 ms each: nothing shorter can be aligned.
@@ -88,6 +88,7 @@ def spell(lines: Sequence[LineText], lexicon: Lexicon | None = None) -> Wording:
     spoken: list[Spoken] = []
     number = 0
     for line_number, (line, words) in enumerate(zip(lines, written, strict=True)):
+        speller.listen(words, line.language)
         for word in words:
             spoken += [Spoken(said, line_number, number) for said in speller.word(word, line.language)]
             number += 1
@@ -115,6 +116,17 @@ class Speller:
     #: Phones of the words that the aligner's dictionary does not have, by the aligner's name for them.
     extra: dict[str, tuple[str, ...]] = field(default_factory=dict)
     _known: dict[tuple[str, str], Pronunciation | None] = field(default_factory=dict)
+    #: The sounds of the words to come, as they are said one after the other.
+    _next: dict[str, list[tuple[str, ...]]] = field(default_factory=dict)
+
+    def listen(self, words: Sequence[WrittenWord], language: str) -> None:
+        """How the words of a line sound among each other; English ones sound as the dictionary has them."""
+        self._next = {}
+        if language in ENGLISH:
+            return
+        keys = [key for word in words for key in word.spoken if not key.startswith("/")]
+        for key, ipa in zip(keys, pronounce_words(keys, language), strict=True):
+            self._next.setdefault(key, []).append(ipa)
 
     def word(self, word: WrittenWord, language: str) -> list[Pronunciation]:
         """The pronunciations of a written word's spoken words; those without sound are left out."""
@@ -125,6 +137,9 @@ class Speller:
         return [each for each in found if each]
 
     def _spoken(self, key: str, language: str) -> Pronunciation | None:
+        said = self._next.get(key)
+        if said and not self.lexicon.find(key, language):
+            return self._made_up(key, language, said.pop(0))
         if (key, language) not in self._known:
             self._known[key, language] = self._find(key, language)
         return self._known[key, language]

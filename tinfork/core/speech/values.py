@@ -1,0 +1,34 @@
+"""What the letters of a broad transcription stand for in a language, where the IPA's chart would have others.
+
+The synthesiser writes some vowels with the letter that is easiest to type. What the mouth shows depends on the sound:
+Czech "e" is open-mid, Russian "ы" is not rounded. From the Illustrations of the IPA: Czech (Dankovičová 1999), Slovak
+(Hanulíková and Hamann 2010), Bulgarian (Ternes and Vladimirova-Buhtz 1999), Ukrainian (Pompino-Marschall et al. 2017),
+Russian (Yanushevskaya and Bunčić 2015), Estonian (Asu and Teras 2009); for Romanian, Chitoran 2001.
+"""
+
+from tinfork.core.speech.lexicon import base_language
+
+_OPEN_MID = {"e": "ɛ", "eː": "ɛː"}
+_VALUES: dict[str, dict[str, str]] = {
+    "cs": _OPEN_MID | {"i": "ɪ"},
+    "sk": _OPEN_MID,
+    "bg": _OPEN_MID,
+    "uk": _OPEN_MID,
+    "ru": {"y": "ɨ", "ɭ": "l", "ɭʲ": "lʲ"},
+    "ro": {"y": "ɨ"},
+    "et": {"ɵ": "ɤ", "ɵː": "ɤː"},
+}
+#: Vowels that are reduced where they have no stress.
+_WEAK: dict[str, dict[str, str]] = {"ru": {"a": "ə"}}
+
+
+def value_of(symbol: str, language: str) -> str:
+    """The IPA of a symbol of the synthesiser's, its stress mark kept; as it is where nothing is known against it."""
+    bare = symbol.lstrip("ˈˌ")
+    mark = symbol[: len(symbol) - len(bare)]
+    return mark + _VALUES.get(base_language(language), {}).get(bare, bare)
+
+
+def reduced(symbol: str, language: str) -> str:
+    """The IPA of a symbol in a word that people say: without a stress mark, some vowels are weak."""
+    return _WEAK.get(base_language(language), {}).get(symbol, symbol)
