@@ -14,6 +14,7 @@ from num2words import num2words
 
 from tinfork.core.speech.cues import BRACKETS, cue_of
 from tinfork.core.speech.lexicon import base_language
+from tinfork.engines.scripts import pieces
 
 _NUMBER = re.compile(
     r"(?P<sign>[$£€])?(?P<int>\d{1,3}(?:,\d{3})+|\d+)(?:\.(?P<frac>\d+))?(?P<tail>st|nd|rd|th|%|s|k|m|bn)?", re.I
@@ -104,7 +105,7 @@ def split_words(text: str, language: str = "en-us") -> list[WrittenWord]:
     at = 0
     for bracket in [*BRACKETS.finditer(text), None]:
         part = text[at : bracket.start()] if bracket else text[at:]
-        words += _words_in(part, is_english)
+        words += _english(part) if is_english else _others(part, language)
         if bracket:
             at = bracket.end()
             if cue := cue_of(bracket[0]):
@@ -112,30 +113,22 @@ def split_words(text: str, language: str = "en-us") -> list[WrittenWord]:
     return words
 
 
-def _words_in(text: str, is_english: bool) -> list[WrittenWord]:
-    words: list[WrittenWord] = []
-    for token in unicodedata.normalize("NFC", text).replace("’", "'").replace("‘", "'").split():
-        for piece in [token] if is_english else _by_script(token):
-            shown = piece.strip(_OUTER)
-            spoken = _spoken(shown, piece) if is_english else _foreign(shown)
-            if spoken:
-                words.append(WrittenWord(shown, spoken))
-    return words
+def _tokens(text: str) -> list[str]:
+    return unicodedata.normalize("NFC", text).replace("’", "'").replace("‘", "'").split()
 
 
-#: Chinese characters are a syllable each; other scripts without spaces are cut at their punctuation.
-_HAN = re.compile(r"[\u3400-\u9fff\uf900-\ufaff]|[^\u3400-\u9fff\uf900-\ufaff、。！？，；：「」『』《》]+")
-_HAS_KANA = re.compile(r"[\u3040-\u30ff]")
+def _english(text: str) -> list[WrittenWord]:
+    shown = ((token.strip(_OUTER), token) for token in _tokens(text))
+    return [WrittenWord(word, spoken) for word, token in shown if (spoken := _spoken(word, token))]
 
 
-def _by_script(token: str) -> list[str]:
-    if _HAS_KANA.search(token):
-        return [piece for piece in re.split(r"[、。！？，；：「」『』《》]+", token) if piece]
-    return _HAN.findall(token)
+def _others(text: str, language: str) -> list[WrittenWord]:
+    found = (piece for token in _tokens(text) for piece in pieces(token, language))
+    return [WrittenWord(word.strip(_OUTER), spoken) for word, read in found if (spoken := _foreign(read))]
 
 
 def _foreign(token: str) -> tuple[str, ...]:
-    parts = (part.strip(_OUTER) for part in re.split(r"[-–—/…]+|\.{2,}", token))
+    parts = (part.strip(_OUTER) for part in re.split(r"[-–—/…]+|\.{2,}", token.strip(_OUTER)))
     return tuple(part.lower() for part in parts if any(c.isalnum() for c in part))
 
 

@@ -1,6 +1,7 @@
 """Lines spoken by the machine, as a scratch take: samples, and a reading with the exact times."""
 
 from collections.abc import Callable, Sequence
+from itertools import islice
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -8,9 +9,10 @@ from numpy.typing import NDArray
 
 from tinfork.core.errors import WordsError
 from tinfork.core.script import ScriptLine, spoken_part
-from tinfork.core.speech.reading import Line, Reading
+from tinfork.core.speech.reading import Line, Reading, Word
 from tinfork.core.speech.rereading import shifted
 from tinfork.engines import limits
+from tinfork.engines.scripts import as_read, pieces, reader_of
 from tinfork.engines.synthesiser import speak
 
 LEAD_IN_S, PAUSE_S, TAIL_S = 0.25, 0.45, 0.35
@@ -42,13 +44,15 @@ def speak_lines(
     for number, line in enumerate(lines):
         report("Speaking the words", number / len(lines))
         language = line.language or voicing.language
-        voice = f"{language}+{voicing.variant}" if voicing.variant else language
-        said = speak(spoken_part(line.text), voice, words_per_minute=voicing.words_per_minute, pitch=voicing.pitch)
+        reader = reader_of(language)
+        voice = f"{reader}+{voicing.variant}" if voicing.variant else reader
+        said = speak(as_read(spoken_part(line.text), language), voice, words_per_minute=voicing.words_per_minute, pitch=voicing.pitch)
         rate_hz = said.rate_hz
         pause = np.zeros(round((PAUSE_S if number else LEAD_IN_S) * rate_hz), dtype=np.float32)
         parts += [pause, said.samples]
         start_us = (at + len(pause)) * 1_000_000 // rate_hz
-        read.append(shifted(Line(line.speaker, spoken_part(line.text), language, said.words()), start_us))
+        words = _as_written(said.words(), spoken_part(line.text), language)
+        read.append(shifted(Line(line.speaker, spoken_part(line.text), language, words), start_us))
         at += len(pause) + len(said.samples)
         if at > limits.MAX_SOUND_S * rate_hz:
             raise WordsError("This text takes longer than an hour to say. Cut it into parts.")
@@ -57,3 +61,15 @@ def speak_lines(
     samples = np.concatenate([*parts, np.zeros(round(TAIL_S * rate_hz), dtype=np.float32)])
     duration_us = len(samples) * 1_000_000 // rate_hz
     return samples, rate_hz, Reading(duration_us, tuple(replace(line) for line in read))
+
+
+def _as_written(words: tuple[Word, ...], text: str, language: str) -> tuple[Word, ...]:
+    """Words that were spoken from pinyin or kana, as they are written; unchanged where they cannot be told apart."""
+    written = [word for token in text.split() for word, _ in pieces(token, language)]
+    counts = [len(word.text.split()) for word in words]
+    if as_read(text, language) == text or sum(counts) != len(written):
+        return words
+    rest = iter(written)
+    return tuple(
+        replace(word, text=" ".join(islice(rest, count))) for word, count in zip(words, counts, strict=True)
+    )

@@ -10,6 +10,7 @@ from tinfork.core.speech.lexicon import Lexicon, parse_pronunciation
 from tinfork.core.speech.visemes import is_vowel
 from tinfork.engines import limits, recogniser
 from tinfork.engines.recogniser import Aligner
+from tinfork.engines.scripts import reader_of
 from tinfork.engines.spelling import WrittenWord, split_words
 from tinfork.engines.synthesiser import pronounce, pronounce_words
 
@@ -125,7 +126,7 @@ class Speller:
         if language in ENGLISH:
             return
         keys = [key for word in words for key in word.spoken if not key.startswith("/")]
-        for key, ipa in zip(keys, pronounce_words(keys, language), strict=True):
+        for key, ipa in zip(keys, pronounce_words(keys, reader_of(language)), strict=True):
             self._next.setdefault(key, []).append(ipa)
 
     def word(self, word: WrittenWord, language: str) -> list[Pronunciation]:
@@ -149,7 +150,7 @@ class Speller:
             return self._made_up(key, language, parse_pronunciation(key))
         if given := self.lexicon.find(key, language):
             return self._made_up(key, language, given)
-        ipa = pronounce(key, language)
+        ipa = pronounce(key, reader_of(language))
         phones = recogniser.dictionary_phones(key) if language in ENGLISH else None
         if phones:
             stressed = tuple(s.startswith(("ˈ", "ˌ")) for s in ipa if is_vowel(s.lstrip("ˈˌ")))

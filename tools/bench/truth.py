@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 
 from tinfork.core.speech.reading import Phoneme
 from tinfork.engines.decode import Sound
+from tinfork.engines.scripts import as_read, reader_of
 from tools.bench.speech import sentences
 from tools.ear import soiling, speaking
 from tools.ear.speaking import RATE_HZ, Heard
@@ -151,7 +152,7 @@ def natural_others() -> list[Truth]:
 def formant_others() -> list[Truth]:
     """Sentences of other languages in espeak-ng's own voices."""
     return [
-        _truth(speaking.espeak(text, language), f"espeak {language}", text, language)
+        _truth(speaking.espeak(as_read(text, language), reader_of(language)), f"espeak {language}", text, language)
         for language, texts in FORMANT_OTHERS.items()
         for text in texts
     ]
