@@ -7,6 +7,7 @@ from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import expect
 
 from tests.browser.conftest import AXE, WORK_MS
+from tests.browser.step import check_step
 from tests.pictures import encoded, huge_png, mouths, on_ground, page
 from tinfork.core.mouths.style import MOODS, Style
 
@@ -95,10 +96,8 @@ def test_the_mouth_of_a_tried_sentence_is_the_one_due_at_the_sound_clock(signed_
         }"""
     )
     drawing_on = [h["drawing"] for h in holds for _ in range(h["start"], h["end"])]
-    errors = [abs(min(len(drawing_on) - 1, int(clock * 24)) - frame) for clock, _, frame, _ in seen[:-1]]
-    print(f"\n{len(seen)} pictures, error at most {max(errors)} frames, {sum(map(bool, errors))} off by one or more")
-    assert len(seen) > 60
-    assert max(errors) <= 1
+    pictures = [(clock, frame) for clock, _, frame, _ in seen[:-1]]
+    check_step(pictures, lambda s: min(len(drawing_on) - 1, int(s * 24)))
     assert all(drawing == drawing_on[frame] and shown == 1 for _, drawing, frame, shown in seen[1:-2])
 
 

@@ -16,6 +16,7 @@ from tinfork.engines.reader import read_track
 from tinfork.engines.synthesiser import languages, pronounce, speak, speak_sounds
 from tinfork.engines.unworded import draft_lines, read_by_ear, read_flap
 from tinfork.engines.wording import LineText, lines_from_text
+from tinfork.engines.writing import as_read, reader_of
 
 
 def read(sound, text, language="en-us", **more):
@@ -161,7 +162,7 @@ def test_a_pronunciation_goes_before_the_dictionary():
     ],
 )
 def test_other_languages_are_read_with_their_own_sounds(language, text):
-    spoken = speak(text, language)
+    spoken = speak(as_read(text, language), reader_of(language))
     result = read(sounds.as_sound(spoken), text, language).reading
     assert len(list(result.words())) >= len(text.split())
     ipa = {p.ipa.strip("ˈˌ") for p in result.phonemes()}

@@ -3,10 +3,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tinfork.core.script import ScriptLine
-from tinfork.engines.scripts import as_read, pieces, reader_of
 from tinfork.engines.synthesiser import languages
 from tinfork.engines.talking import Voicing, speak_lines
 from tinfork.engines.wording import LineText, spell
+from tinfork.engines.writing import as_read, pieces, reader_of
 
 
 def nothing(phase, done):

@@ -1,85 +1,79 @@
-"""Writing without spaces, cut into words, and characters that the synthesiser does not read: Chinese ones as pinyin,
-Japanese ones as kana.
-
-It has few of the characters of either language, names the others, or spells their pinyin as if it were English.
-"""
+"""Script files to lines: plain text, Fountain, SRT and WebVTT subtitles, CSV."""
 
 import re
-from functools import cache
-from typing import Any
+from collections.abc import Collection
 
-#: The synthesiser's voice that reads a language as it is written here.
-_READERS = {"cmn": "cmn-latn-pinyin"}
-_HAN = r"\u3400-\u9fff\uf900-\ufaff"
-_MARKS = "、。！？，；：「」『』《》"
-_RUN = re.compile(rf"[{_HAN}]+|[^{_HAN}{_MARKS}]+")
-_IS_HAN = re.compile(rf"[{_HAN}]")
-_HAS_JAPANESE = re.compile(rf"[\u3040-\u30ff{_HAN}]")
-#: Particles that are not said as they are written.
-_PARTICLES = {"ハ": "ワ", "ヘ": "エ", "ヲ": "オ"}
-_PARTICLE, _JOINED, _MARK = "助詞", ("助動詞", "接尾辞"), "補助記号"
+import pysubs2
+from screenplay_tools.fountain.parser import Parser
+
+from tinfork.core.errors import WordsError
+from tinfork.core.script import ScriptLine, check, merge_running, parse_csv, parse_plain, text_of
+
+#: What a browser offers to choose.
+TYPES = ".txt,.fountain,.spmd,.srt,.vtt,.csv,.tsv,text/plain,text/csv"
+
+_TIMED = re.compile(r"(?m)^\s*(?:\d+:)?\d{1,2}:\d{2}[.,]\d{3}\s*-->")
+_SCENE = re.compile(r"(?mi)^\s*(?:INT|EXT|EST|INT\./EXT|I/E)[. ]")
+_VOICE_TAG = re.compile(r"<v(?:\.[\w.]+)?\s+([^>]+)>")
+_NOTE = re.compile(r"\s*\[\[.*?\]\]")
+_EMPHASIS = re.compile(r"\*+|(?<!\w)_|_(?!\w)")
 
 
-def pieces(token: str, language: str) -> list[tuple[str, str]]:
-    """The words of a token without spaces, each as it is written and as the synthesiser reads it.
+def read_script(data: bytes, name: str = "", known: Collection[str] = ()) -> tuple[list[ScriptLine], tuple[str, ...]]:
+    """The lines of a script file, and notes on what had to be guessed.
 
-    Chinese characters are a syllable each; Japanese is cut into words; anything else is one word.
+    The form is told by the file's name, else by its content. Raises `WordsError` for what is no script.
     """
-    if language == "ja" and _HAS_JAPANESE.search(token):
-        return _japanese(token)
-    out: list[tuple[str, str]] = []
-    for run in _RUN.findall(token):
-        if not _IS_HAN.match(run):
-            out.append((run, run))
-        elif language == "cmn":
-            out += zip(run, _pinyin(run), strict=True)
-        else:
-            out += [(character, character) for character in run]
-    return out
+    text, note = text_of(data)
+    suffix = name.lower().rsplit(".", 1)[-1] if "." in name else ""
+    if suffix in ("srt", "vtt") or text.lstrip().startswith("WEBVTT") or _TIMED.search(text[:2000]):
+        lines = _subtitles(text, known)
+    elif suffix in ("fountain", "spmd") or _SCENE.search(text):
+        lines = _fountain(text)
+    elif suffix in ("csv", "tsv"):
+        lines = parse_csv(text)
+    else:
+        lines = parse_plain(text, known)
+    if not lines:
+        raise WordsError("There is nothing to say in this script. Write a line for each phrase, NAME: words.")
+    return lines, (note,) if note else ()
 
 
-def reader_of(language: str) -> str:
-    """The synthesiser's voice for what `pieces` says is read in a language."""
-    return _READERS.get(language, language)
+def _fountain(text: str) -> list[ScriptLine]:
+    """Dialogue by character; a scene's heading names the shot. Lyrics are spoken, parentheses are not."""
+    parser = Parser()
+    parser.add_text(text)
+    out: list[ScriptLine] = []
+    shot = speaker = ""
+    for element in parser.script.elements:
+        kind = element.type.value
+        if kind == "HEADING":
+            shot, speaker = element.text_raw[:80], ""
+        elif kind == "CHARACTER":
+            speaker = element.name.strip()
+        elif kind in ("DIALOGUE", "LYRIC"):
+            words = " ".join(_EMPHASIS.sub("", _NOTE.sub("", element.text_raw)).split())
+            out.append(ScriptLine(speaker, words, "", shot))
+        elif kind not in ("PARENTHETICAL", "NOTE", "BONEYARD"):
+            speaker = ""
+    return check(out)
 
 
-def as_read(text: str, language: str) -> str:
-    """A text in letters that the synthesiser reads, words apart; its punctuation stays where it parts phrases."""
-    if not _HAS_JAPANESE.search(text):
-        return text
-    phrases = (
-        " ".join(read for token in phrase.split() for _, read in pieces(token, language))
-        for phrase in re.split(rf"[{_MARKS}]+", text)
-    )
-    return ". ".join(phrase for phrase in phrases if phrase)
-
-
-def _pinyin(run: str) -> list[str]:
-    """Pinyin with numbers for tones, by the words that the characters make."""
-    from pypinyin import Style, pinyin
-
-    found = pinyin(run, style=Style.TONE3, neutral_tone_with_five=True, errors=list)
-    return [syllable for (syllable, *_) in found]
-
-
-@cache
-def _cutter() -> Any:
-    from sudachipy import Dictionary
-
-    return Dictionary(dict="small").tokenizer()
-
-
-def _japanese(token: str) -> list[tuple[str, str]]:
-    out: list[tuple[str, str]] = []
-    for part in _cutter().tokenize(token):
-        written, kind = part.surface(), part.part_of_speech()[0]
-        if kind == _MARK:
-            continue
-        read = written if written.isdecimal() else part.reading_form() or written
-        if kind == _PARTICLE:
-            read = _PARTICLES.get(read, read)
-        if kind in _JOINED and out:
-            out[-1] = (out[-1][0] + written, out[-1][1] + read)
-        else:
-            out.append((written, read))
-    return out
+def _subtitles(text: str, known: Collection[str]) -> list[ScriptLine]:
+    """Cues in time order; who speaks is a voice tag or `NAME:`, and holds for the rest of its cue."""
+    try:
+        cues = pysubs2.SSAFile.from_string(_VOICE_TAG.sub(r"\1: ", text))
+    except Exception as error:
+        # The library raises whatever its parser trips over.
+        raise WordsError("These subtitles cannot be read. Save them as SRT or WebVTT again.") from error
+    tagged = {" ".join(name.split()) for name in _VOICE_TAG.findall(text)}
+    named = parse_plain("\n".join(cue.plaintext for cue in cues), {*known, *tagged})
+    people = {*known, *tagged, *(line.speaker for line in named)}
+    out: list[ScriptLine] = []
+    for cue in cues:
+        said = parse_plain(cue.plaintext, people) if ":" in cue.plaintext else []
+        lines = said or check([ScriptLine("", cue.plaintext.replace("\n", " "))])
+        for line in lines:
+            words = " ".join(line.text.split()).lstrip("-–— ")
+            out.append(ScriptLine(line.speaker, words, line.language, "", cue.start * 1000, cue.end * 1000))
+    return check(merge_running(out))

@@ -14,7 +14,7 @@ from num2words import num2words
 
 from tinfork.core.speech.cues import BRACKETS, cue_of
 from tinfork.core.speech.lexicon import base_language
-from tinfork.engines.scripts import pieces
+from tinfork.engines.writing import pieces
 
 _NUMBER = re.compile(
     r"(?P<sign>[$£€])?(?P<int>\d{1,3}(?:,\d{3})+|\d+)(?:\.(?P<frac>\d+))?(?P<tail>st|nd|rd|th|%|s|k|m|bn)?", re.I

@@ -1,8 +1,8 @@
 """Lines spoken by the machine, as a scratch take: samples, and a reading with the exact times."""
 
 from collections.abc import Callable, Sequence
-from itertools import islice
 from dataclasses import dataclass, replace
+from itertools import islice
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,8 +12,8 @@ from tinfork.core.script import ScriptLine, spoken_part
 from tinfork.core.speech.reading import Line, Reading, Word
 from tinfork.core.speech.rereading import shifted
 from tinfork.engines import limits
-from tinfork.engines.scripts import as_read, pieces, reader_of
 from tinfork.engines.synthesiser import speak
+from tinfork.engines.writing import as_read, pieces, reader_of
 
 LEAD_IN_S, PAUSE_S, TAIL_S = 0.25, 0.45, 0.35
 
@@ -46,7 +46,12 @@ def speak_lines(
         language = line.language or voicing.language
         reader = reader_of(language)
         voice = f"{reader}+{voicing.variant}" if voicing.variant else reader
-        said = speak(as_read(spoken_part(line.text), language), voice, words_per_minute=voicing.words_per_minute, pitch=voicing.pitch)
+        said = speak(
+            as_read(spoken_part(line.text), language),
+            voice,
+            words_per_minute=voicing.words_per_minute,
+            pitch=voicing.pitch,
+        )
         rate_hz = said.rate_hz
         pause = np.zeros(round((PAUSE_S if number else LEAD_IN_S) * rate_hz), dtype=np.float32)
         parts += [pause, said.samples]
@@ -70,6 +75,4 @@ def _as_written(words: tuple[Word, ...], text: str, language: str) -> tuple[Word
     if as_read(text, language) == text or sum(counts) != len(written):
         return words
     rest = iter(written)
-    return tuple(
-        replace(word, text=" ".join(islice(rest, count))) for word, count in zip(words, counts, strict=True)
-    )
+    return tuple(replace(word, text=" ".join(islice(rest, count))) for word, count in zip(words, counts, strict=True))

@@ -10,9 +10,9 @@ from tinfork.core.speech.lexicon import Lexicon, parse_pronunciation
 from tinfork.core.speech.visemes import is_vowel
 from tinfork.engines import limits, recogniser
 from tinfork.engines.recogniser import Aligner
-from tinfork.engines.scripts import reader_of
 from tinfork.engines.spelling import WrittenWord, split_words
 from tinfork.engines.synthesiser import pronounce, pronounce_words
+from tinfork.engines.writing import reader_of
 
 ENGLISH = ("en", "en-us", "en-gb")
 #: Three states of 10 ms each: nothing shorter can be aligned.

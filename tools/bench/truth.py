@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from tinfork.core.speech.reading import Phoneme
 from tinfork.engines.decode import Sound
-from tinfork.engines.scripts import as_read, reader_of
+from tinfork.engines.writing import as_read, reader_of
 from tools.bench.speech import sentences
 from tools.ear import soiling, speaking
 from tools.ear.speaking import RATE_HZ, Heard

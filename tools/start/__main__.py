@@ -102,7 +102,9 @@ def _both(environment: dict[str, str]) -> int:
     """
     pytest = [sys.executable, "-m", "pytest"]
     with tempfile.TemporaryFile("w+") as said:
-        rest = subprocess.Popen([*pytest, *_REST], cwd=ROOT, env=environment, stdout=said, stderr=subprocess.STDOUT)
+        rest = subprocess.Popen(
+            [*pytest, "-n", "2", *_REST], cwd=ROOT, env=environment, stdout=said, stderr=subprocess.STDOUT
+        )
         try:
             status = _call(*pytest, *_BROWSER, env=environment)
             status = max(status, rest.wait())
