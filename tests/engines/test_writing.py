@@ -1,3 +1,5 @@
+from concurrent.futures import ThreadPoolExecutor
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -46,6 +48,17 @@ def test_nothing_that_is_written_is_lost_but_marks(text, language):
     kept = "".join(written for token in text.split() for written, _ in pieces(token, language))
     assert kept == "".join(c for c in text if c not in "。 、")
     assert not set(as_read(text, "cmn")) & set("食们行")
+
+
+def test_rare_characters_and_endless_lines_are_taken_too():
+    assert [written for written, _ in pieces("我㐂㑲们", "cmn")] == ["我", "㐂", "㑲", "们"]
+    assert "".join(written for written, _ in pieces("食べる" * 20_000, "ja")) == "食べる" * 20_000
+
+
+def test_lines_are_cut_by_several_at_once():
+    with ThreadPoolExecutor(4) as pool:
+        found = list(pool.map(lambda n: pieces("夜中にパンを食べます", "ja"), range(40)))
+    assert all(one == found[0] for one in found)
 
 
 def test_the_reader_of_a_language_is_a_language():

@@ -103,7 +103,9 @@ def spell(lines: Sequence[LineText], lexicon: Lexicon | None = None) -> Wording:
 def sounds_of(text: str, language: str, lexicon: Lexicon | None = None) -> tuple[str, ...]:
     """The sounds of some written words in IPA; raises `WordsError` where nothing of them can be said."""
     speller = Speller(lexicon or Lexicon())
-    said = [one for word in split_words(text, language) for one in speller.word(word, language)]
+    words = split_words(text, language)
+    speller.listen(words, language)
+    said = [one for word in words for one in speller.word(word, language)]
     if not said:
         raise WordsError(f"“{text}” cannot be spoken. Write it as it is said, or its sounds between slashes.")
     return tuple(symbol for one in said for symbol in one.ipa)

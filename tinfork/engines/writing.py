@@ -5,6 +5,7 @@ It has few of the characters of either language, names the others, or spells the
 """
 
 import re
+import threading
 from functools import cache
 from typing import Any
 
@@ -15,6 +16,10 @@ _MARKS = "、。！？，；：「」『』《》"
 _RUN = re.compile(rf"[{_HAN}]+|[^{_HAN}{_MARKS}]+")
 _IS_HAN = re.compile(rf"[{_HAN}]")
 _HAS_JAPANESE = re.compile(rf"[\u3040-\u30ff{_HAN}]")
+_PHRASE = re.compile(rf"[^{_MARKS}]+")
+#: The cutter takes one text at a time, of so many characters at most.
+_LOCK = threading.Lock()
+_LONGEST = 5000
 #: Particles that are not said as they are written.
 _PARTICLES = {"ハ": "ワ", "ヘ": "エ", "ヲ": "オ"}
 _PARTICLE, _JOINED, _MARK = "助詞", ("助動詞", "接尾辞"), "補助記号"
@@ -58,8 +63,9 @@ def _pinyin(run: str) -> list[str]:
     """Pinyin with numbers for tones, by the words that the characters make."""
     from pypinyin import Style, pinyin
 
-    found = pinyin(run, style=Style.TONE3, neutral_tone_with_five=True)
-    return [syllable for (syllable, *_) in found]
+    found = [syllable for (syllable, *_) in pinyin(run, style=Style.TONE3, neutral_tone_with_five=True)]
+    # Rare characters without a reading come together as one.
+    return found if len(found) == len(run) else list(run)
 
 
 @cache
@@ -69,13 +75,22 @@ def _cutter() -> Any:
     return Dictionary(dict="small").tokenizer()
 
 
+def _parts(token: str) -> list[tuple[str, str, str]]:
+    """What a token is made of: each part as written, read, and what kind of word it is."""
+    phrases = [
+        phrase[at : at + _LONGEST] for phrase in _PHRASE.findall(token) for at in range(0, len(phrase), _LONGEST)
+    ]
+    with _LOCK:
+        found = [part for phrase in phrases for part in _cutter().tokenize(phrase)]
+        return [(part.surface(), part.reading_form(), part.part_of_speech()[0]) for part in found]
+
+
 def _japanese(token: str) -> list[tuple[str, str]]:
     out: list[tuple[str, str]] = []
-    for part in _cutter().tokenize(token):
-        written, kind = part.surface(), part.part_of_speech()[0]
+    for written, reading, kind in _parts(token):
         if kind == _MARK:
             continue
-        read = written if written.isdecimal() else part.reading_form() or written
+        read = written if written.isdecimal() else reading or written
         if kind == _PARTICLE:
             read = _PARTICLES.get(read, read)
         if kind in _JOINED and out:
