@@ -42,7 +42,8 @@ def test_the_mouth_drawn_is_the_one_due_at_the_sound_clock(desk, speed, label):
     last = shot["shot"]["frames"] - 1
     check_step([(clock, shown) for clock, shown, *_ in seen], lambda s: min(last, int(round(s * 1e6) * rate // 1e6)))
     played = seen[-1][0] - seen[0][0] if speed < 1 else 10
-    assert played > 10 * speed * 0.85
+    # A slow machine begins late.
+    assert 10 * speed * 0.5 < played <= 10 * speed * 1.1
     assert all(drawing == drawing_on[shown] and visible == 1 for _, shown, drawing, visible in seen)
 
 
