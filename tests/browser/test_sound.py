@@ -480,7 +480,9 @@ def test_the_story_reel_plays_in_step_with_the_sound(reel, speed):
           look();
         }}"""
     )
-    # A machine that stands still for a moment shows nothing of the reel's step: then it is watched again.
+    # A machine that stands still for a moment shows nothing of the reel's step: then it is watched again. One that
+    # draws fewer than 40 pictures a second all the while cannot show a step of a frame, and says so.
+    has_pace = False
     for _ in range(4):
         page.evaluate("window.steps = []")
         page.keyboard.press("Home")
@@ -490,7 +492,9 @@ def test_the_story_reel_plays_in_step_with_the_sound(reel, speed):
         steps = page.evaluate("window.steps")
         off = [abs(seen - 3 - int(time * 24)) for time, seen in steps]
         print(f"\n{len(steps)} pictures, off by at most {max(off)} frames")
-        if max(off) <= 1:
-            break
-    assert len(steps) > 60
+        has_pace |= len(steps) >= 160
+        if len(steps) > 60 and max(off) <= 1:
+            return
+    if not has_pace:
+        pytest.skip("This machine draws too few pictures a second to tell.")
     assert max(off) <= 1
