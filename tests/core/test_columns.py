@@ -19,7 +19,7 @@ from tinfork.core.solver.solve import drawing_on, work_out
 from tinfork.core.soundtrack.columns import frames_of
 from tinfork.core.soundtrack.commands import apply
 from tinfork.core.soundtrack.given import Given, TakeInfo
-from tinfork.core.soundtrack.merging import are_apart, meeting, touched
+from tinfork.core.soundtrack.merging import meeting, touched
 from tinfork.core.soundtrack.pinning import mouth_pins
 from tinfork.core.soundtrack.project import reading_of
 
@@ -182,18 +182,18 @@ def touch(before, after):
 
 def test_edits_of_different_frames_people_and_words_are_apart():
     one = touch(SHOT, do(SHOT, "pin", first=10, last=20, drawing=9))
-    assert are_apart(one, touch(SHOT, do(SHOT, "pin", first=21, last=25, drawing=9)))
-    assert are_apart(one, touch(SHOT, do(SHOT, "pin", "2", first=10, last=20, drawing=9)))
-    assert are_apart(one, touch(SHOT, do(SHOT, "note", frame=12, text="x")))
+    assert not meeting(one, touch(SHOT, do(SHOT, "pin", first=21, last=25, drawing=9)))
+    assert not meeting(one, touch(SHOT, do(SHOT, "pin", "2", first=10, last=20, drawing=9)))
+    assert not meeting(one, touch(SHOT, do(SHOT, "note", frame=12, text="x")))
     assert meeting(one, touch(SHOT, do(SHOT, "clear", first=0, last=3))) is None
     met = meeting(touch(SHOT, do(SHOT, "pin", first=20, last=21, drawing=3)), one)
     assert (met.what, met.who, RATE.frame_at(met.start_us)) == ("pins", "1", 10)
     words = list(reading_of(SHOT).words())
     first, last = ({"start_us": w.start_us, "end_us": w.end_us, "text": "oh"} for w in (words[0], words[-1]))
     typed = touch(SHOT, do(SHOT, "retype", **first))
-    assert are_apart(typed, touch(SHOT, do(SHOT, "retype", **last)))
-    assert not are_apart(typed, touch(SHOT, do(SHOT, "retype", **first | {"text": "ah"})))
-    assert not are_apart(one, touch(SHOT, do(SHOT, "gap", frame=100, frames=3)))
+    assert not meeting(typed, touch(SHOT, do(SHOT, "retype", **last)))
+    assert meeting(typed, touch(SHOT, do(SHOT, "retype", **first | {"text": "ah"})))
+    assert meeting(one, touch(SHOT, do(SHOT, "gap", frame=100, frames=3)))
 
 
 def test_two_columns_differ_where_their_mouths_do():

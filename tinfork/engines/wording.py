@@ -89,9 +89,8 @@ def spell(lines: Sequence[LineText], lexicon: Lexicon | None = None) -> Wording:
     spoken: list[Spoken] = []
     number = 0
     for line_number, (line, words) in enumerate(zip(lines, written, strict=True)):
-        speller.listen(words, line.language)
-        for word in words:
-            spoken += [Spoken(said, line_number, number) for said in speller.word(word, line.language)]
+        for said_for_word in speller.line(words, line.language):
+            spoken += [Spoken(said, line_number, number) for said in said_for_word]
             number += 1
             if len(spoken) > limits.MAX_WORDS:
                 raise WordsError(f"There are more than {limits.MAX_WORDS:,} words. Cut the shot into parts.")
@@ -103,9 +102,7 @@ def spell(lines: Sequence[LineText], lexicon: Lexicon | None = None) -> Wording:
 def sounds_of(text: str, language: str, lexicon: Lexicon | None = None) -> tuple[str, ...]:
     """The sounds of some written words in IPA; raises `WordsError` where nothing of them can be said."""
     speller = Speller(lexicon or Lexicon())
-    words = split_words(text, language)
-    speller.listen(words, language)
-    said = [one for word in words for one in speller.word(word, language)]
+    said = [one for word in speller.line(split_words(text, language), language) for one in word]
     if not said:
         raise WordsError(f"“{text}” cannot be spoken. Write it as it is said, or its sounds between slashes.")
     return tuple(symbol for one in said for symbol in one.ipa)
@@ -119,30 +116,28 @@ class Speller:
     #: Phones of the words that the aligner's dictionary does not have, by the aligner's name for them.
     extra: dict[str, tuple[str, ...]] = field(default_factory=dict)
     _known: dict[tuple[str, str], Pronunciation | None] = field(default_factory=dict)
-    #: The sounds of the words to come, as they are said one after the other.
-    _next: dict[str, list[tuple[str, ...]]] = field(default_factory=dict)
 
-    def listen(self, words: Sequence[WrittenWord], language: str) -> None:
-        """How the words of a line sound among each other; English ones sound as the dictionary has them."""
-        self._next = {}
-        if language in ENGLISH:
-            return
+    def line(self, words: Sequence[WrittenWord], language: str) -> list[list[Pronunciation]]:
+        """The pronunciations of each written word's spoken words; those without sound are left out.
+
+        English words sound as the dictionary has them, words of other languages as they do among each other.
+        """
+        is_english = language in ENGLISH
         keys = [key for word in words for key in word.spoken if not key.startswith("/")]
-        for key, ipa in zip(keys, pronounce_words(keys, reader_of(language)), strict=True):
-            self._next.setdefault(key, []).append(ipa)
+        heard = iter(() if is_english else pronounce_words(keys, reader_of(language)))
+        out: list[list[Pronunciation]] = []
+        for word in words:
+            said = [None if is_english or key.startswith("/") else next(heard) for key in word.spoken]
+            if given := self.lexicon.find(word.text, language):
+                found = [self._made_up(word.text, language, given)] if word.spoken else []
+            else:
+                found = [self._spoken(key, language, ipa) for key, ipa in zip(word.spoken, said, strict=True)]
+            out.append([each for each in found if each])
+        return out
 
-    def word(self, word: WrittenWord, language: str) -> list[Pronunciation]:
-        """The pronunciations of a written word's spoken words; those without sound are left out."""
-        if given := self.lexicon.find(word.text, language):
-            found = [self._made_up(word.text, language, given)] if word.spoken else []
-        else:
-            found = [self._spoken(key, language) for key in word.spoken]
-        return [each for each in found if each]
-
-    def _spoken(self, key: str, language: str) -> Pronunciation | None:
-        said = self._next.get(key)
-        if said and not self.lexicon.find(key, language):
-            return self._made_up(key, language, said.pop(0))
+    def _spoken(self, key: str, language: str, heard: tuple[str, ...] | None) -> Pronunciation | None:
+        if heard is not None and not self.lexicon.find(key, language):
+            return self._made_up(key, language, heard)
         if (key, language) not in self._known:
             self._known[key, language] = self._find(key, language)
         return self._known[key, language]
@@ -152,7 +147,7 @@ class Speller:
             return self._made_up(key, language, parse_pronunciation(key))
         if given := self.lexicon.find(key, language):
             return self._made_up(key, language, given)
-        ipa = pronounce(key, reader_of(language))
+        ipa = pronounce(key, language)
         phones = recogniser.dictionary_phones(key) if language in ENGLISH else None
         if phones:
             stressed = tuple(s.startswith(("ˈ", "ˌ")) for s in ipa if is_vowel(s.lstrip("ˈˌ")))

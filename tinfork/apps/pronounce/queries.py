@@ -93,8 +93,8 @@ def words_of(production: Production, wanted: str = "") -> list[WordRow]:
 def usual_sounds(speller: Speller, language: str, written: str) -> tuple[str, ...]:
     """The sounds of a written word as the engines pronounce it; empty for a language that nobody here speaks."""
     try:
-        (word, *_) = split_words(written, language) or (None,)
-        return tuple(s for said in speller.word(word, language) for s in said.ipa) if word else ()
+        words = speller.line(split_words(written, language)[:1], language)
+        return tuple(s for word in words for said in word for s in said.ipa)
     except TinForkError:
         return ()
 

@@ -48,11 +48,6 @@ def touched(before: Mapping[str, Any], after: Mapping[str, Any]) -> frozenset[To
     return frozenset(out)
 
 
-def are_apart(one: Iterable[Touch], other: Iterable[Touch]) -> bool:
-    """Whether nothing that one edit touched is touched by the other."""
-    return not any(_meet(a, b) for a in one for b in other)
-
-
 def meeting(one: Iterable[Touch], other: Iterable[Touch]) -> Touch | None:
     """Something that both touched."""
     return next((b for a in one for b in other if _meet(a, b)), None)
