@@ -31,6 +31,7 @@ if [ "$locked" != "$kind" ]; then
     italian/lp_diphone=festvox-italp16k italian/pc_diphone=festvox-itapc16k czech/czech_dita=festvox-czech-dita \
     czech/czech_machac=festvox-czech-machac czech/czech_krb=festvox-czech-krb czech/czech_ph=festvox-czech-ph \
     finnish/suo_fi_lj_diphone=festvox-suopuhe-lj finnish/hy_fi_mv_diphone=festvox-suopuhe-mv \
+    hindi/hindi_NSK_diphone=festvox-hi-nsk marathi/marathi_NSK_diphone=festvox-mr-nsk telugu/telugu_NSK_diphone=festvox-te-nsk \
     catalan/upc_ca_ona_hts=festvox-ca-ona-hts russian/msu_ru_nsh_clunits=festvox-ru; do
     [ -d "/usr/share/festival/voices/${voice%=*}" ] || missing+=("${voice#*=}")
   done

@@ -4,7 +4,7 @@ from hypothesis import strategies as st
 from hypothesis.extra import numpy as arrays
 
 from tinfork.core.sound.peaks import LEVELS, peak_pyramid
-from tinfork.core.sound.voice import has_voice, level_db, mend_pause_edge, snap_to_flux, spectral_flux
+from tinfork.core.sound.voice import faded, has_voice, level_db, mend_pause_edge, snap_to_flux, spectral_flux
 
 HZ = 16_000
 
@@ -51,6 +51,27 @@ def test_an_edge_beside_a_pause_moves_to_where_the_level_turns():
 def test_an_edge_far_from_any_turn_stays():
     levels = level_db(burst(0.30, 0.60), HZ)
     assert mend_pause_edge(450_000, levels, is_start=True) == 450_000
+
+
+def test_a_sound_lasts_while_it_fades_and_not_into_the_pause():
+    #: 20 dB in 100 ms, from 0.3 s on, over a pause at -60.
+    levels = np.full(100, -60.0)
+    levels[10:30] = -20.0
+    levels[30:60] = np.maximum(-20.0 - 2.0 * np.arange(30), -60.0)
+    assert faded(100_000, 300_000, 1_000_000, levels) == 380_000
+    assert faded(100_000, 300_000, 320_000, levels) == 320_000
+    # Never earlier than it was, nor for ever where the sound goes on.
+    assert faded(100_000, 700_000, 1_000_000, levels) == 700_000
+    levels[30:] = -20.0
+    levels[:10] = -60.0
+    assert faded(100_000, 300_000, 1_000_000, levels) == 500_000
+
+
+@given(st.integers(0, 60), st.integers(1, 40), st.integers(0, 60), st.integers(0, 2**32 - 1))
+def test_fading_never_shortens_and_never_reaches_what_follows(start, length, room, seed):
+    levels = np.random.default_rng(seed).uniform(-90, 0, 120)
+    start_us, end_us = start * 10_000, (start + length) * 10_000
+    assert end_us <= faded(start_us, end_us, end_us + room * 10_000, levels) <= end_us + min(room, 20) * 10_000
 
 
 def test_an_edge_snaps_to_the_nearest_change_of_spectrum():

@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from tinfork.core.sound.voice import level_db, mend_pause_edge, snap_to_flux, spectral_flux
+from tinfork.core.sound.voice import faded, level_db, mend_pause_edge, snap_to_flux, spectral_flux
 from tinfork.engines.limits import READING_HZ
 
 _PAUSE_US = 30_000
@@ -32,4 +32,8 @@ class Mender:
                 out[-1][1] = new_start
             new_end = mend_pause_edge(end, self._levels, is_start=False) if before_pause else end
             out.append([new_start, min(max(new_end, new_start + 10_000), self._end_us)])
+        for at, (start, end) in enumerate(out):
+            until = out[at + 1][0] if at + 1 < len(out) else self._end_us
+            if until - end > _PAUSE_US:
+                out[at][1] = faded(start, end, until, self._levels)
         return [(a, b) for a, b in out]

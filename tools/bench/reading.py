@@ -36,6 +36,8 @@ CASES: dict[str, Callable[[Truth], Truth]] = {
     "pitch +4": truth.pitched(4),
     "pitch -4": truth.pitched(-4),
     "pitch -6": truth.pitched(-6),
+    "pitch +6, blurred": truth.pitched(6, "standard"),
+    "pitch -6, blurred": truth.pitched(-6, "standard"),
     "tape +5": truth.taped(5),
     "noise at 10 dB": truth.noisy(10),
     "noise at 5 dB": truth.noisy(5),

@@ -16,7 +16,7 @@ from tinfork.engines.wording import LineText, spell
 from tools.ear import soiling, speaking, texts
 from tools.ear.speaking import Heard
 
-_SENTENCES = 260
+_SENTENCES = 400
 #: A sentence of four has a wrong word, one of six an extra or a missing one.
 _WRONG, _MORE, _LESS = 0.3, 0.15, 0.15
 
@@ -37,8 +37,12 @@ def cases(pick: np.random.Generator) -> Iterator[Case]:
             text = texts.text_in(language, pick) or text
             heard = speaking.espeak(text, language, pitch=int(pick.integers(20, 90)))
         heard = speaking.with_tails(heard)
-        if pick.random() < 0.5:
+        roll = pick.random()
+        if roll < 0.3:
             heard = soiling.faster(heard, 2 ** (pick.uniform(-6, 7) / 12))
+        elif roll < 0.6:
+            ratio = 2 ** (pick.uniform(-7, 7) / 12)
+            heard = Heard(soiling.shifted(heard.samples, ratio, int(pick.choice([320, 640, 1024]))), heard.segments)
         if pick.random() < 0.6:
             heard = Heard(soiling.soiled(heard.samples, pick, [heard.samples]), heard.segments)
         yield heard, _mistaken(text, pick), language

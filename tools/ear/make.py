@@ -23,6 +23,8 @@ WAYS = 4
 #: Edges are told this sharply (seconds).
 _EDGE_S = 0.008
 _VARIANTS = 60
+#: So many are put through a pitch shifter first, as cartoon voices are.
+_SHIFTED, _WINDOWS = 0.25, (320, 480, 640, 800, 1024)
 
 
 @dataclass(frozen=True)
@@ -136,7 +138,11 @@ def _written(
 ) -> Iterator[tuple[NDArray[np.float16], NDArray[np.uint8], NDArray[np.uint8]]]:
     marks, edges = marks_of(heard)
     for _ in range(WAYS):
-        bands = normalised(log_mel(soiling.soiled(heard.samples, pick, others)))
+        samples = heard.samples
+        if pick.random() < _SHIFTED:
+            semitones = float(np.clip(pick.normal(0, 5), -9, 9))
+            samples = soiling.shifted(samples, 2 ** (semitones / 12), int(pick.choice(_WINDOWS)))
+        bands = normalised(log_mel(soiling.soiled(samples, pick, others)))
         yield bands.astype(np.float16)[: len(marks)], marks, edges
 
 

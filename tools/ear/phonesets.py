@@ -48,6 +48,15 @@ _RUSSIAN: dict[str, str] = {
     "sh": "ʂ", "sch": "ɕː", "zh": "ʐ", "h": "x", "hh": "xʲ", "j": "j",
 } | {letter: letter for letter in "pbtdfvszmnlr"} | {letter * 2: letter + "ʲ" for letter in "pbtdfvszmnlr"}  # fmt: skip
 
+#: Hindi, Marathi and Telugu as festival's voices write them; a sentence with a name whose sound is not clear is left out.
+_INDIC: dict[str, str] = {
+    "a": "a", "aa": "aː", "ih": "ɪ", "iy": "iː", "uh": "ʊ", "uw": "uː", "eh": "e", "ee": "eː", "ay": "aɪ", "oh": "o",
+    "oo": "oː", "aw": "aʊ", "f": "f", "k": "k", "kh": "kʰ", "g": "ɡ", "gh": "ɡʱ", "ch": "tʃ", "j": "dʒ", "T": "ʈ",
+    "D": "ɖ", "N": "ɳ", "th": "t", "tth": "t", "td": "t", "dh": "d", "ddh": "d", "n": "n", "p": "p", "b": "b",
+    "bh": "bʱ", "m": "m", "y": "j", "r": "r", "l": "l", "L": "ɭ", "v": "ʋ", "w": "w", "s": "s", "sh": "ʃ", "h": "h",
+    "ksh": "kʃ", "pau": "",
+}  # fmt: skip
+
 BY_NAME: dict[str, dict[str, str]] = {
     "radio": RADIO,
     "italian": _ITALIAN,
@@ -55,4 +64,5 @@ BY_NAME: dict[str, dict[str, str]] = {
     "finnish": _FINNISH,
     "catalan": _CATALAN,
     "russian": _RUSSIAN,
+    "indic": _INDIC,
 }

@@ -37,6 +37,9 @@ NATURAL = (
     Voice("festival", "suo_fi_lj_diphone", "fi", 25, "finnish", "iso8859-1"),
     Voice("festival", "hy_fi_mv_diphone", "fi", 0, "finnish", "iso8859-1"),
     Voice("festival", "upc_ca_ona_hts", "ca", 25, "catalan", "iso8859-1"),
+    Voice("festival", "hindi_NSK_diphone", "hi", 15, "indic", "utf-8"),
+    Voice("festival", "marathi_NSK_diphone", "mr", 15, "indic", "utf-8"),
+    Voice("festival", "telugu_NSK_diphone", "te", 15, "indic", "utf-8"),
     Voice("festival", "msu_ru_nsh_clunits", "ru", 0, "russian", "utf-8"),
 )
 
