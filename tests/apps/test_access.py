@@ -90,8 +90,6 @@ def changes(shot):
         "reel_delete": f"/reels/{reel_of(shot).pk}/delete",
         "shot_dials": f"/shots/{shot.pk}/dials",
         "shot_mouths": f"/shots/{shot.pk}/mouths",
-        "shot_settle": f"/shots/{shot.pk}/looks/settle",
-        "shot_set": f"/shots/{shot.pk}/set",
         "pictures": f"/shots/{shot.pk}/pictures",
         "job_cancel": f"/jobs/{Job.objects.filter(shot=shot).first().pk}/cancel",
         "character_edit": f"{character}/edit",

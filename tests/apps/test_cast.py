@@ -8,6 +8,7 @@ from django.db import connection
 from django.test.utils import CaptureQueriesContext
 
 from tests.apps.conftest import upload
+from tests.apps.test_mouths import edit
 from tests.pictures import encoded, mouths, on_ground
 from tinfork.apps.cast.models import Character, Drawing
 from tinfork.core.formats import character_zip
@@ -224,41 +225,67 @@ def holds(shot):
 
 def test_a_stretch_of_a_shot_moves_to_another_set_and_back_with_the_timing_kept(client, read_shot, chart, glad):
     before = holds(read_shot)
-    client.post(f"/shots/{read_shot.pk}/set", {"chart": glad.pk, "first": 11, "last": 30})
+    edit(client, read_shot, "set", chart=glad.pk, first=10, last=29)
     moved = holds(read_shot)
     assert {h.set for h in moved if h.start >= 10 and h.end <= 30} == {"glad"}
     assert {h.start for h in before} <= {h.start for h in moved} | {10, 30}
-    client.post(f"/shots/{read_shot.pk}/set", {"chart": chart.pk, "first": 15, "last": 20})
+    edit(client, read_shot, "set", chart=chart.pk, first=14, last=19)
     assert [(s.start_us, s.end_us) for s in read_shot.set_stretches.all()] == [
         (416_667, 583_334),
         (833_334, 1_250_000),
     ]
     rows = client.get(f"/shots/{read_shot.pk}/sheet.csv").content.decode().splitlines()
     assert [row.split(",")[3] for row in rows[10:17]] == ["", "glad", "glad", "glad", "glad", "", ""]
-    client.post(f"/shots/{read_shot.pk}/set", {"chart": chart.pk, "first": 1, "last": 40})
+    edit(client, read_shot, "set", chart=chart.pk, first=0, last=39)
     assert holds(read_shot) == before
 
 
+def test_versions_and_undo_bring_back_sets_and_dials(client, read_shot, chart, glad):
+    who = str(read_shot.character.pk)
+    edit(client, read_shot, "set", chart=glad.pk, first=10, last=29)
+    edit(client, read_shot, "dials", speaker=who, values={"lead": 3})
+    then = holds(read_shot)
+    address = f"/shots/{read_shot.pk}/versions"
+    (kept,) = client.post(address, {"name": "glad in the middle"}).json()["versions"]
+    one = f"{address}/{kept['id']}"
+    edit(client, read_shot, "set", chart=chart.pk, first=0, last=39)
+    edit(client, read_shot, "dials", speaker=who, usual=True)
+    edit(client, read_shot, "gap", frame=0, frames=24)
+    now = holds(read_shot)
+    assert {hold.set for hold in now} == {""}
+    compared = client.get(one).json()["characters"][who]
+    assert [h["start"] for h in compared["holds"]] == [h.start for h in then]
+    assert compared["differs"]
+    assert holds(read_shot) == now
+    assert client.post(one, {"what": "return"}).status_code == 200
+    assert holds(read_shot) == then
+    edit(client, read_shot, "undo")
+    assert holds(read_shot) == now
+    edit(client, read_shot, "redo")
+    assert holds(read_shot) == then
+
+
 def test_a_set_that_a_shot_shows_is_kept(client, read_shot, glad):
-    client.post(f"/shots/{read_shot.pk}/set", {"chart": glad.pk, "first": 1, "last": 9})
+    edit(client, read_shot, "set", chart=glad.pk, first=0, last=8)
     assert "Shots show the set" in client.post(f"/cast/charts/{glad.pk}/delete", follow=True).content.decode()
 
 
-OUTSIDE = [{"first": 0, "last": 5}, {"first": 9, "last": 5}, {"first": 1, "last": 99999}, {"first": "x", "last": 2}]
+OUTSIDE = [{"first": -1, "last": 5}, {"first": 9, "last": 5}, {"first": 1, "last": 99999}, {"first": "x", "last": 2}]
 
 
 @pytest.mark.parametrize("fields", OUTSIDE)
 def test_frames_outside_the_shot_are_refused(client, read_shot, glad, fields):
-    answer = client.post(f"/shots/{read_shot.pk}/set", {"chart": glad.pk} | fields, follow=True)
+    answer = edit(client, read_shot, "set", chart=glad.pk, **fields)
+    assert answer.status_code == 422
     assert not read_shot.set_stretches.exists()
-    assert "frame" in answer.content.decode()
+    assert answer.json()["error"]
 
 
 def test_another_characters_set_and_a_silent_one_are_refused(client, read_shot, blank, chart, studio):
     client.post(f"/cast/charts/{chart.pk}/sets", {"name": "empty"})
     empty = chart.part.charts.get(name="empty")
     for wrong in (blank, empty):
-        client.post(f"/shots/{read_shot.pk}/set", {"chart": wrong.pk, "first": 1, "last": 5})
+        assert edit(client, read_shot, "set", chart=wrong.pk, first=0, last=4).status_code == 422
     assert not read_shot.set_stretches.exists()
 
 

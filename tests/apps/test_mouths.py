@@ -54,9 +54,7 @@ def test_pins_survive_a_new_reading_a_new_rate_and_new_dials(client, production,
     production.rate_numerator = 12
     production.save()
     assert {shown(read_shot, f).drawing for f in range(12, 15)} == {9}
-    client.post(
-        f"/shots/{read_shot.pk}/dials", {"character": read_shot.character.pk, "do": "preset", "name": "few accents"}
-    )
+    edit(client, read_shot, "dials", speaker=str(read_shot.character.pk), preset="few accents")
     assert shown(read_shot, 13).drawing == 9
 
 
@@ -101,13 +99,17 @@ def test_a_second_look_is_settled_until_its_cause_changes(client, read_shot, sta
     looks = client.get(f"/shots/{read_shot.pk}/desk").context["document"]["looks"]
     assert looks
     assert not any(look["settled"] for look in looks)
-    address = f"/shots/{read_shot.pk}/looks/settle"
-    answer = client.post(address, {"key": looks[0]["key"]}).json()["looks"]
-    assert [look["settled"] for look in answer if look["key"] == looks[0]["key"]] == [True]
-    assert sum(look["settled"] for look in answer) == 1
-    opened = client.post(address, {"key": looks[0]["key"], "open": "1"}).json()["looks"]
-    assert not any(look["settled"] for look in opened)
-    assert client.post(address, {"key": "../../etc"}).status_code == 422
+    key = looks[0]["key"]
+
+    def settled(answer):
+        return [look["key"] for look in answer.json()["document"]["looks"] if look["settled"]]
+
+    assert settled(edit(client, read_shot, "settle", key=key)) == [key]
+    assert settled(edit(client, read_shot, "undo")) == []
+    assert settled(edit(client, read_shot, "redo")) == [key]
+    assert settled(edit(client, read_shot, "settle", key=key, open=True)) == []
+    for nonsense in ("../../etc", "", 7, None):
+        assert edit(client, read_shot, "settle", key=nonsense).status_code == 422
 
 
 def words_of(shot):

@@ -74,15 +74,14 @@ def test_undo_and_redo_walk_the_edits_and_a_new_edit_ends_the_way_forward(read_s
     assert Soundtrack.objects.get().content.clip(1).gain_db == 3
 
 
-def test_a_set_over_a_stretch_goes_with_room_for_action_and_comes_back_by_undo(read_shot, edit, chart, user):
+def test_a_set_over_a_stretch_goes_with_room_for_action_and_comes_back_by_undo(read_shot, edit, chart):
     from tinfork.apps.cast.actions.charts import add_set
     from tinfork.apps.cast.actions.drawings import add_starter_drawings
-    from tinfork.apps.reading.actions.sets import show_set
     from tinfork.core.mouths.style import Ink, Style
 
     glad = add_set(chart.part, name="glad")
     add_starter_drawings(glad, drawings=14, style=Style(Ink()))
-    show_set(shot=read_shot, chart=glad, first=31, last=40, by=user)
+    edit("set", chart=glad.pk, first=30, last=39)
     spans = [(s.start_us, s.end_us) for s in read_shot.set_stretches.all()]
     edit("gap", frame=10, frames=24)
     assert [(s.start_us - S, s.end_us - S) for s in read_shot.set_stretches.all()] == spans

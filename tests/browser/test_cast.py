@@ -8,6 +8,7 @@ from playwright.sync_api import expect
 
 from tests.browser.conftest import AXE, WORK_MS
 from tests.browser.step import check_step
+from tests.browser.test_sheet import settled
 from tests.pictures import encoded, huge_png, mouths, on_ground, page
 from tinfork.core.mouths.style import MOODS, Style
 
@@ -366,6 +367,8 @@ def test_a_mood_is_made_and_shown_on_a_stretch_of_the_shot(desk):
     page.get_by_role("form", name="Show a set on some frames").locator("input[name=first]").fill("20")
     page.get_by_role("form", name="Show a set on some frames").locator("input[name=last]").fill("60")
     page.get_by_role("button", name="Set", exact=True).click()
+    settled(page)
+    page.reload()
     page.wait_for_selector("html[data-desk=ready]")
     shot = document(page)
     glad = {d["id"] for d in shot["drawings"] if d["set"] == "merry"}
@@ -377,6 +380,8 @@ def test_a_mood_is_made_and_shown_on_a_stretch_of_the_shot(desk):
     page.get_by_role("button", name="Dials").click()
     page.locator("select[name=chart]").select_option(label="calm")
     page.get_by_role("button", name="Set", exact=True).click()
+    settled(page)
+    page.reload()
     page.wait_for_selector("html[data-desk=ready]")
     assert [h["start"] for h in document(page)["holds"]] == starts
 

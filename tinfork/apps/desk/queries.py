@@ -217,7 +217,8 @@ def changes_document(shot: Shot, since: int | None = None) -> dict[str, Any]:
     if not soundtrack.is_read:
         return {"revision": soundtrack.revision, "isRead": False}
     met = None if since is None else touched_since(soundtrack, since)
-    whose = None if met is None or any(t.what not in ("pins", "note") for t in met) else {t.who for t in met}
+    is_narrow = met is not None and all(t.what in ("pins", "note", "dials", "settled") for t in met)
+    whose = {t.who for t in met or ()} if is_narrow else None
     reading = soundtrack.reading
     people = [c for c in shot.characters if whose is None or str(c.pk) in whose]
     parts = {part_key(p): p for p in other_parts(shot) if whose is None or part_key(p) in whose}

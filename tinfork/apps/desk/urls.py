@@ -11,7 +11,5 @@ urlpatterns = [
     path("<int:pk>/changes", views.shot_changes, name="shot_changes"),
     path("<int:pk>/versions", views.shot_versions, name="shot_versions"),
     path("<int:pk>/versions/<int:version>", views.shot_version, name="shot_version"),
-    path("<int:pk>/looks/settle", views.shot_settle, name="shot_settle"),
     path("<int:pk>/why", views.shot_why, name="shot_why"),
-    path("<int:pk>/set", views.shot_set, name="shot_set"),
 ]

@@ -2,15 +2,12 @@
 
 import json
 import re
-from collections.abc import Callable
 
 from django import forms
-from django.contrib import messages
 from django.http import HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST
 
-from tinfork.apps.cast.models import Chart
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.desk.queries import (
     changes_document,
@@ -23,17 +20,13 @@ from tinfork.apps.desk.queries import (
 )
 from tinfork.apps.people.access import may_change, reach
 from tinfork.apps.produce.models import Shot
-from tinfork.apps.reading.actions.dials import as_usual, make_usual, name_dials, presets_of, turn_dials, use_preset
-from tinfork.apps.reading.actions.looks import settle
-from tinfork.apps.reading.actions.sets import show_set
+from tinfork.apps.reading.actions.dials import make_usual, name_dials, presets_of, with_dials
 from tinfork.apps.reading.actions.versions import keep_version, return_to
-from tinfork.apps.reading.forms import StretchForm
 from tinfork.apps.reading.models import Version
 from tinfork.apps.reading.queries import soundtrack_of
 from tinfork.apps.reading.solving import drawings_of, other_parts, with_cast
 from tinfork.apps.reading.views.sound import answer_edit
-from tinfork.core.errors import ChartError, TimingError, TinForkError
-from tinfork.core.solver.problem import Dials
+from tinfork.core.errors import TinForkError
 from tinfork.core.speech.visemes import sounds_to_pick
 
 #: The dials as the page shows them: name, words, from, to, step, how many of the dial's own units one is, what is
@@ -46,12 +39,6 @@ _BOARD = (
     ("strength", "Strength", 0, 100, 5, 1, "", "How far loudness opens the mouth, where it is drawn in sizes"),
     ("approach", "Approach", 0, 4, 1, 1, " fr", "Frames in which a wide mouth is come near to"),
 )
-
-
-class SetStretchForm(StretchForm):
-    """A set and the frames that show it."""
-
-    chart = forms.IntegerField(min_value=1)
 
 
 class WhyForm(forms.Form):
@@ -86,58 +73,28 @@ def desk(request: UserRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def shot_set(request: UserRequest, pk: int) -> HttpResponse:
-    """Show another set of the character's mouths on some frames; the timing stays."""
-    shot = reach(Shot, request.user, change=True, pk=pk)
-    form = SetStretchForm(request.POST)
-    if not form.is_valid():
-        messages.error(request, "Say which set, and from which frame to which.")
-        return redirect("desk", pk)
-    data = form.cleaned_data
-    try:
-        show_set(
-            shot=shot,
-            chart=reach(Chart, request.user, pk=data["chart"]),
-            first=data["first"],
-            last=data["last"],
-            by=request.user,
-        )
-    except (ChartError, TimingError) as error:
-        messages.error(request, str(error))
-    return redirect("desk", pk)
-
-
-#: What can be done with dials; each gives the dials as they are then.
-_DIALS: dict[str, Callable[..., Dials]] = {
-    "turn": turn_dials,
-    "usual": as_usual,
-    "preset": use_preset,
-    "default": make_usual,
-    "keep": name_dials,
-}
-
-
-@require_POST
 def shot_dials(request: UserRequest, pk: int) -> JsonResponse:
-    """Turn the dials of a character, or take, keep or spread them; answers with the mouths that come of it."""
-    shot = reach(Shot, request.user, change=True, pk=pk)
+    """Try dials of a character without keeping them (the edit `dials` does), keep them under a name, or make them usual
+    in the production; answers with the mouths that come of it.
+    """
+    shot = with_cast(reach(Shot, request.user, change=True, pk=pk))
     wanted = request.POST.get("character", "")
     character = next((c for c in shot.characters if str(c.pk) == wanted), None)
-    do = _DIALS.get(request.POST.get("do", ""))
-    if character is None or do is None:
+    do = request.POST.get("do", "")
+    if character is None or do not in ("try", "default", "keep") or not soundtrack_of(shot).is_read:
         return JsonResponse({"error": "That character is not in this shot any more. Load the page again."}, status=422)
-    given: dict[str, object] = {}
-    if do is turn_dials:
-        given["values"] = _dial_values(request)
-    elif do in (use_preset, name_dials):
-        given["name"] = request.POST.get("name", "")
     try:
-        do(shot=shot, character=character, **given)
-        fresh = reach(Shot, request.user, pk=pk)
-        document = timing_document(fresh, character, fresh.soundtrack.reading, drawings_of(character.mouth))
+        if do == "try":
+            with_dials(shot, character, _dial_values(request))
+        elif do == "keep":
+            name_dials(shot=shot, character=character, name=request.POST.get("name", ""))
+        else:
+            make_usual(shot=shot, character=character)
+        now = shot if do == "try" else reach(Shot, request.user, pk=pk)
+        document = timing_document(now, character, now.soundtrack.reading, drawings_of(character.mouth))
     except TinForkError as error:
         return JsonResponse({"error": str(error)}, status=422)
-    return JsonResponse(document | {"presets": list(presets_of(fresh.production)), "looks": looks_document(fresh)})
+    return JsonResponse(document | {"presets": list(presets_of(now.production)), "looks": looks_document(now)})
 
 
 def _dial_values(request: UserRequest) -> dict[str, object]:
@@ -159,6 +116,8 @@ def shot_mouths(request: UserRequest, pk: int) -> JsonResponse:
     """
     shot = with_cast(reach(Shot, request.user, change=True, pk=pk))
     status, told = answer_edit(request, shot)
+    # An edit of dials or sets changed what was fetched.
+    with_cast(shot)
     if status != 200:
         shot.soundtrack = soundtrack_of(shot)
     try:
@@ -208,17 +167,6 @@ def shot_version(request: UserRequest, pk: int, version: int) -> JsonResponse:
     except TinForkError as error:
         return JsonResponse({"error": str(error)}, status=422)
     return JsonResponse({"document": changes_document(reach(Shot, request.user, pk=pk))})
-
-
-@require_POST
-def shot_settle(request: UserRequest, pk: int) -> JsonResponse:
-    """A second look is settled, or opened again; answers with all of them."""
-    shot = reach(Shot, request.user, change=True, pk=pk)
-    key = request.POST.get("key", "")
-    if not re.fullmatch(r"[0-9a-f]{16}", key) or not soundtrack_of(shot).is_read:
-        return JsonResponse({"error": "That second look is not there any more."}, status=422)
-    settle(shot=shot, key=key, is_settled=request.POST.get("open") != "1")
-    return JsonResponse({"looks": looks_document(reach(Shot, request.user, pk=pk))})
 
 
 def shot_why(request: UserRequest, pk: int) -> JsonResponse:

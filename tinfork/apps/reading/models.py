@@ -129,13 +129,14 @@ class Edit(models.Model):
 
 
 class Version(models.Model):
-    """A shot's sound, reading and pins as they were when somebody gave them a name."""
+    """A shot's sound, reading and pins as they were when somebody gave them a name; `beside`, its dials and sets."""
 
     STUDIO_PATH = "soundtrack__shot__production__studio"
 
     soundtrack = models.ForeignKey(Soundtrack, models.CASCADE, related_name="versions")
     name = models.CharField(max_length=80)
     document = models.JSONField()
+    beside = models.JSONField(default=dict)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True, related_name="+")
     made_at = models.DateTimeField(auto_now_add=True)
 

@@ -11,6 +11,9 @@ from tinfork.core.solver.problem import Hold
 from tinfork.core.soundtrack.model import LONGEST_US
 from tinfork.core.speech.reading import Reading
 
+#: Frames are numbers up to this.
+MOST_FRAMES = 1_000_000
+
 
 @dataclass(frozen=True)
 class TakeInfo:
@@ -51,6 +54,13 @@ class Given:
         """The same, or nothing."""
         return None if self.values.get(name) is None else self.frame(name)
 
+    def span(self) -> tuple[int, int]:
+        """The frames `[first, end)` that a command is about: it names the first and the last."""
+        first, last = self.whole("first", 0, MOST_FRAMES), self.whole("last", 0, MOST_FRAMES)
+        if last < first:
+            raise FormatError("A stretch of frames ends after it starts.")
+        return first, last + 1
+
     def number(self, name: str, low: float, high: float) -> float:
         """A number in bounds."""
         value = self.values.get(name)
@@ -89,6 +99,13 @@ class Given:
         if number not in self.takes:
             raise TimingError("That take is not there any more, or is still being opened.")
         return number, self.takes[number]
+
+    def table(self, name: str, most: int) -> dict[str, Any]:
+        """Values by name."""
+        value = self.values.get(name)
+        if not isinstance(value, dict) or len(value) > most:
+            raise FormatError(f"“{name}” must be up to {most} values by name.")
+        return value
 
     def rows(self, name: str, most: int) -> list["Given"]:
         """A list of things with parameters of their own."""

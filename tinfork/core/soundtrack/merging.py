@@ -16,7 +16,7 @@ _ALWAYS = 2**62
 @dataclass(frozen=True, slots=True)
 class Touch:
     """Something that was changed between two times: pins of a character, stretches of a set or notes (the shot's
-    time), a voice's words (its take's time), or the clips.
+    time), a voice's words (its take's time), or the clips; or, at all times, a character's dials, or a settled look.
     """
 
     what: str
@@ -41,6 +41,9 @@ def touched(before: Mapping[str, Any], after: Mapping[str, Any]) -> frozenset[To
             out |= {Touch("note", "", at, at + 1) for at, _ in _apart(old, new)}
         elif part == "stretches":
             out |= {Touch("set", str(chart), start, end) for _, chart, start, end in _apart(old, new)}
+        elif part.startswith(("dials ", "settled ")):
+            what, _, who = part.partition(" ")
+            out.add(Touch(what, who))
         elif part.startswith("voice ") and old and new and old["take"] == new["take"]:
             out |= _words(part, old["reading"], new["reading"])
         else:

@@ -7,9 +7,11 @@ from django.db import transaction
 
 from tinfork.apps.cast.models import Character
 from tinfork.apps.produce.models import Production, Shot, ShotCharacter
+from tinfork.apps.reading.models import Soundtrack
 from tinfork.apps.reading.solving import dials_of
 from tinfork.core.errors import SolverError
 from tinfork.core.solver.problem import PRESETS, Dials, dials_from
+from tinfork.core.soundtrack.given import Given
 
 MOST_PRESETS = 40
 
@@ -19,32 +21,33 @@ def presets_of(production: Production) -> dict[str, Dials]:
     return PRESETS | {name: dials_from(values) for name, values in production.presets.items()}
 
 
-@transaction.atomic
-def turn_dials(*, shot: Shot, character: Character, values: Mapping[str, object]) -> Dials:
-    """Some dials of a character in a shot; raises `SolverError` for values that are none."""
-    part = _part(shot, character)
-    dials = dials_from(part.dials | dict(values), dials_from(shot.production.dials))
-    part.dials = asdict(dials)
+def turn_dials(row: Soundtrack, given: Given) -> None:
+    """Dials of a character (`speaker`) in a shot: some of them (`values`), all as a preset has them (`preset`), or the
+    production's again (`usual`). Raises `SolverError` for values that are none.
+    """
+    shot = row.shot
+    part = _part(shot, given.speaker())
+    values: Mapping[str, object]
+    if given.flag("usual"):
+        values = {}
+    elif given.values.get("preset") is not None:
+        name = given.text("preset", 40)
+        found = presets_of(shot.production).get(name)
+        if found is None:
+            raise SolverError(f"There are no dials called “{name}”.")
+        values = asdict(found)
+    else:
+        values = asdict(dials_from(part.dials | given.table("values", 20), dials_from(shot.production.dials)))
+    part.dials = dict(values)
     part.save(update_fields=["dials"])
-    return dials
 
 
-@transaction.atomic
-def as_usual(*, shot: Shot, character: Character) -> Dials:
-    """The production's dials again."""
-    part = _part(shot, character)
-    part.dials = {}
-    part.save(update_fields=["dials"])
-    return dials_from(shot.production.dials)
-
-
-@transaction.atomic
-def use_preset(*, shot: Shot, character: Character, name: str) -> Dials:
-    """All dials as a preset has them."""
-    found = presets_of(shot.production).get(name)
-    if found is None:
-        raise SolverError(f"There are no dials called “{name[:40]}”.")
-    return turn_dials(shot=shot, character=character, values=asdict(found))
+def with_dials(shot: Shot, character: Character, values: Mapping[str, object]) -> Shot:
+    """A shot fetched with its cast, with some of a character's dials turned; nothing of it is kept."""
+    for part in shot.parts.all():
+        if part.character_id == character.pk:
+            part.dials = asdict(dials_from(part.dials | dict(values), dials_from(shot.production.dials)))
+    return shot
 
 
 @transaction.atomic
@@ -52,7 +55,7 @@ def make_usual(*, shot: Shot, character: Character) -> Dials:
     """What a character's dials are now is usual in the production from now on, for all who have none of their own."""
     dials = dials_of(shot, character)
     Production.objects.filter(pk=shot.production_id).update(dials=asdict(dials))
-    as_usual(shot=shot, character=character)
+    ShotCharacter.objects.filter(shot=shot, character=character).update(dials={})
     return dials
 
 
@@ -71,8 +74,8 @@ def name_dials(*, shot: Shot, character: Character, name: str) -> Dials:
     return dials
 
 
-def _part(shot: Shot, character: Character) -> ShotCharacter:
-    found = ShotCharacter.objects.select_for_update().filter(shot=shot, character=character).first()
+def _part(shot: Shot, speaker: str) -> ShotCharacter:
+    found = ShotCharacter.objects.select_for_update().filter(shot=shot, character=int(speaker)).first()
     if found is None:
         raise SolverError("That character is not in this shot any more.")
     return found

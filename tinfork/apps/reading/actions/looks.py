@@ -1,18 +1,16 @@
 """Settling second looks."""
 
-from django.db import transaction
+import re
 
-from tinfork.apps.produce.models import Shot
-from tinfork.apps.reading.actions.soundtracks import locked
+from tinfork.apps.reading.actions.beside import mark
+from tinfork.apps.reading.models import Soundtrack
+from tinfork.core.errors import FormatError
+from tinfork.core.soundtrack.given import Given
 
-#: The newest so many are remembered.
-MOST_SETTLED = 5_000
 
-
-@transaction.atomic
-def settle(*, shot: Shot, key: str, is_settled: bool = True) -> None:
-    """A second look is settled, until its cause changes; or opened again."""
-    row = locked(shot)
-    others = [each for each in row.settled if each != key]
-    row.settled = [*others, *([key] if is_settled else [])][-MOST_SETTLED:]
-    row.save(update_fields=["settled"])
+def settle(row: Soundtrack, given: Given) -> None:
+    """A second look (`key`) is settled, until its cause changes; or opened again (`open`)."""
+    key = given.text("key", 16)
+    if not re.fullmatch(r"[0-9a-f]{16}", key):
+        raise FormatError("That second look is not there any more.")
+    mark(row, key, is_settled=not given.flag("open"))

@@ -1,15 +1,18 @@
 """Edits to a shot's soundtrack: one transaction each, with the revision the page saw; undo and redo."""
 
-from collections.abc import Collection, Mapping
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import replace
 from typing import Any
 
 from django.db import transaction
 
-from tinfork.apps.cast.models import Chart
 from tinfork.apps.people.models import User
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.pronounce.queries import lexicon_of
+from tinfork.apps.reading.actions.beside import Parts, differing_parts, forget, lay, parts_beside
+from tinfork.apps.reading.actions.dials import turn_dials
+from tinfork.apps.reading.actions.looks import settle
+from tinfork.apps.reading.actions.sets import show_set
 from tinfork.apps.reading.models import Edit, SetStretch, Soundtrack, TakeUse
 from tinfork.apps.reading.queries import doubts_in, stored, take_infos
 from tinfork.apps.reading.solving import other_parts, part_holds, part_key, solve_character
@@ -45,13 +48,20 @@ def locked(shot: Shot) -> Soundtrack:
 
 
 def keep(
-    row: Soundtrack, after: CoreSoundtrack, *, name: str, by: User | None, parameters: Any = None, token: str = ""
+    row: Soundtrack,
+    after: CoreSoundtrack,
+    *,
+    name: str,
+    by: User | None,
+    parameters: Any = None,
+    token: str = "",
+    beside: tuple[Parts, Parts] = ({}, {}),
 ) -> None:
-    """The soundtrack as it is after an edit; the edit itself is kept too."""
+    """The soundtrack as it is after an edit; the edit is kept too, with what it changed `beside` the document."""
     old, new = changed_parts(row.content, after)
-    if not new:
+    if not new and not beside[1]:
         return
-    _record(row, old, new, name=name, by=by, parameters=parameters, token=token)
+    _record(row, old | beside[0], new | beside[1], name=name, by=by, parameters=parameters, token=token)
     write(row, after, with_parts(row.document, new))
 
 
@@ -80,38 +90,6 @@ def _record(
         revision=row.revision + 1,
         token=token,
     )
-
-
-#: The part of an edit that is not in the document: the stretches of sets are rows.
-STRETCHES = "stretches"
-
-
-def stretches_of(shot: Shot) -> list[list[int]]:
-    """The stretches of a shot that show another set: number, chart, start and end."""
-    rows = SetStretch.objects.filter(shot=shot).order_by("start_us", "pk")
-    return [[s.pk, s.chart_id, s.start_us, s.end_us] for s in rows]
-
-
-def keep_stretches(row: Soundtrack, before: list[list[int]], *, by: User) -> None:
-    """An edit of stretches that was made: kept, so that it can be undone."""
-    after = stretches_of(row.shot)
-    if before == after:
-        return
-    _record(row, {STRETCHES: before}, {STRETCHES: after}, name="set", by=by)
-    row.shot.__dict__.pop("_prefetched_objects_cache", None)
-    write(row, row.content, row.document)
-
-
-def lay_stretches(shot: Shot, wanted: list[list[int]]) -> None:
-    """The stretches of a shot as they were; those whose set is gone stay away."""
-    there = set(Chart.objects.filter(pk__in={chart for _, chart, *_ in wanted}).values_list("pk", flat=True))
-    SetStretch.objects.filter(shot=shot).delete()
-    SetStretch.objects.bulk_create(
-        SetStretch(pk=pk, shot=shot, chart_id=chart, start_us=start, end_us=end)
-        for pk, chart, start, end in wanted
-        if chart in there
-    )
-    shot.__dict__.pop("_prefetched_objects_cache", None)
 
 
 def write(row: Soundtrack, after: CoreSoundtrack, document: dict[str, Any]) -> None:
@@ -145,12 +123,16 @@ def touched_since(row: Soundtrack, revision: int, but: Collection[str] = ()) -> 
 
 def _refuse(touch: Touch | None, row: Soundtrack) -> StaleError:
     """In words: where somebody else was at work."""
+    names = {str(c.pk): c.name for c in row.shot.characters}
+    if touch and touch.what == "dials":
+        whose = names.get(touch.who, "this character")
+        return StaleError(f"Someone else, or another tab, turned the dials of {whose} meanwhile. Look, and try again.")
     if touch is None or touch.what not in ("pins", "note"):
         what = "the words or the sound here" if touch and touch.what.startswith("voice ") else "this shot"
         return StaleError(f"Someone else, or another tab, changed {what} meanwhile. Here is how it is now; try again.")
     shot = row.shot
     first, last = (shot.first_frame + shot.production.rate.frame_at(at) for at in (touch.start_us, touch.end_us - 1))
-    who = next((f" of {c.name}" for c in shot.characters if str(c.pk) == touch.who), "")
+    who = f" of {names[touch.who]}" if touch.who in names else ""
     where = f"frame {first}" if first == last else f"frames {first} to {last}"
     return StaleError(
         f"Someone else, or another tab, changed {where}{who} meanwhile. Here is how it is now; try again."
@@ -183,14 +165,25 @@ def edit(
             raise _refuse(None, row)
         meanwhile = known
     before = row.content
-    after = apply(before, name, _given(shot, before, name, parameters))
+    given = _given(shot, before, name, parameters)
+    beside: tuple[Parts, Parts] = ({}, {})
+    if name in _BESIDE:
+        was = parts_beside(row)
+        _BESIDE[name](row, given)
+        beside = differing_parts(was, parts_beside(row))
+        forget(shot)
+    after = row.content if name in _BESIDE else apply(before, name, given)
     if meanwhile:
-        mine = touched(*changed_parts(before, after))
+        mine = touched(*beside) | touched(*changed_parts(before, after))
         if met := meeting(mine, meanwhile):
             raise _refuse(met, row)
-    keep(row, after, name=name, by=by, parameters=dict(parameters), token=token)
+    keep(row, after, name=name, by=by, parameters=dict(parameters), token=token, beside=beside)
     _follow_words(shot, before, after)
     return row
+
+
+#: Edits of what lies beside the document.
+_BESIDE: dict[str, Callable[[Soundtrack, Given], None]] = {"set": show_set, "dials": turn_dials, "settle": settle}
 
 
 def _given(shot: Shot, st: CoreSoundtrack, name: str, parameters: Mapping[str, Any]) -> Given:
@@ -242,11 +235,10 @@ def undo(*, shot: Shot, revision: int, back: bool = True) -> Soundtrack:
         raise TimingError("There is nothing to undo." if back else "There is nothing to do again.")
     before = row.content
     parts = last.before if back else last.after
+    lay(row, parts)
     document = with_parts(row.document, parts)
     after = known_takes(row, soundtrack_from_dict(document))
     write(row, after, document)
-    if STRETCHES in parts:
-        lay_stretches(shot, parts[STRETCHES])
     Edit.objects.filter(pk=last.pk).update(is_undone=back, revision=row.revision)
     _follow_words(shot, before, after)
     return row

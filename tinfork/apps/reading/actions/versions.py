@@ -1,13 +1,18 @@
 """Versions of a shot by name: kept, and returned to. A return is an edit like any other, and can be undone."""
 
 import copy
+from collections.abc import Sequence
+from typing import Any
 
-from django.db import IntegrityError, transaction
+from django.db import IntegrityError, models, transaction
 
+from tinfork.apps.cast.models import Chart
 from tinfork.apps.people.models import User
-from tinfork.apps.produce.models import Shot
+from tinfork.apps.produce.models import Shot, ShotCharacter
+from tinfork.apps.reading.actions.beside import DIALS, STRETCHES, Parts, differing_parts, lay, parts_for_versions
 from tinfork.apps.reading.actions.soundtracks import keep, known_takes, locked
-from tinfork.apps.reading.models import Version
+from tinfork.apps.reading.models import SetStretch, Soundtrack, Version
+from tinfork.apps.reading.solving import with_cast
 from tinfork.core.errors import TimingError
 from tinfork.core.formats.soundtrack_json import soundtrack_from_dict
 
@@ -25,7 +30,7 @@ def keep_version(*, shot: Shot, name: str, by: User) -> Version:
         raise TimingError(f"A shot has up to {MOST} versions. Delete one that is not needed any more.")
     try:
         with transaction.atomic():
-            return row.versions.create(name=name, document=row.document, by=by)
+            return row.versions.create(name=name, document=row.document, beside=parts_for_versions(row), by=by)
     except IntegrityError:
         raise TimingError(f"There is a version “{name}” already. Give this one another name.") from None
 
@@ -35,11 +40,25 @@ def return_to(*, shot: Shot, version: Version, by: User) -> None:
     """The shot as it was in a version."""
     row = locked(shot)
     then = known_takes(row, soundtrack_from_dict(version.document))
-    keep(row, then, name="return", by=by, parameters={"version": version.name})
+    beside = differing_parts(parts_for_versions(row), parts_for_versions(row) | _still_there(row, version.beside))
+    keep(row, then, name="return", by=by, parameters={"version": version.name}, beside=beside)
+    lay(row, beside[1])
+
+
+def _still_there(row: Soundtrack, parts: Parts) -> Parts:
+    """The dials of who is in the shot, and stretches of sets that exist."""
+    now = parts_for_versions(row)
+    charts = {chart for _, chart, *_ in parts.get(STRETCHES, ())}
+    there = set(Chart.objects.filter(pk__in=charts).values_list("pk", flat=True))
+    kept = {name: part for name, part in parts.items() if name in now}
+    if STRETCHES in kept:
+        kept[STRETCHES] = [stretch for stretch in kept[STRETCHES] if stretch[1] in there]
+    return kept
 
 
 def shot_as_of(shot: Shot, version: Version) -> Shot:
-    """The shot with the sound, words and pins of a version, to be looked at; nothing of it is kept."""
+    """The shot with the sound, words, pins, sets and dials of a version, to be looked at; nothing of it is kept."""
+    with_cast(shot)
     then = copy.copy(shot)
     soundtrack = copy.copy(shot.soundtrack)
     soundtrack.document = version.document
@@ -47,4 +66,25 @@ def shot_as_of(shot: Shot, version: Version) -> Shot:
     soundtrack.shot = then
     then._state = copy.copy(shot._state)
     then._state.fields_cache = {**shot._state.fields_cache, "soundtrack": soundtrack}
+    beside = parts_for_versions(shot.soundtrack) | _still_there(shot.soundtrack, version.beside)
+    parts = [copy.copy(part) for part in shot.parts.all()]
+    for part in parts:
+        part.dials = beside[f"{DIALS}{part.character_id}"]
+    charts = {chart.pk: chart for part in parts for chart in part.character.mouth.charts.all()}
+    stretches = [
+        SetStretch(pk=pk, shot=then, chart=charts[chart], start_us=start, end_us=end)
+        for pk, chart, start, end in beside[STRETCHES]
+        if chart in charts
+    ]
+    then.__dict__["_prefetched_objects_cache"] = {
+        "parts": _fetched(ShotCharacter, parts),
+        "set_stretches": _fetched(SetStretch, stretches),
+    }
     return then
+
+
+def _fetched(model: type[models.Model], rows: Sequence[models.Model]) -> "models.QuerySet[Any]":
+    """Rows as if they had been asked for: whoever goes through them asks no more."""
+    found: models.QuerySet[Any] = models.QuerySet(model)
+    found.__dict__ |= {"_result_cache": list(rows), "_prefetch_done": True}
+    return found

@@ -1,4 +1,4 @@
-/** The dials of the character in hand: each turn is sent, and the mouths that come back are shown at once. */
+/** The dials of the character in hand. While one is turned its mouths are shown at once; let go, it is an edit. */
 
 const WAIT_MS = 60;
 
@@ -6,7 +6,7 @@ export class DialBoard {
   /**
    * @param {HTMLFormElement} form
    * @param {{shot: import("./model.js").Shot, hand: import("../lib/signal.js").Signal<import("./model.js").Character>,
-   *   changed: (character: import("./model.js").Character) => void, trouble: (text: string) => void}} parts
+   *   edits: import("./edits.js").Edits, changed: (character: import("./model.js").Character) => void, trouble: (text: string) => void}} parts
    * @param {import("../lib/scope.js").Scope} scope
    */
   constructor(form, parts, scope) {
@@ -17,7 +17,10 @@ export class DialBoard {
     this.sent = 0;
     /** @type {boolean | undefined} whether nothing may be changed at all */
     this.isLocked = undefined;
+    /** Whether a dial is being turned: what others change does not move it meanwhile. */
+    this.turning = false;
     scope.listen(form, "input", (event) => this.turned(/** @type {HTMLElement} */ (event.target)));
+    scope.listen(form, "change", (event) => this.set(/** @type {HTMLElement} */ (event.target)));
     scope.listen(form, "submit", (event) => this.pressed(/** @type {SubmitEvent} */ (event)));
     scope.add(parts.hand.follow((character) => this.show(character.dials || {})));
     scope.add(() => clearTimeout(this.timer));
@@ -48,35 +51,62 @@ export class DialBoard {
     if (told) told.textContent = `${input.value}${input.dataset.after || ""}`;
   }
 
-  turned(/** @type {HTMLElement} */ target) {
-    if (target instanceof HTMLSelectElement && target.name === "preset") {
-      if (target.value) this.send({ do: "preset", name: target.value });
-      return;
-    }
-    if (!(target instanceof HTMLInputElement) || !target.dataset.dial) return;
-    this.tell(target);
-    clearTimeout(this.timer);
-    this.timer = setTimeout(() => this.send({ do: "turn", ...this.values() }), WAIT_MS);
+  /** What the dials are now, but for one in the hand. */
+  refresh() {
+    if (this.turning) return;
+    this.show(this.parts.hand.value.dials || {});
+    /** @type {HTMLSelectElement} */ (this.form.elements.namedItem("preset")).value = "";
   }
 
-  values() {
+  turned(/** @type {HTMLElement} */ target) {
+    if (!(target instanceof HTMLInputElement) || !target.dataset.dial) return;
+    this.turning = true;
+    this.tell(target);
+    clearTimeout(this.timer);
+    this.timer = setTimeout(() => this.ask({ do: "try", ...this.values() }), WAIT_MS);
+  }
+
+  set(/** @type {HTMLElement} */ target) {
+    const isPreset = target instanceof HTMLSelectElement && target.name === "preset";
+    if (isPreset && target.value) this.edit({ preset: target.value });
+    if (target instanceof HTMLInputElement && target.dataset.dial) this.edit({ values: this.numbers() });
+  }
+
+  /** @param {Record<string, unknown>} parameters */
+  edit(parameters) {
+    clearTimeout(this.timer);
+    this.turning = false;
+    // What was tried before does not come over it.
+    this.sent += 1;
+    this.form.dataset.state = "settled";
+    this.parts.edits.send("dials", { speaker: String(this.parts.hand.value.id), ...parameters });
+  }
+
+  /** @returns {Record<string, number | boolean>} */
+  numbers() {
     return Object.fromEntries(
       this.dials.map((input) => [
         input.dataset.dial,
-        input.type === "checkbox" ? String(Number(input.checked)) : String(Math.round(Number(input.value) * Number(input.dataset.unit || 1))),
+        input.type === "checkbox" ? input.checked : Math.round(Number(input.value) * Number(input.dataset.unit || 1)),
       ]),
     );
+  }
+
+  /** The same for a form. */
+  values() {
+    return Object.fromEntries(Object.entries(this.numbers()).map(([name, value]) => [name, String(Number(value))]));
   }
 
   pressed(/** @type {SubmitEvent} */ event) {
     event.preventDefault();
     const button = /** @type {HTMLButtonElement | null} */ (event.submitter);
     const name = /** @type {HTMLInputElement} */ (this.form.elements.namedItem("name"));
-    this.send({ do: button?.value || "turn", name: name.value });
+    if (button?.value === "usual") this.edit({ usual: true });
+    else if (button) this.ask({ do: button.value, name: name.value });
   }
 
   /** @param {Record<string, string>} values */
-  async send(values) {
+  async ask(values) {
     const character = this.parts.hand.value;
     const number = ++this.sent;
     const body = new FormData(this.form);

@@ -80,8 +80,15 @@ export class Edits {
       this.shot.notes = this.shot.notes.filter((n) => n.frame !== parameters.frame);
       if (parameters.text) this.shot.notes.push({ frame: parameters.frame, text: String(parameters.text) });
       this.parts.changed();
+    } else if (name === "settle") {
+      this.settled(parameters.key);
+      this.parts.changed();
     }
     return sent;
+  }
+
+  settled(/** @type {unknown} */ key) {
+    for (const look of this.shot.looks) look.settled ||= look.key === key;
   }
 
   /** The same edit for everyone it is about. */
@@ -228,6 +235,7 @@ export class Edits {
       const character = shot.characters.find((one) => String(one.id) === edit.parameters.speaker);
       const guess = character && predicted(character, edit.name, edit.parameters);
       if (character && guess) Object.assign(character, guess);
+      if (edit.name === "settle") this.settled(edit.parameters.key);
     }
     this.canUndo.value = shot.canUndo;
     this.canRedo.value = shot.canRedo;

@@ -3,8 +3,8 @@
 export class Looks {
   /**
    * @param {HTMLElement} root
-   * @param {{shot: import("./model.js").Shot, transport: import("./transport.js").Transport, token: string,
-   *   redraw: () => void, trouble: (text: string) => void}} parts
+   * @param {{shot: import("./model.js").Shot, transport: import("./transport.js").Transport,
+   *   edits: import("./edits.js").Edits}} parts
    * @param {import("../lib/scope.js").Scope} scope
    */
   constructor(root, parts, scope) {
@@ -53,26 +53,14 @@ export class Looks {
     }
   }
 
-  async settle() {
+  /** It is right as it is: the next one, which has the place of the settled one in the list, comes in hand. */
+  settle() {
     const { open, at, parts } = this;
-    if (at < 0 || !this.root.dataset.settle) return;
-    const body = new URLSearchParams({ key: open[at].key });
-    try {
-      const response = await fetch(this.root.dataset.settle, { method: "POST", body, headers: { "X-CSRFToken": parts.token } });
-      const answer = await response.json();
-      if (!response.ok) {
-        parts.trouble(answer.error);
-        return;
-      }
-      parts.shot.looks = answer.looks;
-      // The list closed up: the next one has the place of the settled one.
-      const next = this.open[Math.min(at, this.open.length - 1)];
-      this.inHand = next?.key || "";
-      if (next) parts.transport.seek(parts.shot.rate.frameAt(next.start));
-      this.show();
-      parts.redraw();
-    } catch {
-      parts.trouble("That could not be kept. Check the connection, then try again.");
-    }
+    if (at < 0 || !parts.edits.may) return;
+    parts.edits.send("settle", { key: open[at].key });
+    const next = this.open[Math.min(at, this.open.length - 1)];
+    this.inHand = next?.key || "";
+    if (next) parts.transport.seek(parts.shot.rate.frameAt(next.start));
+    this.show();
   }
 }

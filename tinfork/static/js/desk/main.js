@@ -68,14 +68,15 @@ function start() {
     mirror.refresh();
     showTiming(hand.value);
     looks.show();
+    dials.refresh();
     markTools();
     redraw();
   };
   let markTools = () => {};
-  new DialBoard(find("#tray .dial-board"), { shot, hand, changed, trouble: said }, scope);
   scope.add(hand.follow(showTiming));
-  const looks = new Looks(find("#tray .looks"), { shot, transport, token, redraw, trouble: said }, scope);
   const edits = new Edits(find("#sheet-tools")?.dataset.edit || "", { shot, transport, hand, selection, token, changed, said, left: () => window.location.reload() });
+  const looks = new Looks(find("#tray .looks"), { shot, transport, edits }, scope);
+  const dials = new DialBoard(find("#tray .dial-board"), { shot, hand, edits, changed, trouble: said }, scope);
   const words = new WordWork({ panel: find("#wordwork"), lens, shot, edits, transport, selection, hand }, scope);
   const sheetHand = new SheetHand({ sheet, shot, edits, transport, selection, hand, note: find("#note") }, scope);
   new LensHand({ lens, shot, edits, transport, selection, hand, words }, scope);
@@ -165,6 +166,14 @@ function wireTools({ shot, edits, selection, hand, transport }, scope) {
       /** @type {HTMLInputElement} */ (form.elements.namedItem("last")).value = String(shot.number(range.end - 1));
     }
   };
+  const sets = /** @type {HTMLFormElement | null} */ (document.querySelector('.set-form[data-part="set"]'));
+  if (sets) {
+    scope.listen(sets, "submit", (event) => {
+      event.preventDefault();
+      const value = (/** @type {string} */ name) => Number(/** @type {HTMLInputElement} */ (sets.elements.namedItem(name)).value);
+      edits.send("set", { chart: value("chart"), first: value("first") - shot.firstFrame, last: value("last") - shot.firstFrame });
+    });
+  }
   scope.add(edits.canUndo.follow((on) => enable("undo", on)));
   scope.add(edits.canRedo.follow((on) => enable("redo", on)));
   scope.add(edits.waiting.follow(mark));

@@ -1,0 +1,74 @@
+"""What edits change beside a shot's document: stretches of other sets, dials, second looks that are settled.
+
+Edits keep it in parts, as they keep those of the document: `stretches` (rows of number, chart, start and end), `dials`
+with a character's number, `settled` with a look's key. Undo lays them as they were, and so do versions.
+"""
+
+from typing import Any
+
+from tinfork.apps.cast.models import Chart
+from tinfork.apps.produce.models import Shot, ShotCharacter
+from tinfork.apps.reading.models import SetStretch, Soundtrack
+
+STRETCHES, DIALS, SETTLED = "stretches", "dials ", "settled "
+#: The newest so many second looks are remembered as settled.
+MOST_SETTLED = 5_000
+
+Parts = dict[str, Any]
+
+
+def parts_beside(row: Soundtrack) -> Parts:
+    """All of it, as it is stored."""
+    stretches = SetStretch.objects.filter(shot=row.shot).order_by("start_us", "pk")
+    dials = ShotCharacter.objects.filter(shot=row.shot).values_list("character_id", "dials")
+    return {
+        STRETCHES: [[s.pk, s.chart_id, s.start_us, s.end_us] for s in stretches],
+        **{f"{DIALS}{character}": own for character, own in dials},
+        **{f"{SETTLED}{key}": True for key in row.settled},
+    }
+
+
+def parts_for_versions(row: Soundtrack) -> Parts:
+    """What a version keeps: what is settled is of the day, and stays as it is."""
+    return {name: part for name, part in parts_beside(row).items() if not name.startswith(SETTLED)}
+
+
+def differing_parts(old: Parts, new: Parts) -> tuple[Parts, Parts]:
+    """The parts that differ, as they are in each (None: not there)."""
+    names = [name for name in {**old, **new} if old.get(name) != new.get(name)]
+    return {name: old.get(name) for name in names}, {name: new.get(name) for name in names}
+
+
+def lay(row: Soundtrack, parts: Parts) -> None:
+    """Some parts as they were; of a document's own parts among them nothing is taken. The row is not saved."""
+    for name, part in parts.items():
+        if name == STRETCHES:
+            _lay_stretches(row.shot, part or [])
+        elif name.startswith(DIALS):
+            character = int(name.removeprefix(DIALS))
+            ShotCharacter.objects.filter(shot=row.shot, character=character).update(dials=part or {})
+        elif name.startswith(SETTLED):
+            mark(row, name.removeprefix(SETTLED), bool(part))
+    forget(row.shot)
+
+
+def mark(row: Soundtrack, key: str, is_settled: bool) -> None:
+    """A second look settled, or not; the row is not saved."""
+    others = [each for each in row.settled if each != key]
+    row.settled = [*others, *([key] if is_settled else [])][-MOST_SETTLED:]
+
+
+def forget(shot: Shot) -> None:
+    """What was fetched of a shot's rows before they changed."""
+    shot.__dict__.pop("_prefetched_objects_cache", None)
+
+
+def _lay_stretches(shot: Shot, wanted: list[list[int]]) -> None:
+    """Those whose set is gone stay away."""
+    there = set(Chart.objects.filter(pk__in={chart for _, chart, *_ in wanted}).values_list("pk", flat=True))
+    SetStretch.objects.filter(shot=shot).delete()
+    SetStretch.objects.bulk_create(
+        SetStretch(pk=pk, shot=shot, chart_id=chart, start_us=start, end_us=end)
+        for pk, chart, start, end in wanted
+        if chart in there
+    )
