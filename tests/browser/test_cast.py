@@ -378,6 +378,9 @@ def test_a_mood_is_made_and_shown_on_a_stretch_of_the_shot(desk):
         page.keyboard.press("ArrowRight")
     expect(page.locator('#tray [data-part="why"]')).to_contain_text("of the set merry")
     page.get_by_role("button", name="Dials").click()
+    # What is selected is what a set is shown on.
+    page.locator("#sheet").focus()
+    page.keyboard.press("Control+a")
     page.locator("select[name=chart]").select_option(label="calm")
     page.get_by_role("button", name="Set", exact=True).click()
     settled(page)

@@ -48,7 +48,7 @@ _RUSSIAN: dict[str, str] = {
     "sh": "ʂ", "sch": "ɕː", "zh": "ʐ", "h": "x", "hh": "xʲ", "j": "j",
 } | {letter: letter for letter in "pbtdfvszmnlr"} | {letter * 2: letter + "ʲ" for letter in "pbtdfvszmnlr"}  # fmt: skip
 
-#: Hindi, Marathi and Telugu as festival's voices write them; a sentence with a name whose sound is not clear is left out.
+#: Hindi, Marathi and Telugu as festival's voices write them; a sentence with a name that is not here is left out.
 _INDIC: dict[str, str] = {
     "a": "a", "aa": "aː", "ih": "ɪ", "iy": "iː", "uh": "ʊ", "uw": "uː", "eh": "e", "ee": "eː", "ay": "aɪ", "oh": "o",
     "oo": "oː", "aw": "aʊ", "f": "f", "k": "k", "kh": "kʰ", "g": "ɡ", "gh": "ɡʱ", "ch": "tʃ", "j": "dʒ", "T": "ʈ",

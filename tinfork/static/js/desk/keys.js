@@ -11,7 +11,7 @@
  *   selection: import("./selection.js").Selection, words: import("./wordwork.js").WordWork,
  *   hand: import("../lib/signal.js").Signal<import("./model.js").Character>, around: () => void, playSelected: () => void,
  *   note: () => void, versions: () => void, clicks: () => void, spectrogram: () => void, list: () => void, view: () => void,
- *   help: () => void}} parts
+ *   dials: () => void, help: () => void}} parts
  * @returns {Record<string, Key>}
  */
 export function keyTable(parts) {
@@ -96,6 +96,7 @@ export function keyTable(parts) {
     versions: { keys: ["ctrl+s"], shown: "Ctrl S", what: "Versions: keep, compare, return", run: parts.versions },
     list: { keys: ["ctrl+l"], shown: "Ctrl L", what: "The holds as a list", run: parts.list },
     view: { keys: ["ctrl+,"], shown: "Ctrl ,", what: "Columns and rows of the Sheet", run: parts.view },
+    dials: { keys: ["ctrl+."], shown: "Ctrl .", what: "Dials, sets and reading again; back to the mouths", run: parts.dials },
     help: { keys: ["?"], shown: "?", what: "These keys", run: parts.help },
   };
 }
@@ -119,7 +120,11 @@ export function listenForKeys(table, other, scope) {
   for (const entry of Object.values(table)) for (const key of entry.keys) byKey.set(key, entry);
   scope.listen(document, "keydown", (/** @type {KeyboardEvent} */ event) => {
     const target = /** @type {Element} */ (event.target);
-    if (target.closest("input, textarea, select, dialog[open]")) return;
+    if (target.closest("textarea, select, dialog[open]")) return;
+    // In a field all keys are typed; a dial or a box to tick leaves those with Ctrl.
+    const field = target.closest("input");
+    const isTyped = field && !["range", "checkbox", "radio"].includes(field.type);
+    if (isTyped || (field && !((event.ctrlKey || event.metaKey) && event.key.length === 1))) return;
     // Space and Enter belong to the control that has the focus.
     if ((event.key === " " || event.key === "Enter") && target.closest("button, a, summary")) return;
     const names = namesOf(event);

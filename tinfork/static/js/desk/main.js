@@ -121,6 +121,7 @@ function start() {
     spectrogram: () => (spectrogram.value = !spectrogram.value),
     list: () => find("#holds").focus(),
     view: () => openPanel(find("#sheet-view")),
+    dials: () => tray.turnOver(),
     help: () => dialog.showModal(),
   });
   listenForKeys(table, (key) => tapping.press(key) || edits.press(key), scope);

@@ -31,8 +31,8 @@ export class Tray {
     this.timer = undefined;
     /** How often the holds have changed. */
     this.turnOf = 0;
-    const choices = /** @type {NodeListOf<HTMLElement>} */ (root.querySelectorAll("[data-tray]"));
-    for (const choice of choices) scope.listen(choice, "click", () => this.turn(choices, choice));
+    this.choices = /** @type {HTMLElement[]} */ ([...root.querySelectorAll("[data-tray]")]);
+    for (const choice of this.choices) scope.listen(choice, "click", () => this.turn(choice));
     scope.add(() => clearTimeout(this.timer));
     scope.add(
       this.hand.follow(() => {
@@ -44,11 +44,19 @@ export class Tray {
   }
 
   /** Mouths or dials. */
-  turn(/** @type {NodeListOf<HTMLElement>} */ choices, /** @type {HTMLElement} */ chosen) {
-    for (const choice of choices) choice.setAttribute("aria-pressed", String(choice === chosen));
+  turn(/** @type {HTMLElement} */ chosen) {
+    for (const choice of this.choices) choice.setAttribute("aria-pressed", String(choice === chosen));
     this.part("drawings").hidden = chosen.dataset.tray !== "mouths";
     this.part("dials").hidden = this.part("stretches").hidden = chosen.dataset.tray !== "dials";
     chosen.blur();
+  }
+
+  /** The other one of the two, by key; in the dials the first has the focus. */
+  turnOver() {
+    const other = this.choices.find((choice) => choice.getAttribute("aria-pressed") === "false");
+    if (!other) return;
+    this.turn(other);
+    if (other.dataset.tray === "dials") /** @type {HTMLElement | null} */ (this.part("dials").querySelector("input[data-dial]"))?.focus();
   }
 
   /** The character's holds are others now. */
