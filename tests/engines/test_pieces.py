@@ -34,7 +34,7 @@ def test_mended_edges_keep_their_order_and_stay_in_the_sound(sounds):
         spans.append((at, at + length))
         at += length + pause
     samples = NOISE[: READING_HZ * (at + 100_000) // 1_000_000]
-    mended = Mender(samples).edges(spans)
+    mended = Mender(samples).edges(spans, [True] * len(spans))
     assert len(mended) == len(spans)
     end = len(samples) * 1_000_000 // READING_HZ
     for (start, stop), (after, _) in zip(mended, [*mended[1:], (end, end)], strict=True):

@@ -17,8 +17,11 @@ class Mender:
         self._levels = level_db(samples, READING_HZ)
         self._end_us = len(samples) * 1_000_000 // READING_HZ
 
-    def edges(self, phones: list[tuple[int, int]]) -> list[tuple[int, int]]:
-        """The spans, in microseconds, with edges mended, still in order and none shorter than 10 ms."""
+    def edges(self, phones: list[tuple[int, int]], is_all_said: list[bool]) -> list[tuple[int, int]]:
+        """The spans, in microseconds, with edges mended, still in order and none shorter than 10 ms.
+
+        `is_all_said`: for each, whether its words are all that is said there; else what follows it may be another word.
+        """
         out: list[list[int]] = []
         for at, (start, end) in enumerate(phones):
             after_pause = at == 0 or start - phones[at - 1][1] > _PAUSE_US
@@ -35,5 +38,6 @@ class Mender:
         for at, (start, end) in enumerate(out):
             until = out[at + 1][0] if at + 1 < len(out) else self._end_us
             if until - end > _PAUSE_US:
-                out[at][1] = faded(start, end, until, self._levels)
+                later, does_fade = faded(start, end, until, self._levels)
+                out[at][1] = later if does_fade or is_all_said[at] else end
         return [(a, b) for a, b in out]

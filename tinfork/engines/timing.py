@@ -28,6 +28,11 @@ PLAIN, EAR_ALONE, WORDS_AMISS, WARPED = "plain", "by the ear", "words amiss", "w
 _FRAME_S = HOP / READING_HZ
 #: A word whose sounds fit worse than this (mean log probability) makes one look for words that are missing.
 _SUSPECT = -2.2
+#: So does a sound that lasts so many frames and fits worse than this.
+_LONG, _UNLIKE = 12, -2.0
+#: The better half of the words usually fits so well; where it does not, in a voice or language far from what the ear
+#: has learnt, what no word has must fit better by as much.
+_USUAL_FIT = -0.9
 #: Where words fit worse than this on average, larger and smaller speakers are tried: mel bands to move by.
 _FAR = -1.6
 _WARPS = (-7.0, -4.0, 4.0, 7.0)
@@ -112,8 +117,9 @@ def _listen(samples: NDArray[np.float32], ipa: Sequence[Sequence[str]]) -> tuple
         best = max(tries, default=None)
         if best and best[0] > found.score:
             evidence, found, way = others[best[1]], best[2], WARPED
-    if min(_word_fits(found)) < _SUSPECT:
-        loose = find(evidence, ipa, LOOSE)
+    if min(_word_fits(found)) < _SUSPECT or _is_stretched(found):
+        strange = max(0.0, _USUAL_FIT - float(np.median(_word_fits(found))))
+        loose = find(evidence, ipa, replace(LOOSE, other=LOOSE.other + strange))
         if loose and (loose.others or not all(loose.words)) and any(loose.words):
             return evidence, loose, WORDS_AMISS
     return evidence, found, way
@@ -122,6 +128,11 @@ def _listen(samples: NDArray[np.float32], ipa: Sequence[Sequence[str]]) -> tuple
 def _word_fits(found: Found) -> list[float]:
     spans = ([s for s in word if s] for word in found.words)
     return [float(np.average([s.score for s in w], weights=[s.last - s.first for s in w])) for w in spans if w]
+
+
+def _is_stretched(found: Found) -> bool:
+    """Whether some sound is laid over what does not sound like it, for long: there something else may be said."""
+    return any(s and s.last - s.first >= _LONG and s.score < _UNLIKE for word in found.words for s in word)
 
 
 def _fit(found: Found) -> float:

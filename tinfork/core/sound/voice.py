@@ -95,14 +95,14 @@ def mend_pause_edge(edge_us: int, levels_db: NDArray[np.float64], *, is_start: b
 
 def faded(
     start_us: int, end_us: int, until_us: int, levels_db: NDArray[np.float64], *, within_us: int = 200_000
-) -> int:
-    """The end of a sound before a pause, later while it still fades: to 15 dB under its own loudest, and not into what
-    lies about the pause, 12 dB over the quietest; until `until_us` at most.
+) -> tuple[int, bool]:
+    """The end of a sound before a pause, later where it still fades: to 15 dB under its own loudest, and not into what
+    lies about the pause, 12 dB over the quietest; until `until_us` at most. And whether it does fade by then.
     """
     first, last = start_us // HOP_US, end_us // HOP_US
     own = float(levels_db[first : max(last, first + 1)].max(initial=-120.0))
     low = max(own - 15.0, float(np.quantile(levels_db, 0.05)) + 12.0)
-    limit = min(until_us // HOP_US, last + within_us // HOP_US, len(levels_db))
+    limit = min(until_us // HOP_US, (end_us + within_us) // HOP_US, len(levels_db))
     quiet = np.flatnonzero(levels_db[last:limit] <= low)
     at = last + int(quiet[0]) if len(quiet) else limit
-    return max(end_us, min(at * HOP_US, until_us))
+    return max(end_us, at * HOP_US), len(quiet) > 0
