@@ -5,6 +5,8 @@ from playwright.sync_api import expect
 from tests import sounds
 from tests.browser.conftest import WORK_MS
 from tests.browser.test_flow import bring, make_shot
+from tests.browser.test_lens import reading
+from tests.browser.test_sheet import holds_of
 
 
 def to_pronunciations(page):
@@ -67,3 +69,44 @@ def test_a_draft_is_written_into_the_words(signed_in):
     page.get_by_label("Listen for the words").check()
     bring(page, sounds.sentence_wav(), "")
     expect(page.get_by_label("Words", exact=True)).not_to_have_value("", timeout=WORK_MS)
+
+
+def test_a_crowd_flaps_with_its_loudness(signed_in):
+    page = signed_in
+    make_shot(page, "Crowd Songs")
+    page.get_by_label("Flap").check()
+    bring(page, sounds.sentence_wav(), "")
+    page.wait_for_url("**/desk", timeout=WORK_MS)
+    shown = {hold["drawing"] for hold in holds_of(page)[0]["holds"]}
+    assert len(shown) > 1
+    assert len(holds_of(page)[0]["holds"]) > 5
+
+
+def test_a_stretch_and_then_everything_is_read_again_and_what_is_pinned_stays(signed_in):
+    page = signed_in
+    make_shot(page, "Twice Songs")
+    shot = page.url
+    bring(page, sounds.sentence_wav(), "The last tram leaves the depot before midnight.")
+    page.wait_for_url("**/desk", timeout=WORK_MS)
+    desk = page.url
+    before = reading(page)["words"]
+    tram = next(w for w in before if w["text"] == "tram")
+    for _ in range(tram["start"] * 25 // 1_000_000 + 2):
+        page.keyboard.press("ArrowRight")
+    page.keyboard.press("Control+ArrowRight")
+    page.keyboard.press("|")
+    pinned = {w["text"]: (w["start"], w["end"]) for w in reading(page)["words"] if w["pinned"]}
+    assert pinned["tram"] == (tram["start"] + 10_000, tram["end"] + 10_000)
+    page.get_by_role("button", name="Dials").click()
+    page.get_by_role("form", name="Read some frames again").get_by_role("button", name="Again").click()
+    page.wait_for_url(lambda url: url != desk)
+    page.wait_for_url(desk, timeout=WORK_MS)
+    expect(page.get_by_text("Read again: ")).to_be_visible()
+    page.goto(shot)
+    page.get_by_label("read every line again").check()
+    page.get_by_role("button", name="Read", exact=True).click()
+    page.wait_for_url(desk, timeout=WORK_MS)
+    expect(page.get_by_text("Read again: ")).to_be_visible()
+    now = reading(page)["words"]
+    assert {w["text"]: (w["start"], w["end"]) for w in now if w["pinned"]} == pinned
+    assert [w["text"] for w in now] == [w["text"] for w in before]

@@ -2,10 +2,12 @@
 
 import json
 import re
+from datetime import timedelta
 
 from django import forms
 from django.http import HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
 from django.views.decorators.http import require_POST
 
 from tinfork.apps.common.requests import UserRequest
@@ -18,6 +20,7 @@ from tinfork.apps.desk.queries import (
     versions_document,
     why_document,
 )
+from tinfork.apps.jobs.models import Job
 from tinfork.apps.people.access import may_change, reach
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.actions.dials import make_usual, name_dials, presets_of, with_dials
@@ -39,6 +42,10 @@ _BOARD = (
     ("strength", "Strength", 0, 100, 5, 1, "", "How far loudness opens the mouth, where it is drawn in sizes"),
     ("approach", "Approach", 0, 4, 1, 1, " fr", "Frames in which a wide mouth is come near to"),
 )
+
+
+#: For so long what a reading changed is told.
+_NEWS = timedelta(minutes=10)
 
 
 class WhyForm(forms.Form):
@@ -64,12 +71,20 @@ def desk(request: UserRequest, pk: int) -> HttpResponse:
         "character": character,
         "cast": shot.characters,
         "others": other_parts(shot),
+        "read_again": _read_again(shot),
         "notes": [take.note for take in shot.soundtrack.takes.exclude(note="")],
         "sets": [chart for c in shot.characters for chart in c.mouth.charts.all()],
         "last_frame": shot.first_frame + shot.production.rate.frames_in(shot.soundtrack.duration_us) - 1,
         "can_change": may_change(request.user, shot.production.studio),
     }
     return render(request, "desk/desk.html", context)
+
+
+def _read_again(shot: Shot) -> list[str]:
+    """What the last reading changed, while that is news."""
+    job = shot.jobs.filter(kind=Job.Kind.READ).first()
+    is_news = job and job.state == Job.State.DONE and job.ended_at and timezone.now() - job.ended_at < _NEWS
+    return list(job.notes) if job and is_news else []
 
 
 @require_POST
