@@ -7,8 +7,8 @@ from playwright.sync_api import expect
 
 from tests.browser.conftest import open_desk
 from tests.browser.test_cast import bring, open_chart, upload
-from tests.browser.test_lens import lens, reading  # noqa: F401
-from tests.browser.test_sheet import drawn, pins, settled
+from tests.browser.test_lens import lens, reading, take_back  # noqa: F401
+from tests.browser.test_sheet import drawn, pins
 from tests.pictures import encoded, mouths
 
 S = 1_000_000
@@ -19,10 +19,7 @@ def cast(signed_in):
     """The Desk of a shot of three characters; what was pinned is let go."""
     page = open_desk(signed_in, "040 The last loaf")
     yield page
-    settled(page)
-    while page.get_by_role("button", name="Undo", exact=True).is_enabled():
-        page.keyboard.press("Control+z")
-        settled(page)
+    take_back(page)
     assert not any(pins(page, who) for who in range(3))
 
 

@@ -50,16 +50,20 @@ def pull(page, from_us, to_us, nth, key=None):
         page.keyboard.up(key)
 
 
-@pytest.fixture
-def lens(signed_in):
-    """The Desk of the third shot; what a test did is taken back after it."""
-    page = open_desk(signed_in, "020 The counter")
-    yield page
+def take_back(page):
+    """Undo everything: it goes back to the reading, and no further."""
     settled(page)
-    # Undo goes back to the reading, and no further.
     while page.get_by_role("button", name="Undo", exact=True).is_enabled():
         page.keyboard.press("Control+z")
         settled(page)
+
+
+@pytest.fixture
+def lens(signed_in):
+    """The Desk of the second shot; what a test did is taken back after it."""
+    page = open_desk(signed_in, "020 The counter")
+    yield page
+    take_back(page)
     assert not any(word["pinned"] for word in reading(page)["words"])
 
 
