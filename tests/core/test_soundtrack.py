@@ -1,3 +1,5 @@
+import json
+
 import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
@@ -6,7 +8,8 @@ from tests.core.soundtracks import READ_1, TAKES, S, heard, heard_at, one_clip, 
 from tinfork.core.errors import FormatError, TimingError
 from tinfork.core.formats.soundtrack_json import changed_parts, soundtrack_from_dict, soundtrack_to_dict, with_parts
 from tinfork.core.soundtrack import edits
-from tinfork.core.soundtrack.model import Pin, Soundtrack
+from tinfork.core.soundtrack.model import Pin, PinnedMouth, Soundtrack
+from tinfork.core.soundtrack.pinning import pin_mouth
 from tinfork.core.soundtrack.project import placed_turns, reading_of
 
 
@@ -159,8 +162,28 @@ def test_a_soundtrack_survives_its_document_and_any_edit_its_undoing(soundtrack)
     after = edits.remove(edits.insert_gap(soundtrack, soundtrack.clips[0].start_us, S), soundtrack.clips[0].id)
     new = soundtrack_to_dict(after)
     before_parts, after_parts = changed_parts(soundtrack, after)
-    assert with_parts(new, before_parts) == document
-    assert with_parts(document, after_parts) == new
+    assert with_parts(new, after_parts, before_parts) == in_order(document)
+    assert with_parts(document, before_parts, after_parts) == in_order(new)
+
+
+def in_order(document):
+    """A document with its pins and notes in order of time, as edits leave them."""
+    return document | {"pins": sorted(document["pins"], key=lambda p: (p[1], p[0])), "notes": sorted(document["notes"])}
+
+
+def test_an_edit_keeps_only_the_pins_it_changed_and_their_undo_leaves_the_others():
+    mouth = PinnedMouth("7", 3)
+    many = one_clip()
+    for at in range(200):
+        many = pin_mouth(many, at * 40_000, at * 40_000 + 40_000, mouth)
+    after = pin_mouth(many, 400_000, 480_000, PinnedMouth("7", 5))
+    gone, come = changed_parts(many, after)
+    assert (len(gone["pins"]), len(come["pins"])) == (2, 1)
+    document, new = soundtrack_to_dict(many), soundtrack_to_dict(after)
+    # As a database gives it back: names in another order.
+    stored = json.loads(json.dumps(new, sort_keys=True))
+    assert with_parts(stored, come, gone) == in_order(document)
+    assert with_parts(document, gone, come) == in_order(new)
 
 
 @pytest.mark.parametrize(

@@ -9,6 +9,8 @@
 Readings are as in `reading_json`.
 """
 
+import json
+from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
@@ -110,8 +112,12 @@ def parts_of(document: dict[str, Any]) -> dict[str, Any]:
     return {key: document.get(key, []) for key in _PLAIN} | voices
 
 
+#: Parts that are rows in order of time: of these an edit keeps only the rows that it changed, however many there are.
+_ROWS: dict[str, Callable[[list[Any]], Any]] = {"pins": lambda row: (row[1], row[0]), "notes": lambda row: row[0]}
+
+
 def changed_parts(old: Soundtrack, new: Soundtrack) -> tuple[dict[str, Any], dict[str, Any]]:
-    """The parts of two soundtracks that differ, as they are in each (None: not there).
+    """The parts of two soundtracks that differ, as they are in each (None: not there); of pins and notes, the rows.
 
     Voices that are the same in both are not written out: an edit of a mouth costs nothing of a long reading.
     """
@@ -123,16 +129,29 @@ def changed_parts(old: Soundtrack, new: Soundtrack) -> tuple[dict[str, Any], dic
         | {"clips": [clip_to_dict(c) for c in st.clips]}
         for st in (old, new)
     )
+    for key in _ROWS:
+        before[key], after[key] = _without(before[key], after[key]), _without(after[key], before[key])
     keys = [key for key in {**before, **after} if before.get(key) != after.get(key)]
     return {key: before.get(key) for key in keys}, {key: after.get(key) for key in keys}
 
 
-def with_parts(document: dict[str, Any], parts: dict[str, Any]) -> dict[str, Any]:
-    """A document with these parts in place of its own."""
-    whole = {**parts_of(document), **parts}
+def with_parts(document: dict[str, Any], gone: dict[str, Any], come: dict[str, Any]) -> dict[str, Any]:
+    """A document after an edit, or after its undo: of two states of the changed parts, the one goes and the other
+    comes. Both name the same parts.
+    """
+    whole = {**parts_of(document), **come}
+    for key, place in _ROWS.items():
+        if key in come:
+            whole[key] = sorted([*_without(document.get(key, []), gone[key]), *come[key]], key=place)
     voices = [value for key, value in whole.items() if key.startswith("voice ") and value is not None]
     return {
         "version": document["version"],
         **{key: whole[key] for key in _PLAIN},
         "voices": sorted(voices, key=lambda v: v["id"]),
     }
+
+
+def _without(rows: list[Any], others: list[Any]) -> list[Any]:
+    # Whoever stores a row may put its names in another order.
+    there = {json.dumps(row, sort_keys=True) for row in others}
+    return [row for row in rows if json.dumps(row, sort_keys=True) not in there]

@@ -104,8 +104,8 @@ def lines_of_flap(
         part = levels[first:last]
         words = [
             word
-            for a, b in pairwise(_dips(part))
-            if (word := _flap(part[a:b], first + a, duration_us, float(part.max()), pick)) is not None
+            for at, (a, b) in enumerate(pairwise(_dips(part)))
+            if (word := _flap(part[a:b], first + a, duration_us, float(part.max()), _BETWEEN[at % 2], pick)) is not None
         ]
         if words:
             out.append(Line(speaker, "", language, tuple(words), way=FLAP))
@@ -134,8 +134,12 @@ def _dips(levels: NDArray[np.float64]) -> list[int]:
 _SHAPES = (("ə", "ɪ", "ʊ"), ("ɛ", "ʌ", "o"), ("a", "ɑ", "æ"))
 
 
+#: What syllables begin with: at every other one the lips meet, so that loud ones in a row are no single open mouth.
+_BETWEEN = ("n", "m")
+
+
 def _flap(
-    levels: NDArray[np.float64], first: int, duration_us: int, top: float, pick: np.random.Generator
+    levels: NDArray[np.float64], first: int, duration_us: int, top: float, begins: str, pick: np.random.Generator
 ) -> Word | None:
     """One syllable, from hop `first` on."""
     peak = float(levels.max())
@@ -145,5 +149,5 @@ def _flap(
     vowel = shapes[int(pick.integers(len(shapes)))]
     if not start < middle < end:
         return None
-    sounds = (Phoneme("n", start, middle, _MOST_SURE), Phoneme(vowel, middle, end, _MOST_SURE))
+    sounds = (Phoneme(begins, start, middle, _MOST_SURE), Phoneme(vowel, middle, end, _MOST_SURE))
     return Word("·", start, end, sounds, _MOST_SURE)

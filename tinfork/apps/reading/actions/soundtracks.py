@@ -28,7 +28,7 @@ from tinfork.core.speech.rewriting import follow
 from tinfork.engines.wording import sounds_of
 
 #: So many edits of a shot can be undone.
-MAX_EDITS = 2_000
+MAX_EDITS = 20_000
 
 
 class StaleError(TinForkError):
@@ -62,7 +62,7 @@ def keep(
     if not new and not beside[1]:
         return
     _record(row, old | beside[0], new | beside[1], name=name, by=by, parameters=parameters, token=token)
-    write(row, after, with_parts(row.document, new))
+    write(row, after, with_parts(row.document, old, new))
 
 
 def _record(
@@ -234,9 +234,9 @@ def undo(*, shot: Shot, revision: int, back: bool = True) -> Soundtrack:
     if last is None:
         raise TimingError("There is nothing to undo." if back else "There is nothing to do again.")
     before = row.content
-    parts = last.before if back else last.after
+    gone, parts = (last.after, last.before) if back else (last.before, last.after)
     lay(row, parts)
-    document = with_parts(row.document, parts)
+    document = with_parts(row.document, gone, parts)
     after = known_takes(row, soundtrack_from_dict(document))
     write(row, after, document)
     Edit.objects.filter(pk=last.pk).update(is_undone=back, revision=row.revision)
