@@ -27,7 +27,7 @@ from tinfork.apps.reading.actions.dials import make_usual, name_dials, presets_o
 from tinfork.apps.reading.actions.versions import keep_version, return_to
 from tinfork.apps.reading.models import Version
 from tinfork.apps.reading.queries import soundtrack_of
-from tinfork.apps.reading.solving import drawings_of, other_parts, with_cast
+from tinfork.apps.reading.solving import drawings_of, is_fetched, other_parts, with_cast
 from tinfork.apps.reading.views.sound import answer_edit
 from tinfork.core.errors import TinForkError
 from tinfork.core.speech.visemes import sounds_to_pick
@@ -131,8 +131,9 @@ def shot_mouths(request: UserRequest, pk: int) -> JsonResponse:
     """
     shot = with_cast(reach(Shot, request.user, change=True, pk=pk))
     status, told = answer_edit(request, shot)
-    # An edit of dials or sets changed what was fetched.
-    with_cast(shot)
+    if not is_fetched(shot):
+        # An edit of dials or sets changed what was.
+        with_cast(shot)
     if status != 200:
         shot.soundtrack = soundtrack_of(shot)
     try:

@@ -31,6 +31,11 @@ def with_cast(shot: Shot) -> Shot:
     return shot
 
 
+def is_fetched(shot: Shot) -> bool:
+    """Whether `with_cast` was asked, and nothing has made the shot forget since."""
+    return "parts" in shot.__dict__.get("_prefetched_objects_cache", ())
+
+
 def loudness_of(soundtrack: Soundtrack) -> Loudness:
     """How loud the voices of a shot are over time."""
     pairs = shot_peaks(soundtrack, voices_only=True)[_LEVEL]
