@@ -22,6 +22,8 @@ export class DialBoard {
     scope.listen(form, "input", (event) => this.turned(/** @type {HTMLElement} */ (event.target)));
     scope.listen(form, "change", (event) => this.set(/** @type {HTMLElement} */ (event.target)));
     scope.listen(form, "submit", (event) => this.pressed(/** @type {SubmitEvent} */ (event)));
+    // Turned back to where it was, nothing is told: it is out of the hand all the same.
+    for (const over of ["pointerup", "focusout"]) scope.listen(form, over, () => (this.turning = false));
     scope.add(parts.hand.follow((character) => this.show(character.dials || {})));
     scope.add(() => clearTimeout(this.timer));
   }
