@@ -84,10 +84,13 @@ def _history(shot: Shot) -> dict[str, bool]:
     Desk.
     """
     edits = shot.soundtrack.edits
-    last = edits.filter(is_undone=False).last()
+    # What is undone came after everything that is not.
+    newest = edits.last()
+    has_undone = newest is not None and newest.is_undone
+    last = edits.filter(is_undone=False).last() if has_undone else newest
     voices = [part for key, part in last.before.items() if key.startswith("voice ")] if last else []
     is_first = bool(voices) and not any(v and any(line["words"] for line in v["reading"]["lines"]) for v in voices)
-    return {"canUndo": last is not None and not is_first, "canRedo": edits.filter(is_undone=True).exists()}
+    return {"canUndo": last is not None and not is_first, "canRedo": has_undone}
 
 
 def _tiers(reading: Reading) -> tuple[list[dict[str, Any]], list[dict[str, Any]]]:

@@ -5,6 +5,7 @@ from dataclasses import replace
 from typing import Any
 
 from django.db import transaction
+from django.db.models import Count, Q
 
 from tinfork.apps.people.models import User
 from tinfork.apps.produce.models import Shot
@@ -76,11 +77,11 @@ def _record(
     token: str = "",
 ) -> None:
     """An edit with what it changed; what was undone before it cannot be done again any more."""
-    gone = list(row.edits.filter(is_undone=True).values_list("pk", flat=True))
-    if row.edits.count() - len(gone) >= MAX_EDITS:
-        gone += row.edits.values_list("pk", flat=True)[:1]
-    if gone:
-        row.edits.filter(pk__in=gone).delete()
+    there = row.edits.aggregate(all=Count("pk"), undone=Count("pk", filter=Q(is_undone=True)))
+    if there["undone"]:
+        row.edits.filter(is_undone=True).delete()
+    if there["all"] - there["undone"] >= MAX_EDITS:
+        row.edits.filter(pk=row.edits.values_list("pk", flat=True)[0]).delete()
     row.edits.create(
         name=name,
         by=by,
