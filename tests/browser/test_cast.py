@@ -139,6 +139,8 @@ def test_the_keyboard_alone_lays_takes_off_orders_and_renames(chart):
     chip = card(page, 2).locator("button.chip")
     expect(chip).to_have_text("p b m")
     expect(page.locator("#pool-bilabial")).to_be_focused()
+    # A drawing that a sound is laid on is not opened by it.
+    expect(page.get_by_role("region", name="Drawing 2")).to_have_count(0)
     chip.focus()
     page.keyboard.press("Delete")
     expect(chip).to_have_count(0)

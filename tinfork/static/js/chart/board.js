@@ -16,7 +16,8 @@ export class Board {
     /** @type {string} the drawing being moved, by its id */
     this.moving = "";
     this.zoom();
-    scope.listen(root, "click", (event) => this.click(event));
+    // Before the drawing itself hears of it: what a sound is laid on is not opened too.
+    scope.listen(root, "click", (event) => this.click(event), { capture: true });
     scope.listen(root, "keydown", (event) => this.key(event));
     scope.listen(root, "dragstart", (event) => this.dragStart(event));
     scope.listen(root, "dragover", (event) => this.dragOver(event));
