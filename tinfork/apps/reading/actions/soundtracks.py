@@ -62,21 +62,7 @@ def keep(
     old, new = changed_parts(row.content, after)
     if not new and not beside[1]:
         return
-    _record(row, old | beside[0], new | beside[1], name=name, by=by, parameters=parameters, token=token)
-    write(row, after, with_parts(row.document, old, new))
-
-
-def _record(
-    row: Soundtrack,
-    old: dict[str, Any],
-    new: dict[str, Any],
-    *,
-    name: str,
-    by: User | None,
-    parameters: Any = None,
-    token: str = "",
-) -> None:
-    """An edit with what it changed; what was undone before it cannot be done again any more."""
+    # What was undone before it cannot be done again any more.
     there = row.edits.aggregate(all=Count("pk"), undone=Count("pk", filter=Q(is_undone=True)))
     if there["undone"]:
         row.edits.filter(is_undone=True).delete()
@@ -86,11 +72,12 @@ def _record(
         name=name,
         by=by,
         parameters=parameters or {},
-        before=old,
-        after=new,
+        before=old | beside[0],
+        after=new | beside[1],
         revision=row.revision + 1,
         token=token,
     )
+    write(row, after, with_parts(row.document, old, new))
 
 
 def write(row: Soundtrack, after: CoreSoundtrack, document: dict[str, Any]) -> None:

@@ -11,7 +11,7 @@ from tinfork.apps.people.models import User
 from tinfork.apps.produce.models import Shot, ShotCharacter
 from tinfork.apps.reading.actions.beside import DIALS, STRETCHES, Parts, differing_parts, lay, parts_for_versions
 from tinfork.apps.reading.actions.soundtracks import keep, known_takes, locked
-from tinfork.apps.reading.models import SetStretch, Soundtrack, Version
+from tinfork.apps.reading.models import SetStretch, Version
 from tinfork.apps.reading.solving import with_cast
 from tinfork.core.errors import TimingError
 from tinfork.core.formats.soundtrack_json import soundtrack_from_dict
@@ -40,20 +40,20 @@ def return_to(*, shot: Shot, version: Version, by: User) -> None:
     """The shot as it was in a version."""
     row = locked(shot)
     then = known_takes(row, soundtrack_from_dict(version.document))
-    beside = differing_parts(parts_for_versions(row), parts_for_versions(row) | _still_there(row, version.beside))
+    now = parts_for_versions(row)
+    beside = differing_parts(now, _as_in(version, now))
     keep(row, then, name="return", by=by, parameters={"version": version.name}, beside=beside)
     lay(row, beside[1])
 
 
-def _still_there(row: Soundtrack, parts: Parts) -> Parts:
-    """The dials of who is in the shot, and stretches of sets that exist."""
-    now = parts_for_versions(row)
-    charts = {chart for _, chart, *_ in parts.get(STRETCHES, ())}
+def _as_in(version: Version, now: Parts) -> Parts:
+    """What lies beside the document as a version has it: the dials of who is in the shot, stretches of sets that exist;
+    what a version says nothing of is as it is `now`.
+    """
+    kept = now | {name: part for name, part in version.beside.items() if name in now}
+    charts = {chart for _, chart, *_ in kept[STRETCHES]}
     there = set(Chart.objects.filter(pk__in=charts).values_list("pk", flat=True))
-    kept = {name: part for name, part in parts.items() if name in now}
-    if STRETCHES in kept:
-        kept[STRETCHES] = [stretch for stretch in kept[STRETCHES] if stretch[1] in there]
-    return kept
+    return kept | {STRETCHES: [stretch for stretch in kept[STRETCHES] if stretch[1] in there]}
 
 
 def shot_as_of(shot: Shot, version: Version) -> Shot:
@@ -66,7 +66,7 @@ def shot_as_of(shot: Shot, version: Version) -> Shot:
     soundtrack.shot = then
     then._state = copy.copy(shot._state)
     then._state.fields_cache = {**shot._state.fields_cache, "soundtrack": soundtrack}
-    beside = parts_for_versions(shot.soundtrack) | _still_there(shot.soundtrack, version.beside)
+    beside = _as_in(version, parts_for_versions(shot.soundtrack))
     parts = [copy.copy(part) for part in shot.parts.all()]
     for part in parts:
         part.dials = beside[f"{DIALS}{part.character_id}"]
