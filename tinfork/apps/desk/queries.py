@@ -11,7 +11,7 @@ from tinfork.apps.reading.actions.soundtracks import touched_since
 from tinfork.apps.reading.actions.versions import shot_as_of
 from tinfork.apps.reading.documents import reel_document, sound_document
 from tinfork.apps.reading.looks import looks_of
-from tinfork.apps.reading.models import Version
+from tinfork.apps.reading.models import Edit, Version
 from tinfork.apps.reading.queries import soundtrack_of
 from tinfork.apps.reading.solving import (
     drawings_of,
@@ -51,7 +51,7 @@ def desk_document(shot: Shot) -> dict[str, Any]:
         "revision": soundtrack.revision,
         "doubtful": DOUBTFUL,
         **_read(shot),
-        **_history(shot),
+        **_history(shot, shot.soundtrack.edits.last()),
         "notes": _notes(shot),
         "characters": [
             *(_character(character, shot, reading) for character in shot.characters),
@@ -79,15 +79,13 @@ def _notes(shot: Shot) -> list[dict[str, Any]]:
     return [{"frame": rate.frame_at(n.at_us), "text": n.text} for n in shot.soundtrack.content.notes]
 
 
-def _history(shot: Shot) -> dict[str, bool]:
-    """Whether there is something to undo here, and to do again. The first reading is not: without it there is no
-    Desk.
+def _history(shot: Shot, newest: Edit | None) -> dict[str, bool]:
+    """Whether there is something to undo here, and to do again, from the newest edit. The first reading is not:
+    without it there is no Desk.
     """
-    edits = shot.soundtrack.edits
     # What is undone came after everything that is not.
-    newest = edits.last()
     has_undone = newest is not None and newest.is_undone
-    last = edits.filter(is_undone=False).last() if has_undone else newest
+    last = shot.soundtrack.edits.filter(is_undone=False).last() if has_undone else newest
     voices = [part for key, part in last.before.items() if key.startswith("voice ")] if last else []
     is_first = bool(voices) and not any(v and any(line["words"] for line in v["reading"]["lines"]) for v in voices)
     return {"canUndo": last is not None and not is_first, "canRedo": has_undone}
@@ -219,7 +217,8 @@ def changes_document(shot: Shot, since: int | None = None) -> dict[str, Any]:
     soundtrack = shot.soundtrack
     if not soundtrack.is_read:
         return {"revision": soundtrack.revision, "isRead": False}
-    met = None if since is None else touched_since(soundtrack, since)
+    newest = soundtrack.edits.last()
+    met = None if since is None else touched_since(soundtrack, since, newest=newest)
     is_narrow = met is not None and all(t.what in ("pins", "note", "dials", "settled") for t in met)
     whose = {t.who for t in met or ()} if is_narrow else None
     reading = soundtrack.reading
@@ -227,7 +226,7 @@ def changes_document(shot: Shot, since: int | None = None) -> dict[str, Any]:
     parts = {part_key(p): p for p in other_parts(shot) if whose is None or part_key(p) in whose}
     return {
         "revision": soundtrack.revision,
-        **_history(shot),
+        **_history(shot, newest),
         "looks": looks_document(shot),
         "notes": _notes(shot),
         "characters": {

@@ -18,7 +18,8 @@ class ShotRow:
 def shot_rows(production: Production) -> list[ShotRow]:
     """The shots with their length, how far they are, and the words to look at again."""
     shots = production.shots.select_related("soundtrack").prefetch_related("jobs", "parts__character")
-    return [_row(shot, production) for shot in shots.defer("soundtrack__document", "soundtrack__proposal")]
+    lists_need_not = [f"soundtrack__{name}" for name in ("heard", "rows", "proposal")]
+    return [_row(shot, production) for shot in shots.defer(*lists_need_not)]
 
 
 def _row(shot: Shot, production: Production) -> ShotRow:

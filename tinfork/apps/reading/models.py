@@ -11,15 +11,24 @@ from tinfork.apps.cast.models import Chart
 from tinfork.apps.common.latest import Latest
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.sound.models import Take
-from tinfork.core.formats.soundtrack_json import soundtrack_from_dict
+from tinfork.core.formats.soundtrack_json import ROWS, heard_to_dict, rows_to_dict, soundtrack_from_dict
 from tinfork.core.soundtrack.model import Pin
 from tinfork.core.soundtrack.model import Soundtrack as CoreSoundtrack
 from tinfork.core.soundtrack.project import reading_of
 from tinfork.core.speech.reading import Reading
 
 
+class _Soundtracks(models.Manager["Soundtrack"]):
+    """Rows without what is heard, which is long: it is fetched where it is asked for."""
+
+    def get_queryset(self) -> models.QuerySet["Soundtrack"]:
+        return super().get_queryset().defer("heard")
+
+
 class Soundtrack(models.Model):
     """Clips, tracks and readings of a shot, and the revision that an edit must have seen.
+
+    The document is kept in two parts: `heard`, and `rows`, the pins and notes, which most edits are about.
 
     `is_read`, `duration_us` and `doubts` repeat what the document says, for lists. `proposal` is who seems to speak
     when, until someone accepts it or not. `settled` are the second looks that someone settled, by their keys.
@@ -28,7 +37,8 @@ class Soundtrack(models.Model):
     STUDIO_PATH = "shot__production__studio"
 
     shot = models.OneToOneField(Shot, models.CASCADE, related_name="soundtrack")
-    document = models.JSONField()
+    heard = models.JSONField()
+    rows = models.JSONField(default=dict)
     revision = models.PositiveIntegerField(default=1)
     takes = models.ManyToManyField(Take, through="TakeUse", related_name="soundtracks")
     is_read = models.BooleanField(default=False)
@@ -39,6 +49,21 @@ class Soundtrack(models.Model):
     settled = models.JSONField(default=list)
     mixes = models.JSONField(default=dict)
     changed_at = models.DateTimeField(auto_now=True)
+
+    objects = _Soundtracks()
+
+    class Meta:
+        base_manager_name = "objects"
+
+    @property
+    def document(self) -> dict[str, Any]:
+        """The whole of it."""
+        return {**self.heard, **self.rows}
+
+    @document.setter
+    def document(self, document: dict[str, Any]) -> None:
+        self.heard = {key: part for key, part in document.items() if key not in ROWS}
+        self.rows = {key: document.get(key, []) for key in ROWS}
 
     @property
     def content(self) -> CoreSoundtrack:
@@ -52,42 +77,74 @@ class Soundtrack(models.Model):
         """What is read in the shot, in its time."""
         return self._parsed[1]
 
-    def store(self, document: dict[str, Any], content: CoreSoundtrack) -> None:
-        """Take another document, of which the content is known; pins of stretches of sets are rows of their own."""
+    def store(self, content: CoreSoundtrack) -> None:
+        """Take another content; its pins of stretches of sets are rows of their own."""
         was, reading = self._parsed
         own = replace(content, pins=tuple(p for p in content.pins if p.mouth))
-        if (own.voices, own.clips, own.length_us) != (was.voices, was.clips, was.length_us):
+        if replace(own, pins=(), notes=()) != replace(was, pins=(), notes=()):
+            self.heard = heard_to_dict(own)
             reading = reading_of(own)
-        self.document = document | {"pins": [pin for pin in document.get("pins", []) if len(pin) > 3]}
-        self.__dict__["_kept"] = self.document, own, reading
+        self.rows = rows_to_dict(own)
+        self.__dict__["_kept"] = self._parts, own, reading
 
     def remember(self) -> None:
         """The row was stored as it is: whoever loads it knows what its document says."""
-        self.__dict__["_loaded"] = self.document
+        self.__dict__["_loaded"] = self._parts
         _PARSED.put((self.pk, self.revision, self.changed_at), self._parsed)
 
     @classmethod
     def from_db(cls, *given: Any, **more: Any) -> "Soundtrack":
         """A row as it is stored: what its document says may be known in this process."""
         row = super().from_db(*given, **more)
-        row.__dict__["_loaded"] = row.__dict__.get("document")
+        row.__dict__["_loaded"] = row._parts
         return row
+
+    def refresh_from_db(self, using: Any = None, fields: Any = None, from_queryset: Any = None) -> None:
+        """As it is stored now. What is heard is of one moment with all the rest: where somebody has changed the shot
+        since, all of it is fetched.
+        """
+        if fields is not None and list(fields) != ["heard"]:
+            super().refresh_from_db(using, fields, from_queryset)
+            return
+        now = Soundtrack.objects.defer(None).get(pk=self.pk)
+        if fields is None or now.revision != self.revision:
+            names = [field.attname for field in self._meta.concrete_fields]
+        else:
+            names = ["heard"]
+        is_stored = self._is_stored
+        self.__dict__ |= {name: now.__dict__[name] for name in names}
+        if is_stored or len(names) > 1:
+            self.__dict__["_loaded"] = self._parts
+
+    @property
+    def _parts(self) -> tuple[object, object]:
+        """The parts of the document that are there; None for one that was not fetched."""
+        return self.__dict__.get("heard"), self.__dict__.get("rows")
+
+    @property
+    def _is_stored(self) -> bool:
+        """Whether the document is as it is in the database."""
+        return _same(self.__dict__.get("_loaded"), self._parts)
 
     @property
     def _parsed(self) -> tuple[CoreSoundtrack, Reading]:
         """The document and its reading, worked out once for each document, and once for each row as it is stored."""
-        kept: tuple[object, CoreSoundtrack, Reading] | None = self.__dict__.get("_kept")
-        if kept is not None and kept[0] is self.document:
+        kept: tuple[tuple[object, object], CoreSoundtrack, Reading] | None = self.__dict__.get("_kept")
+        if kept is not None and _same(kept[0], self._parts):
             return kept[1], kept[2]
-        key = (self.pk, self.revision, self.changed_at) if self.__dict__.get("_loaded") is self.document else None
-        known = _PARSED.get(key) if key else None
+        known = _PARSED.get((self.pk, self.revision, self.changed_at)) if self._is_stored else None
         if known is None:
             st = soundtrack_from_dict(self.document)
             known = st, reading_of(st)
-        if key:
-            _PARSED.put(key, known)
-        self.__dict__["_kept"] = self.document, *known
+        if self._is_stored:
+            # Under the revision that was read: it may be a later one than the row had.
+            _PARSED.put((self.pk, self.revision, self.changed_at), known)
+        self.__dict__["_kept"] = self._parts, *known
         return known
+
+
+def _same(one: tuple[object, object] | None, other: tuple[object, object]) -> bool:
+    return one is not None and one[0] is other[0] and one[1] is other[1]
 
 
 #: Documents as they were read last.
@@ -126,6 +183,12 @@ class Edit(models.Model):
 
     class Meta:
         ordering = ["pk"]
+        indexes = [
+            models.Index(fields=["soundtrack", "id"], name="edits_in_order"),
+            models.Index(fields=["soundtrack", "revision"], name="edits_by_revision"),
+            models.Index(fields=["token"], name="edits_by_token", condition=~models.Q(token="")),
+            models.Index(fields=["soundtrack"], name="edits_undone", condition=models.Q(is_undone=True)),
+        ]
 
 
 class Version(models.Model):

@@ -1,7 +1,6 @@
 """Looking at a shot's sound and reading."""
 
 from collections.abc import Iterable
-from dataclasses import replace
 from typing import Any
 
 from tinfork.apps.produce.models import Production, Shot
@@ -9,7 +8,7 @@ from tinfork.apps.reading.models import Soundtrack
 from tinfork.apps.sound.models import Take
 from tinfork.apps.sound.queries import speech_in
 from tinfork.core.errors import TimingError
-from tinfork.core.formats.soundtrack_json import soundtrack_to_dict
+from tinfork.core.formats.soundtrack_json import heard_to_dict, rows_to_dict
 from tinfork.core.soundtrack.given import TakeInfo
 from tinfork.core.soundtrack.model import Soundtrack as CoreSoundtrack
 from tinfork.core.speech.reading import DOUBTFUL, Reading
@@ -20,12 +19,12 @@ from tinfork.core.speech.reading import DOUBTFUL, Reading
 def soundtrack_of(shot: Shot) -> Soundtrack:
     """A shot's soundtrack; an empty one, not kept yet, for a shot that has none."""
     found = Soundtrack.objects.filter(shot=shot).first()
-    return found or Soundtrack(shot=shot, document=stored(CoreSoundtrack()), revision=0)
+    return found or Soundtrack(shot=shot, **nothing_yet())
 
 
-def stored(st: CoreSoundtrack) -> dict[str, Any]:
-    """The document as it is kept: pins of stretches of sets are rows of their own."""
-    return soundtrack_to_dict(replace(st, pins=tuple(p for p in st.pins if p.mouth)))
+def nothing_yet() -> dict[str, Any]:
+    """The soundtrack of a shot that has no sound, as it is kept."""
+    return {"heard": heard_to_dict(CoreSoundtrack()), "rows": rows_to_dict(CoreSoundtrack()), "revision": 0}
 
 
 def take_infos(production: Production, numbers: Iterable[int]) -> dict[int, TakeInfo]:

@@ -3,11 +3,11 @@
 import hashlib
 from dataclasses import replace
 
-from django.db.models import prefetch_related_objects
+from django.db.models import Prefetch, prefetch_related_objects
 
 from tinfork.apps.cast.models import Character, Drawing, Part
 from tinfork.apps.common.latest import Latest
-from tinfork.apps.produce.models import Shot
+from tinfork.apps.produce.models import Shot, ShotCharacter
 from tinfork.apps.reading.models import Soundtrack
 from tinfork.apps.reading.waveform import shot_peaks
 from tinfork.core.mouths.sets import Stretch, move_to_sets
@@ -27,7 +27,9 @@ _LEVEL = 2
 
 def with_cast(shot: Shot) -> Shot:
     """The shot with all that its mouths are made of, fetched at once."""
-    prefetch_related_objects([shot], "parts__character__parts__charts__drawings", "set_stretches__chart__drawings")
+    parts = Prefetch("parts", ShotCharacter.objects.select_related("character"))
+    drawn = ("parts__character__parts__charts__drawings", "set_stretches__chart__drawings")
+    prefetch_related_objects([shot], parts, *drawn)
     return shot
 
 
@@ -65,7 +67,7 @@ def work_out_character(shot: Shot, character: Character, reading: Reading) -> So
         reading = flapping(reading, loudness.levels(reading.duration_us), speaker, seed=character.pk)
     pins, _ = frame_pins(shot, speaker, character.mouth)
     key = (shot.pk, character.pk)
-    asked = (reading, first, shot.production.rate, dials, tuple(pins))
+    asked = (reading, first, shot.production.rate, dials, pins)
     last, before = _LAST.get(key) or (None, None)
     if before and last == asked and loudness is None:
         return before
@@ -89,26 +91,33 @@ def work_out_character(shot: Shot, character: Character, reading: Reading) -> So
 _LAST: Latest[tuple[int, int], tuple[tuple[object, ...], Solution]] = Latest(24)
 
 
-def frame_pins(shot: Shot, who: str, part: Part) -> tuple[list[FramePin], list[Pin]]:
+def frame_pins(shot: Shot, who: str, part: Part) -> tuple[tuple[FramePin, ...], tuple[Pin, ...]]:
     """The pins on frames of a character, or of another part of a face, and those that no longer fit: their drawing is
     gone.
     """
-    rate = shot.production.rate
-    pins: list[FramePin] = []
-    lost: list[Pin] = []
-    known: set[tuple[str, int]] | None = None
-    for pin in mouth_pins(shot.soundtrack.content, who):
-        mouth = pin.mouth
-        if mouth is None:
-            continue
-        if mouth.drawing not in (None, NO_MOUTH):
-            known = known if known is not None else set(drawings_of(part))
-            if (mouth.set, mouth.drawing) not in known:
+    own, rate = mouth_pins(shot.soundtrack.content, who), shot.production.rate
+    drawings = frozenset(drawings_of(part))
+    asked = own, rate, drawings
+    last, found = _PINNED.get((shot.pk, who)) or (None, ((), ()))
+    if last != asked:
+        pins: list[FramePin] = []
+        lost: list[Pin] = []
+        for pin in own:
+            mouth = pin.mouth
+            if mouth is None:
+                continue
+            if mouth.drawing not in (None, NO_MOUTH) and (mouth.set, mouth.drawing) not in drawings:
                 lost.append(pin)
                 continue
-        first, end = rate.nearest_span(pin.start_us, pin.end_us)
-        pins.append(FramePin(first, end, mouth.drawing, mouth.set, mouth.is_exact))
-    return pins, lost
+            first, end = rate.nearest_span(pin.start_us, pin.end_us)
+            pins.append(FramePin(first, end, mouth.drawing, mouth.set, mouth.is_exact))
+        found = tuple(pins), tuple(lost)
+        _PINNED.put((shot.pk, who), (asked, found))
+    return found
+
+
+#: Pins on frames as they were asked for last, with what they come from.
+_PINNED: Latest[tuple[int, str], tuple[object, tuple[tuple[FramePin, ...], tuple[Pin, ...]]]] = Latest(48)
 
 
 def with_sets(shot: Shot, character: Character, solution: Solution) -> tuple[Hold, ...]:

@@ -71,15 +71,23 @@ def _pin_from_list(values: list[Any]) -> Pin:
 
 def soundtrack_to_dict(st: Soundtrack) -> dict[str, Any]:
     """The whole document."""
+    return heard_to_dict(st) | rows_to_dict(st)
+
+
+def heard_to_dict(st: Soundtrack) -> dict[str, Any]:
+    """The document without its rows: what is heard, which most edits leave as it is."""
     return {
         "version": VERSION,
         "length": st.length_us,
         "tracks": [track_to_dict(t) for t in st.tracks],
         "clips": [clip_to_dict(c) for c in st.clips],
         "voices": [_voice_to_dict(v) for v in st.voices],
-        "pins": [_pin_to_list(p) for p in st.pins],
-        "notes": [[n.at_us, n.text] for n in st.notes],
     }
+
+
+def rows_to_dict(st: Soundtrack) -> dict[str, Any]:
+    """The document's rows, pins and notes: what people set by hand."""
+    return {"pins": [_pin_to_list(p) for p in st.pins], "notes": [[n.at_us, n.text] for n in st.notes]}
 
 
 def soundtrack_from_dict(document: Any) -> Soundtrack:
@@ -91,9 +99,8 @@ def soundtrack_from_dict(document: Any) -> Soundtrack:
             tracks=tuple(Track(t["id"], str(t["name"]), t["kind"], bool(t["muted"])) for t in document["tracks"]),
             clips=tuple(Clip(**{field: c[key] for key, field in _CLIP.items()}) for c in document["clips"]),
             voices=tuple(Voice(v["id"], v["take"], reading_from_dict(v["reading"])) for v in document["voices"]),
-            pins=tuple(_pin_from_list(pin) for pin in document.get("pins", ())),
             length_us=document["length"],
-            notes=tuple(Note(int(at), str(text)) for at, text in document.get("notes", ())),
+            **_rows(document),
         )
     except FormatError:
         raise
@@ -101,6 +108,13 @@ def soundtrack_from_dict(document: Any) -> Soundtrack:
         raise FormatError(f"The soundtrack contradicts itself: {error}") from error
     except (KeyError, TypeError, ValueError, AttributeError) as error:
         raise FormatError("This is not a soundtrack: a part is missing or of the wrong kind.") from error
+
+
+def _rows(document: dict[str, Any]) -> dict[str, Any]:
+    return {
+        "pins": tuple(_pin_from_list(pin) for pin in document.get("pins", ())),
+        "notes": tuple(Note(int(at), str(text)) for at, text in document.get("notes", ())),
+    }
 
 
 _PLAIN = ("length", "tracks", "clips", "pins", "notes")
@@ -113,7 +127,7 @@ def parts_of(document: dict[str, Any]) -> dict[str, Any]:
 
 
 #: Parts that are rows in order of time: of these an edit keeps only the rows that it changed, however many there are.
-_ROWS: dict[str, Callable[[list[Any]], Any]] = {"pins": lambda row: (row[1], row[0]), "notes": lambda row: row[0]}
+ROWS: dict[str, Callable[[list[Any]], Any]] = {"pins": lambda row: (row[1], row[0]), "notes": lambda row: row[0]}
 
 
 def changed_parts(old: Soundtrack, new: Soundtrack) -> tuple[dict[str, Any], dict[str, Any]]:
@@ -121,33 +135,58 @@ def changed_parts(old: Soundtrack, new: Soundtrack) -> tuple[dict[str, Any], dic
 
     Voices that are the same in both are not written out: an edit of a mouth costs nothing of a long reading.
     """
-    same = {v.id for v in old.voices} & {v.id for v in new.voices}
-    kept = {v.id: v for v in old.voices if v.id in same}
-    same = {v.id for v in new.voices if v.id in same and (v is kept[v.id] or v == kept[v.id])}
     before, after = (
-        parts_of(soundtrack_to_dict(replace(st, clips=(), voices=tuple(v for v in st.voices if v.id not in same))))
-        | {"clips": [clip_to_dict(c) for c in st.clips]}
-        for st in (old, new)
+        parts_of(soundtrack_to_dict(_apart(st, other))) | {"clips": [clip_to_dict(c) for c in st.clips]}
+        for st, other in ((old, new), (new, old))
     )
-    for key in _ROWS:
-        before[key], after[key] = _without(before[key], after[key]), _without(after[key], before[key])
     keys = [key for key in {**before, **after} if before.get(key) != after.get(key)]
     return {key: before.get(key) for key in keys}, {key: after.get(key) for key in keys}
+
+
+def _apart(st: Soundtrack, other: Soundtrack) -> Soundtrack:
+    """A soundtrack without the clips, and without the voices, pins and notes that the other one has too."""
+    voices, pins, notes = {v.id: v for v in other.voices}, set(other.pins), set(other.notes)
+    return replace(
+        st,
+        clips=(),
+        voices=tuple(v for v in st.voices if v is not voices.get(v.id) and v != voices.get(v.id)),
+        pins=tuple(p for p in st.pins if p not in pins),
+        notes=tuple(n for n in st.notes if n not in notes),
+    )
 
 
 def with_parts(document: dict[str, Any], gone: dict[str, Any], come: dict[str, Any]) -> dict[str, Any]:
     """A document after an edit, or after its undo: of two states of the changed parts, the one goes and the other
     comes. Both name the same parts.
     """
-    whole = {**parts_of(document), **come}
-    for key, place in _ROWS.items():
-        if key in come:
-            whole[key] = sorted([*_without(document.get(key, []), gone[key]), *come[key]], key=place)
+    whole = {**parts_of(document), **come, **_changed_rows(document, gone, come)}
     voices = [value for key, value in whole.items() if key.startswith("voice ") and value is not None]
     return {
         "version": document["version"],
         **{key: whole[key] for key in _PLAIN},
         "voices": sorted(voices, key=lambda v: v["id"]),
+    }
+
+
+def after_parts(
+    st: Soundtrack, document: Callable[[], dict[str, Any]], gone: dict[str, Any], come: dict[str, Any]
+) -> Soundtrack:
+    """A soundtrack, of which `document` tells the document, as `with_parts` makes it; what is heard is not read anew
+    where only rows change. Raises `FormatError` for parts that are none.
+    """
+    if any(key in come for key in _PLAIN if key not in ROWS) or any(key.startswith("voice ") for key in come):
+        return soundtrack_from_dict(with_parts(document(), gone, come))
+    try:
+        return replace(st, **_rows(rows_to_dict(st) | _changed_rows(rows_to_dict(st), gone, come)))
+    except (KeyError, TypeError, ValueError) as error:
+        raise FormatError("This is no edit of a soundtrack: a part is missing or of the wrong kind.") from error
+
+
+def _changed_rows(document: dict[str, Any], gone: dict[str, Any], come: dict[str, Any]) -> dict[str, Any]:
+    return {
+        key: sorted([*_without(document.get(key, []), gone[key]), *come[key]], key=place)
+        for key, place in ROWS.items()
+        if key in come
     }
 
 

@@ -151,13 +151,18 @@ class Trellis:
 
     def path(self) -> NDArray[np.intp]:
         """The drawing on every frame, shape (frames,); ties go to the lower column."""
-        out = np.empty(len(self.ready), dtype=np.intp)
-        f = len(out) - 1
-        d = int(np.argmin(self.ready[f])) if len(out) else 0
+        frames, drawings = self.ready.shape
+        out = np.empty(frames, dtype=np.intp)
+        # The last frame up to each whose step is not just one frame more of the same: what lies after it is one hold.
+        turns = (self.step != 1) | (self.came != np.arange(drawings))
+        turns_at = np.maximum.accumulate(np.where(turns, np.arange(frames)[:, None], -1), axis=0)
+        f = frames - 1
+        d = int(np.argmin(self.ready[f])) if frames else 0
         while f >= 0:
-            taken = int(self.step[f, d])
-            out[f - taken + 1 : f + 1] = d
-            f, d = f - taken, int(self.came[f, d])
+            turn = int(turns_at[f, d])
+            taken = int(self.step[turn, d]) if turn >= 0 else 0
+            out[turn - taken + 1 : f + 1] = d
+            f, d = turn - taken, int(self.came[turn, d])
         return out
 
 

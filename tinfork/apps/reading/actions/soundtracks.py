@@ -5,7 +5,6 @@ from dataclasses import replace
 from typing import Any
 
 from django.db import transaction
-from django.db.models import Count, Q
 
 from tinfork.apps.people.models import User
 from tinfork.apps.produce.models import Shot
@@ -15,10 +14,10 @@ from tinfork.apps.reading.actions.dials import turn_dials
 from tinfork.apps.reading.actions.looks import settle
 from tinfork.apps.reading.actions.sets import show_set
 from tinfork.apps.reading.models import Edit, SetStretch, Soundtrack, TakeUse
-from tinfork.apps.reading.queries import doubts_in, stored, take_infos
+from tinfork.apps.reading.queries import doubts_in, nothing_yet, take_infos
 from tinfork.apps.reading.solving import other_parts, part_holds, part_key, solve_character
 from tinfork.core.errors import TimingError, TinForkError
-from tinfork.core.formats.soundtrack_json import changed_parts, soundtrack_from_dict, with_parts
+from tinfork.core.formats.soundtrack_json import after_parts, changed_parts
 from tinfork.core.mouths.chart import Chart as CoreChart
 from tinfork.core.solver.problem import Hold
 from tinfork.core.soundtrack.commands import OF_TAKES, apply
@@ -30,6 +29,8 @@ from tinfork.engines.wording import sounds_of
 
 #: So many edits of a shot can be undone.
 MAX_EDITS = 20_000
+#: How often it is looked whether there are more.
+_TRIM_EVERY = 64
 
 
 class StaleError(TinForkError):
@@ -40,8 +41,8 @@ class StaleError(TinForkError):
 
 def locked(shot: Shot) -> Soundtrack:
     """The shot's soundtrack, for this transaction alone."""
-    Shot.objects.select_for_update().get(pk=shot.pk)
-    row, _ = Soundtrack.objects.get_or_create(shot=shot, defaults={"document": stored(CoreSoundtrack()), "revision": 0})
+    Shot.objects.select_for_update().values_list("pk").get(pk=shot.pk)
+    row, _ = Soundtrack.objects.get_or_create(shot=shot, defaults=nothing_yet())
     # Each knows the other: what follows looks at the shot as it is after the edit.
     row.shot = shot
     shot.soundtrack = row
@@ -63,11 +64,10 @@ def keep(
     if not new and not beside[1]:
         return
     # What was undone before it cannot be done again any more.
-    there = row.edits.aggregate(all=Count("pk"), undone=Count("pk", filter=Q(is_undone=True)))
-    if there["undone"]:
-        row.edits.filter(is_undone=True).delete()
-    if there["all"] - there["undone"] >= MAX_EDITS:
-        row.edits.filter(pk=row.edits.values_list("pk", flat=True)[0]).delete()
+    row.edits.filter(is_undone=True).delete()
+    if row.revision % _TRIM_EVERY == 0:
+        oldest = row.edits.order_by("-pk").values_list("pk", flat=True)[MAX_EDITS : MAX_EDITS + 1]
+        row.edits.filter(pk__lte=next(iter(oldest), 0)).delete()
     row.edits.create(
         name=name,
         by=by,
@@ -77,13 +77,13 @@ def keep(
         revision=row.revision + 1,
         token=token,
     )
-    write(row, after, with_parts(row.document, old, new))
+    write(row, after)
 
 
-def write(row: Soundtrack, after: CoreSoundtrack, document: dict[str, Any]) -> None:
-    """Store a soundtrack, and its document, with everything that follows from it."""
+def write(row: Soundtrack, after: CoreSoundtrack) -> None:
+    """Store a soundtrack with everything that follows from it."""
     before = row.content
-    row.store(document, after)
+    row.store(after)
     row.revision += 1
     row.is_read = after.is_read
     row.duration_us = after.duration_us
@@ -101,9 +101,14 @@ def write(row: Soundtrack, after: CoreSoundtrack, document: dict[str, Any]) -> N
             SetStretch.objects.filter(pk=stretch.pk).update(start_us=pin.start_us, end_us=pin.end_us)
 
 
-def touched_since(row: Soundtrack, revision: int, but: Collection[str] = ()) -> frozenset[Touch] | None:
-    """What edits have touched since a revision, but for some by their tokens; None where that cannot be told."""
-    since = list(row.edits.filter(revision__gt=revision))
+def touched_since(
+    row: Soundtrack, revision: int, but: Collection[str] = (), newest: Edit | None = None
+) -> frozenset[Touch] | None:
+    """What edits have touched since a revision, but for some by their tokens; None where that cannot be told. `newest`
+    is the newest edit, where it is known.
+    """
+    is_all = newest is not None and newest.revision == row.revision == revision + 1
+    since = [newest] if newest and is_all else list(row.edits.filter(revision__gt=revision))
     if {e.revision for e in since} != set(range(revision + 1, row.revision + 1)):
         return None
     return frozenset(touch for e in since if not (e.token and e.token in but) for touch in touched(e.before, e.after))
@@ -224,9 +229,8 @@ def undo(*, shot: Shot, revision: int, back: bool = True) -> Soundtrack:
     before = row.content
     gone, parts = (last.after, last.before) if back else (last.before, last.after)
     lay(row, parts)
-    document = with_parts(row.document, gone, parts)
-    after = known_takes(row, soundtrack_from_dict(document))
-    write(row, after, document)
+    after = known_takes(row, after_parts(row.content, lambda: row.document, gone, parts))
+    write(row, after)
     Edit.objects.filter(pk=last.pk).update(is_undone=back, revision=row.revision)
     _follow_words(shot, before, after)
     return row
