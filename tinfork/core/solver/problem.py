@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -102,7 +103,7 @@ class Problem:
                 raise SolverError("Pins must be in order, inside the frames, and allow a drawing.")
             last = pin.end
 
-    @property
+    @cached_property
     def regions(self) -> tuple[tuple[int, int, tuple[int, ...] | None], ...]:
         """All frames in order: free stretches (None) and pinned ones with what they allow."""
         out: list[tuple[int, int, tuple[int, ...] | None]] = []

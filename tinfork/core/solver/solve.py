@@ -116,7 +116,8 @@ def in_order(pins: Sequence[FramePin], frames: int) -> tuple[FramePin, ...]:
         start = max(pin.start, out[-1].end if out else 0)
         end = min(pin.end, frames)
         if start < end:
-            out.append(replace(pin, start=start, end=end))
+            is_whole = (start, end) == (pin.start, pin.end)
+            out.append(pin if is_whole else replace(pin, start=start, end=end))
     return tuple(out)
 
 

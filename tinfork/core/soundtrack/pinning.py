@@ -83,7 +83,8 @@ def _outside(st: Soundtrack, character: str, start_us: int, end_us: int, fresh: 
     fresh = _next_key(st) if fresh is None else fresh
     out: list[Pin] = []
     for pin in st.pins:
-        if not pin.mouth or pin.mouth.character != character:
+        is_away = pin.end_us <= start_us or end_us <= pin.start_us
+        if is_away or not pin.mouth or pin.mouth.character != character:
             out.append(pin)
             continue
         sides = [(pin.start_us, min(pin.end_us, start_us)), (max(pin.start_us, end_us), pin.end_us)]
