@@ -4,7 +4,7 @@ from hypothesis import strategies as st
 
 from tinfork.engines.spelling import split_words
 from tinfork.engines.synthesiser import pronounce, pronounce_words
-from tinfork.engines.wording import LineText, spell
+from tinfork.engines.wording import LineText, sounds_of, spell
 
 
 @pytest.mark.parametrize(
@@ -101,6 +101,8 @@ def test_the_synthesiser_pronounces_what_no_dictionary_knows():
         ("cs", ["vlak", "z", "depa"], {1: ("s",)}),
         ("ru", ["трамвай", "в", "депо"], {1: ("v",)}),
         ("fr", ["il", "y", "a"], {1: ("i",)}),
+        ("pl", ["w", "domu"], {0: ("v",)}),
+        ("pl", ["w", "tramwaju"], {0: ("f",)}),
         ("pt", ["vou", "à", "padaria"], {}),
         ("de", ["er", "kauft", "24", "brote"], {}),
     ],
@@ -110,6 +112,14 @@ def test_words_sound_as_they_do_among_others(language, words, sounds):
     assert len(said) == len(words)
     assert all(said)
     assert {at: said[at] for at in sounds} == sounds
+
+
+@pytest.mark.parametrize(
+    ("language", "word", "sound"), [("cs", "s", "s"), ("fr", "y", "i"), ("ru", "в", "v"), ("pl", "w", "v")]
+)
+def test_a_word_of_one_letter_that_is_typed_by_itself_is_not_named(language, word, sound):
+    assert sounds_of(word, language) == (sound,)
+    assert pronounce_words(["mama", word], language)[1] == (sound,)
 
 
 @given(st.lists(st.sampled_from(["vlak", "v", "depu", "24", "a", "1999", "housek", "…", "k"]), max_size=9))

@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 from tinfork.core.errors import EngineError, WordsError
 from tinfork.core.speech.features import nearest, plain_letters
 from tinfork.core.speech.reading import Phoneme, Word
-from tinfork.core.speech.values import reduced, value_of
+from tinfork.core.speech.values import reduced, value_of, word_value
 from tinfork.core.speech.visemes import strip_marks
 
 _LOCK = threading.Lock()
@@ -207,15 +207,21 @@ def pronounce_words(words: Sequence[str], language: str) -> list[tuple[str, ...]
 
     Where what is said for some words cannot be told apart, each is pronounced by itself.
     """
+    # A letter that comes last would be named: it is said once more.
+    said = [*words, *(word for word in words[-1:] if len(word) == 1)]
+    groups = _transcribed(" ".join(said), language, _IPA_MODE).split(" ") if len(said) > 1 else []
+    found = [_sounds(group.split("_"), language) for group in groups if group.strip("_")]
+    if (
+        groups
+        and len(found) == len(said)
+        and all(
+            len(word) == 1 or abs(len(sounds) - len(pronounce(word, language))) <= _APART
+            for word, sounds in zip(said, found, strict=True)
+        )
+    ):
+        return [word_value(word, sounds, language) for word, sounds in zip(words, found, strict=False)]
     if len(words) < 2:
         return [pronounce(word, language) for word in words]
-    groups = _transcribed(" ".join(words), language, _IPA_MODE).split(" ")
-    found = [_sounds(group.split("_"), language) for group in groups if group.strip("_")]
-    if len(found) == len(words) and all(
-        len(word) == 1 or abs(len(said) - len(pronounce(word, language))) <= _APART
-        for word, said in zip(words, found, strict=True)
-    ):
-        return found
     half = len(words) // 2
     return [*pronounce_words(words[:half], language), *pronounce_words(words[half:], language)]
 

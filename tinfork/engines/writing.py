@@ -20,8 +20,9 @@ _PHRASE = re.compile(rf"[^{_MARKS}]+")
 #: The cutter takes one text at a time, of so many characters at most.
 _LOCK = threading.Lock()
 _LONGEST = 5000
-#: Particles that are not said as they are written.
+#: Particles, and greetings that end in one, are not said as they are written.
 _PARTICLES = {"ハ": "ワ", "ヘ": "エ", "ヲ": "オ"}
+_GREETINGS = {"コンニチハ": "コンニチワ", "コンバンハ": "コンバンワ"}
 _PARTICLE, _JOINED, _MARK = "助詞", ("助動詞", "接尾辞"), "補助記号"
 
 
@@ -90,7 +91,7 @@ def _japanese(token: str) -> list[tuple[str, str]]:
     for written, reading, kind in _parts(token):
         if kind == _MARK:
             continue
-        read = written if written.isdecimal() else reading or written
+        read = written if written.isdecimal() else _GREETINGS.get(reading, reading or written)
         if kind == _PARTICLE:
             read = _PARTICLES.get(read, read)
         if kind in _JOINED and out:

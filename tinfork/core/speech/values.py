@@ -3,7 +3,8 @@
 The synthesiser writes some vowels with the letter that is easiest to type. What the mouth shows depends on the sound:
 Czech "e" is open-mid, Russian "ы" is not rounded. From the Illustrations of the IPA: Czech (Dankovičová 1999), Slovak
 (Hanulíková and Hamann 2010), Bulgarian (Ternes and Vladimirova-Buhtz 1999), Ukrainian (Pompino-Marschall et al. 2017),
-Russian (Yanushevskaya and Bunčić 2015), Estonian (Asu and Teras 2009); for Romanian, Chitoran 2001.
+Russian (Yanushevskaya and Bunčić 2015), Estonian (Asu and Teras 2009), Polish (Jassem 2003); for
+Romanian, Chitoran 2001.
 """
 
 from tinfork.core.speech.lexicon import base_language
@@ -18,6 +19,8 @@ _VALUES: dict[str, dict[str, str]] = {
     "ro": {"y": "ɨ"},
     "et": {"ɵ": "ɤ", "ɵː": "ɤː"},
 }
+#: Small words that it says like another letter: the Polish preposition is labiodental before voiced sounds too.
+_WORDS: dict[tuple[str, str], dict[tuple[str, ...], tuple[str, ...]]] = {("pl", "w"): {("w",): ("v",)}}
 #: Vowels that are reduced where they have no stress.
 _WEAK: dict[str, dict[str, str]] = {"ru": {"a": "ə"}}
 
@@ -32,3 +35,8 @@ def value_of(symbol: str, language: str) -> str:
 def reduced(symbol: str, language: str) -> str:
     """The IPA of a symbol in a word that people say: without a stress mark, some vowels are weak."""
     return _WEAK.get(base_language(language), {}).get(symbol, symbol)
+
+
+def word_value(word: str, sounds: tuple[str, ...], language: str) -> tuple[str, ...]:
+    """The IPA of a word that is said among others; as it is where nothing is known against it."""
+    return _WORDS.get((base_language(language), word.casefold()), {}).get(sounds, sounds)
