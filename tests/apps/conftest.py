@@ -214,3 +214,13 @@ def bring(client, production, django_capture_on_commit_callbacks):
         return list(Take.objects.order_by("pk"))[-len(named) :]
 
     return send
+
+
+@pytest.fixture
+def brought(client, blank, finish):
+    """The empty set with fourteen pictures brought in."""
+    from tests.apps.charts import bring, fourteen
+
+    bring(client, blank, fourteen())
+    assert finish(blank).state == "done"
+    return blank

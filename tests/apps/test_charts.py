@@ -1,4 +1,4 @@
-"""A chart's drawings and sounds: brought, cut, laid, proposed, ordered, placed, checked and mended."""
+"""A chart's drawings and sounds: brought, cut, laid, proposed, ordered, placed."""
 
 import io
 import json
@@ -7,32 +7,12 @@ import threading
 import pytest
 from PIL import Image
 
+from tests.apps.charts import PICTURES, bring, checked, fourteen, on_face, said
 from tests.apps.conftest import files, upload
-from tests.pictures import encoded, huge_png, ink_box, mouths, on_ground, page, pixels_of
+from tests.pictures import encoded, huge_png, mouths, page, pixels_of
 from tinfork.apps.cast.models import Drawing, Page
 from tinfork.apps.jobs.models import Job
-from tinfork.core.mouths.starter import STARTER, starter_pictures
-
-PICTURES = mouths()
-
-
-def bring(client, chart, named, **more):
-    return client.post(f"/cast/charts/{chart.pk}/drawings", {"files": files(*named)} | more)
-
-
-def fourteen():
-    return [(f"{n:02d}.png", encoded(p)) for n, p in PICTURES.items()]
-
-
-@pytest.fixture
-def brought(client, blank, finish):
-    bring(client, blank, fourteen())
-    assert finish(blank).state == "done"
-    return blank
-
-
-def said(answer):
-    return answer.content.decode()
+from tinfork.core.mouths.starter import starter_pictures
 
 
 def test_many_files_become_drawings_in_counting_order(client, blank, finish):
@@ -140,20 +120,6 @@ def test_drawings_brought_back_by_number_take_their_places_and_keep_the_rest(cli
     assert (drawing.name, drawing.key, drawing.shows) == ("shouting", "9", ["open"])
     assert (drawing.width, drawing.point_x, drawing.offset_x, drawing.canvas_width) == (800, 400, 10, 800)
     assert chart.drawings.get(number=77).name == "new"
-
-
-def on_face(chart):
-    """The ink of each drawing in a frame of 1600 x 900, by number: left, top, right, bottom."""
-    from tinfork.core.mouths.placement import lay as lay_down
-
-    out = {}
-    for d in chart.drawings.select_related("chart__part__character"):
-        laid, box = lay_down(d.chart.part.placement, d.registration, (1600, 900)), d.measured.box
-        scale = laid.width / d.width
-        left, top = laid.x - laid.width / 2, laid.y - laid.height / 2
-        out[d.number] = (left + box.left * scale, top + box.top * scale,
-                         left + box.right * scale, top + box.bottom * scale)  # fmt: skip
-    return out
 
 
 def test_the_starter_drawn_over_at_four_times_the_size_stays_where_it_was_on_the_face(client, chart, finish):
@@ -413,110 +379,6 @@ def test_a_registration_far_off_is_refused(client, chart, wrong):
     drawing = chart.drawings.first()
     fields = {"point_x": 0, "point_y": 0, "offset_x": 0, "offset_y": 0} | wrong
     assert client.post(f"/cast/drawings/{drawing.pk}/register", fields).status_code == 422
-
-
-def checked(client, chart):
-    from tinfork.apps.cast.queries import findings_of
-
-    shown = said(client.get(f"/cast/charts/{chart.pk}/check"))
-    findings = findings_of(type(chart).objects.get(pk=chart.pk))
-    assert all(f.text.split(":")[0].replace("'", "&#x27;") in shown for f, _ in findings)
-    return [(f.kind, f.drawings, f.mend) for f, _ in findings]
-
-
-def claim_all(chart):
-    for drawing in chart.drawings.all():
-        drawing.shows = list(STARTER.drawings[drawing.number - 1].shows)
-        drawing.save()
-
-
-def test_a_clean_chart_is_said_to_be_clean(client, brought):
-    claim_all(brought)
-    assert checked(client, brought) == []
-    assert "Nothing to mend" in said(client.get(f"/cast/charts/{brought.pk}/check"))
-
-
-def faulty(client, chart, finish, number, pixels):
-    claim_all(chart)
-    drawing = chart.drawings.get(number=number)
-    client.post(f"/cast/drawings/{drawing.pk}/replace", {"picture": upload("x.png", encoded(pixels))})
-    assert finish(chart).state == "done"
-    return drawing
-
-
-def mend(client, chart, kind, *numbers, **more):
-    return client.post(f"/cast/charts/{chart.pk}/mend", {"mend": kind, "number": numbers} | more)
-
-
-def test_a_drift_is_mended_by_recentring(client, brought, finish):
-    import numpy as np
-
-    faulty(client, brought, finish, 5, np.roll(PICTURES[5], 24, axis=1))
-    assert checked(client, brought) == [("drift", (5,), "recentre")]
-    mend(client, brought, "recentre", 5)
-    assert checked(client, brought) == []
-    assert brought.drawings.get(number=5).point_x == pytest.approx(224, abs=1)
-
-
-def test_an_opaque_ground_is_mended_by_a_job(client, brought, finish):
-    drawing = faulty(client, brought, finish, 14, on_ground(PICTURES[14]))
-    assert ("ground", (14,), "clear") in checked(client, brought)
-    mend(client, brought, "clear", 14)
-    assert finish(brought).state == "done"
-    assert checked(client, brought) == []
-    drawing.refresh_from_db()
-    assert drawing.shows == ["open"]
-    assert ink_box(pixels_of(drawing.picture.read())) == pytest.approx(ink_box(PICTURES[14]), abs=2)
-
-
-def test_canvases_are_padded_to_one_without_anything_moving_on_the_face(client, brought, finish):
-    import numpy as np
-
-    faulty(client, brought, finish, 7, np.pad(PICTURES[7], ((0, 80), (0, 100), (0, 0))))
-    Drawing.objects.filter(chart=brought, number=7).update(point_x=200, point_y=150)
-    assert ("canvas", (7,), "pad") in checked(client, brought)
-    before = on_face(brought)
-    mend(client, brought, "pad", 7)
-    assert finish(brought).state == "done"
-    assert checked(client, brought) == []
-    assert len({(d.width, d.height) for d in brought.drawings.all()}) == 1
-    for number, place in on_face(brought).items():
-        assert place == pytest.approx(before[number], abs=0.01)
-
-
-def test_empty_canvases_are_trimmed_and_small_pictures_kept_whole(client, blank, finish):
-    import numpy as np
-
-    wide = {n: np.pad(p, ((600, 600), (800, 800), (0, 0))) for n, p in PICTURES.items()}
-    bring(client, blank, [(f"{n}.png", encoded(p)) for n, p in wide.items()])
-    finish(blank)
-    claim_all(blank)
-    assert [f[2] for f in checked(client, blank)] == ["trim"]
-    mend(client, blank, "trim", *range(1, 15))
-    assert finish(blank).state == "done"
-    assert checked(client, blank) == []
-    drawing = blank.drawings.get(number=14)
-    assert drawing.width < 300
-    assert pixels_of(drawing.picture.read())[:, :, 3].sum() == PICTURES[14][:, :, 3].sum()
-
-
-def test_twins_are_hidden_and_missing_closures_laid(client, brought, finish):
-    faulty(client, brought, finish, 9, PICTURES[5])
-    assert checked(client, brought) == [("same", (5, 9), "hide")]
-    Drawing.objects.filter(chart=brought, number=9).update(position=0)
-    mend(client, brought, "hide", 5, 9)
-    assert brought.drawings.get(number=9).is_hidden
-    Drawing.objects.filter(chart=brought, number=2).update(shows=[])
-    ((_, (number,), kind),) = checked(client, brought)
-    mend(client, brought, kind, number, sound="bilabial")
-    assert "bilabial" in brought.drawings.get(number=number).shows
-    assert checked(client, brought) == []
-
-
-def test_a_mend_of_nothing_says_so(client, brought):
-    for kind, number in (("recentre", 99), ("explode", 1)):
-        answer = client.post(f"/cast/charts/{brought.pk}/mend", {"mend": kind, "number": number}, follow=True)
-        assert 'role="alert"' in said(answer) or "meanwhile" in said(answer) or "no such mend" in said(answer)
 
 
 def test_the_starter_chart_is_shown_in_any_look_and_put_in(client, blank):
