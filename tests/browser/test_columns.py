@@ -7,7 +7,7 @@ from playwright.sync_api import expect
 
 from tests.browser.conftest import open_desk
 from tests.browser.test_cast import bring, open_chart, upload
-from tests.browser.test_lens import lens, reading, take_back  # noqa: F401
+from tests.browser.test_lens import lens, reading, take_back, tap  # noqa: F401
 from tests.browser.test_sheet import drawn, pins
 from tests.pictures import encoded, mouths
 
@@ -101,6 +101,22 @@ def test_eyes_have_a_column_with_keys_of_its_own(eyes):
     assert len(pins(page, 1)) == 2
     for _ in range(2):
         page.keyboard.press("Control+z")
+    assert pins(page, 1) == []
+
+
+@pytest.mark.alone
+def test_eyes_are_tapped_while_it_plays(eyes):
+    page = eyes
+    page.get_by_role("button", name="Eyes", exact=True).click()
+    other = page.locator("#tray .mouths li").nth(1)
+    page.keyboard.press("Home")
+    down, up = tap(page, other.locator("kbd").text_content().lower())
+    ((start, end),) = pins(page, 1)
+    assert abs(start - (down - 80_000) * 24 / 1e6) < 2
+    assert abs(end - (up - 80_000) * 24 / 1e6) < 2
+    assert set(drawn(page, 1)[start:end]) == {int(other.get_attribute("data-drawing"))}
+    assert pins(page, 0) == []
+    page.keyboard.press("Control+z")
     assert pins(page, 1) == []
 
 

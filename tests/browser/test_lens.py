@@ -224,28 +224,37 @@ def test_a_selection_is_played_round_and_the_playhead_goes_home(lens):
     page.keyboard.press("o")
 
 
-@pytest.mark.alone
-def test_mouths_are_tapped_while_it_plays(lens):
-    page = lens
+def tap(page, key):
+    """A Tray key held down for a while at half speed; the sound clock (us) at both its ends."""
     page.keyboard.press("i")
     page.keyboard.press(" ")
     clock = "Math.round(document.querySelector('#sound').currentTime * 1e6)"
     page.wait_for_function(f"() => {clock} > 400000")
     # The sound clock as each key arrives, however long that takes.
     page.evaluate(
-        f"""() => {{
+        f"""(key) => {{
           window.keys = {{}};
           for (const kind of ["keydown", "keyup"])
-            addEventListener(kind, (event) => event.key === "v" && (window.keys[kind] ??= {clock}), true);
-        }}"""
+            addEventListener(kind, (event) => event.key === key && (window.keys[kind] ??= {clock}), true);
+        }}""",
+        key,
     )
-    page.keyboard.down("v")
+    page.keyboard.down(key)
     down = page.evaluate("window.keys.keydown")
     page.wait_for_function(f"() => {clock} > {down + 300_000}")
-    page.keyboard.up("v")
+    page.keyboard.up(key)
     up = page.evaluate("window.keys.keyup")
     page.keyboard.press("k")
     expect(page.get_by_role("button", name="Play", exact=True)).to_be_visible()
+    page.keyboard.press("i")
+    page.keyboard.press("i")
+    return down, up
+
+
+@pytest.mark.alone
+def test_mouths_are_tapped_while_it_plays(lens):
+    page = lens
+    down, up = tap(page, "v")
     ((start, end),) = pins(page)
     # Half speed: the reaction is half as long in the sound.
     assert abs(start - (down - 80_000) * 24 / 1e6) < 2
@@ -256,5 +265,3 @@ def test_mouths_are_tapped_while_it_plays(lens):
     for _ in range(start):
         page.keyboard.press("ArrowRight")
     expect(page.locator("#stage")).to_have_attribute("data-drawing", str(shown))
-    page.keyboard.press("i")
-    page.keyboard.press("i")
