@@ -12,6 +12,7 @@ from tinfork.core.speech.lexicon import lexicon
 from tinfork.core.speech.reading import DOUBTFUL
 from tinfork.engines.apart import run_apart
 from tinfork.engines.decode import Sound
+from tinfork.engines.ear import follows
 from tinfork.engines.reader import read_track
 from tinfork.engines.synthesiser import languages, pronounce, speak, speak_sounds
 from tinfork.engines.unworded import draft_lines, read_by_ear, read_flap
@@ -190,6 +191,16 @@ def test_a_draft_has_words_of_the_sentence():
 def test_a_flap_has_syllables_and_no_words():
     lines = read_flap(said()).reading.lines
     assert 5 <= sum(len(line.words) for line in lines) <= 25
+
+
+def test_what_follows_what_is_known_by_language():
+    usual, czech = follows(), follows("cs")
+    assert np.allclose(np.exp(usual).sum(axis=1), 1, atol=0.02)
+    assert np.allclose(np.exp(czech).sum(axis=1), 1, atol=0.02)
+    assert not np.allclose(usual, czech)
+    assert (follows("en-gb") == follows("en-us")).all()
+    # A language that was not learnt goes by all of them.
+    assert (follows("qya") == usual).all()
 
 
 @pytest.mark.parametrize("reader", [read_by_ear, read_flap, draft_lines])

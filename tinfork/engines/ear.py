@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinfork.core.ear.network import Network
+from tinfork.core.speech.lexicon import base_language
 
 WEIGHTS = Path(__file__).with_name("ear.npz")
 
@@ -19,14 +20,22 @@ def _weights() -> dict[str, NDArray[np.float32]]:
 
 @cache
 def network() -> Network:
-    """The network; its weights are read once a process."""
-    return Network(_weights())
+    """The networks as one; their weights are read once a process."""
+    each: dict[str, dict[str, NDArray[np.float32]]] = {}
+    for name, values in _weights().items():
+        if name.startswith("net"):
+            net, _, part = name.partition("_")
+            each.setdefault(net, {})[part] = values
+    return Network(*each.values())
 
 
 @cache
-def follows() -> NDArray[np.float32]:
-    """How often each sound comes after each other: log probabilities, shape (sounds, sounds)."""
-    return _weights()["follows"].astype(np.float32)
+def follows(language: str = "") -> NDArray[np.float32]:
+    """How often each sound comes after each other in a language, or in all of them: log probabilities, shape
+    (sounds, sounds).
+    """
+    weights = _weights()
+    return weights.get(f"follows_{base_language(language)}", weights["follows"]).astype(np.float32)
 
 
 @cache

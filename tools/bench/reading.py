@@ -74,7 +74,7 @@ def plain(spoken: Truth) -> Reading:
 
 def by_ear(spoken: Truth) -> Reading:
     """Without its words, straight from the sound."""
-    return read_by_ear(spoken.sound).reading
+    return read_by_ear(spoken.sound, spoken.language).reading
 
 
 def by_draft(spoken: Truth) -> Reading:

@@ -1,5 +1,5 @@
-"""`./run train-ear`: make the speech, train the network, learn how sure to be, write the weights. Under two hours on
-two cores.
+"""`./run train-ear`: make the speech, train the networks, learn how sure to be, write the weights. Two hours on two
+cores.
 
 What was made before in the folder is used again; an empty folder starts from nothing.
 """
@@ -14,18 +14,34 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinfork.core.ear.phones import HEARD
+from tinfork.core.speech.lexicon import base_language
 from tinfork.engines.ear import WEIGHTS
+from tools.ear import voices
 from tools.ear.make import make
 
+#: So many networks listen as one.
+NETWORKS = 2
+#: What is pooled of all languages counts in each as so many sounds of its own after every sound.
+_LENT = 50.0
 
-def follows(files: list[Path]) -> NDArray[np.float16]:
-    """How often each sound comes after each other in the speech made, as log probabilities."""
-    counts = np.full((len(HEARD), len(HEARD)), 0.5)
+
+def follows(files: list[Path]) -> dict[str, NDArray[np.float16]]:
+    """How often each sound comes after each other in the speech made, in all and by language, as log probabilities.
+
+    A language's counts are smoothed by those of all (a Dirichlet prior: MacKay and Peto 1995).
+    """
+    counts: dict[str, NDArray[np.float64]] = {}
     for file in files:
         heard = np.load(file)["heard"].astype(np.int64)
         at = np.flatnonzero(np.diff(heard))
-        np.add.at(counts, (heard[at], heard[at + 1]), 1)
-    return np.asarray(np.log(counts / counts.sum(axis=1, keepdims=True)), dtype=np.float16)
+        own = counts.setdefault(base_language(voices.language_of(file.stem)), np.zeros((len(HEARD), len(HEARD))))
+        np.add.at(own, (heard[at], heard[at + 1]), 1)
+    everyone = np.sum(list(counts.values()), axis=0) + 0.5
+    usual = everyone / everyone.sum(axis=1, keepdims=True)
+    out = {"follows": np.log(usual)}
+    for language, own in counts.items():
+        out[f"follows_{language}"] = np.log((own + _LENT * usual) / (own.sum(axis=1, keepdims=True) + _LENT))
+    return {name: table.astype(np.float16) for name, table in out.items()}
 
 
 def write(weights: dict[str, NDArray[Any]]) -> None:
@@ -37,7 +53,7 @@ def main() -> None:
     """Make, train, calibrate, write."""
     parser = argparse.ArgumentParser(prog="./run train-ear", description=__doc__)
     parser.add_argument("--folder", type=Path, default=Path("data/ear"), help="where the speech is kept")
-    parser.add_argument("--minutes", type=float, default=60.0, help="how long to train")
+    parser.add_argument("--minutes", type=float, default=70.0, help="how long to train, all networks together")
     parser.add_argument("--only", choices=("make", "train", "calibrate"), help="one step, no more")
     options = parser.parse_args()
     if options.only != "calibrate":
@@ -45,8 +61,10 @@ def main() -> None:
     if options.only in (None, "train"):
         from tools.ear import train
 
-        network = train.train(files, minutes=options.minutes)
-        kept = train.weights(network) | {"follows": follows(files)}
+        kept = follows(files)
+        for nth in range(NETWORKS):
+            network = train.train(files, minutes=options.minutes / NETWORKS, seed=5 + nth)
+            kept |= {f"net{nth}_{name}": values for name, values in train.weights(network).items()}
         write(kept | {"sure_sound": np.zeros(9, np.float16), "sure_word": np.zeros(10, np.float16)})
     if options.only is None:
         # In a process of its own: the weights are read once.

@@ -56,6 +56,12 @@ FORMANT_LANGUAGES = (
 FORMANT_MINUTES = 4.0
 
 
+def language_of(file: str) -> str:
+    """The language of a file that `make` wrote, by its name."""
+    _, engine, name = file.split("-", 2)
+    return name if engine == "espeak" else next(v.language for v in NATURAL if (v.engine, v.name) == (engine, name))
+
+
 def formant_voice(pick: np.random.Generator) -> str:
     """A voice description for espeak-ng: pitch, formants, breath and roughness each for themselves, at random.
 
