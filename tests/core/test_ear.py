@@ -229,3 +229,5 @@ def test_weights_for_other_sounds_are_refused():
     weights["last_kernel"] = weights["last_kernel"][:, :-3]
     with pytest.raises(ValueError, match="another set of sounds"):
         Network(weights)
+    with pytest.raises(ValueError, match="no weights"):
+        Network()

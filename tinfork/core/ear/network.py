@@ -40,7 +40,11 @@ class Network:
     _BLOCK, _FIELD = 3000, 80
 
     def __init__(self, *weights: Mapping[str, NDArray[Any]]) -> None:
-        """`weights` of each by name as the training tool writes them; `ValueError` when they are for other sounds."""
+        """`weights` of each by name as the training tool writes them; `ValueError` when there are none, or they are for
+        other sounds.
+        """
+        if not weights:
+            raise ValueError("The ear has no weights.")
         self._stacks = [_Stack(each) for each in weights]
 
     def listen(self, samples: Floats) -> Evidence:
