@@ -20,13 +20,23 @@ def _weights() -> dict[str, NDArray[np.float32]]:
 
 @cache
 def network() -> Network:
-    """The networks as one; their weights are read once a process."""
-    each: dict[str, dict[str, NDArray[np.float32]]] = {}
+    """What listens to words: the first network. Weights are read once a process."""
+    return Network(_each()[0])
+
+
+@cache
+def networks() -> Network:
+    """What listens without words: all networks as one. With words they are no better than the first, and slower."""
+    return Network(*_each())
+
+
+def _each() -> list[dict[str, NDArray[np.float32]]]:
+    out: dict[str, dict[str, NDArray[np.float32]]] = {}
     for name, values in _weights().items():
         if name.startswith("net"):
             net, _, part = name.partition("_")
-            each.setdefault(net, {})[part] = values
-    return Network(*each.values())
+            out.setdefault(net, {})[part] = values
+    return list(out.values())
 
 
 @cache

@@ -21,7 +21,7 @@ from tinfork.core.speech.reading import Line, Reading
 from tinfork.core.speech.rereading import shifted
 from tinfork.core.speech.unworded import FLAP, lines_by_ear, lines_of_flap
 from tinfork.engines.decode import Sound
-from tinfork.engines.ear import follows, network
+from tinfork.engines.ear import follows, networks
 from tinfork.engines.limits import READING_HZ
 from tinfork.engines.reader import NO_VOICE, Progress, ReadResult, silent_progress
 
@@ -89,7 +89,7 @@ def read_by_ear(sound: Sound, language: str = "", progress: Progress = silent_pr
     lines: list[Line] = []
     for first in range(0, len(samples), step):
         progress("align", first / len(samples))
-        heard = sounds_in(network().listen(samples[first : first + step]), follows(language))
+        heard = sounds_in(networks().listen(samples[first : first + step]), follows(language))
         part_us = min(step, len(samples) - first) * 1_000_000 // READING_HZ
         shift_us = first * 1_000_000 // READING_HZ
         new = [shifted(line, shift_us) for line in lines_by_ear(heard, language, part_us)]

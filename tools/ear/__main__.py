@@ -19,8 +19,8 @@ from tinfork.engines.ear import WEIGHTS
 from tools.ear import voices
 from tools.ear.make import make
 
-#: So many networks listen as one.
-NETWORKS = 2
+#: Shares of the time for each network: the first listens to words, all of them as one without words.
+SHARES = (2 / 3, 1 / 3)
 #: What is pooled of all languages counts in each as so many sounds of its own after every sound.
 _LENT = 50.0
 
@@ -53,7 +53,7 @@ def main() -> None:
     """Make, train, calibrate, write."""
     parser = argparse.ArgumentParser(prog="./run train-ear", description=__doc__)
     parser.add_argument("--folder", type=Path, default=Path("data/ear"), help="where the speech is kept")
-    parser.add_argument("--minutes", type=float, default=70.0, help="how long to train, all networks together")
+    parser.add_argument("--minutes", type=float, default=75.0, help="how long to train, all networks together")
     parser.add_argument("--only", choices=("make", "train", "calibrate"), help="one step, no more")
     options = parser.parse_args()
     if options.only != "calibrate":
@@ -62,8 +62,8 @@ def main() -> None:
         from tools.ear import train
 
         kept = follows(files)
-        for nth in range(NETWORKS):
-            network = train.train(files, minutes=options.minutes / NETWORKS, seed=5 + nth)
+        for nth, share in enumerate(SHARES):
+            network = train.train(files, minutes=options.minutes * share, seed=5 + nth)
             kept |= {f"net{nth}_{name}": values for name, values in train.weights(network).items()}
         write(kept | {"sure_sound": np.zeros(9, np.float16), "sure_word": np.zeros(10, np.float16)})
     if options.only is None:
