@@ -211,13 +211,9 @@ def pronounce_words(words: Sequence[str], language: str) -> list[tuple[str, ...]
     said = [*words, *(word for word in words[-1:] if len(word) == 1)]
     groups = _transcribed(" ".join(said), language, _IPA_MODE).split(" ") if len(said) > 1 else []
     found = [_sounds(group.split("_"), language) for group in groups if group.strip("_")]
-    if (
-        groups
-        and len(found) == len(said)
-        and all(
-            len(word) == 1 or abs(len(sounds) - len(pronounce(word, language))) <= _APART
-            for word, sounds in zip(said, found, strict=True)
-        )
+    if len(found) == len(said) and all(
+        len(word) == 1 or abs(len(sounds) - len(pronounce(word, language))) <= _APART
+        for word, sounds in zip(said, found, strict=True)
     ):
         return [word_value(word, sounds, language) for word, sounds in zip(words, found, strict=False)]
     if len(words) < 2:

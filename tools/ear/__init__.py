@@ -1,3 +1,3 @@
-"""Makes the ear's weights: speech of synthesisers with known times, soiled in many ways, and a network trained on
+"""Makes the ear's weights: speech of synthesisers with known times, soiled in many ways, and networks trained on
 it.
 """
