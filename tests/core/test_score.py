@@ -25,3 +25,10 @@ def test_a_shift_shows_as_boundary_error_and_within_half_a_frame_is_tolerated():
 def test_wrong_sounds_cost_frames():
     wrong = tuple(Phoneme("ɑ", p.start_us, p.end_us) for p in TRUTH)
     assert score(wrong, TRUTH, 600_000, RATE).exact < 0.5
+
+
+def test_a_vowel_and_its_r_score_alike_written_as_one_symbol_or_as_two():
+    one = (Phoneme("ɛɹ", 100_000, 200_000),)
+    two = (Phoneme("ɛ", 100_000, 160_000), Phoneme("ɹ", 160_000, 200_000))
+    assert score(two, one, 300_000, FrameRate.parse("100")).exact == 1.0
+    assert score((Phoneme("ɛ", 100_000, 200_000),), one, 300_000, FrameRate.parse("100")).exact < 1.0

@@ -4,7 +4,7 @@ from hypothesis import strategies as st
 
 from tinfork.engines.spelling import split_words
 from tinfork.engines.synthesiser import pronounce, pronounce_words
-from tinfork.engines.wording import LineText, sounds_of, spell
+from tinfork.engines.wording import LineText, is_unknown, sounds_of, spell
 
 
 @pytest.mark.parametrize(
@@ -130,3 +130,26 @@ def test_every_word_has_sounds_of_its_own_or_none(words):
 def test_a_line_is_read_with_its_small_words_as_they_are_said():
     spoken = spell([LineText("Jezevec řídí tramvaj z depa.", "", "cs")]).spoken
     assert [s.word.ipa for s in spoken][3] == ("s",)
+
+
+@pytest.mark.parametrize(
+    "language, sounds",
+    [
+        ("en-us", "ɡ oʊ ˈoʊ v ɚ ð ɛ ɹ"),
+        ("en-gb", "ɡ əʊ ˈəʊ v ə ð eə"),
+        ("en-gb-scotland", "ɡ oː oː v ɜ ð e r"),
+    ],
+)
+def test_english_sounds_as_it_does_where_the_line_is_from(language, sounds):
+    said = spell([LineText("Go over there.", "", language)]).spoken
+    plain = [symbol.lstrip("ˈˌ") for one in said for symbol in one.word.ipa]
+    assert plain == [symbol.lstrip("ˈˌ") for symbol in sounds.split()]
+
+
+def test_a_british_word_that_no_dictionary_has_is_known_to_be_guessed():
+    assert is_unknown("vellmire", "en-gb")
+    assert not is_unknown("bread", "en-gb")
+
+
+def test_length_is_written_in_one_way():
+    assert not [s for s in pronounce("a bath in the car", "en-gb-scotland") if ":" in s]

@@ -232,6 +232,10 @@ def _phonemes_of(text: str, language: str, mode: int) -> list[str]:
     return _transcribed(text, language, mode).replace(" ", "_").split("_")
 
 
+#: In IPA: one voice writes a Greek letter for the open-mid vowel, another a colon for length.
+_MISWRITTEN = str.maketrans("ε:", "ɛː")
+
+
 def _transcribed(text: str, language: str, mode: int) -> str:
     """What the library writes for a text: "_" between its phonemes, a space between words."""
     with _LOCK:
@@ -243,8 +247,8 @@ def _transcribed(text: str, language: str, mode: int) -> str:
         while buffer.value:
             found = library.lib.espeak_TextToPhonemes(pointer, _UTF8, mode | (ord("_") << 8))
             clauses.append((found or b"").decode())
-    # One voice writes a Greek letter for the open-mid vowel.
-    return " ".join(clauses).replace("ε", "ɛ").replace("\n", " ")
+    said = " ".join(clauses).replace("\n", " ")
+    return said.translate(_MISWRITTEN) if mode == _IPA_MODE else said
 
 
 def _safe(text: str) -> str:

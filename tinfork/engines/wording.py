@@ -6,7 +6,7 @@ from itertools import groupby
 
 from tinfork.core.errors import WordsError
 from tinfork.core.speech.arpabet import VOWELS, ipa_from_phones, phones_from_ipa
-from tinfork.core.speech.lexicon import Lexicon, parse_pronunciation
+from tinfork.core.speech.lexicon import Lexicon, base_language, parse_pronunciation
 from tinfork.core.speech.visemes import is_vowel
 from tinfork.engines import limits, recogniser
 from tinfork.engines.recogniser import Aligner
@@ -14,7 +14,8 @@ from tinfork.engines.spelling import WrittenWord, split_words
 from tinfork.engines.synthesiser import pronounce, pronounce_words
 from tinfork.engines.writing import reader_of
 
-ENGLISH = ("en", "en-us", "en-gb")
+#: The languages that sound as the recogniser's dictionary has them; it is American.
+_OF_DICTIONARY = ("en", "en-us")
 #: Three states of 10 ms each: nothing shorter can be aligned.
 _SHORTEST_PHONE_S = 0.03
 
@@ -120,14 +121,14 @@ class Speller:
     def line(self, words: Sequence[WrittenWord], language: str) -> list[list[Pronunciation]]:
         """The pronunciations of each written word's spoken words; those without sound are left out.
 
-        English words sound as the dictionary has them, words of other languages as they do among each other.
+        American words sound as the dictionary has them, all others as they do among each other.
         """
-        is_english = language in ENGLISH
+        has_dictionary = language in _OF_DICTIONARY
         keys = [key for word in words for key in word.spoken if not key.startswith("/")]
-        heard = iter(() if is_english else pronounce_words(keys, reader_of(language)))
+        heard = iter(() if has_dictionary else pronounce_words(keys, reader_of(language)))
         out: list[list[Pronunciation]] = []
         for word in words:
-            said = [None if is_english or key.startswith("/") else next(heard) for key in word.spoken]
+            said = [None if has_dictionary or key.startswith("/") else next(heard) for key in word.spoken]
             if given := self.lexicon.find(word.text, language):
                 found = [self._made_up(word.text, language, given)] if word.spoken else []
             else:
@@ -148,7 +149,7 @@ class Speller:
         if given := self.lexicon.find(key, language):
             return self._made_up(key, language, given)
         ipa = pronounce(key, language)
-        phones = recogniser.dictionary_phones(key) if language in ENGLISH else None
+        phones = recogniser.dictionary_phones(key) if language in _OF_DICTIONARY else None
         if phones:
             stressed = tuple(s.startswith(("ˈ", "ˌ")) for s in ipa if is_vowel(s.lstrip("ˈˌ")))
             vowels = sum(name in VOWELS for name in phones)
@@ -169,7 +170,7 @@ class Speller:
 
 def is_unknown(word: str, language: str) -> bool:
     """Whether a spoken word's sounds are spelled by rule, in English: no dictionary has it."""
-    return language in ENGLISH and not word.startswith("/") and recogniser.dictionary_phones(word) is None
+    return base_language(language) == "en" and not word.startswith("/") and recogniser.dictionary_phones(word) is None
 
 
 def check_fit(spoken: list[Spoken], seconds: float) -> None:

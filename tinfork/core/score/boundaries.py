@@ -11,7 +11,7 @@ import numpy as np
 
 from tinfork.core.clock import FrameRate, seconds_from_us
 from tinfork.core.speech.reading import Phoneme
-from tinfork.core.speech.visemes import REST
+from tinfork.core.speech.visemes import GLIDE_AT, REST, viseme_parts
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,8 +33,15 @@ def _class_at(phonemes: tuple[Phoneme, ...], times_us: list[int]) -> list[str]:
     for time_us in times_us:
         at = int(np.searchsorted(starts, time_us, side="right")) - 1
         inside = at >= 0 and time_us < phonemes[at].end_us
-        out.append(phonemes[at].viseme if inside else REST)
+        out.append(_shown(phonemes[at], time_us) if inside else REST)
     return out
+
+
+def _shown(phoneme: Phoneme, time_us: int) -> str:
+    """The class at a moment of a phoneme: one that is written as one symbol may be two on the lips, as a diphthong."""
+    parts = viseme_parts(phoneme.ipa)
+    has_turned = time_us >= phoneme.start_us + GLIDE_AT * (phoneme.end_us - phoneme.start_us)
+    return parts[-1 if has_turned else 0]
 
 
 def score(found: tuple[Phoneme, ...], truth: tuple[Phoneme, ...], duration_us: int, rate: FrameRate) -> Score:

@@ -22,7 +22,7 @@ from tinfork.core.mouths.chart import ANY, BIG, SMALL, Chart
 from tinfork.core.solver.problem import Dials, Problem
 from tinfork.core.sound.loudness import Loudness
 from tinfork.core.speech.reading import Phoneme
-from tinfork.core.speech.visemes import CLOSURES, REST, SOUNDS, class_of, is_vowel, sound_parts, strip_marks
+from tinfork.core.speech.visemes import CLOSURES, GLIDE_AT, REST, SOUNDS, class_of, is_vowel, sound_parts, strip_marks
 
 #: Cost units in one frame of a wrong, unstressed vowel at distance 1.
 UNIT = 10_000
@@ -35,9 +35,6 @@ _ORDER = {sound: at for at, sound in enumerate(SOUNDS)}
 WRONG_SIZE = 0.12
 #: From here on a vowel is big (and below the negative, small); 1 is twice the usual length, or 6 dB.
 _SIZE_FROM = 0.8
-
-#: Where in a diphthong the second part takes over, as a share of its length.
-GLIDE_AT = 0.6
 
 
 @dataclass(frozen=True, slots=True)

@@ -57,6 +57,9 @@ CLOSURES = frozenset({"bilabial", "labiodental"})
 #: Every sound a drawing can show: silence, then each symbol, class by class.
 SOUNDS: tuple[str, ...] = (REST, *(symbol for symbols in CLASSES.values() for symbol in symbols))
 
+#: A sound of two shapes turns from the one to the other after so much of its length.
+GLIDE_AT = 0.6
+
 _CLASS_OF = {REST: REST} | {symbol: name for name, symbols in CLASSES.items() for symbol in symbols}
 #: What a vowel letter that is not listed is taken for.
 _UNKNOWN = "ə"
