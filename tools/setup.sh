@@ -35,6 +35,10 @@ if [ "$locked" != "$kind" ]; then
     catalan/upc_ca_ona_hts=festvox-ca-ona-hts russian/msu_ru_nsh_clunits=festvox-ru; do
     [ -d "/usr/share/festival/voices/${voice%=*}" ] || missing+=("${voice#*=}")
   done
+  # What the Indic voices only recommend, and are silent without.
+  for language in hindi=festival-hi marathi=festival-mr telugu=festival-te; do
+    [ -d "/usr/share/festival/${language%=*}_scm" ] || missing+=("${language#*=}")
+  done
   [ -d /usr/share/festival/dicts/cmu ] || missing+=(festlex-cmu festlex-poslex festlex-ifd)
 fi
 python=

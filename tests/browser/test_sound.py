@@ -13,6 +13,16 @@ from tests.browser.conftest import WORK_MS
 S = 1_000_000
 NUMBERS = itertools.count(1)
 
+#: The loudness (dB, root mean square) of the sound that the page plays, whole.
+LOUDNESS = """async () => {
+  const answer = await fetch(document.querySelector("audio").src);
+  const buffer = await new OfflineAudioContext(1, 1, 16000).decodeAudioData(await answer.arrayBuffer());
+  const samples = buffer.getChannelData(0);
+  let power = 0;
+  for (const sample of samples) power += sample * sample;
+  return 10 * Math.log10(power / samples.length);
+}"""
+
 #: Drops files on an element, as dragging them from a folder does.
 DROP = """(element, files) => {
   const data = new DataTransfer();
@@ -282,6 +292,19 @@ def test_a_clip_is_trimmed_split_and_faded_by_pointer_and_keys(talk):
     page.mouse.click(x_of(page, 2 * S), y)
     after = changes(page, shot, lambda: (page.get_by_label("Fade in").fill("12"), page.keyboard.press("Enter"))[0])
     assert after["clips"][0]["fade_in"] == 500_000
+
+
+def test_a_clip_is_turned_down_and_the_mix_with_it(talk):
+    page, shot = talk
+    before = page.evaluate(LOUDNESS)
+    page.get_by_text("Clips").click()
+    page.locator("[data-list=clips] button").first.click()
+    field = page.locator('[data-field="gain"]')
+    field.fill("-9")
+    document = changes(page, shot, lambda: field.press("Enter"))
+    assert document["clips"][0]["gain"] == -9
+    expect(page.locator("audio")).to_have_attribute("src", document["sound"]["url"])
+    assert page.evaluate(LOUDNESS) == pytest.approx(before - 9, abs=0.3)
 
 
 def test_room_for_action_is_made_at_the_playhead_by_keyboard_alone(talk):

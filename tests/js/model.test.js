@@ -23,6 +23,15 @@ const shot = new Shot({
       ],
     },
   ],
+  turns: [
+    { speaker: 1, start: 0, end: 1_000_000, clip: 7 },
+    { speaker: 2, start: 500_000, end: 2_000_000, clip: 8 },
+  ],
+  clips: [
+    { id: 7, take: 1, start: 0, end: 1_000_000, gain: 0 },
+    { id: 8, take: 1, start: 400_000, end: 2_000_000, gain: -3 },
+    { id: 9, take: 2, start: 450_000, end: 1_500_000, gain: 0 },
+  ],
   sound: {},
 });
 
@@ -50,6 +59,13 @@ test("what overlaps a span is found, neighbours are not", () => {
 test("a frame knows its words and sounds", () => {
   const heard = shot.heardOn(5);
   assert.deepEqual([heard.words.map((w) => w.text), heard.phonemes.map((p) => p.ipa)], [["last"], ["l"]]);
+});
+
+test("the clip at a frame is the one the character speaks in, else the latest to begin", () => {
+  const ids = (frame, speaker) => shot.clipOn(frame, speaker)?.id;
+  assert.deepEqual([ids(0, 1), ids(14, 1), ids(14, 2), ids(14, 3), ids(40, 1)], [7, 7, 8, 9, 8]);
+  shot.take({ clips: [], characters: {} });
+  assert.equal(ids(0, 1), undefined);
 });
 
 test("second looks are those that are not settled, frames have numbers, and stay inside the shot", () => {

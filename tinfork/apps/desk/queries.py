@@ -27,6 +27,7 @@ from tinfork.core.solver.explain import explain
 from tinfork.core.solver.numbers import differing, numbers_of
 from tinfork.core.solver.problem import NO_MOUTH, Hold
 from tinfork.core.soundtrack.columns import frames_of
+from tinfork.core.soundtrack.mix import heard_clips
 from tinfork.core.soundtrack.model import Pin
 from tinfork.core.soundtrack.pinning import mouth_pins
 from tinfork.core.soundtrack.project import placed_turns
@@ -58,19 +59,26 @@ def desk_document(shot: Shot) -> dict[str, Any]:
             *(_part(part, shot) for part in other_parts(shot)),
         ],
         "looks": looks_document(shot),
-        "sound": sound_document(shot, soundtrack),
         "reel": reel_document(shot),
     }
 
 
 def _read(shot: Shot) -> dict[str, Any]:
-    """What is read: words, sounds, turns."""
+    """What is read, words, sounds, turns; and the sound it is read from."""
     words, phonemes = _tiers(shot.soundtrack.reading)
     turns = placed_turns(shot.soundtrack.content)
     return {
         "words": words,
         "phonemes": phonemes,
-        "turns": [{"speaker": int(p.turn.speaker or 0), "start": p.turn.start_us, "end": p.turn.end_us} for p in turns],
+        "turns": [
+            {"speaker": int(p.turn.speaker or 0), "start": p.turn.start_us, "end": p.turn.end_us, "clip": p.clip}
+            for p in turns
+        ],
+        "clips": [
+            {"id": c.id, "take": c.take, "start": c.start_us, "end": c.start_us + c.length_us, "gain": c.gain_db}
+            for c in heard_clips(shot.soundtrack.content)
+        ],
+        "sound": sound_document(shot, shot.soundtrack),
     }
 
 

@@ -6,6 +6,7 @@ from django.urls import reverse
 
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.models import Soundtrack
+from tinfork.apps.reading.waveform import mix_mark
 from tinfork.apps.sound.models import Take
 from tinfork.core.formats.soundtrack_json import clip_to_dict, track_to_dict
 from tinfork.core.sound import peaks
@@ -67,9 +68,9 @@ def take_document(take: Take) -> dict[str, Any]:
 
 def sound_document(shot: Shot, soundtrack: Soundtrack) -> dict[str, Any]:
     """Where a shot's mix and its waveform are; the address changes with the sound."""
-    mark = f"?revision={soundtrack.revision}"
+    mark = f"?sound={mix_mark(soundtrack, for_listening=True)[:16]}" if soundtrack.duration_us else ""
     return {
-        "url": reverse("shot_mix", args=[shot.pk]) + mark if soundtrack.duration_us else "",
+        "url": reverse("shot_mix", args=[shot.pk]) + mark if mark else "",
         "peaks": [reverse("shot_peaks", args=[shot.pk, level]) + mark for level in range(peaks.LEVELS)],
         "peaksPerSecond": peaks.PER_SECOND,
         "peaksFactor": peaks.FACTOR,

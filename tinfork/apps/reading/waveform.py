@@ -37,7 +37,12 @@ def shot_peaks(soundtrack: Soundtrack, *, voices_only: bool = False) -> list[NDA
 
 
 def mix_key(soundtrack: Soundtrack, *, for_listening: bool) -> str:
-    """The storage key of a shot's mix: it changes when the sound would."""
+    """The storage key of a shot's mix."""
+    return f"mix/{mix_mark(soundtrack, for_listening=for_listening)}.flac"
+
+
+def mix_mark(soundtrack: Soundtrack, *, for_listening: bool) -> str:
+    """What a shot's mix is made of, in short: it changes when the sound would."""
     st = soundtrack.content
     takes = {t.pk: (t.listening.name, t.gain_db) for t in Take.objects.filter(soundtracks=soundtrack)}
     heard = [t.id for t in st.tracks if not t.is_muted]
@@ -46,8 +51,7 @@ def mix_key(soundtrack: Soundtrack, *, for_listening: bool) -> str:
         for c in st.clips
         if c.track in heard
     ]
-    digest = hashlib.sha256(repr((st.duration_us, parts, for_listening)).encode()).hexdigest()
-    return f"mix/{digest}.flac"
+    return hashlib.sha256(repr((st.duration_us, parts, for_listening)).encode()).hexdigest()
 
 
 def shot_mix(soundtrack: Soundtrack, *, for_listening: bool) -> str:

@@ -144,7 +144,7 @@ def shot_peaks_level(request: UserRequest, pk: int, level: int) -> HttpResponse:
     levels = shot_peaks(_has_sound(request, pk))
     if level >= len(levels):
         raise Http404
-    headers = {"Cache-Control": "private, max-age=86400" if request.GET.get("revision") else "no-store"}
+    headers = {"Cache-Control": "private, max-age=86400" if request.GET.get("sound") else "no-store"}
     return HttpResponse(levels[level].tobytes(), content_type="application/octet-stream", headers=headers)
 
 

@@ -11,7 +11,8 @@ export class Edits {
    * @param {string} url where edits are sent; "" where nothing may be changed
    * @param {{shot: import("./model.js").Shot, transport: import("./transport.js").Transport,
    *   hand: Signal<Character>, selection: import("./selection.js").Selection, token: string,
-   *   changed: () => void, said: (text: string) => void, left: () => void}} parts `left`: the shot is not read any more
+   *   changed: () => void, said: (text: string) => void, left: () => void, sounds?: () => void}} parts `left`: the shot is not
+   *   read any more; `sounds`: what is heard may be another sound now
    */
   constructor(url, parts) {
     this.parts = parts;
@@ -83,8 +84,15 @@ export class Edits {
     } else if (name === "settle") {
       this.settled(parameters.key);
       this.parts.changed();
+    } else if (name === "gain") {
+      this.turnedUp(parameters);
+      this.parts.changed();
     }
     return sent;
+  }
+
+  turnedUp(/** @type {Record<string, any>} */ { clip, db }) {
+    for (const one of this.shot.clips) if (one.id === clip) one.gain = db;
   }
 
   settled(/** @type {unknown} */ key) {
@@ -236,9 +244,12 @@ export class Edits {
       const guess = character && predicted(character, edit.name, edit.parameters);
       if (character && guess) Object.assign(character, guess);
       if (edit.name === "settle") this.settled(edit.parameters.key);
+      if (edit.name === "gain") this.turnedUp(edit.parameters);
     }
     this.canUndo.value = shot.canUndo;
     this.canRedo.value = shot.canRedo;
     this.parts.changed();
+    // Of several edits in a row the sound of the last is fetched.
+    if ((this.sync?.edits.length || 0) < 2) this.parts.sounds?.();
   }
 }

@@ -42,11 +42,14 @@ export class Hearing {
   }
 
   async decode() {
-    if (!this.shot.sound.url || this.shot.durationUs > LONGEST_S * 1e6) return null;
-    const answer = await fetch(this.shot.sound.url);
+    const { url } = this.shot.sound;
+    if (!url || this.shot.durationUs > LONGEST_S * 1e6) return null;
+    const answer = await fetch(url);
     if (!answer.ok) return null;
-    this.buffer = await new OfflineAudioContext(1, 1, HZ).decodeAudioData(await answer.arrayBuffer());
-    return this.buffer;
+    const buffer = await new OfflineAudioContext(1, 1, HZ).decodeAudioData(await answer.arrayBuffer());
+    // It may be another sound by now.
+    if (url === this.shot.sound.url) this.buffer = buffer;
+    return buffer;
   }
 
   /** Another sound: what was decoded is not it. */

@@ -10,12 +10,12 @@
  *   shot: import("./model.js").Shot, edits: import("./edits.js").Edits, looks: import("./looks.js").Looks,
  *   selection: import("./selection.js").Selection, words: import("./wordwork.js").WordWork,
  *   hand: import("../lib/signal.js").Signal<import("./model.js").Character>, around: () => void, playSelected: () => void,
- *   note: () => void, versions: () => void, clicks: () => void, spectrogram: () => void, list: () => void, view: () => void,
+ *   volume: import("./volume.js").Volume, note: () => void, versions: () => void, clicks: () => void, spectrogram: () => void, list: () => void, view: () => void,
  *   dials: () => void, help: () => void}} parts
  * @returns {Record<string, Key>}
  */
 export function keyTable(parts) {
-  const { transport, lens, shot, edits, looks, selection, words, hand } = parts;
+  const { transport, lens, shot, edits, looks, selection, words, hand, volume } = parts;
   const second = Math.round(shot.rate.nominal);
   const now = () => transport.frame.value;
   const cast = (/** @type {number} */ by) => {
@@ -38,6 +38,9 @@ export function keyTable(parts) {
     loop: { keys: ["o"], shown: "O", what: "Loop on and off", run: () => (transport.loop.value = !transport.loop.value) },
     speed: { keys: ["i"], shown: "I", what: "Speed: 100, 50, 25 %", run: () => transport.nextSpeed() },
     clicks: { keys: [";"], shown: ";", what: "A click where each hold begins", run: parts.clicks },
+    louder: { keys: ["ctrl+ArrowUp"], shown: "Ctrl ↑", what: "The clip at the playhead 1 dB louder", run: () => volume.by(1) },
+    quieter: { keys: ["ctrl+ArrowDown"], shown: "Ctrl ↓", what: "The clip 1 dB quieter", run: () => volume.by(-1) },
+    asRecorded: { keys: ["ctrl+0"], shown: "Ctrl 0", what: "The clip as loud as it came", run: () => volume.set(0) },
     previous: { keys: ["ArrowLeft", "ArrowUp"], shown: "← ↑", what: "One frame back; it sounds", run: () => transport.step(-1) },
     next: { keys: ["ArrowRight", "ArrowDown"], shown: "→ ↓", what: "One frame on; it sounds", run: () => transport.step(1) },
     pageBack: { keys: ["PageUp"], shown: "Page up", what: "One second back", run: () => transport.step(-second) },

@@ -28,6 +28,7 @@ import { Transport } from "./transport.js";
 import { Tapping } from "./tapping.js";
 import { Tray } from "./tray.js";
 import { Versions } from "./versions.js";
+import { Volume } from "./volume.js";
 import { WordWork } from "./wordwork.js";
 
 /** How often it is looked whether somebody else has changed the shot. */
@@ -69,12 +70,14 @@ function start() {
     showTiming(hand.value);
     looks.show();
     dials.refresh();
+    volume.show();
     markTools();
     redraw();
   };
   let markTools = () => {};
   scope.add(hand.follow(showTiming));
-  const edits = new Edits(find("#sheet-tools")?.dataset.edit || "", { shot, transport, hand, selection, token, changed, said, left: () => window.location.reload() });
+  const edits = new Edits(find("#sheet-tools")?.dataset.edit || "", { shot, transport, hand, selection, token, changed, said, left: () => window.location.reload(), sounds: () => sounds() });
+  const volume = new Volume(find('[data-do="asRecorded"]'), { shot, edits, transport, hand }, scope);
   const looks = new Looks(find("#tray .looks"), { shot, transport, edits }, scope);
   const dials = new DialBoard(find("#tray .dial-board"), { shot, hand, edits, changed, trouble: said }, scope);
   const words = new WordWork({ panel: find("#wordwork"), lens, shot, edits, transport, selection, hand }, scope);
@@ -101,6 +104,16 @@ function start() {
     Object.assign(theme, readTheme());
     redraw();
   });
+  let sounding = shot.sound.url;
+  /** What is heard, where it is another sound now. */
+  const sounds = () => {
+    if (shot.sound.url === sounding) return;
+    sounding = shot.sound.url;
+    transport.renew(sounding);
+    peaks.renew(shot.sound);
+    hearing.renew();
+    showSpectrogram();
+  };
   const dialog = find("#keys");
   const clicks = new Signal(false);
   const spectrogram = new Signal(false);
@@ -113,6 +126,7 @@ function start() {
     selection,
     words,
     hand,
+    volume,
     around: () => transport.playSpan(Math.max(0, transport.frame.value - Math.ceil(shot.rate.nominal / 2)), transport.frame.value + Math.ceil(shot.rate.nominal / 2)),
     playSelected: () => transport.playSpan(edits.aim.first, edits.aim.end),
     note: () => sheetHand.openNote(transport.frame.value),
@@ -128,7 +142,7 @@ function start() {
   wireBar(shot, transport, table, scope);
   wireDeskBar(shot, transport, table, scope);
   markTools = wireTools({ shot, edits, selection, hand, transport }, scope);
-  wireHearing({ clicks, spectrogram, hearing, transport, hand, shot, lens, said }, scope);
+  const showSpectrogram = wireHearing({ clicks, spectrogram, hearing, transport, hand, shot, lens, said }, scope);
   fillKeys(dialog, table);
   showSpan(shot, lens);
   scope.listen(window, "pagehide", () => scope.dispose());
@@ -185,7 +199,7 @@ function wireTools({ shot, edits, selection, hand, transport }, scope) {
 }
 
 /**
- * Clicks at the beginning of holds, and the spectrogram.
+ * Clicks at the beginning of holds, and the spectrogram; gives what shows it anew.
  * @param {{clicks: Signal<boolean>, spectrogram: Signal<boolean>, hearing: Hearing, transport: Transport,
  *   hand: Signal<import("./model.js").Character>, shot: Shot, lens: Lens, said: (text: string) => void}} parts
  * @param {Scope} scope
@@ -200,15 +214,16 @@ function wireHearing({ clicks, spectrogram, hearing, transport, hand, shot, lens
     }),
   );
   scope.add(clicks.follow((on) => find('[data-do="clicks"]').setAttribute("aria-pressed", String(on))));
-  scope.add(
-    spectrogram.follow(async (on) => {
-      find('[data-do="spectrogram"]').setAttribute("aria-pressed", String(on));
-      const buffer = on ? await hearing.load() : null;
-      if (on && !buffer) said("The spectrogram needs the sound: up to 20 minutes of it, and a connection.");
-      lens.spectrogram = buffer && spectrogram.value ? new Spectrogram(buffer) : null;
-      lens.redraw();
-    }),
-  );
+  const show = async () => {
+    const on = spectrogram.value;
+    find('[data-do="spectrogram"]').setAttribute("aria-pressed", String(on));
+    const buffer = on ? await hearing.load() : null;
+    if (on && !buffer) said("The spectrogram needs the sound: up to 20 minutes of it, and a connection.");
+    lens.spectrogram = buffer && spectrogram.value ? new Spectrogram(buffer) : null;
+    lens.redraw();
+  };
+  scope.add(spectrogram.follow(show));
+  return show;
 }
 
 /**

@@ -7,6 +7,7 @@
  * @typedef {{text: string, start: number, end: number, sure: number, line: number, pinned: boolean, speaker: number}} Word
  * @typedef {{at: number, ipa: string, viseme: string, start: number, end: number, sure: number, word: number}} Phoneme `at`: its
  *   number in its word
+ * @typedef {{id: number, take: number, start: number, end: number, gain: number}} Clip a part of a take as it sounds; `gain` in dB
  * @typedef {{id: number, number: number, name: string, key: string, set: string, sounds: string[], hidden: boolean, url: string,
  *   thumb: string} & import("../lib/lay.js").Registered} Drawing a hold's `drawing` is its `id`; people see its `number`
  * @typedef {{id: number, of: number | null, name: string, ink: number, face: string,
@@ -68,8 +69,10 @@ export class Shot {
     /** @type {Map<number, Drawing>} */
     this.drawings = new Map(this.characters.flatMap((character) => character.drawings.map((drawing) => [drawing.id, drawing])));
     this.sound = document.sound;
-    /** @type {Array<{speaker: number, start: number, end: number}>} */
+    /** @type {Array<{speaker: number, start: number, end: number, clip: number}>} */
     this.turns = document.turns;
+    /** @type {Clip[]} by their starts */
+    this.clips = document.clips;
     this.reel = document.reel;
     /** @type {number} */
     this.doubtful = document.doubtful;
@@ -83,7 +86,7 @@ export class Shot {
 
   /** What has changed, as the server tells it: what it does not name is as it was. */
   take(/** @type {any} */ document) {
-    for (const name of /** @type {const} */ (["revision", "canUndo", "canRedo", "looks", "notes", "words", "phonemes", "turns"])) {
+    for (const name of /** @type {const} */ (["revision", "canUndo", "canRedo", "looks", "notes", "words", "phonemes", "turns", "clips", "sound"])) {
       if (name in document) /** @type {any} */ (this)[name] = document[name];
     }
     for (const character of this.characters) Object.assign(character, document.characters[String(character.id)]);
@@ -98,6 +101,14 @@ export class Shot {
   wordOn(/** @type {number} */ frame, /** @type {number} */ speaker) {
     const { words } = this.heardOn(frame);
     return words.find((word) => word.speaker === speaker) || words[0];
+  }
+
+  /** The clip that is heard on a frame: where several are, the one with a turn of this speaker, else the latest to begin. */
+  clipOn(/** @type {number} */ frame, /** @type {number} */ speaker) {
+    const [from, to] = [this.rate.firstUs(frame), this.rate.firstUs(frame + 1)];
+    const heard = this.between(this.clips, from, to);
+    const turn = this.between(this.turns, from, to).find((one) => one.speaker === speaker);
+    return heard.find((clip) => clip.id === turn?.clip) || heard.at(-1);
   }
 
   /** Second looks that nobody settled yet, the worst first. */

@@ -5,6 +5,8 @@ export class Peaks {
     this.sound = sound;
     /** @type {Map<number, Int8Array | null>} */
     this.levels = new Map();
+    /** How many levels have come: what was drawn before the last one is not what it is now. */
+    this.came = 0;
     this.onArrival = () => {};
   }
 
@@ -19,11 +21,20 @@ export class Peaks {
     return -1;
   }
 
+  /** Another sound: what is here of the old one is shown until the new one's has come. */
+  renew(/** @type {Peaks["sound"]} */ sound) {
+    this.sound = sound;
+    for (const level of this.levels.keys()) this.fetch(level);
+  }
+
   async fetch(/** @type {number} */ level) {
-    this.levels.set(level, null);
-    const answer = await fetch(this.sound.peaks[level]);
-    if (!answer.ok) return;
+    const url = this.sound.peaks[level];
+    if (!this.levels.has(level)) this.levels.set(level, null);
+    const answer = await fetch(url);
+    if (!answer.ok || url !== this.sound.peaks[level]) return;
     this.levels.set(level, new Int8Array(await answer.arrayBuffer()));
+    this.top = 0;
+    this.came += 1;
     this.onArrival();
   }
 

@@ -62,7 +62,7 @@ export class Strip extends View {
     const level = peaks.level(perPixel);
     if (level < 0) return;
     const ratio = window.devicePixelRatio || 1;
-    const key = [width, height, level, theme.waveSoft, ratio, shot.sound.url].join();
+    const key = [width, height, level, theme.waveSoft, ratio, peaks.came].join();
     if (key !== this.waveOf) {
       this.waveOf = key;
       this.drawnWave.width = Math.round(width * ratio);

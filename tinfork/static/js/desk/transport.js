@@ -39,8 +39,10 @@ export class Transport {
     if (shot.sound.url) audio.src = shot.sound.url;
   }
 
-  /** Another sound in place of this one, from where the playhead is. */
+  /** Another sound in place of this one, from where the playhead is; what plays plays on. */
   renew(/** @type {string} */ url) {
+    const { span, home } = this;
+    const plays = !this.audio.paused;
     this.pause();
     const frame = this.shot.clampFrame(this.frame.value);
     this.failed.value = "";
@@ -51,6 +53,10 @@ export class Transport {
       this.audio.removeAttribute("src");
     }
     this.frame.value = frame;
+    if (!plays || !url) return;
+    // The pause is told before this: what was forgotten with it is known again.
+    this.audio.addEventListener("play", () => ([this.span, this.home] = [span, home]), { once: true });
+    this.start();
   }
 
   /** 100, 50, 25 %, and again. */
