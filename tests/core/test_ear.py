@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tinfork.core.ear.hearing import BANDS, log_mel, normalised, warped
+from tinfork.core.ear.hearing import BANDS, log_mel, normalised
 from tinfork.core.ear.loop import sounds_in
 from tinfork.core.ear.network import Evidence, Network
 from tinfork.core.ear.path import LOOSE, SHORTEST, Freedom, emissions, find
@@ -180,10 +180,19 @@ def test_a_long_sound_is_normalised_about_each_moment():
     assert abs(float(out[500].mean()) - float(out[-500].mean())) < 0.3
 
 
-def test_a_smaller_speaker_is_moved_along_the_bands():
-    bands = np.tile(np.arange(BANDS, dtype=np.float32), (3, 1))
-    assert np.allclose(warped(bands, 4.0)[0, :40], np.arange(4, 44))
-    assert np.allclose(warped(bands, 0.0)[:, :-1], bands[:, :-1], atol=1e-3)
+@pytest.mark.parametrize("higher", [2 ** (-5 / 12), 2 ** (5 / 12)])
+def test_a_voice_that_is_so_much_higher_is_read_as_if_it_were_not(higher):
+    plain, moved = log_mel(tone(700, 0.5)), log_mel(tone(700 * higher, 0.5), higher=higher)
+    assert moved.shape == plain.shape
+    assert moved[20].argmax() == plain[20].argmax()
+
+
+def test_beyond_the_sound_the_highest_band_goes_on():
+    noise = np.random.default_rng(2).normal(0, 0.1, 16_000).astype(np.float32)
+    bands = log_mel(noise, higher=1.5)
+    assert (bands[:, -10:] == bands[:, -10:-9]).all()
+    assert bands[:, -12:].std() > 0
+    assert (log_mel(noise)[:, -1] != log_mel(noise)[:, -2]).all()
 
 
 def made_up_weights(pick, channels=8):

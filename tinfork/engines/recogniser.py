@@ -5,10 +5,11 @@ second of faint noise at both ends. The state alignment keeps a table of frames 
 long sound is first laid out in words by ear, then aligned in pieces of bounded length.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 
 import numpy as np
+import soxr
 from numpy.typing import NDArray
 from pocketsphinx import Decoder
 
@@ -33,6 +34,10 @@ class AlignedPhone:
     end_s: float
     score: float
 
+    def faster(self, ratio: float) -> "AlignedPhone":
+        """As it is when the sound is played so many times as fast."""
+        return replace(self, start_s=self.start_s / ratio, end_s=self.end_s / ratio)
+
 
 @dataclass(frozen=True, slots=True)
 class AlignedWord:
@@ -56,6 +61,11 @@ def dictionary_phones(word: str) -> tuple[str, ...] | None:
     """The dictionary's first pronunciation of a lower-case word, or None."""
     found = _decoder(True).lookup_word(word)
     return tuple(found.split()) if found else None
+
+
+def slowed(samples: NDArray[np.float32], ratio: float) -> NDArray[np.float32]:
+    """The sound played so many times as slow, which lowers it by as much; samples at the same rate."""
+    return np.asarray(soxr.resample(samples, READING_HZ, READING_HZ * ratio), dtype=np.float32)
 
 
 def _pcm(samples: NDArray[np.float32]) -> bytes:
@@ -86,8 +96,13 @@ class Aligner:
             return None
         return decoder
 
-    def align(self, samples: NDArray[np.float32], words: list[str]) -> list[AlignedWord] | None:
-        """Words and phones of one piece; None when no path was found."""
+    def align(self, samples: NDArray[np.float32], words: list[str], *, ratio: float = 1.0) -> list[AlignedWord] | None:
+        """Words and phones of one piece; None when no path was found. A voice that is `ratio` times as high as usual is
+        listened to at a speed that makes it usual.
+        """
+        if ratio != 1.0:
+            found = self.align(slowed(samples, ratio), words)
+            return found and [AlignedWord(tuple(p.faster(ratio) for p in word.phones)) for word in found]
         pruned_too = (True, False) if len(samples) <= _UNPRUNED_MAX_S * READING_HZ else (True,)
         for pruned in pruned_too:
             decoder = self._first_pass(samples, words, pruned)

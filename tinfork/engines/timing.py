@@ -1,9 +1,8 @@
 """When the sounds of some words fall in a piece of sound: the recogniser and the ear, each by its own, then together.
 
-The ladder: both listen. Where words do not sound as they should, the ear looks for words that are missing and for
-speech
-that no word has; where nothing sounds as it should, it listens to the voice as if its speaker were larger or smaller.
-Where the recogniser's way is nearly as likely to the ear as its own, edges are put between the two; else the ear's
+The ladder: both listen, to the voice as it is or, where it fits the words better, as if its speaker were larger or
+smaller. Where words do not sound as they should, the ear looks for words that are missing and for speech that no word
+has. Where the recogniser's way is nearly as likely to the ear as its own, edges are put between the two; else the ear's
 stand.
 """
 
@@ -13,10 +12,11 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from tinfork.core.ear.hearing import HOP, log_mel, normalised, warped
+from tinfork.core.ear.hearing import HOP
 from tinfork.core.ear.network import Evidence
 from tinfork.core.ear.path import LOOSE, Found, Span, emissions, find
 from tinfork.core.ear.phones import heard_as
+from tinfork.core.ear.speakers import speaker_of_words
 from tinfork.core.speech.arpabet import VOWELS, ipa_from_phones
 from tinfork.engines.ear import network
 from tinfork.engines.limits import READING_HZ
@@ -24,7 +24,7 @@ from tinfork.engines.recogniser import AlignedWord, Aligner
 from tinfork.engines.wording import Spoken
 
 #: How a piece was read, from the easiest to the hardest.
-PLAIN, EAR_ALONE, WORDS_AMISS, WARPED = "plain", "by the ear", "words amiss", "warped"
+PLAIN, EAR_ALONE, WORDS_AMISS, OTHER_SPEAKER = "plain", "by the ear", "words amiss", "other speaker"
 _FRAME_S = HOP / READING_HZ
 #: A word whose sounds fit worse than this (mean log probability) makes one look for words that are missing.
 _SUSPECT = -2.2
@@ -33,9 +33,6 @@ _LONG, _UNLIKE = 12, -2.0
 #: The better half of the words usually fits so well; where it does not, in a voice or language far from what the ear
 #: has learnt, what no word has must fit better by as much.
 _USUAL_FIT = -0.9
-#: Where words fit worse than this on average, larger and smaller speakers are tried: mel bands to move by.
-_FAR = -1.6
-_WARPS = (-7.0, -4.0, 4.0, 7.0)
 #: The recogniser's way counts while it fits no worse than the ear's own by this much, and how much it counts.
 _NEARLY, _RECOGNISER_SHARE = 0.45, 0.4
 
@@ -80,16 +77,19 @@ def time_words(samples: NDArray[np.float32], words: Sequence[Spoken], aligner: A
 
     Words must be known to the aligner. All None when the piece is too short for them.
     """
-    aligned = aligner.align(samples, [word.key for word in words])
+    speaker = speaker_of_words(network(), samples, [word.word.ipa for word in words])
+    evidence = speaker.evidence
+    aligned = aligner.align(samples, [word.key for word in words], ratio=speaker.ratio)
     ipa = [heard_ipa(w, a) for w, a in zip(words, aligned, strict=True)] if aligned else [w.word.ipa for w in words]
-    evidence, found, way = _listen(samples, ipa)
+    found, is_amiss = _find(evidence, ipa)
     if found is None:
         return [None] * len(words)
+    way = WORDS_AMISS if is_amiss else PLAIN if speaker.ratio == 1.0 else OTHER_SPEAKER
     kept = [at for at, spans in enumerate(found.words) if spans]
     guesses = {}
     if len(kept) < len(words):
         guesses = _over_others(evidence, ipa, found)
-        aligned = aligner.align(samples, [words[at].key for at in kept])
+        aligned = aligner.align(samples, [words[at].key for at in kept], ratio=speaker.ratio)
     if aligned is None and way == PLAIN:
         way = EAR_ALONE
     out: list[TimedWord | None] = [None] * len(words)
@@ -103,26 +103,17 @@ def time_words(samples: NDArray[np.float32], words: Sequence[Spoken], aligner: A
     return out
 
 
-def _listen(samples: NDArray[np.float32], ipa: Sequence[Sequence[str]]) -> tuple[Evidence, Found | None, str]:
-    """The evidence, where the words are by it, and what it took."""
-    bands = normalised(log_mel(samples))
-    evidence = network().listen_to_bands(bands)
+def _find(evidence: Evidence, ipa: Sequence[Sequence[str]]) -> tuple[Found | None, bool]:
+    """Where the words are; and whether some are missing, or something else is said."""
     found = find(evidence, ipa)
     if found is None:
-        return evidence, None, PLAIN
-    way = PLAIN
-    if _fit(found) < _FAR:
-        others = [network().listen_to_bands(warped(bands, by)) for by in _WARPS]
-        tries = [(each.score, at, each) for at, e in enumerate(others) if (each := find(e, ipa))]
-        best = max(tries, default=None)
-        if best and best[0] > found.score:
-            evidence, found, way = others[best[1]], best[2], WARPED
+        return None, False
     if min(_word_fits(found)) < _SUSPECT or _is_stretched(found):
         strange = max(0.0, _USUAL_FIT - float(np.median(_word_fits(found))))
         loose = find(evidence, ipa, replace(LOOSE, other=LOOSE.other + strange))
         if loose and (loose.others or not all(loose.words)) and any(loose.words):
-            return evidence, loose, WORDS_AMISS
-    return evidence, found, way
+            return loose, True
+    return found, False
 
 
 def _word_fits(found: Found) -> list[float]:

@@ -13,7 +13,9 @@ import numpy as np
 from numpy.typing import NDArray
 from pocketsphinx import Decoder, get_model_path
 
+from tinfork.core.ear.hearing import HOP
 from tinfork.core.ear.loop import sounds_in
+from tinfork.core.ear.speakers import evidence_of_speakers, speaker_of_sounds
 from tinfork.core.errors import SoundError, WordsError
 from tinfork.core.sound.silence import speech_stretches
 from tinfork.core.sound.voice import has_voice, level_db
@@ -21,9 +23,10 @@ from tinfork.core.speech.reading import Line, Reading
 from tinfork.core.speech.rereading import shifted
 from tinfork.core.speech.unworded import FLAP, lines_by_ear, lines_of_flap
 from tinfork.engines.decode import Sound
-from tinfork.engines.ear import follows, networks
+from tinfork.engines.ear import follows, network, networks
 from tinfork.engines.limits import READING_HZ
 from tinfork.engines.reader import NO_VOICE, Progress, ReadResult, silent_progress
+from tinfork.engines.recogniser import slowed
 
 _PAUSE_US = 500_000
 #: A stretch to be decoded is no longer than this; a little sound around it helps.
@@ -59,6 +62,7 @@ def draft_lines(sound: Sound, progress: Progress = silent_progress) -> list[Draf
         progress("draft", number / len(stretches))
         around = round(_AROUND_S * READING_HZ)
         part = samples[max(0, start - around) : end + around]
+        part = slowed(part, speaker_of_sounds(network(), part).ratio)
         decoder.start_utt()
         decoder.process_raw((np.clip(part, -1, 1) * 32767).astype("<i2").tobytes(), full_utt=True)
         decoder.end_utt()
@@ -82,6 +86,13 @@ def _parts(samples: NDArray[np.float32]) -> Iterator[tuple[int, int]]:
         yield from itertools.pairwise(cuts)
 
 
+def _between_stretches(samples: NDArray[np.float32]) -> list[int]:
+    """The frames of the ear in the middles of pauses, with the first and the end: between them one may speak."""
+    stretches = speech_stretches(level_db(samples, READING_HZ), pause_us=_PAUSE_US)
+    middles = [(a.end_us + b.start_us) / 2e6 for a, b in itertools.pairwise(stretches)]
+    return [0, *(round(at * READING_HZ / HOP) for at in middles), max(1, len(samples) // HOP)]
+
+
 def read_by_ear(sound: Sound, language: str = "", progress: Progress = silent_progress) -> ReadResult:
     """The sounds that are heard, as syllables in lines; in any language. Raises `SoundError` for a silent sound."""
     samples, _ = _voice_of(sound)
@@ -89,7 +100,9 @@ def read_by_ear(sound: Sound, language: str = "", progress: Progress = silent_pr
     lines: list[Line] = []
     for first in range(0, len(samples), step):
         progress("align", first / len(samples))
-        heard = sounds_in(networks().listen(samples[first : first + step]), follows(language))
+        part = samples[first : first + step]
+        evidence = evidence_of_speakers(networks(), part, _between_stretches(part))
+        heard = sounds_in(evidence, follows(language))
         part_us = min(step, len(samples) - first) * 1_000_000 // READING_HZ
         shift_us = first * 1_000_000 // READING_HZ
         new = [shifted(line, shift_us) for line in lines_by_ear(heard, language, part_us)]

@@ -8,7 +8,7 @@ as well as short ones.
 import numpy as np
 from numpy.typing import NDArray
 
-from tinfork.core.sound.voice import mel_bands
+from tinfork.core.sound.voice import mel, mel_bands
 
 RATE_HZ = 16_000
 HOP = 160
@@ -22,19 +22,28 @@ _FLOOR = 1e-7
 _BLOCK = 4000
 
 
-def log_mel(samples: NDArray[np.float32]) -> NDArray[np.float32]:
-    """Log power per band, shape (frames, 64); frame t is centred on sample 160 t + 80. Samples at 16 kHz, -1 to 1."""
+def log_mel(samples: NDArray[np.float32], *, higher: float = 1.0) -> NDArray[np.float32]:
+    """Log power per band, shape (frames, 64); frame t is centred on sample 160 t + 80. Samples at 16 kHz, -1 to 1.
+
+    `higher`: the bands are read so many times as high, as if a voice of another pitch and size had said the same.
+    """
     frames = max(1, len(samples) // HOP)
     before = _SIZE // 2 - HOP // 2
     padded = np.pad(samples.astype(np.float32), (before, _SIZE + HOP))
     windows = np.lib.stride_tricks.sliding_window_view(padded, _SIZE)[::HOP][:frames]
-    bands = mel_bands(_FFT, RATE_HZ, BANDS).astype(np.float32)
+    # Bands that are closer together need a closer look.
+    fft = _FFT if higher == 1.0 else 4 * _FFT
+    bands = mel_bands(fft, RATE_HZ, BANDS, higher=higher).astype(np.float32) * np.float32(_FFT / fft)
     shape = np.hanning(_SIZE).astype(np.float32)
     out = np.empty((frames, BANDS), dtype=np.float32)
     for first in range(0, frames, _BLOCK):
-        part = np.fft.rfft(windows[first : first + _BLOCK] * shape, _FFT, axis=1)
+        part = np.fft.rfft(windows[first : first + _BLOCK] * shape, fft, axis=1)
         power = (part.real**2 + part.imag**2).astype(np.float32)
         out[first : first + _BLOCK] = np.log(power @ bands + _FLOOR)
+    # What would lie beyond the sound is like the highest that does not.
+    top, limit = mel(np.array([RATE_HZ / 2, min(1.0, 1 / higher) * RATE_HZ / 2]))
+    inside = int(limit / top * (BANDS + 1) + 1e-6) - 1
+    out[:, inside:] = out[:, inside - 1, None]
     return out
 
 
@@ -56,11 +65,3 @@ def _less_mean(bands: NDArray[np.float32], about: NDArray[np.float32]) -> NDArra
     mean = about[loud].mean(axis=0)
     # What lies far under the voice is all the same: silence, in whatever room.
     return np.asarray(np.clip((bands - mean) / 3.0, -4.0, 3.0), dtype=np.float32)
-
-
-def warped(bands: NDArray[np.float32], by: float) -> NDArray[np.float32]:
-    """Spectra as if the speaker were smaller (`by` above 0) or larger: moved along the mel scale by so many bands."""
-    source = np.clip(np.arange(BANDS) + by, 0, BANDS - 1.001)
-    low = source.astype(int)
-    part = (source - low).astype(np.float32)
-    return np.asarray(bands[:, low] * (1 - part) + bands[:, low + 1] * part, dtype=np.float32)

@@ -48,15 +48,18 @@ def spectral_flux(samples: NDArray[np.float32], rate_hz: int, *, hop_us: int = 5
     return change
 
 
-def mel_bands(size: int, rate_hz: int, count: int) -> NDArray[np.float64]:
-    """Triangles on a mel scale, shape (size // 2 + 1, count), for the power spectrum of `size` samples."""
+def mel(hz: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Pitch as it is heard, in mel (O'Shaughnessy 1987)."""
+    return 2595 * np.log10(1 + hz / 700)
 
-    def mel(hz: NDArray[np.float64]) -> NDArray[np.float64]:
-        return 2595 * np.log10(1 + hz / 700)
 
+def mel_bands(size: int, rate_hz: int, count: int, *, higher: float = 1.0) -> NDArray[np.float64]:
+    """Triangles on a mel scale, shape (size // 2 + 1, count), for the power spectrum of `size` samples; `higher`: all
+    of them so many times as high.
+    """
     hz = np.fft.rfftfreq(size, 1 / rate_hz).astype(np.float64)
     edges = np.linspace(0.0, float(mel(np.array([rate_hz / 2]))[0]), count + 2)
-    position = mel(hz)[:, None]
+    position = mel(hz / higher)[:, None]
     rising = (position - edges[:-2]) / (edges[1:-1] - edges[:-2])
     falling = (edges[2:] - position) / (edges[2:] - edges[1:-1])
     return np.clip(np.minimum(rising, falling), 0, None)

@@ -1,0 +1,73 @@
+"""Whose voice the ear takes a sound for."""
+
+from itertools import pairwise
+
+import numpy as np
+import pytest
+
+from tinfork.core.ear.hearing import HOP, log_mel, normalised
+from tinfork.core.ear.network import Evidence
+from tinfork.core.ear.phones import HEARD, heard_as
+from tinfork.core.ear.speakers import RATIOS, evidence_of_speakers, speaker_of_sounds, speaker_of_words
+
+USUAL, LOW, HIGH = RATIOS
+
+
+def tone(hz, seconds):
+    return (0.1 * np.sin(2 * np.pi * hz * np.arange(round(16_000 * seconds)) / 16_000)).astype(np.float32)
+
+
+def voice_of(hz):
+    """A second of two tones in turn, the first so high."""
+    return np.concatenate([tone(hz, 0.1), tone(2.5 * hz, 0.1)] * 5)
+
+
+#: The two tones of a voice of 800 Hz as the ear is given them.
+HOME = normalised(log_mel(voice_of(800)))[[5, 15]]
+
+
+class Ear:
+    """Hears "a" in a tone at home, as sure as it is near, and silence where nothing stands out."""
+
+    def listen_to_bands(self, bands):
+        heard = np.empty((len(bands), len(HEARD)))
+        for row, frame in zip(heard, bands, strict=True):
+            away = min(float(np.abs(frame - home).mean()) for home in HOME)
+            sure = max(0.05, 0.95 - away)
+            row[:] = (1 - sure) / (len(HEARD) - 1)
+            row[heard_as("a")[0] if np.ptp(frame) > 0.5 else 0] = sure
+        return Evidence(np.log(heard).astype(np.float32), np.full(len(bands), 0.1, dtype=np.float32))
+
+
+@pytest.mark.parametrize("ratio", RATIOS)
+def test_a_shifted_voice_is_known_by_its_sounds_and_by_its_words(ratio):
+    voice = voice_of(800 * ratio)
+    assert speaker_of_sounds(Ear(), voice).ratio == ratio
+    found = speaker_of_words(Ear(), voice, [["a"]])
+    assert found.ratio == ratio
+    assert found.evidence.heard.shape == (100, len(HEARD))
+
+
+def test_a_voice_as_usual_is_not_taken_for_another_for_little():
+    # A band away from home: another speaker would be no nearer.
+    assert speaker_of_sounds(Ear(), voice_of(820)).ratio == USUAL
+
+
+def test_words_that_do_not_fit_in_leave_the_voice_as_it_is():
+    assert speaker_of_words(Ear(), voice_of(800 * HIGH)[:640], [["a", "b"] * 9]).ratio == USUAL
+
+
+def test_each_part_has_the_speaker_that_is_clearest_in_it():
+    conversation = np.concatenate([voice_of(800 * ratio) for ratio in (HIGH, USUAL, LOW)])
+    cuts = [0, 100, 200, 300]
+    evidence = evidence_of_speakers(Ear(), conversation, cuts)
+    assert evidence.heard.shape == (len(conversation) // HOP, len(HEARD))
+    assert evidence.edge.shape == (300,)
+    for first, last in pairwise(cuts):
+        clear = np.exp(evidence.heard[first + 5 : last - 5, heard_as("a")[0]])
+        # As the voice is, it would be 0.38 at most.
+        assert np.median(clear) > 0.5
+
+
+def test_a_sound_without_a_voice_is_as_it_is():
+    assert speaker_of_sounds(Ear(), np.zeros(16_000, dtype=np.float32)).ratio == USUAL

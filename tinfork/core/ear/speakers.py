@@ -1,0 +1,83 @@
+"""As if somebody else had said it: a voice unlike those that are known is heard as that of a larger or smaller speaker.
+
+Of a few speakers the likeliest is taken, as in vocal tract length normalisation (Lee and Rose 1996); here the pitch
+moves with the formants, as it does in voices that were shifted, or played at another speed.
+"""
+
+import itertools
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinfork.core.ear.hearing import log_mel, normalised
+from tinfork.core.ear.network import Evidence, Network
+from tinfork.core.ear.path import Found, find
+
+Floats = NDArray[np.float32]
+
+#: How many times as high as it would be usual a voice may be: as it is, five semitones under and over.
+RATIOS = (1.0, 2 ** (-5 / 12), 2 ** (5 / 12))
+#: Another speaker is taken where the evidence is better by this (log probability a frame): of words, and of any sounds.
+_BETTER_WORDS, _BETTER = 0.1, 0.03
+#: What one word may say for a speaker at most: a wrong word fits anybody by chance.
+_MOST_OF_ONE = 0.5
+
+
+@dataclass(frozen=True)
+class Heard:
+    """What the ear makes of a voice that is `ratio` times as high as usual."""
+
+    ratio: float
+    evidence: Evidence
+
+
+def speaker_of_words(network: Network, samples: Floats, ipa: Sequence[Sequence[str]]) -> Heard:
+    """The speaker with whom the words fit best; `ipa`: the sounds of each. As it is where they do not fit in."""
+    heard = _as_each(network, samples)
+    fits = [_fits(find(each.evidence, ipa)) for each in heard]
+    if not all(len(fit) == len(fits[0]) > 0 for fit in fits):
+        return heard[0]
+    better = [float(np.clip(fit - fits[0], -_MOST_OF_ONE, _MOST_OF_ONE).mean()) for fit in fits]
+    return _likeliest(heard, better, _BETTER_WORDS)
+
+
+def _fits(found: Found | None) -> NDArray[np.float64]:
+    """How well each word fits: its sounds' mean log probability."""
+    words = found.words if found else []
+    return np.array([np.mean([span.score for span in word if span]) for word in words if any(word)])
+
+
+def speaker_of_sounds(network: Network, samples: Floats) -> Heard:
+    """The speaker whose sounds are the clearest."""
+    heard = _as_each(network, samples)
+    return _likeliest(heard, _clearness(heard, slice(None)), _BETTER)
+
+
+def evidence_of_speakers(network: Network, samples: Floats, cuts: Sequence[int]) -> Evidence:
+    """The evidence of each part between two frames of `cuts` (the first 0, the last the number of frames) as from the
+    speaker whose sounds are the clearest in it.
+    """
+    heard = _as_each(network, samples)
+    parts = [slice(a, b) for a, b in itertools.pairwise(cuts)]
+    taken = [_likeliest(heard, _clearness(heard, part), _BETTER).evidence.part(part.start, part.stop) for part in parts]
+    return Evidence(np.concatenate([t.heard for t in taken]), np.concatenate([t.edge for t in taken]))
+
+
+def _as_each(network: Network, samples: Floats) -> list[Heard]:
+    return [Heard(r, network.listen_to_bands(normalised(log_mel(samples, higher=r)))) for r in RATIOS]
+
+
+def _clearness(heard: Sequence[Heard], part: slice) -> list[float]:
+    """By speaker, the mean log probability of the likeliest sound where there is one."""
+    voiced = heard[0].evidence.heard[part, 0] < np.log(0.5)
+    if not voiced.any():
+        return [0.0] * len(heard)
+    return [float(each.evidence.heard[part].max(axis=1)[voiced].mean()) for each in heard]
+
+
+def _likeliest(heard: Sequence[Heard], scores: Sequence[float], better: float) -> Heard:
+    """As it is (the first), unless another is better by so much."""
+    best = int(np.argmax(scores))
+    return heard[best if scores[best] > scores[0] + better else 0]
