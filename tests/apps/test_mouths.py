@@ -229,3 +229,22 @@ def test_eyes_have_a_column_of_their_own_that_is_set_by_hand(client, read_shot):
     assert edit(client, read_shot, "pin", speaker="-0", first=1, last=2, drawing=1).status_code == 422
     edit(client, read_shot, "clear", speaker=who, first=0, last=frames - 1)
     assert part_holds(type(read_shot).objects.get(pk=read_shot.pk), part) == (Hold(0, frames, 1, "rest"),)
+
+
+def test_the_sound_has_another_address_when_it_sounds_otherwise_and_only_then(client, read_shot):
+    def done(name, **parameters):
+        return edit(client, read_shot, name, **parameters).json()["document"]
+
+    def slid(word):
+        return done("slide", start_us=word["start"], end_us=word["end"], by_us=10_000)
+
+    first = read_shot.soundtrack.reading.lines[0].words[0]
+    before = slid({"start": first.start_us, "end": first.end_us})
+    assert [(clip["id"], clip["gain"]) for clip in before["clips"]] == [(1, 0)]
+    louder = done("gain", clip=1, db=4)
+    assert louder["clips"][0]["gain"] == 4
+    assert louder["sound"]["url"] != before["sound"]["url"]
+    assert slid(louder["words"][0])["sound"] == louder["sound"]
+    assert "sound" not in done("note", frame=3, text="here")
+    assert done("gain", clip=1, db=0)["sound"] == before["sound"]
+    assert edit(client, read_shot, "gain", clip=1, db=40).status_code == 422

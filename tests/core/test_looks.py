@@ -10,7 +10,7 @@ from tinfork.core.mouths.starter import STARTER
 from tinfork.core.solver.looks import looks_at_mouths, looks_at_sound, looks_at_words, worst_first
 from tinfork.core.solver.problem import Hold
 from tinfork.core.solver.solve import work_out
-from tinfork.core.speech.reading import Line, Phoneme, Reading, Turn, Word
+from tinfork.core.speech.reading import WORDS_AMISS, Line, Phoneme, Reading, Turn, Word
 
 S = 1_000_000
 
@@ -19,8 +19,8 @@ def word(text, start, end, sure=0.9):
     return Word(text, start, end, (Phoneme("ɑ", start, end),), sure)
 
 
-def reading(*words, turns=(), unsaid=()):
-    return Reading(10 * S, (Line("1", "said", "en-us", words, unsaid=unsaid),), turns)
+def reading(*words, turns=(), unsaid=(), way=""):
+    return Reading(10 * S, (Line("1", "said", "en-us", words, unsaid=unsaid, way=way),), turns)
 
 
 def kinds(looks):
@@ -58,6 +58,18 @@ def test_speech_without_words_and_words_without_speech():
         ("silence", 7 * S, 8 * S),
     ]
     assert list(looks_at_sound(reading(word("a", S, 2 * S)), np.zeros(0))) == []
+
+
+def test_in_a_line_whose_words_are_amiss_the_place_of_a_small_word_is_a_look():
+    levels = np.full(1000, -80.0)
+    levels[100:320] = -20
+    said = (word("a", S, 2 * S), word("b", 2 * S + 110_000, 3 * S), word("c", 3 * S + 50_000, 3 * S + 200_000))
+    (look,) = looks_at_sound(reading(*said, way=WORDS_AMISS), levels)
+    assert (look.kind, look.start_us, look.end_us) == ("bare", 2 * S, 2 * S + 110_000)
+    assert list(looks_at_sound(reading(*said), levels)) == []
+    # Where it is quiet nothing is said.
+    levels[200:211] = -80
+    assert list(looks_at_sound(reading(*said, way=WORDS_AMISS), levels)) == []
 
 
 def test_a_closure_that_is_not_seen():

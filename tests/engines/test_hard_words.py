@@ -8,6 +8,8 @@ import pytest
 
 from tests import sounds
 from tinfork.core.errors import EngineError, SoundError, TinForkError, WordsError
+from tinfork.core.solver.looks import looks_at_sound
+from tinfork.core.sound.voice import level_db
 from tinfork.core.speech.lexicon import lexicon
 from tinfork.core.speech.reading import DOUBTFUL
 from tinfork.engines.apart import run_apart
@@ -122,9 +124,15 @@ def test_a_word_that_is_not_said_moves_nothing_and_is_told():
 def test_a_word_that_was_not_typed_leaves_the_others_where_they_are():
     plain = {w.text: w for w in read(said(), sounds.SENTENCE).reading.words()}
     typed = [w for w in sounds.SENTENCE.rstrip(".").split() if w != "leaves"]
-    result = list(read(said(), " ".join(typed)).reading.words())
-    far = [w for w in result if w.text not in ("tram", "the", "depot")]
+    reading = read(said(), " ".join(typed)).reading
+    far = [w for w in reading.words() if w.text not in ("tram", "the", "depot")]
     assert all(abs(w.start_us - plain[w.text].start_us) < 40_000 for w in far)
+    # Its own place is left bare, which is a second look.
+    gone = plain["leaves"]
+    (look,) = looks_at_sound(reading, level_db(said().mono_at(16_000), 16_000))
+    assert look.kind == "bare"
+    assert gone.start_us - 60_000 < look.start_us < look.end_us < gone.end_us + 60_000
+    assert look.end_us - look.start_us > 0.6 * (gone.end_us - gone.start_us)
 
 
 def test_a_breath_and_laughter_are_put_where_there_is_sound_for_them():

@@ -3,7 +3,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tinfork.engines.limits import READING_HZ
-from tinfork.engines.mending import Mender
+from tinfork.engines.mending import Beside, Mender
 from tinfork.engines.reader import _PIECE_S, _pieces
 
 NOISE = np.random.default_rng(8).normal(scale=0.1, size=READING_HZ * 4).astype(np.float32)
@@ -34,10 +34,21 @@ def test_mended_edges_keep_their_order_and_stay_in_the_sound(sounds):
         spans.append((at, at + length))
         at += length + pause
     samples = NOISE[: READING_HZ * (at + 100_000) // 1_000_000]
-    mended = Mender(samples).edges(spans, [True] * len(spans))
+    mended = Mender(samples).edges(spans, [Beside()] * len(spans))
     assert len(mended) == len(spans)
     end = len(samples) * 1_000_000 // READING_HZ
     for (start, stop), (after, _) in zip(mended, [*mended[1:], (end, end)], strict=True):
         assert 0 <= start < stop <= max(after, stop)
         assert start <= after
         assert stop <= end
+
+
+def test_beside_speech_that_no_word_has_the_ears_edges_stay():
+    # A hum that falls silent at 400 ms: a sound that ends at 200 ms would last to there.
+    hum = np.sin(np.arange(READING_HZ) * 0.2).astype(np.float32) * 0.1
+    hum[round(0.4 * READING_HZ) :] *= 0.001
+    spans = [(50_000, 200_000), (600_000, 700_000)]
+    (_, faded), _ = Mender(hum).edges(spans, [Beside(), Beside()])
+    assert faded > 300_000
+    (_, kept), (start, _) = Mender(hum).edges(spans, [Beside(other_after=True), Beside(other_before=True)])
+    assert (kept, start) == (200_000, 600_000)

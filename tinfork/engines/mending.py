@@ -1,5 +1,8 @@
 """Edges of aligned sounds moved to where the sound changes."""
 
+from collections.abc import Sequence
+from dataclasses import dataclass
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -7,6 +10,17 @@ from tinfork.core.sound.voice import faded, level_db, mend_pause_edge, snap_to_f
 from tinfork.engines.limits import READING_HZ
 
 _PAUSE_US = 30_000
+
+
+@dataclass(frozen=True, slots=True)
+class Beside:
+    """What lies around a sound: speech that no word has, directly before or after it, whose edges are the ear's;
+    `is_amiss`: what follows it anywhere in its line may be such speech.
+    """
+
+    other_before: bool = False
+    other_after: bool = False
+    is_amiss: bool = False
 
 
 class Mender:
@@ -17,27 +31,30 @@ class Mender:
         self._levels = level_db(samples, READING_HZ)
         self._end_us = len(samples) * 1_000_000 // READING_HZ
 
-    def edges(self, phones: list[tuple[int, int]], is_all_said: list[bool]) -> list[tuple[int, int]]:
-        """The spans, in microseconds, with edges mended, still in order and none shorter than 10 ms.
-
-        `is_all_said`: for each, whether its words are all that is said there; else what follows it may be another word.
+    def edges(self, phones: list[tuple[int, int]], beside: Sequence[Beside]) -> list[tuple[int, int]]:
+        """The spans, in microseconds, with edges mended, still in order and none shorter than 10 ms; `beside`: what is
+        known of the places around each.
         """
         out: list[list[int]] = []
         for at, (start, end) in enumerate(phones):
             after_pause = at == 0 or start - phones[at - 1][1] > _PAUSE_US
             before_pause = at == len(phones) - 1 or phones[at + 1][0] - end > _PAUSE_US
-            new_start = (
-                mend_pause_edge(start, self._levels, is_start=True) if after_pause else snap_to_flux(start, self._flux)
-            )
+            new_start = start if beside[at].other_before else self._start(start, after_pause)
             floor = out[-1][1] if after_pause and out else (out[-1][0] + 10_000 if out else 0)
             new_start = min(max(new_start, floor), max(self._end_us - 10_000, 0))
             if out and not after_pause:
                 out[-1][1] = new_start
-            new_end = mend_pause_edge(end, self._levels, is_start=False) if before_pause else end
+            is_mended = before_pause and not beside[at].other_after
+            new_end = mend_pause_edge(end, self._levels, is_start=False) if is_mended else end
             out.append([new_start, min(max(new_end, new_start + 10_000), self._end_us)])
         for at, (start, end) in enumerate(out):
             until = out[at + 1][0] if at + 1 < len(out) else self._end_us
-            if until - end > _PAUSE_US:
+            if until - end > _PAUSE_US and not beside[at].other_after:
                 later, does_fade = faded(start, end, until, self._levels)
-                out[at][1] = later if does_fade or is_all_said[at] else end
+                out[at][1] = end if beside[at].is_amiss and not does_fade else later
         return [(a, b) for a, b in out]
+
+    def _start(self, start_us: int, after_pause: bool) -> int:
+        if after_pause:
+            return mend_pause_edge(start_us, self._levels, is_start=True)
+        return snap_to_flux(start_us, self._flux)

@@ -18,13 +18,14 @@ from tinfork.core.ear.path import LOOSE, Found, Span, emissions, find
 from tinfork.core.ear.phones import heard_as
 from tinfork.core.ear.speakers import speaker_of_words
 from tinfork.core.speech.arpabet import VOWELS, ipa_from_phones
+from tinfork.core.speech.reading import WORDS_AMISS
 from tinfork.engines.ear import network
 from tinfork.engines.limits import READING_HZ
 from tinfork.engines.recogniser import AlignedWord, Aligner
 from tinfork.engines.wording import Spoken
 
-#: How a piece was read, from the easiest to the hardest.
-PLAIN, EAR_ALONE, WORDS_AMISS, OTHER_SPEAKER = "plain", "by the ear", "words amiss", "other speaker"
+#: How a piece was read, where no words were amiss.
+PLAIN, EAR_ALONE, OTHER_SPEAKER = "plain", "by the ear", "other speaker"
 _FRAME_S = HOP / READING_HZ
 #: A word whose sounds fit worse than this (mean log probability) makes one look for words that are missing.
 _SUSPECT = -2.2
@@ -53,11 +54,15 @@ class TimedSound:
 
 @dataclass(frozen=True)
 class TimedWord:
-    """The sounds of a word. `is_guess`: something else is said there, and the word only laid over it."""
+    """The sounds of a word. `is_guess`: something else is said there, and the word only laid over it. `other_before`,
+    `other_after`: speech that no word has lies between it and its neighbour.
+    """
 
     sounds: tuple[TimedSound, ...]
     way: str
     is_guess: bool = False
+    other_before: bool = False
+    other_after: bool = False
 
     def moved(self, by_s: float) -> "TimedWord":
         """So much later."""
@@ -96,8 +101,12 @@ def time_words(samples: NDArray[np.float32], words: Sequence[Spoken], aligner: A
     emission = emissions(evidence)
     for nth, at in enumerate(kept):
         by_ear = _sounds(ipa[at], found.words[at])
-        sounds = _together(words[at], ipa[at], by_ear, aligned[nth], emission) if aligned else by_ear
-        out[at] = TimedWord(tuple(sounds), way)
+        before, after = _beside_others(found, kept, nth)
+        # The recogniser knows of no others: its words would lie over them.
+        sounds = by_ear
+        if aligned and not (before or after):
+            sounds = _together(words[at], ipa[at], by_ear, aligned[nth], emission)
+        out[at] = TimedWord(tuple(sounds), way, other_before=before, other_after=after)
     for at, spans in guesses.items():
         out[at] = TimedWord(tuple(_sounds(ipa[at], spans)), way, is_guess=True)
     return out
@@ -114,6 +123,18 @@ def _find(evidence: Evidence, ipa: Sequence[Sequence[str]]) -> tuple[Found | Non
         if loose and (loose.others or not all(loose.words)) and any(loose.words):
             return loose, True
     return found, False
+
+
+def _beside_others(found: Found, kept: Sequence[int], nth: int) -> tuple[bool, bool]:
+    """Whether speech that no word has comes between a word and the one before it, and the one after."""
+    spans = [s for s in found.words[kept[nth]] if s]
+    earlier = [s.last for s in found.words[kept[nth - 1]] if s] if nth else [0]
+    later = [s.first for s in found.words[kept[nth + 1]] if s] if nth + 1 < len(kept) else [10**9]
+
+    def is_between(first: int, last: int) -> bool:
+        return any(first <= a and b <= last for a, b in found.others)
+
+    return is_between(earlier[-1], spans[0].first), is_between(spans[-1].last, later[0])
 
 
 def _word_fits(found: Found) -> list[float]:

@@ -8,12 +8,12 @@ from numpy.typing import NDArray
 
 from tinfork.core.sound.voice import SILENCE_DB, level_db
 from tinfork.core.speech.cues import LAUGH
-from tinfork.core.speech.reading import Line, Phoneme, Word
+from tinfork.core.speech.reading import WORDS_AMISS, Line, Phoneme, Word
 from tinfork.engines.limits import READING_HZ
-from tinfork.engines.mending import Mender
+from tinfork.engines.mending import Beside, Mender
 from tinfork.engines.spelling import WrittenWord
 from tinfork.engines.sureness import sure_of
-from tinfork.engines.timing import WORDS_AMISS, TimedWord
+from tinfork.engines.timing import TimedWord
 from tinfork.engines.wording import LineText, Spoken, Wording
 
 #: How much sound around a window its edges are mended in.
@@ -46,15 +46,18 @@ class Track:
         offset_us = offset * 1_000_000 // READING_HZ
         sounds: list[tuple[int, str, float, float]] = []
         spans: list[tuple[int, int]] = []
-        is_all_said: list[bool] = []
+        beside: list[Beside] = []
         for (entry, word), (word_sure, sounds_sure) in zip(heard, sure_of([t for _, t in heard]), strict=True):
             self._ways.setdefault(entry.line, word.way)
-            for sound, sound_sure in zip(word.sounds, sounds_sure, strict=True):
+            for at, (sound, sound_sure) in enumerate(zip(word.sounds, sounds_sure, strict=True)):
                 sounds.append((entry.written, sound.ipa, sound_sure, word_sure))
                 start_us = max(0, round(sound.start_s * 1e6) - offset_us)
-                is_all_said.append(word.way != WORDS_AMISS)
+                is_last = at == len(word.sounds) - 1
+                beside.append(
+                    Beside(word.other_before and at == 0, word.other_after and is_last, word.way == WORDS_AMISS)
+                )
                 spans.append((start_us, max(start_us + 1, round(sound.end_s * 1e6) - offset_us)))
-        for (number, ipa, sure, word_sure), (start, end) in zip(sounds, mender.edges(spans, is_all_said), strict=True):
+        for (number, ipa, sure, word_sure), (start, end) in zip(sounds, mender.edges(spans, beside), strict=True):
             start_us = max(self._last_us, start + offset_us)
             end_us = min(end + offset_us, self._duration_us)
             if start_us < end_us:

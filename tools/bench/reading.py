@@ -17,6 +17,8 @@ from tinfork.core.clock import FrameRate
 from tinfork.core.errors import TinForkError, WordsError
 from tinfork.core.score.boundaries import Score, score
 from tinfork.core.score.rightness import SOUND_RIGHT, WORD_RIGHT, reliability, shares_right, word_share
+from tinfork.core.solver.looks import looks_at_sound
+from tinfork.core.sound.voice import level_db
 from tinfork.core.speech.reading import DOUBTFUL, Line, Phoneme, Reading, Word
 from tinfork.engines.limits import READING_HZ
 from tinfork.engines.reader import read_track
@@ -25,6 +27,7 @@ from tinfork.engines.unworded import draft_lines, read_by_ear
 from tinfork.engines.wording import LineText, spell
 from tools.bench import truth
 from tools.bench.truth import Truth
+from tools.ear.speaking import RATE_HZ
 
 RATE = FrameRate.parse("24")
 EACH = 6
@@ -154,7 +157,7 @@ def _mistakes(said: Sequence[Truth]) -> dict[str, Any]:
                 w for w in after.words() if w.text.strip(".") in {t.strip(".") for t in typed[max(0, at - 1) : at + 2]}
             ]
             doubtful = any(w.confidence < DOUBTFUL for w in near) or any(line.unsaid for line in after.lines)
-            flagged += doubtful or (kind == "missing word" and _gap(after, before, at))
+            flagged += doubtful or (kind == "missing word" and _is_bare(spoken, after, list(before.words())[at]))
             exact.append(score(tuple(after.phonemes()), spoken.phonemes, spoken.duration_us, RATE).exact)
         out[f"one {kind}"] = {
             "other words moved over 40 ms, %": round(100 * moved / others, 1),
@@ -172,12 +175,10 @@ def _moved(before: list[Word], after: list[Word], at: int, count: int) -> int:
     return sum(a.text != b.text or abs(a.start_us - b.start_us) > 40_000 for a, b in heads + tails)
 
 
-def _gap(after: Reading, before: Reading, at: int) -> bool:
-    """Whether the place of a word that was not typed is left without words, or doubtful."""
-    gone = list(before.words())[at]
-    middle = (gone.start_us + gone.end_us) // 2
-    covering = [w for w in after.words() if w.start_us <= middle < w.end_us]
-    return all(w.confidence < DOUBTFUL for w in covering)
+def _is_bare(spoken: Truth, after: Reading, gone: Word) -> bool:
+    """Whether the place of a word that was not typed is a second look, as the application has them."""
+    looks = looks_at_sound(after, level_db(spoken.samples, RATE_HZ))
+    return any(look.kind == "bare" and look.start_us < gone.end_us and gone.start_us < look.end_us for look in looks)
 
 
 def _reliability(readings: Sequence[tuple[Truth, Reading]]) -> dict[str, Any]:

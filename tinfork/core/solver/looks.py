@@ -18,13 +18,14 @@ from tinfork.core.solver.problem import Hold
 from tinfork.core.solver.solve import Solution, drawing_on
 from tinfork.core.sound.silence import speech_level_db, speech_stretches
 from tinfork.core.sound.voice import HOP_US
-from tinfork.core.speech.reading import DOUBTFUL, Line, Reading, Turn, Word
+from tinfork.core.speech.reading import DOUBTFUL, WORDS_AMISS, Line, Reading, Turn, Word
 from tinfork.core.speech.visemes import CLOSURES, REST, SOUNDS, class_of
 
 #: A sound shown by a drawing this far from it is shown by a far-off one; rest by one that is not closed counts too.
 _FAR_OFF = 0.55
-#: Speech without words is pointed out from here on, and a mouth that does not rest for so long.
-_BARE_US, _RESTLESS_US = 400_000, 20_000_000
+#: Speech without words is pointed out from here on, in a line whose words are amiss from as much as one small word; and
+#: a mouth that does not rest for so long.
+_BARE_US, _BARE_AMISS_US, _RESTLESS_US = 400_000, 90_000, 20_000_000
 #: Words of which less than this share is heard lie over silence.
 _HEARD_SHARE = 0.25
 
@@ -99,16 +100,22 @@ def looks_at_sound(reading: Reading, levels: NDArray[np.float64]) -> Iterator[Lo
     covered = np.zeros(len(levels), dtype=bool)
     for word in reading.words():
         covered[word.start_us // HOP_US : -(-word.end_us // HOP_US)] = True
+    amiss = [(line.start_us, line.end_us) for line in reading.lines if line.words and line.way == WORDS_AMISS]
+    quiet = levels <= speech_level_db(levels)
+
+    def least(start: int, end: int) -> int:
+        is_amiss = any(first <= end and start <= last for first, last in amiss)
+        return _BARE_AMISS_US if is_amiss and quiet[start // HOP_US : end // HOP_US].mean() < 0.5 else _BARE_US
+
     for stretch in speech_stretches(levels):
         part = covered[stretch.start_us // HOP_US : stretch.end_us // HOP_US]
         bare = np.flatnonzero(np.diff(np.concatenate(([0], ~part, [0])).astype(np.int8)))
         for a, b in bare.reshape(-1, 2):
             start, end = stretch.start_us + int(a) * HOP_US, stretch.start_us + int(b) * HOP_US
-            if end - start >= _BARE_US:
+            if end - start >= least(start, end):
                 yield _look(
                     "bare", start, end, "Something is said here that no word has", 0.7, start // 100_000, end // 100_000
                 )
-    quiet = levels <= speech_level_db(levels)
     for word in reading.words():
         own = quiet[word.start_us // HOP_US : -(-word.end_us // HOP_US)]
         if len(own) and 1 - own.mean() < _HEARD_SHARE:

@@ -13,6 +13,8 @@ from tinfork.core.speech.visemes import viseme_of
 
 #: A word below this confidence is worth a second look.
 DOUBTFUL = 0.5
+#: The way of a line of which words were missing, or in which there is speech that no word has.
+WORDS_AMISS = "words amiss"
 
 
 def _check_span(start_us: int, end_us: int, what: str) -> None:
