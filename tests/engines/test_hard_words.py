@@ -127,12 +127,12 @@ def test_a_word_that_was_not_typed_leaves_the_others_where_they_are():
     reading = read(said(), " ".join(typed)).reading
     far = [w for w in reading.words() if w.text not in ("tram", "the", "depot")]
     assert all(abs(w.start_us - plain[w.text].start_us) < 40_000 for w in far)
-    # Its own place is left bare, which is a second look.
+    # Of its own place some is left bare, which is a second look: its neighbours may have begun or ended in it.
     gone = plain["leaves"]
     (look,) = looks_at_sound(reading, level_db(said().mono_at(16_000), 16_000))
     assert look.kind == "bare"
-    assert gone.start_us - 60_000 < look.start_us < look.end_us < gone.end_us + 60_000
-    assert look.end_us - look.start_us > 0.6 * (gone.end_us - gone.start_us)
+    assert look.start_us < gone.end_us
+    assert gone.start_us < look.end_us
 
 
 def test_a_breath_and_laughter_are_put_where_there_is_sound_for_them():
