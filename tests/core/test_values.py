@@ -12,6 +12,8 @@ from tinfork.core.speech.visemes import viseme_parts
         ("ˌy", "ru", "ˌɨ"),
         ("y", "ro", "ɨ"),
         ("ɵ", "et", "ɤ"),
+        ("ɐ", "en-gb", "ə"),
+        ("ɐ", "pt", "ɐ"),
         ("y", "fr", "y"),
         ("ˈe", "es", "ˈe"),
         ("e", "", "e"),
