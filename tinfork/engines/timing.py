@@ -82,13 +82,15 @@ def time_words(samples: NDArray[np.float32], words: Sequence[Spoken], aligner: A
 
     Words must be known to the aligner. All None when the piece is too short for them.
     """
-    speaker = speaker_of_words(network(), samples, [word.word.ipa for word in words])
+    usual = [word.word.ipa for word in words]
+    speaker = speaker_of_words(network(), samples, usual)
     evidence = speaker.evidence
     aligned = aligner.align(samples, [word.key for word in words], ratio=speaker.ratio)
-    ipa = [heard_ipa(w, a) for w, a in zip(words, aligned, strict=True)] if aligned else [w.word.ipa for w in words]
-    found, is_amiss = _find(evidence, ipa)
+    ipa = [heard_ipa(w, a) for w, a in zip(words, aligned, strict=True)] if aligned else usual
+    found = speaker.found if ipa == usual else find(evidence, ipa)
     if found is None:
         return [None] * len(words)
+    found, is_amiss = _loosened(found, evidence, ipa)
     way = WORDS_AMISS if is_amiss else PLAIN if speaker.ratio == 1.0 else OTHER_SPEAKER
     kept = [at for at, spans in enumerate(found.words) if spans]
     guesses = {}
@@ -112,11 +114,10 @@ def time_words(samples: NDArray[np.float32], words: Sequence[Spoken], aligner: A
     return out
 
 
-def _find(evidence: Evidence, ipa: Sequence[Sequence[str]]) -> tuple[Found | None, bool]:
-    """Where the words are; and whether some are missing, or something else is said."""
-    found = find(evidence, ipa)
-    if found is None:
-        return None, False
+def _loosened(found: Found, evidence: Evidence, ipa: Sequence[Sequence[str]]) -> tuple[Found, bool]:
+    """Where the words are; and whether some are missing, or something else is said: that is looked for where they do
+    not sound as they should.
+    """
     if min(_word_fits(found)) < _SUSPECT or _is_stretched(found):
         strange = max(0.0, _USUAL_FIT - float(np.median(_word_fits(found))))
         loose = find(evidence, ipa, replace(LOOSE, other=LOOSE.other + strange))
@@ -145,10 +146,6 @@ def _word_fits(found: Found) -> list[float]:
 def _is_stretched(found: Found) -> bool:
     """Whether some sound is laid over what does not sound like it, for long: there something else may be said."""
     return any(s and s.last - s.first >= _LONG and s.score < _UNLIKE for word in found.words for s in word)
-
-
-def _fit(found: Found) -> float:
-    return float(np.mean(_word_fits(found)))
 
 
 def _over_others(evidence: Evidence, ipa: Sequence[Sequence[str]], found: Found) -> dict[int, list[Span | None]]:

@@ -6,47 +6,68 @@ moves with the formants, as it does in voices that were shifted, or played at an
 
 import itertools
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from tinfork.core.ear.hearing import log_mel, normalised
 from tinfork.core.ear.network import Evidence, Network
-from tinfork.core.ear.path import Found, find
+from tinfork.core.ear.path import Found, Span, emissions, find
+from tinfork.core.ear.phones import heard_as
 
 Floats = NDArray[np.float32]
 
 #: How many times as high as it would be usual a voice may be: as it is, five semitones under and over.
 RATIOS = (1.0, 2 ** (-5 / 12), 2 ** (5 / 12))
 #: Another speaker is taken where the evidence is better by this (log probability a frame): of words, and of any sounds.
-_BETTER_WORDS, _BETTER = 0.1, 0.03
+_BETTER_WORDS, _BETTER = 0.05, 0.03
+#: So much less clear the sounds may be where words fit better.
+_LESS_CLEAR = 0.05
 #: What one word may say for a speaker at most: a wrong word fits anybody by chance.
 _MOST_OF_ONE = 0.5
 
 
 @dataclass(frozen=True)
 class Heard:
-    """What the ear makes of a voice that is `ratio` times as high as usual."""
+    """What the ear makes of a voice that is `ratio` times as high as usual; `found`: where the words are by it."""
 
     ratio: float
     evidence: Evidence
+    found: Found | None = None
 
 
 def speaker_of_words(network: Network, samples: Floats, ipa: Sequence[Sequence[str]]) -> Heard:
-    """The speaker with whom the words fit best; `ipa`: the sounds of each. As it is where they do not fit in."""
+    """The speaker with whom the words fit best where they are found in the voice as it is; `ipa`: the sounds of each.
+    As it is where they do not fit in, and where the sounds alone would be less clear: then the words are wrong.
+    """
     heard = _as_each(network, samples)
-    fits = [_fits(find(each.evidence, ipa)) for each in heard]
-    if not all(len(fit) == len(fits[0]) > 0 for fit in fits):
+    found = find(heard[0].evidence, ipa)
+    if found is None:
         return heard[0]
+    fits = [_fits(found, each.evidence, ipa) for each in heard]
     better = [float(np.clip(fit - fits[0], -_MOST_OF_ONE, _MOST_OF_ONE).mean()) for fit in fits]
-    return _likeliest(heard, better, _BETTER_WORDS)
+    clear = _clearness(heard, slice(None))
+    taken = _likeliest(
+        heard, [b if c >= clear[0] - _LESS_CLEAR else 0.0 for b, c in zip(better, clear, strict=True)], _BETTER_WORDS
+    )
+    return replace(taken, found=found if taken is heard[0] else find(taken.evidence, ipa))
 
 
-def _fits(found: Found | None) -> NDArray[np.float64]:
-    """How well each word fits: its sounds' mean log probability."""
-    words = found.words if found else []
-    return np.array([np.mean([span.score for span in word if span]) for word in words if any(word)])
+def _fits(found: Found, evidence: Evidence, ipa: Sequence[Sequence[str]]) -> NDArray[np.float64]:
+    """How well the sounds of each word fit to what is heard where they are: mean log probability."""
+    emission = emissions(evidence)
+    out = []
+    for spans, symbols in zip(found.words, ipa, strict=True):
+        own = [_fit(span, symbol, emission) for span, symbol in zip(spans, symbols, strict=True) if span]
+        out.append(float(np.mean(own)) if own else 0.0)
+    return np.array(out)
+
+
+def _fit(span: Span, symbol: str, emission: Floats) -> float:
+    parts = heard_as(symbol)
+    cuts = np.linspace(span.first, span.last, len(parts) + 1).round().astype(int)
+    return float(np.mean([emission[a:b, part].mean() for part, a, b in zip(parts, cuts, cuts[1:], strict=False)]))
 
 
 def speaker_of_sounds(network: Network, samples: Floats) -> Heard:

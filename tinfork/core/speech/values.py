@@ -1,10 +1,10 @@
 """What the letters of a broad transcription stand for in a language, where the IPA's chart would have others.
 
 The synthesiser writes some vowels with the letter that is easiest to type. What the mouth shows depends on the sound:
-Czech "e" is open-mid, Russian "ы" is not rounded, the first vowel of English "about" is not open. From the Illustrations of the IPA: Czech (Dankovičová 1999), Slovak
-(Hanulíková and Hamann 2010), Bulgarian (Ternes and Vladimirova-Buhtz 1999), Ukrainian (Pompino-Marschall et al. 2017),
-Russian (Yanushevskaya and Bunčić 2015), Estonian (Asu and Teras 2009), Polish (Jassem 2003), English (Roach
-2004); for Romanian, Chitoran 2001.
+Czech "e" is open-mid, Russian "ы" is not rounded, the first vowel of English "about" is not open. From the
+Illustrations of the IPA: Czech (Dankovičová 1999), Slovak (Hanulíková and Hamann 2010), Bulgarian (Ternes and
+Vladimirova-Buhtz 1999), Ukrainian (Pompino-Marschall et al. 2017), Russian (Yanushevskaya and Bunčić 2015), Estonian
+(Asu and Teras 2009), Polish (Jassem 2003), English (Roach 2004); for Romanian, Chitoran 2001.
 """
 
 from tinfork.core.speech.lexicon import base_language
