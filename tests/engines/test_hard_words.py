@@ -122,17 +122,18 @@ def test_a_word_that_is_not_said_moves_nothing_and_is_told():
 
 
 def test_a_word_that_was_not_typed_leaves_the_others_where_they_are():
-    plain = {w.text: w for w in read(said(), sounds.SENTENCE).reading.words()}
+    # The synthesiser says nothing twice in the same way.
+    sound = said()
+    plain = {w.text: w for w in read(sound, sounds.SENTENCE).reading.words()}
     typed = [w for w in sounds.SENTENCE.rstrip(".").split() if w != "leaves"]
-    reading = read(said(), " ".join(typed)).reading
+    reading = read(sound, " ".join(typed)).reading
     far = [w for w in reading.words() if w.text not in ("tram", "the", "depot")]
     assert all(abs(w.start_us - plain[w.text].start_us) < 40_000 for w in far)
     # Of its own place some is left bare, which is a second look: its neighbours may have begun or ended in it.
     gone = plain["leaves"]
-    (look,) = looks_at_sound(reading, level_db(said().mono_at(16_000), 16_000))
-    assert look.kind == "bare"
-    assert look.start_us < gone.end_us
-    assert gone.start_us < look.end_us
+    looks = looks_at_sound(reading, level_db(sound.mono_at(16_000), 16_000))
+    bare = [look for look in looks if look.kind == "bare"]
+    assert any(look.start_us < gone.end_us and gone.start_us < look.end_us for look in bare)
 
 
 def test_a_breath_and_laughter_are_put_where_there_is_sound_for_them():
