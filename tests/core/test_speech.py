@@ -21,6 +21,10 @@ from tinfork.core.speech.visemes import CLASSES, VISEMES, viseme_of, viseme_part
         ("ɑːɹ", ("open", "rhotic")),
         ("aɪɚ", ("open", "rhotic")),
         ("n̩", ("alveolar",)),
+        ("ˈai5", ("open", "close-spread")),
+        ("ɑ˥˩", ("open",)),
+        ("kh", ("velar",)),
+        ("tɕh", ("postalveolar",)),
         ("", ("rest",)),
     ],
 )

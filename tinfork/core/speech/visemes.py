@@ -64,12 +64,13 @@ _CLASS_OF = {REST: REST} | {symbol: name for name, symbols in CLASSES.items() fo
 #: What a vowel letter that is not listed is taken for.
 _UNKNOWN = "ə"
 _VOWELS = frozenset("uʊyʏʉøoɔɵœɒɞɶiɪeɨɯᵻɛəʌɜɘɤᵊæaɑɐäɝɚ")
-_DROPPED = frozenset("ˈˌːˑ.ʰʲˠˤʷˡⁿ‿͜͡'̩̯̃")
+#: Marks, and tones as letters or figures: no mouth shows them.
+_DROPPED = frozenset("˥˦˧˨˩0123456789ˈˌːˑ.ʰʲˠˤʷˡⁿ‿͜͡'̩̯̃")
 
 
 @lru_cache(maxsize=4096)
 def strip_marks(ipa: str) -> str:
-    """The letters of an IPA symbol without stress, length, ties or diacritics."""
+    """The letters of an IPA symbol without stress, length, tones, ties or diacritics."""
     plain = unicodedata.normalize("NFD", ipa)
     return "".join(c for c in plain if c not in _DROPPED and not unicodedata.combining(c))
 
@@ -98,7 +99,10 @@ def sound_parts(ipa: str) -> tuple[str, ...]:
     if letters in _CLASS_OF:
         return (letters,)
     if letters[0] not in _VOWELS:
-        # A cluster written as one symbol shows its last letter, as affricates do.
+        # A cluster written as one symbol shows its last letter, as affricates do; an h behind it is breath.
+        letters = letters[:1] + letters[1:].rstrip("h")
+        if letters in _CLASS_OF:
+            return (letters,)
         known = [c for c in letters if c in _CLASS_OF]
         return (known[-1] if known else _UNKNOWN,)
     parts = [letter if letter in _CLASS_OF else _UNKNOWN for letter in letters]
