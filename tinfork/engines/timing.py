@@ -14,8 +14,7 @@ from numpy.typing import NDArray
 
 from tinfork.core.ear.hearing import HOP
 from tinfork.core.ear.network import Evidence
-from tinfork.core.ear.path import LOOSE, Found, Span, emissions, find
-from tinfork.core.ear.phones import heard_as
+from tinfork.core.ear.path import LOOSE, Found, Span, emissions, find, shares_of
 from tinfork.core.ear.speakers import speaker_of_words
 from tinfork.core.speech.arpabet import VOWELS, ipa_from_phones
 from tinfork.core.speech.reading import WORDS_AMISS
@@ -219,12 +218,9 @@ def _likelihood(sounds: Sequence[TimedSound], emission: NDArray[np.float32]) -> 
     """What the ear thinks of sounds where they are put: mean log probability a frame."""
     total, frames = 0.0, 0
     for sound in sounds:
-        parts = heard_as(sound.ipa)
         first = round(sound.start_s / _FRAME_S)
-        cuts = np.linspace(first, max(first + 1, round(sound.end_s / _FRAME_S)), len(parts) + 1).round().astype(int)
-        for part, a, b in zip(
-            parts, np.clip(cuts, 0, len(emission)), np.clip(cuts[1:], 0, len(emission)), strict=False
-        ):
+        for part, *ends in shares_of(sound.ipa, first, max(first + 1, round(sound.end_s / _FRAME_S))):
+            a, b = np.clip(ends, 0, len(emission))
             total += float(emission[a:b, part].sum())
             frames += int(b - a)
     return total / max(frames, 1)

@@ -70,6 +70,13 @@ def emissions(evidence: Evidence) -> NDArray[np.float32]:
     return np.asarray(np.log(np.maximum(mixed, 1e-6)), dtype=np.float32)
 
 
+def shares_of(symbol: str, first: int, last: int) -> list[tuple[int, int, int]]:
+    """Frames `[first, last)` of a phoneme dealt out evenly to the sounds it passes through: (sound, first, last)."""
+    parts = heard_as(symbol)
+    cuts = np.linspace(first, last, len(parts) + 1).round().astype(int).tolist()
+    return list(zip(parts, cuts, cuts[1:], strict=False))
+
+
 class _States:
     """States of the words one after another, `SHORTEST` for each sound, the last of which may stay."""
 

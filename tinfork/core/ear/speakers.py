@@ -13,8 +13,7 @@ from numpy.typing import NDArray
 
 from tinfork.core.ear.hearing import log_mel, normalised
 from tinfork.core.ear.network import Evidence, Network
-from tinfork.core.ear.path import Found, Span, emissions, find
-from tinfork.core.ear.phones import heard_as
+from tinfork.core.ear.path import Found, Span, emissions, find, shares_of
 
 Floats = NDArray[np.float32]
 
@@ -65,9 +64,7 @@ def _fits(found: Found, evidence: Evidence, ipa: Sequence[Sequence[str]]) -> NDA
 
 
 def _fit(span: Span, symbol: str, emission: Floats) -> float:
-    parts = heard_as(symbol)
-    cuts = np.linspace(span.first, span.last, len(parts) + 1).round().astype(int)
-    return float(np.mean([emission[a:b, part].mean() for part, a, b in zip(parts, cuts, cuts[1:], strict=False)]))
+    return float(np.mean([emission[a:b, part].mean() for part, a, b in shares_of(symbol, span.first, span.last)]))
 
 
 def speaker_of_sounds(network: Network, samples: Floats) -> Heard:
