@@ -5,8 +5,8 @@ import re
 import pytest
 from playwright.sync_api import expect
 
+from tests.browser.casting import bring, open_chart, upload
 from tests.browser.conftest import open_desk
-from tests.browser.test_cast import bring, open_chart, upload
 from tests.browser.test_lens import lens, reading, take_back, tap  # noqa: F401
 from tests.browser.test_sheet import drawn, pins
 from tests.pictures import encoded, mouths
