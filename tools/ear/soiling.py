@@ -40,6 +40,11 @@ def shifted(samples: Samples, ratio: float, size: int) -> Samples:
     return np.asarray(np.pad(out, (0, max(0, len(samples) - len(out))))[: len(samples)], dtype=np.float32)
 
 
+def _quick(length: int) -> int:
+    """At least as long, and quick to transform: a length with a large prime in it takes ten times as long."""
+    return -(-length // 4096) * 4096
+
+
 def levelled(samples: Samples, rms: float = 0.08) -> Samples:
     """At a usual level."""
     loud = float(np.sqrt(np.mean(samples**2))) or 1.0
@@ -48,22 +53,24 @@ def levelled(samples: Samples, rms: float = 0.08) -> Samples:
 
 def tilted(samples: Samples, pick: np.random.Generator) -> Samples:
     """Another microphone or voice effort: a smooth random curve over frequency, up to some 12 dB, in one go."""
-    spectrum = np.fft.rfft(samples)
+    size = _quick(len(samples))
+    spectrum = np.fft.rfft(samples, size)
     hz = np.linspace(0, RATE_HZ / 2, len(spectrum))
     octaves = np.log2(np.maximum(hz, 60) / 1000)
     curve = pick.uniform(-4, 4) * octaves
     for _ in range(3):
         at, width, gain = pick.uniform(-3, 3), pick.uniform(0.3, 1.2), pick.uniform(-9, 9)
         curve = curve + gain * np.exp(-(((octaves - at) / width) ** 2))
-    return np.asarray(np.fft.irfft(spectrum * 10 ** (curve / 20), len(samples)), dtype=np.float32)
+    return np.asarray(np.fft.irfft(spectrum * 10 ** (curve / 20), size)[: len(samples)], dtype=np.float32)
 
 
 def banded(samples: Samples, low_hz: float, high_hz: float) -> Samples:
     """Nothing under and over two frequencies: a telephone, a small loudspeaker, a low sampling rate."""
-    spectrum = np.fft.rfft(samples)
+    size = _quick(len(samples))
+    spectrum = np.fft.rfft(samples, size)
     hz = np.linspace(0, RATE_HZ / 2, len(spectrum))
     keep = 1 / (1 + (low_hz / np.maximum(hz, 1)) ** 8) / (1 + (hz / high_hz) ** 16)
-    return np.asarray(np.fft.irfft(spectrum * np.sqrt(keep), len(samples)), dtype=np.float32)
+    return np.asarray(np.fft.irfft(spectrum * np.sqrt(keep), size)[: len(samples)], dtype=np.float32)
 
 
 def roomy(samples: Samples, pick: np.random.Generator) -> Samples:
@@ -75,7 +82,7 @@ def roomy(samples: Samples, pick: np.random.Generator) -> Samples:
     tail[: int(0.002 * RATE_HZ)] = 0
     tail *= pick.uniform(0.15, 0.7) / np.sqrt((tail**2).sum())
     tail[0] = 1.0
-    size = len(samples) + length
+    size = _quick(len(samples) + length)
     wet = np.fft.irfft(np.fft.rfft(samples, size) * np.fft.rfft(tail, size), size)
     return np.asarray(wet[: len(samples)], dtype=np.float32)
 
@@ -92,18 +99,18 @@ def noise_like(pick: np.random.Generator, length: int, others: list[Samples]) ->
     elif kind == "music":
         noise = np.zeros(length)
         beat = pick.uniform(0.2, 0.6)
-        for first in np.arange(0, length / RATE_HZ, beat):
-            on = times >= first
+        for first in range(0, length, int(beat * RATE_HZ)):
+            # A tone that has faded by 30 dB is over.
+            tone = noise[first : first + int(1.2 * RATE_HZ)]
+            since = times[: len(tone)]
+            fade = np.exp(-since / 0.35)
             for hz in pick.choice([110, 131, 147, 165, 196, 220, 262, 294, 330, 392, 440, 523], 3, replace=False):
-                tone = np.exp(-(times[on] - first) / 0.35)
                 for harmonic in (1, 2, 3):
-                    noise[on] += tone * np.sin(2 * np.pi * hz * harmonic * times[on]) / harmonic
-                if on.sum() > 4 * RATE_HZ:
-                    break
+                    tone += fade * np.sin(2 * np.pi * hz * harmonic * since) / harmonic
     else:
-        spectrum = np.fft.rfft(pick.normal(size=length))
+        spectrum = np.fft.rfft(pick.normal(size=_quick(length)))
         hz = np.maximum(np.linspace(0, RATE_HZ / 2, len(spectrum)), 40)
-        noise = np.fft.irfft(spectrum * (hz / 1000) ** pick.uniform(-1.2, 0.3), length)
+        noise = np.fft.irfft(spectrum * (hz / 1000) ** pick.uniform(-1.2, 0.3))[:length]
         if kind == "hum":
             mains = pick.choice([50, 60])
             noise *= 0.2

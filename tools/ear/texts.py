@@ -4,6 +4,7 @@ dictionary.
 
 import gettext
 import re
+from collections.abc import Sequence
 from functools import cache
 from pathlib import Path
 
@@ -67,25 +68,28 @@ def _english_words() -> tuple[str, ...]:
     return tuple(w for w in words if w.isalpha() and 2 <= len(w) <= 12)
 
 
+def _any(of: Sequence[str], pick: np.random.Generator) -> str:
+    """One of them. (The generator's own `choice` makes an array of them all each time.)"""
+    return of[int(pick.integers(len(of)))]
+
+
 def english(pick: np.random.Generator) -> str:
     """Words of the dictionary between the small words that hold English together: every sound beside every other."""
     out: list[str] = []
     for _ in range(int(pick.integers(3, 9))):
         if pick.random() < 0.6:
-            out.append(str(pick.choice(_JOINS)))
-        out.append(str(pick.choice(_english_words())))
+            out.append(_any(_JOINS, pick))
+        out.append(_any(_english_words(), pick))
     text = " ".join(out)
     if pick.random() < 0.3:
         cut = len(out) // 2
         text = " ".join(out[:cut]) + ", " + " ".join(out[cut:])
-    return text[0].upper() + text[1:] + str(pick.choice([".", "?", "!", "."]))
+    return text[0].upper() + text[1:] + _any(".?!.", pick)
 
 
 def made_up(pick: np.random.Generator, syllables: tuple[str, ...]) -> str:
     """Words of random syllables, for languages whose texts here cannot be spoken as they are written."""
-    words = [
-        "".join(str(pick.choice(syllables)) for _ in range(pick.integers(1, 4))) for _ in range(pick.integers(3, 8))
-    ]
+    words = ["".join(_any(syllables, pick) for _ in range(pick.integers(1, 4))) for _ in range(pick.integers(3, 8))]
     return " ".join(words) + "."
 
 
@@ -134,4 +138,4 @@ def text_in(language: str, pick: np.random.Generator) -> str | None:
     if language == "cmn-latn-pinyin":
         return made_up(pick, PINYIN)
     texts = catalogue({"cmn": "zh_Hans", "yue": "zh_Hant"}.get(base, base))
-    return str(pick.choice(np.array(texts, dtype=object))) if texts else None
+    return _any(texts, pick) if texts else None
