@@ -48,6 +48,13 @@ def test_a_shifted_voice_is_known_by_its_sounds_and_by_its_words(ratio):
     assert found.evidence.heard.shape == (100, len(HEARD))
 
 
+def test_around_another_speaker_the_words_say_how_high():
+    squeak = HIGH * 2 ** (3 / 12)
+    found = speaker_of_words(Ear(), voice_of(800 * squeak), [["a"]])
+    assert found.ratio == pytest.approx(squeak)
+    assert found.found.words[0][0].last > 90
+
+
 def test_a_voice_as_usual_is_not_taken_for_another_for_little():
     # A band away from home: another speaker would be no nearer.
     assert speaker_of_sounds(Ear(), voice_of(820)).ratio == USUAL

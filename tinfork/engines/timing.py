@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from tinfork.core.ear.hearing import HOP
 from tinfork.core.ear.network import Evidence
 from tinfork.core.ear.path import LOOSE, Found, Span, emissions, find, shares_of
-from tinfork.core.ear.speakers import speaker_of_words
+from tinfork.core.ear.speakers import Heard, speaker_of_words
 from tinfork.core.speech.arpabet import VOWELS, ipa_from_phones
 from tinfork.core.speech.reading import WORDS_AMISS
 from tinfork.engines.ear import network
@@ -83,8 +83,8 @@ def time_words(samples: NDArray[np.float32], words: Sequence[Spoken], aligner: A
     """
     usual = [word.word.ipa for word in words]
     speaker = speaker_of_words(network(), samples, usual)
-    evidence = speaker.evidence
-    aligned = aligner.align(samples, [word.key for word in words], ratio=speaker.ratio)
+    evidence, emission = speaker.evidence, emissions(speaker.evidence)
+    aligned, ratio = _aligned(samples, words, aligner, speaker, emission)
     ipa = [heard_ipa(w, a) for w, a in zip(words, aligned, strict=True)] if aligned else usual
     found = speaker.found if ipa == usual else find(evidence, ipa)
     if found is None:
@@ -95,11 +95,10 @@ def time_words(samples: NDArray[np.float32], words: Sequence[Spoken], aligner: A
     guesses = {}
     if len(kept) < len(words):
         guesses = _over_others(evidence, ipa, found)
-        aligned = aligner.align(samples, [words[at].key for at in kept], ratio=speaker.ratio)
+        aligned = aligner.align(samples, [words[at].key for at in kept], ratio=ratio)
     if aligned is None and way == PLAIN:
         way = EAR_ALONE
     out: list[TimedWord | None] = [None] * len(words)
-    emission = emissions(evidence)
     for nth, at in enumerate(kept):
         by_ear = _sounds(ipa[at], found.words[at])
         before, after = _beside_others(found, kept, nth)
@@ -111,6 +110,31 @@ def time_words(samples: NDArray[np.float32], words: Sequence[Spoken], aligner: A
     for at, spans in guesses.items():
         out[at] = TimedWord(tuple(_sounds(ipa[at], spans)), way, is_guess=True)
     return out
+
+
+def _aligned(
+    samples: NDArray[np.float32],
+    words: Sequence[Spoken],
+    aligner: Aligner,
+    speaker: Heard,
+    emission: NDArray[np.float32],
+) -> tuple[list[AlignedWord] | None, float]:
+    """The recogniser's way, and how many times as slow it heard the sound. A voice that the ear takes for another
+    speaker's is usual to it at another speed; where the ear finds that way unlikely, the one at its own speed may be
+    likelier.
+    """
+    keys = [word.key for word in words]
+    aligned = aligner.align(samples, keys, ratio=speaker.ratio)
+    if speaker.ratio == 1.0 or speaker.found is None:
+        return aligned, speaker.ratio
+    by_ear = [s for word, spans in zip(words, speaker.found.words, strict=True) for s in _sounds(word.word.ipa, spans)]
+    likely = _likelihood_of_way(words, aligned, emission)
+    if likely > _likelihood(by_ear, emission) - _NEARLY:
+        return aligned, speaker.ratio
+    as_it_is = aligner.align(samples, keys)
+    if _likelihood_of_way(words, as_it_is, emission) > likely:
+        return as_it_is, 1.0
+    return aligned, speaker.ratio
 
 
 def _loosened(found: Found, evidence: Evidence, ipa: Sequence[Sequence[str]]) -> tuple[Found, bool]:
@@ -214,13 +238,21 @@ def spans_of(word: Spoken, ipa: tuple[str, ...], aligned: AlignedWord) -> list[T
     return out
 
 
+def _likelihood_of_way(
+    words: Sequence[Spoken], aligned: Sequence[AlignedWord] | None, emission: NDArray[np.float32]
+) -> float:
+    ways = zip(words, aligned or (), strict=aligned is not None)
+    sounds = [s for word, way in ways for s in spans_of(word, heard_ipa(word, way), way)]
+    return _likelihood(sounds, emission) if sounds else -np.inf
+
+
 def _likelihood(sounds: Sequence[TimedSound], emission: NDArray[np.float32]) -> float:
     """What the ear thinks of sounds where they are put: mean log probability a frame."""
     total, frames = 0.0, 0
     for sound in sounds:
         first = round(sound.start_s / _FRAME_S)
-        for part, *ends in shares_of(sound.ipa, first, max(first + 1, round(sound.end_s / _FRAME_S))):
-            a, b = np.clip(ends, 0, len(emission))
-            total += float(emission[a:b, part].sum())
-            frames += int(b - a)
+        for part, a, b in shares_of(sound.ipa, first, max(first + 1, round(sound.end_s / _FRAME_S))):
+            # Beyond the ends, where the recogniser has silence of its own, it goes on as it is there.
+            total += float(emission[np.clip(np.arange(a, b), 0, len(emission) - 1), part].sum())
+            frames += b - a
     return total / max(frames, 1)

@@ -19,6 +19,8 @@ Floats = NDArray[np.float32]
 
 #: How many times as high as it would be usual a voice may be: as it is, five semitones under and over.
 RATIOS = (1.0, 2 ** (-5 / 12), 2 ** (5 / 12))
+#: Around another speaker who is taken, those three semitones under and over are heard too.
+_NEARBY = (2 ** (-3 / 12), 2 ** (3 / 12))
 #: Another speaker is taken where the evidence is better by this (log probability a frame): of words, and of any sounds.
 _BETTER_WORDS, _BETTER = 0.05, 0.03
 #: So much less clear the sounds may be where words fit better.
@@ -44,13 +46,24 @@ def speaker_of_words(network: Network, samples: Floats, ipa: Sequence[Sequence[s
     found = find(heard[0].evidence, ipa)
     if found is None:
         return heard[0]
-    fits = [_fits(found, each.evidence, ipa) for each in heard]
-    better = [float(np.clip(fit - fits[0], -_MOST_OF_ONE, _MOST_OF_ONE).mean()) for fit in fits]
     clear = _clearness(heard, slice(None))
-    taken = _likeliest(
-        heard, [b if c >= clear[0] - _LESS_CLEAR else 0.0 for b, c in zip(better, clear, strict=True)], _BETTER_WORDS
-    )
-    return replace(taken, found=found if taken is heard[0] else find(taken.evidence, ipa))
+    better = _better(found, heard, ipa)
+    better = [b if c >= clear[0] - _LESS_CLEAR else 0.0 for b, c in zip(better, clear, strict=True)]
+    taken = _likeliest(heard, better, _BETTER_WORDS)
+    if taken is heard[0]:
+        return replace(taken, found=found)
+    found = find(taken.evidence, ipa)
+    if found is None:
+        return taken
+    heard = [taken, *_as_each(network, samples, [taken.ratio * by for by in _NEARBY])]
+    nearest = _likeliest(heard, _better(found, heard, ipa), _BETTER)
+    return replace(nearest, found=found if nearest is taken else find(nearest.evidence, ipa))
+
+
+def _better(found: Found, heard: Sequence[Heard], ipa: Sequence[Sequence[str]]) -> list[float]:
+    """How much better than by the first the words fit where they are found, by speaker; the mean of all words."""
+    fits = [_fits(found, each.evidence, ipa) for each in heard]
+    return [float(np.clip(fit - fits[0], -_MOST_OF_ONE, _MOST_OF_ONE).mean()) for fit in fits]
 
 
 def _fits(found: Found, evidence: Evidence, ipa: Sequence[Sequence[str]]) -> NDArray[np.float64]:
@@ -83,8 +96,8 @@ def evidence_of_speakers(network: Network, samples: Floats, cuts: Sequence[int])
     return Evidence(np.concatenate([t.heard for t in taken]), np.concatenate([t.edge for t in taken]))
 
 
-def _as_each(network: Network, samples: Floats) -> list[Heard]:
-    return [Heard(r, network.listen_to_bands(normalised(log_mel(samples, higher=r)))) for r in RATIOS]
+def _as_each(network: Network, samples: Floats, ratios: Sequence[float] = RATIOS) -> list[Heard]:
+    return [Heard(r, network.listen_to_bands(normalised(log_mel(samples, higher=r)))) for r in ratios]
 
 
 def _clearness(heard: Sequence[Heard], part: slice) -> list[float]:
