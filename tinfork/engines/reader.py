@@ -159,7 +159,11 @@ _NOT_SAID = (
 
 
 def _whole(wording: Wording, samples: NDArray[np.float32]) -> _Window:
-    """The whole sound as one window, with every word."""
+    """The whole sound as one window, with every word; where it is one piece anyway, each may be anywhere in it."""
+    total_s = len(samples) / READING_HZ
+    everything = list(range(len(wording.spoken)))
+    if total_s <= _PIECE_S:
+        return _Window(everything, [(0.0, total_s)] * len(everything), 0.0, total_s)
     found = find(network().listen(samples), [s.word.ipa for s in wording.spoken])
     if found is None:
         raise WordsError(_NOT_SAID)
@@ -168,7 +172,7 @@ def _whole(wording: Wording, samples: NDArray[np.float32]) -> _Window:
     for word in found.words:
         said = [s for s in word if s]
         spans.append((said[0].first * frame_s, said[-1].last * frame_s))
-    return _Window(list(range(len(spans))), spans, 0.0, len(samples) / READING_HZ)
+    return _Window(everything, spans, 0.0, total_s)
 
 
 def _windows(wording: Wording, samples: NDArray[np.float32]) -> Iterator[tuple[_Window, float]]:
