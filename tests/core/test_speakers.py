@@ -8,7 +8,13 @@ import pytest
 from tinfork.core.ear.hearing import HOP, log_mel, normalised
 from tinfork.core.ear.network import Evidence
 from tinfork.core.ear.phones import HEARD, heard_as
-from tinfork.core.ear.speakers import RATIOS, evidence_of_speakers, speaker_of_sounds, speaker_of_words
+from tinfork.core.ear.speakers import (
+    RATIOS,
+    evidence_between_pauses,
+    evidence_of_speakers,
+    speaker_of_sounds,
+    speaker_of_words,
+)
 
 USUAL, LOW, HIGH = RATIOS
 
@@ -74,6 +80,15 @@ def test_each_part_has_the_speaker_that_is_clearest_in_it():
         clear = np.exp(evidence.heard[first + 5 : last - 5, heard_as("a")[0]])
         # As the voice is, it would be 0.38 at most.
         assert np.median(clear) > 0.5
+
+
+def test_after_a_pause_somebody_else_may_speak():
+    pause = np.zeros(9_600, dtype=np.float32)
+    conversation = np.concatenate([voice_of(800 * HIGH), pause, voice_of(800), pause, voice_of(800 * LOW)])
+    evidence = evidence_between_pauses(Ear(), conversation)
+    assert evidence.heard.shape == (len(conversation) // HOP, len(HEARD))
+    for first in (0, 160, 320):
+        assert np.median(np.exp(evidence.heard[first + 5 : first + 95, heard_as("a")[0]])) > 0.5
 
 
 def test_a_sound_without_a_voice_is_as_it_is():

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from tinfork.core.ear.hearing import HOP
 from tinfork.core.ear.path import Freedom, find
+from tinfork.core.ear.speakers import evidence_between_pauses
 from tinfork.engines.ear import network
 from tinfork.engines.limits import READING_HZ
 
@@ -88,7 +89,7 @@ class LineLayout:
     def _heard(self, at_s: float, end_s: float) -> list[tuple[int, int, float, float]]:
         part = self._samples[round(at_s * READING_HZ) : round(end_s * READING_HZ)]
         ahead = self._ahead((end_s - at_s) * _WORDS_PER_S)
-        found = find(network().listen(part), [symbols for *_, symbols in ahead], _LINES)
+        found = find(evidence_between_pauses(network(), part), [symbols for *_, symbols in ahead], _LINES)
         if found is None:
             return []
         out = []

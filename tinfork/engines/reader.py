@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from tinfork.core.ear.hearing import HOP
 from tinfork.core.ear.path import find
+from tinfork.core.ear.speakers import evidence_between_pauses
 from tinfork.core.errors import SoundError, WordsError
 from tinfork.core.sound.voice import HOP_US, SILENCE_DB, has_voice, level_db
 from tinfork.core.speech.lexicon import Lexicon
@@ -164,7 +165,7 @@ def _whole(wording: Wording, samples: NDArray[np.float32]) -> _Window:
     everything = list(range(len(wording.spoken)))
     if total_s <= _PIECE_S:
         return _Window(everything, [(0.0, total_s)] * len(everything), 0.0, total_s)
-    found = find(network().listen(samples), [s.word.ipa for s in wording.spoken])
+    found = find(evidence_between_pauses(network(), samples), [s.word.ipa for s in wording.spoken])
     if found is None:
         raise WordsError(_NOT_SAID)
     frame_s = HOP / READING_HZ

@@ -13,9 +13,8 @@ import numpy as np
 from numpy.typing import NDArray
 from pocketsphinx import Decoder, get_model_path
 
-from tinfork.core.ear.hearing import HOP
 from tinfork.core.ear.loop import sounds_in
-from tinfork.core.ear.speakers import evidence_of_speakers, speaker_of_sounds
+from tinfork.core.ear.speakers import PAUSE_US, evidence_between_pauses, speaker_of_sounds
 from tinfork.core.errors import SoundError, WordsError
 from tinfork.core.sound.silence import speech_stretches
 from tinfork.core.sound.voice import has_voice, level_db
@@ -28,7 +27,6 @@ from tinfork.engines.limits import READING_HZ
 from tinfork.engines.reader import NO_VOICE, Progress, ReadResult, silent_progress
 from tinfork.engines.recogniser import slowed
 
-_PAUSE_US = 500_000
 #: A stretch to be decoded is no longer than this; a little sound around it helps.
 _MOST_S, _AROUND_S = 20.0, 0.15
 #: Sounds are searched for in parts of this length.
@@ -79,18 +77,11 @@ def draft_lines(sound: Sound, progress: Progress = silent_progress) -> list[Draf
 
 def _parts(samples: NDArray[np.float32]) -> Iterator[tuple[int, int]]:
     """Stretches of speech as samples `[start, end)`, long ones cut."""
-    for stretch in speech_stretches(level_db(samples, READING_HZ), pause_us=_PAUSE_US):
+    for stretch in speech_stretches(level_db(samples, READING_HZ), pause_us=PAUSE_US):
         start, end = (round(at * READING_HZ / 1e6) for at in (stretch.start_us, stretch.end_us))
         pieces = max(1, -(-(end - start) // round(_MOST_S * READING_HZ)))
         cuts = np.linspace(start, end, pieces + 1).astype(int).tolist()
         yield from itertools.pairwise(cuts)
-
-
-def _between_stretches(samples: NDArray[np.float32]) -> list[int]:
-    """The frames of the ear in the middles of pauses, with the first and the end: between them one may speak."""
-    stretches = speech_stretches(level_db(samples, READING_HZ), pause_us=_PAUSE_US)
-    middles = [(a.end_us + b.start_us) / 2e6 for a, b in itertools.pairwise(stretches)]
-    return [0, *(round(at * READING_HZ / HOP) for at in middles), max(1, len(samples) // HOP)]
 
 
 def read_by_ear(sound: Sound, language: str = "", progress: Progress = silent_progress) -> ReadResult:
@@ -101,7 +92,7 @@ def read_by_ear(sound: Sound, language: str = "", progress: Progress = silent_pr
     for first in range(0, len(samples), step):
         progress("align", first / len(samples))
         part = samples[first : first + step]
-        evidence = evidence_of_speakers(networks(), part, _between_stretches(part))
+        evidence = evidence_between_pauses(networks(), part)
         heard = sounds_in(evidence, follows(language))
         part_us = min(step, len(samples) - first) * 1_000_000 // READING_HZ
         shift_us = first * 1_000_000 // READING_HZ

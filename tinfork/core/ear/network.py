@@ -11,7 +11,6 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from tinfork.core.ear.hearing import log_mel, normalised
 from tinfork.core.ear.phones import HEARD
 
 Floats = NDArray[np.float32]
@@ -46,10 +45,6 @@ class Network:
         if not weights:
             raise ValueError("The ear has no weights.")
         self._stacks = [_Stack(each) for each in weights]
-
-    def listen(self, samples: Floats) -> Evidence:
-        """The evidence in a mono sound at 16 kHz."""
-        return self.listen_to_bands(normalised(log_mel(samples)))
 
     def listen_to_bands(self, bands: Floats) -> Evidence:
         """The evidence in a spectrum of `hearing.normalised`."""

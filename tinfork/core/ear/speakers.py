@@ -11,12 +11,16 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from tinfork.core.ear.hearing import log_mel, normalised
+from tinfork.core.ear.hearing import HOP, RATE_HZ, log_mel, normalised
 from tinfork.core.ear.network import Evidence, Network
 from tinfork.core.ear.path import Found, Span, emissions, find, shares_of
+from tinfork.core.sound.silence import speech_stretches
+from tinfork.core.sound.voice import level_db
 
 Floats = NDArray[np.float32]
 
+#: In a pause this long somebody else may begin to speak.
+PAUSE_US = 500_000
 #: How many times as high as it would be usual a voice may be: as it is, five semitones under and over.
 RATIOS = (1.0, 2 ** (-5 / 12), 2 ** (5 / 12))
 #: Around another speaker who is taken, those three semitones under and over are heard too.
@@ -84,6 +88,15 @@ def speaker_of_sounds(network: Network, samples: Floats) -> Heard:
     """The speaker whose sounds are the clearest."""
     heard = _as_each(network, samples)
     return _likeliest(heard, _clearness(heard, slice(None)), _BETTER)
+
+
+def evidence_between_pauses(network: Network, samples: Floats) -> Evidence:
+    """The evidence of each stretch of speech as from its likeliest speaker: in the next one somebody else may speak."""
+    stretches = speech_stretches(level_db(samples, RATE_HZ), pause_us=PAUSE_US)
+    middles = ((a.end_us + b.start_us) / 2e6 for a, b in itertools.pairwise(stretches))
+    return evidence_of_speakers(
+        network, samples, [0, *(round(at * RATE_HZ / HOP) for at in middles), max(1, len(samples) // HOP)]
+    )
 
 
 def evidence_of_speakers(network: Network, samples: Floats, cuts: Sequence[int]) -> Evidence:
