@@ -23,6 +23,8 @@ Floats = NDArray[np.float32]
 PAUSE_US = 500_000
 #: How many times as high as it would be usual a voice may be: as it is, five semitones under and over.
 RATIOS = (1.0, 2 ** (-5 / 12), 2 ** (5 / 12))
+#: Where no words say which is right, eight too.
+_FURTHER = (*RATIOS, 2 ** (-8 / 12), 2 ** (8 / 12))
 #: Around another speaker who is taken, those three semitones under and over are heard too.
 _NEARBY = (2 ** (-3 / 12), 2 ** (3 / 12))
 #: Another speaker is taken where the evidence is better by this (log probability a frame): of words, and of any sounds.
@@ -46,7 +48,7 @@ def speaker_of_words(network: Network, samples: Floats, ipa: Sequence[Sequence[s
     """The speaker with whom the words fit best where they are found in the voice as it is; `ipa`: the sounds of each.
     As it is where they do not fit in, and where the sounds alone would be less clear: then the words are wrong.
     """
-    heard = _as_each(network, samples)
+    heard = _as_each(network, samples, RATIOS)
     found = find(heard[0].evidence, ipa)
     if found is None:
         return heard[0]
@@ -86,7 +88,7 @@ def _fit(span: Span, symbol: str, emission: Floats) -> float:
 
 def speaker_of_sounds(network: Network, samples: Floats) -> Heard:
     """The speaker whose sounds are the clearest."""
-    heard = _as_each(network, samples)
+    heard = _as_each(network, samples, _FURTHER)
     return _likeliest(heard, _clearness(heard, slice(None)), _BETTER)
 
 
@@ -103,13 +105,13 @@ def evidence_of_speakers(network: Network, samples: Floats, cuts: Sequence[int])
     """The evidence of each part between two frames of `cuts` (the first 0, the last the number of frames) as from the
     speaker whose sounds are the clearest in it.
     """
-    heard = _as_each(network, samples)
+    heard = _as_each(network, samples, _FURTHER)
     parts = [slice(a, b) for a, b in itertools.pairwise(cuts)]
     taken = [_likeliest(heard, _clearness(heard, part), _BETTER).evidence.part(part.start, part.stop) for part in parts]
     return Evidence(np.concatenate([t.heard for t in taken]), np.concatenate([t.edge for t in taken]))
 
 
-def _as_each(network: Network, samples: Floats, ratios: Sequence[float] = RATIOS) -> list[Heard]:
+def _as_each(network: Network, samples: Floats, ratios: Sequence[float]) -> list[Heard]:
     return [Heard(r, network.listen_to_bands(normalised(log_mel(samples, higher=r)))) for r in ratios]
 
 
