@@ -1,5 +1,5 @@
-"""`./run train-ear`: make the speech, train the networks, learn how sure to be, write the weights. Two hours on two
-cores.
+"""`./run train-ear`: make the speech, train the networks, learn how sure to be, write the weights. Less than two
+hours on two cores.
 
 What was made before in the folder is used again; an empty folder starts from nothing.
 """
