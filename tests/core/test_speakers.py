@@ -61,6 +61,12 @@ def test_around_another_speaker_the_words_say_how_high():
     assert found.found.words[0][0].last > 90
 
 
+@pytest.mark.parametrize("semitones", [-8, 8])
+def test_a_voice_further_away_is_known_by_its_sounds_too(semitones):
+    ratio = 2 ** (semitones / 12)
+    assert speaker_of_sounds(Ear(), voice_of(800 * ratio)).ratio == ratio
+
+
 def test_a_voice_as_usual_is_not_taken_for_another_for_little():
     # A band away from home: another speaker would be no nearer.
     assert speaker_of_sounds(Ear(), voice_of(820)).ratio == USUAL

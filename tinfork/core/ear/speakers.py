@@ -23,12 +23,14 @@ Floats = NDArray[np.float32]
 PAUSE_US = 500_000
 #: How many times as high as it would be usual a voice may be: as it is, five semitones under and over.
 RATIOS = (1.0, 2 ** (-5 / 12), 2 ** (5 / 12))
-#: Where no words say which is right, eight too.
-_FURTHER = (*RATIOS, 2 ** (-8 / 12), 2 ** (8 / 12))
+#: Where no words say which is right, eight too, beyond the five that are taken.
+_FURTHER = (2 ** (-8 / 12), 2 ** (8 / 12))
 #: Around another speaker who is taken, those three semitones under and over are heard too.
 _NEARBY = (2 ** (-3 / 12), 2 ** (3 / 12))
 #: Another speaker is taken where the evidence is better by this (log probability a frame): of words, and of any sounds.
 _BETTER_WORDS, _BETTER = 0.05, 0.03
+#: One further away is taken where it is clearer than the one before it by this.
+_BETTER_FURTHER = 0.05
 #: So much less clear the sounds may be where words fit better.
 _LESS_CLEAR = 0.05
 #: What one word may say for a speaker at most: a wrong word fits anybody by chance.
@@ -88,8 +90,7 @@ def _fit(span: Span, symbol: str, emission: Floats) -> float:
 
 def speaker_of_sounds(network: Network, samples: Floats) -> Heard:
     """The speaker whose sounds are the clearest."""
-    heard = _as_each(network, samples, _FURTHER)
-    return _likeliest(heard, _clearness(heard, slice(None)), _BETTER)
+    return _clearest(_as_each(network, samples, (*RATIOS, *_FURTHER)), slice(None))
 
 
 def evidence_between_pauses(network: Network, samples: Floats) -> Evidence:
@@ -105,14 +106,24 @@ def evidence_of_speakers(network: Network, samples: Floats, cuts: Sequence[int])
     """The evidence of each part between two frames of `cuts` (the first 0, the last the number of frames) as from the
     speaker whose sounds are the clearest in it.
     """
-    heard = _as_each(network, samples, _FURTHER)
+    heard = _as_each(network, samples, (*RATIOS, *_FURTHER))
     parts = [slice(a, b) for a, b in itertools.pairwise(cuts)]
-    taken = [_likeliest(heard, _clearness(heard, part), _BETTER).evidence.part(part.start, part.stop) for part in parts]
+    taken = [_clearest(heard, part).evidence.part(part.start, part.stop) for part in parts]
     return Evidence(np.concatenate([t.heard for t in taken]), np.concatenate([t.edge for t in taken]))
 
 
 def _as_each(network: Network, samples: Floats, ratios: Sequence[float]) -> list[Heard]:
     return [Heard(r, network.listen_to_bands(normalised(log_mel(samples, higher=r)))) for r in ratios]
+
+
+def _clearest(heard: Sequence[Heard], part: slice) -> Heard:
+    """The speaker whose sounds are the clearest in a part, step by step away from the usual one."""
+    clear = _clearness(heard, part)
+    near = int(np.argmax(clear[: len(RATIOS)]))
+    if clear[near] <= clear[0] + _BETTER:
+        return heard[0]
+    beyond = near + len(_FURTHER)
+    return heard[beyond if clear[beyond] > clear[near] + _BETTER_FURTHER else near]
 
 
 def _clearness(heard: Sequence[Heard], part: slice) -> list[float]:
