@@ -4,11 +4,10 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-import soxr
 
 from tests import sounds
 from tinfork.engines.limits import READING_HZ
-from tinfork.engines.recogniser import AlignedWord, Aligner
+from tinfork.engines.recogniser import AlignedWord, Aligner, slowed
 from tinfork.engines.timing import OTHER_SPEAKER, PLAIN, time_words
 from tinfork.engines.wording import lines_from_text, spell
 
@@ -18,7 +17,7 @@ def played(ratio):
     said = sounds.spoken()
     samples = sounds.as_sound(said).mono_at(READING_HZ)
     starts = [start_us / 1e6 / ratio for start_us, _ in said.word_starts]
-    return np.asarray(soxr.resample(samples, READING_HZ * ratio, READING_HZ), dtype=np.float32), starts
+    return slowed(samples, 1 / ratio), starts
 
 
 class Deaf(Aligner):

@@ -122,6 +122,7 @@ def _clearest(heard: Sequence[Heard], part: slice) -> Heard:
     near = int(np.argmax(clear[: len(RATIOS)]))
     if clear[near] <= clear[0] + _BETTER:
         return heard[0]
+    # On the same side: those further away come after the nearer ones, in the same order.
     beyond = near + len(_FURTHER)
     return heard[beyond if clear[beyond] > clear[near] + _BETTER_FURTHER else near]
 
