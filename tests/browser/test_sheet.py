@@ -261,6 +261,29 @@ def test_without_a_connection_edits_wait_and_arrive_when_it_is_back_also_after_a
     assert pins(page) == [(10, 16), (20, 26), (30, 34)]
 
 
+def test_a_page_that_was_written_before_an_edit_arrived_shows_it_and_takes_it_for_its_own(sheet):
+    page = sheet
+    written = page.request.get(page.url).text()
+    pull(page, at(page, 10), at(page, 15))
+    page.keyboard.press("d")
+    settled(page)
+    page.route(page.url, lambda route: route.fulfill(body=written, content_type="text/html"))
+    page.reload()
+    page.wait_for_selector("html[data-desk=ready]")
+    page.locator("#sheet").click(position={"x": 60, "y": HEAD + 12 * ROW + 8})
+    expect(page.get_by_role("button", name="Let go")).to_be_enabled()
+    # The same page before it has looked: an edit over its own earlier one is done.
+    page.route("**/changes?*", lambda route: route.abort("internetdisconnected"))
+    page.reload()
+    page.wait_for_selector("html[data-desk=ready]")
+    page.locator("#sheet").focus()
+    page.keyboard.press("Control+a")
+    page.keyboard.press("Backspace")
+    assert pins(page) == []
+    expect(page.locator("#trouble")).to_have_text("")
+    page.unroute_all()
+
+
 def test_the_holds_are_a_list_that_the_keyboard_walks(sheet):
     page = sheet
     page.keyboard.press("Control+l")

@@ -3,11 +3,12 @@ import { test } from "node:test";
 import { Sync } from "../../tinfork/static/js/lib/sync.js";
 
 /** A page and a server: what is asked is written down, `answers` say what comes back. */
-function page(answers, store = new Map()) {
+function page(answers, store = new Map(), tab = new Map()) {
   const world = {
     asked: [],
     waits: 0,
     store: { getItem: (key) => store.get(key) ?? null, setItem: (key, value) => store.set(key, value), removeItem: (key) => store.delete(key), keys: () => [...store.keys()] },
+    tab: { getItem: (key) => tab.get(key) ?? null, setItem: (key, value) => tab.set(key, value) },
     fetch: async (url, init) => {
       world.asked.push(JSON.parse(init.body));
       const answer = answers.length > 1 ? answers.shift() : answers[0];
@@ -70,6 +71,28 @@ test("what waited when the page went is sent by the next one, under its old name
   await after.sync.last;
   assert.deepEqual(after.world.asked.map((a) => [a.token, a.revision, a.parameters.first]), [["t2", 5, 1]]);
   assert.equal(store.size, 0);
+});
+
+test("what a tab did before it was loaded anew is its own", async () => {
+  const [store, tab] = [new Map(), new Map()];
+  await page([ok(6)], store, tab).sync.send("pin");
+  const again = page([ok(7)], store, tab);
+  await again.sync.send("clear");
+  assert.deepEqual(again.world.asked.map((a) => a.own), [["t2"]]);
+  const other = page([ok(8)], store);
+  await other.sync.send("clear");
+  assert.deepEqual(other.world.asked.map((a) => a.own), [[]]);
+});
+
+test("what a tab has kept is no list, or nothing can be kept: edits go on", async () => {
+  const tab = new Map([["tinfork-own /edit", "{"]]);
+  tab.set = () => {
+    throw new Error("full");
+  };
+  const { sync, world } = page([ok(6), ok(7)], new Map(), tab);
+  await sync.send("pin");
+  await sync.send("clear");
+  assert.deepEqual(world.asked.map((a) => a.own), [[], ["t2"]]);
 });
 
 test("an edit that is refused is said, and the ones behind it go on", async () => {

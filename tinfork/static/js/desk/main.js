@@ -90,6 +90,8 @@ function start() {
   const looking = setInterval(look, LOOK_MS);
   scope.add(() => clearInterval(looking));
   scope.listen(window, "focus", look);
+  // An edit of the page before this one may have arrived after this one was written.
+  look();
   edits.before = () => versions.now && versions.show(false);
   if (edits.may) tray.onChoose = (drawing) => edits.write(drawing);
   peaks.onArrival = redraw;

@@ -6,13 +6,14 @@
  *   revision that was on screen when it was made
  * @typedef {{getItem: (key: string) => string | null, setItem: (key: string, value: string) => void,
  *   removeItem: (key: string) => void, keys: () => string[]}} Store
- * @typedef {{fetch: (url: string, init: any) => Promise<any>, store: Store, wait: (ms: number) => Promise<void>,
- *   token: () => string}} World
+ * @typedef {{fetch: (url: string, init: any) => Promise<any>, store: Store, tab: Pick<Store, "getItem" | "setItem">,
+ *   wait: (ms: number) => Promise<void>, token: () => string}} World `tab`: what lasts as long as this tab does, over
+ *   reloads
  */
 
 /** How long until a lost connection is tried again. */
 const AGAIN_MS = 2500;
-/** Edits of this page that the server may still hold against a later one. */
+/** Edits of this tab that the server may still hold against a later one. */
 const OWN = 60;
 
 /** @returns {World} */
@@ -24,6 +25,10 @@ function browser() {
       setItem: (key, value) => window.localStorage.setItem(key, value),
       removeItem: (key) => window.localStorage.removeItem(key),
       keys: () => Object.keys(window.localStorage),
+    },
+    tab: {
+      getItem: (key) => window.sessionStorage.getItem(key),
+      setItem: (key, value) => window.sessionStorage.setItem(key, value),
     },
     /** Until the browser says the connection is back, or some time has passed. */
     wait: (ms) =>
@@ -57,8 +62,8 @@ export class Sync {
     this.key = `tinfork-edits ${url} ${world.token()}`;
     /** @type {Edit[]} */
     this.edits = this.left();
-    /** @type {string[]} */
-    this.own = [];
+    /** An edit may arrive while the page is loaded anew: it is this tab's own all the same. */
+    this.own = this.ownBefore();
     this.running = false;
     /** Why nothing arrives, while nothing does. */
     this.trouble = "";
@@ -89,6 +94,29 @@ export class Sync {
       // A store that is broken or forbidden holds nothing.
     }
     return out;
+  }
+
+  get ownKey() {
+    return `tinfork-own ${this.url}`;
+  }
+
+  /** @returns {string[]} */
+  ownBefore() {
+    try {
+      const found = JSON.parse(this.world.tab.getItem(this.ownKey) || "[]");
+      return Array.isArray(found) ? found : [];
+    } catch {
+      return [];
+    }
+  }
+
+  keepOwn(/** @type {string} */ token) {
+    this.own = [...this.own, token].slice(-OWN);
+    try {
+      this.world.tab.setItem(this.ownKey, JSON.stringify(this.own));
+    } catch {
+      // A full or forbidden store: this page knows all the same.
+    }
   }
 
   keep() {
@@ -156,7 +184,7 @@ export class Sync {
     if (answer.status === 403 || (answer.ok && !told)) return this.held("You are signed out. Sign in again in another tab, then load this page anew.");
     if (this.trouble) this.told.said("");
     this.trouble = "";
-    if (answer.ok) this.own = [...this.own, edit.token].slice(-OWN);
+    if (answer.ok) this.keepOwn(edit.token);
     try {
       if (told?.document) this.told.changed(told.document);
     } catch (error) {
