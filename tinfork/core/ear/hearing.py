@@ -5,6 +5,8 @@ with voice is taken (cepstral mean subtraction, Atal 1974), about each moment, s
 as well as short ones.
 """
 
+from collections.abc import Sequence
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -13,7 +15,7 @@ from tinfork.core.sound.voice import mel, mel_bands
 RATE_HZ = 16_000
 HOP = 160
 BANDS = 64
-_SIZE, _FFT = 400, 512
+_SIZE, _FFT, _FINE = 400, 512, 4
 #: Frames this far under the loudest (natural logarithm of power) say nothing of the voice.
 _QUIET = 6.0
 #: The mean is taken about this many frames at most, in steps of half as many.
@@ -27,23 +29,34 @@ def log_mel(samples: NDArray[np.float32], *, higher: float = 1.0) -> NDArray[np.
 
     `higher`: the bands are read so many times as high, as if a voice of another pitch and size had said the same.
     """
+    return log_mels(samples, (higher,))[0]
+
+
+def log_mels(samples: NDArray[np.float32], ratios: Sequence[float]) -> list[NDArray[np.float32]]:
+    """What `log_mel` gives for each of several ratios of height, from one spectrum."""
     frames = max(1, len(samples) // HOP)
     before = _SIZE // 2 - HOP // 2
     padded = np.pad(samples.astype(np.float32), (before, _SIZE + HOP))
     windows = np.lib.stride_tricks.sliding_window_view(padded, _SIZE)[::HOP][:frames]
     # Bands that are closer together need a closer look.
-    fft = _FFT if higher == 1.0 else 4 * _FFT
-    bands = mel_bands(fft, RATE_HZ, BANDS, higher=higher).astype(np.float32) * np.float32(_FFT / fft)
+    finest = _FFT if all(higher == 1.0 for higher in ratios) else _FINE * _FFT
+    looks = [_FFT if higher == 1.0 else finest for higher in ratios]
+    bands = [
+        mel_bands(fft, RATE_HZ, BANDS, higher=higher).astype(np.float32) * np.float32(_FFT / fft)
+        for fft, higher in zip(looks, ratios, strict=True)
+    ]
     shape = np.hanning(_SIZE).astype(np.float32)
-    out = np.empty((frames, BANDS), dtype=np.float32)
+    out = [np.empty((frames, BANDS), dtype=np.float32) for _ in ratios]
     for first in range(0, frames, _BLOCK):
-        part = np.fft.rfft(windows[first : first + _BLOCK] * shape, fft, axis=1)
+        part = np.fft.rfft(windows[first : first + _BLOCK] * shape, finest, axis=1)
         power = (part.real**2 + part.imag**2).astype(np.float32)
-        out[first : first + _BLOCK] = np.log(power @ bands + _FLOOR)
-    # What would lie beyond the sound is like the highest that does not.
-    top, limit = mel(np.array([RATE_HZ / 2, min(1.0, 1 / higher) * RATE_HZ / 2]))
-    inside = int(limit / top * (BANDS + 1) + 1e-6) - 1
-    out[:, inside:] = out[:, inside - 1, None]
+        for fft, weights, each in zip(looks, bands, out, strict=True):
+            each[first : first + _BLOCK] = np.log(power[:, :: finest // fft] @ weights + _FLOOR)
+    for higher, each in zip(ratios, out, strict=True):
+        # What would lie beyond the sound is like the highest that does not.
+        top, limit = mel(np.array([RATE_HZ / 2, min(1.0, 1 / higher) * RATE_HZ / 2]))
+        inside = int(limit / top * (BANDS + 1) + 1e-6) - 1
+        each[:, inside:] = each[:, inside - 1, None]
     return out
 
 

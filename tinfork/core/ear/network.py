@@ -83,8 +83,9 @@ class _Stack:
 
 def _convolved(x: Floats, kernel: Floats, dilation: int) -> Floats:
     """Shape (frames, in) to (frames, out); zeros beyond the ends. `kernel` has shape (taps, in, out)."""
-    half = len(kernel) // 2
-    padded = np.pad(x, ((half * dilation, half * dilation), (0, 0)))
+    reach = len(kernel) // 2 * dilation
+    padded = np.zeros((len(x) + 2 * reach, x.shape[1]), dtype=np.float32)
+    padded[reach : reach + len(x)] = x
     out: Floats = padded[: len(x)] @ kernel[0]
     for tap in range(1, len(kernel)):
         out += padded[tap * dilation : tap * dilation + len(x)] @ kernel[tap]

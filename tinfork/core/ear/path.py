@@ -73,8 +73,16 @@ def emissions(evidence: Evidence) -> NDArray[np.float32]:
 def shares_of(symbol: str, first: int, last: int) -> list[tuple[int, int, int]]:
     """Frames `[first, last)` of a phoneme dealt out evenly to the sounds it passes through: (sound, first, last)."""
     parts = heard_as(symbol)
-    cuts = np.linspace(first, last, len(parts) + 1).round().astype(int).tolist()
+    cuts = [round(first + (last - first) * nth / len(parts)) for nth in range(len(parts) + 1)]
     return list(zip(parts, cuts, cuts[1:], strict=False))
+
+
+def fits(emission: NDArray[np.float32], shares: Sequence[tuple[int, int, int]]) -> NDArray[np.float64]:
+    """Mean log probability of each share (sound, first, last) where it is; shape (shares,)."""
+    part, first, last = np.array(shares, dtype=np.int64).reshape(-1, 3).T
+    upto = np.zeros((len(emission) + 1, emission.shape[1]))
+    np.cumsum(emission, axis=0, out=upto[1:])
+    return np.asarray((upto[last, part] - upto[first, part]) / (last - first))
 
 
 class _States:
@@ -145,60 +153,69 @@ class _Trellis:
         self._other = evidence.heard[:, 1:].max(axis=1).astype(np.float64) - freedom.other
         self._change = _EDGE_WEIGHT * np.log(np.maximum(evidence.edge, 1e-3)).astype(np.float64)
         self._stay = _EDGE_WEIGHT * np.log(np.maximum(1 - evidence.edge, 1e-3)).astype(np.float64)
-        skip = min(freedom.skip, _NEVER)
-        self._skipped = skip * np.arange(self.bounds)
+        self._skipped = min(freedom.skip, _NEVER) * np.arange(self.bounds)
 
     def walk(self) -> tuple[NDArray[np.int64] | None, float]:
         """The state of each frame, shape (frames,), and the log probability; None when there is no way."""
         states, frames = self.states, len(self._emission)
         count, bounds = len(states.sound), self.bounds
         enter = min(self.freedom.enter_other, _NEVER)
-        can_stay = np.where(states.stays, 0.0, -np.inf)
-        step = np.zeros((frames, count), dtype=np.int8)
-        aside = np.zeros((frames, 2, bounds), dtype=np.int8)
-        origin = np.zeros((frames, bounds), dtype=np.int32)
-        kind = np.zeros((frames, bounds), dtype=np.int8)
+        can_skip, may_be_other = self.freedom.skip < np.inf, self.freedom.enter_other < np.inf
+        can_stay, begins = np.where(states.stays, 0.0, -np.inf), states.begins.astype(np.float64)
         numbers = np.arange(bounds)
-        best = np.full(count, -np.inf)
-        silent, other = np.full(bounds, -np.inf), np.full(bounds, -np.inf)
+        step = np.zeros((frames, count), dtype=bool)
+        aside = np.zeros((frames, 2, bounds), dtype=bool)
+        origin = np.tile(numbers.astype(np.int32), (frames, 1))
+        kind = np.zeros((frames, bounds), dtype=np.int8)
+        best, entering, staying = (np.full(count, -np.inf) for _ in range(3))
+        # What each boundary between words can be reached from: the word before it, silence, other speech.
+        exits = np.full((3, bounds), -np.inf)
+        _, silent, other = exits
+        silent[0] = 0.0
+        source = numbers
         for t in range(frames + 1):
-            # What each boundary between words can be reached from, with words before it left out.
-            exits = np.full((3, bounds), -np.inf)
-            if t == 0:
-                exits[1, 0] = 0.0
-            else:
-                exits[0, 1:] = best[states.last]
-                exits[1], exits[2] = silent, other
-            which = exits.argmax(axis=0)
-            open_ = exits[which, numbers] + self._skipped
-            top = np.maximum.accumulate(open_)
-            source = np.maximum.accumulate(np.where(open_ >= top, numbers, 0))
-            bound = top - self._skipped
+            if t:
+                best.take(states.last, out=exits[0, 1:])
+            which, bound = exits.argmax(axis=0), exits.max(axis=0)
+            if can_skip:
+                # Words before it may be left out.
+                bound += self._skipped
+                top = np.maximum.accumulate(bound)
+                source = np.maximum.accumulate(np.where(bound >= top, numbers, 0))
+                bound = top - self._skipped
             if t == frames:
                 return self._end(best, bound, (step, aside, origin, kind), source, which)
             origin[t], kind[t] = source, which
             # An edge at a frame's start shows in it or in the one before.
             edge = 0.0 if t == 0 else max(self._change[t], self._change[t - 1])
             steady = 0.0 if t == 0 else self._stay[t]
-            staying = best + can_stay + steady
-            entering = np.concatenate(([-np.inf], best[:-1])) + np.where(states.begins, edge, steady)
-            entering[states.first] = bound[:-1] + edge
-            step[t] = entering > staying
-            best = np.where(step[t], entering, staying) + self._emission[t, states.sound]
+            np.add(best, can_stay, out=staying)
+            np.multiply(begins, edge - steady, out=entering)
+            entering[1:] += best[:-1]
+            entering[states.first] = bound[:-1] + (edge - steady)
+            np.greater(entering, staying, out=step[t])
+            np.maximum(entering, staying, out=best)
+            best += self._emission[t].take(states.sound)
+            best += steady
             # Silence may follow silence: a noise in it is no edge that was missed.
-            keep, come = silent + steady, bound + edge
-            aside[t, 0] = come > keep
-            silent = np.where(aside[t, 0], come, keep) + self._emission[t, _SILENT]
-            keep, come = other + steady, bound + edge - enter
-            aside[t, 1] = come > keep
-            other = np.where(aside[t, 1], come, keep) + self._other[t]
+            bound += edge
+            silent += steady
+            np.greater(bound, silent, out=aside[t, 0])
+            np.maximum(bound, silent, out=silent)
+            silent += self._emission[t, _SILENT]
+            if may_be_other:
+                bound -= enter
+                other += steady
+                np.greater(bound, other, out=aside[t, 1])
+                np.maximum(bound, other, out=other)
+                other += self._other[t]
         raise AssertionError("the loop returns at its last step")
 
     def _end(
         self,
         best: NDArray[np.float64],
         bound: NDArray[np.float64],
-        back: tuple[NDArray[np.int8], NDArray[np.int8], NDArray[np.int32], NDArray[np.int8]],
+        back: tuple[NDArray[np.bool_], NDArray[np.bool_], NDArray[np.int32], NDArray[np.int8]],
         source: NDArray[np.int64],
         which: NDArray[np.int64],
     ) -> tuple[NDArray[np.int64] | None, float]:

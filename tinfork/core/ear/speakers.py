@@ -11,9 +11,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from tinfork.core.ear.hearing import HOP, RATE_HZ, log_mel, normalised
+from tinfork.core.ear.hearing import HOP, RATE_HZ, log_mels, normalised
 from tinfork.core.ear.network import Evidence, Network
-from tinfork.core.ear.path import Found, Span, emissions, find, shares_of
+from tinfork.core.ear.path import Found, emissions, find, fits, shares_of
 from tinfork.core.sound.silence import speech_stretches
 from tinfork.core.sound.voice import level_db
 
@@ -70,22 +70,23 @@ def speaker_of_words(network: Network, samples: Floats, ipa: Sequence[Sequence[s
 
 def _better(found: Found, heard: Sequence[Heard], ipa: Sequence[Sequence[str]]) -> list[float]:
     """How much better than by the first the words fit where they are found, by speaker; the mean of all words."""
-    fits = [_fits(found, each.evidence, ipa) for each in heard]
-    return [float(np.clip(fit - fits[0], -_MOST_OF_ONE, _MOST_OF_ONE).mean()) for fit in fits]
+    by_each = [_fits(found, each.evidence, ipa) for each in heard]
+    return [float(np.clip(fit - by_each[0], -_MOST_OF_ONE, _MOST_OF_ONE).mean()) for fit in by_each]
 
 
 def _fits(found: Found, evidence: Evidence, ipa: Sequence[Sequence[str]]) -> NDArray[np.float64]:
     """How well the sounds of each word fit to what is heard where they are: mean log probability."""
-    emission = emissions(evidence)
-    out = []
-    for spans, symbols in zip(found.words, ipa, strict=True):
-        own = [_fit(span, symbol, emission) for span, symbol in zip(spans, symbols, strict=True) if span]
-        out.append(float(np.mean(own)) if own else 0.0)
-    return np.array(out)
-
-
-def _fit(span: Span, symbol: str, emission: Floats) -> float:
-    return float(np.mean([emission[a:b, part].mean() for part, a, b in shares_of(symbol, span.first, span.last)]))
+    shares: list[tuple[int, int, int]] = []
+    # Each share counts as much as any other of its sound, each sound as any other of its word.
+    weights: list[tuple[int, float]] = []
+    for number, (spans, symbols) in enumerate(zip(found.words, ipa, strict=True)):
+        said = [(span, symbol) for span, symbol in zip(spans, symbols, strict=True) if span]
+        for span, symbol in said:
+            own = shares_of(symbol, span.first, span.last)
+            shares += own
+            weights += [(number, 1 / (len(own) * len(said)))] * len(own)
+    of, share = np.array([number for number, _ in weights]), np.array([weight for _, weight in weights])
+    return np.bincount(of, weights=share * fits(emissions(evidence), shares), minlength=len(ipa))
 
 
 def speaker_of_sounds(network: Network, samples: Floats) -> Heard:
@@ -113,7 +114,8 @@ def evidence_of_speakers(network: Network, samples: Floats, cuts: Sequence[int])
 
 
 def _as_each(network: Network, samples: Floats, ratios: Sequence[float]) -> list[Heard]:
-    return [Heard(r, network.listen_to_bands(normalised(log_mel(samples, higher=r)))) for r in ratios]
+    bands = log_mels(samples, ratios)
+    return [Heard(r, network.listen_to_bands(normalised(b))) for r, b in zip(ratios, bands, strict=True)]
 
 
 def _clearest(heard: Sequence[Heard], part: slice) -> Heard:
