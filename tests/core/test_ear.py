@@ -7,10 +7,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tinfork.core.ear.hearing import BANDS, log_mel, normalised
+from tinfork.core.ear.hearing import BANDS, log_mel, log_mels, normalised
 from tinfork.core.ear.loop import sounds_in
 from tinfork.core.ear.network import Evidence, Network
-from tinfork.core.ear.path import LOOSE, SHORTEST, Freedom, emissions, find
+from tinfork.core.ear.path import LOOSE, SHORTEST, Freedom, emissions, find, fits
 from tinfork.core.ear.phones import HEARD, heard_as
 
 SILENCE = ""
@@ -135,6 +135,12 @@ def test_spans_are_in_order_inside_the_sound_and_long_enough(words, seed, is_loo
     )
 
 
+def test_how_well_sounds_fit_is_the_mean_over_where_they_are():
+    emission = emissions(BAKED)
+    shares = [(heard_as("a")[0], 28, 40), (heard_as("b")[0], 3, 4)]
+    assert fits(emission, shares) == pytest.approx([emission[a:b, part].mean() for part, a, b in shares], abs=1e-6)
+
+
 def test_without_words_the_likeliest_sounds_are_heard():
     usual = np.full((len(HEARD), len(HEARD)), np.log(1 / len(HEARD)), dtype=np.float32)
     heard = sounds_in(BAKED, usual)
@@ -185,6 +191,13 @@ def test_a_voice_that_is_so_much_higher_is_read_as_if_it_were_not(higher):
     plain, moved = log_mel(tone(700, 0.5)), log_mel(tone(700 * higher, 0.5), higher=higher)
     assert moved.shape == plain.shape
     assert moved[20].argmax() == plain[20].argmax()
+
+
+def test_one_spectrum_serves_several_heights():
+    noise = np.random.default_rng(5).normal(scale=0.05, size=8_000).astype(np.float32)
+    ratios = (1.0, 0.75, 1.4)
+    for ratio, bands in zip(ratios, log_mels(noise, ratios), strict=True):
+        assert bands == pytest.approx(log_mel(noise, higher=ratio), abs=1e-3)
 
 
 def test_beyond_the_sound_the_highest_band_goes_on():

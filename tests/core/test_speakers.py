@@ -35,7 +35,10 @@ HOME = normalised(log_mel(voice_of(800)))[[5, 15]]
 class Ear:
     """Hears "a" in a tone at home, as sure as it is near, and silence where nothing stands out."""
 
+    times = 0
+
     def listen_to_bands(self, bands):
+        self.times += 1
         heard = np.empty((len(bands), len(HEARD)))
         for row, frame in zip(heard, bands, strict=True):
             away = min(float(np.abs(frame - home).mean()) for home in HOME)
@@ -70,6 +73,13 @@ def test_a_voice_further_away_is_known_by_its_sounds_too(semitones):
 def test_a_voice_as_usual_is_not_taken_for_another_for_little():
     # A band away from home: another speaker would be no nearer.
     assert speaker_of_sounds(Ear(), voice_of(820)).ratio == USUAL
+
+
+def test_it_is_listened_to_as_speakers_further_away_only_beyond_a_nearer_one_that_is_taken():
+    for ratio, times in ((USUAL, 3), (HIGH, 4)):
+        ear = Ear()
+        speaker_of_sounds(ear, voice_of(800 * ratio))
+        assert ear.times == times
 
 
 def test_words_that_do_not_fit_in_leave_the_voice_as_it_is():

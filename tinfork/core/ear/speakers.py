@@ -57,14 +57,14 @@ def speaker_of_words(network: Network, samples: Floats, ipa: Sequence[Sequence[s
     clear = _clearness(heard, slice(None))
     better = _better(found, heard, ipa)
     better = [b if c >= clear[0] - _LESS_CLEAR else 0.0 for b, c in zip(better, clear, strict=True)]
-    taken = _likeliest(heard, better, _BETTER_WORDS)
+    taken = heard[_likeliest(better, _BETTER_WORDS)]
     if taken is heard[0]:
         return replace(taken, found=found)
     found = find(taken.evidence, ipa)
     if found is None:
         return taken
     heard = [taken, *_as_each(network, samples, [taken.ratio * by for by in _NEARBY])]
-    nearest = _likeliest(heard, _better(found, heard, ipa), _BETTER)
+    nearest = heard[_likeliest(_better(found, heard, ipa), _BETTER)]
     return replace(nearest, found=found if nearest is taken else find(nearest.evidence, ipa))
 
 
@@ -85,13 +85,14 @@ def _fits(found: Found, evidence: Evidence, ipa: Sequence[Sequence[str]]) -> NDA
             own = shares_of(symbol, span.first, span.last)
             shares += own
             weights += [(number, 1 / (len(own) * len(said)))] * len(own)
-    of, share = np.array([number for number, _ in weights]), np.array([weight for _, weight in weights])
-    return np.bincount(of, weights=share * fits(emissions(evidence), shares), minlength=len(ipa))
+    words, share = np.array(weights).reshape(-1, 2).T
+    out = np.bincount(words.astype(int), weights=share * fits(emissions(evidence), shares), minlength=len(ipa))
+    return np.asarray(out, dtype=np.float64)
 
 
 def speaker_of_sounds(network: Network, samples: Floats) -> Heard:
     """The speaker whose sounds are the clearest."""
-    return _clearest(_as_each(network, samples, (*RATIOS, *_FURTHER)), slice(None))
+    return _clearest(network, samples, [slice(None)])[0]
 
 
 def evidence_between_pauses(network: Network, samples: Floats) -> Evidence:
@@ -107,26 +108,30 @@ def evidence_of_speakers(network: Network, samples: Floats, cuts: Sequence[int])
     """The evidence of each part between two frames of `cuts` (the first 0, the last the number of frames) as from the
     speaker whose sounds are the clearest in it.
     """
-    heard = _as_each(network, samples, (*RATIOS, *_FURTHER))
     parts = [slice(a, b) for a, b in itertools.pairwise(cuts)]
-    taken = [_clearest(heard, part).evidence.part(part.start, part.stop) for part in parts]
+    speakers = _clearest(network, samples, parts)
+    taken = [each.evidence.part(part.start, part.stop) for each, part in zip(speakers, parts, strict=True)]
     return Evidence(np.concatenate([t.heard for t in taken]), np.concatenate([t.edge for t in taken]))
 
 
 def _as_each(network: Network, samples: Floats, ratios: Sequence[float]) -> list[Heard]:
-    bands = log_mels(samples, ratios)
+    bands = log_mels(samples, ratios) if ratios else []
     return [Heard(r, network.listen_to_bands(normalised(b))) for r, b in zip(ratios, bands, strict=True)]
 
 
-def _clearest(heard: Sequence[Heard], part: slice) -> Heard:
-    """The speaker whose sounds are the clearest in a part, step by step away from the usual one."""
-    clear = _clearness(heard, part)
-    near = int(np.argmax(clear[: len(RATIOS)]))
-    if clear[near] <= clear[0] + _BETTER:
-        return heard[0]
-    # On the same side: those further away come after the nearer ones, in the same order.
-    beyond = near + len(_FURTHER)
-    return heard[beyond if clear[beyond] > clear[near] + _BETTER_FURTHER else near]
+def _clearest(network: Network, samples: Floats, parts: Sequence[slice]) -> list[Heard]:
+    """The speaker whose sounds are the clearest in each part, step by step away from the usual one."""
+    heard = _as_each(network, samples, RATIOS)
+    near = [_likeliest(_clearness(heard, part), _BETTER) for part in parts]
+    # Those further away are asked for only beyond a nearer one that is taken.
+    sides = sorted(set(near) - {0})
+    further = dict(zip(sides, _as_each(network, samples, [_FURTHER[side - 1] for side in sides]), strict=True))
+    out = []
+    for side, part in zip(near, parts, strict=True):
+        way = [heard[side], further[side]] if side else [heard[0]]
+        _, *clear = _clearness([heard[0], *way], part)
+        out.append(way[_likeliest(clear, _BETTER_FURTHER)])
+    return out
 
 
 def _clearness(heard: Sequence[Heard], part: slice) -> list[float]:
@@ -137,7 +142,7 @@ def _clearness(heard: Sequence[Heard], part: slice) -> list[float]:
     return [float(each.evidence.heard[part].max(axis=1)[voiced].mean()) for each in heard]
 
 
-def _likeliest(heard: Sequence[Heard], scores: Sequence[float], better: float) -> Heard:
+def _likeliest(scores: Sequence[float], better: float) -> int:
     """As it is (the first), unless another is better by so much."""
     best = int(np.argmax(scores))
-    return heard[best if scores[best] > scores[0] + better else 0]
+    return best if scores[best] > scores[0] + better else 0
