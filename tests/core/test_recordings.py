@@ -11,7 +11,7 @@ from tinfork.core.sound.checks import check_sound
 from tinfork.core.sound.loudness import listening_gain_db
 from tinfork.core.sound.meter import Meter
 from tinfork.core.sound.peaks import peak_pyramid
-from tinfork.core.sound.silence import Stretch, pieces_around, speech_stretches
+from tinfork.core.sound.silence import Stretch, pieces_around, quiet_cuts, speech_stretches
 from tinfork.core.sound.speakers import propose_speakers
 
 RATE = 16_000
@@ -99,6 +99,28 @@ def test_pieces_have_handles_and_never_share_sound(gaps):
         assert span.end_us <= piece.end_us
         assert span.start_us - piece.start_us <= 500_000
     assert all(a.end_us <= b.start_us for a, b in itertools.pairwise(pieces))
+
+
+def test_long_sound_is_cut_where_it_is_quiet():
+    levels = np.full(10_000, -20.0)
+    levels[[*range(4_500, 4_520), *range(8_000, 8_006)]] = -60
+    first, middle, later, end = (
+        quiet_cuts(levels, 0, 100_000_000, most_us=60_000_000)[:2]
+        + quiet_cuts(levels, 50_000_000, 100_000_000, most_us=40_000_000)[1:]
+    )
+    assert (first, end) == (0, 100_000_000)
+    assert 45_000_000 <= middle <= 45_200_000
+    assert 79_900_000 <= later <= 80_100_000
+
+
+@given(st.integers(0, 40_000_000), st.integers(1, 400_000_000), st.integers(1_000_000, 60_000_000))
+def test_cuts_go_from_start_to_end_and_leave_no_scraps(start, length, most):
+    levels = np.random.default_rng(length).normal(-30, 10, max(1, (start + length) // 10_000))
+    cuts = quiet_cuts(levels, start, start + length, most_us=most)
+    assert (cuts[0], cuts[-1]) == (start, start + length)
+    parts = [b - a for a, b in itertools.pairwise(cuts)]
+    assert max(parts) <= most
+    assert len(parts) == 1 or min(parts) >= most // 4 - 10_000
 
 
 @given(st.floats(-70, 0), st.floats(-60, 3))

@@ -191,6 +191,20 @@ def test_sounds_are_heard_without_words():
     assert all(p.confidence <= 0.8 for p in heard)
 
 
+def test_a_long_sound_is_heard_part_by_part_and_lines_arrive_as_they_are_found():
+    spoken = said()
+    long = Sound(np.tile(spoken.samples, (1 + round(70e6 / spoken.duration_us), 1)), spoken.rate_hz)
+    arrived = []
+    reading = read_by_ear(long, "en-us", lambda _, done, part=None: arrived.append((done, part or []))).reading
+    lines = [line for _, part in arrived for line in part]
+    assert lines == list(enumerate(reading.lines))
+    assert sum(bool(part) for _, part in arrived) == 2
+    assert [done for done, _ in arrived] == sorted(done for done, _ in arrived)
+    found = list(reading.phonemes())
+    assert all(a.end_us <= b.start_us for a, b in itertools.pairwise(found))
+    assert found[-1].start_us > long.duration_us - spoken.duration_us
+
+
 def test_a_draft_has_words_of_the_sentence():
     lines = draft_lines(said("The last tram leaves before midnight.", "en-us+f3"))
     assert lines[0].start_us < lines[0].end_us

@@ -5,7 +5,7 @@ readings at once.
 """
 
 import itertools
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -16,7 +16,7 @@ from pocketsphinx import Decoder, get_model_path
 from tinfork.core.ear.loop import sounds_in
 from tinfork.core.ear.speakers import PAUSE_US, evidence_between_pauses, speaker_of_sounds
 from tinfork.core.errors import SoundError, WordsError
-from tinfork.core.sound.silence import speech_stretches
+from tinfork.core.sound.silence import quiet_cuts, speech_stretches
 from tinfork.core.sound.voice import has_voice, level_db
 from tinfork.core.speech.reading import Line, Reading
 from tinfork.core.speech.rereading import shifted
@@ -28,9 +28,9 @@ from tinfork.engines.reader import NO_VOICE, Progress, ReadResult, silent_progre
 from tinfork.engines.recogniser import slowed
 
 #: A stretch to be decoded is no longer than this; a little sound around it helps.
-_MOST_S, _AROUND_S = 20.0, 0.15
-#: Sounds are searched for in parts of this length.
-_PART_S = 60.0
+_MOST_US, _AROUND_S = 20_000_000, 0.15
+#: Sounds are searched for in parts of up to this length.
+_PART_US = 60_000_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,14 +47,14 @@ def draft_lines(sound: Sound, progress: Progress = silent_progress) -> list[Draf
 
     Raises `SoundError` for a silent sound, `WordsError` when no word is understood.
     """
-    samples, _ = _voice_of(sound)
+    samples, levels = _voice_of(sound)
     decoder = Decoder(
         hmm=get_model_path("en-us/en-us"),
         lm=get_model_path("en-us/en-us.lm.bin"),
         dict=get_model_path("en-us/cmudict-en-us.dict"),
         loglevel="FATAL",
     )
-    stretches = list(_parts(samples))
+    stretches = list(_parts(samples, levels))
     out: list[DraftLine] = []
     for number, (start, end) in enumerate(stretches):
         progress("draft", number / len(stretches))
@@ -75,29 +75,27 @@ def draft_lines(sound: Sound, progress: Progress = silent_progress) -> list[Draf
     return out
 
 
-def _parts(samples: NDArray[np.float32]) -> Iterator[tuple[int, int]]:
-    """Stretches of speech as samples `[start, end)`, long ones cut."""
-    for stretch in speech_stretches(level_db(samples, READING_HZ), pause_us=PAUSE_US):
-        start, end = (round(at * READING_HZ / 1e6) for at in (stretch.start_us, stretch.end_us))
-        pieces = max(1, -(-(end - start) // round(_MOST_S * READING_HZ)))
-        cuts = np.linspace(start, end, pieces + 1).astype(int).tolist()
-        yield from itertools.pairwise(cuts)
+def _parts(samples: NDArray[np.float32], levels: NDArray[np.float64]) -> Iterator[tuple[int, int]]:
+    """Stretches of speech as samples `[start, end)`, long ones cut where it is quiet."""
+    for stretch in speech_stretches(levels, pause_us=PAUSE_US):
+        end_us = min(stretch.end_us, len(samples) * 1_000_000 // READING_HZ)
+        yield from itertools.pairwise(_samples_at(quiet_cuts(levels, stretch.start_us, end_us, most_us=_MOST_US)))
+
+
+def _samples_at(times_us: Sequence[int]) -> list[int]:
+    return [round(at * READING_HZ / 1e6) for at in times_us]
 
 
 def read_by_ear(sound: Sound, language: str = "", progress: Progress = silent_progress) -> ReadResult:
     """The sounds that are heard, as syllables in lines; in any language. Raises `SoundError` for a silent sound."""
-    samples, _ = _voice_of(sound)
-    step = round(_PART_S * READING_HZ)
+    samples, levels = _voice_of(sound)
     lines: list[Line] = []
-    for first in range(0, len(samples), step):
-        progress("align", first / len(samples))
-        part = samples[first : first + step]
-        evidence = evidence_between_pauses(networks(), part)
+    for start_us, end_us in itertools.pairwise(quiet_cuts(levels, 0, sound.duration_us, most_us=_PART_US)):
+        progress("align", start_us / sound.duration_us)
+        evidence = evidence_between_pauses(networks(), samples[slice(*_samples_at([start_us, end_us]))])
         heard = sounds_in(evidence, follows(language))
-        part_us = min(step, len(samples) - first) * 1_000_000 // READING_HZ
-        shift_us = first * 1_000_000 // READING_HZ
-        new = [shifted(line, shift_us) for line in lines_by_ear(heard, language, part_us)]
-        progress("align", min(1.0, (first + step) / len(samples)), list(enumerate(new, len(lines))))
+        new = [shifted(line, start_us) for line in lines_by_ear(heard, language, end_us - start_us)]
+        progress("align", end_us / sound.duration_us, list(enumerate(new, len(lines))))
         lines += new
     if not lines:
         raise SoundError("No speech is heard in this sound. Is it music or noise?")

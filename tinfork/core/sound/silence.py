@@ -13,6 +13,8 @@ PAUSE_US = 350_000
 LEAST_US = 80_000
 #: How much sound around a line goes with it, where there is that much.
 HANDLE_US = 500_000
+#: A tenth of a second.
+_QUIET_HOPS = 10
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,6 +43,20 @@ def speech_stretches(levels_db: NDArray[np.float64], *, pause_us: int = PAUSE_US
         else:
             joined.append([start, end])
     return [Stretch(start, end) for start, end in joined if end - start >= LEAST_US]
+
+
+def quiet_cuts(levels_db: NDArray[np.float64], start_us: int, end_us: int, *, most_us: int) -> list[int]:
+    """Times that cut a span of sound into parts no longer than `most_us`, from its start to its end: each in the
+    quietest tenth of a second of the later half of where it may be. `levels_db`: one value per 10 ms of all the sound.
+    """
+    near = np.convolve(levels_db, np.full(_QUIET_HOPS, 1 / _QUIET_HOPS), mode="same")
+    cuts = [start_us]
+    while end_us - cuts[-1] > most_us:
+        # What is left is no scrap.
+        until_us = min(cuts[-1] + most_us, end_us - most_us // 4)
+        first, last = (cuts[-1] + most_us // 2) // HOP_US, until_us // HOP_US
+        cuts.append((first + int(np.argmin(near[first:last]))) * HOP_US)
+    return [*cuts, end_us]
 
 
 def pieces_around(spans: list[Stretch], duration_us: int, *, handle_us: int = HANDLE_US) -> list[Stretch]:
