@@ -23,7 +23,7 @@ from tinfork.core.solver.problem import Dials
 from tinfork.core.solver.solve import solve
 from tinfork.engines.decode import decode
 from tinfork.engines.reader import ReadResult, read_track
-from tinfork.engines.unworded import draft_lines, read_by_ear, read_flap
+from tinfork.engines.unworded import doubts_of_draft, draft_lines, read_by_ear, read_flap
 from tinfork.engines.wording import LineText, lines_from_text
 
 
@@ -145,8 +145,10 @@ def _result(options: argparse.Namespace, path: Path, name: str) -> ReadResult:
     if options.by_ear:
         return _named(read_by_ear(sound, options.language), name)
     if options.draft:
-        lines = [LineText(line.text, name) for line in draft_lines(sound)]
-    elif options.script:
+        drafted = draft_lines(sound)
+        result = read_track(sound, [LineText(line.text, name) for line in drafted])
+        return replace(result, warnings=(*doubts_of_draft(drafted), *result.warnings))
+    if options.script:
         lines = [
             LineText(line.text, line.speaker or name, line.language or options.language)
             for line in parse_plain(_text(options.script))

@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 
 from tests import sounds
+from tinfork.core.ear.speakers import speaker_of_sounds
 from tinfork.core.errors import EngineError, SoundError, TinForkError, WordsError
 from tinfork.core.solver.looks import looks_at_sound
 from tinfork.core.sound.voice import level_db
@@ -14,10 +15,17 @@ from tinfork.core.speech.lexicon import lexicon
 from tinfork.core.speech.reading import DOUBTFUL
 from tinfork.engines.apart import run_apart
 from tinfork.engines.decode import Sound
-from tinfork.engines.ear import follows
+from tinfork.engines.ear import follows, network
 from tinfork.engines.reader import read_track
 from tinfork.engines.synthesiser import languages, pronounce, speak, speak_sounds
-from tinfork.engines.unworded import draft_lines, read_by_ear, read_flap
+from tinfork.engines.unworded import (
+    DraftLine,
+    do_words_fit,
+    doubts_of_draft,
+    draft_lines,
+    read_by_ear,
+    read_flap,
+)
 from tinfork.engines.wording import LineText, lines_from_text
 from tinfork.engines.writing import as_read, reader_of
 
@@ -209,6 +217,20 @@ def test_a_draft_has_words_of_the_sentence():
     lines = draft_lines(said("The last tram leaves before midnight.", "en-us+f3"))
     assert lines[0].start_us < lines[0].end_us
     assert len(" ".join(line.text for line in lines).split()) >= 3
+
+
+def test_words_that_do_not_sound_like_what_is_heard_are_known():
+    heard = speaker_of_sounds(network(), said().mono_at(16_000)).evidence
+    assert do_words_fit(sounds.SENTENCE, heard)
+    assert not do_words_fit("Good morning to you, where are all of your little brothers going now?", heard)
+    assert not do_words_fit(sounds.SENTENCE * 9, heard)
+
+
+def test_a_draft_says_which_lines_are_unsure():
+    sure, unsure = DraftLine("nobody minds", 0, 1), DraftLine("oh not", 1, 2, is_unsure=True)
+    assert doubts_of_draft([sure]) == ()
+    assert "“oh not” and 1 more" in doubts_of_draft([sure, sure, unsure, unsure])[0]
+    assert "by ear" in doubts_of_draft([sure, unsure, unsure])[0]
 
 
 def test_a_flap_has_syllables_and_no_words():

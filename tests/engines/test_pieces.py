@@ -52,3 +52,13 @@ def test_beside_speech_that_no_word_has_the_ears_edges_stay():
     assert faded > 300_000
     (_, kept), (start, _) = Mender(hum).edges(spans, [Beside(other_after=True), Beside(other_before=True)])
     assert (kept, start) == (200_000, 600_000)
+
+
+def test_after_a_pause_the_ears_start_stays_and_inside_speech_an_edge_goes_to_the_change():
+    time = np.arange(READING_HZ) / READING_HZ
+    hum = np.where(time < 0.5, np.sin(2 * np.pi * 300 * time), np.sin(2 * np.pi * 2500 * time))
+    spans = [(200_000, 492_000), (492_000, 700_000), (793_000, 900_000)]
+    first, second, third = Mender(hum.astype(np.float32)).edges(spans, [Beside()] * 3)
+    assert (first[0], third[0]) == (200_000, 793_000)
+    assert first[1] == second[0]
+    assert abs(second[0] - 500_000) <= 5_000

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from tinfork.core.sound.voice import faded, level_db, mend_pause_edge, snap_to_flux, spectral_flux
+from tinfork.core.sound.voice import end_by_level, faded, level_db, snap_to_flux, spectral_flux
 from tinfork.engines.limits import READING_HZ
 
 _PAUSE_US = 30_000
@@ -24,7 +24,7 @@ class Beside:
 
 
 class Mender:
-    """Moves edges to where the sound changes: by flux inside speech, by energy beside pauses."""
+    """Moves edges to where the sound changes: by flux inside speech, by energy before pauses."""
 
     def __init__(self, samples: NDArray[np.float32]) -> None:
         self._flux = spectral_flux(samples, READING_HZ)
@@ -39,13 +39,15 @@ class Mender:
         for at, (start, end) in enumerate(phones):
             after_pause = at == 0 or start - phones[at - 1][1] > _PAUSE_US
             before_pause = at == len(phones) - 1 or phones[at + 1][0] - end > _PAUSE_US
-            new_start = start if beside[at].other_before else self._start(start, after_pause)
+            # After a pause nothing tells better than the ear.
+            is_kept = after_pause or beside[at].other_before
+            new_start = start if is_kept else snap_to_flux(start, self._flux)
             floor = out[-1][1] if after_pause and out else (out[-1][0] + 10_000 if out else 0)
             new_start = min(max(new_start, floor), max(self._end_us - 10_000, 0))
             if out and not after_pause:
                 out[-1][1] = new_start
             is_mended = before_pause and not beside[at].other_after
-            new_end = mend_pause_edge(end, self._levels, is_start=False) if is_mended else end
+            new_end = end_by_level(end, self._levels) if is_mended else end
             out.append([new_start, min(max(new_end, new_start + 10_000), self._end_us)])
         for at, (start, end) in enumerate(out):
             until = out[at + 1][0] if at + 1 < len(out) else self._end_us
@@ -53,8 +55,3 @@ class Mender:
                 later, does_fade = faded(start, end, until, self._levels)
                 out[at][1] = end if beside[at].is_amiss and not does_fade else later
         return [(a, b) for a, b in out]
-
-    def _start(self, start_us: int, after_pause: bool) -> int:
-        if after_pause:
-            return mend_pause_edge(start_us, self._levels, is_start=True)
-        return snap_to_flux(start_us, self._flux)

@@ -141,8 +141,9 @@ def _loosened(found: Found, evidence: Evidence, ipa: Sequence[Sequence[str]]) ->
     """Where the words are; and whether some are missing, or something else is said: that is looked for where they do
     not sound as they should.
     """
-    if min(_word_fits(found)) < _SUSPECT or _is_stretched(found):
-        strange = max(0.0, _USUAL_FIT - float(np.median(_word_fits(found))))
+    word_fits = found.word_fits()
+    if min(word_fits) < _SUSPECT or _is_stretched(found):
+        strange = max(0.0, _USUAL_FIT - float(np.median(word_fits)))
         loose = find(evidence, ipa, replace(LOOSE, other=LOOSE.other + strange))
         if loose and (loose.others or not all(loose.words)) and any(loose.words):
             return loose, True
@@ -159,11 +160,6 @@ def _beside_others(found: Found, kept: Sequence[int], nth: int) -> tuple[bool, b
         return any(first <= a and b <= last for a, b in found.others)
 
     return is_between(earlier[-1], spans[0].first), is_between(spans[-1].last, later[0])
-
-
-def _word_fits(found: Found) -> list[float]:
-    spans = ([s for s in word if s] for word in found.words)
-    return [float(np.average([s.score for s in w], weights=[s.last - s.first for s in w])) for w in spans if w]
 
 
 def _is_stretched(found: Found) -> bool:

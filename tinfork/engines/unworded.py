@@ -14,6 +14,8 @@ from numpy.typing import NDArray
 from pocketsphinx import Decoder, get_model_path
 
 from tinfork.core.ear.loop import sounds_in
+from tinfork.core.ear.network import Evidence
+from tinfork.core.ear.path import find
 from tinfork.core.ear.speakers import PAUSE_US, evidence_between_pauses, speaker_of_sounds
 from tinfork.core.errors import SoundError, WordsError
 from tinfork.core.sound.silence import quiet_cuts, speech_stretches
@@ -26,20 +28,24 @@ from tinfork.engines.ear import follows, network, networks
 from tinfork.engines.limits import READING_HZ
 from tinfork.engines.reader import NO_VOICE, Progress, ReadResult, silent_progress
 from tinfork.engines.recogniser import slowed
+from tinfork.engines.wording import LineText, spell
 
 #: A stretch to be decoded is no longer than this; a little sound around it helps.
 _MOST_US, _AROUND_S = 20_000_000, 0.15
+#: Words that fit worse than this (mean log probability) are mostly others than are said.
+_UNSURE = -1.8
 #: Sounds are searched for in parts of up to this length.
 _PART_US = 60_000_000
 
 
 @dataclass(frozen=True, slots=True)
 class DraftLine:
-    """Words that seem to be said between two times, in microseconds."""
+    """Words that seem to be said between two times, in microseconds; `is_unsure`: they do not fit what is heard."""
 
     text: str
     start_us: int
     end_us: int
+    is_unsure: bool = False
 
 
 def draft_lines(sound: Sound, progress: Progress = silent_progress) -> list[DraftLine]:
@@ -60,19 +66,38 @@ def draft_lines(sound: Sound, progress: Progress = silent_progress) -> list[Draf
         progress("draft", number / len(stretches))
         around = round(_AROUND_S * READING_HZ)
         part = samples[max(0, start - around) : end + around]
-        part = slowed(part, speaker_of_sounds(network(), part).ratio)
+        heard = speaker_of_sounds(network(), part)
+        part = slowed(part, heard.ratio)
         decoder.start_utt()
         decoder.process_raw((np.clip(part, -1, 1) * 32767).astype("<i2").tobytes(), full_utt=True)
         decoder.end_utt()
         words = [s.word.split("(")[0] for s in decoder.seg() or ()]
         text = " ".join(word for word in words if word[:1].isalpha())
         if text:
-            line = DraftLine(text, start * 1_000_000 // READING_HZ, end * 1_000_000 // READING_HZ)
+            start_us, end_us = (at * 1_000_000 // READING_HZ for at in (start, end))
+            line = DraftLine(text, start_us, end_us, is_unsure=not do_words_fit(text, heard.evidence))
             out.append(line)
             progress("draft", (number + 1) / len(stretches), [line])
     if not out:
         raise WordsError("No English words were understood in this sound. Read it by ear, or type what is said.")
     return out
+
+
+def do_words_fit(text: str, evidence: Evidence) -> bool:
+    """Whether English words sound like what the ear hears, each word as much as any other."""
+    found = find(evidence, [word.word.ipa for word in spell([LineText(text)]).spoken])
+    return found is not None and float(np.mean(found.word_fits())) >= _UNSURE
+
+
+def doubts_of_draft(lines: Sequence[DraftLine]) -> tuple[str, ...]:
+    """What is to be said of the lines of a draft that are unsure."""
+    unsure = [line for line in lines if line.is_unsure]
+    if not unsure:
+        return ()
+    if 2 * len(unsure) > len(lines):
+        return ("Hardly any of these words fit what is heard. Type what is said, or read it by ear: that is better.",)
+    which = f"“{unsure[0].text[:60]}”" + (f" and {len(unsure) - 1} more" if len(unsure) > 1 else "")
+    return (f"Some lines do not fit what is heard: {which}. Listen to them before you read.",)
 
 
 def _parts(samples: NDArray[np.float32], levels: NDArray[np.float64]) -> Iterator[tuple[int, int]]:

@@ -217,7 +217,9 @@ def bench_reading() -> dict[str, Any]:
                     readings.append((spoken, reading))
             rows[f"{case}, {name}, whole" if name else f"{case}, whole"] = tally.row()
     natural = [t for t in said if not t.voice.startswith("espeak")]
+    formants = [t for t in said if t.voice.startswith("espeak")]
     rows |= _rows("no words", natural, {"by ear": by_ear, "draft": by_draft})
+    rows |= _rows("no words, voices of formants", formants, {"by ear": by_ear, "draft": by_draft})
     rows |= _rows("no words, pitch +6", [truth.pitched(6)(t) for t in natural], {"by ear": by_ear, "draft": by_draft})
     rows |= _rows("no words, noise at 10 dB", [truth.noisy(10)(t) for t in natural], {"by ear": by_ear})
     rows |= _mistakes(natural)

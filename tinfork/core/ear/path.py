@@ -63,6 +63,11 @@ class Found:
     others: list[tuple[int, int]]
     score: float
 
+    def word_fits(self) -> list[float]:
+        """How well each word that is said fits where it is: mean log probability a frame."""
+        said = ([s for s in word if s] for word in self.words)
+        return [float(np.average([s.score for s in w], weights=[s.last - s.first for s in w])) for w in said if w]
+
 
 def emissions(evidence: Evidence) -> NDArray[np.float32]:
     """Log of how well each sound may be what is heard, with those taken for it, shape (frames, sounds)."""

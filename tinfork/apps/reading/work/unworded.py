@@ -12,7 +12,7 @@ from tinfork.core.soundtrack.assembly import Region
 from tinfork.core.speech.reading import Reading
 from tinfork.core.speech.unworded import BY_EAR, FLAP
 from tinfork.engines.apart import run_apart
-from tinfork.engines.unworded import EXPECT_BY_EAR, DraftLine, draft_of, read_unworded
+from tinfork.engines.unworded import EXPECT_BY_EAR, DraftLine, doubts_of_draft, draft_of, read_unworded
 
 Report = Callable[[str, float], None]
 
@@ -31,7 +31,7 @@ def write_draft(job: Job, shot: Shot, regions: Sequence[Region], report: Report)
     lines = [line.text[0].upper() + line.text[1:] for line in found]
     words = "\n".join([shot.words.strip(), *lines]).strip()
     Shot.objects.filter(pk=shot.pk).update(words=words)
-    job.notes = [_DRAFTED]
+    job.notes = [_DRAFTED, *doubts_of_draft(found)]
 
 
 def read_without_words(
