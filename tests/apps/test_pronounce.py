@@ -128,7 +128,12 @@ def test_a_draft_of_the_words_is_written_to_be_put_right(start_read, work, clien
     shot.refresh_from_db()
     assert len(shot.words.split()) >= 4
     assert not Soundtrack.objects.get(shot=shot).is_read
-    assert shot.words.split()[0] in client.get(f"/shots/{shot.pk}/").content.decode()
+    page = client.get(f"/shots/{shot.pk}/").content.decode()
+    assert shot.words.split()[0] in page
+    assert "This is a draft: put the words right" in page
+    start_read(words=sounds.SENTENCE)
+    work()
+    assert "This is a draft" not in client.get(f"/shots/{shot.pk}/").content.decode()
 
 
 def test_words_may_be_typed_after_reading_by_ear(start_read, work, shot):

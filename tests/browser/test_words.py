@@ -69,6 +69,7 @@ def test_a_draft_is_written_into_the_words(signed_in):
     page.get_by_label("Listen for the words").check()
     bring(page, sounds.sentence_wav(), "")
     expect(page.get_by_label("Words", exact=True)).not_to_have_value("", timeout=WORK_MS)
+    expect(page.get_by_text("This is a draft: put the words right, then read.")).to_be_visible()
 
 
 def test_a_crowd_flaps_with_its_loudness(signed_in):

@@ -42,6 +42,7 @@ def _page(request: UserRequest, shot: Shot, form: ReadForm, status: int = 200) -
         "soundtrack": soundtrack,
         "clips": [(clip, takes[clip.take]) for clip in st.clips],
         "job": job,
+        "drafted": job.notes if job and job.state == Job.State.DONE and job.options.get("way") == Way.DRAFT else [],
         "arriving": arriving.filter(state__in=shown)[:6],
         "working": is_anyone_working(),
         "then": "desk",
