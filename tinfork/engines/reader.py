@@ -252,12 +252,16 @@ def _time_pieces(
             yield word.moved(from_s) if word else None
 
 
+def first_of(lines: Sequence[str]) -> str:
+    """Lines as they are named in what is said to people: the first, and how many more."""
+    return f"“{lines[0][:60]}”" + (f" and {len(lines) - 1} more" if len(lines) > 1 else "")
+
+
 def _warnings(reading: Reading, levels: NDArray[np.float64]) -> tuple[str, ...]:
     words = list(reading.words())
     missing = [line.text for line in reading.lines if not line.words]
     if missing:
-        which = f"“{missing[0][:60]}”" + (f" and {len(missing) - 1} more" if len(missing) > 1 else "")
-        return (f"Not found in the sound: {which}. Check that it is said in this recording.",)
+        return (f"Not found in the sound: {first_of(missing)}. Check that it is said in this recording.",)
     doubtful = sum(w.confidence < DOUBTFUL for w in words)
     if doubtful > len(words) / 3:
         return ("Many words do not sound like what was typed. Check the words against the recording.",)

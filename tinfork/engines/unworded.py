@@ -26,7 +26,7 @@ from tinfork.core.speech.unworded import FLAP, lines_by_ear, lines_of_flap
 from tinfork.engines.decode import Sound
 from tinfork.engines.ear import follows, network, networks
 from tinfork.engines.limits import READING_HZ
-from tinfork.engines.reader import NO_VOICE, Progress, ReadResult, silent_progress
+from tinfork.engines.reader import NO_VOICE, Progress, ReadResult, first_of, silent_progress
 from tinfork.engines.recogniser import slowed
 from tinfork.engines.wording import LineText, spell
 
@@ -91,13 +91,12 @@ def do_words_fit(text: str, evidence: Evidence) -> bool:
 
 def doubts_of_draft(lines: Sequence[DraftLine]) -> tuple[str, ...]:
     """What is to be said of the lines of a draft that are unsure."""
-    unsure = [line for line in lines if line.is_unsure]
+    unsure = [line.text for line in lines if line.is_unsure]
     if not unsure:
         return ()
     if 2 * len(unsure) > len(lines):
         return ("Hardly any of these words fit what is heard. Type what is said, or read it by ear: that is better.",)
-    which = f"“{unsure[0].text[:60]}”" + (f" and {len(unsure) - 1} more" if len(unsure) > 1 else "")
-    return (f"Some lines do not fit what is heard: {which}. Listen to them before you read.",)
+    return (f"Some lines do not fit what is heard: {first_of(unsure)}. Listen to them before you read.",)
 
 
 def _parts(samples: NDArray[np.float32], levels: NDArray[np.float64]) -> Iterator[tuple[int, int]]:
