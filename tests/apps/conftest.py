@@ -131,6 +131,14 @@ def work(shot):
 
 
 @pytest.fixture
+def sweep():
+    """Remove stored files that nothing names, however young."""
+    from tinfork.apps.common.upkeep import sweep
+
+    return lambda: sweep(0)
+
+
+@pytest.fixture
 def read_shot(start_read, work, shot):
     """The shot, read."""
     assert start_read().status_code == 302
@@ -155,6 +163,22 @@ def blank(studio):
     from tinfork.apps.cast.actions.characters import add_character
 
     return add_character(studio=studio, name="Pim").mouth.charts.get()
+
+
+@pytest.fixture
+def do_jobs():
+    """Do every job that waits, as the worker would; gives back the last."""
+    from tinfork.apps.jobs.models import Job
+    from tinfork.apps.jobs.tasks import do_job
+
+    def do():
+        job = None
+        for job in Job.objects.filter(state="waiting").order_by("created_at"):
+            do_job(str(job.pk))
+            job.refresh_from_db()
+        return job
+
+    return do
 
 
 @pytest.fixture

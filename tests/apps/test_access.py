@@ -92,6 +92,7 @@ def changes(shot):
         "shot_mouths": f"/shots/{shot.pk}/mouths",
         "pictures": f"/shots/{shot.pk}/pictures",
         "job_cancel": f"/jobs/{Job.objects.filter(shot=shot).first().pk}/cancel",
+        "job_again": f"/jobs/{Job.objects.filter(shot=shot).first().pk}/again",
         "character_edit": f"{character}/edit",
         "character_duplicate": f"{character}/duplicate",
         "character_archive": f"{character}/archive",

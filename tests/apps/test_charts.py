@@ -41,10 +41,11 @@ def test_a_job_that_is_run_again_after_it_kept_its_drawings_adds_none(client, br
     assert brought.drawings.count() == 14
 
 
-def test_uploads_as_they_came_are_let_go_of(client, brought):
+def test_uploads_as_they_came_are_let_go_of(client, brought, sweep):
     from django.core.files.storage import storages
 
     job = Job.objects.get(kind="drawings")
+    sweep()
     assert not any(storages["default"].exists(f["key"]) for f in job.options["files"])
 
 

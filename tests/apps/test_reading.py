@@ -98,14 +98,15 @@ def test_a_failed_second_reading_leaves_the_first_and_keeps_the_new_sound_behind
 
 
 def test_a_sound_that_cannot_be_opened_ends_its_job_with_the_reason_and_is_dropped(
-    start_read, work, monkeypatch, django_capture_on_commit_callbacks
+    start_read, work, monkeypatch, sweep
 ):
     start_read()
-    with monkeypatch.context() as patch, django_capture_on_commit_callbacks(execute=True):
+    with monkeypatch.context() as patch:
         patch.setattr("tinfork.apps.reading.work.opening.open_sound", broken_sound)
         assert work().state == "failed"
     assert "is damaged" in Job.objects.get(kind="take").error
     assert not Take.objects.exists()
+    sweep()
     assert not stored_files()
 
 
@@ -121,12 +122,12 @@ def test_cancelling_a_waiting_job_ends_it(start_read, client, shot, work):
     assert not Soundtrack.objects.get().is_read
 
 
-def test_cancelling_a_sound_that_is_being_brought_drops_it(client, shot, work, django_capture_on_commit_callbacks):
+def test_cancelling_a_sound_that_is_being_brought_drops_it(client, shot, work, sweep):
     client.post(f"/shots/{shot.pk}/sounds", {"sound": upload()})
-    with django_capture_on_commit_callbacks(execute=True):
-        client.post(f"/jobs/{Job.objects.get().pk}/cancel")
+    client.post(f"/jobs/{Job.objects.get().pk}/cancel")
     work()
     assert not Take.objects.exists()
+    sweep()
     assert not stored_files()
 
 

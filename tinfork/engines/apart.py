@@ -1,8 +1,12 @@
-"""Run number work in a process of its own: it can be stopped at once, and a crash stays there."""
+"""Run number work in a process of its own: it can be stopped at once, and a crash stays there.
+
+A child has only so much memory and time: what people send may ask for any amount of either.
+"""
 
 import ctypes
 import math
 import multiprocessing
+import resource
 import signal
 import time
 from collections.abc import Callable
@@ -12,6 +16,7 @@ from multiprocessing.context import ForkServerContext
 from typing import Any, TypeVar
 
 from tinfork.core.errors import EngineError, TinForkError
+from tinfork.engines.limits import CHILD_BYTES
 
 T = TypeVar("T")
 
@@ -41,20 +46,28 @@ class _Report:
 def _context() -> ForkServerContext:
     """Children are forked from a clean server that has the engines loaded: they begin at once."""
     context = multiprocessing.get_context("forkserver")
-    context.set_forkserver_preload(["tinfork.engines.reader"])
+    context.set_forkserver_preload(["tinfork.engines.reader", "tinfork.engines.characters", "tinfork.engines.redraw"])
     return context
 
 
-def _work(pipe: Connection, function: Callable[..., Any], arguments: tuple[Any, ...]) -> None:
+def _work(pipe: Connection, function: Callable[..., Any], arguments: tuple[Any, ...], memory_bytes: int) -> None:
     """In the child: report progress and the result through the pipe."""
     # Die with the worker: nobody would take the result.
     ctypes.CDLL(None).prctl(_PR_SET_PDEATHSIG, signal.SIGKILL)
+    resource.setrlimit(resource.RLIMIT_DATA, (memory_bytes, memory_bytes))
+    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     try:
         result = function(*arguments, _Report(pipe))
     except TinForkError as error:
         pipe.send(("error", error))
+    except MemoryError:
+        pipe.send(("memory",))
     else:
         pipe.send(("result", result))
+
+
+def unheard(phase: str, done: float) -> None:
+    """The report of work that is done here, where nobody follows it."""
 
 
 def run_apart(
@@ -63,16 +76,19 @@ def run_apart(
     progress: Callable[[str, float], None],
     keep: Callable[[Any], None] = lambda part: None,
     limit_s: float = math.inf,
+    memory_bytes: int = CHILD_BYTES,
+    too_much: TinForkError | None = None,
 ) -> T:
-    """`function(*arguments, report)` in a child process.
+    """`function(*arguments, report)` in a child process of at most `memory_bytes`.
 
     It may call `report(phase, done)`, or `report(phase, done, part)` with a part of its result, which `keep` gets
-    here. `progress(phase, done)` is called here, at least every second; if it raises (`Cancelled`), the child is
-    killed. Errors of ours come through; a child that dies, or that takes longer than `limit_s`, is an `EngineError`.
+    here. `progress(phase, done)` is called here, at least every second from the start; if it raises (`Cancelled`), the
+    child is killed. Errors of ours come through; a child that dies, takes more memory, or longer than `limit_s`, is
+    an `EngineError`, or `too_much` where that is given.
     """
     context = _context()
     ours, theirs = context.Pipe()
-    child = context.Process(target=_work, args=(theirs, function, arguments), daemon=True)
+    child = context.Process(target=_work, args=(theirs, function, arguments, memory_bytes), daemon=True)
     child.start()
     theirs.close()
     last = ("", 0.0)
@@ -80,10 +96,9 @@ def run_apart(
     try:
         while True:
             if time.monotonic() > until:
-                raise EngineError(_TOO_LONG)
-            if not ours.poll(_HEARTBEAT_S):
-                if last[0]:
-                    progress(*last)
+                raise too_much or EngineError(_TOO_LONG)
+            if not ours.poll(min(_HEARTBEAT_S, max(0.0, until - time.monotonic()))):
+                progress(*last)
                 continue
             kind, *content = ours.recv()
             if kind == "result":
@@ -91,14 +106,16 @@ def run_apart(
                 return result
             if kind == "error":
                 raise content[0]
+            if kind == "memory":
+                raise EOFError
             if kind == "part":
                 keep(content[0])
                 continue
             last = (content[0], content[1])
             progress(*last)
     except EOFError:
-        raise EngineError(
-            "The reading stopped in the middle: this sound was too much for it. Try a shorter part."
+        raise too_much or EngineError(
+            "This stopped in the middle: it was too much for the memory there is. Try a shorter part."
         ) from None
     finally:
         child.kill()

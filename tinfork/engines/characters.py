@@ -1,38 +1,44 @@
 """Faces and whole characters that people bring, made safe."""
 
+import hashlib
 import io
 import tempfile
 import warnings
-from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from PIL import Image
 
 from tinfork.core.errors import FormatError
 from tinfork.core.formats import character_zip
-from tinfork.core.formats.character_zip import PackedCharacter, PackedDrawing
-from tinfork.engines.drawings import Prepared, pixels_of, prepare, too_large
-from tinfork.engines.limits import MAX_PICTURE_BYTES, MAX_PICTURE_PIXELS
+from tinfork.core.formats.character_zip import PackedCharacter, Picture
+from tinfork.engines.apart import unheard
+from tinfork.engines.drawings import Prepared, Report, check_size, pixels_of, prepare
+from tinfork.engines.limits import MAX_FACE_BYTES
 from tinfork.engines.raster import png_from_svg
 from tinfork.engines.svg import clean_svg
 
 
+def open_face(path: Path, name: str, report: Report = unheard) -> tuple[bytes, str, float]:
+    """`prepare_face` of a file."""
+    if path.stat().st_size > MAX_FACE_BYTES:
+        raise FormatError(f"“{name}” is larger than {MAX_FACE_BYTES // 2**20} MB. Save it smaller.")
+    return prepare_face(path.read_bytes(), name)
+
+
 def prepare_face(data: bytes, name: str) -> tuple[bytes, str, float]:
     """A face picture made safe: its bytes, its suffix, and its width by its height."""
-    if len(data) > MAX_PICTURE_BYTES:
-        raise FormatError(f"“{name}” is larger than {MAX_PICTURE_BYTES // 2**20} MB. Save it smaller.")
     head = data[:4096].lstrip(b"\xef\xbb\xbf \t\r\n")
     if b"<svg" in head or head.startswith((b"<?xml", b"<svg")):
         text, width, height = clean_svg(data, name)
+        check_size(width / min(width, height), height / min(width, height), name)
         png_from_svg(text, 64)
         return text.encode(), ".svg", width / height
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore", Image.DecompressionBombWarning)
             image = Image.open(io.BytesIO(data), formats=("PNG", "WEBP", "JPEG"))
-        if image.width * image.height > MAX_PICTURE_PIXELS:
-            raise FormatError(too_large(name, f"{image.width} x {image.height} pixels, "))
+        check_size(image.width, image.height, name)
         pixels = Image.fromarray(pixels_of(image))
     except (OSError, ValueError, SyntaxError, EOFError, Image.DecompressionBombError):
         raise FormatError(f"“{name}” is not a picture that can be read. Use PNG, JPEG, WebP or SVG.") from None
@@ -48,24 +54,44 @@ def prepare_face(data: bytes, name: str) -> tuple[bytes, str, float]:
 
 @dataclass(frozen=True)
 class PreparedCharacter:
-    """A character's archive with every picture made safe: the face's bytes, suffix and aspect, and each drawing."""
+    """A character's archive with every picture made safe: the face's bytes, suffix and aspect, and the drawings in
+    their order, part by part and set by set. `packed` is without the pictures as they came.
+    """
 
     packed: PackedCharacter
     face: tuple[bytes, str, float] | None
-    drawings: dict[PackedDrawing, Prepared]
+    drawings: list[Prepared]
 
 
-def prepare_character(path: Path, progress: Callable[[str, float], None]) -> PreparedCharacter:
+def prepare_character(path: Path, progress: Report) -> PreparedCharacter:
     """Read an archive and prepare its pictures as if each had been brought alone; raises `FormatError`."""
-    packed = character_zip.read(path.read_bytes())
+    packed = character_zip.read(path)
     face = prepare_face(packed.face.data, f"face{packed.face.suffix}") if packed.face else None
     rows = [row for part in packed.parts for one in part.sets for row in one.drawings]
-    out: dict[PackedDrawing, Prepared] = {}
+    # A picture that many drawings have is opened once.
+    known: dict[str, Prepared] = {}
+    out: list[Prepared] = []
     with tempfile.TemporaryDirectory() as folder:
         for done, row in enumerate(rows, start=1):
-            name = f"{row.drawing.number} {row.drawing.name}{row.picture.suffix}"
-            file = Path(folder) / "picture"
-            file.write_bytes(row.picture.data)
-            out[row] = prepare(file, name)[0]
+            digest = hashlib.sha256(row.picture.data).hexdigest()
+            if digest not in known:
+                file = Path(folder) / "picture"
+                file.write_bytes(row.picture.data)
+                known[digest] = prepare(file, f"{row.drawing.number} {row.drawing.name}{row.picture.suffix}")[0]
+            out.append(known[digest])
             progress("prepare", done / len(rows))
-    return PreparedCharacter(packed, face, out)
+    return PreparedCharacter(_without_pictures(packed), face, out)
+
+
+def _without_pictures(packed: PackedCharacter) -> PackedCharacter:
+    parts = tuple(
+        replace(
+            part,
+            sets=tuple(
+                replace(one, drawings=tuple(replace(d, picture=Picture(b"", d.picture.suffix)) for d in one.drawings))
+                for one in part.sets
+            ),
+        )
+        for part in packed.parts
+    )
+    return replace(packed, face=None, parts=parts)

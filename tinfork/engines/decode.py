@@ -5,6 +5,7 @@ length, size and time, because everything a person uploads is untrusted.
 """
 
 import re
+import select
 import subprocess
 import tempfile
 import threading
@@ -78,11 +79,17 @@ def open_sound(path: Path, flac: Path, name: str = "", progress: Progress = lamb
     meter = Meter(limits.LISTENING_HZ)
     total = (info.duration_s or 0) * limits.LISTENING_HZ
     done = 0
-    with _stream(command, channels, name) as stream:
+
+    def beat() -> None:
+        progress(min(1.0, done / total) if total else 0.5)
+
+    with _stream(command, channels, name, beat) as stream:
         for block in stream.blocks:
             meter.feed(block)
             done += len(block)
-            progress(min(1.0, done / total) if total else 0.5)
+            beat()
+    if "No space left on device" in stream.told:
+        raise EngineError(f"There is no room left on the disk to open “{name}”. It is kept: make room, then try again.")
     measured = meter.finish()
     if measured.frames == 0:
         raise SoundError(f"“{name}” could not be decoded: it is damaged or of an unknown kind. Bring {KINDS}.")
@@ -112,27 +119,46 @@ def _true_peak(told: str) -> float:
 
 
 class _Stream:
-    """The decoder's output in blocks of shape (n, channels), -1 to 1, and what it said at its end."""
+    """The decoder's output in blocks of shape (n, channels), -1 to 1, and what it said at its end. `beat` is called at
+    least every second while it is read; it may raise `Cancelled`.
+    """
 
-    def __init__(self, process: "subprocess.Popen[bytes]", channels: int) -> None:
-        self._process, self._channels = process, channels
+    def __init__(self, process: "subprocess.Popen[bytes]", channels: int, beat: Callable[[], None]) -> None:
+        self._process, self._channels, self._beat = process, channels, beat
         self.told = ""
 
     @property
     def blocks(self) -> Iterator[NDArray[np.float32]]:
         """About a second each."""
-        assert self._process.stdout is not None
         size = 4 * self._channels
-        while data := self._process.stdout.read(size * limits.LISTENING_HZ):
+        while data := self._read(size * limits.LISTENING_HZ):
             whole = len(data) // size
             block = np.frombuffer(data, dtype="<f4", count=whole * self._channels).reshape(whole, self._channels)
             yield np.clip(np.nan_to_num(block), -1.0, 1.0)
 
+    def _read(self, wanted: int) -> bytes:
+        """So many bytes, fewer at the end; a decoder that says nothing for a while is waited for."""
+        assert self._process.stdout is not None
+        out = bytearray()
+        while len(out) < wanted:
+            if not select.select([self._process.stdout], [], [], 1.0)[0]:
+                self._beat()
+                continue
+            part = self._process.stdout.read(wanted - len(out))
+            if not part:
+                break
+            out += part
+        return bytes(out)
+
+
+def _no_beat() -> None:
+    """For short sounds: nobody waits to cancel them."""
+
 
 @contextmanager
-def _stream(command: list[str], channels: int, name: str) -> Iterator[_Stream]:
+def _stream(command: list[str], channels: int, name: str, beat: Callable[[], None] = _no_beat) -> Iterator[_Stream]:
     with tempfile.TemporaryFile() as said:
-        process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=said)
+        process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=said, bufsize=0)
         late = threading.Event()
 
         def stop() -> None:
@@ -142,7 +168,7 @@ def _stream(command: list[str], channels: int, name: str) -> Iterator[_Stream]:
         timer = threading.Timer(limits.DECODE_TIMEOUT_S, stop)
         timer.start()
         try:
-            stream = _Stream(process, channels)
+            stream = _Stream(process, channels, beat)
             yield stream
             process.wait()
             said.seek(0)
@@ -182,8 +208,9 @@ def decode(path: Path, name: str = "", *, start_us: int = 0, length_us: int | No
     return Sound(samples, limits.LISTENING_HZ)
 
 
-def decode_voice(path: Path, name: str = "") -> Sound:
-    """A whole file as the reader hears it: mono at 16 kHz, decoded as a stream; an hour takes 230 MB.
+def decode_voice(path: Path, name: str = "", beat: Callable[[], None] = _no_beat) -> Sound:
+    """A whole file as the reader hears it: mono at 16 kHz, decoded as a stream; an hour takes 230 MB. `beat` is called
+    at least every second.
 
     Raises `SoundError` for what is no sound, too short or too long.
     """
@@ -192,8 +219,10 @@ def decode_voice(path: Path, name: str = "") -> Sound:
     resampler = soxr.ResampleStream(limits.LISTENING_HZ, limits.READING_HZ, 1, dtype="float32")
     parts: list[NDArray[np.float32]] = []
     frames = 0
-    with _stream(_samples_command(path, 0, None, channels), channels, name) as stream:
-        for block in stream.blocks:
+    with _stream(_samples_command(path, 0, None, channels), channels, name, beat) as stream:
+        for at, block in enumerate(stream.blocks):
+            if at % 50 == 0:
+                beat()
             frames += len(block)
             parts.append(resampler.resample_chunk(block.mean(axis=1, dtype=np.float32)))
     parts.append(resampler.resample_chunk(np.zeros(0, dtype=np.float32), last=True))

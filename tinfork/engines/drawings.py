@@ -1,27 +1,41 @@
 """Drawings that people bring, made safe and uniform: one PNG or cleaned SVG each, a small copy, its measures.
 
 PNG, SVG, WebP, GIF, TIFF and JPEG pictures (each frame or page of a GIF, WebP, PNG or TIFF is a drawing), and
-OpenRaster archives (each layer). What a file is, is told by its content. Nothing is fetched, nothing is run.
+OpenRaster archives (each layer). What a file is, is told by its content. Nothing is fetched, nothing is run. Each file
+is opened in a process of its own, with so much memory and time: one that asks for more is refused alone.
 """
 
 import io
 import warnings
 import zipfile
 from collections.abc import Callable, Iterator
-from concurrent.futures import ThreadPoolExecutor
+from concurrent.futures import FIRST_COMPLETED, Future, ThreadPoolExecutor, wait
 from dataclasses import dataclass, replace
 from pathlib import Path
+from threading import Event
+from typing import TypeVar
 
 import numpy as np
 from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import fromstring
 from PIL import Image, ImageCms, ImageOps, ImageSequence
 
-from tinfork.core.errors import FormatError
+from tinfork.core.errors import Cancelled, FormatError
 from tinfork.core.pictures.ground import Picture
 from tinfork.core.pictures.measure import Measures, measure
 from tinfork.core.pictures.regions import Box
-from tinfork.engines.limits import MAX_FILE_PIXELS, MAX_PICTURE_BYTES, MAX_PICTURE_PIXELS, MAX_PICTURES, THUMB_SIDE
+from tinfork.engines.apart import run_apart, unheard
+from tinfork.engines.limits import (
+    MAX_ASPECT,
+    MAX_BROUGHT_BYTES,
+    MAX_FILE_PIXELS,
+    MAX_PICTURE_BYTES,
+    MAX_PICTURE_PIXELS,
+    MAX_PICTURES,
+    PICTURE_CHILD_BYTES,
+    PICTURE_TIMEOUT_S,
+    THUMB_SIDE,
+)
 from tinfork.engines.raster import png_from_svg
 from tinfork.engines.svg import clean_svg
 
@@ -50,30 +64,78 @@ class Prepared:
     note: str = ""
 
 
-def prepare_files(
-    files: list[tuple[Path, str]], progress: Callable[[str, float], None]
-) -> tuple[list[Prepared], list[str]]:
+T = TypeVar("T")
+Report = Callable[[str, float], None]
+
+
+def prepare_files(files: list[tuple[Path, str]], progress: Report) -> tuple[list[Prepared], list[str]]:
     """Every drawing of some files (path, name as the person knows it), in order, and what was wrong with the rest.
 
-    One bad file does not stop the others. `progress("prepare", share)`.
+    One bad file does not stop the others. `progress("prepare", share)`, at least every second; it may raise
+    `Cancelled`.
     """
-    prepared: list[Prepared] = []
-    troubles: list[str] = []
+    stop = Event()
+
+    def beat(phase: str, done: float) -> None:
+        if stop.is_set():
+            raise Cancelled("Cancelled.")
 
     def one(file: tuple[Path, str]) -> list[Prepared] | FormatError:
         try:
-            return prepare(*file)
+            return picture_apart(prepare_apart, *file, progress=beat, name=file[1])
         except FormatError as error:
             return error
 
     with ThreadPoolExecutor(2) as pool:
-        for done, result in enumerate(pool.map(one, files), start=1):
-            if isinstance(result, FormatError):
-                troubles.append(str(result))
-            else:
-                prepared += result
-            progress("prepare", done / len(files))
-    return prepared, troubles
+        futures = [pool.submit(one, file) for file in files]
+        try:
+            _follow(futures, progress)
+        except BaseException:
+            stop.set()
+            for future in futures:
+                future.cancel()
+            raise
+    prepared = [p for future in futures if not isinstance(found := future.result(), FormatError) for p in found]
+    return prepared, [str(found) for future in futures if isinstance(found := future.result(), FormatError)]
+
+
+def _follow(futures: "list[Future[list[Prepared] | FormatError]]", progress: Callable[[str, float], None]) -> None:
+    """Report how many are done until all are; raises `FormatError` where they are too much together."""
+    open_ = set(futures)
+    size = 0
+    while open_:
+        done, open_ = wait(open_, timeout=1.0, return_when=FIRST_COMPLETED)
+        for future in done:
+            found = future.result()
+            size += 0 if isinstance(found, FormatError) else sum(len(p.data) for p in found)
+        if size > MAX_BROUGHT_BYTES:
+            raise FormatError(f"These are more than {MAX_BROUGHT_BYTES // 2**20} MB together. Import fewer at once.")
+        progress("prepare", 1 - len(open_) / len(futures))
+
+
+def picture_apart(
+    function: Callable[..., T],
+    *arguments: object,
+    progress: Report,
+    name: str,
+    limit_s: float = PICTURE_TIMEOUT_S,
+) -> T:
+    """`function(*arguments, report)` in a process with the memory and time that pictures have; `FormatError`, with the
+    file's `name`, for what needs more.
+    """
+    return run_apart(
+        function,
+        *arguments,
+        progress=progress,
+        limit_s=limit_s,
+        memory_bytes=PICTURE_CHILD_BYTES,
+        too_much=FormatError(f"“{name}” takes too much memory or time to open. Save it smaller or simpler."),
+    )
+
+
+def prepare_apart(path: Path, name: str, report: Report) -> list[Prepared]:
+    """`prepare`, as a child process calls it."""
+    return prepare(path, name)
 
 
 def prepare(path: Path, name: str) -> list[Prepared]:
@@ -109,9 +171,18 @@ def _opened(path: Path, name: str) -> Image.Image:
         raise FormatError(
             f"“{name}” is not a picture that can be read. Use PNG, SVG, WebP, GIF, TIFF or JPEG."
         ) from None
-    if image.width * image.height > MAX_PICTURE_PIXELS:
-        raise FormatError(too_large(name, f"{image.width} x {image.height} pixels, "))
+    check_size(image.width, image.height, name)
     return image
+
+
+def check_size(width: float, height: float, name: str) -> None:
+    """Refuse a picture of too many pixels, or one that is too long and thin to be drawn in."""
+    if width * height > MAX_PICTURE_PIXELS:
+        raise FormatError(too_large(name, f"{width:g} x {height:g} pixels, "))
+    if max(width, height) > MAX_ASPECT * min(width, height):
+        raise FormatError(
+            f"“{name}” is {width:g} x {height:g}: more than {MAX_ASPECT} times as long as it is wide. Crop it."
+        )
 
 
 def too_large(name: str, size: str) -> str:
@@ -192,22 +263,22 @@ def _layers(path: Path, name: str) -> Iterator[tuple[str, Picture]]:
     """The layers of an OpenRaster archive (its `stack.xml` lists them from the top), bottom first."""
     try:
         with zipfile.ZipFile(path) as archive:
-            if archive.read("mimetype").strip() != b"image/openraster":
+            if _entry(archive, "mimetype", 100).strip() != b"image/openraster":
                 raise KeyError
-            stack = fromstring(archive.read("stack.xml"), forbid_dtd=True)
+            stack = fromstring(_entry(archive, "stack.xml", _MOST_STACK_BYTES), forbid_dtd=True)
             width, height = int(stack.get("w", "0")), int(stack.get("h", "0"))
             layers = [layer for layer in stack.iter("layer") if layer.get("visibility") != "hidden"]
-            if not 0 < width * height <= MAX_PICTURE_PIXELS:
-                raise FormatError(too_large(name, f"{width} x {height} pixels, "))
+            if width <= 0 or height <= 0:
+                raise ValueError(width, height)
+            check_size(width, height, name)
             if len(layers) > MAX_PICTURES:
                 raise FormatError(f"“{name}” has {_TOO_MANY}. Bring it in parts.")
+            # Each layer is as large as the whole picture, however little is in its file.
+            if width * height * len(layers) > MAX_FILE_PIXELS:
+                raise FormatError(too_large(name, "with all its layers "))
             for layer in reversed(layers):
-                source = archive.getinfo(layer.get("src", ""))
-                if source.file_size > MAX_PICTURE_BYTES:
-                    raise FormatError(f"A layer of “{name}” is too large. Save it smaller.")
-                with archive.open(source) as file:
-                    data = io.BytesIO(file.read(MAX_PICTURE_BYTES + 1))
-                image = Image.open(data, formats=("PNG",))
+                data = _entry(archive, layer.get("src", ""), MAX_PICTURE_BYTES)
+                image = Image.open(io.BytesIO(data), formats=("PNG",))
                 if image.width * image.height > MAX_PICTURE_PIXELS:
                     raise FormatError(too_large(name, ""))
                 canvas = Image.new("RGBA", (width, height), (0, 0, 0, 0))
@@ -222,15 +293,31 @@ def _layers(path: Path, name: str) -> Iterator[tuple[str, Picture]]:
         DefusedXmlException,
         SyntaxError,
         RuntimeError,
+        OverflowError,
+        Image.DecompressionBombError,
     ):
         raise FormatError(
             f"“{name}” is not a picture that can be read. Use PNG, SVG, WebP, GIF, TIFF, JPEG or OpenRaster."
         ) from None
 
 
+#: The list of an OpenRaster archive's layers.
+_MOST_STACK_BYTES = 4 * 1024 * 1024
+
+
+def _entry(archive: zipfile.ZipFile, name: str, most_bytes: int) -> bytes:
+    """A file of an archive; what its header says of its size is not believed."""
+    with archive.open(name) as file:
+        data = file.read(most_bytes + 1)
+    if len(data) > most_bytes:
+        raise ValueError(name)
+    return data
+
+
 def from_svg(stem: str, data: bytes, name: str) -> Prepared:
     """A cleaned SVG, measured in its own units; raises `FormatError` with the file's `name`."""
     text, width, height = clean_svg(data, name)
+    check_size(width / min(width, height), height / min(width, height), name)
     pixels = picture_of(text.encode(), ".svg", name, width=_SVG_MEASURED)
     wide, high = max(1, round(width)), max(1, round(height))
     measures = _scaled(measure(pixels), width / pixels.shape[1], wide, high)
@@ -264,7 +351,7 @@ def _scaled(seen: Measures, scale: float, width: int, height: int) -> Measures:
     return Measures(width, height, box, seen.line * scale, seen.opaque, seen.plain_ground, seen.look)
 
 
-def measure_kept(data: bytes, suffix: str) -> tuple[bytes, Measures]:
+def measure_kept(data: bytes, suffix: str, report: Report = unheard) -> tuple[bytes, Measures]:
     """The small copy and the measures of a drawing that is kept without them."""
     if suffix == ".svg":
         prepared = from_svg("drawing", data, "The drawing")

@@ -12,6 +12,8 @@ from PIL import Image
 from tinfork.core.mouths.placement import Laid
 from tinfork.core.pictures.ground import Picture
 from tinfork.core.solver.problem import Hold
+from tinfork.engines.apart import unheard
+from tinfork.engines.drawings import Report, picture_of
 
 
 def empty_picture(size: tuple[int, int]) -> bytes:
@@ -33,6 +35,13 @@ def mouth_picture(drawing: Picture, laid: Laid, size: tuple[int, int]) -> bytes:
         image = image.rotate(-laid.angle, Image.Resampling.BICUBIC, expand=True)
     canvas.paste(image, (round(laid.x - image.width / 2), round(laid.y - image.height / 2)))
     return _png(canvas)
+
+
+def draw_mouth(
+    data: bytes, suffix: str, name: str, laid: Laid, size: tuple[int, int], report: Report = unheard
+) -> bytes:
+    """`mouth_picture` of a kept drawing."""
+    return mouth_picture(picture_of(data, suffix, name, width=max(1, round(laid.width))), laid, size)
 
 
 def _png(canvas: Image.Image) -> bytes:

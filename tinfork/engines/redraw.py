@@ -1,6 +1,5 @@
 """Drawings made from drawings: grounds taken out, other canvases, pieces of a page."""
 
-from collections.abc import Callable
 from pathlib import Path
 from xml.etree.ElementTree import tostring
 
@@ -12,17 +11,18 @@ from tinfork.core.errors import FormatError
 from tinfork.core.pictures import cutting
 from tinfork.core.pictures.ground import Picture, clear_ground
 from tinfork.core.pictures.regions import Box
-from tinfork.engines.drawings import Prepared, frames, from_pixels, from_svg, picture_of, png_of
+from tinfork.engines.apart import unheard
+from tinfork.engines.drawings import Prepared, Report, check_size, frames, from_pixels, from_svg, picture_of, png_of
 from tinfork.engines.limits import MAX_PICTURE_BYTES
 from tinfork.engines.svg import clean_svg
 
 
-def clear(data: bytes, suffix: str) -> Prepared:
+def clear(data: bytes, suffix: str, report: Report = unheard) -> Prepared:
     """A drawing with its plain ground made transparent; an SVG becomes PNG."""
     return from_pixels("drawing", clear_ground(picture_of(data, suffix, width=1600)))
 
 
-def recanvas(data: bytes, suffix: str, box: Box) -> Prepared:
+def recanvas(data: bytes, suffix: str, box: Box, report: Report = unheard) -> Prepared:
     """A drawing on another canvas: `box` is the new canvas in pixels of the old, and may reach beyond it."""
     if suffix == ".svg":
         return from_svg("drawing", _recanvas_svg(data, box), "The drawing")
@@ -52,14 +52,13 @@ def _open_page(path: Path, name: str) -> Picture:
     with path.open("rb") as file:
         head = file.read(4096)
     if b"<svg" in head:
-        text, _, _ = clean_svg(path.read_bytes(), name)
+        text, width, height = clean_svg(path.read_bytes(), name)
+        check_size(width / min(width, height), height / min(width, height), name)
         return picture_of(text.encode(), ".svg", name, width=2400)
     return next(frames(path, name))[0]
 
 
-def find_on_page(
-    path: Path, name: str, progress: Callable[[str, float], None]
-) -> tuple[bytes, tuple[int, int], list[Box]]:
+def find_on_page(path: Path, name: str, progress: Report) -> tuple[bytes, tuple[int, int], list[Box]]:
     """A page made safe (PNG), its width and height, and the boxes of what is connected on it."""
     if path.stat().st_size > MAX_PICTURE_BYTES:
         raise FormatError(f"“{name}” is larger than {MAX_PICTURE_BYTES // 2**20} MB. Save it smaller.")
@@ -68,7 +67,7 @@ def find_on_page(
     return png_of(pixels), (pixels.shape[1], pixels.shape[0]), cutting.find_parts(pixels)
 
 
-def cut_page(path: Path, boxes: list[Box], progress: Callable[[str, float], None]) -> list[Prepared]:
+def cut_page(path: Path, boxes: list[Box], progress: Report) -> list[Prepared]:
     """The drawings of a page, its plain ground made transparent."""
     pixels = clear_ground(np.asarray(Image.open(path, formats=("PNG",)).convert("RGBA")))
     margin = max(4, max(max(b.width, b.height) for b in boxes) // 16)

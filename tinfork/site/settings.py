@@ -106,6 +106,7 @@ STATIC_ROOT = DATA / "static"
 STATICFILES_DIRS = [ROOT / "static"]
 # Uploads go to disk as they arrive; the size of a sound is checked by its form.
 FILE_UPLOAD_HANDLERS = ["tinfork.apps.common.uploads.LimitedUploadHandler"]
+FILE_UPLOAD_TEMP_DIR = DATA / "uploads"
 DATA_UPLOAD_MAX_MEMORY_SIZE = 2 * 1024 * 1024
 # Above what forms take at once, so that they can say so themselves.
 DATA_UPLOAD_MAX_NUMBER_FILES = 2000
@@ -134,6 +135,8 @@ USE_TZ = True
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 #: A worker that has not given a sign of life for this many seconds has stopped; it gives one every ten.
 STALLED_AFTER_S = env.int("TINFORK_STALLED_AFTER_S", default=30)
+#: Whether the folder for temporary files belongs to this installation alone: what is old in it is swept.
+TEMPORARY_IS_OURS = env.bool("TINFORK_OWN_TEMPORARY", default=False)
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,

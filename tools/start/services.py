@@ -44,6 +44,7 @@ def prepare_data(data: Path) -> None:
     try:
         data.mkdir(parents=True, exist_ok=True)
         (data / "files").mkdir(exist_ok=True)
+        (data / "uploads").mkdir(exist_ok=True)
         probe = data / ".probe"
         probe.write_bytes(b"0" * 65536)
         probe.unlink()

@@ -7,30 +7,33 @@ from dataclasses import replace
 from django.db import transaction
 from django.urls import reverse
 
-from tinfork.apps.cast.actions.archive import unpack_into
+from tinfork.apps.cast.actions.archive import unpack
+from tinfork.apps.cast.actions.characters import set_face
 from tinfork.apps.cast.actions.charts import keep_repainted, repaint
 from tinfork.apps.cast.actions.drawings import add_drawings
-from tinfork.apps.cast.models import Chart, Drawing, Page
-from tinfork.apps.common.storage import keep_bytes, local_copy, local_copy_of, release
-from tinfork.apps.jobs.models import Job
-from tinfork.apps.jobs.queries import OPEN
+from tinfork.apps.cast.models import Character, Chart, Drawing, Page
+from tinfork.apps.common.storage import keep_bytes, local_copy, local_copy_of
+from tinfork.apps.jobs.models import Ending, Job
 from tinfork.core.errors import ChartError, FormatError
 from tinfork.core.mouths.chart import MAX_DRAWINGS
 from tinfork.core.pictures.cutting import find_boxes, usual_gap
 from tinfork.core.pictures.regions import Box
-from tinfork.engines.apart import run_apart
-from tinfork.engines.characters import prepare_character
-from tinfork.engines.drawings import measure_kept, prepare_files
+from tinfork.engines.characters import open_face, prepare_character
+from tinfork.engines.drawings import measure_kept, picture_apart, prepare_files
+from tinfork.engines.limits import ARCHIVE_TIMEOUT_S
 from tinfork.engines.redraw import cut_page, find_on_page
 
 Report = Callable[[str, float], None]
 
 
 def run(job: Job, report: Report) -> None:
-    """Do a chart's job."""
-    chart = Chart.objects.select_related("part__character").filter(pk=job.options["chart"]).first()
+    """Do a chart's job, or a character's."""
     if job.options.get("kept"):
         return
+    if job.kind == Job.Kind.IMPORT:
+        _unpack(job, report)
+        return
+    chart = Chart.objects.select_related("part__character").filter(pk=job.options["chart"]).first()
     if chart is None:
         raise ChartError("The set was removed meanwhile.")
     _KINDS[Job.Kind(job.kind)](job, chart, report)
@@ -50,9 +53,7 @@ def _bring(job: Job, chart: Chart, report: Report) -> None:
     files = job.options["files"]
     with ExitStack() as stack:
         paths = [(stack.enter_context(local_copy_of(file["key"])), file["name"]) for file in files]
-        prepared, troubles = run_apart(
-            prepare_files, paths, progress=lambda _, done: report("Opening the drawings", 0.9 * done)
-        )
+        prepared, troubles = prepare_files(paths, lambda _, done: report("Opening the drawings", 0.9 * done))
     if not prepared:
         raise FormatError(" ".join(troubles))
     report("Keeping the drawings", 0.95)
@@ -64,14 +65,17 @@ def _bring(job: Job, chart: Chart, report: Report) -> None:
         job.notes = troubles + [p.note for p in prepared if p.note]
         if job.options.get("replace") and added:
             job.notes.append(f"{replaced} drawings were replaced; {added} had the number of none and were added.")
-    _release(job)
 
 
 def _look_at_page(job: Job, chart: Chart, report: Report) -> None:
     page = Page.objects.get(pk=job.options["page"])
     with local_copy(page.original) as path:
-        data, size, parts = run_apart(
-            find_on_page, path, page.name, progress=lambda _, done: report("Looking for drawings", done)
+        data, size, parts = picture_apart(
+            find_on_page,
+            path,
+            page.name,
+            progress=lambda _, done: report("Looking for drawings", done),
+            name=page.name,
         )
     page.picture.name = keep_bytes(data, ".png")
     page.width, page.height = size
@@ -86,7 +90,9 @@ def _cut(job: Job, chart: Chart, report: Report) -> None:
         raise ChartError("The page was removed meanwhile.")
     boxes = [Box(*box) for box in job.options["boxes"]]
     with local_copy(page.picture) as path:
-        prepared = run_apart(cut_page, path, boxes, progress=lambda _, done: report("Cutting", 0.9 * done))
+        prepared = picture_apart(
+            cut_page, path, boxes, progress=lambda _, done: report("Cutting", 0.9 * done), name=page.name
+        )
     with _once(job):
         add_drawings(chart, prepared)
 
@@ -102,26 +108,52 @@ def _measure(job: Job, chart: Chart, report: Report) -> None:
     waiting = list(chart.drawings.filter(measures__isnull=True))
     for at, drawing in enumerate(waiting):
         report("Measuring", at / len(waiting))
+        share = at / len(waiting)
         with drawing.picture.open("rb") as file:
-            thumb, measures = measure_kept(file.read(), drawing.suffix)
+            data = file.read()
+        thumb, measures = picture_apart(
+            measure_kept,
+            data,
+            drawing.suffix,
+            progress=lambda _, done, share=share: report("Measuring", share),  # type: ignore[misc]
+            name=str(drawing),
+        )
         # Unless it was given another picture meanwhile.
         Drawing.objects.filter(pk=drawing.pk, picture=drawing.picture.name).update(
             measures=measures.to_dict(), thumb=keep_bytes(thumb, ".png")
         )
 
 
-def _unpack(job: Job, chart: Chart, report: Report) -> None:
-    """An uploaded archive fills the character that was made for it."""
-    with local_copy_of(job.options["files"][0]["key"]) as path:
-        prepared = run_apart(
-            prepare_character, path, progress=lambda _, done: report("Opening the drawings", 0.9 * done)
+def _unpack(job: Job, report: Report) -> None:
+    """An uploaded archive becomes a character."""
+    file = job.options["files"][0]
+    with local_copy_of(file["key"]) as path:
+        prepared = picture_apart(
+            prepare_character,
+            path,
+            progress=lambda _, done: report("Opening the drawings", 0.9 * done),
+            name=file["name"],
+            limit_s=ARCHIVE_TIMEOUT_S,
         )
     report("Keeping the character", 0.95)
     with _once(job):
-        unpack_into(chart.character, prepared)
-        job.options["chart"] = chart.character.mouth.charts.all()[0].pk
-        job.notes = [f"{chart.character.name} came with {len(prepared.drawings)} drawings."]
-    _release(job)
+        character = unpack(job.studio, job.options["name"], prepared)
+        job.options["made"] = character.pk
+        job.notes = [f"{character.name} came with {len(prepared.drawings)} drawings."]
+
+
+def _open_face(job: Job, chart: Chart, report: Report) -> None:
+    """An uploaded picture becomes the character's face."""
+    file = job.options["files"][0]
+    with local_copy_of(file["key"]) as path:
+        face = picture_apart(
+            open_face,
+            path,
+            file["name"],
+            progress=lambda _, done: report("Opening the face", 0.5),
+            name=file["name"],
+        )
+    set_face(chart.character, *face)
 
 
 _KINDS: dict[Job.Kind, Callable[[Job, Chart, Report], None]] = {
@@ -130,36 +162,34 @@ _KINDS: dict[Job.Kind, Callable[[Job, Chart, Report], None]] = {
     Job.Kind.CUT: _cut,
     Job.Kind.MEND: _mend,
     Job.Kind.MEASURE: _measure,
-    Job.Kind.IMPORT: _unpack,
+    Job.Kind.FACE: _open_face,
 }
 
 
-def _release(job: Job) -> None:
-    """Let go of the uploads as they came, unless another job or a page still has the same file to open."""
-    others = Job.objects.filter(options__has_key="files", state__in=OPEN).exclude(pk=job.pk)
-    needed = {file["key"] for other in others for file in other.options["files"]}
-    for file in job.options["files"]:
-        if file["key"] not in needed and not Page.objects.filter(original=file["key"]).exists():
-            release(file["key"])
-
-
-def undo(job: Job) -> None:
-    """Let go of uploads, and of a page that was never seen."""
-    if job.kind == Job.Kind.PAGE:
+def undo(job: Job, ending: Ending) -> None:
+    """Let go of a page that was never seen, unless our side failed: then it can be looked at again."""
+    if job.kind == Job.Kind.PAGE and ending is not Ending.BROKE:
         Page.objects.filter(pk=job.options["page"], picture="").delete()
-    elif "files" in job.options:
-        _release(job)
 
 
 def home(job: Job) -> str:
-    """The chart, or its character where the chart is gone."""
+    """The chart, or its character where the chart is gone; the cast, for a character that is to come."""
+    if job.kind == Job.Kind.IMPORT:
+        return reverse("cast")
+    if job.kind == Job.Kind.FACE:
+        return reverse("character_edit", args=[job.character_id])
     if Chart.objects.filter(pk=job.options["chart"]).exists():
         return reverse("chart", args=[job.options["chart"]])
     return reverse("character", args=[job.character_id])
 
 
 def after(job: Job) -> str:
-    """The page to cut up, or the check that a mend came from, or the chart."""
+    """The page to cut up, the check that a mend came from, the character that was imported, or the chart."""
+    made = job.options.get("made")
+    if made and Character.objects.filter(pk=made).exists():
+        return reverse("character", args=[made])
+    if job.kind == Job.Kind.FACE:
+        return reverse("character", args=[job.character_id])
     if job.kind == Job.Kind.PAGE:
         return reverse("page", args=[job.options["page"]])
     if job.kind == Job.Kind.MEND:

@@ -11,14 +11,14 @@ from django.urls import reverse
 
 from tinfork.apps.cast.models import Character
 from tinfork.apps.common.storage import keep_file, local_copy
-from tinfork.apps.jobs.models import Job
+from tinfork.apps.jobs.models import Ending, Job
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.solving import drawings_of, solve_character
 from tinfork.core.mouths.placement import lay
 from tinfork.core.solver.problem import NO_MOUTH
-from tinfork.engines.drawings import picture_of
+from tinfork.engines.drawings import picture_apart
 from tinfork.engines.mixing import write_mix
-from tinfork.engines.pictures import MouthColumn, empty_picture, mouth_picture, write_sequence
+from tinfork.engines.pictures import MouthColumn, draw_mouth, empty_picture, write_sequence
 
 
 def run(job: Job, report: Callable[[str, float], None]) -> None:
@@ -28,8 +28,10 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
     cast = shot.characters
     columns = []
     for at, character in enumerate(cast):
-        report("Drawing the mouths", 0.5 * at / len(cast))
-        columns.append(_column(shot, character, len(cast) > 1))
+        share = 0.5 * at / len(cast)
+        columns.append(
+            _column(shot, character, len(cast) > 1, lambda share=share: report("Drawing the mouths", share))  # type: ignore[misc]
+        )
     with tempfile.TemporaryDirectory(prefix="tinfork-") as folder:
         wav, target = Path(folder) / "sound.wav", Path(folder) / "pictures.zip"
         report("Mixing the sound", 0.5)
@@ -49,7 +51,7 @@ def _name(text: str) -> str:
     return re.sub(r"[^\w-]+", "_", text).strip("_") or "shot"
 
 
-def _column(shot: Shot, character: Character, has_folder: bool) -> MouthColumn:
+def _column(shot: Shot, character: Character, has_folder: bool, beat: Callable[[], None]) -> MouthColumn:
     """A character's mouths; with several characters, each has a folder."""
     size = (shot.production.width, shot.production.height)
     holds = solve_character(shot, character, shot.soundtrack.reading)
@@ -57,8 +59,17 @@ def _column(shot: Shot, character: Character, has_folder: bool) -> MouthColumn:
     for key, drawing in drawings_of(character.mouth, {(hold.set, hold.drawing) for hold in holds}).items():
         laid = lay(drawing.chart.part.placement, drawing.registration, size)
         with drawing.picture.open("rb") as file:
-            pixels = picture_of(file.read(), drawing.suffix, drawing.name, width=max(1, round(laid.width)))
-        pictures[key] = mouth_picture(pixels, laid, size)
+            data = file.read()
+        pictures[key] = picture_apart(
+            draw_mouth,
+            data,
+            drawing.suffix,
+            drawing.name,
+            laid,
+            size,
+            progress=lambda _, done: beat(),
+            name=str(drawing),
+        )
     pictures["", NO_MOUTH] = empty_picture(size)
     name = _name(shot.name)
     return MouthColumn(f"{_name(character.name)}_{character.pk}/{name}" if has_folder else name, holds, pictures)
@@ -77,12 +88,10 @@ def _write_sound(shot: Shot, wav: Path) -> None:
 def _forget_older(job: Job) -> None:
     """A shot keeps one picture sequence: the newest."""
     for older in Job.objects.filter(shot=job.shot, kind=job.kind).exclude(pk=job.pk).exclude(result=""):
-        if older.result.name != job.result.name:
-            older.result.delete(save=False)
         Job.objects.filter(pk=older.pk).update(result="")
 
 
-def undo(job: Job) -> None:
+def undo(job: Job, ending: Ending) -> None:
     """Nothing is kept before the last step."""
 
 

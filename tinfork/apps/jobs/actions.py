@@ -6,15 +6,13 @@ from django.db import transaction
 from django.utils import timezone
 
 from tinfork.apps.cast.models import Character
-from tinfork.apps.jobs.models import Job
+from tinfork.apps.jobs.fairness import expected_s, priority_for, queue_for, sound_on
+from tinfork.apps.jobs.models import Ending, Job
 from tinfork.apps.jobs.queries import is_anyone_working, open_job
 from tinfork.apps.people.access import studio_of
-from tinfork.apps.people.models import User
+from tinfork.apps.people.models import Studio, User
 from tinfork.apps.produce.models import Production, Shot
-from tinfork.core.errors import Cancelled
-
-#: Drawings take a moment, and somebody waits for them: they do not queue behind long readings.
-_SOON = 10
+from tinfork.core.errors import Cancelled, TinForkError
 
 #: A job whose worker died this often is shown as failed.
 MAX_ATTEMPTS = 2
@@ -23,13 +21,14 @@ MAX_ATTEMPTS = 2
 def start_job(
     *,
     kind: Job.Kind,
-    on: Shot | Character | Production,
+    on: Shot | Character | Production | Studio,
     by: User | None,
     options: Mapping[str, object] | None = None,
     lock: str = "",
+    seconds: int | None = None,
 ) -> Job:
     """Put work on the queue, in the caller's transaction. Work under one lock, the subject's by default, is done in
-    order.
+    order. `seconds`: about how long it will take, where its options and the shot's sound do not tell.
 
     A shot has one open job of a kind: it is given back instead. The jobs of a character or a production queue up.
     """
@@ -43,19 +42,36 @@ def start_job(
             Shot.objects.select_for_update().get(pk=shot.pk)
             if waiting := open_job(shot, kind):
                 return waiting
+        lock = lock or f"{type(on).__name__.lower()}:{on.pk}"
+        if seconds is None:
+            seconds = expected_s(kind, sound_on(on), options or {})
+        priority = priority_for(by, lock)
         job = Job.objects.create(
             kind=kind,
-            studio=studio_of(on),
+            studio=on if isinstance(on, Studio) else studio_of(on),
             shot=shot,
             character=character,
             production=production,
             by=by,
             options=dict(options or {}),
+            lock=lock,
+            expected_s=seconds,
         )
-        run_job.configure(
-            lock=lock or f"{type(on).__name__.lower()}:{on.pk}", priority=_SOON if character else 0
-        ).defer(job_id=str(job.pk))
+        run_job.configure(lock=lock, priority=priority, queue=queue_for(seconds)).defer(job_id=str(job.pk))
         return job
+
+
+@transaction.atomic
+def do_again(job: Job, *, by: User) -> Job:
+    """Start a job that failed on our side once more, with what it was given; the new job."""
+    job = Job.objects.select_for_update(of=("self",)).select_related("shot", "character", "production").get(pk=job.pk)
+    if not job.can_retry:
+        raise TinForkError("This cannot be done again. Start it anew from its page.")
+    job.can_retry = False
+    job.save(update_fields=["can_retry"])
+    return start_job(
+        kind=Job.Kind(job.kind), on=job.subject, by=by, options=job.options, lock=job.lock, seconds=job.expected_s
+    )
 
 
 def ask_to_cancel(job: Job) -> None:
@@ -69,7 +85,7 @@ def ask_to_cancel(job: Job) -> None:
     if job.state == Job.State.CANCELLED:
         from tinfork.apps.jobs.tasks import work_of
 
-        work_of(job).undo(job)
+        work_of(job).undo(job, Ending.CANCELLED)
 
 
 def begin(job_id: str) -> Job | None:
@@ -86,16 +102,16 @@ def begin(job_id: str) -> Job | None:
         job.attempts += 1
         job.state, job.started_at, job.percent = Job.State.RUNNING, timezone.now(), 0
         if job.attempts > MAX_ATTEMPTS:
-            job.state, job.ended_at = Job.State.FAILED, timezone.now()
+            job.state, job.ended_at, job.can_retry = Job.State.FAILED, timezone.now(), True
             job.error = (
-                f"The program stopped {MAX_ATTEMPTS} times in the middle of this. Nothing was changed; "
-                "try a shorter part, or try again later."
+                f"The program stopped {MAX_ATTEMPTS} times in the middle of this. What you gave is kept; "
+                "try it again, or a shorter part of it."
             )
         job.save()
         return job
 
 
-def end(job: Job, state: Job.State, error: str = "") -> None:
+def end(job: Job, state: Job.State, error: str = "", *, can_retry: bool = False) -> None:
     """Write down how a job ended."""
     Job.objects.filter(pk=job.pk).update(
         state=state,
@@ -104,6 +120,7 @@ def end(job: Job, state: Job.State, error: str = "") -> None:
         percent=100 if state == Job.State.DONE else job.percent,
         result=job.result.name,
         notes=job.notes,
+        can_retry=can_retry,
     )
 
 

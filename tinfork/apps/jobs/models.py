@@ -4,6 +4,8 @@ The queue itself is procrastinate's; a row here is what a page shows and what ou
 """
 
 import uuid
+from collections.abc import Iterator
+from enum import Enum
 
 from django.conf import settings
 from django.db import models
@@ -13,9 +15,20 @@ from tinfork.apps.people.models import Studio
 from tinfork.apps.produce.models import Production, Shot
 
 
+class Ending(Enum):
+    """Why a job did not succeed."""
+
+    CANCELLED = "cancelled"
+    #: What was given cannot be used: it is let go of.
+    REFUSED = "refused"
+    #: Our side failed (a full disk, a killed worker, a fault): what was given is kept, and the job can be done again.
+    BROKE = "broke"
+
+
 class Job(models.Model):
-    """One piece of long work on a shot, a character or a production's takes; `notes` are what to know of a job that
-    is done.
+    """One piece of long work on a shot, a character, a production's takes, or a studio's cast; `notes` are what to know
+    of a job that is done. `can_retry`: it failed through no fault of what was given. `expected_s`: about how many
+    seconds it takes.
     """
 
     STUDIO_PATH = "studio"
@@ -36,12 +49,15 @@ class Job(models.Model):
         MEND = "mend", "Mending the chart"
         MEASURE = "measure", "Measuring the chart"
         IMPORT = "import", "Importing the character"
+        FACE = "face", "Opening the face"
         TAKE = "take", "Opening the sound"
         SPEAK = "speak", "Speaking the words"
         LINES = "lines", "Finding the lines"
         REPLACE = "replace", "Replacing the take"
         VOICES = "voices", "Telling the voices apart"
         REEL = "reel", "Opening the story reel"
+
+    OPEN = (State.WAITING, State.RUNNING)
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     kind = models.CharField(max_length=20, choices=Kind.choices)
@@ -54,7 +70,10 @@ class Job(models.Model):
     phase = models.CharField(max_length=80, blank=True)
     percent = models.PositiveSmallIntegerField(default=0)
     attempts = models.PositiveSmallIntegerField(default=0)
+    lock = models.CharField(max_length=80, blank=True)
+    expected_s = models.PositiveIntegerField(default=1)
     cancel_asked = models.BooleanField(default=False)
+    can_retry = models.BooleanField(default=False)
     error = models.TextField(blank=True)
     options = models.JSONField(default=dict)
     notes = models.JSONField(default=list)
@@ -70,8 +89,9 @@ class Job(models.Model):
             models.CheckConstraint(
                 condition=models.Q(shot__isnull=False, character__isnull=True, production__isnull=True)
                 | models.Q(shot__isnull=True, character__isnull=False, production__isnull=True)
-                | models.Q(shot__isnull=True, character__isnull=True, production__isnull=False),
-                name="on_a_shot_a_character_or_a_production",
+                | models.Q(shot__isnull=True, character__isnull=True, production__isnull=False)
+                | models.Q(shot__isnull=True, character__isnull=True, production__isnull=True),
+                name="on_one_thing",
             ),
             models.UniqueConstraint(
                 fields=["shot", "kind"],
@@ -80,15 +100,24 @@ class Job(models.Model):
             ),
         ]
 
+    def __str__(self) -> str:
+        return str(self.get_kind_display())
+
     #: What a job that was cancelled did keep, in words; written down as it ends.
     kept = ""
 
     @property
-    def subject(self) -> Shot | Character | Production:
+    def subject(self) -> Shot | Character | Production | Studio:
         """What it works on."""
-        subject = self.shot or self.character or self.production
-        assert subject is not None
-        return subject
+        return self.shot or self.character or self.production or self.studio
+
+    @classmethod
+    def more_keys(cls) -> Iterator[tuple[str, "Job"]]:
+        """The uploads that a job still has to open, or may open again: their keys, with the row."""
+        still = models.Q(state__in=cls.OPEN) | models.Q(can_retry=True)
+        for job in cls.objects.filter(still, options__has_key="files").only("kind", "options").iterator():
+            for file in job.options["files"]:
+                yield file["key"], job
 
     @property
     def waits_for(self) -> str:
@@ -104,4 +133,4 @@ class Job(models.Model):
     @property
     def is_open(self) -> bool:
         """Whether it still waits or runs."""
-        return self.state in (self.State.WAITING, self.State.RUNNING)
+        return self.state in self.OPEN

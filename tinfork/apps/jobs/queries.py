@@ -11,7 +11,7 @@ from tinfork.apps.cast.models import Character
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.produce.models import Shot
 
-OPEN = (Job.State.WAITING, Job.State.RUNNING)
+OPEN = Job.OPEN
 
 
 def open_job(shot: Shot, kind: Job.Kind) -> Job | None:

@@ -1,5 +1,6 @@
 """What the worker runs. Safe to run twice: nothing is stored before a job's last step."""
 
+import errno
 import logging
 from collections.abc import Callable
 from importlib import import_module
@@ -7,12 +8,13 @@ from typing import Protocol, cast
 
 from django.conf import settings
 from django.db import close_old_connections
-from procrastinate import JobContext
+from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
 
+from tinfork.apps.common.upkeep import check_files, sweep, sweep_temporary
 from tinfork.apps.jobs.actions import begin, end, reporter
-from tinfork.apps.jobs.models import Job
-from tinfork.core.errors import Cancelled, TinForkError
+from tinfork.apps.jobs.models import Ending, Job
+from tinfork.core.errors import Cancelled, EngineError, TinForkError
 
 log = logging.getLogger("tinfork.jobs")
 
@@ -23,8 +25,8 @@ class Work(Protocol):
     def run(self, job: Job, report: Callable[[str, float], None]) -> None:
         """Do it."""
 
-    def undo(self, job: Job) -> None:
-        """Take back what a job that did not succeed had begun."""
+    def undo(self, job: Job, ending: Ending) -> None:
+        """Take back what a job that did not succeed had begun. Where our side failed, what people gave is kept."""
 
     def home(self, job: Job) -> str:
         """The address of the page that follows the job."""
@@ -44,6 +46,7 @@ _WORK = {
     Job.Kind.MEND: _CAST,
     Job.Kind.MEASURE: _CAST,
     Job.Kind.IMPORT: _CAST,
+    Job.Kind.FACE: _CAST,
     Job.Kind.TAKE: f"{_SOUND}.opening",
     Job.Kind.SPEAK: f"{_SOUND}.speaking",
     Job.Kind.LINES: f"{_SOUND}.lines",
@@ -58,7 +61,11 @@ def work_of(job: Job) -> Work:
     return cast(Work, import_module(_WORK[Job.Kind(job.kind)]))
 
 
-@app.task(queue="work")
+#: What happens while nothing can be written down (the database is away) is tried again, some minutes long.
+_AGAIN = RetryStrategy(max_attempts=20, wait=3, linear_wait=3)
+
+
+@app.task(queue="work", retry=_AGAIN)
 def run_job(job_id: str) -> None:
     """Take a job off the queue; a connection that died since the last one is opened anew."""
     close_old_connections()
@@ -71,22 +78,38 @@ def do_job(job_id: str) -> None:
     if job is None:
         return
     if not job.is_open:
-        work_of(job).undo(job)
+        work_of(job).undo(job, Ending.BROKE)
         return
     try:
         work_of(job).run(job, reporter(job))
     except Cancelled:
-        work_of(job).undo(job)
+        work_of(job).undo(job, Ending.CANCELLED)
         end(job, Job.State.CANCELLED, job.kept)
+    except EngineError as error:
+        _broke(job, str(error))
     except TinForkError as error:
-        work_of(job).undo(job)
+        work_of(job).undo(job, Ending.REFUSED)
         end(job, Job.State.FAILED, str(error))
-    except Exception:
+    except Exception as error:
         log.exception("job %s failed", job_id)
-        work_of(job).undo(job)
-        end(job, Job.State.FAILED, "Something broke on our side while doing this. Nothing was changed; try again.")
+        _broke(job, what_broke(error))
     else:
         end(job, Job.State.DONE)
+
+
+def _broke(job: Job, words: str) -> None:
+    job.error = words
+    work_of(job).undo(job, Ending.BROKE)
+    end(job, Job.State.FAILED, words, can_retry=True)
+
+
+def what_broke(error: BaseException) -> str:
+    """What failed on our side, in words."""
+    if isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT):
+        return "There is no room left on the disk. What you gave is kept: make room, then try again."
+    if isinstance(error, MemoryError):
+        return "There was not enough memory for this. What you gave is kept: try again, or try a smaller part."
+    return "Something broke on our side while doing this. What you gave is kept; try again."
 
 
 @app.periodic(cron="* * * * * */10")
@@ -96,3 +119,23 @@ async def retry_stalled(context: JobContext, timestamp: int) -> None:
     manager = context.app.job_manager
     for stalled in await manager.get_stalled_jobs(seconds_since_heartbeat=settings.STALLED_AFTER_S):
         await manager.retry_job(stalled)
+
+
+@app.periodic(cron="*/10 * * * *")
+@app.task(queue="upkeep", queueing_lock="sweep_files")
+def sweep_files(timestamp: int) -> None:
+    """Remove stored files that nothing names any more, and what killed processes left."""
+    close_old_connections()
+    files, left = sweep(), sweep_temporary()
+    if files or left:
+        log.info("swept %s stored files and %s temporary ones", files, left)
+
+
+@app.periodic(cron="30 3 * * *")
+@app.task(queue="upkeep", queueing_lock="look_for_damage")
+def look_for_damage(timestamp: int) -> None:
+    """Read every stored file once a night; what is damaged is written to the log, `./run check-files` names it too."""
+    close_old_connections()
+    for damage in check_files():
+        state = "missing" if damage.is_missing else "damaged"
+        log.error("the stored file %s is %s; it belongs to %s", damage.key, state, ", ".join(damage.named_by))

@@ -7,7 +7,7 @@ from django.views.decorators.http import require_POST
 
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.common.serve import serve_file
-from tinfork.apps.jobs.actions import ask_to_cancel
+from tinfork.apps.jobs.actions import ask_to_cancel, do_again
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import is_anyone_working
 from tinfork.apps.jobs.tasks import work_of
@@ -40,6 +40,13 @@ def job_cancel(request: UserRequest, pk: str) -> HttpResponse:
     """Ask a job to stop."""
     job = reach(Job, request.user, change=True, pk=pk)
     ask_to_cancel(job)
+    return redirect(work_of(job).home(job))
+
+
+@require_POST
+def job_again(request: UserRequest, pk: str) -> HttpResponse:
+    """Do once more what failed on our side."""
+    job = do_again(reach(Job, request.user, change=True, pk=pk), by=request.user)
     return redirect(work_of(job).home(job))
 
 

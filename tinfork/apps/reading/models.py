@@ -1,5 +1,6 @@
 """A shot's sound and what is read in it: one versioned document, its schema in core; every edit to it is kept."""
 
+from collections.abc import Iterator
 from dataclasses import replace
 from datetime import datetime
 from typing import Any
@@ -54,6 +55,15 @@ class Soundtrack(models.Model):
 
     class Meta:
         base_manager_name = "objects"
+
+    @classmethod
+    def more_keys(cls) -> Iterator[tuple[str, "Soundtrack"]]:
+        """The mixes that are stored: their keys, with the row."""
+        for row in cls.objects.exclude(mixes={}).only("mixes", "shot").iterator():
+            for mix in row.mixes.values():
+                # Mixes of before they were kept by content are names alone: they are made anew.
+                if isinstance(mix, dict):
+                    yield mix["key"], row
 
     @property
     def document(self) -> dict[str, Any]:

@@ -10,10 +10,10 @@ from pathlib import Path
 
 import numpy as np
 from django.core.files.storage import default_storage
-from django.db import models, transaction
+from django.db import transaction
 from numpy.typing import NDArray
 
-from tinfork.apps.common.storage import keep_file_as, local_copy, release
+from tinfork.apps.common.storage import keep_file, local_copy
 from tinfork.apps.reading.models import Soundtrack
 from tinfork.apps.sound.models import Take
 from tinfork.apps.sound.queries import finest_peaks
@@ -36,11 +36,6 @@ def shot_peaks(soundtrack: Soundtrack, *, voices_only: bool = False) -> list[NDA
     return _peaks(soundtrack.pk, soundtrack.revision, soundtrack.changed_at.isoformat(), voices_only)
 
 
-def mix_key(soundtrack: Soundtrack, *, for_listening: bool) -> str:
-    """The storage key of a shot's mix."""
-    return f"mix/{mix_mark(soundtrack, for_listening=for_listening)}.flac"
-
-
 def mix_mark(soundtrack: Soundtrack, *, for_listening: bool) -> str:
     """What a shot's mix is made of, in short: it changes when the sound would."""
     st = soundtrack.content
@@ -59,30 +54,25 @@ def shot_mix(soundtrack: Soundtrack, *, for_listening: bool) -> str:
     takes = list(Take.objects.filter(soundtracks=soundtrack).exclude(listening=""))
     if soundtrack.content.is_plain() and len(takes) == 1 and not (for_listening and takes[0].gain_db):
         return takes[0].listening.name or ""
-    key = mix_key(soundtrack, for_listening=for_listening)
+    mark, purpose = mix_mark(soundtrack, for_listening=for_listening), "listening" if for_listening else "handover"
     # Browsers ask for several parts of a sound at once: it is mixed once.
-    with _LOCKS[key]:
-        if not default_storage.exists(key):
-            _mix(soundtrack, takes, key, for_listening=for_listening)
-    return key
+    with _LOCKS[mark]:
+        kept = Soundtrack.objects.only("mixes").get(pk=soundtrack.pk).mixes.get(purpose)
+        if isinstance(kept, dict) and kept["mark"] == mark and default_storage.exists(kept["key"]):
+            return str(kept["key"])
+        return _mix(soundtrack, takes, mark, purpose)
 
 
-def _mix(soundtrack: Soundtrack, takes: list[Take], key: str, *, for_listening: bool) -> None:
+def _mix(soundtrack: Soundtrack, takes: list[Take], mark: str, purpose: str) -> str:
+    """Mix the shot's sound and write down where it is: a shot keeps the newest mix for each purpose."""
     with ExitStack() as stack, tempfile.TemporaryDirectory() as folder:
         paths = {take.pk: stack.enter_context(local_copy(take.listening)) for take in takes}
-        gains = {take.pk: take.gain_db for take in takes} if for_listening else {}
+        gains = {take.pk: take.gain_db for take in takes} if purpose == "listening" else {}
         target = Path(folder) / "mix.flac"
         write_mix(soundtrack.content, paths, target, gains_db=gains)
-        keep_file_as(target, key)
-    _forget_older(soundtrack, key, "listening" if for_listening else "handover")
-
-
-def _forget_older(soundtrack: Soundtrack, key: str, purpose: str) -> None:
-    """A shot keeps the newest mix for each purpose."""
-    with transaction.atomic():
-        row = Soundtrack.objects.select_for_update().get(pk=soundtrack.pk)
-        older = row.mixes.get(purpose, key)
-        Soundtrack.objects.filter(pk=row.pk).update(mixes={**row.mixes, purpose: key})
-    shared = models.Q(mixes__listening=older) | models.Q(mixes__handover=older)
-    if older != key and not Soundtrack.objects.filter(shared).exists():
-        release(older)
+        with transaction.atomic():
+            row = Soundtrack.objects.select_for_update().get(pk=soundtrack.pk)
+            key = keep_file(target, ".flac")
+            mixes = {**row.mixes, purpose: {"mark": mark, "key": key}}
+            Soundtrack.objects.filter(pk=row.pk).update(mixes=mixes)
+    return key

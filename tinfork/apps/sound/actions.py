@@ -6,8 +6,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
-from django.core.files.storage import default_storage
-from django.db import models, transaction
+from django.db import transaction
 
 from tinfork.apps.cast.models import Character
 from tinfork.apps.common.storage import keep_bytes, keep_file
@@ -19,8 +18,6 @@ from tinfork.core.sound.checks import Finding
 from tinfork.core.speech.reading import Reading
 from tinfork.engines.decode import Opened
 from tinfork.engines.probing import SoundInfo
-
-_FILES = ("original", "listening", "peaks", "levels")
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,7 +61,13 @@ def finish_take(take: Take, opened: Opened, flac: Path, findings: Sequence[Findi
     take.channels, take.rate_hz = opened.info.channels, opened.info.rate_hz
     take.loudness, take.true_peak_db = opened.loudness, opened.true_peak_db
     take.findings = [{"kind": f.kind, "text": f.text} for f in findings]
+    take.trouble = ""
     take.save()
+
+
+def keep_trouble(take: Take, words: str) -> None:
+    """Say on a take why it could not be opened; its file stays, and it can be opened again."""
+    Take.objects.filter(pk=take.pk).update(trouble=words[:300])
 
 
 def _pack(opened: Opened) -> bytes:
@@ -93,23 +96,7 @@ def remove_take(take: Take) -> None:
     uses = [use.soundtrack.shot.name for use in locked.uses.select_related("soundtrack__shot")[:3]]
     if uses:
         raise SoundError(f"“{take.name}” is in {', '.join(uses)}. Remove its clips there first, or replace it.")
-    drop_take(locked)
-
-
-def drop_take(take: Take) -> None:
-    """Delete a take that no shot uses, and the files that no other take shares."""
-    names = [getattr(take, field).name for field in _FILES if getattr(take, field)]
-    take.delete()
-
-    def sweep() -> None:
-        for name in names:
-            shared = models.Q()
-            for field in _FILES:
-                shared |= models.Q(**{field: name})
-            if not Take.objects.filter(shared).exists():
-                default_storage.delete(name)
-
-    transaction.on_commit(sweep)
+    locked.delete()
 
 
 def bring_reel(*, production: Production, brought: Brought) -> Reel:
@@ -119,10 +106,6 @@ def bring_reel(*, production: Production, brought: Brought) -> Reel:
     )
 
 
-@transaction.atomic
 def remove_reel(reel: Reel) -> None:
     """Delete a story reel; shots that showed it show none, its sound stays in the library."""
-    film = reel.film.name
     reel.delete()
-    if film and not Reel.objects.filter(film=film).exists():
-        transaction.on_commit(lambda: default_storage.delete(film))

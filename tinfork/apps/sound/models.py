@@ -13,8 +13,9 @@ class Take(models.Model):
     """One recording of a voice, or of effects.
 
     `original` is what was brought; `listening` the decoded copy (FLAC, 48 kHz) that is heard and handed over; `peaks`
-    the waveform pyramid; `levels` dB per 10 ms as int8. A take without `listening` is still arriving. `words` and
-    `reading` are what is said in it, in its own time: a shot that it is placed in starts with them.
+    the waveform pyramid; `levels` dB per 10 ms as int8. A take without `listening` is still arriving; `trouble` says
+    why it could not be opened, where that was our side's fault. `words` and `reading` are what is said in it, in its
+    own time: a shot that it is placed in starts with them.
     """
 
     STUDIO_PATH = "production__studio"
@@ -40,6 +41,7 @@ class Take(models.Model):
     true_peak_db = models.FloatField(default=0.0)
     findings = models.JSONField(default=list)
     note = models.CharField(max_length=300, blank=True)
+    trouble = models.CharField(max_length=300, blank=True)
     words = models.TextField(blank=True)
     reading = models.JSONField(null=True)
     created_at = models.DateTimeField(auto_now_add=True)
@@ -87,6 +89,7 @@ class Reel(models.Model):
     height = models.PositiveIntegerField(default=0)
     take = models.ForeignKey(Take, models.SET_NULL, null=True, blank=True, related_name="reels")
     note = models.CharField(max_length=300, blank=True)
+    trouble = models.CharField(max_length=300, blank=True)
     created_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:

@@ -15,16 +15,17 @@ import json
 import re
 import zipfile
 from dataclasses import dataclass
+from pathlib import Path
 from typing import Any, NoReturn
 
 from tinfork.core.errors import ChartError, FormatError
-from tinfork.core.mouths.chart import MAX_DRAWINGS, Drawing
+from tinfork.core.mouths.chart import MAX_DRAWINGS, MAX_PARTS, MAX_SETS, Drawing
 from tinfork.core.mouths.placement import Placement
 
 NAME = "tin-fork-character"
 VERSION = 1
 #: What an archive may unpack to.
-MAX_BYTES = 512 * 1024 * 1024
+MAX_BYTES = 256 * 1024 * 1024
 MAX_ENTRIES = 4000
 KINDS = ("mouth", "eyes", "brows", "other")
 _MANIFEST = "character.json"
@@ -144,18 +145,20 @@ def _plain(name: str) -> str:
     return re.sub(r"[^\w]+", "-", name).strip("-")[:40] or "drawing"
 
 
-def read(data: bytes) -> PackedCharacter:
-    """What `write` wrote, checked; raises `FormatError` for anything else. Pictures are not looked into here."""
+def read(source: bytes | Path) -> PackedCharacter:
+    """What `write` wrote, as bytes or as a file, checked; raises `FormatError` for anything else. Pictures are not
+    looked into here.
+    """
     try:
-        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+        with zipfile.ZipFile(io.BytesIO(source) if isinstance(source, bytes) else source) as archive:
             files = _unpack(archive)
     except (zipfile.BadZipFile, EOFError, NotImplementedError, RuntimeError, OSError, ValueError, zipfile.zlib.error):  # type: ignore[attr-defined]
         _fail("it is not a whole ZIP archive")
     if _MANIFEST not in files:
         _fail(f"it has no “{_MANIFEST}” in it")
     try:
-        manifest = json.loads(files[_MANIFEST].decode())
-    except (UnicodeDecodeError, json.JSONDecodeError, RecursionError):
+        manifest = json.loads(files.pop(_MANIFEST).decode(), parse_constant=_no_number)
+    except (ValueError, RecursionError):
         _fail(f"its “{_MANIFEST}” is not JSON")
     if not isinstance(manifest, dict) or manifest.get("format") != NAME:
         _fail("it is not a character")
@@ -167,6 +170,11 @@ def read(data: bytes) -> PackedCharacter:
         _fail("its description is damaged")
     except ChartError as error:
         _fail(str(error))
+
+
+def _no_number(name: str) -> NoReturn:
+    """NaN and the infinities are no JSON (RFC 8259)."""
+    raise ValueError(name)
 
 
 def _fail(why: str) -> NoReturn:
@@ -200,6 +208,10 @@ def _character(m: dict[str, Any], files: dict[str, bytes]) -> PackedCharacter:
     parts = tuple(_part(p, aspect, files) for p in m["parts"])
     if sum(part.kind == "mouth" for part in parts) != 1:
         _fail("it does not have one mouth")
+    if len(parts) > MAX_PARTS:
+        _fail(f"it has {len(parts)} parts, and a character has {MAX_PARTS} at most")
+    if len({part.name for part in parts}) < len(parts):
+        raise ValueError("parts")
     return PackedCharacter(_text(m["name"]), ink, face, aspect, parts)
 
 
@@ -208,6 +220,8 @@ def _part(p: dict[str, Any], aspect: float, files: dict[str, bytes]) -> PackedPa
         raise ValueError(p["kind"])
     at = p["place"]
     place = Placement(float(at["x"]), float(at["y"]), float(at["width"]), aspect, float(at["angle"]))
+    if len(p["sets"]) > MAX_SETS:
+        _fail(f"a part of it has {len(p['sets'])} sets, and a part has {MAX_SETS} at most")
     sets = tuple(_set(s, files) for s in p["sets"])
     if not sets or len({s.name for s in sets}) < len(sets):
         raise ValueError("sets")

@@ -24,6 +24,8 @@ SMALL, ANY, BIG = -1, 0, 1
 
 #: How many drawings a chart holds.
 MAX_DRAWINGS = 200
+#: Sets of a part, and parts of a character.
+MAX_SETS, MAX_PARTS = 40, 12
 
 #: Keys for drawings, in the order they are given: the left hand's block first, then the figures, then what is left.
 #: The right hand's keys stay with playback.

@@ -1,14 +1,19 @@
 """Characters as archives: packing one, and taking one in."""
 
+from collections.abc import Iterator
+
 from django.db import transaction
 
+from tinfork.apps.cast.actions.characters import add_character
 from tinfork.apps.cast.actions.drawings import keep_prepared
 from tinfork.apps.cast.models import Character, Chart, Drawing, Part
 from tinfork.apps.common.storage import keep_bytes
+from tinfork.apps.people.models import Studio
 from tinfork.core.formats import character_zip
 from tinfork.core.formats.character_zip import PackedCharacter, PackedDrawing, PackedPart, PackedSet, Picture
 from tinfork.core.mouths.chart import KEYS
 from tinfork.engines.characters import PreparedCharacter
+from tinfork.engines.drawings import Prepared
 
 
 def pack(character: Character) -> bytes:
@@ -36,16 +41,16 @@ def _packed_set(chart: Chart) -> PackedSet:
 
 
 @transaction.atomic
-def unpack_into(character: Character, prepared: PreparedCharacter) -> None:
-    """Fill a new character with what its archive held, every picture made safe before."""
+def unpack(studio: Studio, name: str, prepared: PreparedCharacter) -> Character:
+    """A new character of what an archive held, every picture made safe before."""
     packed = prepared.packed
-    character = Character.objects.select_for_update().get(pk=character.pk)
-    character.ink = packed.ink
+    character = add_character(studio=studio, name=name, ink=packed.ink)
     if prepared.face:
         data, suffix, aspect = prepared.face
         character.face.name, character.face_aspect = keep_bytes(data, suffix), aspect
     character.save()
     character.parts.all().delete()
+    pictures = iter(prepared.drawings)
     for part in packed.parts:
         place = part.place
         row = Part.objects.create(
@@ -59,10 +64,11 @@ def unpack_into(character: Character, prepared: PreparedCharacter) -> None:
         )
         for one in part.sets:
             chart = Chart.objects.create(part=row, name=one.name)
-            Drawing.objects.bulk_create(_drawings(chart, one, prepared))
+            Drawing.objects.bulk_create(_drawings(chart, one, pictures))
+    return character
 
 
-def _drawings(chart: Chart, one: PackedSet, prepared: PreparedCharacter) -> list[Drawing]:
+def _drawings(chart: Chart, one: PackedSet, pictures: Iterator[Prepared]) -> list[Drawing]:
     rows: list[Drawing] = []
     keys: set[str] = set()
     for at, packed in enumerate(one.drawings):
@@ -83,6 +89,6 @@ def _drawings(chart: Chart, one: PackedSet, prepared: PreparedCharacter) -> list
             offset_x=packed.offset[0],
             offset_y=packed.offset[1],
         )
-        keep_prepared(row, prepared.drawings[packed])
+        keep_prepared(row, next(pictures))
         rows.append(row)
     return rows

@@ -1,6 +1,5 @@
 """Making, copying, keeping away and removing characters."""
 
-from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 from django.db.models import ProtectedError
 from django.utils import timezone
@@ -11,13 +10,13 @@ from tinfork.apps.cast.starters import STARTERS
 from tinfork.apps.common.storage import keep_bytes
 from tinfork.apps.people.models import Studio
 from tinfork.core.errors import ChartError
+from tinfork.core.mouths.chart import MAX_PARTS
 from tinfork.core.mouths.style import Style
-from tinfork.engines.characters import prepare_face
 
 #: A new character's first set is called this.
 FIRST_SET = "calm"
-#: How many characters a studio may have, and sets a part.
-MAX_CHARACTERS, MAX_SETS, MAX_PARTS = 2000, 40, 12
+#: How many characters a studio may have.
+MAX_CHARACTERS = 2000
 
 
 def add_starter_characters(studio: Studio) -> None:
@@ -34,18 +33,13 @@ def add_starter_characters(studio: Studio) -> None:
 
 
 @transaction.atomic
-def add_character(*, studio: Studio, name: str, ink: int = 0, face: tuple[bytes, str] | None = None) -> Character:
-    """A character with a mouth and one set, empty. `face` is the file's bytes and its name.
-
-    Without an ink colour, one that few in the studio have. Raises `FormatError` for a face that is no picture.
-    """
+def add_character(*, studio: Studio, name: str, ink: int = 0) -> Character:
+    """A character with a mouth and one set, empty. Without an ink colour, one that few in the studio have."""
     Studio.objects.select_for_update().get(pk=studio.pk)
     inks = list(studio.characters.values_list("ink", flat=True))
     if len(inks) >= MAX_CHARACTERS:
         raise ChartError(f"A studio has {MAX_CHARACTERS} characters at most. Delete some that no shot uses.")
     character = Character(studio=studio, name=_free_name(studio, name), ink=ink or min(range(1, 7), key=inks.count))
-    if face:
-        set_face(character, *face)
     character.save()
     part = Part.objects.create(character=character, kind=Part.Kind.MOUTH, name="Mouth")
     Chart.objects.create(part=part, name=FIRST_SET)
@@ -62,23 +56,20 @@ def _free_name(studio: Studio, wanted: str) -> str:
     return name
 
 
-def set_face(character: Character, data: bytes, name: str) -> None:
-    """Give a face picture, not yet saved; places keep their shares of it."""
-    clean, suffix, aspect = prepare_face(data, name)
-    character.face.name, character.face_aspect = keep_bytes(clean, suffix), min(20.0, max(0.05, aspect))
+@transaction.atomic
+def set_face(character: Character, picture: bytes, suffix: str, aspect: float) -> None:
+    """Give a face picture that was made safe; places keep their shares of it."""
+    face, aspect = keep_bytes(picture, suffix), min(20.0, max(0.05, aspect))
+    Character.objects.filter(pk=character.pk).update(face=face, face_aspect=aspect)
 
 
 @transaction.atomic
-def edit_character(
-    character: Character, *, name: str, ink: int, face: "UploadedFile[bytes] | None", drop_face: bool = False
-) -> None:
-    """Save name and colour, and a new face if one is given."""
+def edit_character(character: Character, *, name: str, ink: int, drop_face: bool = False) -> None:
+    """Save name and colour; the face may be taken off."""
     others = Character.objects.filter(studio=character.studio).exclude(pk=character.pk)
     if others.filter(name__iexact=name).exists():
         raise ChartError(f"There is a character called “{name}” already.")
-    if face:
-        set_face(character, face.read(), str(face.name))
-    elif drop_face:
+    if drop_face:
         character.face.name = ""
     character.name, character.ink = name, ink or character.ink
     character.save()

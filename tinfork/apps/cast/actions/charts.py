@@ -6,15 +6,16 @@ from dataclasses import dataclass
 from django.db import transaction
 from django.db.models import ProtectedError
 
-from tinfork.apps.cast.actions.characters import MAX_SETS, copy_chart
+from tinfork.apps.cast.actions.characters import copy_chart
 from tinfork.apps.cast.actions.drawings import keep_prepared, replace_picture
 from tinfork.apps.cast.models import Chart, Drawing, Part
 from tinfork.core.errors import ChartError
+from tinfork.core.mouths.chart import MAX_SETS
 from tinfork.core.mouths.chart import Drawing as CoreDrawing
 from tinfork.core.mouths.check import Seen
 from tinfork.core.mouths.placement import Placement
 from tinfork.core.pictures.regions import Box
-from tinfork.engines.drawings import Prepared
+from tinfork.engines.drawings import Prepared, picture_apart
 from tinfork.engines.limits import MAX_PICTURE_PIXELS
 from tinfork.engines.redraw import clear, recanvas
 
@@ -181,12 +182,21 @@ def repaint(chart: Chart, *, kind: str, numbers: Sequence[int], progress: Callab
     drawings = list(chart.drawings.all())
     canvases = _common_canvases(drawings, trim=kind == "trim") if kind != "clear" else {}
     out = []
+    share = 0.0
+
+    def redone(work: Callable[..., Prepared], drawing: Drawing, *more: object) -> Prepared:
+        return picture_apart(
+            work, _data(drawing), drawing.suffix, *more, progress=lambda _, done: progress(share), name=str(drawing)
+        )
+
     for done, drawing in enumerate(drawings):
-        progress(done / len(drawings))
+        share = done / len(drawings)
+        progress(share)
         if kind == "clear" and drawing.number in numbers:
-            out.append(Repainted(drawing.pk, str(drawing.picture), clear(_data(drawing), drawing.suffix)))
+            prepared = redone(clear, drawing)
+            out.append(Repainted(drawing.pk, str(drawing.picture), prepared))
         elif box := canvases.get(drawing.pk):
-            prepared = recanvas(_data(drawing), drawing.suffix, box)
+            prepared = redone(recanvas, drawing, box)
             out.append(Repainted(drawing.pk, str(drawing.picture), prepared, (box.left, box.top)))
     return out
 

@@ -1,11 +1,15 @@
 """The cast list, and a character as a whole."""
 
+import secrets
+from datetime import timedelta
 from urllib.parse import quote
 
+from django.core.files.uploadedfile import UploadedFile
 from django.core.paginator import Paginator
 from django.http import Http404, HttpResponse
 from django.http.response import HttpResponseBase
 from django.shortcuts import redirect, render
+from django.utils import timezone
 from django.views.decorators.http import require_POST
 
 from tinfork.apps.cast.actions import archive
@@ -13,13 +17,14 @@ from tinfork.apps.cast.actions import characters as actions
 from tinfork.apps.cast.forms import CharacterForm, PartForm
 from tinfork.apps.cast.models import Character, Part
 from tinfork.apps.cast.queries import LISTED, cards_of, characters
-from tinfork.apps.cast.views.shared import TYPES, answer, keep_upload
+from tinfork.apps.cast.views.shared import TYPES, answer, is_news, keep_upload
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.common.serve import serve_file
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
-from tinfork.apps.people.access import may_change, may_make, own_studio, reach
-from tinfork.core.errors import ChartError, FormatError
+from tinfork.apps.jobs.queries import is_anyone_working
+from tinfork.apps.people.access import may_change, may_make, own_studio, reach, visible
+from tinfork.core.errors import ChartError
 from tinfork.engines.limits import MAX_ARCHIVE_BYTES
 
 
@@ -37,8 +42,17 @@ def cast_list(request: UserRequest, form: CharacterForm | None = None) -> HttpRe
         "archived": archived,
         "form": form or CharacterForm(),
         "can_change": may_make(request.user),
+        "jobs": _imports(request),
+        "working": is_anyone_working(),
     }
     return render(request, "cast/cast_list.html", context, status=422 if form else 200)
+
+
+def _imports(request: UserRequest) -> list[Job]:
+    """Archives that are being imported, and those of today that could not be."""
+    lately = timezone.now() - timedelta(days=1)
+    jobs = visible(Job, request.user).filter(kind=Job.Kind.IMPORT, created_at__gte=lately)[:5]
+    return [job for job in jobs if job.is_open or job.state == Job.State.FAILED]
 
 
 @require_POST
@@ -47,25 +61,27 @@ def character_new(request: UserRequest) -> HttpResponse:
     studio = own_studio(request.user)
     form = CharacterForm(request.POST, request.FILES)
     if form.is_valid():
-        face, data = form.cleaned_data["face"], form.cleaned_data
+        data = form.cleaned_data
         try:
-            character = actions.add_character(
-                studio=studio,
-                name=data["name"],
-                ink=data["ink"],
-                face=(face.read(), face.name) if face else None,
-            )
-            return redirect("character", character.pk)
-        except FormatError as error:
-            form.add_error("face", str(error))
+            character = actions.add_character(studio=studio, name=data["name"], ink=data["ink"])
         except ChartError as error:
             form.add_error(None, str(error))
+        else:
+            _open_face(request, character, data["face"])
+            return redirect("character", character.pk)
     return cast_list(request, form)
+
+
+def _open_face(request: UserRequest, character: Character, face: "UploadedFile[bytes] | None") -> None:
+    """A job opens the face, if one was sent: pictures that people bring are not opened here."""
+    if face:
+        options = {"chart": character.mouth.charts.all()[0].pk, "files": [keep_upload(face)]}
+        start_job(kind=Job.Kind.FACE, on=character, by=request.user, options=options)
 
 
 @require_POST
 def character_import(request: UserRequest) -> HttpResponse:
-    """Take in a character's archive: an empty one is made at once, a job fills it."""
+    """Take in a character's archive: a job makes the character of it."""
     studio = own_studio(request.user)
     file = request.FILES.get("archive")
     if file is None or not file.size:
@@ -73,13 +89,17 @@ def character_import(request: UserRequest) -> HttpResponse:
     if file.size > MAX_ARCHIVE_BYTES:
         return answer(request, "cast", error=f"The archive is larger than {MAX_ARCHIVE_BYTES // 2**20} MB.")
     name = str(file.name).removesuffix(".zip").strip()[:80] or "Imported"
-    try:
-        character = actions.add_character(studio=studio, name=name)
-    except ChartError as error:
-        return answer(request, "cast", error=error)
-    options = {"chart": character.mouth.charts.get().pk, "files": [keep_upload(file)]}
-    start_job(kind=Job.Kind.IMPORT, on=character, by=request.user, options=options)
-    return answer(request, "character", character.pk)
+    if studio.characters.count() >= actions.MAX_CHARACTERS:
+        return answer(request, "cast", error=f"A studio has {actions.MAX_CHARACTERS} characters at most.")
+    start_job(
+        kind=Job.Kind.IMPORT,
+        on=studio,
+        by=request.user,
+        options={"name": name, "files": [keep_upload(file)]},
+        lock=f"import:{secrets.token_hex(8)}",
+        seconds=1 + file.size // 4_000_000,
+    )
+    return answer(request, "cast")
 
 
 def character(request: UserRequest, pk: int) -> HttpResponse:
@@ -94,13 +114,16 @@ def character_edit(request: UserRequest, pk: int) -> HttpResponse:
     form = CharacterForm(request.POST or None, request.FILES or None, initial={"name": found.name, "ink": found.ink})
     if request.method == "POST" and form.is_valid():
         try:
-            actions.edit_character(found, **form.cleaned_data, drop_face="drop_face" in request.POST)
+            face = form.cleaned_data.pop("face")
+            actions.edit_character(found, **form.cleaned_data, drop_face="drop_face" in request.POST and not face)
+            _open_face(request, found, face)
             return redirect("character_edit", pk)
-        except FormatError as error:
-            form.add_error("face", str(error))
         except ChartError as error:
             form.add_error("name", str(error))
+    jobs = Job.objects.filter(character=found, kind=Job.Kind.FACE)[:1]
     context = {
+        "job": next((job for job in jobs if is_news(job)), None),
+        "working": is_anyone_working(),
         "character": found,
         "form": form,
         "parts": found.parts.prefetch_related("charts"),

@@ -43,7 +43,7 @@ def chart_context(request: UserRequest, chart: Chart, place: str) -> dict[str, A
     can_change = may_change(request.user, studio_of(chart))
     if can_change:
         measure_new(request, chart)
-    job = next((j for j in chart_jobs(character, chart.pk)[:5] if _is_news(j)), None)
+    job = next((j for j in chart_jobs(character, chart.pk)[:5] if is_news(j)), None)
     return {
         "chart": chart,
         "character": character,
@@ -56,7 +56,7 @@ def chart_context(request: UserRequest, chart: Chart, place: str) -> dict[str, A
     }
 
 
-def _is_news(job: Job) -> bool:
+def is_news(job: Job) -> bool:
     """Whether a job is worth a panel: what is under way, went wrong, or has something to say."""
     if job.kind == Job.Kind.MEASURE:
         return job.state == Job.State.FAILED

@@ -7,6 +7,7 @@ from django.db import transaction
 
 from tinfork.apps.cast.models import Character
 from tinfork.apps.jobs.actions import start_job
+from tinfork.apps.jobs.fairness import expected_s
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.people.models import User
 from tinfork.apps.produce.models import Production, Shot
@@ -35,20 +36,28 @@ def bring_sounds(
     takes: list[Take] = []
     for one in brought:
         take = bring_take(production=production, brought=one, speaker=speaker, source=source)
-        open_later(take, by=by, shot=shot, kind=kind)
+        open_later(take, by=by, shot=shot, kind=kind, sound_s=one.info.duration_s if one.info else None)
         takes.append(take)
     return takes
 
 
 def open_later(
-    take: Take, *, by: User, shot: Shot | None = None, kind: str = VOICE, job: Job.Kind = Job.Kind.TAKE, **more: object
+    take: Take,
+    *,
+    by: User,
+    shot: Shot | None = None,
+    kind: str = VOICE,
+    job: Job.Kind = Job.Kind.TAKE,
+    sound_s: float | None = None,
+    **more: object,
 ) -> Job:
     """The job that opens a take; work on one shot is done in order, so that a reading waits for its sound."""
     options: dict[str, object] = {"take": take.pk, **more}
     if shot:
         options |= {"shot": shot.pk, "kind": kind}
     lock = f"shot:{shot.pk}" if shot else f"take:{take.pk}"
-    return start_job(kind=job, on=take.production, by=by, options=options, lock=lock)
+    seconds = expected_s(job, take.duration_us / 1e6 if sound_s is None else sound_s, options)
+    return start_job(kind=job, on=take.production, by=by, options=options, lock=lock, seconds=seconds)
 
 
 @transaction.atomic

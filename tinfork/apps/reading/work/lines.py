@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 from django.urls import reverse
 
-from tinfork.apps.jobs.models import Job
+from tinfork.apps.jobs.models import Ending, Job
 from tinfork.apps.pronounce.queries import lexicon_of
 from tinfork.apps.reading.casting import texts_for
 from tinfork.apps.reading.work.follow import Partly, read_plan
@@ -26,7 +26,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
     old = take.content or Reading(take.duration_us)
     plan = plan_rereading(old, [(t.speaker, t.text, t.language) for t in texts])
     try:
-        with row_of(whole_take(take)) as voice:
+        with row_of(whole_take(take), report) as voice:
             reading, warnings = read_plan(
                 voice, texts, old, plan, report, may_skip=True, lexicon=lexicon_of(production)
             )
@@ -38,7 +38,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
     set_reading(take, reading, job.options["words"])
 
 
-def undo(job: Job) -> None:
+def undo(job: Job, ending: Ending) -> None:
     """Nothing is kept before the last step."""
 
 

@@ -7,19 +7,23 @@ from pathlib import Path
 from django.urls import reverse
 
 from tinfork.apps.common.storage import local_copy
-from tinfork.apps.jobs.models import Job
+from tinfork.apps.jobs.models import Ending, Job
 from tinfork.apps.reading.actions.placing import place_take
-from tinfork.apps.sound.actions import drop_take, finish_take
+from tinfork.apps.sound.actions import finish_take, keep_trouble
 from tinfork.apps.sound.models import Take
-from tinfork.core.errors import SoundError
+from tinfork.core.errors import EngineError, SoundError
 from tinfork.core.sound.checks import check_sound
 from tinfork.engines.decode import decode_voice, open_sound
+
+#: A sample as the reader hears it, and the rounding of one.
+_SAMPLE_US = 130
 
 
 def run(job: Job, report: Callable[[str, float], None]) -> None:
     """Open the take, then place it where it was brought for."""
     take = take_of(job)
     if not take.is_ready:
+        keep_trouble(take, "")
         with local_copy(take.original) as path:
             open_take(take, path, lambda done: report(f"Opening {take.name}"[:80], 0.8 * done))
     report("Keeping the sound", 0.95)
@@ -39,16 +43,23 @@ def open_take(take: Take, path: Path, progress: Callable[[float], None]) -> None
     with tempfile.TemporaryDirectory(prefix="tinfork-") as folder:
         flac = Path(folder) / "listening.flac"
         opened = open_sound(path, flac, take.name, progress)
-        voice = decode_voice(flac, take.name)
+        voice = decode_voice(flac, take.name, lambda: progress(1.0))
+        # What is kept is what was heard: a full disk cuts a copy without a word.
+        if abs(voice.duration_us - opened.duration_us) > _SAMPLE_US:
+            raise EngineError(
+                f"The copy of “{take.name}” could not be written whole; is the disk full? The recording is kept."
+            )
         findings = check_sound(opened.measured, voice.samples[:, 0], voice.rate_hz)
         finish_take(take, opened, flac, findings)
 
 
-def undo(job: Job) -> None:
-    """A take that could not be opened is dropped with its file."""
+def undo(job: Job, ending: Ending) -> None:
+    """A file that is no sound is dropped; where our side failed it is kept, and says what happened."""
     take = Take.objects.filter(pk=job.options["take"], listening="").first()
-    if take:
-        drop_take(take)
+    if take and ending is Ending.BROKE:
+        keep_trouble(take, job.error)
+    elif take:
+        take.delete()
 
 
 def home(job: Job) -> str:

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from django.db import transaction
 from django.urls import reverse
 
-from tinfork.apps.jobs.models import Job
+from tinfork.apps.jobs.models import Ending, Job
 from tinfork.apps.pronounce.queries import lexicon_of
 from tinfork.apps.reading.actions.soundtracks import keep, locked
 from tinfork.apps.reading.casting import texts_of
@@ -47,7 +47,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
     plan = whole_plan(old, keys) if asked.is_all else plan_rereading(old, keys, asked.is_stale)
     is_free = (lambda word: True) if asked.is_all else asked.is_in_stretch if asked.spans else None
     try:
-        with row_of(regions) as voice:
+        with row_of(regions, report) as voice:
             reading, warnings = read_plan(voice, texts, old, plan, report, lexicon=asked.lexicon, is_free=is_free)
     except Partly as partly:
         store_reading(job, regions, partly.reading, ())
@@ -95,7 +95,7 @@ def store_reading(job: Job, regions: tuple[Region, ...], reading: Reading, warni
     return row
 
 
-def undo(job: Job) -> None:
+def undo(job: Job, ending: Ending) -> None:
     """Nothing is kept before the last step but what `run` kept itself."""
 
 

@@ -6,8 +6,8 @@ from pathlib import Path
 
 from django.urls import reverse
 
-from tinfork.apps.common.storage import keep_file, local_copy, release
-from tinfork.apps.jobs.models import Job
+from tinfork.apps.common.storage import keep_file, local_copy
+from tinfork.apps.jobs.models import Ending, Job
 from tinfork.apps.reading.actions.placing import show_reel
 from tinfork.apps.reading.work.opening import open_take
 from tinfork.apps.sound.models import Reel, Take
@@ -36,22 +36,18 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
             reel.note = "There is no sound in this film."
         reel.duration_us, reel.width, reel.height = opened.duration_us, opened.width, opened.height
         reel.film.name = keep_file(film, ".webm")
-    original = reel.original.name
-    reel.original.name = ""
+    reel.original.name, reel.trouble = "", ""
     reel.save()
-    if original and not Reel.objects.filter(original=original).exists():
-        release(original)
     show_reel(reel=reel, options=job.options)
 
 
-def undo(job: Job) -> None:
-    """A reel that could not be opened is dropped with its file."""
-    reel = Reel.objects.filter(pk=job.options["reel"], film="").first()
-    if reel:
-        original = reel.original.name
-        reel.delete()
-        if original and not Reel.objects.filter(original=original).exists():
-            release(original)
+def undo(job: Job, ending: Ending) -> None:
+    """A file that is no film is dropped; where our side failed it is kept, and says what happened."""
+    reels = Reel.objects.filter(pk=job.options["reel"], film="")
+    if ending is Ending.BROKE:
+        reels.update(trouble=job.error[:300])
+    else:
+        reels.delete()
 
 
 def home(job: Job) -> str:

@@ -6,14 +6,15 @@ from django.db import transaction
 from django.urls import reverse
 
 from tinfork.apps.common.storage import local_copy
-from tinfork.apps.jobs.models import Job
+from tinfork.apps.jobs.models import Ending, Job
 from tinfork.apps.pronounce.queries import lexicon_of
 from tinfork.apps.reading.actions.soundtracks import keep, locked
 from tinfork.apps.reading.models import Soundtrack
 from tinfork.apps.reading.work.follow import read_plan
 from tinfork.apps.reading.work.opening import open_take, take_of
+from tinfork.apps.reading.work.opening import undo as undo_opening
 from tinfork.apps.reading.work.voice import row_of, whole_take
-from tinfork.apps.sound.actions import drop_take, set_reading
+from tinfork.apps.sound.actions import set_reading
 from tinfork.apps.sound.models import Take
 from tinfork.core.errors import SoundError
 from tinfork.core.soundtrack.replacing import replace_take
@@ -35,7 +36,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
     wanted = {(row.pk, v.id): v.reading for row in rows for v in row.content.voices if v.take == old.pk}
     sources = list({id(r): r for r in [*wanted.values(), *([old.content] if old.content else [])]}.values())
     read: dict[tuple[str, ...], Reading] = {}
-    with row_of(whole_take(new)) as voice:
+    with row_of(whole_take(new), report) as voice:
         for at, source in enumerate(sources):
             share = 0.2 + 0.75 * at / max(1, len(sources))
             key = _key(source)
@@ -71,11 +72,9 @@ def _read(voice, source: Reading, new: Take, report: Callable[[str, float], None
     return reading
 
 
-def undo(job: Job) -> None:
-    """Shots keep the old take. A new one that was brought for this and cannot be opened is dropped."""
-    take = Take.objects.filter(pk=job.options["take"], listening="").first()
-    if take:
-        drop_take(take)
+def undo(job: Job, ending: Ending) -> None:
+    """Shots keep the old take. A new one that was brought for this goes as one that was brought alone."""
+    undo_opening(job, ending)
 
 
 def home(job: Job) -> str:

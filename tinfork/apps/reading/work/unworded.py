@@ -21,7 +21,7 @@ _DRAFTED = "This is a draft: put the words right, then read. Names before the li
 
 def write_draft(job: Job, shot: Shot, regions: Sequence[Region], report: Report) -> None:
     """What seems to be said becomes the shot's words, behind those it has already."""
-    with row_of(regions) as voice:
+    with row_of(regions, report) as voice:
         found: list[DraftLine] = run_apart(
             draft_of,
             voice,
@@ -39,7 +39,7 @@ def read_without_words(
 ) -> tuple[Reading, tuple[str, ...]]:
     """The reading by ear or of a flap, all of it said by the shot's first character, and what goes with it."""
     kind = FLAP if way == Way.FLAP else BY_EAR
-    with row_of(regions) as voice:
+    with row_of(regions, report) as voice:
         reading = run_apart(
             read_unworded,
             voice,

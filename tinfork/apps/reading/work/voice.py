@@ -1,7 +1,7 @@
 """What jobs hear: the voices of takes, put in a row as one sound at the reader's rate."""
 
 import tempfile
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 
@@ -15,11 +15,13 @@ from tinfork.core.soundtrack.assembly import Region
 from tinfork.engines.decode import decode_voice
 from tinfork.engines.limits import READING_HZ
 
+Report = Callable[[str, float], None]
 
-def take_voice(take: Take) -> NDArray[np.float32]:
+
+def take_voice(take: Take, beat: Callable[[], None]) -> NDArray[np.float32]:
     """A whole take, mono at the reader's rate."""
     with local_copy(take.listening) as path:
-        return decode_voice(path, take.name).samples[:, 0]
+        return decode_voice(path, take.name, beat).samples[:, 0]
 
 
 def whole_take(take: Take) -> tuple[Region, ...]:
@@ -28,8 +30,8 @@ def whole_take(take: Take) -> tuple[Region, ...]:
 
 
 @contextmanager
-def row_of(regions: Sequence[Region]) -> Iterator[Path]:
-    """The row as a file of samples, for a process of its own."""
+def row_of(regions: Sequence[Region], report: Report) -> Iterator[Path]:
+    """The row as a file of samples, for a process of its own; `report` is called while it is put together."""
     takes = {t.pk: t for t in Take.objects.filter(pk__in={r.take for r in regions}).exclude(listening="")}
     parts: list[NDArray[np.float32]] = []
     last: tuple[int, NDArray[np.float32]] | None = None
@@ -37,7 +39,7 @@ def row_of(regions: Sequence[Region]) -> Iterator[Path]:
         if region.take not in takes:
             raise SoundError("A recording of this shot is gone. Remove its clip, or bring it again.")
         if last is None or last[0] != region.take:
-            last = (region.take, take_voice(takes[region.take]))
+            last = (region.take, take_voice(takes[region.take], lambda: report("Opening the sound", 0.0)))
         first, end = (_sample(region.at_us), _sample(region.end_us))
         at = _sample(region.in_us)
         part = last[1][at : at + end - first]

@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 from django.urls import reverse
 
-from tinfork.apps.jobs.models import Job
+from tinfork.apps.jobs.models import Ending, Job
 from tinfork.apps.reading.actions.speakers import keep_proposal
 from tinfork.apps.reading.queries import soundtrack_of
 from tinfork.apps.reading.work.voice import row_of
@@ -22,14 +22,14 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
     regions = assemble(soundtrack_of(shot).content)
     if not regions:
         raise SoundError("The shot has no voice to listen to. Bring the recording of it first.")
-    with row_of(regions) as voice:
+    with row_of(regions, report) as voice:
         spans = run_apart(tell_voices_apart, voice, job.options.get("count"), progress=report)
     if not spans:
         raise SoundError("There is no speech to be heard in this shot's sound.")
     keep_proposal(shot=shot, regions=regions, spans=spans)
 
 
-def undo(job: Job) -> None:
+def undo(job: Job, ending: Ending) -> None:
     """Nothing is kept before the last step."""
 
 

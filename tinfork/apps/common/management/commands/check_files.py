@@ -1,0 +1,25 @@
+"""`./run check-files`: read every stored file that a row names, and name what is damaged."""
+
+from typing import Any
+
+from django.core.management.base import BaseCommand, CommandError
+
+from tinfork.apps.common.upkeep import check_files, references
+
+
+class Command(BaseCommand):
+    """Ends with an error when something is damaged."""
+
+    help = "Read every stored file and name those that are missing or damaged."
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        """A line for each damaged file: what it belongs to, and its key."""
+        damaged = 0
+        for damage in check_files():
+            damaged += 1
+            state = "missing" if damage.is_missing else "damaged"
+            self.stdout.write(f"{state}: {', '.join(damage.named_by)} ({damage.key})")
+        total = len(references())
+        if damaged:
+            raise CommandError(f"{damaged} of {total} stored files are missing or damaged. Import those again.")
+        self.stdout.write(f"All {total} stored files are whole.")
