@@ -13,6 +13,8 @@ from pathlib import Path
 import environ
 from csp.constants import NONE, SELF
 
+from tinfork.engines.limits import MAX_SOUND_BYTES
+
 env = environ.Env()
 ROOT = Path(__file__).resolve().parent.parent
 DATA = Path(env("TINFORK_DATA", default=str(ROOT.parent / "data")))
@@ -21,6 +23,9 @@ DEBUG = env.bool("TINFORK_DEBUG", default=False)
 SECRET_KEY = env("TINFORK_SECRET_KEY")
 ALLOWED_HOSTS = env.list("TINFORK_HOSTS", default=["localhost", "127.0.0.1"])
 DATABASES = {"default": {**env.db("DATABASE_URL"), "CONN_MAX_AGE": 60, "ATOMIC_REQUESTS": False}}
+# A database that was started anew is connected to anew; one that is away is said to be, soon.
+DATABASES["default"]["CONN_HEALTH_CHECKS"] = True
+DATABASES["default"].setdefault("OPTIONS", {})["connect_timeout"] = 5
 
 INSTALLED_APPS = [
     "django.contrib.auth",
@@ -49,6 +54,7 @@ MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
     "csp.middleware.CSPMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
+    "tinfork.apps.common.door.CleanAddress",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
@@ -57,6 +63,7 @@ MIDDLEWARE = [
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "allauth.account.middleware.AccountMiddleware",
+    "tinfork.apps.common.door.CleanForm",
     "tinfork.apps.common.errors.SayWhatIsWrong",
 ]
 
@@ -106,6 +113,8 @@ STATIC_ROOT = DATA / "static"
 STATICFILES_DIRS = [ROOT / "static"]
 # Uploads go to disk as they arrive; the size of a sound is checked by its form.
 FILE_UPLOAD_HANDLERS = ["tinfork.apps.common.uploads.LimitedUploadHandler"]
+#: The largest sound, and what a form adds around it.
+MOST_SENT_BYTES = MAX_SOUND_BYTES + 1024 * 1024
 FILE_UPLOAD_TEMP_DIR = DATA / "uploads"
 DATA_UPLOAD_MAX_MEMORY_SIZE = 2 * 1024 * 1024
 # Above what forms take at once, so that they can say so themselves.
@@ -123,6 +132,7 @@ CONTENT_SECURITY_POLICY = {
     }
 }
 X_FRAME_OPTIONS = "DENY"
+CSRF_FAILURE_VIEW = "tinfork.apps.common.errors.not_from_here"
 SECURE_REFERRER_POLICY = "same-origin"
 HTTPS = env.bool("TINFORK_HTTPS", default=False)
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = HTTPS

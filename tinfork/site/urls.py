@@ -15,6 +15,7 @@ urlpatterns = [
     path("shots/", include("tinfork.apps.handover.urls")),
     path("jobs/", include("tinfork.apps.jobs.urls")),
 ]
+handler400 = "tinfork.apps.common.errors.bad_request"
 handler403 = "tinfork.apps.common.errors.forbidden"
 handler404 = "tinfork.apps.common.errors.not_found"
 handler500 = "tinfork.apps.common.errors.server_error"

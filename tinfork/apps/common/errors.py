@@ -1,31 +1,73 @@
-"""The pages for what is not there, not allowed, or broken."""
+"""The pages for what is not there, not allowed, not understood, or broken; the page's scripts get the same as JSON."""
 
+import errno
+import sys
 from collections.abc import Callable
 
-from django.http import HttpRequest, HttpResponse
-from django.shortcuts import render
+from django.conf import settings
+from django.core.exceptions import RequestDataTooBig, TooManyFieldsSent, TooManyFilesSent
+from django.db import InterfaceError, OperationalError
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.template.loader import render_to_string
 
+from tinfork.apps.common.room import NoRoomError
 from tinfork.core.errors import TinForkError
+
+_GONE = "There is nothing here, or it belongs to another studio. Check the address, or start from your productions."
+_NOT_YOURS = "Your part in this studio does not allow that. Ask its owner."
+_STALE = (
+    "This page is older than your sign-in, or cookies are switched off for this site. "
+    "Go back, load the page again, and send it once more."
+)
+_NOT_UNDERSTOOD = "What was sent could not be understood. Go back, load the page again, and try once more."
+_TOO_MUCH = f"That is more than is taken at once: up to {settings.MOST_SENT_BYTES // 2**20} MB, and as many fields as the page has."
+_BROKEN = "Something broke on our side. What was saved is safe; go back and try again."
+_AWAY = "The site cannot keep or look up anything at the moment. Nothing was lost; try again in a minute."
+_FULL = "There is no room left on the site's disk. Nothing was changed. Whoever runs this site has to make room."
+
+
+def _answer(request: HttpRequest, title: str, text: str, status: int) -> HttpResponse:
+    """A page, or JSON. Looks nothing up: the database itself may be what is broken."""
+    headers = {"Retry-After": "5"} if status == 503 else {}
+    if request.headers.get("Accept", "") == "application/json" or request.content_type == "application/json":
+        return JsonResponse({"error": text}, status=status, headers=headers)
+    return HttpResponse(
+        render_to_string("common/error.html", {"title": title, "text": text}), status=status, headers=headers
+    )
 
 
 def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:
     """404: also what a stranger sees of another studio's things."""
-    return render(request, "common/error.html", {"title": "Not here", "text": _GONE}, status=404)
+    return _answer(request, "Not here", _GONE, 404)
 
 
 def forbidden(request: HttpRequest, exception: Exception) -> HttpResponse:
     """403."""
-    text = "Your part in this studio does not allow that. Ask its owner."
-    return render(request, "common/error.html", {"title": "Not allowed", "text": text}, status=403)
+    return _answer(request, "Not allowed", _NOT_YOURS, 403)
+
+
+def not_from_here(request: HttpRequest, reason: str = "") -> HttpResponse:
+    """403 for a form that does not come from a page of ours, or from one of before the sign-in."""
+    return _answer(request, "Load the page again", _STALE, 403)
+
+
+def bad_request(request: HttpRequest, exception: Exception) -> HttpResponse:
+    """400, or 413 for what is too much."""
+    if isinstance(exception, RequestDataTooBig | TooManyFilesSent | TooManyFieldsSent):
+        return _answer(request, "Too much at once", _TOO_MUCH, 413)
+    return _answer(request, "Not understood", _NOT_UNDERSTOOD, 400)
 
 
 def server_error(request: HttpRequest) -> HttpResponse:
-    """500."""
-    text = "Something broke on our side. What was saved is safe; go back and try again."
-    return render(request, "common/error.html", {"title": "Something broke", "text": text}, status=500)
-
-
-_GONE = "There is nothing here, or it belongs to another studio. Check the address, or start from your productions."
+    """500; or 503, where what we stand on is away or full: the same may be asked again later."""
+    error = sys.exc_info()[1]
+    while error is not None:
+        if isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT):
+            return _answer(request, "No room left", _FULL, 503)
+        if isinstance(error, OperationalError | InterfaceError):
+            return _answer(request, "Not now", _FULL if "No space left" in str(error) else _AWAY, 503)
+        error = error.__cause__ or error.__context__
+    return _answer(request, "Something broke", _BROKEN, 500)
 
 
 class SayWhatIsWrong:
@@ -39,9 +81,9 @@ class SayWhatIsWrong:
         return self.get_response(request)
 
     def process_exception(self, request: HttpRequest, exception: Exception) -> HttpResponse | None:
-        """A page with the error's words (422)."""
-        if not isinstance(exception, TinForkError):
-            return None
-        return render(
-            request, "common/error.html", {"title": "That does not work yet", "text": str(exception)}, status=422
-        )
+        """The error's words: 422, or 503 where there is no room."""
+        if isinstance(exception, NoRoomError):
+            return _answer(request, "No room left", str(exception), 503)
+        if isinstance(exception, TinForkError):
+            return _answer(request, "That does not work yet", str(exception), 422)
+        return None

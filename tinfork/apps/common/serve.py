@@ -66,7 +66,7 @@ def serve_file(request: HttpRequest, field: FieldFile, content_type: str, *, dow
 
 def _range(header: str, size: int) -> tuple[int, int] | tuple[()] | None:
     """The half-open span asked for; None for the whole file, empty when it cannot be met."""
-    match = re.fullmatch(r"bytes=(\d*)-(\d*)", header.strip())
+    match = re.fullmatch(r"bytes=([0-9]{0,15})-([0-9]{0,15})", header.strip())
     if not match or match.group() == "bytes=-":
         return None
     first, last = match[1], match[2]

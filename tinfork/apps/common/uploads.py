@@ -1,21 +1,28 @@
-"""Uploads go to disk as they arrive, and one that announces too much is refused before it does."""
+"""Uploads go to disk as they arrive. One that announces too much, that a stranger sends, or for which there is no room is
+refused before it does.
+"""
 
 from typing import Any
 
-from django.core.exceptions import RequestDataTooBig
+from django.conf import settings
+from django.core.exceptions import PermissionDenied, RequestDataTooBig
 from django.core.files.uploadhandler import TemporaryFileUploadHandler
 
-from tinfork.engines.limits import MAX_SOUND_BYTES
+from tinfork.apps.common.room import need_room_for
 
-#: What a form adds around its file.
-_FORM_BYTES = 1024 * 1024
+#: What people send who have not signed in: a sign-in, a sign-up.
+_STRANGERS_BYTES = 1024 * 1024
 
 
 class LimitedUploadHandler(TemporaryFileUploadHandler):
     """A temporary file for each upload, up to the largest sound there may be."""
 
     def handle_raw_input(self, input_data: Any, META: Any, content_length: int, *rest: Any, **more: Any) -> None:  # noqa: N803
-        """Refuse (400) by the announced length; the body is not read."""
-        if content_length > MAX_SOUND_BYTES + _FORM_BYTES:
-            raise RequestDataTooBig(f"Uploads end at {MAX_SOUND_BYTES} bytes.")
+        """Refuse by the announced length; the body is not read."""
+        if content_length > settings.MOST_SENT_BYTES:
+            raise RequestDataTooBig(f"Uploads end at {settings.MOST_SENT_BYTES} bytes.")
+        user = getattr(self.request, "user", None)
+        if content_length > _STRANGERS_BYTES and not (user and user.is_authenticated):
+            raise PermissionDenied("Sign in before you send files.")
+        need_room_for(content_length)
         super().handle_raw_input(input_data, META, content_length, *rest, **more)

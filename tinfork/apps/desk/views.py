@@ -1,7 +1,5 @@
 """The Desk."""
 
-import json
-import re
 from datetime import timedelta
 
 from django import forms
@@ -10,6 +8,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_POST
 
+from tinfork.apps.common.door import whole_number
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.desk.queries import (
     changes_document,
@@ -28,7 +27,7 @@ from tinfork.apps.reading.actions.versions import keep_version, return_to
 from tinfork.apps.reading.models import Version
 from tinfork.apps.reading.queries import soundtrack_of
 from tinfork.apps.reading.solving import drawings_of, is_fetched, other_parts, with_cast
-from tinfork.apps.reading.views.sound import answer_edit
+from tinfork.apps.reading.views.sound import answer_edit, revision_in, sent_edit
 from tinfork.core.errors import TinForkError
 from tinfork.core.speech.visemes import sounds_to_pick
 
@@ -118,7 +117,7 @@ def _dial_values(request: UserRequest) -> dict[str, object]:
     for name in [*(row[0] for row in _BOARD), "by_loudness"]:
         if name in request.POST:
             text = request.POST[name]
-            value = int(text) if re.fullmatch(r"-?[0-9]{1,9}", text) else None
+            value = whole_number(text, -(10**9), 10**9)
             out[name] = bool(value) if name == "by_loudness" else value
     return out
 
@@ -130,16 +129,17 @@ def shot_mouths(request: UserRequest, pk: int) -> JsonResponse:
     Answers with what has changed since the revision that the page saw.
     """
     shot = with_cast(reach(Shot, request.user, change=True, pk=pk))
-    status, told = answer_edit(request, shot)
+    try:
+        body = sent_edit(request)
+    except TinForkError as error:
+        return JsonResponse({"error": str(error)}, status=422)
+    status, told = answer_edit(request, shot, body)
     if not is_fetched(shot):
         # An edit of dials or sets changed what was.
         with_cast(shot)
     if status != 200:
         shot.soundtrack = soundtrack_of(shot)
-    try:
-        seen = int(json.loads(request.body)["shown"])
-    except (ValueError, KeyError, TypeError):
-        seen = None
+    seen = revision_in(body, "shown")
     if status == 422 and (seen is None or not soundtrack_of(shot).is_read):
         return JsonResponse(told, status=status)
     # A refused edit was drawn already: everything as it is puts it right.
@@ -150,12 +150,12 @@ def shot_mouths(request: UserRequest, pk: int) -> JsonResponse:
 def shot_changes(request: UserRequest, pk: int) -> JsonResponse:
     """What has changed since a revision; an empty answer where nothing has."""
     shot = reach(Shot, request.user, pk=pk)
-    since = request.GET.get("since", "")
-    if not since.isdigit() or len(since) > 9 or not soundtrack_of(shot).is_read:
+    since = whole_number(request.GET.get("since"), 0, 2**31)
+    if since is None or not soundtrack_of(shot).is_read:
         return JsonResponse({"error": "Load the page again."}, status=422)
-    if int(since) == shot.soundtrack.revision:
+    if since == shot.soundtrack.revision:
         return JsonResponse({})
-    return JsonResponse({"document": changes_document(shot, int(since))})
+    return JsonResponse({"document": changes_document(shot, since)})
 
 
 def shot_versions(request: UserRequest, pk: int) -> JsonResponse:

@@ -133,7 +133,12 @@ def reporter(job: Job) -> Callable[[str, float], None]:
     def report(phase: str, done: float) -> None:
         job.phase, job.percent = phase[:80], max(0, min(100, round(done * 100)))
         Job.objects.filter(pk=job.pk).update(phase=job.phase, percent=job.percent)
-        if Job.objects.filter(pk=job.pk, cancel_asked=True).exists():
-            raise Cancelled("Cancelled.")
+        stop_if_asked(job)
 
     return report
+
+
+def stop_if_asked(job: Job) -> None:
+    """Raise `Cancelled` once the person asked for it; for work in one long transaction, which reports nothing."""
+    if Job.objects.filter(pk=job.pk, cancel_asked=True).exists():
+        raise Cancelled("Cancelled.")

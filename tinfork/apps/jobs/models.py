@@ -56,6 +56,7 @@ class Job(models.Model):
         REPLACE = "replace", "Replacing the take"
         VOICES = "voices", "Telling the voices apart"
         REEL = "reel", "Opening the story reel"
+        SCRIPT = "script", "Laying the script on its shots"
 
     OPEN = (State.WAITING, State.RUNNING)
 

@@ -53,6 +53,7 @@ _WORK = {
     Job.Kind.REPLACE: f"{_SOUND}.replacing",
     Job.Kind.VOICES: f"{_SOUND}.voices",
     Job.Kind.REEL: f"{_SOUND}.reel",
+    Job.Kind.SCRIPT: "tinfork.apps.script.work",
 }
 
 

@@ -18,6 +18,9 @@ from tinfork.core.errors import TinForkError
 from tinfork.engines import limits
 from tinfork.engines.synthesiser import languages
 
+#: So many names that nobody has are offered to be made.
+MAX_UNKNOWN = 50
+
 
 class ReadForm(forms.Form):
     """Words, and the sounds that came with them."""
@@ -76,7 +79,7 @@ class ReadForm(forms.Form):
             raise forms.ValidationError(str(error)) from error
         if not lines:
             raise forms.ValidationError("Type what is said in the sound, a line for each phrase.")
-        self.unknown = unknown_names(lines, people)
+        self.unknown = unknown_names(lines, people)[:MAX_UNKNOWN]
         if self.unknown:
             names = ", ".join(f"“{name}”" for name in self.unknown[:5])
             raise forms.ValidationError(f"Nobody in this studio is called {names}. Make them below, or mend the name.")

@@ -1,6 +1,6 @@
 """Laying a script's lines on shots."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from itertools import groupby
 
@@ -20,6 +20,10 @@ from tinfork.core.script import ScriptLine, fold
 #: What is to become of a name: a new character, no name at all, or a character's number.
 MAKE, NOT_A_NAME = "make", "none"
 MAX_SHOTS = 500
+#: Speakers that one script may bring with it.
+MAX_NAMES = 200
+#: So many new characters and shots are made while the page waits; more are a job.
+AT_ONCE = 40
 
 
 def make_character(studio: Studio, name: str) -> Character:
@@ -38,11 +42,13 @@ def lay_script(
     names: Mapping[str, str],
     shot: Shot | None,
     new_name: str = "",
+    beat: Callable[[], None] = lambda: None,
 ) -> list[Shot]:
     """Each shot's words are its lines of the script from now on; shots that are not there are made.
 
     Lines before any shot's name go to `shot`, or to a new one called `new_name`. `names` says, by folded name, what
-    becomes of names that nobody has. Gives back the shots, in the script's order.
+    becomes of names that nobody has. `beat` is called between steps; what it raises undoes everything. Gives back the
+    shots, in the script's order.
     """
     studio = production.studio
     people = people_of(studio)
@@ -51,6 +57,7 @@ def lay_script(
         name = fold(line.speaker)
         if not line.speaker or name in people:
             continue
+        beat()
         choice = names.get(name, MAKE)
         if choice == MAKE:
             people[name] = make_character(studio, line.speaker)
@@ -67,6 +74,7 @@ def lay_script(
     for name, run in groupby(cast, key=lambda line: line.shot):
         by_shot.setdefault(name, []).extend(run)
     for name, own in by_shot.items():
+        beat()
         speakers = speakers_in(own, people)
         target = shots.get(name) if name else shot
         if target is None:

@@ -1,17 +1,23 @@
 """Bringing a script: paste or file, look at what was understood, lay it on the shots."""
 
+from datetime import timedelta
 from typing import Any
 
 from django.contrib import messages
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
+from django.utils import timezone
 from django.views.decorators.http import require_POST
 
+from tinfork.apps.common.door import whole_number
 from tinfork.apps.common.requests import UserRequest
+from tinfork.apps.jobs.actions import start_job
+from tinfork.apps.jobs.models import Job
+from tinfork.apps.jobs.queries import is_anyone_working
 from tinfork.apps.people.access import may_change, reach
 from tinfork.apps.produce.models import Production, Shot
 from tinfork.apps.reading.casting import people_of, unknown_names
-from tinfork.apps.script.actions import lay_script
+from tinfork.apps.script.actions import AT_ONCE, MAX_NAMES, lay_script
 from tinfork.core.errors import TinForkError, WordsError
 from tinfork.core.script import MAX_BYTES, ScriptLine, fold, write_plain
 from tinfork.engines.scripts import TYPES, read_script
@@ -26,8 +32,17 @@ def _page(request: UserRequest, production: Production, status: int = 200, **mor
         "can_change": may_change(request.user, production.studio),
         "words": "",
         "chosen": request.POST.get("shot") or request.GET.get("shot", ""),
+        "jobs": _jobs(production),
+        "working": is_anyone_working(),
     }
     return render(request, "script/script.html", context | more, status=status)
+
+
+def _jobs(production: Production) -> list[Job]:
+    """A long script that is being laid on its shots, or could not be."""
+    lately = timezone.now() - timedelta(days=1)
+    jobs = production.jobs.filter(kind=Job.Kind.SCRIPT, created_at__gte=lately)[:1]
+    return [job for job in jobs if job.is_open or job.state == Job.State.FAILED]
 
 
 def script(request: UserRequest, pk: int) -> HttpResponse:
@@ -42,7 +57,7 @@ def _sent(request: UserRequest) -> tuple[bytes, str]:
         if (upload.size or 0) > MAX_BYTES:
             raise WordsError(f"This script is larger than {MAX_BYTES // 1024**2} MB. Cut it into parts.")
         return upload.read(), upload.name or ""
-    return request.POST.get("words", "").replace("\0", "").encode(), ""
+    return request.POST.get("words", "").encode(), ""
 
 
 @require_POST
@@ -55,6 +70,7 @@ def script_look(request: UserRequest, pk: int) -> HttpResponse:
         if not data.strip():
             raise WordsError("Paste the script, or choose its file.")
         lines, notes = read_script(data, name, people)
+        unknown = _few_unknown(lines, people)
     except TinForkError as error:
         return _page(request, production, 422, words=request.POST.get("words", ""), problem=str(error))
     return _page(
@@ -64,7 +80,7 @@ def script_look(request: UserRequest, pk: int) -> HttpResponse:
         notes=notes,
         lines=_shown(lines, people),
         total=len(lines),
-        unknown=unknown_names(lines, people),
+        unknown=unknown,
         new_name=name.rsplit(".", 1)[0] or "Script",
         has_loose=any(not line.shot for line in lines),
         shot_names=list(dict.fromkeys(line.shot for line in lines if line.shot)),
@@ -85,12 +101,16 @@ def script_lay(request: UserRequest, pk: int) -> HttpResponse:
     production = reach(Production, request.user, change=True, pk=pk)
     people = people_of(production.studio)
     try:
-        lines, _ = read_script(request.POST.get("words", "").replace("\0", "").encode(), "script.txt", people)
-        unknown = unknown_names(lines, people)
+        lines, _ = read_script(request.POST.get("words", "").encode(), "script.txt", people)
+        unknown = _few_unknown(lines, people)
         names = {fold(name): request.POST.get(f"name-{at}", "make") for at, name in enumerate(unknown)}
-        wanted = request.POST.get("shot", "")
-        shot = reach(Shot, request.user, pk=int(wanted), production=production) if wanted.isdigit() else None
+        wanted = whole_number(request.POST.get("shot"))
+        shot = None if wanted is None else reach(Shot, request.user, pk=wanted, production=production)
         new_name = request.POST.get("new_name", "")
+        if len(unknown) + len({line.shot for line in lines}) > AT_ONCE:
+            options = {"words": write_plain(lines), "names": names, "shot": wanted, "new_name": new_name}
+            start_job(kind=Job.Kind.SCRIPT, on=production, by=request.user, options=options)
+            return redirect("script", pk)
         shots = lay_script(production=production, lines=lines, names=names, shot=shot, new_name=new_name)
     except TinForkError as error:
         return _page(request, production, 422, words=request.POST.get("words", ""), problem=str(error))
@@ -98,3 +118,14 @@ def script_lay(request: UserRequest, pk: int) -> HttpResponse:
         return redirect("shot", shots[0].pk)
     messages.success(request, f"{len(lines)} lines in {len(shots)} shots.")
     return redirect("production", pk)
+
+
+def _few_unknown(lines: list[ScriptLine], people: dict[str, Any]) -> list[str]:
+    """The names that nobody has; raises `WordsError` for so many that it can be no script."""
+    unknown = unknown_names(lines, people)
+    if len(unknown) > MAX_NAMES:
+        raise WordsError(
+            f"{len(unknown)} names of speakers are new, and {MAX_NAMES} at once are the most. "
+            "Is it a script with NAME: words? Import it in parts."
+        )
+    return unknown

@@ -96,7 +96,7 @@ def _note(st: Soundtrack, given: Given) -> Soundtrack:
         raise FormatError(f"A note is a text of up to {MAX_NOTE_CHARACTERS} characters.")
     frame = given.whole("frame", 0, MOST_FRAMES)
     span = given.rate.first_us(frame), given.rate.first_us(frame + 1)
-    return edits.write_note(st, *span, " ".join(text.replace("\0", "").split()))
+    return edits.write_note(st, *span, " ".join(text.split()))
 
 
 MOUTHS: dict[str, Callable[[Soundtrack, Given], Soundtrack]] = {

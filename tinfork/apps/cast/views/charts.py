@@ -9,6 +9,7 @@ from tinfork.apps.cast.actions import charts as actions
 from tinfork.apps.cast.forms import NameForm, SetForm, checked_files
 from tinfork.apps.cast.queries import board_of, findings_of, proposals_of, stage_document
 from tinfork.apps.cast.views.shared import answer, board, chart_context, keep_upload, reach_chart
+from tinfork.apps.common.door import whole_number
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
@@ -53,10 +54,9 @@ def chart_drawings(request: UserRequest, pk: int) -> HttpResponse:
 def chart_sounds(request: UserRequest, pk: int) -> HttpResponse:
     """Lay a sound on a drawing, take it off, or move it."""
     found = reach_chart(request, pk, change=True)
-    numbers = {name: request.POST.get(name, "") for name in ("on", "off")}
-    if not all(n.isdigit() or not n for n in numbers.values()):
+    on, off = (whole_number(request.POST.get(name)) for name in ("on", "off"))
+    if any(request.POST.get(name) and number is None for name, number in (("on", on), ("off", off))):
         return board(request, pk, trouble="That is not a drawing.", status=422)
-    on, off = (int(n) if n else None for n in numbers.values())
     try:
         actions.lay_sound(found, claim=request.POST.get("claim", "")[:20], on=on, off=off)
     except ChartError as error:
@@ -68,11 +68,11 @@ def chart_sounds(request: UserRequest, pk: int) -> HttpResponse:
 def chart_order(request: UserRequest, pk: int) -> HttpResponse:
     """Put a drawing before another."""
     found = reach_chart(request, pk, change=True)
-    drawing, before = request.POST.get("drawing", ""), request.POST.get("before", "")
-    if not drawing.isdigit() or not (before.isdigit() or not before):
+    drawing, before = whole_number(request.POST.get("drawing")), whole_number(request.POST.get("before"))
+    if drawing is None or (before is None and request.POST.get("before")):
         return board(request, pk, trouble="That is not a drawing.", status=422)
     try:
-        actions.order_drawings(found, drawing=int(drawing), before=int(before) if before else None)
+        actions.order_drawings(found, drawing=drawing, before=before)
     except ChartError as error:
         return board(request, pk, trouble=str(error), status=422)
     return board(request, pk)
@@ -110,7 +110,8 @@ def chart_mend(request: UserRequest, pk: int) -> HttpResponse:
     """Do a mend: at once, or as a job where pictures are made anew."""
     found = reach_chart(request, pk, change=True)
     kind = request.POST.get("mend", "")
-    numbers = [int(n) for n in request.POST.getlist("number") if n.isdigit()]
+    sent = [whole_number(number) for number in request.POST.getlist("number")[:MAX_DRAWINGS]]
+    numbers = [number for number in sent if number is not None]
     if kind in actions.REPAINTING:
         options = {"chart": pk, "mend": kind, "numbers": numbers}
         start_job(kind=Job.Kind.MEND, on=found.character, by=request.user, options=options)

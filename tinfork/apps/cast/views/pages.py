@@ -1,6 +1,5 @@
 """Cutting up a page with many drawings."""
 
-import json
 from typing import Any
 
 from django.http import Http404, HttpResponse, JsonResponse
@@ -10,11 +9,13 @@ from django.views.decorators.http import require_POST
 
 from tinfork.apps.cast.models import Page
 from tinfork.apps.cast.views.shared import PNG, answer, chart_context, keep_upload, reach_chart
+from tinfork.apps.common.door import read_json, whole_number
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.common.serve import serve_file
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.people.access import reach
+from tinfork.core.errors import FormatError
 from tinfork.core.mouths.chart import MAX_DRAWINGS
 from tinfork.core.pictures.cutting import find_boxes
 from tinfork.core.pictures.regions import Box
@@ -52,10 +53,10 @@ def page(request: UserRequest, pk: int) -> HttpResponse:
 def page_boxes(request: UserRequest, pk: int) -> JsonResponse:
     """The boxes for another gap: parts closer than it are one drawing."""
     found = _reach(request, pk)
-    gap = request.GET.get("gap", "")
-    if not gap.isdigit() or int(gap) > 20_000:
+    gap = whole_number(request.GET.get("gap"), 0, 20_000)
+    if gap is None:
         return JsonResponse({"error": "The gap is a number of pixels."}, status=422)
-    boxes = find_boxes([Box(*sides) for sides in found.parts], int(gap))
+    boxes = find_boxes([Box(*sides) for sides in found.parts], gap)
     return JsonResponse({"boxes": [box.sides for box in boxes[:MAX_DRAWINGS]]})
 
 
@@ -75,9 +76,9 @@ def page_cut(request: UserRequest, pk: int) -> HttpResponse:
 def _boxes(text: str, page: Page) -> list[list[int]]:
     """The boxes that lie on the page and have a size; nothing for nonsense."""
     try:
-        rows: Any = json.loads(text)
-        boxes = [[int(side) for side in row] for row in rows][:MAX_DRAWINGS]
-    except (ValueError, TypeError, RecursionError, OverflowError):
+        rows: Any = read_json(text)
+        boxes = [[int(side) for side in row] for row in rows[:MAX_DRAWINGS]]
+    except (FormatError, ValueError, TypeError, KeyError, OverflowError):
         return []
     inside = [[max(0, b[0]), max(0, b[1]), min(page.width, b[2]), min(page.height, b[3])] for b in boxes if len(b) == 4]
     return [b for b in inside if b[2] - b[0] >= 2 and b[3] - b[1] >= 2]

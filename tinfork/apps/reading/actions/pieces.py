@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 from django.db import transaction
 
 from tinfork.apps.cast.models import Character
+from tinfork.apps.common.door import whole_number
 from tinfork.apps.people.models import User
 from tinfork.apps.produce.actions import add_shot, add_to_cast
 from tinfork.apps.produce.models import Production, Shot
@@ -123,7 +124,8 @@ def _place(
 def _free_name(production: Production, take: Take, lines: list[Line]) -> str:
     """The next number, in tens, and the first words."""
     names = set(production.shots.values_list("name", flat=True))
-    numbers = [int(n.split()[0]) for n in names if n.split() and n.split()[0].isdigit()]
+    firsts = (whole_number(name.split()[0], 0, 99_999) for name in names if name.split())
+    numbers = [number for number in firsts if number is not None]
     number = (max(numbers, default=0) // 10 + 1) * 10
     text = " ".join(lines[0].text.split()[:4]).strip(".,;:!?…") if lines else take.name.rsplit(".", 1)[0]
     name = f"{number:03d} {text}"[:80]

@@ -107,9 +107,12 @@ def touched_since(
     """What edits have touched since a revision, but for some by their tokens; None where that cannot be told. `newest`
     is the newest edit, where it is known.
     """
+    if revision > row.revision:
+        return None
     is_all = newest is not None and newest.revision == row.revision == revision + 1
-    since = [newest] if newest and is_all else list(row.edits.filter(revision__gt=revision))
-    if {e.revision for e in since} != set(range(revision + 1, row.revision + 1)):
+    since = [newest] if newest and is_all else list(row.edits.filter(revision__gt=revision)[: MAX_EDITS + 1])
+    # Every revision since has its edit: as many as the numbers between.
+    if len({e.revision for e in since if e.revision <= row.revision}) != row.revision - revision:
         return None
     return frozenset(touch for e in since if not (e.token and e.token in but) for touch in touched(e.before, e.after))
 

@@ -1,6 +1,6 @@
 """The shot's sound: the page where clips and turns are arranged, its edits, its mix and waveform."""
 
-import json
+from collections.abc import Mapping
 from typing import Any
 
 from django.contrib import messages
@@ -10,6 +10,7 @@ from django.http.response import HttpResponseBase
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
 
+from tinfork.apps.common.door import read_json, whole_number
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.common.serve import serve_file
 from tinfork.apps.jobs.actions import start_job
@@ -25,10 +26,8 @@ from tinfork.apps.reading.queries import soundtrack_of
 from tinfork.apps.reading.waveform import shot_mix, shot_peaks
 from tinfork.apps.sound.forms import FILM_TYPES, SOUND_TYPES
 from tinfork.apps.sound.models import Reel, Take
-from tinfork.core.errors import TinForkError
+from tinfork.core.errors import FormatError, TinForkError
 from tinfork.engines import limits
-
-_MOST_BODY = 1024 * 1024
 
 
 def shot_sound(request: UserRequest, pk: int) -> HttpResponse:
@@ -75,23 +74,27 @@ def shot_sound_document(request: UserRequest, pk: int) -> JsonResponse:
     return JsonResponse(sound_page(shot, soundtrack_of(shot)))
 
 
-def _body(request: UserRequest) -> dict[str, Any]:
-    if int(request.headers.get("Content-Length") or 0) > _MOST_BODY:
-        raise TinForkError("That is too much for one edit.")
-    try:
-        body = json.loads(request.body)
-    except ValueError:
-        body = None
-    if not isinstance(body, dict) or not isinstance(body.get("revision"), int):
-        raise TinForkError("The page sent something that could not be understood. Reload it and try again.")
+def sent_edit(request: UserRequest) -> dict[str, Any]:
+    """The edit that a page sent, as JSON; raises `FormatError` for what is none."""
+    body = read_json(request.body)
+    if not isinstance(body, dict):
+        raise FormatError("The page sent something that could not be understood. Reload it and try again.")
     return body
 
 
-def answer_edit(request: UserRequest, shot: Shot) -> tuple[int, dict[str, str]]:
+def revision_in(body: Mapping[str, Any], name: str) -> int | None:
+    """A revision that a page has seen; None for what is none."""
+    value = body.get(name)
+    is_revision = isinstance(value, int) and not isinstance(value, bool) and 0 <= value < 2**31
+    return value if is_revision else None
+
+
+def answer_edit(request: UserRequest, shot: Shot, body: Mapping[str, Any]) -> tuple[int, dict[str, str]]:
     """Do the edit of a request, or undo and redo; the status, and what went wrong in words."""
     try:
-        body = _body(request)
-        name, revision = body.get("name"), body["revision"]
+        name, revision = body.get("name"), revision_in(body, "revision")
+        if revision is None:
+            raise TinForkError("The page sent something that could not be understood. Reload it and try again.")
         if name in ("undo", "redo"):
             soundtracks.undo(shot=shot, revision=revision, back=name == "undo")
             return 200, {}
@@ -121,7 +124,11 @@ def answer_edit(request: UserRequest, shot: Shot) -> tuple[int, dict[str, str]]:
 def shot_sound_edit(request: UserRequest, pk: int) -> JsonResponse:
     """One edit, or undo and redo; answers with the document, 409 where it was made on an older one."""
     shot = reach(Shot, request.user, change=True, pk=pk)
-    status, told = answer_edit(request, shot)
+    try:
+        body = sent_edit(request)
+    except TinForkError as error:
+        return JsonResponse({"error": str(error)}, status=422)
+    status, told = answer_edit(request, shot, body)
     now = {"document": sound_page(shot, soundtrack_of(shot))} if status != 422 else {}
     return JsonResponse(told | now, status=status)
 
@@ -167,8 +174,8 @@ def shot_voices(request: UserRequest, pk: int) -> HttpResponse:
     elif what == "leave":
         drop_proposal(shot)
     else:
-        count = request.POST.get("count", "")
-        options = {"count": int(count)} if count.isdigit() and 1 <= int(count) <= 8 else {}
+        count = whole_number(request.POST.get("count"), 1, 8)
+        options = {"count": count} if count else {}
         start_job(kind=Job.Kind.VOICES, on=shot, by=request.user, options=options)
     return redirect("shot_sound", pk)
 
@@ -177,12 +184,13 @@ def shot_voices(request: UserRequest, pk: int) -> HttpResponse:
 def shot_reel(request: UserRequest, pk: int) -> HttpResponse:
     """Which story reel is seen beside the shot, and which of its frames with the shot's first."""
     shot = reach(Shot, request.user, change=True, pk=pk)
-    wanted, frame = request.POST.get("reel", ""), request.POST.get("frame", "0")
-    reel = reach(Reel, request.user, pk=int(wanted), production=shot.production) if wanted.isdigit() else None
-    if not frame.lstrip("-").isdigit() or abs(int(frame)) > 10_000_000:
+    wanted = whole_number(request.POST.get("reel"))
+    frame = whole_number(request.POST.get("frame", "0"), -10_000_000, 10_000_000)
+    reel = None if wanted is None else reach(Reel, request.user, pk=wanted, production=shot.production)
+    if frame is None:
         messages.error(request, "Say with which of its frames the story reel begins: a whole number.")
         return redirect("shot_sound", pk)
     rate = shot.production.rate
-    shot.reel, shot.reel_from_us = reel, rate.first_us(int(frame))
+    shot.reel, shot.reel_from_us = reel, rate.first_us(frame)
     shot.save(update_fields=["reel", "reel_from_us"])
     return redirect("shot_sound", pk)

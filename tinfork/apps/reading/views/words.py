@@ -9,6 +9,7 @@ from django.views.decorators.http import require_POST
 
 from tinfork.apps.cast.forms import NameForm
 from tinfork.apps.cast.models import Character
+from tinfork.apps.common.door import whole_number
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import OPEN, is_anyone_working
@@ -140,9 +141,8 @@ def shot_cast(request: UserRequest, pk: int) -> HttpResponse:
         character = make_character(shot.production.studio, made.cleaned_data["name"])
         add_to_cast(shot, [character])
         messages.success(request, f"{character.name} is in the cast now, with a starter set of mouths.")
-    elif request.POST.get("add", "").isdigit():
-        found = reach(Character, request.user, pk=int(request.POST["add"]), studio=shot.production.studio)
-        add_to_cast(shot, [found])
-    elif request.POST.get("remove", "").isdigit():
-        remove_from_cast(shot, reach(Character, request.user, pk=int(request.POST["remove"])))
+    elif (added := whole_number(request.POST.get("add"))) is not None:
+        add_to_cast(shot, [reach(Character, request.user, pk=added, studio=shot.production.studio)])
+    elif (removed := whole_number(request.POST.get("remove"))) is not None:
+        remove_from_cast(shot, reach(Character, request.user, pk=removed))
     return redirect("shot", pk)

@@ -8,6 +8,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from tinfork.apps.cast.models import Character
+from tinfork.apps.common.door import whole_number
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import OPEN, is_anyone_working
@@ -56,11 +57,11 @@ def _sent(request: UserRequest, name: str) -> list[TemporaryUploadedFile]:
 
 def _named(request: UserRequest, model: type[Shot] | type[Character], field: str, production: Production):  # type: ignore[no-untyped-def]
     """The shot or character that a form names, of this production; None where it names none."""
-    wanted = request.POST.get(field, "")
-    if not wanted.isdigit():
+    wanted = whole_number(request.POST.get(field))
+    if wanted is None:
         return None
     own = {"production": production} if model is Shot else {"studio": production.studio}
-    return visible(model, request.user).filter(pk=int(wanted), **own).first()
+    return visible(model, request.user).filter(pk=wanted, **own).first()
 
 
 @require_POST
@@ -126,8 +127,8 @@ def record(request: UserRequest, pk: int) -> HttpResponse:
     """The page for recording in the browser."""
     production = reach(Production, request.user, pk=pk)
     shot = None
-    if request.GET.get("shot", "").isdigit():
-        shot = reach(Shot, request.user, pk=int(request.GET["shot"]), production=production)
+    if (wanted := whole_number(request.GET.get("shot"))) is not None:
+        shot = reach(Shot, request.user, pk=wanted, production=production)
     words = shot.words if shot else ""
     context = {
         "production": production,

@@ -7,6 +7,7 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
+from tinfork.apps.common.door import whole_number
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
@@ -33,8 +34,8 @@ def take(request: UserRequest, pk: int) -> HttpResponse:
 
 
 def _page(request: UserRequest, found: Take, *, words: str | None = None, problem: str = "") -> HttpResponse:
-    pause = request.GET.get("pause", "")
-    pause_ms = int(pause) if pause.isdigit() and int(pause) in _PAUSES_MS else _PAUSES_MS[1]
+    pause = whole_number(request.GET.get("pause"))
+    pause_ms = pause if pause in _PAUSES_MS else _PAUSES_MS[1]
     by_line = bool(found.reading) and "pause" not in request.GET
     pieces = [] if not found.is_ready else pieces_by_line(found) if by_line else pieces_by_silence(found, pause_ms)
     jobs = found.production.jobs.filter(options__take=found.pk)
@@ -125,8 +126,8 @@ def take_replace(request: UserRequest, pk: int) -> JsonResponse:
             if wrong:
                 raise SoundError(wrong[0])
             new = bring_take(production=found.production, brought=good[0], speaker=found.speaker)
-        elif request.POST.get("by", "").isdigit():
-            new = reach(Take, request.user, pk=int(request.POST["by"]), production=found.production)
+        elif (better := whole_number(request.POST.get("by"))) is not None:
+            new = reach(Take, request.user, pk=better, production=found.production)
             if new == found or not new.is_ready:
                 raise SoundError("Choose another take, one that has been opened.")
         else:
@@ -143,17 +144,18 @@ def take_send(request: UserRequest, pk: int) -> HttpResponse:
     found = reach(Take, request.user, change=True, pk=pk)
     spans = []
     for value in request.POST.getlist("piece"):
-        start, _, end = value.partition("-")
-        if not (start.isdigit() and end.isdigit() and int(start) < int(end) <= found.duration_us):
+        first, _, last = value.partition("-")
+        start, end = whole_number(first), whole_number(last, 0, found.duration_us)
+        if start is None or end is None or start >= end:
             messages.error(request, "A piece of that list is not in the take. Nothing was sent.")
             return redirect("take", pk)
-        spans.append((int(start), int(end)))
+        spans.append((start, end))
     if not spans:
         messages.error(request, "Tick the pieces that are to be sent.")
         return redirect("take", pk)
     shot = None
-    if request.POST.get("shot", "").isdigit():
-        shot = reach(Shot, request.user, pk=int(request.POST["shot"]), production=found.production)
+    if (wanted := whole_number(request.POST.get("shot"))) is not None:
+        shot = reach(Shot, request.user, pk=wanted, production=found.production)
     shots = send_pieces(take=found, spans=spans, shot=shot, by=request.user)
     if len(shots) == 1:
         return redirect("shot_sound", shots[0].pk)

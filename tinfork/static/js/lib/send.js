@@ -16,7 +16,9 @@ export function sendForm(form, told) {
   request.addEventListener("load", () => {
     if (request.status === 200 && request.response) told.done(request.response.next);
     else if (request.status === 422 && request.response) told.refused(request.response);
-    else if (request.status === 413 || request.status === 400) told.failed("The file is too large for this site.");
+    // The server says why in words, where it can.
+    else if (request.response?.error) told.failed(request.response.error);
+    else if (request.status === 413) told.failed("The file is too large for this site.");
     else if (request.status === 403) told.failed("Your part in this studio does not allow that.");
     else told.failed("That did not work. What you typed is still here; try again.");
   });

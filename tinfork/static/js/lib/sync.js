@@ -177,8 +177,8 @@ export class Sync {
     } catch {
       return this.held("No connection: it will be tried until it is back.");
     }
-    // What stands before the server says when it does not answer itself.
-    if ([502, 503, 504].includes(answer.status)) return this.held("The server does not answer: it will be tried until it does.");
+    // Whatever broke on the other side, the edit itself is none the worse for it.
+    if (answer.status >= 500) return this.held("The server cannot keep this now: it will be tried until it can.");
     const told = await answer.json().catch(() => null);
     // The page to sign in, or a form that is not known any more.
     if (answer.status === 403 || (answer.ok && !told)) return this.held("You are signed out. Sign in again in another tab, then load this page anew.");

@@ -3,12 +3,24 @@ import { Listening } from "../lib/listening.js";
 import { Scope } from "../lib/scope.js";
 import { drawWave } from "../lib/wave.js";
 import { Microphone, microphones, refusal, STAND_IN } from "./microphone.js";
+import { forgetUnsent, keepUnsent, unsentOf } from "./store.js";
 import { levelDb, wavOf } from "./wav.js";
 
 const find = (/** @type {string} */ selector) => /** @type {any} */ (document.querySelector(selector));
 const MOST_S = 60 * 60;
 
-/** @typedef {{name: string, chunks: Float32Array[], rateHz: number, url: string, element: HTMLElement}} Recorded */
+/** @typedef {{id: string, name: string, chunks: Float32Array[], rateHz: number, url: string, element: HTMLElement}} Recorded */
+
+/** Blocks of samples as one. */
+function joined(/** @type {Float32Array[]} */ chunks) {
+  const all = new Float32Array(chunks.reduce((sum, chunk) => sum + chunk.length, 0));
+  let at = 0;
+  for (const chunk of chunks) {
+    all.set(chunk, at);
+    at += chunk.length;
+  }
+  return all;
+}
 
 class RecordPage {
   constructor() {
@@ -49,6 +61,15 @@ class RecordPage {
     this.meter = requestAnimationFrame(() => this.show());
     scope.add(() => cancelAnimationFrame(this.meter));
     this.listMicrophones();
+    this.bringBack();
+  }
+
+  /** What was recorded here before, and is not in the library yet. */
+  async bringBack() {
+    const found = await unsentOf(this.root.dataset.place || "").catch(() => []);
+    for (const take of found) this.list({ id: take.id, name: take.name, chunks: [take.samples], rateHz: take.rateHz });
+    if (found.length) this.say(`${found.length === 1 ? "A take" : `${found.length} takes`} of before, not saved yet: they are kept in this browser.`);
+    this.root.dataset.broughtBack = String(found.length);
   }
 
   get lines() {
@@ -195,26 +216,38 @@ class RecordPage {
     const rateHz = this.microphone.rateHz;
     const words = this.lines[this.line]?.dataset.text || "";
     const name = `Take ${this.number}${words ? `, ${words.slice(0, 40).trim()}` : ""}`;
+    const id = `${new Date().toISOString()} ${crypto.getRandomValues(new Uint32Array(1))[0]}`;
+    this.list({ id, name, chunks, rateHz });
+    this.say("");
+    this.keepHere({ id, name, chunks, rateHz });
+  }
+
+  /** Until the server has it, a take is kept in this browser, over a reload too. */
+  async keepHere(/** @type {{id: string, name: string, chunks: Float32Array[], rateHz: number}} */ take) {
+    try {
+      await keepUnsent({ id: take.id, place: this.root.dataset.place || "", name: take.name, rateHz: take.rateHz, samples: joined(take.chunks) });
+      this.root.dataset.keptHere = take.id;
+    } catch {
+      this.say("This browser has no room to keep the take over a reload: save it before you leave this page.");
+    }
+  }
+
+  /** Show a take that was recorded. */
+  list(/** @type {{id: string, name: string, chunks: Float32Array[], rateHz: number}} */ { id, name, chunks, rateHz }) {
     const element = find("#record-take").content.firstElementChild.cloneNode(true);
-    const take = { name, chunks, rateHz, url: URL.createObjectURL(new Blob([wavOf(chunks, rateHz)], { type: "audio/wav" })), element };
+    const take = { id, name, chunks, rateHz, url: URL.createObjectURL(new Blob([wavOf(chunks, rateHz)], { type: "audio/wav" })), element };
     this.takes.push(take);
     element.querySelector("input[type=text]").value = name;
-    element.querySelector(".mono").textContent = `${(this.samples / rateHz).toFixed(1)} s`;
+    element.querySelector(".mono").textContent = `${(chunks.reduce((sum, chunk) => sum + chunk.length, 0) / rateHz).toFixed(1)} s`;
     element.querySelector(".play-button").addEventListener("click", () => this.hearTake(take));
     element.querySelector(".drop-take").addEventListener("click", () => this.drop(take));
     find("#record-takes").append(element);
     this.drawTake(take);
     this.showKeep();
-    this.say("");
   }
 
   drawTake(/** @type {Recorded} */ take) {
-    const all = new Float32Array(take.chunks.reduce((sum, chunk) => sum + chunk.length, 0));
-    let at = 0;
-    for (const chunk of take.chunks) {
-      all.set(chunk, at);
-      at += chunk.length;
-    }
+    const all = joined(take.chunks);
     const loudest = Math.max(8, all.reduce((most, value) => Math.max(most, Math.abs(value)), 0) * 127);
     const range = (/** @type {number} */ from, /** @type {number} */ to) => {
       let [low, high] = [0, 0];
@@ -241,6 +274,7 @@ class RecordPage {
   }
 
   drop(/** @type {Recorded} */ take) {
+    forgetUnsent(take.id).catch(() => {});
     this.takes = this.takes.filter((other) => other !== take);
     URL.revokeObjectURL(take.url);
     take.element.remove();

@@ -1,0 +1,40 @@
+"""Whether there is room on the disk, before something is taken that needs it."""
+
+import os
+from pathlib import Path
+
+from django.conf import settings
+
+from tinfork.core.errors import EngineError
+
+#: What an upload takes besides itself until it is opened: the copy that is stored, the copy that a job opens, and what
+#: is made of it.
+COPIES = 3
+#: What is left to the database and the logs.
+RESERVE_BYTES = 200 * 1024 * 1024
+
+
+class NoRoomError(EngineError):
+    """There is no room for what was sent."""
+
+    code = "room"
+
+
+def free_bytes(folder: Path) -> int:
+    """Bytes that are free on a folder's disk."""
+    told = os.statvfs(folder)
+    return told.f_bavail * told.f_frsize
+
+
+def is_room_for(size: int) -> bool:
+    """Whether an upload of so many bytes, and what will be made of it, has room."""
+    return free_bytes(settings.DATA) >= COPIES * size + RESERVE_BYTES
+
+
+def need_room_for(size: int) -> None:
+    """Raise `NoRoomError` where there is no room for an upload of so many bytes."""
+    if not is_room_for(size):
+        raise NoRoomError(
+            "There is no room left on the site's disk for this file and what is made of it. Nothing was sent; "
+            "whoever runs this site has to make room."
+        )
