@@ -1,13 +1,13 @@
 #!/usr/bin/env bash
 # Install what is missing: Debian's packages, and the virtual environment from locked requirements.
-# Usage: tools/setup.sh base|dev|bench|ear; bench also has the synthesisers that say the truth, ear what trains the ear.
+# Usage: tools/setup.sh base|serve|dev|bench|ear; serve has the proxy, bench also has the synthesisers that say the truth, ear what trains the ear.
 # Says nothing when everything is there.
 set -euo pipefail
 cd "$(dirname "$(readlink -f "$0")")/.."
 kind=${1:-base}
 # The kinds that are dev and more share its locked requirements.
 locked=$kind
-case "$kind" in bench|ear) locked=dev ;; esac
+case "$kind" in bench|ear) locked=dev ;; serve) locked=base ;; esac
 fail() { echo "run: $*" >&2; exit 1; }
 
 # A plain pipe into grep -q would end ldconfig early, which pipefail takes for a failure.
@@ -18,13 +18,16 @@ missing=()
 compgen -G '/usr/lib/postgresql/*/bin/initdb' >/dev/null || missing+=(postgresql)
 command -v ffmpeg >/dev/null && command -v ffprobe >/dev/null || missing+=(ffmpeg)
 has_library libespeak-ng.so.1 || missing+=(libespeak-ng1 espeak-ng-data)
+if [ "$kind" = serve ]; then
+  [ -x /usr/sbin/nginx ] || missing+=(nginx-light)
+fi
 command -v setpriv >/dev/null || missing+=(util-linux)
 if [ "$locked" = dev ]; then
   command -v chromium >/dev/null || missing+=(chromium)
   # The browser's driver is a node that needs it.
   has_library libatomic.so.1 || missing+=(libatomic1)
 fi
-if [ "$locked" != "$kind" ]; then
+if [ "$kind" = bench ] || [ "$kind" = ear ]; then
   command -v flite >/dev/null || missing+=(flite)
   command -v festival >/dev/null || missing+=(festival)
   for voice in english/kal_diphone=festvox-kallpc16k english/ked_diphone=festvox-kdlpc16k us/cmu_us_slt_arctic_hts=festvox-us-slt-hts \
@@ -61,6 +64,13 @@ if [ ${#missing[@]} -gt 0 ]; then
   fi
   echo "Installing from Debian: ${missing[*]}"
   log=$(mktemp)
+  # Debian would start its own proxy at once, for the whole world: it is only started by us.
+  case " ${missing[*]} " in *" nginx-light "*) may_start=/usr/sbin/policy-rc.d ;; *) may_start= ;; esac
+  if [ -n "$may_start" ] && [ ! -e "$may_start" ]; then
+    printf '#!/bin/sh\ncase "$1" in nginx*) exit 101 ;; esac\nexit 0\n' | "${as_root[@]}" tee "$may_start" >/dev/null
+    "${as_root[@]}" chmod 755 "$may_start"
+    trap '"${as_root[@]}" rm -f "$may_start"' EXIT
+  fi
   if ! { "${as_root[@]}" apt-get update && "${as_root[@]}" env DEBIAN_FRONTEND=noninteractive \
          apt-get install -y --no-install-recommends "${missing[@]}"; } >"$log" 2>&1; then
     tail -n 5 "$log" >&2

@@ -204,5 +204,5 @@ def test_an_upload_that_announces_too_much_is_refused_before_it_arrives(client, 
         content_type="multipart/form-data; boundary=x",
         headers={"content-length": str(3 * 1024**3)},
     )
-    assert answer.status_code == 400
+    assert answer.status_code == 413
     assert not Take.objects.exists()

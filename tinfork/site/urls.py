@@ -1,8 +1,12 @@
 """Every address of the site."""
 
+from django.conf import settings
 from django.urls import include, path
 
+from tinfork.apps.people.views import no_mail
+
 urlpatterns = [
+    *([] if settings.HAS_MAIL else [path("account/password/reset/", no_mail)]),
     path("account/", include("allauth.account.urls")),
     path("", include("tinfork.apps.produce.urls")),
     path("", include("tinfork.apps.people.urls")),

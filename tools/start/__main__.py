@@ -2,16 +2,19 @@
 
 import argparse
 import os
+import secrets
 import shutil
 import signal
 import subprocess
 import sys
 import tempfile
+from collections.abc import Callable
 from pathlib import Path
 from typing import NoReturn
 
 from tools.start.errors import StartError
-from tools.start.services import ROOT, bring_up, check_port, demo_login, prepare_data
+from tools.start.production import start_production
+from tools.start.services import LOOPBACK, ROOT, Services, bring_up, database_of, demo_login, prepare_data
 
 
 class _Parser(argparse.ArgumentParser):
@@ -30,31 +33,63 @@ def _tool(name: str) -> str:
 
 def demo(arguments: list[str]) -> int:
     """Start everything with the demo film, until told to stop."""
-    parser = _Parser(prog="demo")
+    parser = _site_parser("demo")
+    parser.add_argument("--empty", action="store_true", help="without the demo film")
+    options = parser.parse_args(arguments)
+
+    def start(services: Services) -> str:
+        # What stands in the source is no secret: beyond this machine the demo has a password of its own.
+        password = demo_login()["password"] if options.host in LOOPBACK else secrets.token_urlsafe(9)
+        if not options.empty:
+            services.manage("load_demo", "--password", password)
+        services.start_web()
+        return "" if options.empty else f"Sign in as {demo_login()['email']} with the password {password}"
+
+    return _run_until_stopped(options, start)
+
+
+def serve(arguments: list[str]) -> int:
+    """Start everything for a studio at work, until told to stop."""
+    parser = _site_parser("serve")
+    parser.add_argument("--workers", type=int, default=max(2, os.cpu_count() or 2), help="web processes")
+    options = parser.parse_args(arguments)
+    if not 1 <= options.workers <= 64:
+        raise StartError("From 1 to 64 web processes can be started.")
+    os.environ.setdefault("TINFORK_SIGN_UP", "invitation")
+
+    def start(services: Services) -> str:
+        start_production(services, options.workers)
+        return "Accounts are made by invitation: ./run invite" if os.environ["TINFORK_SIGN_UP"] == "invitation" else ""
+
+    return _run_until_stopped(options, start)
+
+
+def _site_parser(name: str) -> _Parser:
+    """What every start of the site is told."""
+    parser = _Parser(prog=name)
     parser.add_argument("--port", type=int, default=8321, help="port of the site (default 8321)")
     parser.add_argument("--host", default="127.0.0.1", help="address to answer on (default: this machine only)")
     parser.add_argument("--data", type=Path, default=ROOT / "data", help="folder for database and files")
     parser.add_argument("--reset", action="store_true", help="throw the data folder away first")
-    parser.add_argument("--empty", action="store_true", help="without the demo film")
-    options = parser.parse_args(arguments)
+    return parser
+
+
+def _run_until_stopped(options: argparse.Namespace, start: Callable[[Services], str]) -> int:
+    """Database, then what `start` starts, then the workers; says what `start` gives back."""
     data = options.data.resolve()
-    check_port(options.host, options.port)
     if options.reset:
         _throw_away(data)
     for name in (signal.SIGTERM, signal.SIGINT, signal.SIGHUP):
         signal.signal(name, _stop)
-    services = None
+    services: Services | None = None
     try:
         print("Starting the database", flush=True)
         services = bring_up(data, host=options.host, port=options.port)
-        if not options.empty:
-            services.manage("load_demo")
-        services.start_web()
+        said = start(services)
         services.start_worker()
         print(f"\n  Tin Fork is at {services.url}", flush=True)
-        if not options.empty:
-            login = demo_login()
-            print(f"  Sign in as {login['email']} with the password {login['password']}", flush=True)
+        if said:
+            print(f"  {said}", flush=True)
         print("  Ctrl-C stops everything\n", flush=True)
         services.watch()
     except KeyboardInterrupt:
@@ -66,6 +101,28 @@ def demo(arguments: list[str]) -> int:
             services.stop()
             print("Stopped.", flush=True)
     return 0
+
+
+def check_files(arguments: list[str]) -> int:
+    """Name the stored files of a data folder that are missing or damaged."""
+    return _manage("check-files", "check_files", arguments)
+
+
+def invite(arguments: list[str]) -> int:
+    """Print a link with which somebody makes an account."""
+    return _manage("invite", "invite", arguments)
+
+
+def _manage(prog: str, command: str, arguments: list[str]) -> int:
+    """A command of Django's on a data folder, whether the site runs on it now or not."""
+    parser = _Parser(prog=prog)
+    parser.add_argument("--data", type=Path, default=ROOT / "data", help="folder for database and files")
+    options, rest = parser.parse_known_args(arguments)
+    data = options.data.resolve()
+    if not (data / "secret-key").exists():
+        raise StartError(f"{data} is no data folder of Tin Fork. Say which: --data DIR")
+    with database_of(data) as environment:
+        return _call(sys.executable, "manage.py", command, *rest, env=environment)
 
 
 def _stop(number: int, frame: object) -> NoReturn:
@@ -198,7 +255,17 @@ def shots(arguments: list[str]) -> int:
 
 def main() -> int:
     """Run the command named first."""
-    commands = {"demo": demo, "test": test, "check": check, "format": format_, "vendor": vendor, "shots": shots}
+    commands = {
+        "demo": demo,
+        "serve": serve,
+        "check-files": check_files,
+        "invite": invite,
+        "test": test,
+        "check": check,
+        "format": format_,
+        "vendor": vendor,
+        "shots": shots,
+    }
     try:
         return commands[sys.argv[1]](sys.argv[2:])
     except StartError as error:

@@ -1,6 +1,5 @@
 """A PostgreSQL cluster of our own on a loopback port; no other cluster is ever touched."""
 
-import glob
 import os
 import pwd
 import re
@@ -18,12 +17,25 @@ USER = "tinfork"
 _UNPRIVILEGED = "postgres"
 
 
-def programs() -> Path:
-    """The folder of the newest installed server's programs."""
-    found = sorted(glob.glob("/usr/lib/postgresql/*/bin/initdb"), key=lambda p: float(p.split("/")[4]))
+#: Where Debian puts servers, a folder for each version.
+_INSTALLED = Path("/usr/lib/postgresql")
+
+
+def programs(cluster: Path | None = None) -> Path:
+    """The folder of a server's programs: of the version that a cluster was made by, or of the newest installed."""
+    found = sorted(_INSTALLED.glob("*/bin/initdb"), key=lambda p: float(p.parts[-3]))
     if not found:
         raise StartError("PostgreSQL's server is not installed; install Debian's package postgresql.")
-    return Path(found[-1]).parent
+    if cluster is None or not (cluster / "PG_VERSION").exists():
+        return found[-1].parent
+    version = (cluster / "PG_VERSION").read_text().strip()
+    fitting = next((p for p in found if p.parts[-3] == version), None)
+    if fitting is None:
+        raise StartError(
+            f"The database in {cluster} was made by PostgreSQL {version}, which is not installed. "
+            f"Install Debian's package postgresql-{version}, or start on another folder: --data DIR"
+        )
+    return fitting.parent
 
 
 def free_port(host: str = "127.0.0.1") -> int:
@@ -58,12 +70,12 @@ def home_for(data: Path) -> Path:
 
 @dataclass
 class Cluster:
-    """A running server; `url(name)` is the address of one of its databases."""
+    """A running server; `url(name)` is the address of one of its databases. `process` is ours to stop, if any."""
 
     folder: Path
     port: int
     password: str
-    process: "subprocess.Popen[bytes]"
+    process: "subprocess.Popen[bytes] | None"
 
     def url(self, database: str) -> str:
         """Address of a database, for DATABASE_URL."""
@@ -79,7 +91,7 @@ class Cluster:
 
     def stop(self) -> None:
         """Stop the server; open connections are ended."""
-        if self.process.poll() is None:
+        if self.process and self.process.poll() is None:
             self.process.send_signal(2)
             try:
                 self.process.wait(20)
@@ -104,8 +116,15 @@ def _initialise(folder: Path, *, quick: bool) -> None:
     done = subprocess.run(_as_unprivileged(command), capture_output=True, text=True, check=False, cwd="/")
     if done.returncode:
         shutil.rmtree(folder, ignore_errors=True)
-        last = (done.stderr.strip().splitlines() or ["no reason given"])[-1]
-        raise StartError(f"The database could not be made in {folder}: {last}")
+        raise StartError(f"The database could not be made in {folder}: {_reason(done.stdout + done.stderr)}")
+
+
+def _reason(told: str) -> str:
+    """What a program said was wrong: its errors with what stands around them, not the last line alone."""
+    rows = [row.strip() for row in told.strip().splitlines() if row.strip()]
+    wrong = [at for at, row in enumerate(rows) if re.search(r"error|fatal|panic|cannot|could not|denied", row, re.I)]
+    first = max(0, wrong[0] - 1) if wrong else max(0, len(rows) - 4)
+    return " · ".join(rows[first : first + 6]) or "no reason given"
 
 
 def start(data: Path, *, quick: bool = False) -> Cluster:
@@ -115,9 +134,24 @@ def start(data: Path, *, quick: bool = False) -> Cluster:
         _initialise(folder, quick=quick)
     if (folder / "postmaster.pid").exists() and _is_running(folder):
         # The caller holds the data folder's lock: this server outlived a start that was killed.
-        stop = [str(programs() / "pg_ctl"), "stop", "-D", str(folder), "-m", "fast", "-w"]
+        stop = [str(programs(folder) / "pg_ctl"), "stop", "-D", str(folder), "-m", "fast", "-w"]
         subprocess.run(_as_unprivileged(stop), check=False, capture_output=True, cwd="/")
     password = (folder.parent / "postgres-password").read_text()
+    for attempt in range(_ATTEMPTS):
+        try:
+            return _start(folder, password, quick=quick)
+        except StartError:
+            # One that was killed a moment ago may still have processes that hold its memory.
+            if attempt == _ATTEMPTS - 1:
+                raise
+            time.sleep(1)
+    raise AssertionError
+
+
+_ATTEMPTS = 5
+
+
+def _start(folder: Path, password: str, *, quick: bool) -> Cluster:
     port = free_port()
     settings = {
         "listen_addresses": "127.0.0.1",
@@ -127,7 +161,7 @@ def start(data: Path, *, quick: bool = False) -> Cluster:
     }
     if quick:
         settings |= {"fsync": "off", "synchronous_commit": "off", "full_page_writes": "off"}
-    command = [str(programs() / "postgres"), "-D", str(folder)]
+    command = [str(programs(folder) / "postgres"), "-D", str(folder)]
     for name, value in settings.items():
         command += ["-c", f"{name}={value}"]
     log = (folder.parent / "postgres.log").open("ab")
@@ -139,6 +173,16 @@ def start(data: Path, *, quick: bool = False) -> Cluster:
     return cluster
 
 
+def running(data: Path) -> Cluster | None:
+    """The cluster of a data folder where one runs now: it is not ours to stop."""
+    folder = home_for(data)
+    if not _is_running(folder):
+        return None
+    # The fourth line of the file is the port (PostgreSQL, miscadmin.h).
+    port = int((folder / "postmaster.pid").read_text().splitlines()[3])
+    return Cluster(folder, port, (folder.parent / "postgres-password").read_text(), None)
+
+
 def _is_running(folder: Path) -> bool:
     try:
         pid = int((folder / "postmaster.pid").read_text().split()[0])
@@ -148,13 +192,13 @@ def _is_running(folder: Path) -> bool:
 
 
 def _wait_until_up(cluster: Cluster) -> None:
-    ready = [str(programs() / "pg_isready"), "-q", "-h", "127.0.0.1", "-p", str(cluster.port)]
+    ready = [str(programs(cluster.folder) / "pg_isready"), "-q", "-h", "127.0.0.1", "-p", str(cluster.port)]
     for _ in range(150):
-        if cluster.process.poll() is not None:
+        if cluster.process and cluster.process.poll() is not None:
             break
         if subprocess.run(ready, check=False).returncode == 0:
             return
         time.sleep(0.1)
     cluster.stop()
     log = (cluster.folder.parent / "postgres.log").read_text(errors="replace").strip().splitlines()
-    raise StartError(f"The database did not start: {log[-1] if log else 'no reason given'}")
+    raise StartError(f"The database did not start: {_reason(chr(10).join(log[-12:]))}")

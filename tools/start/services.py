@@ -1,10 +1,11 @@
-"""Database, web process and worker as one thing that starts and stops cleanly."""
+"""Database, web processes, workers and a proxy as one thing that starts and stops cleanly."""
 
 import ctypes
 import fcntl
 import json
 import os
 import secrets
+import shutil
 import signal
 import socket
 import subprocess
@@ -14,7 +15,7 @@ import time
 import urllib.error
 import urllib.request
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass, field
 from io import TextIOWrapper
 from pathlib import Path
@@ -23,6 +24,10 @@ from tools.start import postgres
 from tools.start.errors import StartError
 
 ROOT = Path(__file__).resolve().parents[2]
+#: Addresses that only this machine reaches.
+LOOPBACK = ("127.0.0.1", "localhost", "::1")
+#: The queues of each worker: one never takes long work, so that short work never waits behind it.
+WORKERS = {"worker": ("work", "upkeep"), "worker-long": ("long", "work")}
 
 
 def check_port(host: str, port: int) -> None:
@@ -43,8 +48,8 @@ def prepare_data(data: Path) -> None:
     """The data folder, ours to write in, on a disk with room."""
     try:
         data.mkdir(parents=True, exist_ok=True)
-        (data / "files").mkdir(exist_ok=True)
-        (data / "uploads").mkdir(exist_ok=True)
+        for name in ("files", "uploads", "tmp"):
+            (data / name).mkdir(exist_ok=True)
         probe = data / ".probe"
         probe.write_bytes(b"0" * 65536)
         probe.unlink()
@@ -64,6 +69,31 @@ def hold(data: Path) -> TextIOWrapper:
     except OSError:
         raise StartError(f"Tin Fork is already running on {data}. Stop it first, or give another: --data DIR") from None
     return lock
+
+
+def end_leftovers(data: Path) -> None:
+    """End what a start that was killed left running, and clear what it left lying. The caller holds the data folder."""
+    for note in data.glob("*.pid"):
+        with suppress(OSError, ValueError):
+            pid = int(note.read_text())
+            # Numbers of processes are given again: only one that names this folder is ours.
+            if str(data).encode() in Path(f"/proc/{pid}/environ").read_bytes():
+                _end(pid)
+        note.unlink(missing_ok=True)
+    for name in ("tmp", "uploads"):
+        shutil.rmtree(data / name, ignore_errors=True)
+        (data / name).mkdir(exist_ok=True)
+
+
+def _end(pid: int) -> None:
+    """Ask a process to end, then make it."""
+    for number in (signal.SIGTERM, signal.SIGKILL):
+        with suppress(ProcessLookupError):
+            os.killpg(pid, number)
+        for _ in range(50):
+            if not Path(f"/proc/{pid}").exists():
+                return
+            time.sleep(0.1)
 
 
 def _die_with_parent() -> None:
@@ -89,8 +119,7 @@ class Services:
     cluster: postgres.Cluster
     environment: dict[str, str]
     lock: TextIOWrapper
-    web: "subprocess.Popen[bytes] | None" = None
-    worker: "subprocess.Popen[bytes] | None" = None
+    running: "dict[str, subprocess.Popen[bytes]]" = field(default_factory=dict)
     stopping: bool = field(default=False)
 
     @property
@@ -109,69 +138,82 @@ class Services:
             log.write_text(done.stdout or "")
             raise StartError(f"“{arguments[0]}” failed; what it said is in {log}")
 
-    def start_web(self) -> None:
-        """Start the web process and wait until it answers."""
-        command = [
-            sys.executable, "-m", "gunicorn", "tinfork.site.wsgi", "--bind", f"{self.host}:{self.port}",
-            "--threads", "8", "--workers", "1", "--worker-tmp-dir", "/tmp", "--timeout", "120",
-            "--log-level", "warning",
-        ]  # fmt: skip
-        self.web = self._spawn(command, "web.log")
+    def start_web(self, name: str = "web", host: str = "", port: int = 0) -> None:
+        """Start a web process, on the site's own address unless another is said, and wait until it answers."""
+        host, port = host or self.host, port or self.port
+        self.spawn(name, [sys.executable, "-m", "tinfork.site.serve", "--listen", f"{host}:{port}"])
+        self.wait_until_answering(name, host, port)
+
+    def wait_until_answering(self, name: str, host: str, port: int) -> None:
+        """Wait until something answers there, be it that all is not well yet."""
+        near = "127.0.0.1" if host == "0.0.0.0" else host
         for _ in range(300):
-            if self.web.poll() is not None:
+            if self.running[name].poll() is not None:
                 break
             try:
-                with urllib.request.urlopen(f"http://127.0.0.1:{self.port}/healthy", timeout=2):
+                with urllib.request.urlopen(f"http://{near}:{port}/healthy", timeout=2):
                     return
+            except urllib.error.HTTPError as error:
+                if error.code != 502:
+                    return
+                time.sleep(0.1)
             except (urllib.error.URLError, OSError):
                 time.sleep(0.1)
-        raise StartError(f"The web process did not start; its log is {self.data / 'web.log'}")
+        raise StartError(f"“{name}” did not start; its log is {self.data / f'{name}.log'}")
 
     def start_worker(self) -> None:
-        """Start the worker: one job at a time, upkeep beside it."""
-        command = [
-            sys.executable,
-            "manage.py",
-            "procrastinate",
-            "worker",
-            "--concurrency",
-            "2",
-            "--delete-jobs",
-            "successful",
-        ]
-        self.worker = self._spawn(command, "worker.log")
+        """Start the workers: one for short work, with upkeep beside it, and one that takes long work too."""
+        for name in WORKERS:
+            self._start_worker(name)
 
-    def _spawn(self, command: list[str], log: str) -> "subprocess.Popen[bytes]":
-        with (self.data / log).open("ab") as file:
-            return subprocess.Popen(
+    def _start_worker(self, name: str) -> None:
+        queues = WORKERS[name]
+        command = [sys.executable, "manage.py", "procrastinate", "worker", "--queues", ",".join(queues)]
+        concurrency = "2" if "upkeep" in queues else "1"
+        self.spawn(name, [*command, "--concurrency", concurrency, "--delete-jobs", "successful"])
+
+    def kill_worker(self) -> None:
+        """Kill the workers, as a crash would."""
+        for name in WORKERS:
+            self.running[name].kill()
+            self.running[name].wait()
+
+    def spawn(self, name: str, command: list[str]) -> None:
+        """Start a process of ours under a name, with a log and a note of its number."""
+        with (self.data / f"{name}.log").open("ab") as file:
+            process = subprocess.Popen(
                 command, cwd=ROOT, env=self.environment, stdout=file, stderr=file, stdin=subprocess.DEVNULL,
                 start_new_session=True, preexec_fn=_die_with_parent,
             )  # fmt: skip
+        (self.data / f"{name}.pid").write_text(str(process.pid))
+        self.running[name] = process
 
     def watch(self) -> None:
-        """Until told to stop: a worker that dies is started again, a web process that dies ends it."""
+        """Until told to stop: a worker that dies is started again, anything else that dies ends it."""
         while not self.stopping:
-            if self.worker and self.worker.poll() is not None:
-                self.start_worker()
-            if self.web and self.web.poll() is not None:
-                raise StartError(f"The web process ended; its log is {self.data / 'web.log'}")
-            if self.cluster.process.poll() is not None:
+            for name, process in list(self.running.items()):
+                if process.poll() is None:
+                    continue
+                if name not in WORKERS:
+                    raise StartError(f"“{name}” ended; its log is {self.data / f'{name}.log'}")
+                self._start_worker(name)
+            if self.cluster.process and self.cluster.process.poll() is not None:
                 raise StartError(f"The database ended; its log is {self.data / 'postgres.log'}")
             time.sleep(0.3)
 
     def stop(self) -> None:
         """Stop everything, the database last."""
         self.stopping = True
-        for process in (self.web, self.worker):
-            if process and process.poll() is None:
+        for process in self.running.values():
+            if process.poll() is None:
                 os.killpg(process.pid, signal.SIGTERM)
-        for process in (self.web, self.worker):
-            if process:
-                try:
-                    process.wait(10)
-                except subprocess.TimeoutExpired:
-                    os.killpg(process.pid, signal.SIGKILL)
-                    process.wait()
+        for name, process in self.running.items():
+            try:
+                process.wait(10)
+            except subprocess.TimeoutExpired:
+                os.killpg(process.pid, signal.SIGKILL)
+                process.wait()
+            (self.data / f"{name}.pid").unlink(missing_ok=True)
         self.cluster.stop()
 
 
@@ -182,11 +224,12 @@ def demo_login() -> dict[str, str]:
 
 
 @contextmanager
-def throwaway() -> Iterator[Services]:
-    """Everything running with the demo film on a free port, in a folder that goes afterwards."""
+def throwaway(data: Path | None = None) -> Iterator[Services]:
+    """Everything running with the demo film on a free port, in a folder that goes afterwards or in one given."""
     with tempfile.TemporaryDirectory(prefix="tinfork-") as folder:
-        Path(folder).chmod(0o755)
-        services = bring_up(Path(folder), host="127.0.0.1", port=postgres.free_port(), quick=True)
+        folder_of_ours = data or Path(folder)
+        folder_of_ours.chmod(0o755)
+        services = bring_up(folder_of_ours, host="127.0.0.1", port=postgres.free_port(), quick=data is None)
         try:
             services.manage("load_demo")
             services.start_web()
@@ -197,30 +240,61 @@ def throwaway() -> Iterator[Services]:
 
 
 def bring_up(data: Path, *, host: str, port: int, database: str = "tinfork", quick: bool = False) -> Services:
-    """Data folder, database, migrations and static files; web and worker are not started yet."""
+    """Data folder, database, migrations and static files; web processes and workers are not started yet."""
     prepare_data(data)
     lock = hold(data)
+    end_leftovers(data)
+    check_port(host, port)
     cluster = postgres.start(data, quick=quick)
     try:
         cluster.create_database(database)
-        environment = {
-            **os.environ,
-            "DJANGO_SETTINGS_MODULE": "tinfork.site.settings",
-            "DATABASE_URL": cluster.url(database),
-            "TINFORK_DATA": str(data),
-            "TINFORK_SECRET_KEY": _secret(data),
-            "TINFORK_HOSTS": ",".join({"localhost", "127.0.0.1", host} - {"0.0.0.0"}) if host != "0.0.0.0" else "*",
-            "PYTHONUNBUFFERED": "1",
-            # One thread a process: two processes at work beside each other are faster.
-            "OMP_NUM_THREADS": "1",
-            "OPENBLAS_NUM_THREADS": "1",
-        }
+        environment = _environment(data, cluster, host, database)
         if quick:
             environment["TINFORK_STALLED_AFTER_S"] = "20"
         services = Services(data, host, port, cluster, environment, lock)
         services.manage("migrate", "--no-input")
+        services.manage("createcachetable")
         services.manage("collectstatic", "--no-input", "--clear")
     except BaseException:
         cluster.stop()
         raise
     return services
+
+
+@contextmanager
+def database_of(data: Path) -> Iterator[dict[str, str]]:
+    """The environment of Django's commands on a data folder; its database is started where the site does not run."""
+    running = postgres.running(data)
+    try:
+        lock = None if running else hold(data)
+        cluster = running or postgres.start(data)
+        yield _environment(data, cluster, "localhost", "tinfork")
+    finally:
+        if not running:
+            cluster.stop()
+            if lock:
+                lock.close()
+
+
+def _environment(data: Path, cluster: postgres.Cluster, host: str, database: str) -> dict[str, str]:
+    """What every Django process needs."""
+    return {
+        **os.environ,
+        "DJANGO_SETTINGS_MODULE": "tinfork.site.settings",
+        "DATABASE_URL": cluster.url(database),
+        "TINFORK_DATA": str(data),
+        "TINFORK_SECRET_KEY": _secret(data),
+        "TINFORK_HOSTS": os.environ.get("TINFORK_HOSTS") or _hosts(host),
+        # Copies that jobs work on lie on the disk that was looked at for room, and are swept there.
+        "TMPDIR": str(data / "tmp"),
+        "TINFORK_OWN_TEMPORARY": "on",
+        "PYTHONUNBUFFERED": "1",
+        # One thread a process: two processes at work beside each other are faster.
+        "OMP_NUM_THREADS": "1",
+        "OPENBLAS_NUM_THREADS": "1",
+    }
+
+
+def _hosts(host: str) -> str:
+    """The names that a site on this address answers to."""
+    return "*" if host == "0.0.0.0" else ",".join({"localhost", "127.0.0.1", host})

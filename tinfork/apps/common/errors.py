@@ -20,20 +20,22 @@ _STALE = (
     "Go back, load the page again, and send it once more."
 )
 _NOT_UNDERSTOOD = "What was sent could not be understood. Go back, load the page again, and try once more."
-_TOO_MUCH = f"That is more than is taken at once: up to {settings.MOST_SENT_BYTES // 2**20} MB, and as many fields as the page has."
+_TOO_MUCH = (
+    f"That is more than is taken at once: up to {settings.MOST_SENT_BYTES // 2**20} MB, "
+    "and as many fields as the page has."
+)
 _BROKEN = "Something broke on our side. What was saved is safe; go back and try again."
 _AWAY = "The site cannot keep or look up anything at the moment. Nothing was lost; try again in a minute."
 _FULL = "There is no room left on the site's disk. Nothing was changed. Whoever runs this site has to make room."
 
 
 def _answer(request: HttpRequest, title: str, text: str, status: int) -> HttpResponse:
-    """A page, or JSON. Looks nothing up: the database itself may be what is broken."""
+    """A page, or JSON. What broke on our side is said without looking anything up: the database may be what broke."""
     headers = {"Retry-After": "5"} if status == 503 else {}
     if request.headers.get("Accept", "") == "application/json" or request.content_type == "application/json":
         return JsonResponse({"error": text}, status=status, headers=headers)
-    return HttpResponse(
-        render_to_string("common/error.html", {"title": title, "text": text}), status=status, headers=headers
-    )
+    page = render_to_string("common/error.html", {"title": title, "text": text}, request if status < 500 else None)
+    return HttpResponse(page, status=status, headers=headers)
 
 
 def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:
@@ -68,6 +70,20 @@ def server_error(request: HttpRequest) -> HttpResponse:
             return _answer(request, "Not now", _FULL if "No space left" in str(error) else _AWAY, 503)
         error = error.__cause__ or error.__context__
     return _answer(request, "Something broke", _BROKEN, 500)
+
+
+class SayRefused:
+    """Bodies that the web process threw away instead of taking them: says why. Before everything that reads them."""
+
+    _WHY = {"room": ("No room left", _FULL, 503), "stranger": ("Sign in first", "Sign in before you send files.", 403)}
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        """Pass the request on, unless it was refused."""
+        why = self._WHY.get(request.META.get("HTTP_TINFORK_REFUSED", ""))
+        return _answer(request, *why) if why else self.get_response(request)
 
 
 class SayWhatIsWrong:

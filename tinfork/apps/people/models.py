@@ -52,3 +52,17 @@ class Membership(models.Model):
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["studio", "user"], name="one_membership_each")]
+
+
+class Invitation(models.Model):
+    """A link with which somebody makes an account, once: into a studio, or, without one, to found their own."""
+
+    token = models.CharField(max_length=64, unique=True)
+    studio = models.ForeignKey(Studio, models.CASCADE, null=True, related_name="invitations")
+    role = models.CharField(max_length=12, choices=Membership.Role.choices, default=Membership.Role.ANIMATOR)
+    made_at = models.DateTimeField(auto_now_add=True)
+    expires_at = models.DateTimeField()
+    used_by = models.ForeignKey(User, models.SET_NULL, null=True, related_name="+")
+
+    def __str__(self) -> str:
+        return str(self.studio or "a studio of their own")

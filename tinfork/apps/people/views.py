@@ -1,13 +1,42 @@
 """Whether the site is up."""
 
+import os
+from collections.abc import Iterator
+
+from django.conf import settings
 from django.contrib.auth.decorators import login_not_required
-from django.db import connection
+from django.db import DatabaseError, InterfaceError, connection
 from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+
+from tinfork.apps.common.room import RESERVE_BYTES, free_bytes
+from tinfork.apps.common.storage import the_storage
+from tinfork.apps.jobs.queries import is_anyone_working
+
+
+@login_not_required
+def no_mail(request: HttpRequest) -> HttpResponse:
+    """In the place of the reset of passwords, where no mail can be sent."""
+    text = "This site sends no mail, so a password cannot be reset here. Ask whoever runs it to set a new one."
+    return render(request, "common/error.html", {"title": "No mail here", "text": text}, status=404)
 
 
 @login_not_required
 def healthy(request: HttpRequest) -> HttpResponse:
-    """200 when the database answers; says nothing else."""
-    with connection.cursor() as cursor:
-        cursor.execute("SELECT 1")
-    return HttpResponse("ok", content_type="text/plain")
+    """200 when everything that the site stands on is there; else 503, a line for each thing that is not."""
+    amiss = list(_amiss())
+    return HttpResponse("\n".join(amiss) or "ok", content_type="text/plain", status=503 if amiss else 200)
+
+
+def _amiss() -> Iterator[str]:
+    try:
+        with connection.cursor() as cursor:
+            cursor.execute("SELECT 1")
+        if not is_anyone_working():
+            yield "no worker is running"
+    except (DatabaseError, InterfaceError):
+        yield "the database does not answer"
+    if not os.access(the_storage().location, os.W_OK | os.X_OK):
+        yield "the stored files cannot be written"
+    if free_bytes(settings.DATA) < RESERVE_BYTES:
+        yield "the disk is nearly full"

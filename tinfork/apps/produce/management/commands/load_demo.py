@@ -5,7 +5,7 @@ from pathlib import Path
 from typing import Any
 
 from django.conf import settings
-from django.core.management.base import BaseCommand
+from django.core.management.base import BaseCommand, CommandParser
 from django.db import transaction
 
 from tinfork.apps.cast.actions.charts import add_set
@@ -27,18 +27,27 @@ DEMO = Path(settings.ROOT).parent / "demo"
 
 
 class Command(BaseCommand):
-    """Does nothing where the demo's user is there already."""
+    """Makes the demo film unless its user is there already; the user's password is the one that is said."""
 
     help = "Load the demo film once."
+
+    def add_arguments(self, parser: CommandParser) -> None:
+        """The password, where it is not the one in the source."""
+        parser.add_argument("--password", default="")
 
     @transaction.atomic
     def handle(self, *args: Any, **options: Any) -> None:
         """Make everything in one transaction."""
         film = json.loads((DEMO / "film.json").read_text("utf-8"))
         login = film["login"]
-        if User.objects.filter(email=login["email"]).exists():
+        password = options["password"] or login["password"]
+        there = User.objects.filter(email=login["email"]).first()
+        if there:
+            if not there.check_password(password):
+                there.set_password(password)
+                there.save(update_fields=["password"])
             return
-        user = User.objects.create_user(login["email"], login["password"])
+        user = User.objects.create_user(login["email"], password)
         studio = found_studio(name="Night Bakery Pictures", owner=user)
         for name, mood in film["sets"].items():
             part = studio.characters.get(name="Odalys").mouth

@@ -1,0 +1,34 @@
+"""`./run invite`: a link with which somebody makes an account."""
+
+from typing import Any
+
+from django.core.management.base import BaseCommand, CommandError, CommandParser
+from django.urls import reverse
+
+from tinfork.apps.people.invitations import VALID, invite
+from tinfork.apps.people.models import Membership, Studio
+
+
+class Command(BaseCommand):
+    """Prints the link's path; it is used once."""
+
+    help = "Make a link with which somebody makes an account."
+
+    def add_arguments(self, parser: CommandParser) -> None:
+        """The studio they come into, and their part in it."""
+        parser.add_argument(
+            "--studio", default="", help="name of the studio they join; without it they found their own"
+        )
+        parser.add_argument("--role", default=Membership.Role.ANIMATOR, choices=Membership.Role.values)
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        """Make it."""
+        studio = None
+        if options["studio"]:
+            found = list(Studio.objects.filter(name=options["studio"])[:2])
+            if len(found) != 1:
+                raise CommandError(f"There {'are several studios' if found else 'is no studio'} of that name.")
+            studio = found[0]
+        made = invite(studio, Membership.Role(options["role"]))
+        self.stdout.write(f"{reverse('account_signup')}?invitation={made.token}")
+        self.stdout.write(f"Put the site's address before it. It can be used once, for {VALID.days} days.")
