@@ -69,9 +69,15 @@ def _text(path: Path) -> str:
 
 
 def _write(data: bytes, out: Path | None) -> None:
-    """Whole or not at all: a file half written is never left behind."""
+    """Whole or not at all: a file half written is never left behind. Only an ordinary file is replaced: a device, a
+    pipe or a link stays what it is, and is written to.
+    """
     if out is None:
         sys.stdout.buffer.write(data)
+        return
+    if out.is_symlink() or (out.exists() and not out.is_file()):
+        with out.open("wb") as target:
+            target.write(data)
         return
     with tempfile.NamedTemporaryFile(dir=out.parent, prefix=f".{out.name}.", delete=False) as file:
         file.write(data)

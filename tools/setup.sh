@@ -77,6 +77,9 @@ if [ ${#missing[@]} -gt 0 ]; then
     fail "Debian's packages could not be installed; the whole log is in $log"
   fi
   rm -f "$log"
+  if [ -n "$may_start" ] && command -v systemctl >/dev/null; then
+    "${as_root[@]}" systemctl disable --quiet nginx 2>/dev/null || true
+  fi
   [ -n "$python" ] || python=/usr/bin/python3
 fi
 

@@ -146,14 +146,14 @@ def test_name_colour_and_face_are_changed(client, character, do_jobs):
 def test_a_character_survives_export_and_import(client, character, chart, studio, do_jobs):
     Drawing.objects.filter(chart=chart, number=3).update(offset_x=7, is_hidden=True, size=1, key="9")
     client.post(f"/cast/{character.pk}/parts", {"name": "Eyes", "kind": "eyes"})
-    data = client.get(f"/cast/{character.pk}/export.zip").content
+    data = client.get(f"/cast/{character.pk}/export.zip").getvalue()
     packed = character_zip.read(data)
     client.post("/cast/import", {"archive": upload("Odalys.zip", data)})
     job = do_jobs()
     assert job.state == "done"
     twin = studio.characters.get(name="Odalys 2")
     assert client.get(f"/jobs/{job.pk}/?then=on")["HX-Redirect"] == f"/cast/{twin.pk}/"
-    again = character_zip.read(client.get(f"/cast/{twin.pk}/export.zip").content)
+    again = character_zip.read(client.get(f"/cast/{twin.pk}/export.zip").getvalue())
     assert again.parts[0].place == packed.parts[0].place
     assert [p.name for p in again.parts] == ["Mouth", "Eyes"]
     for before, after in zip(packed.parts[0].sets[0].drawings, again.parts[0].sets[0].drawings, strict=True):
@@ -178,7 +178,7 @@ def test_an_archive_that_is_none_says_so_and_makes_no_character(client, studio, 
 
 
 def test_an_archive_cannot_bring_a_harmful_svg(client, studio, character, do_jobs):
-    data = client.get(f"/cast/{character.pk}/export.zip").content
+    data = client.get(f"/cast/{character.pk}/export.zip").getvalue()
     out = io.BytesIO()
     with zipfile.ZipFile(io.BytesIO(data)) as before, zipfile.ZipFile(out, "w") as after:
         for name in before.namelist():

@@ -80,7 +80,7 @@ def test_script_files_of_every_form_are_understood(client, production, name, dat
     [
         (b"", "Paste the script, or choose its file"),
         (sounds.png_bytes(), "not a text file"),
-        (b"x" * (MAX_BYTES + 1), "larger than 4 MB"),
+        (b"x" * (MAX_BYTES + 1), "larger than 2 MB"),
         ("…\n[sighs]".encode(), "nothing to say"),
     ],
     ids=["empty", "png", "huge", "silent"],

@@ -1,6 +1,9 @@
 import csv
 import io
 import json
+import os
+import stat
+import threading
 from itertools import pairwise
 
 import pytest
@@ -135,3 +138,35 @@ def test_several_sounds_are_read_into_a_folder_and_the_bad_one_is_named(files, c
 def test_what_does_not_go_together_is_said(files, capsys, more, said):
     assert cli.main(["read", str(files / "take.wav"), *more]) == 2
     assert said in capsys.readouterr().err
+
+
+@pytest.mark.parametrize("kind", ["pipe", "link", "link-to-nothing", "device"])
+def test_only_an_ordinary_file_is_replaced_everything_else_is_written_to(files, kind):
+    """A pipe gets the bytes, a link stays a link, and a device stays a device."""
+    out = files / "out.json"
+    got = []
+    if kind == "pipe":
+        os.mkfifo(out)
+        reader = threading.Thread(target=lambda: got.append(out.read_bytes()))
+        reader.start()
+    elif kind.startswith("link"):
+        if kind == "link":
+            (files / "real.json").write_text("before")
+        out.symlink_to(files / "real.json")
+    else:
+        try:
+            os.mknod(out, stat.S_IFCHR | 0o600, os.makedev(1, 3))
+            out.write_bytes(b"")
+        except PermissionError:
+            pytest.skip("Devices are made by root.")
+    assert cli.main(["read", str(files / "take.wav"), "--flap", "-o", str(out)]) == 0
+    if kind == "pipe":
+        reader.join(20)
+        assert stat.S_ISFIFO(out.lstat().st_mode)
+        assert json.loads(got[0])["version"] == 1
+    elif kind.startswith("link"):
+        assert out.is_symlink()
+        assert json.loads((files / "real.json").read_text())["version"] == 1
+    else:
+        assert stat.S_ISCHR(out.lstat().st_mode)
+    assert not list(files.glob(".out*"))

@@ -20,11 +20,16 @@ from dataclasses import dataclass, replace
 
 from tinfork.core.errors import WordsError
 
-MAX_BYTES = 4 * 1024 * 1024
+MAX_BYTES = 2 * 1024 * 1024
 MAX_LINES = 20_000
 MAX_LINE_CHARACTERS = 2_000
+#: A row of a file: an action of a screenplay, a row of a table.
+MAX_ROW_CHARACTERS = 5_000
 
-_REMARK = re.compile(r"\[[^\]]*\]|\([^)]*\)")
+#: What encloses a remark.
+_BRACKETS = {"[": "]", "(": ")"}
+_LONG_SPACE = re.compile(r"[^\S\n]{9,}")
+_BLANK_ROWS = re.compile(r"\n{4,}")
 _LANGUAGE = re.compile(r"[a-z]{2,3}(?:-[a-z0-9]{2,12}){0,3}")
 _HEADING = re.compile(r"#+\s*(?P<name>\S.*)")
 _NAMED = re.compile(
@@ -52,8 +57,35 @@ def fold(name: str) -> str:
 
 
 def spoken_part(text: str) -> str:
-    """A line without its remarks in brackets."""
-    return " ".join(_REMARK.sub(" ", text).split())
+    """A line without its remarks in brackets; in one pass, however many brackets are never closed."""
+    out: list[str] = []
+    at = start = 0
+    never: set[str] = set()
+    while at < len(text):
+        close = _BRACKETS.get(text[at])
+        end = text.find(close, at + 1) if close and close not in never else -1
+        if end >= 0:
+            out.append(text[start:at])
+            at = start = end + 1
+            continue
+        if close:
+            never.add(close)
+        at += 1
+    return " ".join(" ".join((*out, text[start:])).split())
+
+
+def tidy(text: str) -> str:
+    """The text without stretches of emptiness, in which patterns lose themselves; raises `WordsError` for rows that
+    nobody wrote.
+    """
+    text = _LONG_SPACE.sub(" " * 8, text.replace("\r\n", "\n").replace("\r", "\n"))
+    text = _BLANK_ROWS.sub("\n\n\n", "\n".join(row.rstrip() if row.isspace() else row for row in text.split("\n")))
+    longest = max(text.split("\n"), key=len)
+    if len(longest) > MAX_ROW_CHARACTERS:
+        raise WordsError(
+            f"One line has {len(longest):,} characters: “{longest[:40]} …”. Break it where the speaker pauses."
+        )
+    return text
 
 
 def has_words(text: str) -> bool:
@@ -80,7 +112,7 @@ def text_of(data: bytes) -> tuple[str, str]:
         note = "The file is not in UTF-8; it was taken for Western European text. Check the accents."
     if "\0" in text:
         raise WordsError("This is not a text file. Save the script as plain text, Fountain, SRT, VTT or CSV.")
-    return text.replace("\r\n", "\n").replace("\r", "\n"), note
+    return tidy(text), note
 
 
 def check(lines: Iterable[ScriptLine]) -> list[ScriptLine]:
@@ -98,7 +130,7 @@ def check(lines: Iterable[ScriptLine]) -> list[ScriptLine]:
 
 def parse_plain(text: str, names: Collection[str] = ()) -> list[ScriptLine]:
     """Plain text, with or without names; `names` are known to be names however they are written."""
-    rows = [row.strip() for row in text.splitlines()]
+    rows = [" ".join(row.split()) for row in tidy(text).splitlines()]
     known = _names_in(rows, names)
     lines: list[ScriptLine] = []
     shot = speaker = language = ""

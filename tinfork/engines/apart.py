@@ -46,7 +46,9 @@ class _Report:
 def _context() -> ForkServerContext:
     """Children are forked from a clean server that has the engines loaded: they begin at once."""
     context = multiprocessing.get_context("forkserver")
-    context.set_forkserver_preload(["tinfork.engines.reader", "tinfork.engines.characters", "tinfork.engines.redraw"])
+    context.set_forkserver_preload(
+        ["tinfork.engines.reader", "tinfork.engines.characters", "tinfork.engines.redraw", "tinfork.engines.scripts"]
+    )
     return context
 
 

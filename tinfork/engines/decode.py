@@ -21,7 +21,7 @@ from numpy.typing import NDArray
 from tinfork.core.errors import EngineError, SoundError
 from tinfork.core.sound.meter import Measured, Meter
 from tinfork.engines import limits
-from tinfork.engines.probing import KINDS, SAFE, SoundInfo, probe, program, too_long, too_short
+from tinfork.engines.probing import KINDS, SAFE, SoundInfo, limited, probe, program, too_long, too_short
 
 
 @dataclass(frozen=True)
@@ -70,7 +70,7 @@ def open_sound(path: Path, flac: Path, name: str = "", progress: Progress = lamb
     channels = 1 if info.channels == 1 else 2
     form = ["-ac", str(channels), "-ar", str(limits.LISTENING_HZ)]
     command = [
-        program("ffmpeg"), "-y", *SAFE[:2], "-v", "info", "-nostats", *SAFE[4:], "-i", str(path),
+        *limited("ffmpeg"), "-y", *SAFE[:2], "-v", "info", "-nostats", *SAFE[4:], "-i", str(path),
         "-map", "0:a:0", "-vn", "-t", str(limits.MAX_SOUND_S + 1), *form, "-sample_fmt", "s16",
         "-c:a", "flac", "-compression_level", "5", str(flac),
         "-map", "0:a:0", "-vn", "-t", str(limits.MAX_SOUND_S + 1), "-af", "ebur128=peak=true:framelog=verbose", *form,
@@ -105,6 +105,17 @@ def open_sound(path: Path, flac: Path, name: str = "", progress: Progress = lamb
         _loudness(stream.told),
         _true_peak(stream.told),
     )
+
+
+def flac_length_us(path: Path) -> int | None:
+    """How long a FLAC file says it is (RFC 9639, section 8.2); None where it does not."""
+    with path.open("rb") as file:
+        head = file.read(26)
+    if len(head) < 26 or head[:4] != b"fLaC":
+        return None
+    rate_hz = int.from_bytes(head[18:21]) >> 4
+    frames = int.from_bytes(head[21:26]) & (1 << 36) - 1
+    return frames * 1_000_000 // rate_hz if rate_hz and frames else None
 
 
 def _loudness(told: str) -> float | None:
@@ -187,7 +198,7 @@ def _samples_command(path: Path, start_us: int, length_us: int | None, channels:
     cut = ["-ss", f"{start_us / 1e6:.6f}"] if start_us else []
     cut += ["-t", f"{length_us / 1e6:.6f}"] if length_us is not None else []
     return [
-        program("ffmpeg"), *SAFE, *cut, "-i", str(path), "-map", "0:a:0", "-vn", "-t", str(limits.MAX_SOUND_S + 1),
+        *limited("ffmpeg"), *SAFE, *cut, "-i", str(path), "-map", "0:a:0", "-vn", "-t", str(limits.MAX_SOUND_S + 1),
         "-ac", str(channels), "-ar", str(limits.LISTENING_HZ), "-f", "f32le", "pipe:1",
     ]  # fmt: skip
 

@@ -10,7 +10,7 @@ from pathlib import Path
 
 from tinfork.core.errors import EngineError, SoundError
 from tinfork.engines import limits
-from tinfork.engines.probing import SAFE, film_info, program
+from tinfork.engines.probing import SAFE, film_info, limited
 
 _WIDTH, _HEIGHT = 640, 360
 
@@ -33,7 +33,7 @@ def open_film(path: Path, target: Path, name: str, progress: Callable[[float], N
     info = film_info(path, name)
     fit = f"scale=w='min({_WIDTH},iw)':h='min({_HEIGHT},ih)':force_original_aspect_ratio=decrease:force_divisible_by=2"
     command = [
-        program("ffmpeg"), "-y", *SAFE, "-i", str(path), "-map", "0:v:0", "-an", "-t", str(limits.MAX_SOUND_S),
+        *limited("ffmpeg"), "-y", *SAFE, "-i", str(path), "-map", "0:v:0", "-an", "-t", str(limits.MAX_SOUND_S),
         "-vf", fit, "-c:v", "libvpx", "-deadline", "realtime", "-cpu-used", "8", "-threads", "2",
         "-g", "6", "-crf", "12", "-b:v", "1500k", "-fps_mode", "passthrough", "-progress", "pipe:1", str(target),
     ]  # fmt: skip

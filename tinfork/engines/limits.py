@@ -19,6 +19,8 @@ FILM_TIMEOUT_S = 3600
 #: What a process that works on one thing may hold of memory: an hour of sound takes 1.2 GB, pictures have less.
 CHILD_BYTES = 4 * 1024**3
 PICTURE_CHILD_BYTES = 1024**3
+#: What a decoder of sounds and films may take of memory, with all it maps.
+PROGRAM_BYTES = 4 * 1024**3
 #: How long one file of pictures, an archive of a character, or a page may take to open.
 PICTURE_TIMEOUT_S = 90
 ARCHIVE_TIMEOUT_S = 600

@@ -35,8 +35,14 @@ def program(name: str) -> str:
     """The path of an outside program; raises `EngineError` when it is missing."""
     path = shutil.which(name)
     if path is None:
-        raise EngineError(f"{name} is not installed; install Debian's package ffmpeg.")
+        package = "util-linux" if name == "prlimit" else "ffmpeg"
+        raise EngineError(f"{name} is not installed; install Debian's package {package}.")
     return path
+
+
+def limited(name: str) -> list[str]:
+    """The beginning of a command that runs an outside program on a foreign file, with only so much memory."""
+    return [program("prlimit"), f"--as={limits.PROGRAM_BYTES}", "--core=0", program(name)]
 
 
 def probe(path: Path, name: str = "") -> SoundInfo:
@@ -128,11 +134,15 @@ def film_info(path: Path, name: str = "") -> FilmInfo:
 def _told(path: Path, streams: str, entries: str, name: str) -> dict[str, Any] | None:
     """What the prober says of some streams; None for what it cannot read."""
     command = [
-        program("ffprobe"), *SAFE[1:], "-select_streams", streams, "-show_entries", entries, "-of", "json", str(path),
+        *limited("ffprobe"), *SAFE[1:], "-select_streams", streams, "-show_entries", entries, "-of", "json", str(path),
     ]  # fmt: skip
     try:
         done = subprocess.run(command, capture_output=True, timeout=limits.PROBE_TIMEOUT_S, check=False)
     except subprocess.TimeoutExpired:
         raise SoundError(f"“{name}” took too long to open; it may be damaged. Save it again as WAV.") from None
-    told: dict[str, Any] = json.loads(done.stdout or b"{}")
+    try:
+        told: dict[str, Any] = json.loads(done.stdout or b"{}")
+    except ValueError:
+        # It broke off in the middle of a word.
+        return None
     return None if done.returncode else told

@@ -8,15 +8,41 @@ from screenplay_tools.fountain.parser import Parser
 
 from tinfork.core.errors import WordsError
 from tinfork.core.script import ScriptLine, check, merge_running, parse_csv, parse_plain, text_of
+from tinfork.engines.apart import run_apart, unheard
+from tinfork.engines.limits import PICTURE_CHILD_BYTES
 
 #: What a browser offers to choose.
 TYPES = ".txt,.fountain,.spmd,.srt,.vtt,.csv,.tsv,text/plain,text/csv"
 
-_TIMED = re.compile(r"(?m)^\s*(?:\d+:)?\d{1,2}:\d{2}[.,]\d{3}\s*-->")
-_SCENE = re.compile(r"(?mi)^\s*(?:INT|EXT|EST|INT\./EXT|I/E)[. ]")
-_VOICE_TAG = re.compile(r"<v(?:\.[\w.]+)?\s+([^>]+)>")
-_NOTE = re.compile(r"\s*\[\[.*?\]\]")
+_TIMED = re.compile(r"(?m)^[^\S\n]*(?:\d+:)?\d{1,2}:\d{2}[.,]\d{3}\s*-->")
+_SCENE = re.compile(r"(?mi)^[^\S\n]*(?:INT|EXT|EST|INT\./EXT|I/E)[. ]")
+_VOICE_TAG = re.compile(r"<v(?:\.[\w.]{1,80})?[^\S\n]+([^<>\n]{1,200})>")
+_NOTE = re.compile(r"\[\[[^\[\]]*\]\]")
 _EMPHASIS = re.compile(r"\*+|(?<!\w)_|_(?!\w)")
+
+
+#: How long a script of any form may take to be understood.
+_LIMIT_S = 10
+
+
+def read_script_apart(data: bytes, name: str, known: Collection[str]) -> tuple[list[ScriptLine], tuple[str, ...]]:
+    """`read_script` in a process of its own: parsers of others may lose themselves in what nobody wrote."""
+    return run_apart(
+        _reported,
+        data,
+        name,
+        frozenset(known),
+        progress=unheard,
+        limit_s=_LIMIT_S,
+        memory_bytes=PICTURE_CHILD_BYTES,
+        too_much=WordsError("This script takes too long to understand. Save it as plain text, NAME: words, in parts."),
+    )
+
+
+def _reported(
+    data: bytes, name: str, known: Collection[str], report: object
+) -> tuple[list[ScriptLine], tuple[str, ...]]:
+    return read_script(data, name, known)
 
 
 def read_script(data: bytes, name: str = "", known: Collection[str] = ()) -> tuple[list[ScriptLine], tuple[str, ...]]:

@@ -3,6 +3,7 @@
 import io
 import re
 import zipfile
+from functools import lru_cache
 
 from tinfork.core.mouths.starter import starter_chart, starter_pictures
 from tinfork.core.mouths.style import Style
@@ -18,6 +19,7 @@ def file_name(number: int, name: str) -> str:
     return f"{number:02d}-{re.sub(r'[^a-z]+', '-', name.lower()).strip('-')}"
 
 
+@lru_cache(maxsize=2)
 def starter_archive(style: Style, drawings: int) -> bytes:
     """A ZIP with `svg/NN-name.svg` and `png/NN-name.png`; the same look gives the same bytes."""
     pictures = starter_pictures(style, drawings)

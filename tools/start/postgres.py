@@ -76,6 +76,7 @@ class Cluster:
     port: int
     password: str
     process: "subprocess.Popen[bytes] | None"
+    quick: bool = False
 
     def url(self, database: str) -> str:
         """Address of a database, for DATABASE_URL."""
@@ -89,6 +90,11 @@ class Cluster:
             if not connection.execute("SELECT 1 FROM pg_database WHERE datname = %s", [name]).fetchone():
                 connection.execute(f'CREATE DATABASE "{name}"'.encode())
 
+    def start_again(self) -> None:
+        """Start a server that died on the port it had, for those who know it."""
+        again = start(self.folder.parent, quick=self.quick, port=self.port)
+        self.process = again.process
+
     def stop(self) -> None:
         """Stop the server; open connections are ended."""
         if self.process and self.process.poll() is None:
@@ -101,8 +107,10 @@ class Cluster:
 
 
 def _initialise(folder: Path, *, quick: bool) -> None:
-    folder.parent.mkdir(parents=True, exist_ok=True)
-    folder.mkdir(mode=0o700, exist_ok=True)
+    """Make a cluster beside its place, and put it there once it is whole: a start that is killed leaves no half one."""
+    place, folder = folder, folder.with_name(f"{folder.name}.making")
+    shutil.rmtree(folder, ignore_errors=True)
+    folder.mkdir(parents=True, mode=0o700)
     password = folder.parent / "postgres-password"
     password.write_text(secrets.token_urlsafe(24))
     password.chmod(0o600)
@@ -117,6 +125,7 @@ def _initialise(folder: Path, *, quick: bool) -> None:
     if done.returncode:
         shutil.rmtree(folder, ignore_errors=True)
         raise StartError(f"The database could not be made in {folder}: {_reason(done.stdout + done.stderr)}")
+    folder.rename(place)
 
 
 def _reason(told: str) -> str:
@@ -127,8 +136,10 @@ def _reason(told: str) -> str:
     return " · ".join(rows[first : first + 6]) or "no reason given"
 
 
-def start(data: Path, *, quick: bool = False) -> Cluster:
-    """Start the cluster of a data folder, made first if need be; `quick` trades safety for speed (tests)."""
+def start(data: Path, *, quick: bool = False, port: int = 0) -> Cluster:
+    """Start the cluster of a data folder, made first if need be, on a free port unless one is said; `quick` trades
+    safety for speed (tests).
+    """
     folder = home_for(data)
     if not (folder / "PG_VERSION").exists():
         _initialise(folder, quick=quick)
@@ -139,7 +150,7 @@ def start(data: Path, *, quick: bool = False) -> Cluster:
     password = (folder.parent / "postgres-password").read_text()
     for attempt in range(_ATTEMPTS):
         try:
-            return _start(folder, password, quick=quick)
+            return _start(folder, password, quick=quick, port=port or free_port())
         except StartError:
             # One that was killed a moment ago may still have processes that hold its memory.
             if attempt == _ATTEMPTS - 1:
@@ -151,8 +162,7 @@ def start(data: Path, *, quick: bool = False) -> Cluster:
 _ATTEMPTS = 5
 
 
-def _start(folder: Path, password: str, *, quick: bool) -> Cluster:
-    port = free_port()
+def _start(folder: Path, password: str, *, quick: bool, port: int) -> Cluster:
     settings = {
         "listen_addresses": "127.0.0.1",
         "unix_socket_directories": "",
@@ -168,7 +178,7 @@ def _start(folder: Path, password: str, *, quick: bool) -> Cluster:
     process = subprocess.Popen(
         _as_unprivileged(command), stdout=log, stderr=log, stdin=subprocess.DEVNULL, cwd="/", start_new_session=True
     )
-    cluster = Cluster(folder, port, password, process)
+    cluster = Cluster(folder, port, password, process, quick)
     _wait_until_up(cluster)
     return cluster
 

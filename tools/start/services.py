@@ -30,6 +30,10 @@ LOOPBACK = ("127.0.0.1", "localhost", "::1")
 WORKERS = {"worker": ("work", "upkeep"), "worker-long": ("long", "work")}
 
 
+#: What ends more often than this within so many seconds is not started again.
+_MOST_ENDS, _LATELY_S = 6, 30
+
+
 def check_port(host: str, port: int) -> None:
     """Refuse a port that is taken or not ours to use."""
     with socket.socket() as probe:
@@ -120,6 +124,8 @@ class Services:
     environment: dict[str, str]
     lock: TextIOWrapper
     running: "dict[str, subprocess.Popen[bytes]]" = field(default_factory=dict)
+    commands: dict[str, list[str]] = field(default_factory=dict)
+    ended: dict[str, list[float]] = field(default_factory=dict)
     stopping: bool = field(default=False)
 
     @property
@@ -163,14 +169,10 @@ class Services:
 
     def start_worker(self) -> None:
         """Start the workers: one for short work, with upkeep beside it, and one that takes long work too."""
-        for name in WORKERS:
-            self._start_worker(name)
-
-    def _start_worker(self, name: str) -> None:
-        queues = WORKERS[name]
-        command = [sys.executable, "manage.py", "procrastinate", "worker", "--queues", ",".join(queues)]
-        concurrency = "2" if "upkeep" in queues else "1"
-        self.spawn(name, [*command, "--concurrency", concurrency, "--delete-jobs", "successful"])
+        for name, queues in WORKERS.items():
+            command = [sys.executable, "manage.py", "procrastinate", "worker", "--queues", ",".join(queues)]
+            concurrency = "2" if "upkeep" in queues else "1"
+            self.spawn(name, [*command, "--concurrency", concurrency, "--delete-jobs", "successful"])
 
     def kill_worker(self) -> None:
         """Kill the workers, as a crash would."""
@@ -186,20 +188,26 @@ class Services:
                 start_new_session=True, preexec_fn=_die_with_parent,
             )  # fmt: skip
         (self.data / f"{name}.pid").write_text(str(process.pid))
-        self.running[name] = process
+        self.running[name], self.commands[name] = process, command
 
     def watch(self) -> None:
-        """Until told to stop: a worker that dies is started again, anything else that dies ends it."""
+        """Until told to stop: what dies is started again; what dies again and again ends it."""
         while not self.stopping:
             for name, process in list(self.running.items()):
-                if process.poll() is None:
-                    continue
-                if name not in WORKERS:
-                    raise StartError(f"“{name}” ended; its log is {self.data / f'{name}.log'}")
-                self._start_worker(name)
-            if self.cluster.process and self.cluster.process.poll() is not None:
-                raise StartError(f"The database ended; its log is {self.data / 'postgres.log'}")
+                if process.poll() is not None and not self.stopping:
+                    self._may_start_again(name)
+                    self.spawn(name, self.commands[name])
+            if self.cluster.process and self.cluster.process.poll() is not None and not self.stopping:
+                self._may_start_again("postgres")
+                self.cluster.start_again()
             time.sleep(0.3)
+
+    def _may_start_again(self, name: str) -> None:
+        now = time.monotonic()
+        lately = [at for at in self.ended.get(name, ()) if now - at < _LATELY_S]
+        self.ended[name] = [*lately, now]
+        if len(lately) >= _MOST_ENDS:
+            raise StartError(f"“{name}” ended again and again; its log is {self.data / f'{name}.log'}")
 
     def stop(self) -> None:
         """Stop everything, the database last."""

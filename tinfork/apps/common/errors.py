@@ -7,9 +7,10 @@ from collections.abc import Callable
 from django.conf import settings
 from django.core.exceptions import RequestDataTooBig, TooManyFieldsSent, TooManyFilesSent
 from django.db import InterfaceError, OperationalError
-from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.http import HttpRequest, HttpResponse, HttpResponseNotAllowed, JsonResponse
 from django.template.loader import render_to_string
 
+from tinfork.apps.common.gate import BusyError
 from tinfork.apps.common.room import NoRoomError
 from tinfork.core.errors import TinForkError
 
@@ -72,8 +73,14 @@ def server_error(request: HttpRequest) -> HttpResponse:
     return _answer(request, "Something broke", _BROKEN, 500)
 
 
+#: What pages and their scripts ask with.
+_METHODS = ("GET", "HEAD", "POST")
+
+
 class SayRefused:
-    """Bodies that the web process threw away instead of taking them: says why. Before everything that reads them."""
+    """Methods that nothing here has, and bodies that the web process threw away instead of taking them: says why.
+    Before everything that reads them.
+    """
 
     _WHY = {"room": ("No room left", _FULL, 503), "stranger": ("Sign in first", "Sign in before you send files.", 403)}
 
@@ -82,6 +89,8 @@ class SayRefused:
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
         """Pass the request on, unless it was refused."""
+        if request.method not in _METHODS:
+            return HttpResponseNotAllowed(_METHODS)
         why = self._WHY.get(request.META.get("HTTP_TINFORK_REFUSED", ""))
         return _answer(request, *why) if why else self.get_response(request)
 
@@ -100,6 +109,8 @@ class SayWhatIsWrong:
         """The error's words: 422, or 503 where there is no room."""
         if isinstance(exception, NoRoomError):
             return _answer(request, "No room left", str(exception), 503)
+        if isinstance(exception, BusyError):
+            return _answer(request, "Busy", str(exception), 503)
         if isinstance(exception, TinForkError):
             return _answer(request, "That does not work yet", str(exception), 422)
         return None

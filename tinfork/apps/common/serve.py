@@ -79,7 +79,7 @@ class _Part(io.RawIOBase):
     """The bytes `[start, end)` of a stored file, as a file of their own."""
 
     def __init__(self, field: FieldFile, start: int, end: int) -> None:
-        self._file = field.storage.open(field.name, "rb")
+        self._file = field.storage.open(field.name or "", "rb")
         self._start, self._end = start, end
         self._file.seek(start)
 

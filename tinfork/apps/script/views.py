@@ -20,7 +20,7 @@ from tinfork.apps.reading.casting import people_of, unknown_names
 from tinfork.apps.script.actions import AT_ONCE, MAX_NAMES, lay_script
 from tinfork.core.errors import TinForkError, WordsError
 from tinfork.core.script import MAX_BYTES, ScriptLine, fold, write_plain
-from tinfork.engines.scripts import TYPES, read_script
+from tinfork.engines.scripts import TYPES, read_script_apart
 
 
 def _page(request: UserRequest, production: Production, status: int = 200, **more: Any) -> HttpResponse:
@@ -69,7 +69,7 @@ def script_look(request: UserRequest, pk: int) -> HttpResponse:
         data, name = _sent(request)
         if not data.strip():
             raise WordsError("Paste the script, or choose its file.")
-        lines, notes = read_script(data, name, people)
+        lines, notes = read_script_apart(data, name, people)
         unknown = _few_unknown(lines, people)
     except TinForkError as error:
         return _page(request, production, 422, words=request.POST.get("words", ""), problem=str(error))
@@ -101,7 +101,7 @@ def script_lay(request: UserRequest, pk: int) -> HttpResponse:
     production = reach(Production, request.user, change=True, pk=pk)
     people = people_of(production.studio)
     try:
-        lines, _ = read_script(request.POST.get("words", "").encode(), "script.txt", people)
+        lines, _ = read_script_apart(request.POST.get("words", "").encode(), "script.txt", people)
         unknown = _few_unknown(lines, people)
         names = {fold(name): request.POST.get(f"name-{at}", "make") for at, name in enumerate(unknown)}
         wanted = whole_number(request.POST.get("shot"))

@@ -9,7 +9,7 @@ from tinfork.apps.jobs.models import Ending, Job
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.casting import people_of
 from tinfork.apps.script.actions import lay_script
-from tinfork.engines.scripts import read_script
+from tinfork.engines.scripts import read_script_apart
 
 
 def run(job: Job, report: Callable[[str, float], None]) -> None:
@@ -19,7 +19,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
     given = job.options
     people = people_of(production.studio)
     report("Laying the lines", 0.1)
-    lines, _ = read_script(given["words"].encode(), "script.txt", people)
+    lines, _ = read_script_apart(given["words"].encode(), "script.txt", people)
     shots = lay_script(
         production=production,
         lines=lines,

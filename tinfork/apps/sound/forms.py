@@ -1,5 +1,6 @@
 """What people may send about takes."""
 
+import time
 from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any, TypeVar
@@ -21,6 +22,9 @@ SOUND_TYPES = "audio/*,video/mp4,video/quicktime,video/webm,.wav,.mp3,.flac,.aif
 FILM_TYPES = "video/*,.mp4,.mov,.webm,.mkv"
 
 T = TypeVar("T")
+
+#: So long files are looked at while the page waits.
+_LOOK_S = 20
 
 
 def look_into(uploads: Sequence[TemporaryUploadedFile]) -> tuple[list[Brought], list[str]]:
@@ -45,7 +49,11 @@ def look_into_film(upload: TemporaryUploadedFile | None) -> Brought:
 def _try_each(uploads: Sequence[TemporaryUploadedFile], look: Callable[[str, Path], T]) -> tuple[list[T], list[str]]:
     good: list[T] = []
     wrong: list[str] = []
+    until = time.monotonic() + _LOOK_S
     for upload in uploads:
+        if time.monotonic() > until:
+            wrong.append(f"“{upload.name}” was not looked at: the files before it took too long. Import it once more.")
+            continue
         try:
             good.append(look(upload.name or "The file", Path(upload.temporary_file_path())))
         except TinForkError as error:

@@ -16,7 +16,7 @@ import re
 import zipfile
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any, NoReturn
+from typing import IO, Any, NoReturn, Protocol
 
 from tinfork.core.errors import ChartError, FormatError
 from tinfork.core.mouths.chart import MAX_DRAWINGS, MAX_PARTS, MAX_SETS, Drawing
@@ -40,6 +40,18 @@ class Picture:
     suffix: str
 
 
+class AnyPicture(Protocol):
+    """A picture file that may be read only when its bytes are asked for."""
+
+    @property
+    def data(self) -> bytes:
+        """Its bytes, as they are."""
+
+    @property
+    def suffix(self) -> str:
+        """Its suffix."""
+
+
 @dataclass(frozen=True, slots=True)
 class PackedDrawing:
     """A drawing with everything a chart knows of it."""
@@ -50,7 +62,7 @@ class PackedDrawing:
     canvas: float
     point: tuple[float, float]
     offset: tuple[float, float]
-    picture: Picture
+    picture: AnyPicture
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,7 +89,7 @@ class PackedCharacter:
 
     name: str
     ink: int
-    face: Picture | None
+    face: AnyPicture | None
     aspect: float
     parts: tuple[PackedPart, ...]
 
@@ -85,16 +97,23 @@ class PackedCharacter:
 def write(character: PackedCharacter) -> bytes:
     """The archive; the same character gives the same bytes."""
     out = io.BytesIO()
-    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
-        files: dict[str, Picture] = {}
-        manifest = _manifest(character, files)
-        archive.writestr(zipfile.ZipInfo(_MANIFEST, _DATE), json.dumps(manifest, indent=1, ensure_ascii=False))
-        for name, picture in files.items():
-            archive.writestr(zipfile.ZipInfo(name, _DATE), picture.data, zipfile.ZIP_DEFLATED)
+    write_to(out, character)
     return out.getvalue()
 
 
-def _manifest(character: PackedCharacter, files: dict[str, Picture]) -> dict[str, Any]:
+def write_to(out: IO[bytes], character: PackedCharacter) -> None:
+    """Write the archive to a file, one picture in memory at a time."""
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        files: dict[str, AnyPicture] = {}
+        manifest = _manifest(character, files)
+        archive.writestr(zipfile.ZipInfo(_MANIFEST, _DATE), json.dumps(manifest, indent=1, ensure_ascii=False))
+        for name, picture in files.items():
+            # PNG and JPEG do not shrink further.
+            how = zipfile.ZIP_DEFLATED if picture.suffix == ".svg" else zipfile.ZIP_STORED
+            archive.writestr(zipfile.ZipInfo(name, _DATE), picture.data, how)
+
+
+def _manifest(character: PackedCharacter, files: dict[str, AnyPicture]) -> dict[str, Any]:
     face = None
     if character.face:
         files[f"face{character.face.suffix}"] = character.face
@@ -117,7 +136,7 @@ def _manifest(character: PackedCharacter, files: dict[str, Picture]) -> dict[str
     }
 
 
-def _rows(one: PackedSet, folder: str, files: dict[str, Picture]) -> list[dict[str, Any]]:
+def _rows(one: PackedSet, folder: str, files: dict[str, AnyPicture]) -> list[dict[str, Any]]:
     rows = []
     for packed in one.drawings:
         d = packed.drawing

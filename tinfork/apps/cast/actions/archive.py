@@ -1,8 +1,10 @@
 """Characters as archives: packing one, and taking one in."""
 
 from collections.abc import Iterator
+from typing import IO
 
 from django.db import transaction
+from django.db.models.fields.files import FieldFile
 
 from tinfork.apps.cast.actions.characters import add_character
 from tinfork.apps.cast.actions.drawings import keep_prepared
@@ -10,31 +12,41 @@ from tinfork.apps.cast.models import Character, Chart, Drawing, Part
 from tinfork.apps.common.storage import keep_bytes
 from tinfork.apps.people.models import Studio
 from tinfork.core.formats import character_zip
-from tinfork.core.formats.character_zip import PackedCharacter, PackedDrawing, PackedPart, PackedSet, Picture
+from tinfork.core.formats.character_zip import PackedCharacter, PackedDrawing, PackedPart, PackedSet
 from tinfork.core.mouths.chart import KEYS
 from tinfork.engines.characters import PreparedCharacter
 from tinfork.engines.drawings import Prepared
 
 
-def pack(character: Character) -> bytes:
-    """The archive of a character."""
-    face = None
-    if character.face:
-        with character.face.open("rb") as file:
-            face = Picture(file.read(), character.face_suffix)
+class _Stored:
+    """A stored picture for an archive: read when its turn comes."""
+
+    def __init__(self, field: FieldFile, suffix: str) -> None:
+        self._field, self.suffix = field, suffix
+
+    @property
+    def data(self) -> bytes:
+        """Its bytes."""
+        with self._field.storage.open(self._field.name or "", "rb") as file:
+            content: bytes = file.read()
+            return content
+
+
+def pack(character: Character, out: IO[bytes]) -> None:
+    """Write the archive of a character."""
+    face = _Stored(character.face, character.face_suffix) if character.face else None
     parts = character.parts.prefetch_related("charts__drawings")
     packed = tuple(
         PackedPart(part.kind, part.name, part.placement, tuple(_packed_set(c) for c in part.charts.all()))
         for part in parts
     )
-    return character_zip.write(PackedCharacter(character.name, character.ink, face, character.face_aspect, packed))
+    character_zip.write_to(out, PackedCharacter(character.name, character.ink, face, character.face_aspect, packed))
 
 
 def _packed_set(chart: Chart) -> PackedSet:
     rows = []
     for d in chart.drawings.all():
-        with d.picture.open("rb") as file:
-            picture = Picture(file.read(), d.suffix)
+        picture = _Stored(d.picture, d.suffix)
         point, offset = (d.point_x, d.point_y), (d.offset_x, d.offset_y)
         rows.append(PackedDrawing(d.content, d.key, d.is_hidden, d.canvas_width, point, offset, picture))
     return PackedSet(chart.name, tuple(rows))

@@ -9,10 +9,14 @@ from django.views.decorators.http import require_POST
 from tinfork.apps.cast.actions.drawings import add_starter_drawings
 from tinfork.apps.cast.forms import MOOD_CHOICES, StarterForm
 from tinfork.apps.cast.views.shared import answer, chart_context, reach_chart
+from tinfork.apps.common.gate import Gate
 from tinfork.apps.common.requests import UserRequest
 from tinfork.core.errors import ChartError
 from tinfork.core.mouths.starter import starter_chart, starter_pictures
 from tinfork.engines.starter_zip import starter_archive
+
+#: Its pictures take seconds to draw.
+_ONE_AT_A_TIME = Gate()
 
 
 def _defaults() -> dict[str, object]:
@@ -57,7 +61,8 @@ def chart_starter_zip(request: UserRequest, pk: int) -> HttpResponse:
     form = _asked(request)
     if form.errors:
         return answer(request, "chart_starter", pk, error="That look cannot be drawn. Choose again.")
-    data = starter_archive(form.style, form.cleaned_data["drawings"])
+    with _ONE_AT_A_TIME.inside():
+        data = starter_archive(form.style, form.cleaned_data["drawings"])
     name = f"starter chart {chart.name}.zip".encode("ascii", "ignore").decode()
     return HttpResponse(
         data, content_type="application/zip", headers={"Content-Disposition": f'attachment; filename="{name}"'}

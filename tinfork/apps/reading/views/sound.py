@@ -76,7 +76,7 @@ def shot_sound_document(request: UserRequest, pk: int) -> JsonResponse:
 
 def sent_edit(request: UserRequest) -> dict[str, Any]:
     """The edit that a page sent, as JSON; raises `FormatError` for what is none."""
-    body = read_json(request.body)
+    body = read_json(request.body) if request.content_type == "application/json" else None
     if not isinstance(body, dict):
         raise FormatError("The page sent something that could not be understood. Reload it and try again.")
     return body

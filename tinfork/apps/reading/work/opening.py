@@ -13,7 +13,7 @@ from tinfork.apps.sound.actions import finish_take, keep_trouble
 from tinfork.apps.sound.models import Take
 from tinfork.core.errors import EngineError, SoundError
 from tinfork.core.sound.checks import check_sound
-from tinfork.engines.decode import decode_voice, open_sound
+from tinfork.engines.decode import decode_voice, flac_length_us, open_sound
 
 #: A sample as the reader hears it, and the rounding of one.
 _SAMPLE_US = 130
@@ -44,8 +44,9 @@ def open_take(take: Take, path: Path, progress: Callable[[float], None]) -> None
         flac = Path(folder) / "listening.flac"
         opened = open_sound(path, flac, take.name, progress)
         voice = decode_voice(flac, take.name, lambda: progress(1.0))
-        # What is kept is what was heard: a full disk cuts a copy without a word.
-        if abs(voice.duration_us - opened.duration_us) > _SAMPLE_US:
+        # A full disk cuts a copy without a word: it must hold as much as it says.
+        promised_us = flac_length_us(flac)
+        if promised_us is not None and abs(voice.duration_us - promised_us) > _SAMPLE_US:
             raise EngineError(
                 f"The copy of “{take.name}” could not be written whole; is the disk full? The recording is kept."
             )

@@ -1,0 +1,70 @@
+"""Whatever is sent to whatever address, with whatever method: never an answer of 500."""
+
+from collections import Counter
+
+import pytest
+from django.test import Client
+from django.urls import get_resolver
+
+from tests.apps.test_access import page_of, reel_of, version_of
+from tinfork.apps.jobs.models import Job
+from tools.attack.nonsense import names_of_edits, names_of_fields, paths_for, requests
+
+#: For each address, so many of each kind of nonsense; the attack suite tries more.
+EACH = 2
+
+
+def patterns():
+    """Every address of the site, as it is written in its list."""
+    out = []
+    for one in get_resolver().url_patterns:
+        for inner in getattr(one, "url_patterns", [one]):
+            prefix = "" if inner is one else str(one.pattern)
+            out.append(f"{prefix}{inner.pattern}")
+    return [pattern for pattern in out if "(?P" not in pattern and "^" not in pattern]
+
+
+def sent(client, request):
+    headers = {name: value for name, value in request.headers.items() if name not in ("Content-Type", "Cookie")}
+    more = {"HTTP_COOKIE": request.headers["Cookie"]} if "Cookie" in request.headers else {}
+    kind = request.headers.get("Content-Type", "application/octet-stream")
+    return client.generic(request.method, request.path, request.body, content_type=kind, headers=headers, **more)
+
+
+def test_the_nonsense_knows_the_fields_and_edits_of_the_application():
+    assert {"revision", "words", "piece", "gap", "face", "parameters", "frame", "name"} <= set(names_of_fields())
+    assert {"pin", "note", "gap", "tap", "undo", "dials"} <= set(names_of_edits())
+
+
+@pytest.mark.parametrize("who", ["member", "nobody"])
+def test_no_nonsense_breaks_any_address(read_shot, client, chart, django_capture_on_commit_callbacks, who):
+    sender = client if who == "member" else Client()
+    sender.raise_request_exception = False
+    shot = read_shot
+    numbers = {
+        "shots/": str(shot.pk),
+        "productions/": str(shot.production.pk),
+        "takes/": str(shot.soundtrack.takes.get().pk),
+        "reels/": str(reel_of(shot).pk),
+        "cast/": str(shot.character.pk),
+        "cast/charts/": str(chart.pk),
+        "cast/parts/": str(chart.part_id),
+        "cast/pages/": str(page_of(chart).pk),
+        "cast/drawings/": str(chart.drawings.first().pk),
+        "jobs/": str(Job.objects.filter(shot=shot).first().pk),
+    }
+    version_of(shot)
+    # What ends things for good comes last: everything before it has something to be about.
+    good, wrong = paths_for(patterns(), numbers)
+    good.sort(key=lambda path: path.endswith("/delete"))
+    broken, statuses = [], Counter()
+    for request in requests(good, wrong, seed=18, each=EACH if who == "member" else 1):
+        # Strange cookies and the pages of accounts would sign the member out.
+        is_apart = "Cookie" in request.headers or request.path.startswith("/account/")
+        answer = sent(Client(raise_request_exception=False) if is_apart else sender, request)
+        statuses[answer.status_code] += 1
+        if answer.status_code == 500:
+            broken.append(f"{request.method} {request.path[:90]} {request.headers} {request.body[:300]!r}")
+    # Most of it reached what it was meant for.
+    assert who == "nobody" or statuses[200] + statuses[422] > 0.3 * statuses.total(), statuses
+    assert not broken, f"{len(broken)} answers of 500, the first: " + "\n".join(broken[:5])

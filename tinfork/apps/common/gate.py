@@ -1,0 +1,32 @@
+"""Work that takes seconds of a request is done by few at once: the others are told to come back, and nobody waits
+behind it.
+"""
+
+import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+from tinfork.core.errors import EngineError
+
+
+class BusyError(EngineError):
+    """As many as may are at it already."""
+
+    code = "busy"
+
+
+class Gate:
+    """So many may be inside at once, in this process."""
+
+    def __init__(self, most: int = 1) -> None:
+        self._free = threading.BoundedSemaphore(most)
+
+    @contextmanager
+    def inside(self) -> Iterator[None]:
+        """Go in; raises `BusyError` where it is full."""
+        if not self._free.acquire(blocking=False):
+            raise BusyError("This is being made for somebody else just now. Try again in a few seconds.")
+        try:
+            yield
+        finally:
+            self._free.release()

@@ -1,0 +1,65 @@
+"""`./run attack [NAME ...] [--short]`: all attacks or some, and a table of what held; an error where something fell."""
+
+import argparse
+import sys
+import time
+from collections.abc import Callable
+
+from tools.attack import disk, files, fuzz, killing, slowly
+from tools.attack.site import Row, Site, attacked
+
+
+def main() -> int:
+    """Attack, and say what came of it."""
+    parser = argparse.ArgumentParser(prog="attack")
+    parser.add_argument(
+        "names", nargs="*", metavar="NAME", help="files, nonsense, slow, killed, disk; all of them by default"
+    )
+    parser.add_argument("--short", action="store_true", help="three minutes of it, as in CI")
+    options = parser.parse_args()
+    short = options.short
+    on_one_site: dict[str, Callable[[Site], Row]] = {
+        "files": lambda site: files.attack(site, slow=not short),
+        "slow": lambda site: slowly.attack(site, connections=10 if short else 40, seconds=8 if short else 60),
+        "nonsense": lambda site: fuzz.attack(site, each=1 if short else 10),
+        "killed": lambda site: killing.attack(site, seconds=30 if short else 300),
+    }
+    wanted = options.names or [*on_one_site, "disk"]
+    unknown = [name for name in wanted if name not in (*on_one_site, "disk")]
+    if unknown:
+        parser.error(f"there is no attack “{unknown[0]}”")
+    rows: list[Row] = []
+    together = [name for name in on_one_site if name in wanted]
+    if together:
+        with attacked() as site:
+            for name in together:
+                rows.append(_one(name, lambda name=name: on_one_site[name](site)))  # type: ignore[misc]
+            asked = f"{site.ledger.asked} answers in all"
+            rows.append(Row("answers of 500", site.ledger.asked, asked, tuple(site.ledger.broken[:20])))
+    if "disk" in wanted:
+        rows.append(_one("disk", disk.attack))
+    return _say(rows)
+
+
+def _one(name: str, attack: Callable[[], Row]) -> Row:
+    start = time.monotonic()
+    print(f"· {name}", flush=True)
+    row = attack()
+    print(f"  {time.monotonic() - start:.0f} s: {row.told}", flush=True)
+    for what in row.fell[:20]:
+        print(f"  FELL: {what[:300]}", flush=True)
+    return row
+
+
+def _say(rows: list[Row]) -> int:
+    """The table; 1 where something fell."""
+    print("\n| attack | tries | came to | fell |\n|---|---|---|---|")
+    for row in rows:
+        print(f"| {row.name} | {row.tries} | {row.told} | {len(row.fell)} |")
+    fell = sum(len(row.fell) for row in rows)
+    print(f"\nattacks: {sum(not row.fell for row in rows)} held, {sum(bool(row.fell) for row in rows)} fell")
+    return 1 if fell else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

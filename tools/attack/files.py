@@ -1,0 +1,45 @@
+"""Hostile files, to wherever files are taken: each is opened or refused in words, and none costs others anything."""
+
+from collections import defaultdict
+
+from tools.attack.hostile import hostile_files
+from tools.attack.site import Row, Site
+
+#: So many are sent together where a page takes many.
+_TOGETHER = 12
+#: Nothing of it may take longer than this to be opened or refused.
+_LIMIT_S = 240
+
+
+def attack(site: Site, *, slow: bool) -> Row:
+    """All kinds, or all but those that take long to refuse."""
+    files = [one for one in hostile_files() if slow or not one.is_slow]
+    by_place: dict[str, list[tuple[str, bytes]]] = defaultdict(list)
+    for one in files:
+        by_place[one.where].append((one.name, one.data))
+    watch = site.watch()
+    statuses: dict[int, int] = defaultdict(int)
+    fell: list[str] = []
+    for where, sent in by_place.items():
+        for at in range(0, len(sent), _TOGETHER):
+            for answer in site.send(where, sent[at : at + _TOGETHER]):
+                statuses[answer.status] += 1
+                if answer.status >= 500:
+                    fell.append(f"{where}: {answer.status}")
+    if not site.wait_for_jobs(_LIMIT_S):
+        fell.append(f"after {_LIMIT_S} s {site.open_jobs()} jobs are still open")
+    seen = watch.stop()
+    ended = site.sql("SELECT kind, state, can_retry, error FROM jobs_job j JOIN people_studio s ON s.id = j.studio_id "
+                     "WHERE s.name = 'Hostile Pictures'")  # fmt: skip
+    fell += [
+        f"{kind} failed on our side: {error}" for kind, state, again, error in ended if state == "failed" and again
+    ]
+    fell += [f"{kind} failed without a word" for kind, state, _, error in ended if state == "failed" and not error]
+    fell += site.damaged()
+    empty = site.sql("SELECT count(*) FROM cast_character c JOIN people_studio s ON s.id = c.studio_id WHERE s.name = "
+                     "'Hostile Pictures' AND NOT EXISTS (SELECT 1 FROM cast_part p WHERE p.character_id = c.id)")[0][0]  # fmt: skip
+    if empty:
+        fell.append(f"{empty} characters were left empty")
+    answers = ", ".join(f"{count} of {status}" for status, count in sorted(statuses.items()))
+    told = f"answers: {answers}; {len(ended)} jobs, all ended; {seen.told}"
+    return Row("hostile files", len(files), told, (*fell, *seen.fell))
