@@ -116,6 +116,10 @@ def run_apart(
             last = (content[0], content[1])
             progress(*last)
     except EOFError:
+        child.join(5)
+        # Killed from outside: by an administrator, or by a machine without memory. That says nothing of what was given.
+        if child.exitcode == -signal.SIGKILL:
+            raise EngineError("This was stopped in the middle. What you gave is kept; try again.") from None
         raise too_much or EngineError(
             "This stopped in the middle: it was too much for the memory there is. Try a shorter part."
         ) from None

@@ -21,7 +21,7 @@ from numpy.typing import NDArray
 from tinfork.core.errors import EngineError, SoundError
 from tinfork.core.sound.meter import Measured, Meter
 from tinfork.engines import limits
-from tinfork.engines.probing import KINDS, SAFE, SoundInfo, limited, probe, program, too_long, too_short
+from tinfork.engines.probing import KINDS, SAFE, SoundInfo, limited, probe, program, stopped, too_long, too_short
 
 
 @dataclass(frozen=True)
@@ -181,7 +181,8 @@ def _stream(command: list[str], channels: int, name: str, beat: Callable[[], Non
         try:
             stream = _Stream(process, channels, beat)
             yield stream
-            process.wait()
+            if process.wait() < 0 and not late.is_set():
+                raise EngineError(stopped(name))
             said.seek(0)
             stream.told = said.read().decode("utf-8", "replace")
         finally:

@@ -10,7 +10,7 @@ from pathlib import Path
 
 from tinfork.core.errors import EngineError, SoundError
 from tinfork.engines import limits
-from tinfork.engines.probing import SAFE, film_info, limited
+from tinfork.engines.probing import SAFE, film_info, limited, stopped
 
 _WIDTH, _HEIGHT = 640, 360
 
@@ -39,7 +39,13 @@ def open_film(path: Path, target: Path, name: str, progress: Callable[[float], N
     ]  # fmt: skip
     with tempfile.TemporaryFile("w+", errors="replace") as said:
         process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=said, bufsize=0)
-        timer = threading.Timer(limits.FILM_TIMEOUT_S, process.kill)
+        late = threading.Event()
+
+        def stop() -> None:
+            late.set()
+            process.kill()
+
+        timer = threading.Timer(limits.FILM_TIMEOUT_S, stop)
         timer.start()
         try:
             _follow(process, info.duration_s or 0.0, progress)
@@ -48,6 +54,8 @@ def open_film(path: Path, target: Path, name: str, progress: Callable[[float], N
             timer.cancel()
             process.kill()
             process.wait()
+        if status < 0 and not late.is_set():
+            raise EngineError(stopped(name))
         said.seek(0)
         if "No space left on device" in said.read():
             raise EngineError(

@@ -6,6 +6,7 @@ and time.
 
 import json
 import shutil
+import signal
 import struct
 import subprocess
 from dataclasses import dataclass
@@ -43,6 +44,11 @@ def program(name: str) -> str:
 def limited(name: str) -> list[str]:
     """The beginning of a command that runs an outside program on a foreign file, with only so much memory."""
     return [program("prlimit"), f"--as={limits.PROGRAM_BYTES}", "--core=0", program(name)]
+
+
+def stopped(name: str) -> str:
+    """What is said where an outside program was killed: that says nothing of the file."""
+    return f"The program that opens “{name}” was stopped in the middle. The file is kept: try again."
 
 
 def probe(path: Path, name: str = "") -> SoundInfo:
@@ -140,6 +146,8 @@ def _told(path: Path, streams: str, entries: str, name: str) -> dict[str, Any] |
         done = subprocess.run(command, capture_output=True, timeout=limits.PROBE_TIMEOUT_S, check=False)
     except subprocess.TimeoutExpired:
         raise SoundError(f"“{name}” took too long to open; it may be damaged. Save it again as WAV.") from None
+    if done.returncode in (-signal.SIGKILL, -signal.SIGTERM):
+        raise EngineError(stopped(name))
     try:
         told: dict[str, Any] = json.loads(done.stdout or b"{}")
     except ValueError:

@@ -21,6 +21,7 @@ from waitress import create_server
 from waitress.channel import HTTPChannel
 from waitress.parser import HTTPRequestParser
 from waitress.receiver import FixedStreamReceiver
+from waitress.task import ThreadedTaskDispatcher
 
 #: How long the head of a request may take to arrive, and how slow its body may be once it has been coming this long.
 HEAD_S = 30
@@ -31,6 +32,7 @@ STRANGERS_BYTES = 2 * 1024 * 1024
 #: The disk is looked at again after so many bytes of a body.
 _LOOK_EVERY = 16 * 1024 * 1024
 THREADS = 8
+HEALTH = "/healthy"
 MOST_CONNECTIONS = 1000
 
 
@@ -114,6 +116,17 @@ class Channel(HTTPChannel):  # type: ignore[misc]
         return bool(super().readable())
 
 
+def _by_lane(usual: ThreadedTaskDispatcher) -> Callable[[HTTPChannel], None]:
+    """Requests go to the usual threads; whether all is well is said by a thread of its own, however many wait there."""
+    health = ThreadedTaskDispatcher()
+    health.set_thread_count(1)
+
+    def add_task(channel: HTTPChannel) -> None:
+        (health if channel.requests[0].path == HEALTH else usual).add_task(channel)
+
+    return add_task
+
+
 def _stop(number: int, frame: object) -> NoReturn:
     raise SystemExit(0)
 
@@ -154,6 +167,7 @@ def main() -> None:
         **trusted,
     )
     server.channel_class = Channel
+    server.add_task = _by_lane(server.task_dispatcher)
     for name in (signal.SIGTERM, signal.SIGINT):
         signal.signal(name, _stop)
     # What is buffered of a body lies where there is room for it.

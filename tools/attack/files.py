@@ -11,6 +11,12 @@ _TOGETHER = 12
 _LIMIT_S = 240
 
 
+_EMPTY = """
+    SELECT count(*) FROM cast_character c JOIN people_studio s ON s.id = c.studio_id
+    WHERE s.name = 'Hostile Pictures' AND NOT EXISTS (SELECT 1 FROM cast_part p WHERE p.character_id = c.id)
+"""
+
+
 def attack(site: Site, *, slow: bool) -> Row:
     """All kinds, or all but those that take long to refuse."""
     files = [one for one in hostile_files() if slow or not one.is_slow]
@@ -31,13 +37,11 @@ def attack(site: Site, *, slow: bool) -> Row:
     seen = watch.stop()
     ended = site.sql("SELECT kind, state, can_retry, error FROM jobs_job j JOIN people_studio s ON s.id = j.studio_id "
                      "WHERE s.name = 'Hostile Pictures'")  # fmt: skip
-    fell += [
-        f"{kind} failed on our side: {error}" for kind, state, again, error in ended if state == "failed" and again
-    ]
-    fell += [f"{kind} failed without a word" for kind, state, _, error in ended if state == "failed" and not error]
+    failed = [(kind, again, error) for kind, state, again, error in ended if state == "failed"]
+    fell += [f"{kind} failed on our side: {error}" for kind, again, error in failed if again]
+    fell += [f"{kind} failed without a word" for kind, _, error in failed if not error]
     fell += site.damaged()
-    empty = site.sql("SELECT count(*) FROM cast_character c JOIN people_studio s ON s.id = c.studio_id WHERE s.name = "
-                     "'Hostile Pictures' AND NOT EXISTS (SELECT 1 FROM cast_part p WHERE p.character_id = c.id)")[0][0]  # fmt: skip
+    empty = site.sql(_EMPTY)[0][0]
     if empty:
         fell.append(f"{empty} characters were left empty")
     answers = ", ".join(f"{count} of {status}" for status, count in sorted(statuses.items()))

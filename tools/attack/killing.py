@@ -1,6 +1,5 @@
 """Processes killed at random while people edit, upload, read and export: what was acknowledged is there afterwards."""
 
-import json
 import os
 import random
 import signal
@@ -24,6 +23,8 @@ class _Work:
     def __init__(self, site: Site, over: threading.Event) -> None:
         self.site, self.over = site, over
         self.notes: dict[int, str] = {}
+        #: What was sent to a frame after what was acknowledged there: it may have arrived, without a word of it.
+        self.unsure: dict[int, set[str]] = {}
         self.takes: list[str] = []
         self.troubles: list[str] = []
         self.tries = 0
@@ -35,10 +36,11 @@ class _Work:
         return again
 
     def edit(self, shot: int) -> None:
-        """A note on one frame after another; one that was not acknowledged is sent again under its token, as pages do."""
+        """A note on one frame after another; one that was not acknowledged is sent again, as pages do."""
         visitor, frame = self.visitor(), 0
         while not self.over.is_set():
             text, token = f"note {frame} {random.random():.6f}", f"{os.getpid()}-{time.monotonic_ns()}"
+            self.unsure.setdefault(frame % 40, set()).add(text)
             while not self.over.is_set():
                 self.tries += 1
                 try:
@@ -48,6 +50,7 @@ class _Work:
                     continue
                 if answer.status == 200:
                     self.notes[frame % 40] = text
+                    self.unsure[frame % 40] = set()
                     break
                 if answer.status == 422:
                     self.troubles.append(f"an edit was refused: {answer.text[:120]}")
@@ -169,9 +172,10 @@ def _wait_for_the_site(site: Site) -> None:
 def _missing(site: Site, work: _Work, shot: int, production: int) -> list[str]:
     """What was acknowledged and is not there."""
     fell: list[str] = []
-    ((rows,),) = site.sql("SELECT rows FROM reading_soundtrack WHERE shot_id = %s", shot)
-    kept = {note["text"] for note in (json.loads(rows) if isinstance(rows, str) else rows).get("notes", ())}
-    fell += [f"the note “{text}” on frame {frame} is lost" for frame, text in work.notes.items() if text not in kept]
+    ((kept,),) = site.sql("SELECT rows::text FROM reading_soundtrack WHERE shot_id = %s", shot)
+    for frame, text in work.notes.items():
+        if not any(one in kept for one in (text, *work.unsure.get(frame, ()))):
+            fell.append(f"the note “{text}” on frame {frame} is lost")
     takes = {name: (listening, trouble) for name, listening, trouble in site.sql(
         "SELECT name, listening, trouble FROM sound_take WHERE production_id = %s", production)}  # fmt: skip
     for name in work.takes:

@@ -1,6 +1,7 @@
 """The site under attack: all of it running, an attacker with a studio of their own, and another person at work."""
 
 import json
+import os
 import subprocess
 import sys
 import threading
@@ -113,7 +114,8 @@ class Site:
 @contextmanager
 def attacked(data: Path | None = None) -> Iterator[Site]:
     """Everything running, with what dies started again, and two people signed in."""
-    with throwaway(data) as services:
+    os.environ.setdefault("TINFORK_STALLED_AFTER_S", "20")
+    with throwaway(data, quick=False) as services:
         threading.Thread(target=_watched, args=(services,), daemon=True).start()
         ledger = Ledger()
         attacker, other = Visitor(services.port, ledger), Visitor(services.port, ledger)

@@ -30,8 +30,8 @@ LOOPBACK = ("127.0.0.1", "localhost", "::1")
 WORKERS = {"worker": ("work", "upkeep"), "worker-long": ("long", "work")}
 
 
-#: What ends more often than this within so many seconds is not started again.
-_MOST_ENDS, _LATELY_S = 6, 30
+#: What ends is started again, later each time it does within so many seconds; what ends this often then is given up.
+_LATELY_S, _MOST_ENDS, _LONGEST_REST_S = 120, 40, 5.0
 
 
 def check_port(host: str, port: int) -> None:
@@ -193,21 +193,24 @@ class Services:
     def watch(self) -> None:
         """Until told to stop: what dies is started again; what dies again and again ends it."""
         while not self.stopping:
-            for name, process in list(self.running.items()):
-                if process.poll() is not None and not self.stopping:
-                    self._may_start_again(name)
-                    self.spawn(name, self.commands[name])
-            if self.cluster.process and self.cluster.process.poll() is not None and not self.stopping:
-                self._may_start_again("postgres")
+            # The database first: without it the others end again.
+            if self.cluster.process and self.cluster.process.poll() is not None and self._is_due("postgres"):
                 self.cluster.start_again()
+            for name, process in list(self.running.items()):
+                if process.poll() is not None and self._is_due(name):
+                    self.spawn(name, self.commands[name])
             time.sleep(0.3)
 
-    def _may_start_again(self, name: str) -> None:
+    def _is_due(self, name: str) -> bool:
+        """Whether what has ended is to be started again now."""
         now = time.monotonic()
         lately = [at for at in self.ended.get(name, ()) if now - at < _LATELY_S]
-        self.ended[name] = [*lately, now]
         if len(lately) >= _MOST_ENDS:
             raise StartError(f"“{name}” ended again and again; its log is {self.data / f'{name}.log'}")
+        rest_s = min(_LONGEST_REST_S, 0.1 * 2 ** len(lately))
+        is_due = not self.stopping and (not lately or now - lately[-1] >= rest_s)
+        self.ended[name] = [*lately, now] if is_due else lately
+        return is_due
 
     def stop(self) -> None:
         """Stop everything, the database last."""
@@ -232,12 +235,14 @@ def demo_login() -> dict[str, str]:
 
 
 @contextmanager
-def throwaway(data: Path | None = None) -> Iterator[Services]:
-    """Everything running with the demo film on a free port, in a folder that goes afterwards or in one given."""
+def throwaway(data: Path | None = None, *, quick: bool = True) -> Iterator[Services]:
+    """Everything running with the demo film on a free port, in a folder that goes afterwards or in one given; `quick`
+    where nobody pulls the plug.
+    """
     with tempfile.TemporaryDirectory(prefix="tinfork-") as folder:
         folder_of_ours = data or Path(folder)
         folder_of_ours.chmod(0o755)
-        services = bring_up(folder_of_ours, host="127.0.0.1", port=postgres.free_port(), quick=data is None)
+        services = bring_up(folder_of_ours, host="127.0.0.1", port=postgres.free_port(), quick=quick)
         try:
             services.manage("load_demo")
             services.start_web()
@@ -258,7 +263,7 @@ def bring_up(data: Path, *, host: str, port: int, database: str = "tinfork", qui
         cluster.create_database(database)
         environment = _environment(data, cluster, host, database)
         if quick:
-            environment["TINFORK_STALLED_AFTER_S"] = "20"
+            environment.setdefault("TINFORK_STALLED_AFTER_S", "20")
         services = Services(data, host, port, cluster, environment, lock)
         services.manage("migrate", "--no-input")
         services.manage("createcachetable")
