@@ -109,3 +109,34 @@ def test_a_character_of_another_studio_cannot_be_taken(client, production, stran
 def test_words_of_a_script_cannot_become_markup(client, production):
     page = look(client, production, words="ODALYS: <script>alert(1)</script>").content.decode()
     assert "<script>alert(1)" not in page
+
+
+def test_more_new_names_than_a_script_has_are_refused(client, production):
+    words = "".join(f"PERSON {n}: hello\n" for n in range(20_000))
+    answer = look(client, production, words=words)
+    assert answer.status_code == 422
+    assert "20000 names of speakers are new" in answer.content.decode()
+    assert production.studio.characters.count() == 2
+
+
+def test_a_long_script_is_laid_by_a_job(client, production, do_jobs):
+    words = "".join(f"# {n:03d} shot\nODALYS: line {n}\n" for n in range(60))
+    answer = client.post(f"/productions/{production.pk}/script/lay", {"words": words})
+    assert answer["Location"] == f"/productions/{production.pk}/script"
+    assert not production.shots.exists()
+    assert "Laying the script" in client.get(answer["Location"]).content.decode()
+    job = do_jobs()
+    assert job.state == "done"
+    assert job.notes == ["60 lines are in 60 shots."]
+    assert production.shots.get(name="007 shot").words == "Odalys: line 7"
+    assert client.get(f"/jobs/{job.pk}/?then=on")["HX-Redirect"] == f"/productions/{production.pk}/"
+
+
+def test_a_long_script_that_is_cancelled_leaves_nothing(client, production, do_jobs):
+    words = "".join(f"# {n:03d} shot\nODALYS: line {n}\n" for n in range(60))
+    client.post(f"/productions/{production.pk}/script/lay", {"words": words})
+    from tinfork.apps.jobs.models import Job
+
+    Job.objects.update(cancel_asked=True)
+    assert do_jobs().state == "cancelled"
+    assert not production.shots.exists()

@@ -433,3 +433,33 @@ def test_the_page_of_the_sound_is_whole_at_every_size(talk):
         expect(page.locator(".head")).to_have_count(5)
         last = page.locator(".head").last.bounding_box()
         assert last["y"] + last["height"] <= box["y"] + box["height"] + 1
+
+
+@pytest.mark.alone
+def test_a_recording_outlives_the_page_until_the_server_has_it(production):
+    """Recorded, the page loaded anew, the server without room, and only then imported."""
+    page = production
+    shot = add_shot(page, "020 The counter again")
+    page.goto(f"{production_address(page, shot)}/record?shot={shot}")
+    page.wait_for_selector("html[data-record=ready]")
+    page.get_by_label("Microphone").select_option("any")
+    page.wait_for_function("() => document.querySelector('#record').dataset.open === 'any'")
+    record(page, 1)
+    takes = page.locator("#record-takes li")
+    expect(takes).to_have_count(1)
+    page.wait_for_function("() => document.querySelector('#record').dataset.keptHere")
+    page.once("dialog", lambda dialog: dialog.accept())
+    page.reload()
+    expect(takes).to_have_count(1)
+    expect(page.locator("#record-said")).to_contain_text("kept in this browser")
+    page.route("**/takes/bring", lambda route: route.fulfill(status=503, json={"error": "There is no room left."}))
+    page.get_by_role("button", name="Keep what is ticked").click()
+    expect(page.locator("#record-said")).to_contain_text("There is no room left.")
+    expect(takes).to_have_count(1)
+    page.unroute("**/takes/bring")
+    page.get_by_role("button", name="Keep what is ticked").click()
+    page.wait_for_url(f"**/shots/{shot}/sound")
+    expect(page.locator("[data-list=clips] button")).to_have_count(1, timeout=WORK_MS)
+    page.goto(f"{production_address(page, shot)}/record?shot={shot}")
+    page.wait_for_function("() => document.querySelector('#record').dataset.broughtBack === '0'")
+    expect(takes).to_have_count(0)

@@ -156,3 +156,27 @@ def test_any_damage_is_read_or_refused(at, garbage):
         assert character_zip.read(bytes(data)).parts
     except FormatError as error:
         assert "cannot be imported" in str(error)
+
+
+@pytest.mark.parametrize(
+    ("parts", "sets", "drawings", "why"),
+    [(13, 1, 1, "13 parts"), (1, 41, 1, "41 sets"), (501, 1, 1, "501 parts"), (1, 1, 201, "damaged")],
+)
+def test_an_archive_is_held_to_what_the_pages_are(parts, sets, drawings, why):
+    from tools.attack.hostile import character
+
+    with pytest.raises(FormatError, match=why):
+        character_zip.read(character_zip.write(character(parts, sets, drawings)))
+
+
+def test_an_archive_as_large_as_may_be_is_read():
+    from tools.attack.hostile import character
+
+    packed = character_zip.read(character_zip.write(character(12, 40, 2)))
+    assert (len(packed.parts), len(packed.parts[3].sets)) == (12, 40)
+
+
+@pytest.mark.parametrize("number", [float("nan"), float("inf"), -float("inf")])
+def test_numbers_that_are_no_json_are_refused(number):
+    with pytest.raises(FormatError, match="not JSON"):
+        character_zip.read(changed(put("parts", 0, "place", "x", value=number)))

@@ -11,6 +11,7 @@ from tinfork.core.script import (
     parse_plain,
     spoken_part,
     text_of,
+    tidy,
     write_plain,
 )
 
@@ -113,3 +114,28 @@ def test_more_than_anyone_reads_is_refused():
         parse_plain("word\n" * (MAX_LINES + 1))
     with pytest.raises(WordsError, match="Break it where the speaker pauses"):
         parse_plain("word " * 500)
+
+
+@given(st.text("ab ([)]", max_size=60))
+def test_remarks_are_what_a_bracket_and_the_next_that_closes_it_enclose(text):
+    """The same as a pattern that is read from the left; the pattern takes the square of the length, this does not."""
+    import re
+
+    pattern = re.sub(r"\[[^\]]*\]|\([^)]*\)", " ", text)
+    assert spoken_part(text) == " ".join(pattern.split())
+
+
+@given(st.text("a \t\n\r\u3000", max_size=80))
+def test_a_tidy_text_has_the_words_and_rows_it_had_without_stretches_of_emptiness(text):
+    tidied = tidy(text)
+    assert tidied.split() == text.split()
+    assert "\n\n\n\n" not in tidied
+    assert tidy(tidied) == tidied
+    assert sum(bool(row.strip()) for row in tidied.split("\n")) == sum(
+        bool(row.strip()) for row in text.replace("\r\n", "\n").replace("\r", "\n").split("\n")
+    )
+
+
+def test_a_row_that_nobody_wrote_is_refused_before_patterns_meet_it():
+    with pytest.raises(WordsError, match="One line has 150,000 characters"):
+        tidy("x\n" + "a" * 150_000)

@@ -12,14 +12,14 @@ from PIL import Image, ImageCms, PngImagePlugin
 
 from tests.pictures import encoded, huge_png, ink_box, mouths, on_ground, page
 from tinfork.core.clock import FrameRate
-from tinfork.core.errors import FormatError
+from tinfork.core.errors import EngineError, FormatError
 from tinfork.core.mouths.chart import Chart, Drawing
 from tinfork.core.mouths.starter import STARTER, STARTERS, starter_pictures
 from tinfork.core.mouths.style import Style
 from tinfork.core.pictures.cutting import find_boxes
 from tinfork.core.pictures.regions import Box
 from tinfork.engines.characters import prepare_face
-from tinfork.engines.drawings import measure_kept, picture_of, prepare, prepare_files
+from tinfork.engines.drawings import measure_kept, picture_apart, picture_of, prepare, prepare_files
 from tinfork.engines.limits import THUMB_SIDE
 from tinfork.engines.redraw import clear, cut_page, find_on_page, recanvas
 from tinfork.engines.starter_zip import starter_archive
@@ -328,3 +328,79 @@ def test_a_sentence_is_tried_with_holds_over_its_whole_sound():
 def test_a_sentence_says_what_the_chart_lacks():
     few = Chart((Drawing(1, "closed", ("rest", "bilabial")), Drawing(2, "open", ("open",))))
     assert "labiodental" in try_sentence("Five loaves.", few, FrameRate.parse("24")).gaps
+
+
+def unheard(phase, done):
+    """Nobody follows."""
+
+
+@pytest.mark.parametrize(
+    "name", ["small-and-bottomless.ora", "one-wide.ora", "one-wide.png", "one-high.png", "thin.svg"]
+)
+def test_small_files_that_would_cost_much_are_refused_at_once(tmp_path, name):
+    from tools.attack.hostile import hostile_files
+
+    (data,) = [one.data for one in hostile_files() if one.where == "drawings" and one.name == name]
+    path = tmp_path / "x"
+    path.write_bytes(data)
+    with pytest.raises(FormatError, match=r"million pixels|as long as it is wide"):
+        prepare(path, name)
+
+
+def test_a_file_that_needs_more_memory_or_time_than_there_is_is_refused_alone(tmp_path):
+    good, greedy, slow = tmp_path / "5.png", tmp_path / "greedy", tmp_path / "slow"
+    good.write_bytes(encoded(OPEN))
+    with pytest.raises(FormatError, match="“greedy” takes too much memory or time"):
+        picture_apart(_takes_memory, progress=unheard, name="greedy")
+    with pytest.raises(FormatError, match="“slow” takes too much memory or time"):
+        picture_apart(_takes_time, progress=unheard, name="slow", limit_s=0.3)
+    greedy.write_bytes(b"no picture")
+    slow.write_bytes(b"")
+    prepared, troubles = prepare_files([(greedy, "greedy"), (good, "5.png"), (slow, "slow")], unheard)
+    assert [p.name for p in prepared] == ["5"]
+    assert len(troubles) == 2
+
+
+def _takes_memory(report):
+    return len([bytearray(64 * 2**20) for _ in range(40)])
+
+
+def _takes_time(report):
+    import time
+
+    time.sleep(60)
+
+
+def test_a_child_that_is_killed_says_nothing_of_the_file():
+    with pytest.raises(EngineError, match="stopped in the middle"):
+        picture_apart(_is_killed, progress=unheard, name="5.png")
+
+
+def _is_killed(report):
+    import os
+    import signal
+
+    os.kill(os.getpid(), signal.SIGKILL)
+
+
+def test_pictures_are_opened_until_somebody_cancels(tmp_path):
+    from tinfork.core.errors import Cancelled
+
+    path = tmp_path / "5.png"
+    path.write_bytes(encoded(OPEN))
+
+    def cancel(phase, done):
+        raise Cancelled("Cancelled.")
+
+    with pytest.raises(Cancelled):
+        prepare_files([(path, "5.png")] * 40, cancel)
+
+
+def test_drawings_that_are_too_much_together_are_refused(tmp_path, monkeypatch):
+    from tinfork.engines import drawings
+
+    path = tmp_path / "5.png"
+    path.write_bytes(encoded(OPEN))
+    monkeypatch.setattr(drawings, "MAX_BROUGHT_BYTES", 3 * len(encoded(OPEN)))
+    with pytest.raises(FormatError, match="Import fewer at once"):
+        prepare_files([(path, "5.png")] * 8, unheard)

@@ -135,3 +135,12 @@ test("whoever is signed out loses nothing", async () => {
   assert.ok(state.said.some((text) => text.startsWith("You are signed out")));
   assert.equal(state.said[state.said.length - 1], "");
 });
+
+test("whatever breaks on the other side, the edit waits and is sent again under its name", async () => {
+  const { sync, world, state } = page([{ status: 500 }, { status: 503, body: { error: "no room" } }, { status: 507 }, ok(6)]);
+  await sync.send("pin", { first: 1 });
+  assert.deepEqual(world.asked.map((a) => a.token), ["t2", "t2", "t2", "t2"]);
+  assert.equal(world.waits, 3);
+  assert.equal(sync.waiting, 0);
+  assert.ok(state.said.some((text) => text.includes("will be tried until it can")));
+});

@@ -5,6 +5,7 @@ import signal
 import subprocess
 import sys
 import time
+import urllib.error
 import urllib.request
 from pathlib import Path
 
@@ -24,8 +25,8 @@ def demo(tmp_path_factory):
     with tempfile.TemporaryDirectory(prefix="tinfork-demo-") as folder:
         Path(folder).chmod(0o755)
 
-        def start():
-            port = free_port()
+        def start(port=None):
+            port = port or free_port()
             command = [sys.executable, "-m", "tools.start", "demo", "--empty", "--port", str(port), "--data", folder]
             process = subprocess.Popen(command, cwd=ROOT, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
             running.append(process)
@@ -66,8 +67,15 @@ def wait_until_gone(folder):
 
 
 def answers(port):
-    with urllib.request.urlopen(f"http://127.0.0.1:{port}/healthy", timeout=5) as answer:
-        return answer.read() == b"ok"
+    """Whether all is well before long: a worker says so a moment after it was started."""
+    for _ in range(100):
+        try:
+            with urllib.request.urlopen(f"http://127.0.0.1:{port}/healthy", timeout=5) as answer:
+                return answer.read() == b"ok"
+        except urllib.error.HTTPError as error:
+            assert error.read() == b"no worker is running"
+            time.sleep(0.2)
+    return False
 
 
 def test_it_starts_answers_refuses_a_second_start_and_leaves_nothing_running_on_term(demo):
@@ -85,9 +93,12 @@ def test_it_starts_answers_refuses_a_second_start_and_leaves_nothing_running_on_
 
 
 def test_a_start_that_was_killed_does_not_stand_in_the_next_ones_way(demo):
-    start, _folder = demo
-    process, _ = start()
+    """On the same port and the same folder, at once."""
+    start, folder = demo
+    process, port = start()
+    (folder / "tmp" / "left-by-a-job").write_text("x")
     process.kill()
     process.communicate(timeout=30)
-    _, port = start()
+    start(port)
     assert answers(port)
+    assert not (folder / "tmp" / "left-by-a-job").exists()

@@ -1,10 +1,12 @@
 import socket
 import subprocess
 import sys
+import tempfile
 from pathlib import Path
 
 import pytest
 
+from tools.start import postgres
 from tools.start.errors import StartError
 from tools.start.services import check_port, hold, prepare_data
 
@@ -64,3 +66,95 @@ def test_wrong_arguments_give_one_line():
     done = run("demo", "--prot", "1")
     assert done.returncode == 2
     assert len(done.stderr.strip().splitlines()) == 1
+
+
+def made(folder, *versions):
+    for version in versions:
+        place = folder / version / "bin"
+        place.mkdir(parents=True)
+        (place / "initdb").touch()
+    return folder
+
+
+def test_the_server_that_fits_the_cluster_is_chosen_else_the_newest(tmp_path, monkeypatch):
+    monkeypatch.setattr(postgres, "_INSTALLED", made(tmp_path / "pg", "9.6", "15", "16"))
+    cluster = tmp_path / "cluster"
+    cluster.mkdir()
+    assert postgres.programs().parts[-2] == "16"
+    assert postgres.programs(cluster).parts[-2] == "16"
+    (cluster / "PG_VERSION").write_text("15\n")
+    assert postgres.programs(cluster).parts[-2] == "15"
+    (cluster / "PG_VERSION").write_text("14\n")
+    with pytest.raises(StartError, match="PostgreSQL 14, which is not installed"):
+        postgres.programs(cluster)
+
+
+def test_why_a_database_could_not_be_made_is_said_not_only_what_was_said_last():
+    told = (
+        "creating directory x ... ok\nselecting default time zone ... Etc/UTC\n"
+        'initdb: error: could not open file "/dev/null": Permission denied\n'
+        "initdb: removing data directory\nchild process exited with exit code 1\n"
+    )
+    assert 'could not open file "/dev/null": Permission denied' in postgres._reason(told)
+    assert postgres._reason("") == "no reason given"
+
+
+def test_a_cluster_that_was_being_made_when_it_was_killed_is_made_anew():
+    with tempfile.TemporaryDirectory(prefix="tinfork-start-") as folder:
+        Path(folder).chmod(0o755)
+        half = Path(folder) / "postgres.making"
+        half.mkdir()
+        (half / "PG_VERSION").write_text("15")
+        cluster = postgres.start(Path(folder), quick=True)
+        try:
+            cluster.create_database("tinfork")
+            assert not half.exists()
+        finally:
+            cluster.stop()
+
+
+def test_beyond_this_machine_the_demo_has_no_password_that_stands_in_the_source(monkeypatch, capsys):
+    """The start is followed up to where the demo is loaded."""
+    from tools.start import __main__ as start
+
+    given = {}
+
+    class Services:
+        url = "http://0.0.0.0"
+
+        def manage(self, *arguments):
+            given[arguments[0]] = arguments[1:]
+
+        def start_web(self):
+            pass
+
+        start_worker = stop = start_web
+
+        def watch(self):
+            raise KeyboardInterrupt
+
+    monkeypatch.setattr(start, "bring_up", lambda data, host, port: Services())
+    monkeypatch.setattr(start.signal, "signal", lambda *more: None)
+    for host, is_known in (("127.0.0.1", True), ("0.0.0.0", False), ("192.0.2.4", False)):
+        start.demo(["--host", host])
+        password = given["load_demo"][1]
+        assert (password == start.demo_login()["password"]) is is_known
+        assert len(password) >= 12
+        assert password in capsys.readouterr().out
+
+
+def test_what_ends_is_started_again_later_each_time_and_given_up_in_the_end(monkeypatch):
+    from tools.start import services as module
+
+    now = [0.0]
+    monkeypatch.setattr(module.time, "monotonic", lambda: now[0])
+    running = module.Services(Path("/x"), "127.0.0.1", 1, None, {}, None)
+    assert running._is_due("web")
+    assert not running._is_due("web")
+    starts = 1
+    with pytest.raises(StartError, match="again and again"):
+        for _ in range(10_000):
+            now[0] += 0.1
+            starts += running._is_due("web")
+    assert starts == module._MOST_ENDS
+    assert now[0] > 60

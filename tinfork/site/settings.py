@@ -108,6 +108,7 @@ else:
 EMAIL_TIMEOUT = 10
 #: Who may make an account: "open", "invitation" or "closed".
 SIGN_UP = env("TINFORK_SIGN_UP", default="open")
+ACCOUNT_FORMS = {"login": "tinfork.apps.people.signin.SignInForm"}
 ACCOUNT_ADAPTER = "tinfork.apps.people.adapter.AccountAdapter"
 ACCOUNT_EMAIL_VERIFICATION = "mandatory" if HAS_MAIL else "none"
 # Without mail, a visitor with a taken address can be told nowhere but on the page.

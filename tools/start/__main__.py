@@ -153,7 +153,8 @@ _ALONE = ["tests/browser", "-m", "alone"]
 
 
 def _both(environment: dict[str, str]) -> int:
-    """The tests in the browser beside all others, which say what they have to say afterwards; then those alone.
+    """The tests in the browser beside all others, which say what they have to say afterwards; then those alone, and
+    three minutes of attacks.
 
     A browser test mostly waits for the browser: two beside each other take longer than one after the other.
     """
@@ -169,7 +170,8 @@ def _both(environment: dict[str, str]) -> int:
             rest.kill()
         said.seek(0)
         print(said.read(), flush=True)
-    return max(status, _call(*pytest, *_ALONE, env=environment))
+    status = max(status, _call(*pytest, *_ALONE, env=environment))
+    return max(status, _call(sys.executable, "-m", "tools.attack", "--short", env=dict(os.environ)))
 
 
 def test(arguments: list[str]) -> int:

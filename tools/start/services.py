@@ -31,7 +31,7 @@ WORKERS = {"worker": ("work", "upkeep"), "worker-long": ("long", "work")}
 
 
 #: What ends is started again, later each time it does within so many seconds; what ends this often then is given up.
-_LATELY_S, _MOST_ENDS, _LONGEST_REST_S = 120, 40, 5.0
+_LATELY_S, _MOST_ENDS, _LONGEST_REST_S = 120, 25, 5.0
 
 
 def check_port(host: str, port: int) -> None:

@@ -65,6 +65,8 @@ def server_error(request: HttpRequest) -> HttpResponse:
     """500; or 503, where what we stand on is away or full: the same may be asked again later."""
     error = sys.exc_info()[1]
     while error is not None:
+        if isinstance(error, NoRoomError):
+            return _answer(request, "No room left", str(error), 503)
         if isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT):
             return _answer(request, "No room left", _FULL, 503)
         if isinstance(error, OperationalError | InterfaceError):
