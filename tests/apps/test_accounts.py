@@ -71,6 +71,7 @@ def test_an_invitation_without_a_studio_founds_one_and_an_old_one_does_not_count
 @override_settings(SIGN_UP="closed")
 def test_sign_up_can_be_closed(db):
     assert Client().post("/account/signup/", NEW).status_code == 200
+    assert Client().post(f"/account/signup/?invitation={invite().token}", NEW).status_code == 200
     assert not User.objects.exists()
     assert "Make an account" not in Client().get("/account/login/").content.decode()
 

@@ -154,6 +154,31 @@ def test_damaged_and_missing_files_are_found_and_named(read_shot):
     assert "take.wav" in found[take.original.name].named_by[0]
 
 
+def test_a_file_that_is_missing_is_not_found_and_named_in_the_log(read_shot, client, caplog):
+    take = Take.objects.get()
+    path_of(take.listening.name).unlink()
+    assert client.get(f"/takes/{take.pk}/sound").status_code == 404
+    assert take.listening.name in caplog.text
+
+
+def test_the_uploads_of_a_job_that_failed_are_kept_for_a_month_to_try_again(client, chart, monkeypatch):
+    from datetime import timedelta
+
+    from django.utils import timezone
+
+    from tests.apps.test_failures import full
+
+    client.post(f"/cast/charts/{chart.pk}/drawings", {"files": upload("5.png", b"any")})
+    job = Job.objects.get(kind="drawings")
+    monkeypatch.setattr("tinfork.apps.cast.work.prepare_files", full)
+    do_job(str(job.pk))
+    key = job.options["files"][0]["key"]
+    assert key in references()
+    Job.objects.update(ended_at=timezone.now() - timedelta(days=31))
+    assert key not in references()
+    assert client.post(f"/jobs/{job.pk}/again").status_code == 422
+
+
 def test_the_command_names_what_is_damaged_and_ends_with_an_error(read_shot, capsys):
     from django.core.management import CommandError, call_command
 

@@ -22,6 +22,7 @@ from waitress.channel import HTTPChannel
 from waitress.parser import HTTPRequestParser
 from waitress.receiver import FixedStreamReceiver
 from waitress.task import ThreadedTaskDispatcher
+from waitress.utilities import RequestEntityTooLarge
 
 #: How long the head of a request may take to arrive, and how slow its body may be once it has been coming this long.
 HEAD_S = 30
@@ -78,6 +79,9 @@ class Parser(HTTPRequestParser):  # type: ignore[misc]
     def received(self, data: bytes) -> int:
         """Take what has arrived; now and then look whether there is still room."""
         taken = int(super().received(data))
+        if self.chunked and self.body_bytes_received > STRANGERS_BYTES and not self.completed:
+            # Whoever sends so much says how much it will be: browsers do.
+            self.error, self.completed = RequestEntityTooLarge("a length is needed"), True
         if self.body_bytes_received - self._looked > _LOOK_EVERY:
             self._looked = self.body_bytes_received
             left = max(0, self.content_length - self.body_bytes_received)
@@ -86,6 +90,7 @@ class Parser(HTTPRequestParser):  # type: ignore[misc]
         return taken
 
     body_rcv: Any
+    completed: bool
 
     def _refuse(self, why: str, left: int | None = None) -> None:
         if self.body_rcv is not None:

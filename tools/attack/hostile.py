@@ -266,7 +266,7 @@ def _pictures(dice: random.Random) -> Iterator[Hostile]:
         "cut.jpg": _saved("JPEG", mouth())[:300],
         "hurt.jpg": _hurt(_saved("JPEG", mouth()), dice, 12),
         "sixty-five-thousand.jpg": _saved("JPEG", mouth()).replace(struct.pack(">HH", 120, 160), b"\xff\xff\xff\xff", 1),
-        "page.eps": b"%!PS-Adobe-3.0 EPSF-3.0\n%%BoundingBox: 0 0 9 9\n(%pipe%id) (w) file\n",
+        "page.eps": b"%!PS-3.0 EPSF-3.0\n%%BoundingBox: 0 0 9 9\n(%pipe%id) (w) file\n",
         "page.pdf": b"%PDF-1.7\n1 0 obj<</Type/Catalog>>endobj\n",
         "layers.psd": b"8BPS\0\x01" + b"\0" * 40,
         "icon.ico": b"\0\0\x01\0\x01\0" + b"\xff" * 16,

@@ -45,8 +45,8 @@ def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:
 
 
 def forbidden(request: HttpRequest, exception: Exception) -> HttpResponse:
-    """403."""
-    return _answer(request, "Not allowed", _NOT_YOURS, 403)
+    """403; some refusals bring their own words."""
+    return _answer(request, "Not allowed", str(exception) or _NOT_YOURS, 403)
 
 
 def not_from_here(request: HttpRequest, reason: str = "") -> HttpResponse:

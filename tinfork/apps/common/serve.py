@@ -1,6 +1,7 @@
 """Stored files over HTTP, with ranges (RFC 9110, section 14): browsers need them to seek in sound."""
 
 import io
+import logging
 import re
 from pathlib import PurePosixPath
 from typing import Any
@@ -8,12 +9,15 @@ from typing import Any
 from django.db.models.fields.files import FieldFile
 from django.http import (
     FileResponse,
+    Http404,
     HttpRequest,
     HttpResponse,
     HttpResponseBase,
     HttpResponseNotModified,
 )
 from django.urls import reverse
+
+log = logging.getLogger("tinfork.storage")
 
 _WEEK_S = 7 * 24 * 3600
 #: How much of a content hash an address has.
@@ -39,7 +43,11 @@ def serve_file(request: HttpRequest, field: FieldFile, content_type: str, *, dow
     tag = f'"{digest}"'
     if request.headers.get("If-None-Match") == tag:
         return HttpResponseNotModified(headers={"ETag": tag})
-    size = field.size
+    try:
+        size = field.size
+    except FileNotFoundError:
+        log.error("the stored file %s is missing", field.name)
+        raise Http404 from None
     span = _range(request.headers.get("Range", ""), size)
     response: HttpResponseBase
     if span is None:

@@ -100,10 +100,11 @@ class Damage:
 
 def check_files() -> Iterator[Damage]:
     """Every file that a row names, read whole: those that are missing or damaged. Files no row names are left out."""
-    rows: dict[str, list[str]] = {}
+    rows: dict[str, list[models.Model]] = {}
     for key, row in named_by():
-        rows.setdefault(key, []).append(f"{row._meta.verbose_name} {row.pk} “{row}”"[:120])
+        rows.setdefault(key, []).append(row)
     storage = the_storage()
     for key in sorted(rows):
         if not is_whole(key):
-            yield Damage(key, not storage.exists(key), tuple(rows[key]))
+            names = (f"{row._meta.verbose_name} {row.pk} “{row}”"[:120] for row in rows[key])
+            yield Damage(key, not storage.exists(key), tuple(names))

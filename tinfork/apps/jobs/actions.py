@@ -7,7 +7,7 @@ from django.utils import timezone
 
 from tinfork.apps.cast.models import Character
 from tinfork.apps.jobs.fairness import expected_s, priority_for, queue_for, sound_on
-from tinfork.apps.jobs.models import Ending, Job
+from tinfork.apps.jobs.models import AGAIN_WITHIN, Ending, Job
 from tinfork.apps.jobs.queries import is_anyone_working, open_job
 from tinfork.apps.people.access import studio_of
 from tinfork.apps.people.models import Studio, User
@@ -65,7 +65,7 @@ def start_job(
 def do_again(job: Job, *, by: User) -> Job:
     """Start a job that failed on our side once more, with what it was given; the new job."""
     job = Job.objects.select_for_update(of=("self",)).select_related("shot", "character", "production").get(pk=job.pk)
-    if not job.can_retry:
+    if not job.can_retry or job.ended_at is None or timezone.now() - job.ended_at > AGAIN_WITHIN:
         raise TinForkError("This cannot be done again. Start it anew from its page.")
     job.can_retry = False
     job.save(update_fields=["can_retry"])

@@ -5,14 +5,19 @@ The queue itself is procrastinate's; a row here is what a page shows and what ou
 
 import uuid
 from collections.abc import Iterator
+from datetime import timedelta
 from enum import Enum
 
 from django.conf import settings
 from django.db import models
+from django.utils import timezone
 
 from tinfork.apps.cast.models import Character
 from tinfork.apps.people.models import Studio
 from tinfork.apps.produce.models import Production, Shot
+
+#: So long a job that failed on our side can be done again, and its uploads are kept for that.
+AGAIN_WITHIN = timedelta(days=30)
 
 
 class Ending(Enum):
@@ -115,7 +120,8 @@ class Job(models.Model):
     @classmethod
     def more_keys(cls) -> Iterator[tuple[str, "Job"]]:
         """The uploads that a job still has to open, or may open again: their keys, with the row."""
-        still = models.Q(state__in=cls.OPEN) | models.Q(can_retry=True)
+        lately = timezone.now() - AGAIN_WITHIN
+        still = models.Q(state__in=cls.OPEN) | models.Q(can_retry=True, ended_at__gte=lately)
         for job in cls.objects.filter(still, options__has_key="files").only("kind", "options").iterator():
             for file in job.options["files"]:
                 yield file["key"], job

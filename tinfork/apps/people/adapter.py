@@ -14,7 +14,7 @@ class AccountAdapter(DefaultAccountAdapter):  # type: ignore[misc]
 
     def is_open_for_signup(self, request: HttpRequest) -> bool:
         """Whether this visitor may make an account."""
-        return settings.SIGN_UP == "open" or invitation_of(request) is not None
+        return settings.SIGN_UP == "open" or (settings.SIGN_UP == "invitation" and invitation_of(request) is not None)
 
     def _get_login_attempts_cache_key(self, request: HttpRequest, **credentials: Any) -> str:
         """Wrong passwords of a stranger, from elsewhere, do not lock the right person out."""

@@ -3,7 +3,6 @@
 import hashlib
 import tempfile
 import threading
-from collections import defaultdict
 from contextlib import ExitStack
 from functools import lru_cache
 from pathlib import Path
@@ -20,8 +19,8 @@ from tinfork.apps.sound.queries import finest_peaks
 from tinfork.core.soundtrack.mix import mix_peaks
 from tinfork.engines.mixing import write_mix
 
-#: One mixing at a time of each mix in this process.
-_LOCKS: defaultdict[str, threading.Lock] = defaultdict(threading.Lock)
+#: One mixing at a time of each mix in this process; mixes share so many locks.
+_LOCKS = [threading.Lock() for _ in range(64)]
 
 
 @lru_cache(maxsize=16)
@@ -56,7 +55,7 @@ def shot_mix(soundtrack: Soundtrack, *, for_listening: bool) -> str:
         return takes[0].listening.name or ""
     mark, purpose = mix_mark(soundtrack, for_listening=for_listening), "listening" if for_listening else "handover"
     # Browsers ask for several parts of a sound at once: it is mixed once.
-    with _LOCKS[mark]:
+    with _LOCKS[int(mark[:8], 16) % len(_LOCKS)]:
         kept = Soundtrack.objects.only("mixes").get(pk=soundtrack.pk).mixes.get(purpose)
         if isinstance(kept, dict) and kept["mark"] == mark and default_storage.exists(kept["key"]):
             return str(kept["key"])
