@@ -51,6 +51,7 @@ def test_a_take_that_could_not_be_opened_says_why_and_is_opened_again(
     assert words in client.get(f"/productions/{production.pk}/takes").content.decode()
     page = client.get(f"/takes/{take.pk}/").content.decode()
     assert "Open again" in page
+    assert "Opening the sound “take.wav” did not work." in page
     assert client.post(f"/jobs/{job.pk}/again").status_code == 302
     # It is asked for once.
     assert client.post(f"/jobs/{job.pk}/again").status_code == 422

@@ -440,7 +440,8 @@ def test_a_recording_outlives_the_page_until_the_server_has_it(production):
     """Recorded, the page loaded anew, the server without room, and only then imported."""
     page = production
     shot = add_shot(page, "020 The counter again")
-    page.goto(f"{production_address(page, shot)}/record?shot={shot}")
+    address = f"{production_address(page, shot)}/record?shot={shot}"
+    page.goto(address)
     page.wait_for_selector("html[data-record=ready]")
     page.get_by_label("Microphone").select_option("any")
     page.wait_for_function("() => document.querySelector('#record').dataset.open === 'any'")
@@ -460,6 +461,6 @@ def test_a_recording_outlives_the_page_until_the_server_has_it(production):
     page.get_by_role("button", name="Keep what is ticked").click()
     page.wait_for_url(f"**/shots/{shot}/sound")
     expect(page.locator("[data-list=clips] button")).to_have_count(1, timeout=WORK_MS)
-    page.goto(f"{production_address(page, shot)}/record?shot={shot}")
+    page.goto(address)
     page.wait_for_function("() => document.querySelector('#record').dataset.broughtBack === '0'")
     expect(takes).to_have_count(0)

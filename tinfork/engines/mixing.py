@@ -1,7 +1,7 @@
 """A shot's sound written to a file: clips decoded as they come up, mixed block by block, encoded as they go."""
 
 import subprocess
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from pathlib import Path
 
 import numpy as np
@@ -15,10 +15,15 @@ from tinfork.engines.limits import LISTENING_HZ
 
 
 def write_mix(
-    st: Soundtrack, paths: Mapping[int, Path], target: Path, *, gains_db: Mapping[int, float] | None = None
+    st: Soundtrack,
+    paths: Mapping[int, Path],
+    target: Path,
+    *,
+    gains_db: Mapping[int, float] | None = None,
+    beat: Callable[[], None] = lambda: None,
 ) -> None:
     """Write the shot's sound as stereo FLAC (or WAV, by `target`'s suffix); `paths` are the listening copies by
-    take.
+    take. `beat` is called with every block; it may raise `Cancelled`.
     """
 
     def open_clip(clip: Clip) -> Iterator[NDArray[np.float32]]:
@@ -29,6 +34,7 @@ def write_mix(
     assert process.stdin is not None
     try:
         for block in mix(st, open_clip, LISTENING_HZ, gains_db=gains_db):
+            beat()
             process.stdin.write(np.rint(block * 32767).astype("<i2").tobytes())
         process.stdin.close()
         if process.wait():

@@ -108,6 +108,8 @@ else:
 EMAIL_TIMEOUT = 10
 #: Who may make an account: "open", "invitation" or "closed".
 SIGN_UP = env("TINFORK_SIGN_UP", default="open")
+# Signed in until they sign out: nobody is asked about it.
+ACCOUNT_SESSION_REMEMBER = True
 ACCOUNT_FORMS = {"login": "tinfork.apps.people.signin.SignInForm"}
 ACCOUNT_ADAPTER = "tinfork.apps.people.adapter.AccountAdapter"
 ACCOUNT_EMAIL_VERIFICATION = "mandatory" if HAS_MAIL else "none"

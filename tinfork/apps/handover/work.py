@@ -35,7 +35,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
     with tempfile.TemporaryDirectory(prefix="tinfork-") as folder:
         wav, target = Path(folder) / "sound.wav", Path(folder) / "pictures.zip"
         report("Mixing the sound", 0.5)
-        _write_sound(shot, wav)
+        _write_sound(shot, wav, lambda: report("Mixing the sound", 0.5))
         write_sequence(
             target,
             columns=columns,
@@ -75,14 +75,14 @@ def _column(shot: Shot, character: Character, has_folder: bool, beat: Callable[[
     return MouthColumn(f"{_name(character.name)}_{character.pk}/{name}" if has_folder else name, holds, pictures)
 
 
-def _write_sound(shot: Shot, wav: Path) -> None:
+def _write_sound(shot: Shot, wav: Path, beat: Callable[[], None]) -> None:
     """The shot's sound as it is, not evened out, exactly as long as its frames."""
     soundtrack = shot.soundtrack
     rate = shot.production.rate
     whole = replace(soundtrack.content, length_us=rate.first_us(rate.frames_in(soundtrack.duration_us)))
     with ExitStack() as stack:
         paths = {t.pk: stack.enter_context(local_copy(t.listening)) for t in soundtrack.takes.all()}
-        write_mix(whole, paths, wav)
+        write_mix(whole, paths, wav, beat=beat)
 
 
 def _forget_older(job: Job) -> None:

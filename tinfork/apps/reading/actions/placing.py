@@ -52,7 +52,7 @@ def open_later(
     **more: object,
 ) -> Job:
     """The job that opens a take; work on one shot is done in order, so that a reading waits for its sound."""
-    options: dict[str, object] = {"take": take.pk, **more}
+    options: dict[str, object] = {"take": take.pk, "name": take.name, **more}
     if shot:
         options |= {"shot": shot.pk, "kind": kind}
     lock = f"shot:{shot.pk}" if shot else f"take:{take.pk}"
