@@ -24,6 +24,7 @@ from tinfork.engines.limits import THUMB_SIDE
 from tinfork.engines.redraw import clear, cut_page, find_on_page, recanvas
 from tinfork.engines.starter_zip import starter_archive
 from tinfork.engines.trying import try_sentence
+from tools.attack.hostile import png_of, svg
 
 OPEN = mouths()[14]
 
@@ -334,26 +335,32 @@ def unheard(phase, done):
     """Nobody follows."""
 
 
-@pytest.mark.parametrize(
-    "name", ["small-and-bottomless.ora", "one-wide.ora", "one-wide.png", "one-high.png", "thin.svg"]
-)
-def test_small_files_that_would_cost_much_are_refused_at_once(tmp_path, name):
-    from tools.attack.hostile import hostile_files
+def stack_of(width, height, layers):
+    return f'<image w="{width}" h="{height}"><stack>{"<layer/>" * layers}</stack></image>'
 
-    (data,) = [one.data for one in hostile_files() if one.where == "drawings" and one.name == name]
-    path = tmp_path / "x"
-    path.write_bytes(data)
+
+@pytest.mark.parametrize(
+    ("name", "data"),
+    [
+        ("bottomless.ora", lambda: ora([], stack=stack_of(6000, 6000, 190))),
+        ("one-wide.ora", lambda: ora([], stack=stack_of(1, 30_000, 1))),
+        ("one-wide.png", lambda: png_of(1, 36_000)),
+        ("one-high.png", lambda: png_of(36_000, 1)),
+        ("thin.svg", lambda: svg("<rect width='1' height='20000'/>", 'width="1" height="20000"')),
+    ],
+)
+def test_small_files_that_would_cost_much_are_refused_at_once(file, name, data):
     with pytest.raises(FormatError, match=r"million pixels|as long as it is wide"):
-        prepare(path, name)
+        prepare(*file(data(), name))
 
 
 def test_a_file_that_needs_more_memory_or_time_than_there_is_is_refused_alone(tmp_path):
     good, greedy, slow = tmp_path / "5.png", tmp_path / "greedy", tmp_path / "slow"
     good.write_bytes(encoded(OPEN))
     with pytest.raises(FormatError, match="“greedy” takes too much memory or time"):
-        picture_apart(_takes_memory, progress=unheard, name="greedy")
+        picture_apart(_takes_memory, reports=False, progress=unheard, name="greedy")
     with pytest.raises(FormatError, match="“slow” takes too much memory or time"):
-        picture_apart(_takes_time, progress=unheard, name="slow", limit_s=0.3)
+        picture_apart(_takes_time, reports=False, progress=unheard, name="slow", limit_s=0.3)
     greedy.write_bytes(b"no picture")
     slow.write_bytes(b"")
     prepared, troubles = prepare_files([(greedy, "greedy"), (good, "5.png"), (slow, "slow")], unheard)
@@ -361,11 +368,11 @@ def test_a_file_that_needs_more_memory_or_time_than_there_is_is_refused_alone(tm
     assert len(troubles) == 2
 
 
-def _takes_memory(report):
+def _takes_memory():
     return len([bytearray(64 * 2**20) for _ in range(40)])
 
 
-def _takes_time(report):
+def _takes_time():
     import time
 
     time.sleep(60)
@@ -373,10 +380,10 @@ def _takes_time(report):
 
 def test_a_child_that_is_killed_says_nothing_of_the_file():
     with pytest.raises(EngineError, match="stopped in the middle"):
-        picture_apart(_is_killed, progress=unheard, name="5.png")
+        picture_apart(_is_killed, reports=False, progress=unheard, name="5.png")
 
 
-def _is_killed(report):
+def _is_killed():
     import os
     import signal
 

@@ -52,14 +52,16 @@ def _context() -> ForkServerContext:
     return context
 
 
-def _work(pipe: Connection, function: Callable[..., Any], arguments: tuple[Any, ...], memory_bytes: int) -> None:
+def _work(
+    pipe: Connection, function: Callable[..., Any], arguments: tuple[Any, ...], memory_bytes: int, reports: bool
+) -> None:
     """In the child: report progress and the result through the pipe."""
     # Die with the worker: nobody would take the result.
     ctypes.CDLL(None).prctl(_PR_SET_PDEATHSIG, signal.SIGKILL)
     resource.setrlimit(resource.RLIMIT_DATA, (memory_bytes, memory_bytes))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     try:
-        result = function(*arguments, _Report(pipe))
+        result = function(*arguments, _Report(pipe)) if reports else function(*arguments)
     except TinForkError as error:
         pipe.send(("error", error))
     except MemoryError:
@@ -69,7 +71,7 @@ def _work(pipe: Connection, function: Callable[..., Any], arguments: tuple[Any, 
 
 
 def unheard(phase: str, done: float) -> None:
-    """The report of work that is done here, where nobody follows it."""
+    """The progress of work that nobody follows."""
 
 
 def run_apart(
@@ -80,8 +82,10 @@ def run_apart(
     limit_s: float = math.inf,
     memory_bytes: int = CHILD_BYTES,
     too_much: TinForkError | None = None,
+    reports: bool = True,
 ) -> T:
-    """`function(*arguments, report)` in a child process of at most `memory_bytes`.
+    """`function(*arguments, report)` in a child process of at most `memory_bytes`; without `report` where it `reports`
+    nothing.
 
     It may call `report(phase, done)`, or `report(phase, done, part)` with a part of its result, which `keep` gets
     here. `progress(phase, done)` is called here, at least every second from the start; if it raises (`Cancelled`), the
@@ -90,7 +94,7 @@ def run_apart(
     """
     context = _context()
     ours, theirs = context.Pipe()
-    child = context.Process(target=_work, args=(theirs, function, arguments, memory_bytes), daemon=True)
+    child = context.Process(target=_work, args=(theirs, function, arguments, memory_bytes, reports), daemon=True)
     child.start()
     theirs.close()
     last = ("", 0.0)

@@ -12,14 +12,13 @@ from PIL import Image
 from tinfork.core.errors import FormatError
 from tinfork.core.formats import character_zip
 from tinfork.core.formats.character_zip import PackedCharacter, Picture
-from tinfork.engines.apart import unheard
 from tinfork.engines.drawings import Prepared, Report, check_size, pixels_of, prepare
 from tinfork.engines.limits import MAX_FACE_BYTES
 from tinfork.engines.raster import png_from_svg
 from tinfork.engines.svg import clean_svg
 
 
-def open_face(path: Path, name: str, report: Report = unheard) -> tuple[bytes, str, float]:
+def open_face(path: Path, name: str) -> tuple[bytes, str, float]:
     """`prepare_face` of a file."""
     if path.stat().st_size > MAX_FACE_BYTES:
         raise FormatError(f"“{name}” is larger than {MAX_FACE_BYTES // 2**20} MB. Save it smaller.")
@@ -31,7 +30,6 @@ def prepare_face(data: bytes, name: str) -> tuple[bytes, str, float]:
     head = data[:4096].lstrip(b"\xef\xbb\xbf \t\r\n")
     if b"<svg" in head or head.startswith((b"<?xml", b"<svg")):
         text, width, height = clean_svg(data, name)
-        check_size(width / min(width, height), height / min(width, height), name)
         png_from_svg(text, 64)
         return text.encode(), ".svg", width / height
     try:

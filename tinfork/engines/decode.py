@@ -5,10 +5,7 @@ length, size and time, because everything a person uploads is untrusted.
 """
 
 import re
-import select
 import subprocess
-import tempfile
-import threading
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
@@ -21,7 +18,8 @@ from numpy.typing import NDArray
 from tinfork.core.errors import EngineError, SoundError
 from tinfork.core.sound.meter import Measured, Meter
 from tinfork.engines import limits
-from tinfork.engines.probing import KINDS, SAFE, SoundInfo, limited, probe, program, stopped, too_long, too_short
+from tinfork.engines.probing import KINDS, SAFE, SoundInfo, probe, too_long, too_short
+from tinfork.engines.programs import Running, limited, program, running
 
 
 @dataclass(frozen=True)
@@ -88,8 +86,6 @@ def open_sound(path: Path, flac: Path, name: str = "", progress: Progress = lamb
             meter.feed(block)
             done += len(block)
             beat()
-    if "No space left on device" in stream.told:
-        raise EngineError(f"There is no room left on the disk to open “{name}”. It is kept: make room, then try again.")
     measured = meter.finish()
     if measured.frames == 0:
         raise SoundError(f"“{name}” could not be decoded: it is damaged or of an unknown kind. Bring {KINDS}.")
@@ -130,13 +126,15 @@ def _true_peak(told: str) -> float:
 
 
 class _Stream:
-    """The decoder's output in blocks of shape (n, channels), -1 to 1, and what it said at its end. `beat` is called at
-    least every second while it is read; it may raise `Cancelled`.
-    """
+    """The decoder's output in blocks of shape (n, channels), -1 to 1, and what it said at its end."""
 
-    def __init__(self, process: "subprocess.Popen[bytes]", channels: int, beat: Callable[[], None]) -> None:
-        self._process, self._channels, self._beat = process, channels, beat
-        self.told = ""
+    def __init__(self, work: Running, channels: int) -> None:
+        self._work, self._channels = work, channels
+
+    @property
+    def told(self) -> str:
+        """What the decoder said; there once all was read."""
+        return self._work.told
 
     @property
     def blocks(self) -> Iterator[NDArray[np.float32]]:
@@ -148,16 +146,9 @@ class _Stream:
             yield np.clip(np.nan_to_num(block), -1.0, 1.0)
 
     def _read(self, wanted: int) -> bytes:
-        """So many bytes, fewer at the end; a decoder that says nothing for a while is waited for."""
-        assert self._process.stdout is not None
+        """So many bytes, fewer at the end."""
         out = bytearray()
-        while len(out) < wanted:
-            if not select.select([self._process.stdout], [], [], 1.0)[0]:
-                self._beat()
-                continue
-            part = self._process.stdout.read(wanted - len(out))
-            if not part:
-                break
+        while len(out) < wanted and (part := self._work.read(wanted - len(out))):
             out += part
         return bytes(out)
 
@@ -168,31 +159,8 @@ def _no_beat() -> None:
 
 @contextmanager
 def _stream(command: list[str], channels: int, name: str, beat: Callable[[], None] = _no_beat) -> Iterator[_Stream]:
-    with tempfile.TemporaryFile() as said:
-        process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=said, bufsize=0)
-        late = threading.Event()
-
-        def stop() -> None:
-            late.set()
-            process.kill()
-
-        timer = threading.Timer(limits.DECODE_TIMEOUT_S, stop)
-        timer.start()
-        try:
-            stream = _Stream(process, channels, beat)
-            yield stream
-            if process.wait() < 0 and not late.is_set():
-                raise EngineError(stopped(name))
-            said.seek(0)
-            stream.told = said.read().decode("utf-8", "replace")
-        finally:
-            timer.cancel()
-            process.kill()
-            process.wait()
-            if process.stdout:
-                process.stdout.close()
-        if late.is_set():
-            raise SoundError(f"“{name}” took too long to open; it may be damaged. Save it again as WAV.")
+    with running(command, name, limits.DECODE_TIMEOUT_S, beat) as work:
+        yield _Stream(work, channels)
 
 
 def _samples_command(path: Path, start_us: int, length_us: int | None, channels: int) -> list[str]:

@@ -24,9 +24,8 @@ from tinfork.core.errors import Cancelled, FormatError
 from tinfork.core.pictures.ground import Picture
 from tinfork.core.pictures.measure import Measures, measure
 from tinfork.core.pictures.regions import Box
-from tinfork.engines.apart import run_apart, unheard
+from tinfork.engines.apart import run_apart
 from tinfork.engines.limits import (
-    MAX_ASPECT,
     MAX_BROUGHT_BYTES,
     MAX_FILE_PIXELS,
     MAX_PICTURE_BYTES,
@@ -37,7 +36,7 @@ from tinfork.engines.limits import (
     THUMB_SIDE,
 )
 from tinfork.engines.raster import png_from_svg
-from tinfork.engines.svg import clean_svg
+from tinfork.engines.svg import check_shape, clean_svg
 
 _FORMATS = ("PNG", "WEBP", "GIF", "TIFF", "JPEG")
 #: SVG is measured at this width in pixels.
@@ -82,7 +81,7 @@ def prepare_files(files: list[tuple[Path, str]], progress: Report) -> tuple[list
 
     def one(file: tuple[Path, str]) -> list[Prepared] | FormatError:
         try:
-            return picture_apart(prepare_apart, *file, progress=beat, name=file[1])
+            return picture_apart(prepare, *file, progress=beat, name=file[1], reports=False)
         except FormatError as error:
             return error
 
@@ -119,8 +118,9 @@ def picture_apart(
     progress: Report,
     name: str,
     limit_s: float = PICTURE_TIMEOUT_S,
+    reports: bool = True,
 ) -> T:
-    """`function(*arguments, report)` in a process with the memory and time that pictures have; `FormatError`, with the
+    """`run_apart` in a process with the memory and time that pictures have; `FormatError`, with the
     file's `name`, for what needs more.
     """
     return run_apart(
@@ -128,14 +128,10 @@ def picture_apart(
         *arguments,
         progress=progress,
         limit_s=limit_s,
+        reports=reports,
         memory_bytes=PICTURE_CHILD_BYTES,
         too_much=FormatError(f"“{name}” takes too much memory or time to open. Save it smaller or simpler."),
     )
-
-
-def prepare_apart(path: Path, name: str, report: Report) -> list[Prepared]:
-    """`prepare`, as a child process calls it."""
-    return prepare(path, name)
 
 
 def prepare(path: Path, name: str) -> list[Prepared]:
@@ -175,14 +171,11 @@ def _opened(path: Path, name: str) -> Image.Image:
     return image
 
 
-def check_size(width: float, height: float, name: str) -> None:
+def check_size(width: int, height: int, name: str) -> None:
     """Refuse a picture of too many pixels, or one that is too long and thin to be drawn in."""
     if width * height > MAX_PICTURE_PIXELS:
-        raise FormatError(too_large(name, f"{width:g} x {height:g} pixels, "))
-    if max(width, height) > MAX_ASPECT * min(width, height):
-        raise FormatError(
-            f"“{name}” is {width:g} x {height:g}: more than {MAX_ASPECT} times as long as it is wide. Crop it."
-        )
+        raise FormatError(too_large(name, f"{width} x {height} pixels, "))
+    check_shape(width, height, name)
 
 
 def too_large(name: str, size: str) -> str:
@@ -317,7 +310,6 @@ def _entry(archive: zipfile.ZipFile, name: str, most_bytes: int) -> bytes:
 def from_svg(stem: str, data: bytes, name: str) -> Prepared:
     """A cleaned SVG, measured in its own units; raises `FormatError` with the file's `name`."""
     text, width, height = clean_svg(data, name)
-    check_size(width / min(width, height), height / min(width, height), name)
     pixels = picture_of(text.encode(), ".svg", name, width=_SVG_MEASURED)
     wide, high = max(1, round(width)), max(1, round(height))
     measures = _scaled(measure(pixels), width / pixels.shape[1], wide, high)
@@ -351,7 +343,7 @@ def _scaled(seen: Measures, scale: float, width: int, height: int) -> Measures:
     return Measures(width, height, box, seen.line * scale, seen.opaque, seen.plain_ground, seen.look)
 
 
-def measure_kept(data: bytes, suffix: str, report: Report = unheard) -> tuple[bytes, Measures]:
+def measure_kept(data: bytes, suffix: str) -> tuple[bytes, Measures]:
     """The small copy and the measures of a drawing that is kept without them."""
     if suffix == ".svg":
         prepared = from_svg("drawing", data, "The drawing")

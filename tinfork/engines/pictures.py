@@ -12,8 +12,7 @@ from PIL import Image
 from tinfork.core.mouths.placement import Laid
 from tinfork.core.pictures.ground import Picture
 from tinfork.core.solver.problem import Hold
-from tinfork.engines.apart import unheard
-from tinfork.engines.drawings import Report, picture_of
+from tinfork.engines.drawings import picture_of
 
 
 def empty_picture(size: tuple[int, int]) -> bytes:
@@ -37,9 +36,7 @@ def mouth_picture(drawing: Picture, laid: Laid, size: tuple[int, int]) -> bytes:
     return _png(canvas)
 
 
-def draw_mouth(
-    data: bytes, suffix: str, name: str, laid: Laid, size: tuple[int, int], report: Report = unheard
-) -> bytes:
+def draw_mouth(data: bytes, suffix: str, name: str, laid: Laid, size: tuple[int, int]) -> bytes:
     """`mouth_picture` of a kept drawing."""
     return mouth_picture(picture_of(data, suffix, name, width=max(1, round(laid.width))), laid, size)
 

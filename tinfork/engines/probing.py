@@ -5,7 +5,6 @@ and time.
 """
 
 import json
-import shutil
 import signal
 import struct
 import subprocess
@@ -15,6 +14,7 @@ from typing import Any
 
 from tinfork.core.errors import EngineError, SoundError
 from tinfork.engines import limits
+from tinfork.engines.programs import limited, stopped
 
 _DEMUXERS = "wav,w64,aiff,flac,mp3,ogg,mov,mp4,m4a,matroska,webm,aac,caf,au"
 SAFE = ["-nostdin", "-hide_banner", "-v", "error", "-protocol_whitelist", "file,pipe", "-format_whitelist", _DEMUXERS]
@@ -30,25 +30,6 @@ class SoundInfo:
     channels: int
     rate_hz: int
     cut_short: bool
-
-
-def program(name: str) -> str:
-    """The path of an outside program; raises `EngineError` when it is missing."""
-    path = shutil.which(name)
-    if path is None:
-        package = "util-linux" if name == "prlimit" else "ffmpeg"
-        raise EngineError(f"{name} is not installed; install Debian's package {package}.")
-    return path
-
-
-def limited(name: str) -> list[str]:
-    """The beginning of a command that runs an outside program on a foreign file, with only so much memory."""
-    return [program("prlimit"), f"--as={limits.PROGRAM_BYTES}", "--core=0", program(name)]
-
-
-def stopped(name: str) -> str:
-    """What is said where an outside program was killed: that says nothing of the file."""
-    return f"The program that opens “{name}” was stopped in the middle. The file is kept: try again."
 
 
 def probe(path: Path, name: str = "") -> SoundInfo:

@@ -11,18 +11,17 @@ from tinfork.core.errors import FormatError
 from tinfork.core.pictures import cutting
 from tinfork.core.pictures.ground import Picture, clear_ground
 from tinfork.core.pictures.regions import Box
-from tinfork.engines.apart import unheard
-from tinfork.engines.drawings import Prepared, Report, check_size, frames, from_pixels, from_svg, picture_of, png_of
+from tinfork.engines.drawings import Prepared, Report, frames, from_pixels, from_svg, picture_of, png_of
 from tinfork.engines.limits import MAX_PICTURE_BYTES
 from tinfork.engines.svg import clean_svg
 
 
-def clear(data: bytes, suffix: str, report: Report = unheard) -> Prepared:
+def clear(data: bytes, suffix: str) -> Prepared:
     """A drawing with its plain ground made transparent; an SVG becomes PNG."""
     return from_pixels("drawing", clear_ground(picture_of(data, suffix, width=1600)))
 
 
-def recanvas(data: bytes, suffix: str, box: Box, report: Report = unheard) -> Prepared:
+def recanvas(data: bytes, suffix: str, box: Box) -> Prepared:
     """A drawing on another canvas: `box` is the new canvas in pixels of the old, and may reach beyond it."""
     if suffix == ".svg":
         return from_svg("drawing", _recanvas_svg(data, box), "The drawing")
@@ -52,8 +51,7 @@ def _open_page(path: Path, name: str) -> Picture:
     with path.open("rb") as file:
         head = file.read(4096)
     if b"<svg" in head:
-        text, width, height = clean_svg(path.read_bytes(), name)
-        check_size(width / min(width, height), height / min(width, height), name)
+        text, _, _ = clean_svg(path.read_bytes(), name)
         return picture_of(text.encode(), ".svg", name, width=2400)
     return next(frames(path, name))[0]
 

@@ -28,21 +28,16 @@ _LIMIT_S = 10
 def read_script_apart(data: bytes, name: str, known: Collection[str]) -> tuple[list[ScriptLine], tuple[str, ...]]:
     """`read_script` in a process of its own: parsers of others may lose themselves in what nobody wrote."""
     return run_apart(
-        _reported,
+        read_script,
         data,
         name,
         frozenset(known),
         progress=unheard,
+        reports=False,
         limit_s=_LIMIT_S,
         memory_bytes=PICTURE_CHILD_BYTES,
         too_much=WordsError("This script takes too long to understand. Save it as plain text, NAME: words, in parts."),
     )
-
-
-def _reported(
-    data: bytes, name: str, known: Collection[str], report: object
-) -> tuple[list[ScriptLine], tuple[str, ...]]:
-    return read_script(data, name, known)
 
 
 def read_script(data: bytes, name: str = "", known: Collection[str] = ()) -> tuple[list[ScriptLine], tuple[str, ...]]:

@@ -12,6 +12,7 @@ from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import fromstring
 
 from tinfork.core.errors import FormatError
+from tinfork.engines.limits import MAX_ASPECT
 
 SVG = "http://www.w3.org/2000/svg"
 XLINK = "http://www.w3.org/1999/xlink"
@@ -160,6 +161,14 @@ def _local(tag: object) -> str:
     return local if space in ("", "{" + SVG) else ""
 
 
+def check_shape(width: float, height: float, name: str) -> None:
+    """Refuse a picture that is too long and thin to be drawn in."""
+    if max(width, height) > MAX_ASPECT * min(width, height):
+        raise FormatError(
+            f"“{name}” is {width:g} x {height:g}: more than {MAX_ASPECT} times as long as it is wide. Crop it."
+        )
+
+
 def _canvas(root: Element, name: str) -> tuple[float, float]:
     box = [float(n) for n in re.findall(r"[-+]?[0-9]*\.?[0-9]+(?:[eE][+-]?[0-9]+)?", root.get("viewBox", ""))]
     sizes: list[float] = []
@@ -171,6 +180,7 @@ def _canvas(root: Element, name: str) -> tuple[float, float]:
             sizes.append(box[2 + at])
     if len(sizes) != 2 or not all(0 < size <= MAX_SIDE for size in sizes):
         raise FormatError(f"“{name}” does not say how large it is, or is larger than {MAX_SIDE} units a side.")
+    check_shape(sizes[0], sizes[1], name)
     return sizes[0], sizes[1]
 
 

@@ -21,7 +21,7 @@ from tinfork.core.formats import character_zip
 from tinfork.core.formats.character_zip import PackedCharacter, PackedDrawing, PackedPart, PackedSet, Picture
 from tinfork.core.mouths.chart import Drawing
 from tinfork.core.mouths.placement import Placement
-from tinfork.engines.probing import program
+from tinfork.engines.programs import program
 
 SOUND, FILM, DRAWINGS, PAGE, FACE, ARCHIVE, SCRIPT = "sound", "film", "drawings", "page", "face", "archive", "script"
 
@@ -284,7 +284,8 @@ def _pictures(dice: random.Random) -> Iterator[Hostile]:
     yield Hostile(PAGE, "half-a-million-pieces.png", _png(board), True)
 
 
-def _svg(body: str, head: str = 'width="100" height="80"') -> bytes:
+def svg(body: str, head: str = 'width="100" height="80"') -> bytes:
+    """An SVG of this content."""
     space = 'xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink"'
     return f"<svg {space} {head}>{body}</svg>".encode()
 
@@ -297,37 +298,37 @@ def _svgs() -> Iterator[Hostile]:
     points = "M0 0" + "".join(f"L{n % 97} {n % 89}" for n in range(200_000))
     stops = "".join(f'<stop offset="{n / 1e5}" stop-color="red"/>' for n in range(19_000))
     svgs = {
-        "laughs.svg": f'<!DOCTYPE svg [<!ENTITY l0 "ha">{laughs}]>'.encode() + _svg("<title>&l8;</title>"),
-        "outside.svg": b'<!DOCTYPE svg [<!ENTITY x SYSTEM "file:///etc/passwd">]>' + _svg("<title>&x;</title>"),
-        "outside-list.svg": b'<!DOCTYPE svg SYSTEM "http://localhost/x.dtd">' + _svg("<rect width='9' height='9'/>"),
-        "script.svg": _svg("<script>alert(1)</script><rect width='9' height='9' onload='alert(1)'/>"),
-        "foreign.svg": _svg("<foreignObject><body xmlns='http://www.w3.org/1999/xhtml'>x</body></foreignObject>"),
-        "picture-outside.svg": _svg('<image href="file:///etc/passwd" width="9" height="9"/>'),
-        "uses.svg": _svg(uses),
-        "uses-itself.svg": _svg('<g id="a"><use xlink:href="#a"/></g>'),
-        "masks-itself.svg": _svg('<mask id="m"><rect mask="url(#m)" width="9" height="9"/></mask><g mask="url(#m)"/>'),
-        "clips-itself.svg": _svg('<clipPath id="c"><rect clip-path="url(#c)" width="9" height="9"/></clipPath>'),
-        "deep.svg": _svg("<g>" * 60_000 + "</g>" * 60_000),
-        "thin.svg": _svg("<rect width='1' height='20000'/>", 'width="1" height="20000"'),
-        "flat.svg": _svg("<rect width='9' height='9'/>", 'width="20000" height="1"'),
-        "endless.svg": _svg("", 'width="1e308" height="1e308"'),
-        "no-size.svg": _svg(""),
-        "nan.svg": _svg("", 'width="NaN" height="NaN" viewBox="0 0 nan nan"'),
-        "below-zero.svg": _svg("", 'width="-5" height="-5"'),
-        "long-path.svg": _svg(f'<path d="{points}"/>'),
-        "dashes.svg": _svg('<path d="M0 0H1e9" stroke="black" stroke-dasharray="0.0001" stroke-width="9"/>'),
-        "dashes-in-a-row.svg": _svg('<path d="M0 0H20000" stroke="black" stroke-dasharray="0.001"/>' * 40),
-        "stops.svg": _svg(f'<linearGradient id="g">{stops}</linearGradient><rect width="90" height="70" fill="url(#g)"/>'),
-        "thick.svg": _svg('<path d="M0 0L9 9" stroke="red" stroke-width="1e30"/>'),
-        "magnified.svg": _svg('<g transform="scale(1e9)"><path d="M0 0C9 9 8 8 7 7z"/></g>'),
-        "letters.svg": _svg('<text font-size="1e9">x</text>'),
-        "sheet.svg": _svg("<style>@import url(file:///etc/passwd);</style><rect width='9' height='9'/>"),
-        "sixteen-bits.svg": _svg("<rect width='9' height='9'/>").decode().encode("utf-16"),
-        "packed.svgz": gzip.compress(_svg("<rect width='9' height='9'/>" * 5)),
-        "not-ended.svg": _svg("<rect width='9' height='9'/>")[:-9],
+        "laughs.svg": f'<!DOCTYPE svg [<!ENTITY l0 "ha">{laughs}]>'.encode() + svg("<title>&l8;</title>"),
+        "outside.svg": b'<!DOCTYPE svg [<!ENTITY x SYSTEM "file:///etc/passwd">]>' + svg("<title>&x;</title>"),
+        "outside-list.svg": b'<!DOCTYPE svg SYSTEM "http://localhost/x.dtd">' + svg("<rect width='9' height='9'/>"),
+        "script.svg": svg("<script>alert(1)</script><rect width='9' height='9' onload='alert(1)'/>"),
+        "foreign.svg": svg("<foreignObject><body xmlns='http://www.w3.org/1999/xhtml'>x</body></foreignObject>"),
+        "picture-outside.svg": svg('<image href="file:///etc/passwd" width="9" height="9"/>'),
+        "uses.svg": svg(uses),
+        "uses-itself.svg": svg('<g id="a"><use xlink:href="#a"/></g>'),
+        "masks-itself.svg": svg('<mask id="m"><rect mask="url(#m)" width="9" height="9"/></mask><g mask="url(#m)"/>'),
+        "clips-itself.svg": svg('<clipPath id="c"><rect clip-path="url(#c)" width="9" height="9"/></clipPath>'),
+        "deep.svg": svg("<g>" * 60_000 + "</g>" * 60_000),
+        "thin.svg": svg("<rect width='1' height='20000'/>", 'width="1" height="20000"'),
+        "flat.svg": svg("<rect width='9' height='9'/>", 'width="20000" height="1"'),
+        "endless.svg": svg("", 'width="1e308" height="1e308"'),
+        "no-size.svg": svg(""),
+        "nan.svg": svg("", 'width="NaN" height="NaN" viewBox="0 0 nan nan"'),
+        "below-zero.svg": svg("", 'width="-5" height="-5"'),
+        "long-path.svg": svg(f'<path d="{points}"/>'),
+        "dashes.svg": svg('<path d="M0 0H1e9" stroke="black" stroke-dasharray="0.0001" stroke-width="9"/>'),
+        "dashes-in-a-row.svg": svg('<path d="M0 0H20000" stroke="black" stroke-dasharray="0.001"/>' * 40),
+        "stops.svg": svg(f'<linearGradient id="g">{stops}</linearGradient><rect width="90" height="70" fill="url(#g)"/>'),
+        "thick.svg": svg('<path d="M0 0L9 9" stroke="red" stroke-width="1e30"/>'),
+        "magnified.svg": svg('<g transform="scale(1e9)"><path d="M0 0C9 9 8 8 7 7z"/></g>'),
+        "letters.svg": svg('<text font-size="1e9">x</text>'),
+        "sheet.svg": svg("<style>@import url(file:///etc/passwd);</style><rect width='9' height='9'/>"),
+        "sixteen-bits.svg": svg("<rect width='9' height='9'/>").decode().encode("utf-16"),
+        "packed.svgz": gzip.compress(svg("<rect width='9' height='9'/>" * 5)),
+        "not-ended.svg": svg("<rect width='9' height='9'/>")[:-9],
         "other-root.svg": b"<html><svg/></html>",
-        "lots.svg": _svg("<rect width='9' height='9'/>" * 30_000),
-        "blur.svg": _svg('<filter id="f"><feGaussianBlur stdDeviation="1e6"/></filter><rect filter="url(#f)"/>'),
+        "lots.svg": svg("<rect width='9' height='9'/>" * 30_000),
+        "blur.svg": svg('<filter id="f"><feGaussianBlur stdDeviation="1e6"/></filter><rect filter="url(#f)"/>'),
     }  # fmt: skip
     yield from (Hostile(DRAWINGS, name, data, name in ("dashes-in-a-row.svg",)) for name, data in svgs.items())
     for name in ("thin.svg", "laughs.svg", "uses.svg", "picture-outside.svg"):
@@ -347,6 +348,7 @@ def _zip(files: dict[str, bytes], **more: int) -> bytes:
 
 
 def _ora(stack: str, *, head: bytes = b"image/openraster", **layers: bytes) -> bytes:
+    """An OpenRaster archive of this list of layers, with pictures by name."""
     files = {"mimetype": head, "stack.xml": stack.encode(), **{f"{name}.png": data for name, data in layers.items()}}
     return _zip(files)
 

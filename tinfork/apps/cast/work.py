@@ -108,15 +108,15 @@ def _measure(job: Job, chart: Chart, report: Report) -> None:
     waiting = list(chart.drawings.filter(measures__isnull=True))
     for at, drawing in enumerate(waiting):
         report("Measuring", at / len(waiting))
-        share = at / len(waiting)
         with drawing.picture.open("rb") as file:
             data = file.read()
         thumb, measures = picture_apart(
             measure_kept,
             data,
             drawing.suffix,
-            progress=lambda _, done, share=share: report("Measuring", share),  # type: ignore[misc]
+            progress=lambda _, done, at=at: report("Measuring", at / len(waiting)),  # type: ignore[misc]
             name=str(drawing),
+            reports=False,
         )
         # Unless it was given another picture meanwhile.
         Drawing.objects.filter(pk=drawing.pk, picture=drawing.picture.name).update(
@@ -152,6 +152,7 @@ def _open_face(job: Job, chart: Chart, report: Report) -> None:
             file["name"],
             progress=lambda _, done: report("Opening the face", 0.5),
             name=file["name"],
+            reports=False,
         )
     set_face(chart.character, *face)
 

@@ -69,6 +69,7 @@ def _column(shot: Shot, character: Character, has_folder: bool, beat: Callable[[
             size,
             progress=lambda _, done: beat(),
             name=str(drawing),
+            reports=False,
         )
     pictures["", NO_MOUTH] = empty_picture(size)
     name = _name(shot.name)

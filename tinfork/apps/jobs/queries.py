@@ -11,12 +11,10 @@ from tinfork.apps.cast.models import Character
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.produce.models import Shot
 
-OPEN = Job.OPEN
-
 
 def open_job(shot: Shot, kind: Job.Kind) -> Job | None:
     """The job of a kind that waits or runs for a shot: there is at most one."""
-    return Job.objects.filter(shot=shot, kind=kind, state__in=OPEN).first()
+    return Job.objects.filter(shot=shot, kind=kind, state__in=Job.OPEN).first()
 
 
 def chart_jobs(character: Character, chart: int) -> QuerySet[Job]:

@@ -186,7 +186,13 @@ def repaint(chart: Chart, *, kind: str, numbers: Sequence[int], progress: Callab
 
     def redone(work: Callable[..., Prepared], drawing: Drawing, *more: object) -> Prepared:
         return picture_apart(
-            work, _data(drawing), drawing.suffix, *more, progress=lambda _, done: progress(share), name=str(drawing)
+            work,
+            _data(drawing),
+            drawing.suffix,
+            *more,
+            progress=lambda _, done: progress(share),
+            name=str(drawing),
+            reports=False,
         )
 
     for done, drawing in enumerate(drawings):

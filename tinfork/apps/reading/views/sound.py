@@ -15,7 +15,7 @@ from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.common.serve import serve_file
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
-from tinfork.apps.jobs.queries import OPEN, is_anyone_working
+from tinfork.apps.jobs.queries import is_anyone_working
 from tinfork.apps.people.access import may_change, reach
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.actions import soundtracks
@@ -43,7 +43,7 @@ def shot_sound(request: UserRequest, pk: int) -> HttpResponse:
         "takes": shot.production.takes.exclude(listening="").order_by("name"),
         "reels": shot.production.reels.exclude(film=""),
         "reel_frame": shot.production.rate.frame_at(shot.reel_from_us),
-        "arriving": [job for job in arriving if job.state in OPEN or job.state == Job.State.FAILED][:4],
+        "arriving": [job for job in arriving if job.state in Job.OPEN or job.state == Job.State.FAILED][:4],
         "voices_job": voices if voices and voices.state != Job.State.DONE else None,
         "proposal": _proposal(shot, soundtrack),
         "people": shot.production.studio.characters.filter(archived_at=None),

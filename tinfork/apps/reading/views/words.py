@@ -12,7 +12,7 @@ from tinfork.apps.cast.models import Character
 from tinfork.apps.common.door import whole_number
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.jobs.models import Job
-from tinfork.apps.jobs.queries import OPEN, is_anyone_working
+from tinfork.apps.jobs.queries import is_anyone_working
 from tinfork.apps.people.access import may_change, reach
 from tinfork.apps.produce.actions import add_to_cast, remove_from_cast, set_shot
 from tinfork.apps.produce.forms import ShotSettingsForm
@@ -36,7 +36,7 @@ def _page(request: UserRequest, shot: Shot, form: ReadForm, status: int = 200) -
     arriving = Job.objects.filter(production=shot.production, options__shot=shot.pk)
     job = shot.jobs.filter(kind=Job.Kind.READ).first()
     # A reading that waits for its sound says so itself.
-    shown = (Job.State.FAILED,) if job and job.is_open else (*OPEN, Job.State.FAILED)
+    shown = (Job.State.FAILED,) if job and job.is_open else (*Job.OPEN, Job.State.FAILED)
     context = {
         "shot": shot,
         "form": form,

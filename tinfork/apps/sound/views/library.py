@@ -11,7 +11,7 @@ from tinfork.apps.cast.models import Character
 from tinfork.apps.common.door import whole_number
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.jobs.models import Job
-from tinfork.apps.jobs.queries import OPEN, is_anyone_working
+from tinfork.apps.jobs.queries import is_anyone_working
 from tinfork.apps.people.access import may_change, reach, visible
 from tinfork.apps.produce.models import Production, Shot
 from tinfork.apps.reading.actions.placing import bring_sounds, open_later, start_reel
@@ -38,7 +38,7 @@ def _library(request: UserRequest, production: Production, form: SpeakForm | Non
         "production": production,
         "takes": library(production),
         "reels": production.reels.select_related("take").prefetch_related("shots"),
-        "jobs": [job for job in jobs if job.state in OPEN or job.state == Job.State.FAILED][:8],
+        "jobs": [job for job in jobs if job.state in Job.OPEN or job.state == Job.State.FAILED][:8],
         "working": is_anyone_working(),
         "form": form or SpeakForm(),
         "people": production.studio.characters.filter(archived_at=None),

@@ -11,7 +11,7 @@ from tinfork.apps.common.door import whole_number
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
-from tinfork.apps.jobs.queries import OPEN, is_anyone_working
+from tinfork.apps.jobs.queries import is_anyone_working
 from tinfork.apps.people.access import may_change, reach
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.actions.pieces import pieces_by_line, pieces_by_silence, send_pieces
@@ -48,7 +48,7 @@ def _page(request: UserRequest, found: Take, *, words: str | None = None, proble
         "pauses": _PAUSES_MS,
         "words": found.words if words is None else words,
         "problem": problem,
-        "jobs": [job for job in jobs[:6] if job.state in OPEN or job.state == Job.State.FAILED][:2],
+        "jobs": [job for job in jobs[:6] if job.state in Job.OPEN or job.state == Job.State.FAILED][:2],
         "cancelled": next((j for j in jobs[:1] if j.state == Job.State.CANCELLED and j.error), None),
         "notes": next((j.notes for j in jobs if j.state == Job.State.DONE and j.notes), []),
         "working": is_anyone_working(),

@@ -1,0 +1,87 @@
+"""Outside programs on foreign files: each in a process of its own, with so much memory and time, and killed with us."""
+
+import select
+import shutil
+import subprocess
+import tempfile
+import threading
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+
+from tinfork.core.errors import EngineError, SoundError
+from tinfork.engines import limits
+
+#: How often somebody may ask a program that says nothing to stop.
+_BEAT_S = 1.0
+
+
+def program(name: str) -> str:
+    """The path of an outside program; raises `EngineError` when it is missing."""
+    path = shutil.which(name)
+    if path is None:
+        package = "util-linux" if name == "prlimit" else "ffmpeg"
+        raise EngineError(f"{name} is not installed; install Debian's package {package}.")
+    return path
+
+
+def limited(name: str) -> list[str]:
+    """The beginning of a command that runs an outside program on a foreign file, with only so much memory."""
+    return [program("prlimit"), f"--as={limits.PROGRAM_BYTES}", "--core=0", program(name)]
+
+
+def stopped(name: str) -> str:
+    """What is said where an outside program was killed: that says nothing of the file."""
+    return f"The program that opens “{name}” was stopped in the middle. The file is kept: try again."
+
+
+class Running:
+    """A program at work: what it writes, as it comes; once it has ended, its exit `status` and what it `told`."""
+
+    def __init__(self, process: "subprocess.Popen[bytes]", beat: Callable[[], None]) -> None:
+        self._process, self._beat = process, beat
+        self.status, self.told = 0, ""
+
+    def read(self, most: int) -> bytes:
+        """Up to so many bytes as soon as there are some, none at the end."""
+        assert self._process.stdout is not None
+        while not select.select([self._process.stdout], [], [], _BEAT_S)[0]:
+            self._beat()
+        return self._process.stdout.read(most)
+
+
+@contextmanager
+def running(command: list[str], name: str, limit_s: float, beat: Callable[[], None]) -> Iterator[Running]:
+    """Run a command on the file called `name`. `beat` is called at least every second while it is read from; it may
+    raise `Cancelled`.
+
+    Raises `SoundError` for a file that takes longer than `limit_s`, `EngineError` where the program was killed or the
+    disk is full.
+    """
+    with tempfile.TemporaryFile() as said:
+        process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=said, bufsize=0)
+        late = threading.Event()
+
+        def stop() -> None:
+            late.set()
+            process.kill()
+
+        timer = threading.Timer(limit_s, stop)
+        timer.start()
+        work = Running(process, beat)
+        try:
+            yield work
+            work.status = process.wait()
+            said.seek(0)
+            work.told = said.read().decode("utf-8", "replace")
+        finally:
+            timer.cancel()
+            process.kill()
+            process.wait()
+            if process.stdout:
+                process.stdout.close()
+    if late.is_set():
+        raise SoundError(f"“{name}” took too long to open; it may be damaged. Save it again as WAV.")
+    if work.status < 0:
+        raise EngineError(stopped(name))
+    if "No space left on device" in work.told:
+        raise EngineError(f"There is no room left on the disk to open “{name}”. It is kept: make room, then try again.")
