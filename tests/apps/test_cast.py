@@ -73,6 +73,13 @@ def test_a_face_that_cannot_be_shown_says_why_and_the_character_is_without(clien
     assert words in page(client, f"/cast/{pim.pk}/edit")
 
 
+def test_a_face_that_is_too_large_is_refused_at_once(client, studio, monkeypatch):
+    monkeypatch.setattr("tinfork.apps.cast.forms.MAX_FACE_BYTES", 2**20)
+    answer = client.post("/cast/new", {"name": "Pim", "ink": 0, "face": upload("face.png", b"x" * (2**20 + 1))})
+    assert (answer.status_code, studio.characters.filter(name="Pim").exists()) == (422, False)
+    assert "larger than 1 MB" in answer.content.decode()
+
+
 @pytest.mark.parametrize("name", ["Пим", "烤炉", "فرن", "<b>Pim</b>", "Pim & Co"])
 def test_names_in_any_alphabet_are_shown_escaped(client, studio, name):
     client.post("/cast/new", {"name": name, "ink": 1})

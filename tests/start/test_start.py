@@ -143,6 +143,19 @@ def test_beyond_this_machine_the_demo_has_no_password_that_stands_in_the_source(
         assert password in capsys.readouterr().out
 
 
+def test_only_the_proxy_that_is_named_says_who_people_are(tmp_path):
+    from tools.start.production import _configuration
+
+    alone = _configuration(tmp_path, "127.0.0.1", 8321, [1, 2], "")
+    assert "real_ip" not in alone
+    assert "http_x_forwarded" not in alone
+    behind = _configuration(tmp_path, "127.0.0.1", 8321, [1, 2], "192.0.2.1")
+    assert "set_real_ip_from 192.0.2.1;" in behind
+    for wrong in ("all", "192.0.2.1; }"):
+        with pytest.raises(StartError, match="must be the address"):
+            _configuration(tmp_path, "127.0.0.1", 8321, [1, 2], wrong)
+
+
 def test_what_ends_is_started_again_later_each_time_and_given_up_in_the_end(monkeypatch):
     from tools.start import services as module
 

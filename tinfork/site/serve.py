@@ -24,12 +24,12 @@ from waitress.receiver import FixedStreamReceiver
 from waitress.task import ThreadedTaskDispatcher
 from waitress.utilities import RequestEntityTooLarge
 
+from tinfork.apps.common.room import STRANGERS_BYTES, is_room_for
+
 #: How long the head of a request may take to arrive, and how slow its body may be once it has been coming this long.
 HEAD_S = 30
 PATIENCE_S = 60
 LEAST_BYTES_PER_S = 500
-#: What a client may send that shows no session.
-STRANGERS_BYTES = 2 * 1024 * 1024
 #: The disk is looked at again after so many bytes of a body.
 _LOOK_EVERY = 16 * 1024 * 1024
 THREADS = 8
@@ -60,7 +60,7 @@ class Parser(HTTPRequestParser):  # type: ignore[misc]
     """A request as it arrives; `TINFORK_REFUSED` among its headers says why its body was thrown away."""
 
     #: Whether there is room for an upload of so many bytes.
-    is_room_for: Callable[[int], bool] = staticmethod(lambda size: True)
+    is_room_for = staticmethod(is_room_for)
 
     def __init__(self, adj: Any) -> None:
         super().__init__(adj)
@@ -152,10 +152,8 @@ def main() -> None:
     bound = listening_socket(options.listen)
     from django.conf import settings
 
-    from tinfork.apps.common.room import is_room_for
     from tinfork.site.wsgi import application
 
-    Parser.is_room_for = staticmethod(is_room_for)
     proxy = os.environ.get("TINFORK_PROXY", "")
     trusted = {"trusted_proxy": proxy, "trusted_proxy_headers": "x-forwarded-for x-forwarded-proto"} if proxy else {}
     server = create_server(

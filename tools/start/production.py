@@ -1,5 +1,6 @@
 """`./run serve`: a studio at work. Several web processes behind a proxy (nginx) that takes slow clients on itself."""
 
+import ipaddress
 import os
 import shutil
 from pathlib import Path
@@ -55,7 +56,7 @@ http {{
       proxy_request_buffering off;
     }}
   }}
-  map $http_x_forwarded_proto $forwarded_proto {{ default $scheme; https https; }}
+{before}
 }}
 """
 
@@ -65,20 +66,38 @@ def start_production(services: Services, workers: int) -> None:
     nginx = shutil.which("nginx", path="/usr/sbin:/usr/bin:/sbin:/bin")
     if nginx is None:
         raise StartError("nginx is not installed; install Debian's package nginx-light.")
+    # The web processes are behind ours.
     services.environment["TINFORK_PROXY"] = "127.0.0.1"
     ports = [postgres.free_port() for _ in range(workers)]
     for at, port in enumerate(ports, start=1):
         services.start_web(f"web-{at}", "127.0.0.1", port)
     config = services.data / "nginx.conf"
-    config.write_text(_configuration(services.data, services.host, services.port, ports))
+    before = os.environ.get("TINFORK_PROXY", "")
+    config.write_text(_configuration(services.data, services.host, services.port, ports, before))
     services.spawn(
         "proxy", [nginx, "-c", str(config), "-p", str(services.data), "-e", str(services.data / "proxy.log")]
     )
     services.wait_until_answering("proxy", services.host, services.port)
 
 
-def _configuration(data: Path, host: str, port: int, ports: list[int]) -> str:
-    """Nginx's configuration; names of folders with signs that mean something there are refused."""
+#: Where something before it takes people in, that one says who they are and how they came; else nobody's word counts.
+_ALONE = "  map $scheme $forwarded_proto {{ default $scheme; }}"
+_BEHIND = """  set_real_ip_from {address};
+  real_ip_header X-Forwarded-For;
+  real_ip_recursive on;
+  map $http_x_forwarded_proto $forwarded_proto {{ default $scheme; https https; }}"""
+
+
+def _configuration(data: Path, host: str, port: int, ports: list[int], before: str) -> str:
+    """Nginx's configuration; `before` is the address of what is before it. Names of folders with signs that mean
+    something there are refused.
+    """
+    try:
+        address = ipaddress.ip_address(before) if before else None
+    except ValueError:
+        raise StartError(
+            f"TINFORK_PROXY is “{before}”, and must be the address of the proxy before this one."
+        ) from None
     if any(sign in str(data) for sign in " ;{}\"'$\\"):
         raise StartError(f"The folder {data} has signs in its name that the proxy cannot read. Try --data DIR")
     return _NGINX.format(
@@ -87,6 +106,7 @@ def _configuration(data: Path, host: str, port: int, ports: list[int]) -> str:
         port=port,
         most=_MOST_MB,
         servers="\n".join(f"    server 127.0.0.1:{one} max_fails=1 fail_timeout=1s;" for one in ports),
+        before=(_BEHIND if address else _ALONE).format(address=address),
         # As root it would give its files to another user, who cannot come to this folder.
         user="user root;" if os.geteuid() == 0 else "",
     )

@@ -7,7 +7,7 @@ from django import forms
 from tinfork.apps.cast.models import Part
 from tinfork.core.mouths.starter import STARTERS
 from tinfork.core.mouths.style import KINDS, MOODS, WEIGHTS, Ink, Mood, Style
-from tinfork.engines.limits import MAX_PICTURES
+from tinfork.engines.limits import MAX_FACE_BYTES, MAX_PICTURES
 
 _PICTURES = ".png,.svg,.webp,.gif,.tif,.tiff,.jpg,.jpeg,.ora"
 _INKS = [(0, "any"), (1, "blue"), (2, "plum"), (3, "moss"), (4, "ochre"), (5, "pine"), (6, "chestnut")]
@@ -35,6 +35,13 @@ class CharacterForm(forms.Form):
         help_text="PNG, JPEG, WebP or SVG; or none: the mouth alone.",
         widget=forms.ClearableFileInput(attrs={"accept": ".png,.jpg,.jpeg,.webp,.svg"}),
     )
+
+    def clean_face(self) -> Any:
+        """Too large a file is said at once; what is in it, by the job that opens it."""
+        face = self.cleaned_data["face"]
+        if face and face.size > MAX_FACE_BYTES:
+            raise forms.ValidationError(f"The face is larger than {MAX_FACE_BYTES // 2**20} MB. Save it smaller.")
+        return face
 
 
 class NameForm(forms.Form):

@@ -10,8 +10,8 @@ from django.db import InterfaceError, OperationalError
 from django.http import HttpRequest, HttpResponse, HttpResponseNotAllowed, JsonResponse
 from django.template.loader import render_to_string
 
-from tinfork.apps.common.gate import BusyError
-from tinfork.apps.common.room import NoRoomError
+from tinfork.apps.common.gate import NotNowError
+from tinfork.apps.common.room import NO_ROOM
 from tinfork.core.errors import TinForkError
 
 _GONE = "There is nothing here, or it belongs to another studio. Check the address, or start from your productions."
@@ -27,7 +27,6 @@ _TOO_MUCH = (
 )
 _BROKEN = "Something broke on our side. What was saved is safe; go back and try again."
 _AWAY = "The site cannot keep or look up anything at the moment. Nothing was lost; try again in a minute."
-_FULL = "There is no room left on the site's disk. Nothing was changed. Whoever runs this site has to make room."
 
 
 def _answer(request: HttpRequest, title: str, text: str, status: int) -> HttpResponse:
@@ -65,12 +64,12 @@ def server_error(request: HttpRequest) -> HttpResponse:
     """500; or 503, where what we stand on is away or full: the same may be asked again later."""
     error = sys.exc_info()[1]
     while error is not None:
-        if isinstance(error, NoRoomError):
-            return _answer(request, "No room left", str(error), 503)
+        if isinstance(error, NotNowError):
+            return _answer(request, error.title, str(error), 503)
         if isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT):
-            return _answer(request, "No room left", _FULL, 503)
+            return _answer(request, "No room left", NO_ROOM, 503)
         if isinstance(error, OperationalError | InterfaceError):
-            return _answer(request, "Not now", _FULL if "No space left" in str(error) else _AWAY, 503)
+            return _answer(request, "Not now", NO_ROOM if "No space left" in str(error) else _AWAY, 503)
         error = error.__cause__ or error.__context__
     return _answer(request, "Something broke", _BROKEN, 500)
 
@@ -84,7 +83,10 @@ class SayRefused:
     Before everything that reads them.
     """
 
-    _WHY = {"room": ("No room left", _FULL, 503), "stranger": ("Sign in first", "Sign in before you send files.", 403)}
+    _WHY = {
+        "room": ("No room left", NO_ROOM, 503),
+        "stranger": ("Sign in first", "Sign in before you send files.", 403),
+    }
 
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
         self.get_response = get_response
@@ -108,11 +110,9 @@ class SayWhatIsWrong:
         return self.get_response(request)
 
     def process_exception(self, request: HttpRequest, exception: Exception) -> HttpResponse | None:
-        """The error's words: 422, or 503 where there is no room."""
-        if isinstance(exception, NoRoomError):
-            return _answer(request, "No room left", str(exception), 503)
-        if isinstance(exception, BusyError):
-            return _answer(request, "Busy", str(exception), 503)
+        """The error's words: 422, or 503 where the same may be asked again later."""
+        if isinstance(exception, NotNowError):
+            return _answer(request, exception.title, str(exception), 503)
         if isinstance(exception, TinForkError):
             return _answer(request, "That does not work yet", str(exception), 422)
         return None

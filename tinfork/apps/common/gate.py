@@ -9,10 +9,16 @@ from contextlib import contextmanager
 from tinfork.core.errors import EngineError
 
 
-class BusyError(EngineError):
+class NotNowError(EngineError):
+    """What was asked for is right, and can be asked for again later: 503."""
+
+    title = "Not now"
+
+
+class BusyError(NotNowError):
     """As many as may are at it already."""
 
-    code = "busy"
+    code, title = "busy", "Busy"
 
 
 class Gate:

@@ -1,11 +1,11 @@
-"""Whether there is room on the disk, before something is taken that needs it."""
+"""How much is taken of whom, and whether there is room on the disk for it."""
 
 import os
 from pathlib import Path
 
 from django.conf import settings
 
-from tinfork.core.errors import EngineError
+from tinfork.apps.common.gate import NotNowError
 
 #: What an upload takes besides itself until it is opened: the copy that is stored, the copy that a job opens, and what
 #: is made of it.
@@ -14,10 +14,15 @@ COPIES = 3
 RESERVE_BYTES = 200 * 1024 * 1024
 
 
-class NoRoomError(EngineError):
+#: What people send who have not signed in: a sign-in, a sign-up.
+STRANGERS_BYTES = 1024 * 1024
+NO_ROOM = "There is no room left on the site's disk. Nothing was changed. Whoever runs this site has to make room."
+
+
+class NoRoomError(NotNowError):
     """There is no room for what was sent."""
 
-    code = "room"
+    code, title = "room", "No room left"
 
 
 def free_bytes(folder: Path) -> int:
@@ -38,7 +43,4 @@ def is_room_for(size: int) -> bool:
 def need_room_for(size: int) -> None:
     """Raise `NoRoomError` where there is no room for an upload of so many bytes."""
     if not is_room_for(size):
-        raise NoRoomError(
-            "There is no room left on the site's disk for this file and what is made of it. Nothing was sent; "
-            "whoever runs this site has to make room."
-        )
+        raise NoRoomError(NO_ROOM)

@@ -97,6 +97,10 @@ class Damage:
     is_missing: bool
     named_by: tuple[str, ...]
 
+    def __str__(self) -> str:
+        state = "missing" if self.is_missing else "damaged"
+        return f"{state}: {', '.join(self.named_by)} ({self.key})"
+
 
 def check_files() -> Iterator[Damage]:
     """Every file that a row names, read whole: those that are missing or damaged. Files no row names are left out."""

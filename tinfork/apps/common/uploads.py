@@ -8,10 +8,7 @@ from django.conf import settings
 from django.core.exceptions import PermissionDenied, RequestDataTooBig
 from django.core.files.uploadhandler import TemporaryFileUploadHandler
 
-from tinfork.apps.common.room import need_room_for
-
-#: What people send who have not signed in: a sign-in, a sign-up.
-_STRANGERS_BYTES = 1024 * 1024
+from tinfork.apps.common.room import STRANGERS_BYTES, need_room_for
 
 
 class LimitedUploadHandler(TemporaryFileUploadHandler):
@@ -22,7 +19,7 @@ class LimitedUploadHandler(TemporaryFileUploadHandler):
         if content_length > settings.MOST_SENT_BYTES:
             raise RequestDataTooBig(f"Uploads end at {settings.MOST_SENT_BYTES} bytes.")
         user = getattr(self.request, "user", None)
-        if content_length > _STRANGERS_BYTES and not (user and user.is_authenticated):
+        if content_length > STRANGERS_BYTES and not (user and user.is_authenticated):
             raise PermissionDenied("Sign in before you send files.")
         need_room_for(content_length)
         super().handle_raw_input(input_data, META, content_length, *rest, **more)

@@ -138,5 +138,4 @@ def look_for_damage(timestamp: int) -> None:
     """Read every stored file once a night; what is damaged is written to the log, `./run check-files` names it too."""
     close_old_connections()
     for damage in check_files():
-        state = "missing" if damage.is_missing else "damaged"
-        log.error("the stored file %s is %s; it belongs to %s", damage.key, state, ", ".join(damage.named_by))
+        log.error("stored file %s", damage)

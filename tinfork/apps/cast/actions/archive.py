@@ -6,10 +6,9 @@ from typing import IO
 from django.db import transaction
 from django.db.models.fields.files import FieldFile
 
-from tinfork.apps.cast.actions.characters import add_character
+from tinfork.apps.cast.actions.characters import name_character, set_face
 from tinfork.apps.cast.actions.drawings import keep_prepared
 from tinfork.apps.cast.models import Character, Chart, Drawing, Part
-from tinfork.apps.common.storage import keep_bytes
 from tinfork.apps.people.models import Studio
 from tinfork.core.formats import character_zip
 from tinfork.core.formats.character_zip import PackedCharacter, PackedDrawing, PackedPart, PackedSet
@@ -56,12 +55,9 @@ def _packed_set(chart: Chart) -> PackedSet:
 def unpack(studio: Studio, name: str, prepared: PreparedCharacter) -> Character:
     """A new character of what an archive held, every picture made safe before."""
     packed = prepared.packed
-    character = add_character(studio=studio, name=name, ink=packed.ink)
+    character = name_character(studio=studio, name=name, ink=packed.ink)
     if prepared.face:
-        data, suffix, aspect = prepared.face
-        character.face.name, character.face_aspect = keep_bytes(data, suffix), aspect
-    character.save()
-    character.parts.all().delete()
+        set_face(character, *prepared.face)
     pictures = iter(prepared.drawings)
     for part in packed.parts:
         place = part.place

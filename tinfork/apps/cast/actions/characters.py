@@ -35,14 +35,20 @@ def add_starter_characters(studio: Studio) -> None:
 @transaction.atomic
 def add_character(*, studio: Studio, name: str, ink: int = 0) -> Character:
     """A character with a mouth and one set, empty. Without an ink colour, one that few in the studio have."""
+    character = name_character(studio=studio, name=name, ink=ink)
+    part = Part.objects.create(character=character, kind=Part.Kind.MOUTH, name="Mouth")
+    Chart.objects.create(part=part, name=FIRST_SET)
+    return character
+
+
+def name_character(*, studio: Studio, name: str, ink: int = 0) -> Character:
+    """A character without any part yet; every character is given a mouth in the transaction that names it."""
     Studio.objects.select_for_update().get(pk=studio.pk)
     inks = list(studio.characters.values_list("ink", flat=True))
     if len(inks) >= MAX_CHARACTERS:
         raise ChartError(f"A studio has {MAX_CHARACTERS} characters at most. Delete some that no shot uses.")
     character = Character(studio=studio, name=_free_name(studio, name), ink=ink or min(range(1, 7), key=inks.count))
     character.save()
-    part = Part.objects.create(character=character, kind=Part.Kind.MOUTH, name="Mouth")
-    Chart.objects.create(part=part, name=FIRST_SET)
     return character
 
 

@@ -17,8 +17,7 @@ class Command(BaseCommand):
         damaged = 0
         for damage in check_files():
             damaged += 1
-            state = "missing" if damage.is_missing else "damaged"
-            self.stdout.write(f"{state}: {', '.join(damage.named_by)} ({damage.key})")
+            self.stdout.write(str(damage))
         total = len(references())
         if damaged:
             raise CommandError(f"{damaged} of {total} stored files are missing or damaged. Import those again.")
