@@ -94,7 +94,7 @@ def test_a_copy_that_a_full_disk_cut_is_noticed(bring_one, do_jobs, monkeypatch)
 
 
 def test_a_story_reel_that_could_not_be_opened_is_kept(client, production, do_jobs, monkeypatch, tmp_path):
-    from tools.attack.hostile import film
+    from tools.attack.hostile.sounds import film
 
     client.post(f"/productions/{production.pk}/reels", {"film": upload("reel.mp4", film())})
     with monkeypatch.context() as patch:

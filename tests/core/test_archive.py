@@ -163,14 +163,14 @@ def test_any_damage_is_read_or_refused(at, garbage):
     [(13, 1, 1, "13 parts"), (1, 41, 1, "41 sets"), (501, 1, 1, "501 parts"), (1, 1, 201, "damaged")],
 )
 def test_an_archive_is_held_to_what_the_pages_are(parts, sets, drawings, why):
-    from tools.attack.hostile import character
+    from tools.attack.hostile.archives import character
 
     with pytest.raises(FormatError, match=why):
         character_zip.read(character_zip.write(character(parts, sets, drawings)))
 
 
 def test_an_archive_as_large_as_may_be_is_read():
-    from tools.attack.hostile import character
+    from tools.attack.hostile.archives import character
 
     packed = character_zip.read(character_zip.write(character(12, 40, 2)))
     assert (len(packed.parts), len(packed.parts[3].sets)) == (12, 40)

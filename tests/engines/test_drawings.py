@@ -24,7 +24,7 @@ from tinfork.engines.limits import THUMB_SIDE
 from tinfork.engines.redraw import clear, cut_page, find_on_page, recanvas
 from tinfork.engines.starter_zip import starter_archive
 from tinfork.engines.trying import try_sentence
-from tools.attack.hostile import png_of, svg
+from tools.attack.hostile.pictures import png_of, svg
 
 OPEN = mouths()[14]
 

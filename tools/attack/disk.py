@@ -9,7 +9,7 @@ from contextlib import contextmanager, suppress
 from http.client import HTTPException
 from pathlib import Path
 
-from tools.attack.hostile import tone, wav
+from tools.attack.hostile.sounds import tone, wav
 from tools.attack.site import DEMO_SHOT, Row, Site, attacked
 from tools.attack.visitor import Answer, Visitor
 

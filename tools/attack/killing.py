@@ -8,7 +8,7 @@ import time
 from http.client import HTTPException
 from pathlib import Path
 
-from tools.attack.hostile import tone, wav
+from tools.attack.hostile.sounds import tone, wav
 from tools.attack.site import DEMO_SHOT, Row, Site
 from tools.attack.visitor import Visitor
 from tools.attack.watch import below

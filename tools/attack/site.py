@@ -13,7 +13,7 @@ from typing import Any
 
 import psycopg
 
-from tools.attack.hostile import tone, wav
+from tools.attack.hostile.sounds import tone, wav
 from tools.attack.visitor import Answer, Ledger, Visitor
 from tools.attack.watch import Watch
 from tools.start.services import ROOT, Services, demo_login, throwaway

@@ -3,7 +3,7 @@
 import socket
 import time
 
-from tools.attack.hostile import wav
+from tools.attack.hostile.sounds import wav
 from tools.attack.site import Row, Site
 
 
