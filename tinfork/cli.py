@@ -22,7 +22,7 @@ from tinfork.core.sheet import Sheet
 from tinfork.core.solver.problem import Dials
 from tinfork.core.solver.solve import solve
 from tinfork.engines.decode import decode
-from tinfork.engines.reader import ReadResult, read_track
+from tinfork.engines.reading.reader import ReadResult, read_track
 from tinfork.engines.unworded import doubts_of_draft, draft_lines, read_by_ear, read_flap
 from tinfork.engines.wording import LineText, lines_from_text
 
@@ -45,6 +45,7 @@ def _parser() -> argparse.ArgumentParser:
     words.add_argument("--draft", action="store_true", help="no words: write down what seems to be said, read that")
     words.add_argument("--by-ear", action="store_true", help="no words: sounds straight from the recording")
     words.add_argument("--flap", action="store_true", help="no words: a mouth that opens with the loudness")
+    read.add_argument("--trust-words", action="store_true", help="do not listen whether the words are what is said")
     read.add_argument("--language", default="en-us", help="the language of lines that name none (default en-us)")
     read.add_argument("--jobs", type=int, default=1, help="how many sounds are read at once (default 1)")
     read.add_argument("--fps", default="24", help="frames a second: 24, 23.976, 30000/1001 ... (default 24)")
@@ -169,7 +170,7 @@ def _result(options: argparse.Namespace, path: Path, name: str) -> ReadResult:
         lines = lines_from_text(_text(words), speaker=name, language=options.language)
         if not lines:
             raise WordsError(f"“{words.name}” has no words. Write what is said in the sound, a line per phrase.")
-    return read_track(sound, lines)
+    return read_track(sound, lines, is_checked=not options.trust_words)
 
 
 def _named(result: ReadResult, name: str) -> ReadResult:

@@ -42,6 +42,11 @@ if [ "$kind" = bench ] || [ "$kind" = ear ]; then
   for language in hindi=festival-hi marathi=festival-mr telugu=festival-te; do
     [ -d "/usr/share/festival/${language%=*}_scm" ] || missing+=("${language#*=}")
   done
+  # Recordings of people with their words.
+  [ -d /usr/share/tuxpaint/stamps ] || missing+=(tuxpaint-stamps-default)
+  [ -d /usr/share/klettres ] || missing+=(klettres-data)
+  [ -d /usr/share/asterisk/sounds/it_IT_f_Menardi ] || missing+=(asterisk-prompt-it-menardi-gsm)
+  [ -d /usr/share/asterisk/sounds/fr ] || missing+=(asterisk-prompt-fr-armelle)
   [ -d /usr/share/festival/dicts/cmu ] || missing+=(festlex-cmu festlex-poslex festlex-ifd)
 fi
 python=
@@ -93,7 +98,8 @@ if [ "$stamp" != "$have" ] || [ ! -x .venv/bin/python ]; then
   echo "$stamp" > ".venv/.stamp-$locked"
   [ "$locked" = dev ] && sha256sum requirements/base.txt | cut -c1-64 > .venv/.stamp-base
 fi
-if [ "$kind" = ear ] && ! .venv/bin/python -c 'import torch' 2>/dev/null; then
+[ -f .venv/words-model/model.bin ] || .venv/bin/python -m tools.words_model
+if [ "$kind" = ear ] && ! .venv/bin/python -c 'import hibari, torch' 2>/dev/null; then
   echo "Installing what trains the ear; this is large"
   .venv/bin/python -m pip install --quiet --disable-pip-version-check -r requirements/ear.txt || fail "torch could not be installed; see the lines above."
 fi

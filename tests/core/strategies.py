@@ -5,7 +5,7 @@ from hypothesis import strategies as st
 
 from tinfork.core.mouths.chart import Chart, Drawing
 from tinfork.core.solver.problem import Fixed, Problem
-from tinfork.core.speech.reading import Line, Phoneme, Reading, Word
+from tinfork.core.speech.reading import Extra, Line, Phoneme, Reading, Word
 from tinfork.core.speech.visemes import CLASSES, VISEMES
 
 SYMBOLS = [symbols[0] for symbols in CLASSES.values() if symbols] + ["aɪ", "ˈoʊ", "tʃ", "ə", "iː"]
@@ -23,10 +23,14 @@ def readings(draw, max_words=8):
             sure = draw(st.integers(0, 10_000)) / 10_000
             phonemes.append(Phoneme(draw(st.sampled_from(SYMBOLS)), at, at + length, sure))
             at += length
-        words.append(Word(f"w{number}", start, at, tuple(phonemes), draw(st.integers(0, 10_000)) / 10_000))
+        sure, heard = draw(st.integers(0, 10_000)) / 10_000, draw(st.sampled_from(["", "", "tram"]))
+        words.append(Word(f"w{number}", start, at, tuple(phonemes), sure, heard=heard))
         at += draw(st.sampled_from([0, 0, 10_000, 150_000, 900_000]))
     cut = draw(st.integers(0, len(words)))
-    lines = tuple(Line("Odalys", "…", "en-us", tuple(part)) for part in (words[:cut], words[cut:]) if part)
+    extras = draw(st.sampled_from([(), (), (Extra(0, at + 1, "and then"),)]))
+    unsaid = draw(st.sampled_from([(), (), ("kettle",)]))
+    parts = [tuple(part) for part in (words[:cut], words[cut:]) if part]
+    lines = tuple(Line("Odalys", "…", "en-us", part, unsaid=unsaid, extras=extras) for part in parts)
     return Reading(at + draw(st.integers(1, 800_000)), lines)
 
 

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from tinfork.core.ear.hearing import BANDS, log_mel, log_mels, normalised
 from tinfork.core.ear.loop import sounds_in
 from tinfork.core.ear.network import Evidence, Network
-from tinfork.core.ear.path import LOOSE, SHORTEST, Freedom, emissions, find, fits
+from tinfork.core.ear.path import LOOSE, SHORTEST, Freedom, Variants, emissions, find, fits
 from tinfork.core.ear.phones import HEARD, heard_as
 
 SILENCE = ""
@@ -111,6 +111,31 @@ def test_the_search_finds_the_best_of_all_ways(word, seed):
     found = find(run, [word])
     assert found is not None
     assert found.score == pytest.approx(every_way(run, word), abs=1e-4)
+
+
+SOUNDS = st.lists(st.sampled_from(["b", "a", "t", "s", "o"]), min_size=1, max_size=3)
+
+
+@settings(max_examples=30, deadline=None)
+@given(
+    st.lists(st.lists(st.tuples(SOUNDS, st.floats(0, 4)), min_size=1, max_size=3), min_size=1, max_size=3),
+    st.integers(0, 2**31),
+)
+def test_of_all_ways_to_pronounce_the_words_the_likeliest_is_taken(words, seed):
+    pick = np.random.default_rng(seed)
+    heard = pick.normal(size=(60, len(HEARD))) * 2
+    heard -= np.log(np.exp(heard).sum(axis=1, keepdims=True))
+    run = Evidence(heard.astype(np.float32), pick.uniform(0.02, 0.98, 60).astype(np.float32))
+    found = find(run, [Variants(tuple(tuple(w) for w, _ in word), tuple(c for _, c in word)) for word in words])
+    each = {
+        way: find(run, [word[n][0] for n, word in zip(way, words, strict=True)]).score
+        - sum(word[n][1] for n, word in zip(way, words, strict=True))
+        for way in itertools.product(*(range(len(word)) for word in words))
+    }
+    assert found.score == pytest.approx(max(each.values()), abs=1e-4)
+    assert each[tuple(found.taken)] == pytest.approx(found.score, abs=1e-4)
+    for spans_found, word, n in zip(found.words, words, found.taken, strict=True):
+        assert len([s for s in spans_found if s]) == len(word[n][0])
 
 
 @settings(max_examples=40, deadline=None)

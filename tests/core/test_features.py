@@ -3,11 +3,12 @@
 import json
 from pathlib import Path
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tinfork.core.ear.phones import HEARD, STANDS_FOR, heard_as
+from tinfork.core.ear.phones import BREATH, HEARD, SILENCE, STANDS_FOR, heard_as
 from tinfork.core.speech.arpabet import PHONES, phones_from_ipa
 from tinfork.core.speech.features import FEATURES, apart, nearest, plain_letters
 from tinfork.core.speech.visemes import SOUNDS, VISEMES, sound_parts, viseme_parts
@@ -64,7 +65,9 @@ def test_distance_is_the_same_both_ways_and_nothing_only_for_the_same(a, b):
         ("tɕ", ("tʃ",)),
         ("t͡s", ("ts",)),
         ("r̝", ("ʒ",)),
-        ("ɐ̃", ("a",)),
+        ("ɐ̃", ("ɑ̃",)),
+        ("ˈœ̃", ("ɛ̃",)),
+        ("ũ", ("u",)),
         ("onɡ5", ("o", "n", "ɡ")),
         ("tS", ("tʃ",)),
         ("?", ()),
@@ -74,10 +77,18 @@ def test_what_a_symbol_is_heard_as(symbol, heard):
     assert tuple(HEARD[at] for at in heard_as(symbol)) == heard
 
 
-def test_silence_stands_for_nothing_but_itself():
-    assert STANDS_FOR[0].sum() == STANDS_FOR[:, 0].sum() == 1
+def test_silence_stands_for_nothing_but_itself_and_breath_for_silence():
+    assert STANDS_FOR[:, 0].sum() == 1
+    assert [HEARD[at] for at in np.flatnonzero(STANDS_FOR[0])] == [SILENCE, BREATH]
     assert (STANDS_FOR.diagonal() == 1).all()
-    assert (STANDS_FOR == STANDS_FOR.T).all()
+    sounds = STANDS_FOR[1:-1, 1:-1]
+    assert (sounds == sounds.T).all()
+
+
+def test_a_nasal_vowel_and_its_oral_one_may_be_taken_for_each_other():
+    nasal, oral, other = (HEARD.index(sound) for sound in ("ɔ̃", "ɔ", "i"))
+    assert 0 < STANDS_FOR[nasal, oral] < 1
+    assert STANDS_FOR[nasal, other] < STANDS_FOR[nasal, oral]
 
 
 @given(st.text(max_size=12))

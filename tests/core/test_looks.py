@@ -1,5 +1,7 @@
 """Second looks: what causes them, their order, and that they are settled by their cause."""
 
+from dataclasses import replace
+
 import numpy as np
 from hypothesis import given, settings
 
@@ -10,7 +12,7 @@ from tinfork.core.mouths.starter import STARTER
 from tinfork.core.solver.looks import looks_at_mouths, looks_at_sound, looks_at_words, worst_first
 from tinfork.core.solver.problem import Hold
 from tinfork.core.solver.solve import work_out
-from tinfork.core.speech.reading import WORDS_AMISS, Line, Phoneme, Reading, Turn, Word
+from tinfork.core.speech.reading import WORDS_AMISS, Extra, Line, Phoneme, Reading, Turn, Word
 
 S = 1_000_000
 
@@ -60,16 +62,26 @@ def test_speech_without_words_and_words_without_speech():
     assert list(looks_at_sound(reading(word("a", S, 2 * S)), np.zeros(0))) == []
 
 
-def test_in_a_line_whose_words_are_amiss_the_place_of_a_small_word_is_a_look():
+def test_what_was_heard_between_the_words_is_a_look_that_says_what():
+    said = (word("a", S, 2 * S), word("b", 2 * S + 110_000, 3 * S))
+    extras = (Extra(2 * S, 2 * S + 110_000, "and"), Extra(4 * S, 5 * S))
+    read = Reading(10 * S, (Line("1", "a b", "en-us", said, way=WORDS_AMISS, extras=extras),))
+    one, other = looks_at_words(read)
+    assert (one.kind, one.start_us, one.end_us) == ("bare", 2 * S, 2 * S + 110_000)
+    assert "(heard: “and”)" in one.text
+    assert "heard" not in other.text
+    # The sound says nothing more of them; and once a word lies there, there is nothing to look at.
     levels = np.full(1000, -80.0)
-    levels[100:320] = -20
-    said = (word("a", S, 2 * S), word("b", 2 * S + 110_000, 3 * S), word("c", 3 * S + 50_000, 3 * S + 200_000))
-    (look,) = looks_at_sound(reading(*said, way=WORDS_AMISS), levels)
-    assert (look.kind, look.start_us, look.end_us) == ("bare", 2 * S, 2 * S + 110_000)
-    assert list(looks_at_sound(reading(*said), levels)) == []
-    # Where it is quiet nothing is said.
-    levels[200:211] = -80
-    assert list(looks_at_sound(reading(*said, way=WORDS_AMISS), levels)) == []
+    levels[100:500] = -20
+    assert [look.start_us for look in looks_at_sound(read, levels)] == [3 * S]
+    covered = replace(read.lines[0], words=(*said, word("c", 4 * S, 5 * S)))
+    assert [look.start_us for look in looks_at_words(Reading(10 * S, (covered,)))] == [2 * S]
+
+
+def test_a_doubtful_word_says_what_was_heard_instead():
+    doubtful = replace(word("kettle", 0, S, 0.1), heard="tram")
+    (look,) = looks_at_words(reading(doubtful))
+    assert look.text == "“kettle” may not be what is said here (heard: “tram”)"
 
 
 def test_a_closure_that_is_not_seen():

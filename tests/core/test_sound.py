@@ -4,7 +4,7 @@ from hypothesis import strategies as st
 from hypothesis.extra import numpy as arrays
 
 from tinfork.core.sound.peaks import LEVELS, peak_pyramid
-from tinfork.core.sound.voice import end_by_level, faded, has_voice, level_db, snap_to_flux, spectral_flux
+from tinfork.core.sound.voice import end_by_level, faded, has_voice, level_db, risen, snap_to_flux, spectral_flux
 
 HZ = 16_000
 
@@ -55,24 +55,43 @@ def test_an_end_far_from_any_fall_stays():
 
 
 def test_a_sound_lasts_while_it_fades_and_not_into_the_pause():
-    #: 20 dB in 100 ms, from 0.3 s on, over a pause at -60.
-    levels = np.full(100, -60.0)
+    #: 20 dB in 100 ms, from 0.3 s on, over a pause at -70.
+    levels = np.full(100, -70.0)
     levels[10:30] = -20.0
-    levels[30:60] = np.maximum(-20.0 - 2.0 * np.arange(30), -60.0)
-    assert faded(100_000, 300_000, 1_000_000, levels) == (380_000, True)
-    # Never earlier than it was; and where the sound goes on it is no fade.
-    assert faded(100_000, 700_000, 1_000_000, levels) == (700_000, True)
-    assert faded(100_000, 300_000, 320_000, levels) == (320_000, False)
+    levels[30:60] = np.maximum(-20.0 - 2.0 * np.arange(30), -70.0)
+    # 27 dB under its loudest.
+    assert faded(100_000, 300_000, 1_000_000, levels) == 440_000
+    # Never earlier than it was, and not into what follows.
+    assert faded(100_000, 700_000, 1_000_000, levels) == 700_000
+    assert faded(100_000, 300_000, 320_000, levels) == 320_000
+    # A louder room hides the end of the fade.
+    assert faded(100_000, 300_000, 1_000_000, np.maximum(levels, -45.0)) == 380_000
     levels[30:] = -20.0
-    assert faded(100_000, 300_000, 1_000_000, levels) == (500_000, False)
+    assert faded(100_000, 300_000, 1_000_000, levels) == 650_000
+
+
+def test_a_sound_begins_where_it_rises_out_of_the_room():
+    levels = np.full(100, -70.0)
+    levels[20:40] = np.linspace(-60.0, -20.0, 20)
+    levels[40:60] = -20.0
+    # 22 dB under its loudest.
+    assert risen(400_000, 600_000, 0, levels) == 290_000
+    # Never later than it was, and not into what comes before.
+    assert risen(250_000, 600_000, 0, levels) == 250_000
+    assert risen(400_000, 600_000, 350_000, levels) == 350_000
+    # What has sounded for long before it is something else.
+    levels[:40] = -20.0
+    assert risen(400_000, 600_000, 0, levels) == 200_000
 
 
 @given(st.integers(0, 60), st.integers(1, 40), st.integers(0, 60), st.integers(0, 2**32 - 1))
 def test_fading_never_shortens_and_never_reaches_what_follows(start, length, room, seed):
     levels = np.random.default_rng(seed).uniform(-90, 0, 120)
     start_us, end_us = start * 10_000, (start + length) * 10_000
-    ends, _ = faded(start_us, end_us, end_us + room * 10_000, levels)
-    assert end_us <= ends <= end_us + min(room, 20) * 10_000
+    ends = faded(start_us, end_us, end_us + room * 10_000, levels)
+    assert end_us <= ends <= end_us + min(room, 35) * 10_000
+    begins = risen(start_us, end_us, start_us - room * 10_000, levels)
+    assert start_us - min(room, 20) * 10_000 <= begins <= start_us
 
 
 def test_an_edge_snaps_to_the_nearest_change_of_spectrum():

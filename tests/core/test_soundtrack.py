@@ -1,4 +1,5 @@
 import json
+from dataclasses import replace
 
 import pytest
 from hypothesis import assume, given
@@ -11,6 +12,8 @@ from tinfork.core.soundtrack import edits
 from tinfork.core.soundtrack.model import Pin, PinnedMouth, Soundtrack
 from tinfork.core.soundtrack.pinning import pin_mouth
 from tinfork.core.soundtrack.project import placed_turns, reading_of
+from tinfork.core.speech.reading import Extra, Line
+from tinfork.core.speech.rereading import shifted
 
 
 def times(soundtrack):
@@ -201,3 +204,21 @@ def test_a_soundtrack_that_contradicts_itself_is_refused():
     document["clips"][0]["length"] = 99 * S
     with pytest.raises(FormatError, match="contradicts itself"):
         soundtrack_from_dict(document)
+
+
+def test_what_no_word_has_is_moved_with_its_clip_and_cut_off_with_it():
+    read = one_clip(start=S)
+    voice = read.voices[0]
+    extras = (Extra(2 * S, 3 * S, "now"), Extra(60 * S, 61 * S))
+    lines = (replace(voice.reading.lines[0], extras=extras), *voice.reading.lines[1:])
+    longer = replace(voice.reading, lines=lines, duration_us=70 * S)
+    shot = reading_of(replace(read, voices=(replace(voice, reading=longer),)))
+    (extra,) = shot.lines[0].extras
+    clip = read.clip(1)
+    assert (extra.start_us, extra.end_us) == (clip.shot_time(2 * S), clip.shot_time(3 * S))
+    assert extra.heard == "now"
+
+
+def test_lines_that_are_moved_take_what_no_word_has_with_them():
+    line = Line("", "", "en-us", (), extras=(Extra(S, 2 * S, "now"),))
+    assert shifted(line, S).extras == (Extra(2 * S, 3 * S, "now"),)

@@ -170,3 +170,14 @@ def test_only_an_ordinary_file_is_replaced_everything_else_is_written_to(files, 
     else:
         assert stat.S_ISCHR(out.lstat().st_mode)
     assert not list(files.glob(".out*"))
+
+
+def test_what_is_said_and_not_typed_is_in_the_json_unless_the_words_are_trusted(files):
+    (files / "words.txt").write_text(sounds.SENTENCE.replace(" before midnight", ""))
+    out = files / "out.json"
+    run(files, "-o", str(out))
+    (extra,) = json.loads(out.read_text())["lines"][0]["extras"]
+    assert extra["heard"]
+    assert 0 < extra["start"] < extra["end"]
+    run(files, "--trust-words", "-o", str(out))
+    assert "extras" not in json.loads(out.read_text())["lines"][0]

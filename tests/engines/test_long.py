@@ -8,10 +8,10 @@ import pytest
 from tests import sounds
 from tinfork.core.errors import Cancelled
 from tinfork.core.speech.rereading import Change
-from tinfork.engines import layout, reader
 from tinfork.engines.apart import run_apart
 from tinfork.engines.decode import Sound
-from tinfork.engines.reader import read_changes, read_track
+from tinfork.engines.reading import layout, reader
+from tinfork.engines.reading.reader import read_changes, read_track
 from tinfork.engines.wording import LineText
 from tools.bench.speech import converse
 

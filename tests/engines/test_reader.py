@@ -11,7 +11,7 @@ from tinfork.core.score.boundaries import score
 from tinfork.core.speech.reading import DOUBTFUL
 from tinfork.engines.apart import run_apart
 from tinfork.engines.decode import Sound
-from tinfork.engines.reader import read_track
+from tinfork.engines.reading.reader import read_track
 from tinfork.engines.wording import lines_from_text
 
 RATE = FrameRate.parse("24")

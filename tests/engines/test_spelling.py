@@ -2,6 +2,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tinfork.core.speech.lexicon import lexicon
 from tinfork.engines.spelling import split_words
 from tinfork.engines.synthesiser import pronounce, pronounce_words
 from tinfork.engines.wording import LineText, is_unknown, sounds_of, spell
@@ -153,3 +154,35 @@ def test_a_british_word_that_no_dictionary_has_is_known_to_be_guessed():
 
 def test_length_is_written_in_one_way():
     assert not [s for s in pronounce("a bath in the car", "en-gb-scotland") if ":" in s]
+
+
+def ways_of(text, language, at=0):
+    return {" ".join(way.ipa): way.accent for way in spell([LineText(text, "", language)]).spoken[at].ways}
+
+
+def test_a_word_is_known_in_every_accent_of_its_language():
+    assert ways_of("tomato", "en-us").keys() >= {"t ə m ˈeɪ t oʊ", "t ə m ˈɑ t oʊ"}
+    bath = ways_of("bath", "en-gb")
+    assert set(bath.values()) == {"en-gb", "en-us"}
+    assert set(ways_of("cero", "es").values()) == {"es", "es-419"}
+    assert next(iter(ways_of("cero", "es-419"))).startswith("s")
+
+
+def test_what_two_accents_share_is_no_sign_of_either():
+    assert set(ways_of("tram", "en-gb", 0).values()) >= {"en-gb"}
+    assert set(ways_of("gato", "es").values()) == {""}
+
+
+def test_where_the_accent_is_known_another_is_hardly_taken():
+    spoken = spell([LineText("bath", "", "en-us")]).spoken[0]
+    accents = [way.accent for way in spoken.ways]
+    british = spoken.variants("en-gb")
+    own, other = (british.costs[accents.index(accent)] for accent in ("en-gb", "en-us"))
+    assert own == 0 < other
+    assert spoken.variants().costs[accents.index("en-gb")] > 0
+
+
+def test_a_pronunciation_that_was_given_is_the_only_way():
+    book = lexicon([("en", "bath", ("b", "ˈɑ", "θ"))])
+    (spoken,) = spell([LineText("bath", "", "en-us")], book).spoken
+    assert [way.ipa for way in spoken.ways] == [("b", "ˈɑ", "θ")]

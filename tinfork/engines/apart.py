@@ -47,7 +47,12 @@ def _context() -> ForkServerContext:
     """Children are forked from a clean server that has the engines loaded: they begin at once."""
     context = multiprocessing.get_context("forkserver")
     context.set_forkserver_preload(
-        ["tinfork.engines.reader", "tinfork.engines.characters", "tinfork.engines.redraw", "tinfork.engines.scripts"]
+        [
+            "tinfork.engines.reading.reader",
+            "tinfork.engines.characters",
+            "tinfork.engines.redraw",
+            "tinfork.engines.scripts",
+        ]
     )
     return context
 

@@ -5,6 +5,7 @@ second of faint noise at both ends. The state alignment keeps a table of frames 
 long sound is first laid out in words by ear, then aligned in pieces of bounded length.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import cache
 
@@ -57,10 +58,12 @@ def _decoder(pruned: bool) -> Decoder:
     return Decoder(lm=None, loglevel="FATAL", bestpath=False, **(_WIDE if pruned else _UNPRUNED))
 
 
-def dictionary_phones(word: str) -> tuple[str, ...] | None:
-    """The dictionary's first pronunciation of a lower-case word, or None."""
-    found = _decoder(True).lookup_word(word)
-    return tuple(found.split()) if found else None
+def dictionary_phones(word: str) -> list[tuple[str, ...]]:
+    """The dictionary's pronunciations of a lower-case word, the usual one first; none where it does not have it."""
+    out: list[tuple[str, ...]] = []
+    while found := _decoder(True).lookup_word(f"{word}({len(out) + 1})" if out else word):
+        out.append(tuple(found.split()))
+    return out
 
 
 def slowed(samples: NDArray[np.float32], ratio: float) -> NDArray[np.float32]:
@@ -75,51 +78,50 @@ def _pcm(samples: NDArray[np.float32]) -> bytes:
     return np.concatenate([noise[0], body, noise[1]]).astype("<i2").tobytes()
 
 
-class Aligner:
-    """Aligns words to sound; knows the dictionary plus the pronunciations it is given."""
+#: A word to be aligned, by its phones.
+Phones = tuple[str, ...]
 
-    def __init__(self, pronunciations: dict[str, tuple[str, ...]]) -> None:
-        self._pronunciations = pronunciations
 
-    def _ready(self, decoder: Decoder) -> Decoder:
-        for word, phones in self._pronunciations.items():
-            if decoder.lookup_word(word) is None:
-                decoder.add_word(word, " ".join(phones), True)
-        return decoder
-
-    def _first_pass(self, samples: NDArray[np.float32], words: list[str], pruned: bool) -> Decoder | None:
-        decoder = self._ready(_decoder(pruned))
-        # What it heard before must not count: the same sound gives the same.
-        decoder.reinit_feat()
-        decoder.set_align_text(" ".join(words))
-        if not _run(decoder, _pcm(samples)) or decoder.hyp() is None:
-            return None
-        return decoder
-
-    def align(self, samples: NDArray[np.float32], words: list[str], *, ratio: float = 1.0) -> list[AlignedWord] | None:
-        """Words and phones of one piece; None when no path was found. A voice that is `ratio` times as high as usual is
-        listened to at a speed that makes it usual.
-        """
-        if ratio != 1.0:
-            found = self.align(slowed(samples, ratio), words)
-            return found and [AlignedWord(tuple(p.faster(ratio) for p in word.phones)) for word in found]
-        pruned_too = (True, False) if len(samples) <= _UNPRUNED_MAX_S * READING_HZ else (True,)
-        for pruned in pruned_too:
-            decoder = self._first_pass(samples, words, pruned)
-            if decoder is None:
-                continue
-            try:
-                decoder.set_alignment()
-            except RuntimeError:
-                continue
-            if not _run(decoder, _pcm(samples)):
-                continue
-            # The iterators below point into this object: it must outlive them.
-            alignment = decoder.get_alignment()
-            aligned = [_word(entry) for entry in alignment if not _is_filler(entry.name)] if alignment else []
-            if len(aligned) == len(words):
-                return aligned
+def _first_pass(samples: NDArray[np.float32], words: Sequence[Phones], pruned: bool) -> Decoder | None:
+    decoder = _decoder(pruned)
+    names = []
+    for phones in words:
+        # A name that no dictionary word has; the same phones are the same word.
+        names.append(f"tf_{'_'.join(phones)}")
+        if decoder.lookup_word(names[-1]) is None:
+            decoder.add_word(names[-1], " ".join(phones), True)
+    # What it heard before must not count: the same sound gives the same.
+    decoder.reinit_feat()
+    decoder.set_align_text(" ".join(names))
+    if not _run(decoder, _pcm(samples)) or decoder.hyp() is None:
         return None
+    return decoder
+
+
+def align(samples: NDArray[np.float32], words: Sequence[Phones], *, ratio: float = 1.0) -> list[AlignedWord] | None:
+    """Words and phones of one piece; None when no path was found. A voice that is `ratio` times as high as usual is
+    listened to at a speed that makes it usual.
+    """
+    if ratio != 1.0:
+        found = align(slowed(samples, ratio), words)
+        return found and [AlignedWord(tuple(p.faster(ratio) for p in word.phones)) for word in found]
+    pruned_too = (True, False) if len(samples) <= _UNPRUNED_MAX_S * READING_HZ else (True,)
+    for pruned in pruned_too:
+        decoder = _first_pass(samples, words, pruned)
+        if decoder is None:
+            continue
+        try:
+            decoder.set_alignment()
+        except RuntimeError:
+            continue
+        if not _run(decoder, _pcm(samples)):
+            continue
+        # The iterators below point into this object: it must outlive them.
+        alignment = decoder.get_alignment()
+        aligned = [_word(entry) for entry in alignment if not _is_filler(entry.name)] if alignment else []
+        if len(aligned) == len(words):
+            return aligned
+    return None
 
 
 def _run(decoder: Decoder, pcm: bytes) -> bool:

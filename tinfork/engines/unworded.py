@@ -26,7 +26,7 @@ from tinfork.core.speech.unworded import FLAP, lines_by_ear, lines_of_flap
 from tinfork.engines.decode import Sound
 from tinfork.engines.ear import follows, network, networks
 from tinfork.engines.limits import READING_HZ
-from tinfork.engines.reader import NO_VOICE, Progress, ReadResult, first_of, silent_progress
+from tinfork.engines.reading.reader import NO_VOICE, Progress, ReadResult, first_of, silent_progress
 from tinfork.engines.recogniser import slowed
 from tinfork.engines.wording import LineText, spell
 
@@ -85,7 +85,7 @@ def draft_lines(sound: Sound, progress: Progress = silent_progress) -> list[Draf
 
 def do_words_fit(text: str, evidence: Evidence) -> bool:
     """Whether English words sound like what the ear hears, each word as much as any other."""
-    found = find(evidence, [word.word.ipa for word in spell([LineText(text)]).spoken])
+    found = find(evidence, [word.variants() for word in spell([LineText(text)]).spoken])
     return found is not None and float(np.mean(found.word_fits())) >= _UNSURE
 
 

@@ -1,21 +1,37 @@
 """From lines of text to what is spoken: words with their pronunciations, made ready for the recogniser and the ear."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
+from functools import cache
 from itertools import groupby
 
+from tinfork.core.ear.path import Variants
+from tinfork.core.ear.phones import heard_as
 from tinfork.core.errors import WordsError
 from tinfork.core.speech.arpabet import VOWELS, ipa_from_phones, phones_from_ipa
 from tinfork.core.speech.lexicon import Lexicon, base_language, parse_pronunciation
+from tinfork.core.speech.variants import other_ways
 from tinfork.core.speech.visemes import is_vowel
 from tinfork.engines import limits, recogniser
-from tinfork.engines.recogniser import Aligner
 from tinfork.engines.spelling import WrittenWord, split_words
 from tinfork.engines.synthesiser import pronounce, pronounce_words
 from tinfork.engines.writing import reader_of
 
 #: The languages that sound as the recogniser's dictionary has them; it is American.
 _OF_DICTIONARY = ("en", "en-us")
+#: Accents of one language that people speak while their line says another.
+_ACCENTS = {
+    "en": ("en-us", "en-gb"),
+    "es": ("es", "es-419"),
+    "fr": ("fr-fr", "fr-be", "fr-ch"),
+    "pt": ("pt", "pt-br"),
+}
+#: Languages in which a word by itself sounds otherwise than among others.
+_SAID_OTHERWISE_ALONE = frozenset({"fr", "pt", "ca", "da"})
+#: What another entry of the dictionary, another accent, and one that is not the speaker's cost (log probability).
+_OTHER_ENTRY, _OTHER_ACCENT, _FOREIGN = 0.3, 1.5, 6.0
+#: Sounds, what they cost, whose accent they are.
+_Way = tuple[tuple[str, ...], float, str]
 #: Three states of 10 ms each: nothing shorter can be aligned.
 _SHORTEST_PHONE_S = 0.03
 
@@ -31,30 +47,43 @@ class LineText:
 
 @dataclass(frozen=True, slots=True)
 class Pronunciation:
-    """How one spoken word sounds: the aligner's name for it, its IPA symbols, and the phones of each.
-
-    `is_usual`: it is the dictionary's, of which the aligner may find another one.
+    """One way to say a word: its IPA symbols, and the recogniser's phones for each. `accent`: the language of the
+    synthesiser whose way it is, where others of the same language say it otherwise.
     """
 
-    key: str
     ipa: tuple[str, ...]
     phones: tuple[tuple[str, ...], ...]
-    stressed: tuple[bool, ...] = ()
-    is_usual: bool = False
+    accent: str = ""
+
+    @property
+    def phone_names(self) -> tuple[str, ...]:
+        """The phones one after another."""
+        return tuple(name for group in self.phones for name in group)
 
 
 @dataclass(frozen=True, slots=True)
 class Spoken:
-    """A spoken word, its line, and the written word it belongs to."""
+    """A spoken word: how it may be said, the usual way first, with what it costs to take each; its line, and the
+    written word it belongs to.
+    """
 
-    word: Pronunciation
+    key: str
+    ways: tuple[Pronunciation, ...]
+    costs: tuple[float, ...]
     line: int
     written: int
 
     @property
-    def key(self) -> str:
-        """The aligner's name for it."""
-        return self.word.key
+    def word(self) -> Pronunciation:
+        """Its usual way."""
+        return self.ways[0]
+
+    def variants(self, accent: str = "") -> Variants:
+        """Its ways for a search; where the speaker's accent is known, those of another are hardly taken."""
+        other = [accent and way.accent and way.accent != accent for way in self.ways]
+        costs = [_FOREIGN if is_other else cost for is_other, cost in zip(other, self.costs, strict=True)]
+        own = [0.0 if accent and way.accent == accent else cost for way, cost in zip(self.ways, costs, strict=True)]
+        return Variants(tuple(way.ipa for way in self.ways), tuple(own))
 
 
 def lines_from_text(text: str, *, speaker: str = "", language: str = "en-us") -> list[LineText]:
@@ -67,11 +96,10 @@ def lines_from_text(text: str, *, speaker: str = "", language: str = "en-us") ->
 
 @dataclass(frozen=True)
 class Wording:
-    """The written words of each line, the spoken ones of all, and an aligner that can pronounce them."""
+    """The written words of each line, and the spoken ones of all."""
 
     written: list[list[WrittenWord]]
     spoken: list[Spoken]
-    aligner: Aligner
 
     def by_line(self) -> list[list[Spoken]]:
         """The spoken words of each line that has any, in order."""
@@ -91,86 +119,126 @@ def spell(lines: Sequence[LineText], lexicon: Lexicon | None = None) -> Wording:
     number = 0
     for line_number, (line, words) in enumerate(zip(lines, written, strict=True)):
         for said_for_word in speller.line(words, line.language):
-            spoken += [Spoken(said, line_number, number) for said in said_for_word]
+            spoken += [Spoken(key, ways, costs, line_number, number) for key, ways, costs in said_for_word]
             number += 1
             if len(spoken) > limits.MAX_WORDS:
                 raise WordsError(f"There are more than {limits.MAX_WORDS:,} words. Cut the shot into parts.")
     if not spoken:
         raise WordsError("None of the words can be spoken. Type what is said in the sound.")
-    return Wording(written, spoken, Aligner(speller.extra))
+    return Wording(written, spoken)
 
 
 def sounds_of(text: str, language: str, lexicon: Lexicon | None = None) -> tuple[str, ...]:
     """The sounds of some written words in IPA; raises `WordsError` where nothing of them can be said."""
     speller = Speller(lexicon or Lexicon())
-    said = [one for word in speller.line(split_words(text, language), language) for one in word]
+    said = [ways for word in speller.line(split_words(text, language), language) for _, ways, _ in word]
     if not said:
         raise WordsError(f"“{text}” cannot be spoken. Write it as it is said, or its sounds between slashes.")
-    return tuple(symbol for one in said for symbol in one.ipa)
+    return tuple(symbol for ways in said for symbol in ways[0].ipa)
+
+
+#: A spoken word, its ways, and what each costs.
+Said = tuple[str, tuple[Pronunciation, ...], tuple[float, ...]]
 
 
 @dataclass
 class Speller:
-    """Finds the pronunciation of words, each only once."""
+    """Finds the pronunciations of words."""
 
     lexicon: Lexicon
-    #: Phones of the words that the aligner's dictionary does not have, by the aligner's name for them.
-    extra: dict[str, tuple[str, ...]] = field(default_factory=dict)
-    _known: dict[tuple[str, str], Pronunciation | None] = field(default_factory=dict)
+    _known: dict[tuple[str, str], tuple[str, ...]] = field(default_factory=dict)
 
-    def line(self, words: Sequence[WrittenWord], language: str) -> list[list[Pronunciation]]:
-        """The pronunciations of each written word's spoken words; those without sound are left out.
+    def line(self, words: Sequence[WrittenWord], language: str) -> list[list[Said]]:
+        """The spoken words of each written word, with their ways; those without sound are left out.
 
         American words sound as the dictionary has them, all others as they do among each other.
         """
-        has_dictionary = language in _OF_DICTIONARY
         keys = [key for word in words for key in word.spoken if not key.startswith("/")]
-        heard = iter(() if has_dictionary else pronounce_words(keys, reader_of(language)))
-        out: list[list[Pronunciation]] = []
+        accents = _accents(language)
+        among = {accent: iter(self._among_others(keys, accent)) for accent in accents}
+        out: list[list[Said]] = []
         for word in words:
-            said = [None if has_dictionary or key.startswith("/") else next(heard) for key in word.spoken]
-            if given := self.lexicon.find(word.text, language):
-                found = [self._made_up(word.text, language, given)] if word.spoken else []
-            else:
-                found = [self._spoken(key, language, ipa) for key, ipa in zip(word.spoken, said, strict=True)]
-            out.append([each for each in found if each])
+            given = self.lexicon.find(word.text, language)
+            found: list[Said] = []
+            for key in word.spoken:
+                heard = {accent: () if key.startswith("/") else next(among[accent]) for accent in accents}
+                own = parse_pronunciation(key) if key.startswith("/") else self.lexicon.find(key, language)
+                if not given and (said := _said(key, [(own, 0.0, "")] if own else self._ways(key, language, heard))):
+                    found.append(said)
+            if given and word.spoken and (said := _said(word.text, [(given, 0.0, "")])):
+                found = [said]
+            out.append(found)
         return out
 
-    def _spoken(self, key: str, language: str, heard: tuple[str, ...] | None) -> Pronunciation | None:
-        if heard is not None and not self.lexicon.find(key, language):
-            return self._made_up(key, language, heard)
+    def _among_others(self, keys: Sequence[str], accent: str) -> list[tuple[str, ...]]:
+        if accent in _OF_DICTIONARY:
+            return [
+                dictionary_sounds(key)[:1][0] if dictionary_sounds(key) else self._alone(key, accent) for key in keys
+            ]
+        return pronounce_words(keys, reader_of(accent))
+
+    def _alone(self, key: str, language: str) -> tuple[str, ...]:
         if (key, language) not in self._known:
-            self._known[key, language] = self._find(key, language)
+            self._known[key, language] = pronounce(key, language)
         return self._known[key, language]
 
-    def _find(self, key: str, language: str) -> Pronunciation | None:
-        if key.startswith("/"):
-            return self._made_up(key, language, parse_pronunciation(key))
-        if given := self.lexicon.find(key, language):
-            return self._made_up(key, language, given)
-        ipa = pronounce(key, language)
-        phones = recogniser.dictionary_phones(key) if language in _OF_DICTIONARY else None
-        if phones:
-            stressed = tuple(s.startswith(("ˈ", "ˌ")) for s in ipa if is_vowel(s.lstrip("ˈˌ")))
-            vowels = sum(name in VOWELS for name in phones)
-            symbols = ipa_from_phones(phones, stressed if len(stressed) == vowels else ())
-            return Pronunciation(key, symbols, tuple((name,) for name in phones), stressed, is_usual=True)
-        return self._made_up(key, language, ipa)
+    def _ways(self, key: str, language: str, heard: dict[str, tuple[str, ...]]) -> list[_Way]:
+        """The ways of a word: its usual one, others of its language's dictionary, weak ones, other accents'."""
+        usual, *others = heard
+        ways: list[_Way] = [(heard[usual], 0.0, usual if others else "")]
+        if usual in _OF_DICTIONARY:
+            ways += [(sounds, _OTHER_ENTRY, usual if others else "") for sounds in dictionary_sounds(key)[1:]]
+        elif base_language(language) in _SAID_OTHERWISE_ALONE:
+            ways.append((self._alone(key, reader_of(language)), _OTHER_ENTRY, ""))
+        ways += [(sounds, cost, "") for sounds, cost in other_ways(key, heard[usual], language)]
+        return ways + [(heard[accent], _OTHER_ACCENT, accent) for accent in others]
 
-    def _made_up(self, key: str, language: str, ipa: Sequence[str]) -> Pronunciation | None:
+
+@cache
+def dictionary_sounds(key: str) -> tuple[tuple[str, ...], ...]:
+    """The pronunciations that the recogniser's dictionary has of an English word, in IPA with stress; may be none."""
+    found = recogniser.dictionary_phones(key)
+    if not found:
+        return ()
+    stressed = tuple(s.startswith(("ˈ", "ˌ")) for s in pronounce(key, "en-us") if is_vowel(s.lstrip("ˈˌ")))
+    out = []
+    for phones in found:
+        vowels = sum(name in VOWELS for name in phones)
+        out.append(ipa_from_phones(phones, stressed if len(stressed) == vowels else ()))
+    return tuple(out)
+
+
+def _accents(language: str) -> tuple[str, ...]:
+    """The accents in which a line of a language may be said, its own first."""
+    own = "en-us" if language in _OF_DICTIONARY else language
+    return (own, *(accent for accent in _ACCENTS.get(base_language(language), ()) if accent != own))
+
+
+def _said(key: str, ways: Sequence[_Way]) -> Said | None:
+    """The ways that sound different, the cheapest of those that do not; None where nothing sounds."""
+    out: list[Pronunciation] = []
+    costs: list[float] = []
+    heard: dict[tuple[int, ...], int] = {}
+    for ipa, cost, accent in ways:
         pairs = [(symbol, phones) for symbol in ipa if (phones := phones_from_ipa(symbol))]
-        if not pairs:
-            return None
-        symbols = tuple(symbol for symbol, _ in pairs)
-        # A name that no dictionary word has, so that odd spellings cannot collide with markup.
-        name = f"tf_{language}_{(key + '/' + ' '.join(symbols)).encode('utf-8').hex()}"
-        self.extra[name] = tuple(phone for _, phones in pairs for phone in phones)
-        return Pronunciation(name, symbols, tuple(phones for _, phones in pairs))
+        sound = tuple(part for symbol, _ in pairs for part in heard_as(symbol))
+        if not pairs or not sound:
+            continue
+        if sound in heard:
+            # What two accents share is no sign of either.
+            at = heard[sound]
+            if out[at].accent != accent:
+                out[at] = replace(out[at], accent="")
+            continue
+        heard[sound] = len(out)
+        out.append(Pronunciation(tuple(s for s, _ in pairs), tuple(phones for _, phones in pairs), accent))
+        costs.append(cost)
+    return (key, tuple(out), tuple(costs)) if out else None
 
 
 def is_unknown(word: str, language: str) -> bool:
     """Whether a spoken word's sounds are spelled by rule, in English: no dictionary has it."""
-    return base_language(language) == "en" and not word.startswith("/") and recogniser.dictionary_phones(word) is None
+    return base_language(language) == "en" and not word.startswith("/") and not recogniser.dictionary_phones(word)
 
 
 def check_fit(spoken: list[Spoken], seconds: float) -> None:

@@ -7,6 +7,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from tools.bench.desk import bench_desk
+from tools.bench.people import bench_people
 from tools.bench.reading import bench_reading
 from tools.bench.solver import bench_solver
 from tools.bench.sound import bench_sound
@@ -16,7 +17,13 @@ ROOT = Path(__file__).resolve().parents[2]
 
 def main() -> int:
     """Run the benches named, or all."""
-    benches = {"reading": bench_reading, "solver": bench_solver, "sound": bench_sound, "desk": bench_desk}
+    benches = {
+        "reading": bench_reading,
+        "people": bench_people,
+        "solver": bench_solver,
+        "sound": bench_sound,
+        "desk": bench_desk,
+    }
     wanted = sys.argv[1:] or list(benches)
     if unknown := set(wanted) - set(benches):
         print(f"run bench: there is no bench {', '.join(unknown)}; there are {', '.join(benches)}", file=sys.stderr)

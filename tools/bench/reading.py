@@ -21,8 +21,9 @@ from tinfork.core.solver.looks import looks_at_sound
 from tinfork.core.sound.voice import level_db
 from tinfork.core.speech.reading import DOUBTFUL, Line, Phoneme, Reading, Word
 from tinfork.engines.limits import READING_HZ
-from tinfork.engines.reader import read_track
-from tinfork.engines.timing import heard_ipa, spans_of
+from tinfork.engines.reading.align import sounds_of_phones
+from tinfork.engines.reading.reader import read_track
+from tinfork.engines.recogniser import align
 from tinfork.engines.unworded import draft_lines, read_by_ear
 from tinfork.engines.wording import LineText, spell
 from tools.bench import truth
@@ -60,11 +61,11 @@ def whole(spoken: Truth) -> Reading:
 def plain(spoken: Truth) -> Reading:
     """By the recogniser alone, with its own edges; all words as one."""
     wording = spell([LineText(spoken.text, "", spoken.language)])
-    aligned = wording.aligner.align(spoken.sound.mono_at(READING_HZ), [s.key for s in wording.spoken])
+    aligned = align(spoken.sound.mono_at(READING_HZ), [s.word.phone_names for s in wording.spoken])
     sounds: list[Phoneme] = []
     last_us = 0
     for said, word in zip(wording.spoken, aligned or (), strict=bool(aligned)):
-        for sound in spans_of(said, heard_ipa(said, word), word):
+        for sound in sounds_of_phones(said.word, word):
             start_us = max(last_us, round(sound.start_s * 1e6))
             last_us = max(start_us + 1, min(round(sound.end_s * 1e6), spoken.duration_us))
             if last_us <= spoken.duration_us:

@@ -24,7 +24,7 @@ from tinfork.core.speech.rereading import Change
 from tinfork.core.speech.turns import turns_from_lines
 from tinfork.engines.decode import Sound
 from tinfork.engines.limits import READING_HZ
-from tinfork.engines.reader import read_changes, read_track
+from tinfork.engines.reading.reader import read_changes, read_track
 from tinfork.engines.wording import LineText
 from tools.bench.speech import Conversation, converse
 from tools.bench.waveform import bench_waveform

@@ -1,7 +1,8 @@
 """`./run train-ear`: make the speech, train the networks, learn how sure to be, write the weights. Less than two
-hours on two cores.
+hours on two cores, making the speech apart.
 
-What was made before in the folder is used again; an empty folder starts from nothing.
+What was made before in the folder is used again. Natural voices do not say when their sounds are: the ear that ships
+says it, then the one that learnt from that, and so on, round by round.
 """
 
 import argparse
@@ -17,7 +18,7 @@ from tinfork.core.ear.phones import HEARD
 from tinfork.core.speech.lexicon import base_language
 from tinfork.engines.ear import WEIGHTS
 from tools.ear import voices
-from tools.ear.make import make
+from tools.ear.make import forget_aligned, make
 
 #: Shares of the time for each network: the first listens to words, all of them as one without words.
 SHARES = (2 / 3, 1 / 3)
@@ -49,23 +50,39 @@ def write(weights: dict[str, NDArray[Any]]) -> None:
     np.savez_compressed(WEIGHTS, **cast(dict[str, Any], weights))
 
 
+def train_once(files: list[Path], *, minutes: float, is_afresh: bool) -> None:
+    """Networks from the speech made, from the weights that ship on, or from nothing; written into the application."""
+    from tools.ear import train
+
+    with np.load(WEIGHTS) as found:
+        shipped = {name: found[name] for name in found.files}
+    kept = follows(files) | {name: shipped[name] for name in ("sure_sound", "sure_word")}
+    for nth, share in enumerate(SHARES):
+        mark = f"net{nth}_"
+        start = {name.removeprefix(mark): values for name, values in shipped.items() if name.startswith(mark)}
+        network = train.train(files, minutes=minutes * share, seed=5 + nth, start=None if is_afresh else start or None)
+        kept |= {f"{mark}{name}": values for name, values in train.weights(network).items()}
+        write(kept)
+
+
 def main() -> None:
     """Make, train, calibrate, write."""
     parser = argparse.ArgumentParser(prog="./run train-ear", description=__doc__)
     parser.add_argument("--folder", type=Path, default=Path("data/ear"), help="where the speech is kept")
     parser.add_argument("--minutes", type=float, default=75.0, help="how long to train, all networks together")
+    parser.add_argument("--afresh", action="store_true", help="from nothing, not from the weights that ship")
+    parser.add_argument("--rounds", type=int, default=2, help="how often natural voices are aligned and learnt")
     parser.add_argument("--only", choices=("make", "train", "calibrate"), help="one step, no more")
     options = parser.parse_args()
-    if options.only != "calibrate":
-        files = make(options.folder)
+    if options.only == "make":
+        make(options.folder)
     if options.only in (None, "train"):
-        from tools.ear import train
-
-        kept = follows(files)
-        for nth, share in enumerate(SHARES):
-            network = train.train(files, minutes=options.minutes * share, seed=5 + nth)
-            kept |= {f"net{nth}_{name}": values for name, values in train.weights(network).items()}
-        write(kept | {"sure_sound": np.zeros(9, np.float16), "sure_word": np.zeros(10, np.float16)})
+        rounds = options.rounds if options.only is None else 1
+        for nth in range(rounds):
+            if nth:
+                forget_aligned(options.folder)
+            is_afresh = options.afresh and nth == 0
+            train_once(make(options.folder), minutes=options.minutes / rounds, is_afresh=is_afresh)
     if options.only is None:
         # In a process of its own: the weights are read once.
         subprocess.run([sys.executable, "-m", "tools.ear", "--only", "calibrate"], check=True)

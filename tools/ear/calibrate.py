@@ -1,30 +1,59 @@
 """Learning how sure to be: voices the ear has learnt, read with right and with wrong words, and what came of it.
 
-What is right is said in `core/score/rightness.py`.
+Of synthesised speech it is known which sound is where; of people's, only where each phrase begins and ends
+(`tools/ear/joining.py`): there a word is right when it was typed rightly and lies in its phrase, its edges where the
+phrase has them. What is right in synthesised speech is said in `core/score/rightness.py`.
 """
 
 from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
 from tinfork.core.score.rightness import SOUND_RIGHT, WORD_RIGHT, shares_right, word_share
 from tinfork.core.speech.reading import Phoneme
-from tinfork.engines.sureness import sound_features, word_features
-from tinfork.engines.timing import TimedWord, time_words
+from tinfork.engines.listener import words_heard
+from tinfork.engines.reading.align import TimedSound, align
+from tinfork.engines.reading.hear import hear
+from tinfork.engines.reading.judge import weighed
+from tinfork.engines.reading.sureness import sound_features, word_features
+from tinfork.engines.reading.words import WordsStage
+from tinfork.engines.spelling import split_words
 from tinfork.engines.wording import LineText, spell
-from tools.ear import soiling, speaking, texts
+from tools.ear import people, soiling, speaking, texts
+from tools.ear.joining import Joined, rows
 from tools.ear.speaking import Heard
 
-_SENTENCES = 400
+T = TypeVar("T")
+
+_SENTENCES = 300
+#: Rows of people's phrases of each language.
+_ROWS, _LANGUAGES = 22, ("ru", "fr", "es", "ca", "ro", "be", "it", "da", "nl")
 #: A sentence of four has a wrong word, one of six an extra or a missing one.
 _WRONG, _MORE, _LESS = 0.3, 0.15, 0.15
+#: An edge that is further off than this is wrong (seconds).
+_FAR_S = 0.08
+#: Sometimes nobody listened: the reading must know how sure to be without.
+_UNLISTENED = 0.25
 
-Case = tuple[Heard, str, str]
+
+@dataclass(frozen=True)
+class Case:
+    """Speech, the text that is typed for it, its language, and for each typed word whether it is what is said."""
+
+    samples: NDArray[np.float32]
+    text: str
+    language: str
+    heard: Heard | None = None
+    row: Joined | None = None
+    #: For a row: the number of the phrase of each typed word, None where it is not said.
+    phrases: tuple[int | None, ...] = ()
 
 
-def cases(pick: np.random.Generator) -> Iterator[Case]:
-    """Speech of learnt voices, soiled, with a text that is not always what is said, and its language."""
+def synthesised(pick: np.random.Generator) -> Iterator[Case]:
+    """Speech of learnt voices, soiled, with a text that is not always what is said."""
     for number in range(_SENTENCES):
         text = texts.english(pick)
         if number % 3 == 0:
@@ -45,28 +74,63 @@ def cases(pick: np.random.Generator) -> Iterator[Case]:
             heard = Heard(soiling.shifted(heard.samples, ratio, int(pick.choice([320, 640, 1024]))), heard.segments)
         if pick.random() < 0.6:
             heard = Heard(soiling.soiled(heard.samples, pick, [heard.samples]), heard.segments)
-        yield heard, _mistaken(text, pick), language
+        typed = _mistaken(text.split(), pick, texts.english(pick).split()[0])
+        yield Case(heard.samples, " ".join(typed), language, heard)
 
 
-def _mistaken(text: str, pick: np.random.Generator) -> str:
-    words = text.split()
+def spoken_by_people(pick: np.random.Generator) -> Iterator[Case]:
+    """Rows of learnt recordings, with a text that is not always what is said."""
+    for language in _LANGUAGES:
+        own = [r for r in people.recordings() if r.language == language and not r.is_kept and r.source != "letters"]
+        short = [r for r in own if len(r.text.split()) <= 3]
+        some = [short[at] for at in pick.permutation(len(short))[: 8 * _ROWS]]
+        for row in rows(people.decoded(some), language, pick)[:_ROWS]:
+            numbered: list[tuple[str, int | None]] = [
+                (word, at) for at, phrase in enumerate(row.phrases) for word in phrase.text.split()
+            ]
+            other = str(pick.choice([r.text.split()[-1] for r in short]))
+            typed = _mistaken(numbered, pick, (other, None))
+            samples = soiling.soiled(row.samples, pick, [row.samples]) if pick.random() < 0.5 else row.samples
+            # Numbers of phrases by written word, as the text is parted into words.
+            phrases = [at for word, at in typed for _ in split_words(word, language)]
+            yield Case(samples, " ".join(w for w, _ in typed), language, row=row, phrases=tuple(phrases))
+
+
+def _mistaken(words: list[T], pick: np.random.Generator, other: T) -> list[T]:
     at = int(pick.integers(len(words)))
     roll = pick.random()
-    other = texts.english(pick).split()[0]
     if roll < _WRONG:
         words[at] = other
     elif roll < _WRONG + _MORE:
         words.insert(at, other)
     elif roll < _WRONG + _MORE + _LESS and len(words) > 3:
         del words[at]
-    return " ".join(words)
+    return words
 
 
-def timed(case: Case) -> list[TimedWord]:
-    """The words of a case as the application times them."""
-    heard, text, language = case
-    wording = spell([LineText(text, "", language)])
-    return [word for word in time_words(heard.samples, wording.spoken, wording.aligner) if word and word.sounds]
+@dataclass(frozen=True)
+class Timed:
+    """The words of a case as the application times them before it judges: sounds, whether the listener heard them, and
+    the number of the written word of each.
+    """
+
+    sounds: list[tuple[TimedSound, ...]]
+    agreed: list[bool | None]
+    written: list[int]
+
+
+def timed(case: Case, is_listened: bool) -> Timed | None:
+    """A case through the first stages; None where its words find no place."""
+    lines = [LineText(case.text, "", case.language)]
+    typed = spell(lines).spoken
+    heard = hear(case.samples)
+    said = WordsStage(lines, words_heard if is_listened else None).what_is_said(heard, typed)
+    if said is None:
+        return None
+    sounds, agreed = weighed(align(heard, said))
+    kept = [at for at, word in enumerate(said.words) if word.typed is not None and sounds[at]]
+    written = [typed[number].written for at in kept if (number := said.words[at].typed) is not None]
+    return Timed([sounds[at] for at in kept], [agreed[at] for at in kept], written)
 
 
 def _phonemes(segments: Iterable[tuple[str, float, float]]) -> list[Phoneme]:
@@ -77,25 +141,55 @@ def _phonemes(segments: Iterable[tuple[str, float, float]]) -> list[Phoneme]:
 def calibrate(seed: int = 77) -> dict[str, NDArray[np.float32]]:
     """The weights of `sureness`, learnt."""
     pick = np.random.default_rng(seed)
-    rows: dict[str, list[NDArray[np.float64]]] = {"sound": [], "word": []}
+    rows_of: dict[str, list[NDArray[np.float64]]] = {"sound": [], "word": []}
     right: dict[str, list[float]] = {"sound": [], "word": []}
-    for case in cases(pick):
-        words = timed(case)
-        if not words:
+    for case in (*synthesised(pick), *spoken_by_people(pick)):
+        found = timed(case, is_listened=pick.random() >= _UNLISTENED)
+        if found is None or not found.sounds:
             continue
-        rows["sound"].append(sound_features(words))
-        rows["word"].append(word_features(words))
-        truth = _phonemes(case[0].segments)
-        for word in words:
-            sounds = _phonemes((s.ipa, s.start_s, s.end_s) for s in word.sounds)
-            shares = shares_right(sounds, truth)
-            right["sound"] += [float(share > SOUND_RIGHT) for share in shares]
-            right["word"].append(float(word_share(sounds, shares) > WORD_RIGHT))
+        rows_of["word"].append(word_features(found.sounds, found.agreed))
+        if case.heard:
+            rows_of["sound"].append(sound_features(found.sounds, found.agreed))
+            by_sound, by_word = _right(found, case.heard)
+            right["sound"] += by_sound
+            right["word"] += by_word
+        else:
+            right["word"] += _right_in_row(found, case)
     out = {}
     for kind in ("sound", "word"):
-        x, y = np.concatenate(rows[kind]), np.array(right[kind])
+        x, y = np.concatenate(rows_of[kind]), np.array(right[kind])
         out[f"sure_{kind}"] = _logistic(x, y).astype(np.float32)
         print(f"{kind}s: {len(y):,}, right {y.mean():.1%}", flush=True)
+    return out
+
+
+def _right(found: Timed, heard: Heard) -> tuple[list[float], list[float]]:
+    truth = _phonemes(heard.segments)
+    by_sound, by_word = [], []
+    for word in found.sounds:
+        sounds = _phonemes((s.ipa, s.start_s, s.end_s) for s in word)
+        shares = shares_right(sounds, truth)
+        by_sound += [float(share > SOUND_RIGHT) for share in shares]
+        by_word.append(float(word_share(sounds, shares) > WORD_RIGHT))
+    return by_sound, by_word
+
+
+def _right_in_row(found: Timed, case: Case) -> list[float]:
+    """Of each spoken word whether it lies where its phrase is, and begins or ends where that does."""
+    assert case.row
+    out = []
+    for sounds, written in zip(found.sounds, found.written, strict=True):
+        number = case.phrases[written] if written < len(case.phrases) else None
+        if number is None:
+            out.append(0.0)
+            continue
+        phrase = case.row.phrases[number]
+        start_s, end_s = sounds[0].start_s, sounds[-1].end_s
+        is_inside = phrase.start_s - _FAR_S <= start_s and end_s <= phrase.end_s + _FAR_S
+        same = [at for at, own in enumerate(case.phrases) if own == number]
+        begins_well = written != same[0] or abs(start_s - phrase.start_s) <= _FAR_S
+        # The end is placed by level afterwards: it need only lie in the phrase.
+        out.append(float(is_inside and begins_well and end_s > phrase.start_s + _FAR_S))
     return out
 
 

@@ -119,6 +119,20 @@ def noise_like(pick: np.random.Generator, length: int, others: list[Samples]) ->
     return np.asarray(noise / (np.sqrt(np.mean(noise**2)) or 1.0), dtype=np.float32)
 
 
+def breath(length: int, pick: np.random.Generator) -> Samples:
+    """Air drawn in or let out: noise through an open or a narrow mouth, swelling and fading; level 1."""
+    spectrum = np.fft.rfft(pick.normal(size=_quick(length)))
+    octaves = np.log2(np.maximum(np.linspace(0, RATE_HZ / 2, len(spectrum)), 60) / 1000)
+    curve = -4.0 * np.abs(octaves - pick.uniform(-0.5, 1.2))
+    for _ in range(3):
+        curve = curve + pick.uniform(0, 10) * np.exp(-(((octaves - pick.uniform(-1, 2.5)) / 0.3) ** 2))
+    noise = np.fft.irfft(spectrum * 10 ** (curve / 20))[:length]
+    peak = pick.uniform(0.2, 0.8)
+    at = np.linspace(0, 1, length)
+    noise *= np.where(at < peak, at / peak, (1 - at) / (1 - peak)) ** pick.uniform(0.4, 1.2)
+    return np.asarray(noise / (np.sqrt(np.mean(noise**2)) or 1.0), dtype=np.float32)
+
+
 def soiled(samples: Samples, pick: np.random.Generator, others: list[Samples]) -> Samples:
     """One of many ways in which a recording may be worse than its voice; about one in five stays clean."""
     out = levelled(samples)

@@ -3,9 +3,10 @@ changes.
 """
 
 import time
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import torch
@@ -19,6 +20,8 @@ CHANNELS = 160
 DILATIONS = (1, 2, 4, 8, 1, 2, 4, 8, 1)
 _CROP, _BATCH = 320, 16
 _SMOOTHING = 0.04
+#: The highest rate of learning, from nothing and from weights that were learnt before.
+_RATE, _RATE_ON = 2e-3, 1.2e-3
 
 
 class _Block(nn.Module):
@@ -108,16 +111,42 @@ def _warp(bands: NDArray[np.float32], by: float) -> None:
     bands[:] = bands[:, low] * (1 - part) + bands[:, low + 1] * part
 
 
-def train(files: list[Path], *, minutes: float, seed: int = 5) -> Network:
-    """A network trained for so many minutes; prints how it does."""
+def begun_with(weights: Mapping[str, NDArray[Any]], material: Material, pick: np.random.Generator) -> Network:
+    """A network that gives what these weights give, as far as it is as large; norms are set from the material, layer by
+    layer, so that nothing changes at first (as in data-dependent initialisation: Salimans and Kingma 2016).
+    """
+    network = Network()
+    bands, *_ = next(material.batches(pick))
+    with torch.no_grad():
+        x = bands
+        layers = [(network.first, network.norm), *((b.conv, b.norm) for b in network.blocks)]
+        for number, (conv, norm) in enumerate(layers):
+            kernel = torch.from_numpy(weights[f"kernel_{number}"].astype(np.float32)).permute(2, 1, 0)
+            bias = torch.from_numpy(weights[f"bias_{number}"].astype(np.float32))
+            conv.weight.copy_(kernel)
+            out = conv(x)
+            norm.weight.copy_(torch.sqrt(out.var((0, 2)) + norm.eps))
+            norm.bias.copy_(bias + out.mean((0, 2)))
+            own = torch.relu(out + bias[None, :, None])
+            x = x + own if number else own
+        network.last.weight.copy_(torch.from_numpy(weights["last_kernel"].astype(np.float32)).T[:, :, None])
+        network.last.bias.copy_(torch.from_numpy(weights["last_bias"].astype(np.float32)))
+    return network
+
+
+def train(
+    files: list[Path], *, minutes: float, seed: int = 5, start: Mapping[str, NDArray[Any]] | None = None
+) -> Network:
+    """A network trained for so many minutes, from given weights on or from nothing; prints how it does."""
     torch.manual_seed(seed)
     pick = np.random.default_rng(seed)
     material = Material.load(files)
-    network = Network()
+    network = begun_with(start, material, pick) if start else Network()
     print(
         f"{sum(p.numel() for p in network.parameters()):,} weights, {len(material.heard) / 360_000:.1f} h", flush=True
     )
-    best = torch.optim.AdamW(network.parameters(), lr=2e-3, weight_decay=1e-3)
+    highest = _RATE_ON if start else _RATE
+    best = torch.optim.AdamW(network.parameters(), lr=highest, weight_decay=1e-3)
     averaged = torch.optim.swa_utils.AveragedModel(
         network, multi_avg_fn=torch.optim.swa_utils.get_ema_multi_avg_fn(0.999)
     )
@@ -126,7 +155,7 @@ def train(files: list[Path], *, minutes: float, seed: int = 5) -> Network:
         share = (time.monotonic() - began) / (minutes * 60)
         if share >= 1:
             break
-        rate = 2e-3 * min(1.0, step / 300) * 0.5 * (1 + np.cos(np.pi * share))
+        rate = highest * min(1.0, step / 300) * 0.5 * (1 + np.cos(np.pi * share))
         for group in best.param_groups:
             group["lr"] = max(rate, 1e-5)
         out = network(bands)

@@ -21,27 +21,41 @@ class Voice:
 
 #: Voices made from recordings of people. Those with 0 minutes are never learnt from.
 NATURAL = (
-    Voice("flite", "cmu_us_rms", "en", 60),
-    Voice("flite", "cmu_us_kal16", "en", 30),
+    Voice("flite", "cmu_us_rms", "en", 40),
+    Voice("flite", "cmu_us_kal16", "en", 20),
     Voice("flite", "cmu_us_slt", "en", 0),
     Voice("flite", "cmu_us_awb", "en", 0),
-    Voice("festival", "kal_diphone", "en", 25, "radio"),
-    Voice("festival", "ked_diphone", "en", 40, "radio"),
+    Voice("festival", "kal_diphone", "en", 16, "radio"),
+    Voice("festival", "ked_diphone", "en", 26, "radio"),
     Voice("festival", "cmu_us_slt_arctic_hts", "en", 0, "radio"),
-    Voice("festival", "lp_diphone", "it", 30, "italian", "iso8859-1"),
+    Voice("festival", "lp_diphone", "it", 18, "italian", "iso8859-1"),
     Voice("festival", "pc_diphone", "it", 0, "italian", "iso8859-1"),
-    Voice("festival", "czech_dita", "cs", 25, "czech", "iso8859-2"),
-    Voice("festival", "czech_machac", "cs", 20, "czech", "iso8859-2"),
-    Voice("festival", "czech_krb", "cs", 20, "czech", "iso8859-2"),
+    Voice("festival", "czech_dita", "cs", 14, "czech", "iso8859-2"),
+    Voice("festival", "czech_machac", "cs", 12, "czech", "iso8859-2"),
+    Voice("festival", "czech_krb", "cs", 12, "czech", "iso8859-2"),
     Voice("festival", "czech_ph", "cs", 0, "czech", "iso8859-2"),
-    Voice("festival", "suo_fi_lj_diphone", "fi", 25, "finnish", "iso8859-1"),
+    Voice("festival", "suo_fi_lj_diphone", "fi", 16, "finnish", "iso8859-1"),
     Voice("festival", "hy_fi_mv_diphone", "fi", 0, "finnish", "iso8859-1"),
-    Voice("festival", "upc_ca_ona_hts", "ca", 25, "catalan", "iso8859-1"),
-    Voice("festival", "hindi_NSK_diphone", "hi", 15, "indic", "utf-8"),
-    Voice("festival", "marathi_NSK_diphone", "mr", 15, "indic", "utf-8"),
-    Voice("festival", "telugu_NSK_diphone", "te", 15, "indic", "utf-8"),
+    Voice("festival", "upc_ca_ona_hts", "ca", 16, "catalan", "iso8859-1"),
+    Voice("festival", "hindi_NSK_diphone", "hi", 10, "indic", "utf-8"),
+    Voice("festival", "marathi_NSK_diphone", "mr", 10, "indic", "utf-8"),
+    Voice("festival", "telugu_NSK_diphone", "te", 10, "indic", "utf-8"),
     Voice("festival", "msu_ru_nsh_clunits", "ru", 0, "russian", "utf-8"),
 )
+
+#: Neural voices, which say the sounds they are told; none of them is exact about when.
+NEURAL = (
+    Voice("hibari", "heart", "en-us", 40),
+    Voice("joe", "joe", "en-us", 40),
+    Voice("kokoro", "blends", "en-us", 12),
+)
+#: Recordings of people (`tools/ear/people.py`), by language: all there are, but those that are kept for measuring.
+PEOPLE = tuple(
+    Voice("people", language, language, 1e9)
+    for language in (
+        "be", "ca", "cs", "da", "de", "en-gb", "es", "fr", "hu", "it", "nb", "nl", "pt-br", "ro", "ru", "uk",
+    )
+)  # fmt: skip
 
 #: Languages of espeak-ng to learn, each in voices made up anew for every few sentences.
 FORMANT_LANGUAGES = (
@@ -53,13 +67,15 @@ FORMANT_LANGUAGES = (
     "cy", "ga", "is", "lt", "lv", "et", "eu", "sq", "az", "kk", "ur", "bn",
 )  # fmt: skip
 #: Minutes of each.
-FORMANT_MINUTES = 4.0
+FORMANT_MINUTES = 3.0
 
 
 def language_of(file: str) -> str:
     """The language of a file that `make` wrote, by its name."""
     _, engine, name = file.split("-", 2)
-    return name if engine == "espeak" else next(v.language for v in NATURAL if (v.engine, v.name) == (engine, name))
+    if engine in ("espeak", "people"):
+        return name
+    return next(v.language for v in (*NATURAL, *NEURAL) if (v.engine, v.name) == (engine, name))
 
 
 def formant_voice(pick: np.random.Generator) -> str:

@@ -94,7 +94,7 @@ def usual_sounds(speller: Speller, language: str, written: str) -> tuple[str, ..
     """The sounds of a written word as the engines pronounce it; empty for a language that nobody here speaks."""
     try:
         words = speller.line(split_words(written, language)[:1], language)
-        return tuple(s for word in words for said in word for s in said.ipa)
+        return tuple(s for word in words for _, ways, _ in word for s in ways[0].ipa)
     except TinForkError:
         return ()
 

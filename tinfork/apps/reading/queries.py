@@ -39,9 +39,9 @@ def _voice_from(take: Take) -> int:
 
 
 def doubts_in(reading: Reading) -> int:
-    """How many words are worth a second look: doubtful ones, and those of the text that are not heard."""
+    """How many words are worth a second look: doubtful ones, those that are not heard, and what no word has."""
     doubtful = sum(word.confidence < DOUBTFUL for word in reading.words())
-    return doubtful + sum(len(line.unsaid) for line in reading.lines)
+    return doubtful + sum(len(line.unsaid) + len(line.extras) for line in reading.lines)
 
 
 def is_read(shot: Shot) -> bool:

@@ -7,11 +7,13 @@ from numpy.typing import NDArray
 
 from tinfork.core.ear.network import Evidence
 from tinfork.core.ear.path import SHORTEST
+from tinfork.core.ear.phones import BREATH, HEARD, SILENCE
 
 #: How much the evidence of edges, and what usually follows what, count beside the evidence of sounds.
 _EDGE_WEIGHT, _FOLLOWS_WEIGHT = 0.5, 0.8
 #: A sound more costs this (log probability): fewer, longer sounds are likelier to be right.
 _EACH = 1.0
+_NEVER = -1e6
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,6 +30,9 @@ def sounds_in(evidence: Evidence, follows: NDArray[np.float32]) -> list[HeardSou
     """What is heard, one sound after another; `follows[a, b]` is the log probability that b comes after a."""
     frames, count = evidence.heard.shape
     emission = evidence.heard.astype(np.float64)
+    # Breath is no sound of speech.
+    emission[:, HEARD.index(SILENCE)] = evidence.voiceless
+    emission[:, HEARD.index(BREATH)] = _NEVER
     change = _EDGE_WEIGHT * np.log(np.maximum(evidence.edge, 1e-3)).astype(np.float64)
     steady = _EDGE_WEIGHT * np.log(np.maximum(1 - evidence.edge, 1e-3)).astype(np.float64)
     cost = (_FOLLOWS_WEIGHT * follows - _EACH).astype(np.float64)

@@ -11,9 +11,13 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from tinfork.core.ear.phones import HEARD
+from tinfork.core.ear.phones import BREATH, HEARD, SILENCE
 
 Floats = NDArray[np.float32]
+
+#: What is known to be silent is so many times likelier to be so than it sounds, what is loud so many times less likely
+#: (logarithms).
+_SURELY, _HARDLY = 5.0, 3.0
 
 
 @dataclass(frozen=True)
@@ -26,6 +30,21 @@ class Evidence:
 
     heard: Floats
     edge: Floats
+
+    @property
+    def voiceless(self) -> Floats:
+        """Log probability that nobody speaks: silence or breath, shape (frames,)."""
+        return np.logaddexp(self.heard[:, HEARD.index(SILENCE)], self.heard[:, HEARD.index(BREATH)])
+
+    def with_levels(self, is_rest: NDArray[np.bool_], is_loud: NDArray[np.bool_]) -> "Evidence":
+        """The same, surely voiceless in some frames, hardly ever in others, shape (frames,) each."""
+        heard = self.heard.copy()
+        heard[is_rest, HEARD.index(SILENCE)] += _SURELY
+        heard[is_loud, HEARD.index(SILENCE)] -= _HARDLY
+        heard[is_loud, HEARD.index(BREATH)] -= _HARDLY
+        changed = is_rest | is_loud
+        heard[changed] -= np.log(np.exp(heard[changed]).sum(axis=1, keepdims=True))
+        return Evidence(heard, self.edge)
 
     def part(self, first: int, last: int) -> "Evidence":
         """Frames `[first, last)`."""

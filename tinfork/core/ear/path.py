@@ -1,7 +1,8 @@
 """The best way through a sound for given words: Viterbi search (Viterbi 1967) over the ear's evidence.
 
 Each phoneme lasts at least `SHORTEST` frames; between words there may be silence of any length, and, where it is
-allowed, other speech, and words that are not said. Where sounds change, the evidence of an edge counts as well.
+allowed, other speech, and words that are not said. A word may be pronounced in several ways, of which the likeliest is
+taken (`Variants`). Where sounds change, the evidence of an edge counts as well.
 """
 
 import itertools
@@ -12,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinfork.core.ear.network import Evidence
-from tinfork.core.ear.phones import SILENCE, STANDS_FOR, heard_as
+from tinfork.core.ear.phones import BREATH, HEARD, SILENCE, STANDS_FOR, heard_as
 
 #: Frames of 10 ms that a sound lasts at least; each of two sounds that make one phoneme.
 SHORTEST, _SHORTEST_HALF = 3, 2
@@ -20,7 +21,9 @@ SHORTEST, _SHORTEST_HALF = 3, 2
 _EDGE_WEIGHT = 0.6
 _SILENT = 0
 _NEVER = 1e9
-assert SILENCE == ""
+_BREATH = HEARD.index(BREATH)
+assert HEARD[_SILENT] == SILENCE
+assert len(HEARD) - 1 == _BREATH
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,16 +55,40 @@ EXACT = Freedom()
 LOOSE = Freedom(skip=18.0, enter_other=8.0)
 
 
+@dataclass(frozen=True, slots=True)
+class Variants:
+    """Ways to pronounce a word, the usual one first, and what it costs to take each (log probability)."""
+
+    ways: tuple[tuple[str, ...], ...]
+    costs: tuple[float, ...]
+
+    @property
+    def usual(self) -> tuple[str, ...]:
+        """The usual way."""
+        return self.ways[0]
+
+
+#: A word as a search is given it: its one pronunciation, or its variants.
+Way = Sequence[str] | Variants
+
+
+def ways_of(word: Way) -> tuple[tuple[str, ...], ...]:
+    """All pronunciations of a word as a search is given it."""
+    return word.ways if isinstance(word, Variants) else (tuple(word),)
+
+
 @dataclass(frozen=True)
 class Found:
     """Spans for each phoneme of each word (None: symbols without sound); empty lists are words that are not said.
 
-    `others`: frames `[first, last)` of speech that no word has. `score`: log probability of the whole way.
+    `others`: frames `[first, last)` of speech that no word has. `score`: log probability of the whole way. `taken`: the
+    number of each word's variant.
     """
 
     words: list[list[Span | None]]
     others: list[tuple[int, int]]
     score: float
+    taken: list[int]
 
     def word_fits(self) -> list[float]:
         """How well each word that is said fits where it is: mean log probability a frame."""
@@ -91,29 +118,48 @@ def fits(emission: NDArray[np.float32], shares: Sequence[tuple[int, int, int]]) 
 
 
 class _States:
-    """States of the words one after another, `SHORTEST` for each sound, the last of which may stay."""
+    """States of the words one after another, variant by variant, `SHORTEST` for each sound, the last of which may stay.
 
-    def __init__(self, words: Sequence[Sequence[str]]) -> None:
-        rows: list[tuple[int, int, int, bool, bool]] = []
+    `first`, `last`: of each variant; `entered`: the boundary before its word; `groups`: the first variant of each word.
+    """
+
+    def __init__(self, words: Sequence[Way]) -> None:
+        rows: list[tuple[int, int, int, int, bool, bool]] = []
         self.said: list[int] = []
-        firsts, lasts = [], []
-        for number, symbols in enumerate(words):
-            begin = len(rows)
-            for at, symbol in enumerate(symbols):
-                parts = heard_as(symbol)
-                frames = SHORTEST if len(parts) == 1 else _SHORTEST_HALF
-                rows += [(part, number, at, nth == 0, nth == frames - 1) for part in parts for nth in range(frames)]
-            if len(rows) > begin:
+        firsts: list[int] = []
+        lasts: list[int] = []
+        entered: list[int] = []
+        costs: list[float] = []
+        groups: list[int] = []
+        for number, word in enumerate(words):
+            begin = len(firsts)
+            for variant, symbols in enumerate(ways_of(word)):
+                before = len(rows)
+                for at, symbol in enumerate(symbols):
+                    parts = heard_as(symbol)
+                    frames = SHORTEST if len(parts) == 1 else _SHORTEST_HALF
+                    rows += [
+                        (part, number, at, variant, nth == 0, nth == frames - 1)
+                        for part in parts
+                        for nth in range(frames)
+                    ]
+                if len(rows) > before:
+                    firsts.append(before)
+                    lasts.append(len(rows) - 1)
+                    entered.append(len(self.said))
+                    costs.append(word.costs[variant] if isinstance(word, Variants) else 0.0)
+            if len(firsts) > begin:
                 self.said.append(number)
-                firsts.append(begin)
-                lasts.append(len(rows) - 1)
-        table = np.array(rows, dtype=np.int64).reshape(-1, 5)
-        self.sound, self.word, self.phoneme = table[:, 0], table[:, 1], table[:, 2]
-        self.begins, self.stays = table[:, 3].astype(bool), table[:, 4].astype(bool)
+                groups.append(begin)
+        table = np.array(rows, dtype=np.int64).reshape(-1, 6)
+        self.sound, self.word, self.phoneme, self.variant = table[:, 0], table[:, 1], table[:, 2], table[:, 3]
+        self.begins, self.stays = table[:, 4].astype(bool), table[:, 5].astype(bool)
         self.first, self.last = np.array(firsts, dtype=np.int64), np.array(lasts, dtype=np.int64)
+        self.entered, self.groups = np.array(entered, dtype=np.int64), np.array(groups, dtype=np.int64)
+        self.costs = np.array(costs)
 
 
-def find(evidence: Evidence, words: Sequence[Sequence[str]], freedom: Freedom = EXACT) -> Found | None:
+def find(evidence: Evidence, words: Sequence[Way], freedom: Freedom = EXACT) -> Found | None:
     """Where each phoneme of each word is; None when the sound is too short for the words."""
     states = _States(words)
     if not states.said:
@@ -126,6 +172,7 @@ def find(evidence: Evidence, words: Sequence[Sequence[str]], freedom: Freedom = 
     spans: list[list[Span | None]] = [[] for _ in words]
     count = len(states.sound)
     others: list[tuple[int, int]] = []
+    taken = [0] * len(words)
     inside = (route >= 0) & (route < count)
     key = np.where(inside, states.word[np.minimum(np.maximum(route, 0), count - 1)] * 1000, route + 10**8)
     key = key + np.where(inside, states.phoneme[np.minimum(np.maximum(route, 0), count - 1)], 0)
@@ -135,15 +182,16 @@ def find(evidence: Evidence, words: Sequence[Sequence[str]], freedom: Freedom = 
         if 0 <= at < count:
             word, phoneme = int(states.word[at]), int(states.phoneme[at])
             own = emission[np.arange(first, last), states.sound[route[first:last]]]
+            taken[word] = int(states.variant[at])
             row = spans[word]
             row += [None] * (phoneme - len(row))
             row.append(Span(first, last, float(own.mean())))
         elif at >= count + trellis.bounds:
             others.append((first, last))
-    for word, symbols in enumerate(words):
-        if spans[word]:
-            spans[word] += [None] * (len(symbols) - len(spans[word]))
-    return Found(spans, others, score)
+    for number, word_ways in enumerate(map(ways_of, words)):
+        if spans[number]:
+            spans[number] += [None] * (len(word_ways[taken[number]]) - len(spans[number]))
+    return Found(spans, others, score, taken)
 
 
 class _Trellis:
@@ -153,9 +201,9 @@ class _Trellis:
 
     def __init__(self, states: _States, emission: NDArray[np.float32], evidence: Evidence, freedom: Freedom) -> None:
         self.states, self.freedom = states, freedom
-        self.bounds = len(states.first) + 1
+        self.bounds = len(states.said) + 1
         self._emission = emission.astype(np.float64)
-        self._other = evidence.heard[:, 1:].max(axis=1).astype(np.float64) - freedom.other
+        self._other = evidence.heard[:, 1:_BREATH].max(axis=1).astype(np.float64) - freedom.other
         self._change = _EDGE_WEIGHT * np.log(np.maximum(evidence.edge, 1e-3)).astype(np.float64)
         self._stay = _EDGE_WEIGHT * np.log(np.maximum(1 - evidence.edge, 1e-3)).astype(np.float64)
         self._skipped = min(freedom.skip, _NEVER) * np.arange(self.bounds)
@@ -172,15 +220,23 @@ class _Trellis:
         aside = np.zeros((frames, 2, bounds), dtype=bool)
         origin = np.tile(numbers.astype(np.int32), (frames, 1))
         kind = np.zeros((frames, bounds), dtype=np.int8)
+        has_variants = len(states.first) > len(states.said)
+        ended = np.tile(states.groups.astype(np.int32), (frames if has_variants else 1, 1))
         best, entering, staying = (np.full(count, -np.inf) for _ in range(3))
         # What each boundary between words can be reached from: the word before it, silence, other speech.
         exits = np.full((3, bounds), -np.inf)
         _, silent, other = exits
         silent[0] = 0.0
-        source = numbers
+        source, now_ended = numbers, states.groups
         for t in range(frames + 1):
-            if t:
+            if t and not has_variants:
                 best.take(states.last, out=exits[0, 1:])
+            elif t:
+                at_end = best.take(states.last)
+                np.maximum.reduceat(at_end, states.groups, out=exits[0, 1:])
+                is_best = at_end == exits[0, 1:].take(states.entered)
+                numbered = np.where(is_best, np.arange(len(at_end)), len(at_end))
+                now_ended = np.minimum.reduceat(numbered, states.groups)
             which, bound = exits.argmax(axis=0), exits.max(axis=0)
             if can_skip:
                 # Words before it may be left out.
@@ -189,15 +245,17 @@ class _Trellis:
                 source = np.maximum.accumulate(np.where(bound >= top, numbers, 0))
                 bound = top - self._skipped
             if t == frames:
-                return self._end(best, bound, (step, aside, origin, kind), source, which)
+                return self._end(best, bound, (step, aside, origin, kind, ended), source, which, now_ended)
             origin[t], kind[t] = source, which
+            if has_variants:
+                ended[t] = now_ended
             # An edge at a frame's start shows in it or in the one before.
             edge = 0.0 if t == 0 else max(self._change[t], self._change[t - 1])
             steady = 0.0 if t == 0 else self._stay[t]
             np.add(best, can_stay, out=staying)
             np.multiply(begins, edge - steady, out=entering)
             entering[1:] += best[:-1]
-            entering[states.first] = bound[:-1] + (edge - steady)
+            entering[states.first] = bound.take(states.entered) + (edge - steady) - states.costs
             np.greater(entering, staying, out=step[t])
             np.maximum(entering, staying, out=best)
             best += self._emission[t].take(states.sound)
@@ -220,42 +278,42 @@ class _Trellis:
         self,
         best: NDArray[np.float64],
         bound: NDArray[np.float64],
-        back: tuple[NDArray[np.bool_], NDArray[np.bool_], NDArray[np.int32], NDArray[np.int8]],
+        back: tuple[NDArray[np.bool_], NDArray[np.bool_], NDArray[np.int32], NDArray[np.int8], NDArray[np.int32]],
         source: NDArray[np.int64],
         which: NDArray[np.int64],
+        now_ended: NDArray[np.int64],
     ) -> tuple[NDArray[np.int64] | None, float]:
         last = int(bound.argmax()) if self.freedom.may_break_off else self.bounds - 1
         score = float(bound[last])
-        at = self._before(last, source, which)
+        at = self._before(last, source, which, now_ended)
         if self.freedom.may_break_off and best.max() > score:
             score, at = float(best.max()), int(best.argmax())
         if score < -_NEVER / 2:
             return None, score
-        step, aside, origin, kind = back
+        step, aside, origin, kind, ended = back
         count, bounds = len(self.states.sound), self.bounds
         route = np.empty(len(step), dtype=np.int64)
-        begins = set(self.states.first.tolist())
+        entered = dict(zip(self.states.first.tolist(), self.states.entered.tolist(), strict=True))
         for t in range(len(step) - 1, -1, -1):
             route[t] = at
             if at < count:
                 if not step[t, at]:
                     continue
-                if at in begins:
-                    at = self._before(self._number(at), origin[t], kind[t])
+                if at in entered:
+                    at = self._before(entered[at], origin[t], kind[t], ended[t % len(ended)])
                 else:
                     at -= 1
             elif aside[t, (at - count) // bounds, (at - count) % bounds]:
-                at = self._before((at - count) % bounds, origin[t], kind[t])
+                at = self._before((at - count) % bounds, origin[t], kind[t], ended[t % len(ended)])
         return route, score
 
-    def _number(self, first: int) -> int:
-        return int(np.searchsorted(self.states.first, first))
-
-    def _before(self, bound: int, source: NDArray[np.integer], which: NDArray[np.integer]) -> int:
-        """The state from which a boundary was reached."""
+    def _before(
+        self, bound: int, source: NDArray[np.integer], which: NDArray[np.integer], ended: NDArray[np.integer]
+    ) -> int:
+        """The state from which a boundary was reached; `ended`: the variant with which each word ends there."""
         from_bound = int(source[bound])
         how = int(which[from_bound])
         if how == 0:
-            return int(self.states.last[from_bound - 1])
+            return int(self.states.last[ended[from_bound - 1]])
         count = len(self.states.sound)
         return count + from_bound if how == 1 else count + self.bounds + from_bound

@@ -1,5 +1,6 @@
 """The sounds that the ear tells apart, and which of them a phoneme of any language is heard as."""
 
+import unicodedata
 from functools import cache
 
 import numpy as np
@@ -17,8 +18,13 @@ _SINGLE = (
 #: Diphthongs that are heard as one sound; all others are two sounds in a row.
 _DIPHTHONGS = {"aɪ": ("a", "ɪ"), "aʊ": ("a", "ʊ"), "ɔɪ": ("ɔ", "ɪ"), "eɪ": ("e", "ɪ"), "oʊ": ("o", "ʊ")}
 
+#: Vowels spoken through the nose too, and the oral ones they are made like.
+_NASALS = {"ɑ̃": "ɑ", "ɛ̃": "ɛ", "ɔ̃": "ɔ"}
+#: Air drawn in or let out between words: no voice either.
+BREATH = "(breath)"
+
 #: What the network tells apart, in the order of its outputs.
-HEARD: tuple[str, ...] = (SILENCE, *_SINGLE, *_DIPHTHONGS)
+HEARD: tuple[str, ...] = (SILENCE, *_SINGLE, *_DIPHTHONGS, *_NASALS, BREATH)
 _INDEX = {sound: at for at, sound in enumerate(HEARD)}
 
 #: Spellings of the same.
@@ -32,10 +38,20 @@ _ALSO = {
 }  # fmt: skip
 
 
+#: The nasal vowel that is heard for each vowel that is nasal; those of high ones are heard as they are.
+_NASAL_OF = {
+    "a": "ɑ̃", "ɑ": "ɑ̃", "ɐ": "ɑ̃", "ʌ": "ɑ̃", "æ": "ɛ̃", "ɛ": "ɛ̃", "e": "ɛ̃", "œ": "ɛ̃", "ø": "ɛ̃", "ə": "ɛ̃", "ɔ": "ɔ̃",
+    "o": "ɔ̃", "ɒ": "ɔ̃",
+}  # fmt: skip
+_TILDE = "\N{COMBINING TILDE}"
+
+
 @cache
 def heard_as(ipa: str) -> tuple[int, ...]:
     """The outputs of the network that a phoneme passes through, in order; empty for a symbol without sound."""
     letters = plain_letters(ipa)
+    if _TILDE in unicodedata.normalize("NFD", ipa) and letters[:1] in _NASAL_OF:
+        return (_INDEX[_NASAL_OF[letters[0]]],)
     out: list[int] = []
     while letters:
         piece = next((letters[:n] for n in (2, 1) if letters[:n] in _INDEX or letters[:n] in _ALSO), letters[0])
@@ -51,9 +67,18 @@ def heard_as(ipa: str) -> tuple[int, ...]:
 _REACH, _COST = 2.2, 1.6
 
 
+#: How far a nasal vowel is from its oral one.
+_NASAL_APART = 0.4
+
+
 def _alike(a: str, b: str) -> float:
-    if SILENCE in (a, b):
-        return 0.0 if a == b else np.inf
+    if a == b:
+        return 0.0
+    if SILENCE in (a, b) or BREATH in (a, b):
+        # Breath may stand for silence.
+        return 0.0 if (a, b) == (SILENCE, BREATH) else np.inf
+    if a in _NASALS or b in _NASALS:
+        return _NASAL_APART * ((a in _NASALS) != (b in _NASALS)) + _alike(_NASALS.get(a, a), _NASALS.get(b, b))
     if a in _DIPHTHONGS or b in _DIPHTHONGS:
         first = _DIPHTHONGS.get(a, (a, a))
         second = _DIPHTHONGS.get(b, (b, b))

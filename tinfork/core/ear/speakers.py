@@ -5,15 +5,15 @@ moves with the formants, as it does in voices that were shifted, or played at an
 """
 
 import itertools
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
 
 from tinfork.core.ear.hearing import HOP, RATE_HZ, log_mels, normalised
 from tinfork.core.ear.network import Evidence, Network
-from tinfork.core.ear.path import Found, emissions, find, fits, shares_of
+from tinfork.core.ear.path import Found, emissions, fits, shares_of
 from tinfork.core.sound.silence import speech_stretches
 from tinfork.core.sound.voice import level_db
 
@@ -26,7 +26,7 @@ RATIOS = (1.0, 2 ** (-5 / 12), 2 ** (5 / 12))
 #: Where no words say which is right, eight too, beyond the five that are taken.
 _FURTHER = (2 ** (-8 / 12), 2 ** (8 / 12))
 #: Around another speaker who is taken, those three semitones under and over are heard too.
-_NEARBY = (2 ** (-3 / 12), 2 ** (3 / 12))
+NEARBY = (2 ** (-3 / 12), 2 ** (3 / 12))
 #: Another speaker is taken where the evidence is better by this (log probability a frame): of words, and of any sounds.
 _BETTER_WORDS, _BETTER = 0.05, 0.03
 #: One further away is taken where it is clearer than the one before it by this.
@@ -38,40 +38,56 @@ _MOST_OF_ONE = 0.5
 
 
 @dataclass(frozen=True)
-class Heard:
-    """What the ear makes of a voice that is `ratio` times as high as usual; `found`: where the words are by it."""
+class Sized:
+    """What the ear makes of a voice that is `ratio` times as high as usual."""
 
     ratio: float
     evidence: Evidence
-    found: Found | None = None
 
 
-def speaker_of_words(network: Network, samples: Floats, ipa: Sequence[Sequence[str]]) -> Heard:
-    """The speaker with whom the words fit best where they are found in the voice as it is; `ipa`: the sounds of each.
-    As it is where they do not fit in, and where the sounds alone would be less clear: then the words are wrong.
+#: Gives the evidence for several sizes of speaker.
+Sizes = Callable[[Sequence[float]], Sequence[Evidence]]
+
+
+@dataclass
+class Gains:
+    """How much better words fit as from speakers of other sizes, in all that was heard of one speaker."""
+
+    words: int = 0
+    by_ratio: dict[float, tuple[float, int]] = field(default_factory=dict)
+
+    def add(self, ratios: Sequence[float], gains: Sequence[NDArray[np.float64]]) -> None:
+        """Take some words' gains, for each ratio, into account."""
+        for ratio, own in zip(ratios, gains, strict=True):
+            total, count = self.by_ratio.get(ratio, (0.0, 0))
+            self.by_ratio[ratio] = total + float(own.sum()), count + len(own)
+        self.words = max((count for _, count in self.by_ratio.values()), default=0)
+
+    def likeliest(self) -> float:
+        """The ratio of the likeliest speaker; as it is, unless another is better by enough."""
+        means = {ratio: total / max(count, 1) for ratio, (total, count) in self.by_ratio.items()}
+        ratio = max(means, key=lambda r: means[r], default=1.0)
+        return ratio if means.get(ratio, 0.0) > _BETTER_WORDS else 1.0
+
+
+def gains_of_sizes(
+    found: Found, ipa: Sequence[Sequence[str]], plain: Evidence, others: Sequence[Evidence]
+) -> list[NDArray[np.float64]]:
+    """How much better each word fits, where it was found, as from each of other sizes of speaker; shape (words,)
+    each. Where sounds alone would be less clear there is no gain: then the words are wrong.
     """
-    heard = _as_each(network, samples, RATIOS)
-    found = find(heard[0].evidence, ipa)
-    if found is None:
-        return heard[0]
-    clear = _clearness(heard, slice(None))
-    better = _better(found, heard, ipa)
-    better = [b if c >= clear[0] - _LESS_CLEAR else 0.0 for b, c in zip(better, clear, strict=True)]
-    taken = heard[_likeliest(better, _BETTER_WORDS)]
-    if taken is heard[0]:
-        return replace(taken, found=found)
-    found = find(taken.evidence, ipa)
-    if found is None:
-        return taken
-    heard = [taken, *_as_each(network, samples, [taken.ratio * by for by in _NEARBY])]
-    nearest = heard[_likeliest(_better(found, heard, ipa), _BETTER)]
-    return replace(nearest, found=found if nearest is taken else find(nearest.evidence, ipa))
-
-
-def _better(found: Found, heard: Sequence[Heard], ipa: Sequence[Sequence[str]]) -> list[float]:
-    """How much better than by the first the words fit where they are found, by speaker; the mean of all words."""
-    by_each = [_fits(found, each.evidence, ipa) for each in heard]
-    return [float(np.clip(fit - by_each[0], -_MOST_OF_ONE, _MOST_OF_ONE).mean()) for fit in by_each]
+    by_plain = _fits(found, plain, ipa)
+    said = np.zeros(len(plain.heard), dtype=bool)
+    for spans in found.words:
+        for span in spans:
+            if span:
+                said[span.first : span.last] = True
+    clear = [float(each.heard[said].max(axis=1).mean()) for each in (plain, *others)]
+    out = []
+    for each, own in zip(others, clear[1:], strict=True):
+        gain = np.clip(_fits(found, each, ipa) - by_plain, -_MOST_OF_ONE, _MOST_OF_ONE)
+        out.append(gain if own >= clear[0] - _LESS_CLEAR else np.minimum(gain, 0.0))
+    return out
 
 
 def _fits(found: Found, evidence: Evidence, ipa: Sequence[Sequence[str]]) -> NDArray[np.float64]:
@@ -80,7 +96,7 @@ def _fits(found: Found, evidence: Evidence, ipa: Sequence[Sequence[str]]) -> NDA
     # Each share counts as much as any other of its sound, each sound as any other of its word.
     weights: list[tuple[int, float]] = []
     for number, (spans, symbols) in enumerate(zip(found.words, ipa, strict=True)):
-        said = [(span, symbol) for span, symbol in zip(spans, symbols, strict=True) if span]
+        said = [(span, symbol) for span, symbol in zip(spans, symbols, strict=True) if span] if spans else []
         for span, symbol in said:
             own = shares_of(symbol, span.first, span.last)
             shares += own
@@ -90,7 +106,7 @@ def _fits(found: Found, evidence: Evidence, ipa: Sequence[Sequence[str]]) -> NDA
     return np.asarray(out, dtype=np.float64)
 
 
-def speaker_of_sounds(network: Network, samples: Floats) -> Heard:
+def speaker_of_sounds(network: Network, samples: Floats) -> Sized:
     """The speaker whose sounds are the clearest."""
     return _clearest(network, samples, [slice(None)])[0]
 
@@ -114,12 +130,12 @@ def evidence_of_speakers(network: Network, samples: Floats, cuts: Sequence[int])
     return Evidence(np.concatenate([t.heard for t in taken]), np.concatenate([t.edge for t in taken]))
 
 
-def _as_each(network: Network, samples: Floats, ratios: Sequence[float]) -> list[Heard]:
+def _as_each(network: Network, samples: Floats, ratios: Sequence[float]) -> list[Sized]:
     bands = log_mels(samples, ratios) if ratios else []
-    return [Heard(r, network.listen_to_bands(normalised(b))) for r, b in zip(ratios, bands, strict=True)]
+    return [Sized(r, network.listen_to_bands(normalised(b))) for r, b in zip(ratios, bands, strict=True)]
 
 
-def _clearest(network: Network, samples: Floats, parts: Sequence[slice]) -> list[Heard]:
+def _clearest(network: Network, samples: Floats, parts: Sequence[slice]) -> list[Sized]:
     """The speaker whose sounds are the clearest in each part, step by step away from the usual one."""
     heard = _as_each(network, samples, RATIOS)
     near = [_likeliest(_clearness(heard, part), _BETTER) for part in parts]
@@ -134,9 +150,9 @@ def _clearest(network: Network, samples: Floats, parts: Sequence[slice]) -> list
     return out
 
 
-def _clearness(heard: Sequence[Heard], part: slice) -> list[float]:
+def _clearness(heard: Sequence[Sized], part: slice) -> list[float]:
     """By speaker, the mean log probability of the likeliest sound where there is one."""
-    voiced = heard[0].evidence.heard[part, 0] < np.log(0.5)
+    voiced = heard[0].evidence.voiceless[part] < np.log(0.5)
     if not voiced.any():
         return [0.0] * len(heard)
     return [float(each.evidence.heard[part].max(axis=1)[voiced].mean()) for each in heard]

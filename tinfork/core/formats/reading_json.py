@@ -5,14 +5,16 @@ microseconds exactly. Frames in `holds` count from 0 at the start of the sound, 
 `end` is exclusive. Version 1:
 
     {"version": 1, "rate": "24/1", "duration": 3.2,
-     "lines": [{"speaker", "also", "text", "language", "way", "unsaid", "start", "end",
-                "words": [{"text", "start", "end", "confidence", "pinned",
+     "lines": [{"speaker", "also", "text", "language", "way", "unsaid", "extras": [{"start", "end", "heard"}],
+                "start", "end",
+                "words": [{"text", "start", "end", "confidence", "pinned", "heard",
                            "phonemes": [{"ipa", "viseme", "start", "end", "confidence"}]}]}],
      "turns": [{"speaker", "start", "end", "by_hand"}],
      "tracks": [{"character", "holds": [{"start", "end", "drawing", "set", "viseme"}]}]}
 
-`also` (others who say the line too), `way` (how it was read), `unsaid` (words of its text that are not heard),
-`pinned` (a person put it there) and `turns` are left out where there are none.
+`also` (others who say the line too), `way` (how it was read), `unsaid` (words of its text that are not heard), `extras`
+(speech that none of its words has), `pinned` (a person put it there), `heard` (what seems to be said instead of a word,
+or where there is none) and `turns` are left out where there are none.
 """
 
 import json
@@ -21,7 +23,7 @@ from typing import Any
 from tinfork.core.clock import FrameRate, seconds_from_us, us_from_seconds
 from tinfork.core.errors import FormatError, TinForkError
 from tinfork.core.solver.problem import NO_MOUTH, Hold
-from tinfork.core.speech.reading import Line, Phoneme, Reading, Turn, Word
+from tinfork.core.speech.reading import Extra, Line, Phoneme, Reading, Turn, Word
 
 VERSION = 1
 
@@ -55,18 +57,24 @@ def _line_to_dict(line: Line) -> dict[str, Any]:
         "language": line.language,
         **({"way": line.way} if line.way else {}),
         **({"unsaid": list(line.unsaid)} if line.unsaid else {}),
+        **({"extras": [_extra_to_dict(e) for e in line.extras]} if line.extras else {}),
         "start": seconds_from_us(line.start_us),
         "end": seconds_from_us(line.end_us),
         "words": [
             {
                 **_span(word),
                 **({"pinned": True} if word.is_pinned else {}),
+                **({"heard": word.heard} if word.heard else {}),
                 "text": word.text,
                 "phonemes": [_phoneme_to_dict(p) for p in word.phonemes],
             }
             for word in line.words
         ],
     }
+
+
+def _extra_to_dict(extra: Extra) -> dict[str, Any]:
+    return {"start": seconds_from_us(extra.start_us), "end": seconds_from_us(extra.end_us), "heard": extra.heard}
 
 
 def _phoneme_to_dict(phoneme: Phoneme) -> dict[str, Any]:
@@ -139,13 +147,17 @@ def _line_from_dict(line: dict[str, Any]) -> Line:
             ),
             float(word["confidence"]),
             bool(word.get("pinned", False)),
+            str(word.get("heard", "")),
         )
         for word in line["words"]
     )
     also = tuple(str(speaker) for speaker in line.get("also", ()))
     unsaid = tuple(str(word) for word in line.get("unsaid", ()))
+    extras = tuple(
+        Extra(us_from_seconds(e["start"]), us_from_seconds(e["end"]), str(e["heard"])) for e in line.get("extras", ())
+    )
     way = str(line.get("way", ""))
-    return Line(str(line["speaker"]), str(line["text"]), str(line["language"]), words, also, unsaid, way)
+    return Line(str(line["speaker"]), str(line["text"]), str(line["language"]), words, also, unsaid, way, extras)
 
 
 def read(data: bytes) -> Reading:

@@ -18,14 +18,13 @@ from tinfork.core.solver.problem import Hold
 from tinfork.core.solver.solve import Solution, drawing_on
 from tinfork.core.sound.silence import speech_level_db, speech_stretches
 from tinfork.core.sound.voice import HOP_US
-from tinfork.core.speech.reading import DOUBTFUL, WORDS_AMISS, Line, Reading, Turn, Word
+from tinfork.core.speech.reading import DOUBTFUL, Line, Reading, Turn, Word
 from tinfork.core.speech.visemes import CLOSURES, REST, SOUNDS, class_of
 
 #: A sound shown by a drawing this far from it is shown by a far-off one; rest by one that is not closed counts too.
 _FAR_OFF = 0.55
-#: Speech without words is pointed out from here on, in a line whose words are amiss from as much as one small word; and
-#: a mouth that does not rest for so long.
-_BARE_US, _BARE_AMISS_US, _RESTLESS_US = 400_000, 90_000, 20_000_000
+#: Speech without words is pointed out from here on, and a mouth that does not rest for so long.
+_BARE_US, _RESTLESS_US = 400_000, 20_000_000
 #: Words of which less than this share is heard lie over silence.
 _HEARD_SHARE = 0.25
 
@@ -61,7 +60,7 @@ def looks_at_words(
     for line in reading.lines:
         for word in line.words:
             if word.confidence < DOUBTFUL:
-                text = f"“{word.text}” may not be what is said here"
+                text = f"“{word.text}” may not be what is said here{_heard(word.heard)}"
                 yield _look(
                     "doubt", word.start_us, word.end_us, text, 1 - word.confidence, word.text, word.start_us // 100_000
                 )
@@ -69,10 +68,19 @@ def looks_at_words(
                 text = f"“{word.text}” is in no dictionary: listen whether it is pronounced so"
                 sounds = tuple(p.ipa for p in word.phonemes)
                 yield _look("unknown", word.start_us, word.end_us, text, 0.35, word.text, sounds)
+        for extra in line.extras:
+            if not any(w.start_us < extra.end_us and extra.start_us < w.end_us for w in line.words):
+                text = f"Something is said here that no word has{_heard(extra.heard)}"
+                yield _look("bare", extra.start_us, extra.end_us, text, 0.7, extra.heard, extra.start_us // 100_000)
         for word_text in line.unsaid:
             text = f"“{word_text}” is in the words and was not heard"
             yield _look("unsaid", line.start_us, max(line.end_us, line.start_us + 1), text, 0.8, word_text, line.text)
     yield from _overlaps(reading.turns)
+
+
+def _heard(words: str) -> str:
+    """What was heard instead, to be added to a reason."""
+    return f" (heard: “{words}”)" if words else ""
 
 
 def _overlaps(turns: Sequence[Turn]) -> Iterator[Look]:
@@ -98,21 +106,18 @@ def looks_at_sound(reading: Reading, levels: NDArray[np.float64]) -> Iterator[Lo
     if not len(levels):
         return
     covered = np.zeros(len(levels), dtype=bool)
-    for word in reading.words():
-        covered[word.start_us // HOP_US : -(-word.end_us // HOP_US)] = True
-    amiss = [(line.start_us, line.end_us) for line in reading.lines if line.words and line.way == WORDS_AMISS]
+    # What was heard between the words is pointed out already, by `looks_at_words`.
+    spans = [(word.start_us, word.end_us) for word in reading.words()]
+    spans += [(extra.start_us, extra.end_us) for line in reading.lines for extra in line.extras]
+    for start_us, end_us in spans:
+        covered[start_us // HOP_US : -(-end_us // HOP_US)] = True
     quiet = levels <= speech_level_db(levels)
-
-    def least(start: int, end: int) -> int:
-        is_amiss = any(first <= end and start <= last for first, last in amiss)
-        return _BARE_AMISS_US if is_amiss and quiet[start // HOP_US : end // HOP_US].mean() < 0.5 else _BARE_US
-
     for stretch in speech_stretches(levels):
         part = covered[stretch.start_us // HOP_US : stretch.end_us // HOP_US]
         bare = np.flatnonzero(np.diff(np.concatenate(([0], ~part, [0])).astype(np.int8)))
         for a, b in bare.reshape(-1, 2):
             start, end = stretch.start_us + int(a) * HOP_US, stretch.start_us + int(b) * HOP_US
-            if end - start >= least(start, end):
+            if end - start >= _BARE_US:
                 yield _look(
                     "bare", start, end, "Something is said here that no word has", 0.7, start // 100_000, end // 100_000
                 )

@@ -13,6 +13,11 @@ PAUSE_US = 350_000
 LEAST_US = 80_000
 #: How much sound around a line goes with it, where there is that much.
 HANDLE_US = 500_000
+#: A rest is so much over the quietest at most, so many hops long, but for its edges; where the voice is not so much
+#: over the room, nothing is sure to be one.
+_ROOM_DB, _REST_HOPS, _EDGE_HOPS, _CLEAR_DB = 7.0, 15, 2, 25.0
+#: Only a voice is so near the loudest.
+_LOUD_DB = 14.0
 #: A tenth of a second.
 _QUIET_HOPS = 10
 
@@ -29,6 +34,25 @@ def speech_level_db(levels_db: NDArray[np.float64]) -> float:
     """The level that parts voice from ground: a third of the way from the quiet (5 %) to the loud (95 %)."""
     quiet, loud = np.percentile(levels_db, [5, 95])
     return max(SILENCE_DB, float(quiet + (loud - quiet) / 3)) if loud - quiet > 12 else SILENCE_DB
+
+
+def rests(levels_db: NDArray[np.float64]) -> NDArray[np.bool_]:
+    """Where nobody speaks for long enough that it is no closure of a sound: as quiet as the room, shape (hops,)."""
+    quiet, loud = np.percentile(levels_db, [3, 98])
+    out = np.zeros(len(levels_db), dtype=bool)
+    if loud - quiet < _CLEAR_DB:
+        return out
+    edges = np.diff(np.concatenate([[0], levels_db < quiet + _ROOM_DB, [0]]).astype(np.int8))
+    for first, last in zip(np.flatnonzero(edges > 0), np.flatnonzero(edges < 0), strict=True):
+        if last - first >= _REST_HOPS:
+            out[first + _EDGE_HOPS : last - _EDGE_HOPS] = True
+    return out
+
+
+def is_loud(levels_db: NDArray[np.float64]) -> NDArray[np.bool_]:
+    """Where it is so loud that a voice is heard, if anything is, shape (hops,)."""
+    quiet, loud = np.percentile(levels_db, [3, 98])
+    return np.asarray((levels_db > loud - _LOUD_DB) & (loud - quiet >= _CLEAR_DB), dtype=np.bool_)
 
 
 def speech_stretches(levels_db: NDArray[np.float64], *, pause_us: int = PAUSE_US) -> list[Stretch]:

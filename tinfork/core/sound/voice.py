@@ -97,16 +97,31 @@ def end_by_level(edge_us: int, levels_db: NDArray[np.float64], *, within_us: int
     return int(nearest + low) * HOP_US
 
 
-def faded(
-    start_us: int, end_us: int, until_us: int, levels_db: NDArray[np.float64], *, within_us: int = 200_000
-) -> tuple[int, bool]:
-    """The end of a sound before a pause, later where it still fades: to 15 dB under its own loudest, and not into what
-    lies about the pause, 12 dB over the quietest; until `until_us` at most. And whether it does fade by then.
+def risen(
+    start_us: int, end_us: int, since_us: int, levels_db: NDArray[np.float64], *, within_us: int = 200_000
+) -> int:
+    """The start of a sound after a pause, earlier where it already sounds: from 22 dB under its own loudest, and from
+    over what lies about the pause, as `faded`; from `since_us` at the earliest.
     """
     first, last = start_us // HOP_US, end_us // HOP_US
     own = float(levels_db[first : max(last, first + 1)].max(initial=-120.0))
-    low = max(own - 15.0, float(np.quantile(levels_db, 0.05)) + 12.0)
+    low = max(own - 22.0, float(np.quantile(levels_db, 0.05)) + 9.0)
+    since = max(since_us // HOP_US, (start_us - within_us) // HOP_US, 0)
+    quiet = np.flatnonzero(levels_db[since:first] <= low)
+    at = since + int(quiet[-1]) + 1 if len(quiet) else since
+    return min(start_us, at * HOP_US)
+
+
+def faded(
+    start_us: int, end_us: int, until_us: int, levels_db: NDArray[np.float64], *, within_us: int = 350_000
+) -> int:
+    """The end of a sound before a pause, later where it still fades: to 27 dB under its own loudest, where a fading
+    voice is still heard, and not into what lies about the pause, 9 dB over the quietest; until `until_us` at most.
+    """
+    first, last = start_us // HOP_US, end_us // HOP_US
+    own = float(levels_db[first : max(last, first + 1)].max(initial=-120.0))
+    low = max(own - 27.0, float(np.quantile(levels_db, 0.05)) + 9.0)
     limit = min(until_us // HOP_US, (end_us + within_us) // HOP_US, len(levels_db))
     quiet = np.flatnonzero(levels_db[last:limit] <= low)
     at = last + int(quiet[0]) if len(quiet) else limit
-    return max(end_us, at * HOP_US), len(quiet) > 0
+    return max(end_us, at * HOP_US)

@@ -1,9 +1,10 @@
 """From takes' time to the shot's: what is heard and read when, in a shot."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 from tinfork.core.soundtrack.model import Clip, Soundtrack, Voice
-from tinfork.core.speech.reading import Line, Phoneme, Reading, Turn, Word
+from tinfork.core.speech.reading import Extra, Line, Phoneme, Reading, Turn, Word
 from tinfork.core.speech.turns import settle, turns_of
 
 
@@ -25,9 +26,20 @@ def reading_of(st: Soundtrack) -> Reading:
             words = [placed for word in line.words if (placed := placed_word(word, clip, end_us))]
             if words:
                 text = line.text if len(words) == len(line.words) else " ".join(w.text for w in words)
-                lines.append(replace(line, text=text, words=tuple(words)))
+                extras = tuple(_placed_extras(line, clip, end_us))
+                lines.append(replace(line, text=text, words=tuple(words), extras=extras))
     lines.sort(key=lambda line: line.start_us)
     return Reading(end_us, tuple(lines))
+
+
+def _placed_extras(line: Line, clip: Clip, end_us: int) -> Iterator[Extra]:
+    """A line's speech without words, in the shot's time, as far as the clip plays it."""
+    by_us = clip.shot_time(0) + clip.slip_us
+    for extra in line.extras:
+        start = max(0, clip.start_us + clip.slip_us, extra.start_us + by_us)
+        end = min(end_us, clip.end_us + clip.slip_us, extra.end_us + by_us)
+        if start < end:
+            yield replace(extra, start_us=start, end_us=end)
 
 
 def placed_word(word: Word, clip: Clip, end_us: int) -> Word | None:

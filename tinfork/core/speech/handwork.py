@@ -319,7 +319,7 @@ def _moved(word: Word, by_us: int) -> Word:
 
 
 def _by_hand(word: Word) -> Word:
-    return replace(word, is_pinned=True, confidence=1.0)
+    return replace(word, is_pinned=True, confidence=1.0, heard="")
 
 
 def _with_words(reading: Reading, changed: dict[Where, Word]) -> Reading:

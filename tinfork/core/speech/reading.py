@@ -47,7 +47,9 @@ class Phoneme:
 
 @dataclass(frozen=True, slots=True)
 class Word:
-    """One word as it is written, with the sounds it was spoken with. A pinned one was put there by a person."""
+    """One word as it is written, with the sounds it was spoken with. A pinned one was put there by a person; `heard` is
+    what seems to be said instead of it, where something does.
+    """
 
     text: str
     start_us: int
@@ -55,6 +57,7 @@ class Word:
     phonemes: tuple[Phoneme, ...]
     confidence: float = 1.0
     is_pinned: bool = False
+    heard: str = ""
 
     def __post_init__(self) -> None:
         _check_span(self.start_us, self.end_us, f"The word “{self.text}”")
@@ -66,11 +69,26 @@ class Word:
 
 
 @dataclass(frozen=True, slots=True)
+class Extra:
+    """Speech `[start_us, end_us)` in a line that none of its words has, and what was heard there; "" where no words
+    were.
+    """
+
+    start_us: int
+    end_us: int
+    heard: str = ""
+
+    def __post_init__(self) -> None:
+        _check_span(self.start_us, self.end_us, "What no word has")
+
+
+@dataclass(frozen=True, slots=True)
 class Line:
     """A phrase by one speaker in one language (an espeak-ng language code).
 
     `also` are others whose mouths move with it: where turns overlap and only one set of words is known. `unsaid` are
-    words of its text that were not heard; `way` says how it was read, where something read it.
+    words of its text that were not heard, `extras` what was heard and is not in its text; `way` says how it was read,
+    where something read it.
     """
 
     speaker: str
@@ -80,6 +98,7 @@ class Line:
     also: tuple[str, ...] = ()
     unsaid: tuple[str, ...] = ()
     way: str = ""
+    extras: tuple[Extra, ...] = ()
 
     @property
     def start_us(self) -> int:

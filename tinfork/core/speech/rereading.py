@@ -125,6 +125,7 @@ def shifted(line: Line, by_us: int) -> Line:
             )
             for word in line.words
         ),
+        extras=tuple(replace(e, start_us=e.start_us + by_us, end_us=e.end_us + by_us) for e in line.extras),
     )
 
 

@@ -10,7 +10,7 @@ from tinfork.core.speech.reading import Line, Reading, Word
 from tinfork.core.speech.rereading import Change, Plan, apply_plan, widened
 from tinfork.engines.apart import run_apart
 from tinfork.engines.limits import READING_HZ
-from tinfork.engines.reader import read_changes
+from tinfork.engines.reading.reader import read_changes
 from tinfork.engines.wording import LineText
 
 Report = Callable[[str, float], None]

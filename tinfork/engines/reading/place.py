@@ -1,4 +1,4 @@
-"""Collects timed words as they come, mends their edges, and makes lines of them."""
+"""Stage 5, place: the words of judged pieces, their edges moved to where the sound changes, as lines."""
 
 import itertools
 from collections.abc import Sequence
@@ -8,15 +8,14 @@ from numpy.typing import NDArray
 
 from tinfork.core.sound.voice import SILENCE_DB, level_db
 from tinfork.core.speech.cues import LAUGH
-from tinfork.core.speech.reading import WORDS_AMISS, Line, Phoneme, Word
+from tinfork.core.speech.reading import Extra, Line, Phoneme, Word
 from tinfork.engines.limits import READING_HZ
-from tinfork.engines.mending import Beside, Mender
+from tinfork.engines.reading.judge import Judged, JudgedWord
+from tinfork.engines.reading.mending import Mender
 from tinfork.engines.spelling import WrittenWord
-from tinfork.engines.sureness import sure_of
-from tinfork.engines.timing import TimedWord
 from tinfork.engines.wording import LineText, Spoken, Wording
 
-#: How much sound around a window its edges are mended in.
+#: How much sound around a piece its edges are mended in.
 _MARGIN_S = 1.0
 #: A cue is put where there is at least so much sound between its neighbours; one syllable of laughter is so long.
 _CUE_US, _LAUGH_US = 120_000, 200_000
@@ -24,44 +23,59 @@ _CUE_CONFIDENCE = 0.4
 
 
 class Track:
-    """The sounds of a whole sound's words."""
+    """The sounds of a whole sound's words, as they come, piece by piece."""
 
     def __init__(self, samples: NDArray[np.float32], texts: list[LineText], wording: Wording, duration_us: int) -> None:
         self._samples, self._texts, self._wording = samples, texts, wording
         self._duration_us = duration_us
-        self._by_word: dict[int, list[tuple[Phoneme, float]]] = {}
+        #: Of each written word its sounds, how sure its spoken words are, and what was heard instead.
+        self._by_word: dict[int, list[tuple[Phoneme, float, str]]] = {}
+        self._extras: dict[int, list[Extra]] = {}
         self._ways: dict[int, str] = {}
         self._last_us = 0
         self._given = 0
 
-    def take(self, spoken: Sequence[Spoken], timed: Sequence[TimedWord | None]) -> None:
-        """Take some words with their times; those that are not said (None) are left out."""
-        heard = [(s, t) for s, t in zip(spoken, timed, strict=True) if t and t.sounds]
-        if not heard:
+    def take(self, spoken: Sequence[Spoken], judged: Judged) -> None:
+        """Take a piece; `spoken` are the words that were typed for it."""
+        if not judged.words:
             return
-        first_s = max(0.0, heard[0][1].sounds[0].start_s - _MARGIN_S)
-        last_s = heard[-1][1].sounds[-1].end_s + _MARGIN_S
+        first_s = max(0.0, judged.words[0].sounds[0].start_s - _MARGIN_S)
+        last_s = judged.words[-1].sounds[-1].end_s + _MARGIN_S
         offset = round(first_s * READING_HZ)
         mender = Mender(self._samples[offset : round(last_s * READING_HZ)])
         offset_us = offset * 1_000_000 // READING_HZ
-        sounds: list[tuple[int, str, float, float]] = []
         spans: list[tuple[int, int]] = []
-        beside: list[Beside] = []
-        for (entry, word), (word_sure, sounds_sure) in zip(heard, sure_of([t for _, t in heard]), strict=True):
-            self._ways.setdefault(entry.line, word.way)
-            for at, (sound, sound_sure) in enumerate(zip(word.sounds, sounds_sure, strict=True)):
-                sounds.append((entry.written, sound.ipa, sound_sure, word_sure))
-                start_us = max(0, round(sound.start_s * 1e6) - offset_us)
-                is_last = at == len(word.sounds) - 1
-                beside.append(
-                    Beside(word.other_before and at == 0, word.other_after and is_last, word.way == WORDS_AMISS)
-                )
-                spans.append((start_us, max(start_us + 1, round(sound.end_s * 1e6) - offset_us)))
-        for (number, ipa, sure, word_sure), (start, end) in zip(sounds, mender.edges(spans, beside), strict=True):
-            start_us = max(self._last_us, start + offset_us)
-            end_us = min(end + offset_us, self._duration_us)
+        for sound in (sound for word in judged.words for sound in word.sounds):
+            start_us = max(0, round(sound.start_s * 1e6) - offset_us)
+            spans.append((start_us, max(start_us + 1, round(sound.end_s * 1e6) - offset_us)))
+        edges = iter(mender.edges(spans))
+        line = spoken[0].line
+        for word in judged.words:
+            own = [(start + offset_us, end + offset_us) for start, end in itertools.islice(edges, len(word.sounds))]
+            if word.typed is None:
+                self._extra(line, own, word.heard)
+            else:
+                line = spoken[word.typed].line
+                self._ways.setdefault(line, judged.way)
+                self._word_sounds(spoken[word.typed].written, word, own)
+
+    def _extra(self, line: int, spans: list[tuple[int, int]], heard: str) -> None:
+        """What is said in a line and was not typed; several words in a row are one."""
+        extras = self._extras.setdefault(line, [])
+        start_us, end_us = max(self._last_us, spans[0][0]), min(spans[-1][1], self._duration_us)
+        if start_us >= end_us:
+            return
+        if extras and extras[-1].end_us == self._last_us and extras[-1].heard == heard:
+            start_us = extras.pop().start_us
+        extras.append(Extra(start_us, end_us, heard))
+        self._last_us = end_us
+
+    def _word_sounds(self, written: int, word: JudgedWord, spans: list[tuple[int, int]]) -> None:
+        for sound, sure, (start, end) in zip(word.sounds, word.sounds_sure, spans, strict=True):
+            start_us, end_us = max(self._last_us, start), min(end, self._duration_us)
             if start_us < end_us:
-                self._by_word.setdefault(number, []).append((Phoneme(ipa, start_us, end_us, sure), word_sure))
+                phoneme = Phoneme(sound.ipa, start_us, end_us, sure)
+                self._by_word.setdefault(written, []).append((phoneme, word.sure, word.heard))
                 self._last_us = end_us
 
     def finished(self, upto: int | None) -> list[tuple[int, Line]]:
@@ -86,15 +100,18 @@ class Track:
                 number += 1
             said = self._with_cues(timed)
             unsaid = tuple(w.text for w, found in timed if not found and not w.cue) if said else ()
-            out.append(Line(text.speaker, text.text, text.language, said, unsaid=unsaid, way=self._ways.get(at, "")))
+            way, extras = self._ways.get(at, ""), tuple(self._extras.get(at, ()))
+            out.append(Line(text.speaker, text.text, text.language, said, unsaid=unsaid, way=way, extras=extras))
         return tuple(out)
 
     def _word(self, word: WrittenWord, number: int) -> Word | None:
         parts = self._by_word.get(number)
         if not parts:
             return None
-        phonemes = tuple(p for p, _ in parts)
-        return Word(word.text, phonemes[0].start_us, phonemes[-1].end_us, phonemes, min(c for _, c in parts))
+        phonemes = tuple(p for p, *_ in parts)
+        sure = min(sure for _, sure, _ in parts)
+        heard = " ".join(dict.fromkeys(heard for *_, heard in parts if heard))
+        return Word(word.text, phonemes[0].start_us, phonemes[-1].end_us, phonemes, sure, heard=heard)
 
     def _with_cues(self, timed: list[tuple[WrittenWord, Word | None]]) -> tuple[Word, ...]:
         """The words that are said, and the breaths and laughter between them where there is sound for them."""

@@ -1,11 +1,12 @@
 """`read_track`: a sound and its words give a reading, in any language the synthesiser can pronounce.
 
-spell -> lay out in words, window by window -> time each piece by recogniser and ear -> mend edges -> lines.
-A short sound is one window. Times inside are seconds until the edges are mended.
+The words are spelled, and laid out along the sound, window by window; each window is cut into pieces, and each piece
+goes through the stages (hear, words, align, judge, place). A short sound is one window. Times inside are seconds until
+the edges are placed.
 """
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 from pathlib import Path
 from typing import Any, Protocol
@@ -13,7 +14,6 @@ from typing import Any, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from tinfork.core.ear.hearing import HOP
 from tinfork.core.ear.path import find
 from tinfork.core.ear.speakers import evidence_between_pauses
 from tinfork.core.errors import SoundError, WordsError
@@ -23,10 +23,14 @@ from tinfork.core.speech.reading import DOUBTFUL, Line, Reading
 from tinfork.core.speech.rereading import Change, shifted
 from tinfork.engines.decode import Sound
 from tinfork.engines.ear import network
-from tinfork.engines.layout import Laid, LineLayout
 from tinfork.engines.limits import READING_HZ
-from tinfork.engines.timing import TimedWord, time_words
-from tinfork.engines.track import Track
+from tinfork.engines.listener import words_heard
+from tinfork.engines.reading.align import align
+from tinfork.engines.reading.hear import FRAME_S, Heard, hear
+from tinfork.engines.reading.judge import Judged, judge
+from tinfork.engines.reading.layout import Laid, LineLayout
+from tinfork.engines.reading.place import Track
+from tinfork.engines.reading.words import WordsStage
 from tinfork.engines.wording import LineText, Spoken, Wording, check_fit, spell
 
 #: A sound up to this long is laid out in one go.
@@ -117,6 +121,15 @@ class _Window:
     to_s: float
 
 
+@dataclass(frozen=True)
+class _Reading:
+    """What is in hand while a sound is read."""
+
+    wording: Wording
+    track: Track
+    words: WordsStage
+
+
 def read_track(
     sound: Sound,
     lines: list[LineText],
@@ -124,10 +137,12 @@ def read_track(
     *,
     may_skip: bool = False,
     lexicon: Lexicon | None = None,
+    is_checked: bool = True,
 ) -> ReadResult:
     """Align the lines, in order, to the sound.
 
-    In a long sound, or where it `may_skip`, lines that are not said are left without words.
+    In a long sound, or where it `may_skip`, lines that are not said are left without words. `is_checked`: the listener
+    hears whether what was typed is what is said.
 
     Raises `SoundError` for a silent sound, `WordsError` for words that are missing or cannot fit.
     """
@@ -140,11 +155,16 @@ def read_track(
     check_fit(wording.spoken, len(samples) / READING_HZ)
     progress("lay out", 0.0)
     track = Track(samples, lines, wording, sound.duration_us)
+    words = WordsStage(lines, words_heard if is_checked else None, lexicon or Lexicon())
+    reads = _Reading(wording, track, words)
     if len(samples) <= WHOLE_S * READING_HZ and not may_skip:
-        _time_window(track, wording, samples, _whole(wording, samples), progress)
+        heard = hear(samples)
+        _read_window(reads, heard, _whole(wording, heard), progress)
     else:
         for window, done in _windows(wording, samples):
-            _time_window(track, wording, samples, window, silent_progress)
+            until_s = max([window.to_s, *(end for _, end in window.spans[-1:])])
+            heard = hear(samples[round(window.from_s * READING_HZ) : round(until_s * READING_HZ)])
+            _read_window(reads, heard, window, silent_progress)
             progress("align", done, track.finished(upto=window.numbers[-1] if window.numbers else None))
     progress("align", 1.0)
     reading = Reading(sound.duration_us, track.lines())
@@ -159,20 +179,19 @@ _NOT_SAID = (
 )
 
 
-def _whole(wording: Wording, samples: NDArray[np.float32]) -> _Window:
+def _whole(wording: Wording, heard: Heard) -> _Window:
     """The whole sound as one window, with every word; where it is one piece anyway, each may be anywhere in it."""
-    total_s = len(samples) / READING_HZ
+    total_s = heard.seconds
     everything = list(range(len(wording.spoken)))
     if total_s <= _PIECE_S:
         return _Window(everything, [(0.0, total_s)] * len(everything), 0.0, total_s)
-    found = find(evidence_between_pauses(network(), samples), [s.word.ipa for s in wording.spoken])
+    found = find(evidence_between_pauses(network(), heard.samples), [s.variants() for s in wording.spoken])
     if found is None:
         raise WordsError(_NOT_SAID)
-    frame_s = HOP / READING_HZ
     spans = []
     for word in found.words:
         said = [s for s in word if s]
-        spans.append((said[0].first * frame_s, said[-1].last * frame_s))
+        spans.append((said[0].first * FRAME_S, said[-1].last * FRAME_S))
     return _Window(everything, spans, 0.0, total_s)
 
 
@@ -204,19 +223,19 @@ def _with_missing(laid: Laid) -> Laid:
     return Laid(words, laid.upto_s)
 
 
-def _time_window(
-    track: Track, wording: Wording, samples: NDArray[np.float32], window: _Window, progress: Progress
-) -> None:
+def _read_window(reading: _Reading, heard: Heard, window: _Window, progress: Progress) -> None:
     """The sounds of a window's words, piece by piece, into the track."""
     if not window.numbers:
         return
-    spoken = [wording.spoken[number] for number in window.numbers]
-    timed = list(_time_pieces(wording, samples, spoken, window, progress))
-    if not any(timed):
-        is_all = len(spoken) == len(wording.spoken)
+    spoken = [reading.wording.spoken[number] for number in window.numbers]
+    any_said = False
+    for first, last, judged in _judged_pieces(reading, heard, spoken, window, progress):
+        any_said = any_said or bool(judged.words)
+        reading.track.take(spoken[first:last], judged)
+    if not any_said:
+        is_all = len(spoken) == len(reading.wording.spoken)
         where = f"The words around {window.from_s:.0f} s could not be laid along the sound. "
         raise WordsError(_NOT_SAID if is_all else where + "Check that they are what is said there.")
-    track.take(spoken, timed)
 
 
 def _pieces(spans: list[tuple[float, float]]) -> list[tuple[int, int]]:
@@ -235,10 +254,10 @@ def _pieces(spans: list[tuple[float, float]]) -> list[tuple[int, int]]:
     return pieces
 
 
-def _time_pieces(
-    wording: Wording, samples: NDArray[np.float32], spoken: list[Spoken], window: _Window, progress: Progress
-) -> Iterator[TimedWord | None]:
-    """The words of a window, timed; None for those that are not said."""
+def _judged_pieces(
+    reading: _Reading, heard: Heard, spoken: list[Spoken], window: _Window, progress: Progress
+) -> Iterator[tuple[int, int, Judged]]:
+    """The pieces `[first, last)` of a window's words, each sent through the stages; times are the sound's."""
     spans = window.spans
     pieces = _pieces(spans)
     middles = ((spans[a[1] - 1][1] + spans[b[0]][0]) / 2 for a, b in pairwise(pieces))
@@ -247,9 +266,14 @@ def _time_pieces(
         progress("align", first / len(spoken))
         # A second of silence around the words is enough; long silence only costs time.
         from_s, to_s = max(from_s, spans[first][0] - 1.0), min(to_s, spans[last - 1][1] + 1.0)
-        part = samples[round(from_s * READING_HZ) : round(to_s * READING_HZ)]
-        for word in time_words(part, spoken[first:last], wording.aligner):
-            yield word.moved(from_s) if word else None
+        piece = heard.part(from_s - window.from_s, to_s - window.from_s)
+        said = reading.words.what_is_said(piece, spoken[first:last])
+        if said is None:
+            yield first, last, Judged((), tuple(range(last - first)), "")
+            continue
+        judged = judge(align(piece, said))
+        begins_s = window.from_s + round((from_s - window.from_s) / FRAME_S) * FRAME_S
+        yield first, last, replace(judged, words=tuple(word.moved(begins_s) for word in judged.words))
 
 
 def first_of(lines: Sequence[str]) -> str:

@@ -1,0 +1,71 @@
+"""Where what was typed and what was heard disagree, by their sounds."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tinfork.core.speech.agreement import Doubt, doubts
+
+#: Words by their sounds.
+THE, LAST, TRAM, LEAVES, KETTLE = "ð.ə", "l.æ.s.t", "t.ɹ.æ.m", "l.i.v.z", "k.ɛ.t.əl"
+SAID = [THE, LAST, TRAM, LEAVES]
+
+
+def sounds(word):
+    return tuple(word.split("."))
+
+
+def compared(typed, heard):
+    return doubts([[sounds(word)] for word in typed], [sounds(word) for word in heard])
+
+
+@pytest.mark.parametrize(
+    ("typed", "heard", "found"),
+    [
+        (SAID, SAID, []),
+        # One word instead of another, a word too many, a word that is missing, at the start, inside, at the end.
+        ([THE, LAST, KETTLE, LEAVES], SAID, [Doubt(2, 3, 2, 3)]),
+        ([THE, LAST, KETTLE, TRAM, LEAVES], SAID, [Doubt(2, 3, 2, 2)]),
+        ([THE, LAST, LEAVES], SAID, [Doubt(2, 2, 2, 3)]),
+        ([TRAM, LEAVES], SAID, [Doubt(0, 0, 0, 2)]),
+        ([THE, LAST, TRAM], SAID, [Doubt(3, 3, 3, 4)]),
+        (SAID, [], [Doubt(0, 4, 0, 0)]),
+        # Only spelled or parted otherwise.
+        ([THE, LAST, TRAM, LEAVES], [THE, "l.æ.s", "t.t.ɹ.æ.m.l.i.v", "z"], []),
+        # Sounds that are made alike are heard for each other.
+        ([THE, LAST, TRAM, LEAVES], ["d.ə", "l.ɛ.s.t", "t.ɹ.a.n", "l.i.f.s"], []),
+    ],
+)
+def test_places_where_they_disagree(typed, heard, found):
+    assert compared(typed, heard) == found
+
+
+def test_a_word_that_may_be_said_in_two_ways_agrees_with_either():
+    typed = [[sounds("t.ə.m.eɪ.t.oʊ"), sounds("t.ə.m.ɑ.t.oʊ")], [sounds("ð.ə.n.aʊ")]]
+    assert doubts(typed, [sounds("t.ə.m.ɑ.t.oʊ"), sounds("ð.ə.n.aʊ")]) == []
+
+
+def test_a_few_words_in_a_long_speech_stay_together():
+    speech = [THE, LAST, TRAM, LEAVES, THE, KETTLE, LEAVES, THE, LAST, TRAM]
+    (doubt,) = compared([THE, LAST, TRAM], speech)
+    assert (doubt.first, doubt.last) in ((0, 0), (3, 3))
+    assert doubt.heard_last - doubt.heard_first == len(speech) - 3
+
+
+WORDS = st.lists(st.lists(st.sampled_from("ptkmnsfliuaoɛ"), min_size=1, max_size=5).map(tuple), min_size=1, max_size=8)
+
+
+@given(WORDS)
+def test_what_is_the_same_agrees(words):
+    assert doubts([[word] for word in words], words) == []
+
+
+@given(WORDS, WORDS)
+def test_places_are_in_order_and_inside_both(typed, heard):
+    found = doubts([[word] for word in typed], heard)
+    last = (0, 0)
+    for doubt in found:
+        assert last[0] <= doubt.first <= doubt.last <= len(typed)
+        assert 0 <= doubt.heard_first <= doubt.heard_last <= len(heard)
+        assert doubt.first < doubt.last or doubt.heard_first < doubt.heard_last
+        last = (doubt.last, doubt.heard_last)

@@ -1,0 +1,233 @@
+"""The stages of a reading, each alone: hear, words, align, judge, place."""
+
+import itertools
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from tests import sounds
+from tinfork.core.speech.reading import WORDS_AMISS
+from tinfork.engines import recogniser
+from tinfork.engines.limits import READING_HZ
+from tinfork.engines.listener import HeardWords
+from tinfork.engines.reading.align import align
+from tinfork.engines.reading.hear import FRAME_S, hear
+from tinfork.engines.reading.judge import OTHER_SPEAKER, PLAIN, judge
+from tinfork.engines.reading.place import Track
+from tinfork.engines.reading.sureness import NOT_SAID
+from tinfork.engines.reading.words import WordsStage
+from tinfork.engines.recogniser import AlignedWord, slowed
+from tinfork.engines.wording import LineText, spell
+
+SAID = sounds.SENTENCE
+
+
+def played(ratio=1.0):
+    """The sentence played so many times as fast, and where its words truly begin (seconds)."""
+    said = sounds.spoken()
+    samples = sounds.as_sound(said).mono_at(READING_HZ)
+    starts = [start_us / 1e6 / ratio for start_us, _ in said.word_starts]
+    return slowed(samples, 1 / ratio), starts
+
+
+def hears(text, score=-0.2):
+    """A listener that hears the same whatever is said."""
+    return lambda samples, language: HeardWords(text, score)
+
+
+def said_in(text, samples, listener=None):
+    lines = [LineText(text)]
+    return WordsStage(lines, listener).what_is_said(hear(samples), spell(lines).spoken)
+
+
+def read(text, samples, listener=None, aligner=recogniser.align):
+    return judge(align(hear(samples), said_in(text, samples, listener), aligner))
+
+
+def starts_of(judged):
+    return {word.typed: word.sounds[0].start_s for word in judged.words if word.typed is not None}
+
+
+def away(judged, starts):
+    """How far each word begins from where it should, in seconds."""
+    found = starts_of(judged)
+    return np.array([abs(found[at] - start) for at, start in enumerate(starts)])
+
+
+# hear ---------------------------------------------------------------------------------------------------------------
+
+
+def test_a_part_has_the_evidence_of_the_whole_and_its_own_times():
+    samples, _ = played()
+    whole = hear(samples)
+    part = whole.part(0.5, 1.0)
+    evidence = whole.as_size(1.0)
+    assert len(part.samples) == READING_HZ // 2
+    assert (part.as_size(1.0).heard == evidence.heard[50:100]).all()
+    assert part.levels == pytest.approx(whole.levels[50:100])
+
+
+def test_each_size_is_heard_once(monkeypatch):
+    asked = []
+    real = hear(played()[0])
+    from tinfork.engines.reading import hear as stage
+
+    def counted(samples, ratios):
+        asked.append(tuple(ratios))
+        return log_mels(samples, ratios)
+
+    log_mels = stage.log_mels
+    monkeypatch.setattr(stage, "log_mels", counted)
+    real.as_size(1.0)
+    real.part(0.2, 0.9).as_sizes([1.0, 0.75])
+    real.as_sizes([0.75, 1.0])
+    assert asked == [(1.0,), (0.75,)]
+
+
+# words --------------------------------------------------------------------------------------------------------------
+
+
+def test_what_is_typed_is_what_is_said_where_the_listener_agrees():
+    samples, _ = played()
+    said = said_in(SAID, samples, hears(SAID))
+    assert [word.typed for word in said.words] == list(range(len(SAID.split())))
+    assert set(said.agreed) == {True}
+    assert said.others == ()
+
+
+def test_without_a_listener_every_word_has_its_place_and_nobody_knows_more():
+    samples, _ = played()
+    said = said_in(SAID.replace("tram", "marmalade"), samples)
+    assert all(said.found.words)
+    assert set(said.agreed) == {None}
+
+
+@pytest.mark.parametrize(
+    ("typed", "first", "last", "heard"),
+    [
+        (SAID.replace("tram", "marmalade"), 2, 3, "tram"),
+        (SAID.replace("tram ", ""), 2, 2, "tram"),
+        (SAID.replace("tram", "tram marmalade"), 3, 4, ""),
+    ],
+    ids=["wrong", "missing", "extra"],
+)
+def test_where_the_listener_hears_otherwise_the_ear_decides_and_no_other_word_moves(typed, first, last, heard):
+    samples, _ = played()
+    said = said_in(typed, samples, hears(SAID))
+    (other,) = said.others
+    assert (other.first, other.last, other.text) == (first, last, heard)
+    right = said_in(SAID, samples)
+    ends = [word[-1].last for word in right.found.words]
+    assert [word[-1].last for word in said.found.words] == ends
+
+
+def test_a_listener_that_mishears_changes_nothing():
+    samples, _ = played()
+    said = said_in(SAID, samples, hears(SAID.replace("tram", "pram").replace("leaves", "needs marmalade")))
+    assert said.others == ()
+    assert False in said.agreed
+    assert [word[0].first for word in said.found.words] == [w[0].first for w in said_in(SAID, samples).found.words]
+
+
+def test_a_listener_that_goes_round_in_circles_is_not_believed():
+    samples, _ = played()
+    said = said_in(SAID, samples, hears("again " * 40, score=-0.1))
+    assert set(said.agreed) == {None}
+    assert said.others == ()
+
+
+def test_the_accent_that_was_spoken_is_the_one_that_is_read():
+    text = "I cannot go to the bath after half past four, the glass is in the car park."
+    spoken = sounds.as_sound(sounds.spoken(text, "en-gb")).mono_at(READING_HZ)
+    said = said_in(text, spoken)
+    taken = [word.ways[at].accent for word, at in zip(said.words, said.found.taken, strict=True)]
+    assert taken.count("en-gb") > taken.count("en-us")
+
+
+# align and judge ----------------------------------------------------------------------------------------------------
+
+
+class Deaf:
+    """Puts everything elsewhere where it is asked at another speed than the sound's own; keeps what it was asked."""
+
+    def __init__(self):
+        self.asked = []
+
+    def __call__(self, samples, words, *, ratio=1.0):
+        self.asked.append(ratio)
+        by = 0.0 if ratio == 1.0 else 0.4
+        return [
+            AlignedWord(tuple(replace(p, start_s=p.start_s + by, end_s=p.end_s + by) for p in w.phones))
+            for w in recogniser.align(samples, words)
+        ]
+
+
+@pytest.mark.parametrize("semitones", [0, 5, 8])
+def test_a_high_voice_is_heard_as_another_speakers_and_timed_as_well(semitones):
+    samples, starts = played(2 ** (semitones / 12))
+    judged = read(SAID, samples)
+    assert judged.way == (OTHER_SPEAKER if semitones else PLAIN)
+    assert away(judged, starts).max() < 0.06
+
+
+def test_where_the_recogniser_is_lost_at_another_speed_it_is_asked_at_the_sounds_own():
+    samples, starts = played(2 ** (5 / 12))
+    aligner = Deaf()
+    judged = read(SAID, samples, aligner=aligner)
+    assert aligner.asked[0] > 1.0
+    assert aligner.asked[1:] == [1.0]
+    assert np.median(away(judged, starts)) < 0.02
+    assert away(judged, starts).max() < 0.08
+
+
+def test_a_usual_voice_is_listened_to_at_its_own_speed_alone():
+    aligner = Deaf()
+    read(SAID, played()[0], aligner=aligner)
+    assert aligner.asked == [1.0]
+
+
+def test_where_the_recogniser_finds_no_way_the_ears_counts():
+    samples, starts = played()
+    judged = read(SAID, samples, aligner=lambda *_, **__: None)
+    assert judged.way == "by the ear"
+    assert away(judged, starts).max() < 0.06
+
+
+def test_a_wrong_word_lies_over_what_is_said_and_is_not_sure():
+    samples, starts = played()
+    judged = read(SAID.replace("tram", "marmalade"), samples, hears(SAID))
+    wrong = next(word for word in judged.words if word.typed == 2)
+    assert (wrong.sure, wrong.heard) == (NOT_SAID, "tram")
+    assert starts[2] - 0.05 < wrong.sounds[0].start_s < wrong.sounds[-1].end_s < starts[3] + 0.05
+    assert judged.way == WORDS_AMISS
+
+
+def test_a_word_that_is_not_said_is_told_and_one_that_was_not_typed_too():
+    samples, _ = played()
+    extra = read(SAID.replace("tram", "tram marmalade"), samples, hears(SAID))
+    assert extra.unsaid == (3,)
+    missing = read(SAID.replace("tram ", ""), samples, hears(SAID))
+    (untyped,) = (word for word in missing.words if word.typed is None)
+    assert untyped.heard == "tram"
+
+
+# place --------------------------------------------------------------------------------------------------------------
+
+
+def test_lines_have_every_written_word_in_its_place_and_what_was_not_typed():
+    samples, starts = played()
+    lines = [LineText("The last leaves", "Dalia"), LineText("the depot.", "Toad")]
+    spoken = spell(lines)
+    judged = judge(align(hear(samples), WordsStage(lines, hears(SAID)).what_is_said(hear(samples), spoken.spoken)))
+    track = Track(samples, lines, spoken, len(samples) * 1_000_000 // READING_HZ)
+    track.take(spoken.spoken, judged)
+    one, two = track.lines()
+    assert [w.text for w in one.words] == ["The", "last", "leaves"]
+    assert [w.text for w in two.words] == ["the", "depot"]
+    (extra,) = one.extras
+    assert extra.heard == "tram"
+    assert one.words[1].end_us <= extra.start_us < extra.end_us <= one.words[2].start_us
+    assert extra.start_us / 1e6 == pytest.approx(starts[2], abs=6 * FRAME_S)
+    ends = [(a.start_us, a.end_us) for a in (*one.words, *two.words)]
+    assert all(a[1] <= b[0] for a, b in itertools.pairwise(ends))

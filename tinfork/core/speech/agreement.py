@@ -1,0 +1,177 @@
+"""Where two texts of the same speech disagree: what was typed, and what a listener heard, compared by their sounds.
+
+Both are aligned sound by sound (weighted edit distance: Wagner and Fischer 1974; two sounds cost what they are apart in
+the mouth), so that words that are only spelled or parted otherwise agree.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinfork.core.speech.features import apart, plain_letters
+
+Sounds = tuple[str, ...]
+
+#: The first of some sounds more or less costs so much besides what each does; two sounds this far apart in the mouth
+#: are as different as they get.
+_OPEN, _MORE, _FAR = 0.4, 0.5, 2.5
+#: A word of which more than this share is otherwise is another word; a heard word of which more than this share has no
+#: counterpart is one more.
+_OTHER_WORD, _ONE_MORE = 0.45, 0.6
+
+
+@dataclass(frozen=True, slots=True)
+class Doubt:
+    """Typed words `[first, last)`, in whose place the words `[heard_first, heard_last)` were heard; either may be
+    none.
+    """
+
+    first: int
+    last: int
+    heard_first: int
+    heard_last: int
+
+
+def doubts(typed: Sequence[Sequence[Sounds]], heard: Sequence[Sounds]) -> list[Doubt]:
+    """The places where what was heard is not what was typed, in order; `typed`: the ways each word may be said."""
+    usual = [ways[0] for ways in typed]
+    counterpart = _aligned(usual, heard)
+    costs = _costs_of_typed(typed, heard, counterpart)
+    wrong = [cost > _OTHER_WORD for cost in costs]
+    claimed = _claimed(usual, heard, counterpart)
+    return _grouped(wrong, claimed, len(heard))
+
+
+@cache
+def _differ(a: str, b: str) -> float:
+    """From 0, the same, to 1."""
+    letters = [plain_letters(symbol) for symbol in (a, b)]
+    if letters[0] == letters[1]:
+        return 0.0
+    if not all(letters):
+        return 1.0
+    one, other = letters
+    return min(1.0, (apart(one[0], other[0]) + apart(one[-1], other[-1])) / 2 / _FAR)
+
+
+def _aligned(typed: Sequence[Sounds], heard: Sequence[Sounds]) -> list[tuple[int, int]]:
+    """Pairs (typed sound, heard sound) that stand for each other, numbered through all words.
+
+    With affine gaps (Gotoh 1982), so that a word's sounds stay together.
+    """
+    a = [sound for word in typed for sound in word]
+    b = [sound for word in heard for sound in word]
+    # The cheapest ways that end in a pair, in a typed sound alone, in a heard sound alone.
+    paired = np.full((len(a) + 1, len(b) + 1), np.inf)
+    alone_a, alone_b = paired.copy(), paired.copy()
+    paired[0, 0] = 0.0
+    alone_a[1:, 0] = _OPEN + _MORE * np.arange(1, len(a) + 1)
+    alone_b[0, 1:] = _OPEN + _MORE * np.arange(1, len(b) + 1)
+    for i, x in enumerate(a, 1):
+        above = np.minimum(np.minimum(paired[i - 1], alone_b[i - 1]) + _OPEN, alone_a[i - 1]) + _MORE
+        alone_a[i, 1:] = above[1:]
+        before = np.minimum(np.minimum(paired[i - 1], alone_a[i - 1]), alone_b[i - 1])[:-1]
+        paired[i, 1:] = before + [_differ(x, y) for y in b]
+        opened = np.minimum(paired[i], alone_a[i]) + _OPEN
+        last = np.inf
+        for j in range(1, len(b) + 1):
+            last = min(opened[j - 1], last) + _MORE
+            alone_b[i, j] = last
+    return _retraced(a, b, (paired, alone_a, alone_b))
+
+
+def _retraced(
+    a: Sequence[str], b: Sequence[str], costs: tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]
+) -> list[tuple[int, int]]:
+    pairs = []
+    i, j = len(a), len(b)
+    at = int(np.argmin([cost[i, j] for cost in costs]))
+    while i or j:
+        opens = [_OPEN if kind != at else 0.0 for kind in range(3)]
+        if at == 0:
+            i, j, opens = i - 1, j - 1, [0.0] * 3
+            pairs.append((i, j))
+        elif at == 1:
+            i -= 1
+        else:
+            j -= 1
+        at = int(np.argmin([cost[i, j] + more for cost, more in zip(costs, opens, strict=True)]))
+    return pairs[::-1]
+
+
+def _numbers(words: Sequence[Sounds]) -> list[int]:
+    """The word of each sound."""
+    return [at for at, word in enumerate(words) for _ in word]
+
+
+def _costs_of_typed(
+    typed: Sequence[Sequence[Sounds]], heard: Sequence[Sounds], pairs: Sequence[tuple[int, int]]
+) -> list[float]:
+    """How much of each typed word is otherwise than what was heard in its place, from 0 to 1; by its likest way."""
+    word_of = _numbers([ways[0] for ways in typed])
+    flat = [sound for word in heard for sound in word]
+    places: dict[int, list[int]] = {}
+    for i, j in pairs:
+        places.setdefault(word_of[i], []).append(j)
+    out = []
+    for number, ways in enumerate(typed):
+        js = places.get(number, [])
+        said = tuple(flat[min(js) : max(js) + 1]) if js else ()
+        out.append(min(_distance(way, said) / max(len(way), 1) for way in ways))
+    return out
+
+
+def _distance(a: Sounds, b: Sounds) -> float:
+    row = [_MORE * j for j in range(len(b) + 1)]
+    for i, x in enumerate(a, 1):
+        before, row = row, [_MORE * i]
+        for j, y in enumerate(b, 1):
+            row.append(min(before[j - 1] + _differ(x, y), before[j] + _MORE, row[j - 1] + _MORE))
+    return row[-1]
+
+
+def _claimed(
+    typed: Sequence[Sounds], heard: Sequence[Sounds], pairs: Sequence[tuple[int, int]]
+) -> list[tuple[int, float]]:
+    """For each heard word, the typed word that most of its sounds stand for (-1: none), and the share of them."""
+    typed_of, heard_of = _numbers(typed), _numbers(heard)
+    counts: list[dict[int, int]] = [{} for _ in heard]
+    for i, j in pairs:
+        own = counts[heard_of[j]]
+        own[typed_of[i]] = own.get(typed_of[i], 0) + 1
+    out = []
+    for word, own in zip(heard, counts, strict=True):
+        share = sum(own.values()) / max(len(word), 1)
+        out.append((max(own, key=lambda at: own[at]) if own else -1, share))
+    return out
+
+
+def _grouped(wrong: Sequence[bool], claimed: Sequence[tuple[int, float]], heard_count: int) -> list[Doubt]:
+    """Neighbouring typed words that are wrong, and heard words that are more than was typed, as one place each."""
+    # Each heard word's place among the typed ones: that of its counterpart, or between those of its neighbours.
+    places: list[tuple[int, bool]] = []
+    last = -1
+    for word, share in claimed:
+        is_more = word < 0 or share < 1 - _ONE_MORE
+        last = last if is_more else max(last, word)
+        places.append((last, is_more))
+    out: list[Doubt] = []
+    at = 0
+    for number in range(len(wrong) + 1):
+        if number < at:
+            continue
+        more_before = [j for j, (place, is_more) in enumerate(places) if is_more and place == number - 1]
+        if number == len(wrong) or not wrong[number]:
+            if more_before:
+                out.append(Doubt(number, number, more_before[0], more_before[-1] + 1))
+            continue
+        at = number
+        while at < len(wrong) and wrong[at]:
+            at += 1
+        inside = [j for j, (place, _) in enumerate(places) if number <= place < at] + more_before
+        first = min(inside) if inside else sum(place < number for place, _ in places)
+        out.append(Doubt(number, at, first, (max(inside) if inside else first - 1) + 1))
+    return [d for d in out if d.first < d.last or d.heard_first < d.heard_last][: heard_count + len(wrong)]

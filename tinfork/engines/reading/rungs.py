@@ -1,0 +1,40 @@
+"""The ladder: what is done for every piece of a sound, and what only where it is needed; when, and what that costs.
+
+Each rung says when it is climbed, and what it costs in seconds of processor time for a second of sound, measured on one
+core of 2026 (`./run bench reading` has the whole). The numbers below are what decides; no stage has others of its kind.
+"""
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class Rung:
+    """A step of the reading."""
+
+    name: str
+    when: str
+    cost_s: float
+
+
+RUNGS = (
+    Rung("ear", "always: evidence, and the words laid along it", 0.01),
+    Rung("other sizes of speaker", "until it is known for the speaker of the line", 0.01),
+    Rung("listener", "where it is there, knows the language, and is asked for", 0.13),
+    Rung("what was heard instead", "at each place where the listener heard other words", 0.01),
+    Rung("recogniser", "always; at the speaker's size", 0.05),
+    Rung("recogniser without pruning", "where it finds no way", 0.5),
+)
+
+#: Other words are believed where they fit better by this (log probability over the place), and by so much more for each
+#: syllable that is at stake. On recordings of people that are learnt from, what was misheard fits better than right
+#: words by 8 at most, nearly always; what was said instead of planted mistakes by 20 and more.
+ENTER, PER_SYLLABLE = 9.0, 4.0
+#: Sounds that belong to no word fit anything: they are believed for this, and for so much each.
+ENTER_LOOSE, PER_LOOSE_SOUND = 30.0, 8.0
+#: Without a listener, a word is in doubt that fits worse than the better half of its line by this (mean log probability
+#: a frame), and a sound that lasts so many frames and fits worse by as much.
+UNLIKE, LONG = 2.2, 14
+#: The recogniser's way counts while it fits no worse than the ear's own by this, and so much.
+NEARLY, RECOGNISER_SHARE = 0.45, 0.4
+#: A speaker's size is known after so many words, an accent after so many that tell it, when so many of them agree.
+WORDS_OF_SIZE, WORDS_OF_ACCENT, AGREE = 24, 5, 0.7

@@ -1,0 +1,117 @@
+"""What is learnt of each speaker while a sound is read: how large they are, and with which accent they speak."""
+
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from tinfork.core.ear.network import Evidence
+from tinfork.core.ear.path import Found, find
+from tinfork.core.ear.speakers import NEARBY, RATIOS, Gains, gains_of_sizes
+from tinfork.engines.reading.hear import Heard
+from tinfork.engines.reading.rungs import AGREE, WORDS_OF_ACCENT, WORDS_OF_SIZE
+from tinfork.engines.wording import Spoken
+
+
+@dataclass
+class Voice:
+    """One speaker."""
+
+    gains: Gains = field(default_factory=Gains)
+    accents: Counter[str] = field(default_factory=Counter)
+
+    @property
+    def is_size_known(self) -> bool:
+        """Whether enough was heard to say how large they are."""
+        return self.gains.words >= WORDS_OF_SIZE
+
+    @property
+    def accent(self) -> str:
+        """Their accent; empty while it is not known."""
+        total = self.accents.total()
+        if total < WORDS_OF_ACCENT:
+            return ""
+        accent, count = self.accents.most_common(1)[0]
+        return accent if count >= AGREE * total else ""
+
+
+class Voices:
+    """All speakers of a sound, by name."""
+
+    def __init__(self) -> None:
+        self._by_name: dict[str, Voice] = {}
+
+    def __getitem__(self, name: str) -> Voice:
+        return self._by_name.setdefault(name, Voice())
+
+
+@dataclass(frozen=True)
+class Sized:
+    """The evidence of a piece, each speaker heard at their own size; `ratio`: that of whoever says most of it."""
+
+    evidence: Evidence
+    ratio: float
+
+
+def heard_at_their_sizes(
+    heard: Heard, words: Sequence[Spoken], names: Sequence[str], found: Found, voices: Voices
+) -> Sized:
+    """Find how large the speakers of a piece are, from where its words were found at the usual size; `names`: who says
+    each word.
+    """
+    ipa = [word.ways[taken].ipa for word, taken in zip(words, found.taken, strict=True)]
+    numbers = {name: [at for at, own in enumerate(names) if own == name] for name in dict.fromkeys(names)}
+    ratios: dict[str, float] = {}
+    for name, own in numbers.items():
+        voice = voices[name]
+        if not voice.is_size_known:
+            _listen_for_size(voice, heard, found, ipa, own, RATIOS[1:])
+            first = voice.gains.likeliest()
+            if first != 1.0:
+                _listen_for_size(voice, heard, found, ipa, own, [first * by for by in NEARBY])
+        ratios[name] = voice.gains.likeliest()
+    if len(set(ratios.values())) == 1:
+        ratio = next(iter(ratios.values()))
+        return Sized(heard.as_size(ratio), ratio)
+    frames = {name: sum(s.last - s.first for at in own for s in found.words[at] if s) for name, own in numbers.items()}
+    return Sized(_composed(heard, names, found, ratios), ratios[max(frames, key=lambda n: frames[n])])
+
+
+def _listen_for_size(
+    voice: Voice, heard: Heard, found: Found, ipa: Sequence[Sequence[str]], own: list[int], ratios: Sequence[float]
+) -> None:
+    plain, *others = heard.as_sizes([1.0, *ratios])
+    part = Found([found.words[at] for at in own], [], found.score, [found.taken[at] for at in own])
+    voice.gains.add(ratios, gains_of_sizes(part, [ipa[at] for at in own], plain, others))
+
+
+def _composed(heard: Heard, names: Sequence[str], found: Found, ratios: dict[str, float]) -> Evidence:
+    """From each speaker's words to the next speaker's, the evidence at the size of the one who speaks."""
+    parts: list[Evidence] = []
+    begun, frames = 0, len(heard.as_size(1.0).heard)
+    for at, name in enumerate(names):
+        is_last = at + 1 == len(names)
+        if not is_last and names[at + 1] == name:
+            continue
+        spans = [s for s in found.words[at] if s]
+        after = [s for s in found.words[at + 1] if s] if not is_last else []
+        until = (spans[-1].last + after[0].first) // 2 if spans and after else frames if is_last else begun
+        parts.append(heard.as_size(ratios[name]).part(begun, until))
+        begun = until
+    return Evidence(np.concatenate([p.heard for p in parts]), np.concatenate([p.edge for p in parts]))
+
+
+def learn_accents(words: Sequence[Spoken], names: Sequence[str], found: Found, voices: Voices) -> bool:
+    """Count in which accent the words were said, where their accents differ; whether somebody's accent became known."""
+    before = {name: voices[name].accent for name in set(names)}
+    for word, name, taken, spans in zip(words, names, found.taken, found.words, strict=True):
+        accents = {way.accent for way in word.ways if way.accent}
+        if spans and len(accents) > 1 and word.ways[taken].accent:
+            voices[name].accents[word.ways[taken].accent] += 1
+    return any(voices[name].accent != accent for name, accent in before.items())
+
+
+def laid(evidence: Evidence, words: Sequence[Spoken], names: Sequence[str], voices: Voices) -> Found | None:
+    """The words along a piece of sound, each in one of the ways its speaker may say it."""
+    return find(evidence, [word.variants(voices[name].accent) for word, name in zip(words, names, strict=True)])

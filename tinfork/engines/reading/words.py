@@ -1,0 +1,274 @@
+"""Stage 2, words: what is said in a piece of sound, from the words that were typed, and what the listener hears.
+
+Where both agree, what was typed is what is said: nothing is looked for there, and no word is left out. Where they
+differ, the ear decides: the words that were heard take the place of those that were typed if they fit the sound better,
+by enough. Words that neither knows are sounds by ear.
+"""
+
+import itertools
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinfork.core.ear.loop import sounds_in
+from tinfork.core.ear.network import Evidence
+from tinfork.core.ear.path import Found, Freedom, Span, Variants, find
+from tinfork.core.ear.phones import HEARD
+from tinfork.core.errors import WordsError
+from tinfork.core.sound.silence import quiet_cuts
+from tinfork.core.speech.agreement import Doubt, doubts
+from tinfork.core.speech.lexicon import Lexicon
+from tinfork.core.speech.visemes import is_vowel
+from tinfork.engines.ear import follows
+from tinfork.engines.limits import READING_HZ
+from tinfork.engines.listener import HeardWords
+from tinfork.engines.reading.hear import Heard
+from tinfork.engines.reading.rungs import ENTER, ENTER_LOOSE, LONG, PER_LOOSE_SOUND, PER_SYLLABLE, UNLIKE
+from tinfork.engines.reading.voices import Voices, heard_at_their_sizes, laid, learn_accents
+from tinfork.engines.spelling import split_words
+from tinfork.engines.wording import LineText, Pronunciation, Speller, Spoken
+
+#: Hears words in samples of a language; None where it cannot.
+Listener = Callable[[NDArray[np.float32], str], HeardWords | None]
+#: The listener is given parts of up to this length.
+_PART_US = 14_000_000
+#: Words that are not what is said are laid over the part of it that they are most like.
+_SOMEWHERE = Freedom(enter_other=4.0, other=1.0)
+#: A place is searched with so many words around it.
+_NEIGHBOURS = 2
+
+
+@dataclass(frozen=True)
+class SaidWord:
+    """A word that is said, and the ways it may be said in. `typed`: its number among the typed words of the piece; None
+    where none was typed for it.
+    """
+
+    ways: tuple[Pronunciation, ...]
+    variants: Variants
+    typed: int | None = None
+
+
+@dataclass(frozen=True)
+class Other:
+    """A place where something else is said than was typed: the typed words `[first, last)` (there may be none), the
+    said ones `[said_first, said_last)`, and what the listener wrote.
+    """
+
+    first: int
+    last: int
+    said_first: int
+    said_last: int
+    text: str
+
+
+@dataclass(frozen=True)
+class Said:
+    """What is said in a piece of sound, where it lies along the ear's evidence, and the words that were typed for it.
+
+    `agreed`: whether the listener heard each typed word, None where it was not asked or could not say.
+    """
+
+    words: tuple[SaidWord, ...]
+    typed: tuple[SaidWord, ...]
+    found: Found
+    evidence: Evidence
+    ratio: float
+    agreed: tuple[bool | None, ...]
+    others: tuple[Other, ...] = ()
+
+
+@dataclass
+class WordsStage:
+    """Says of piece after piece of one sound what is said in it; what it learns of the speakers serves the next."""
+
+    lines: Sequence[LineText]
+    listener: Listener | None = None
+    lexicon: Lexicon = field(default_factory=Lexicon)
+    voices: Voices = field(default_factory=Voices)
+
+    def what_is_said(self, heard: Heard, typed: Sequence[Spoken]) -> Said | None:
+        """What is said in a piece for which these words were typed; None where they find no place in it."""
+        names = [self.lines[word.line].speaker for word in typed]
+        found = laid(heard.as_size(1.0), typed, names, self.voices)
+        if found is None:
+            return None
+        sized = heard_at_their_sizes(heard, typed, names, found, self.voices)
+        if sized.ratio != 1.0 or sized.evidence is not heard.as_size(1.0):
+            found = laid(sized.evidence, typed, names, self.voices) or found
+        if learn_accents(typed, names, found, self.voices):
+            found = laid(sized.evidence, typed, names, self.voices) or found
+        words = [
+            SaidWord(word.ways, word.variants(self.voices[name].accent), at)
+            for at, (word, name) in enumerate(zip(typed, names, strict=True))
+        ]
+        said = Said(tuple(words), tuple(words), found, sized.evidence, sized.ratio, (None,) * len(words))
+        if self.listener is None:
+            return said
+        places, agreed = self._places(heard, typed, said)
+        taken = [each for place in places if (each := self._decided(place, typed, said))]
+        return _with_others(replace(said, agreed=agreed), taken)
+
+    def _places(
+        self, heard: Heard, typed: Sequence[Spoken], said: Said
+    ) -> tuple[list["_Place"], tuple[bool | None, ...]]:
+        """Where the listener heard something else than was typed; and of each typed word whether it was heard."""
+        places: list[_Place] = []
+        agreed: list[bool | None] = [None] * len(typed)
+        for language in dict.fromkeys(self.lines[word.line].language for word in typed):
+            own = [self.lines[word.line].language == language for word in typed]
+            words = self._heard_words(heard, language)
+            if words is None:
+                continue
+            agreed = [True if is_own else a for a, is_own in zip(agreed, own, strict=True)]
+            keys, ways = [key for key, _, _ in words], [ways for _, ways, _ in words]
+            by_sounds = [[way.ipa for way in word.ways] for word in typed]
+            for doubt in doubts(by_sounds, [w[0].ipa for w in ways]):
+                if not all(own[max(0, doubt.first - 1) : doubt.last + 1]):
+                    continue
+                agreed[doubt.first : doubt.last] = [False] * (doubt.last - doubt.first)
+                instead = [
+                    SaidWord(w, Variants(tuple(p.ipa for p in w), c))
+                    for _, w, c in words[doubt.heard_first : doubt.heard_last]
+                ]
+                places.append(_Place(doubt, tuple(instead), " ".join(keys[doubt.heard_first : doubt.heard_last])))
+        if all(a is None for a in agreed):
+            places = _unlikely(said)
+        return places, tuple(agreed)
+
+    def _heard_words(
+        self, heard: Heard, language: str
+    ) -> list[tuple[str, tuple[Pronunciation, ...], tuple[float, ...]]] | None:
+        """What the listener hears in a piece, as words with their ways; None where it cannot say."""
+        assert self.listener
+        texts = []
+        cuts = quiet_cuts(heard.levels, 0, round(heard.seconds * 1e6), most_us=_PART_US)
+        for start_us, end_us in itertools.pairwise(cuts):
+            part = heard.samples[start_us * READING_HZ // 1_000_000 : end_us * READING_HZ // 1_000_000]
+            words = self.listener(part, language)
+            if words is None or not words.is_sure:
+                return None
+            texts.append(words.text)
+        written = split_words(" ".join(texts), language)
+        try:
+            return [said for word in Speller(self.lexicon).line(written, language) for said in word]
+        except WordsError:
+            return None
+
+    def _decided(self, place: "_Place", typed: Sequence[Spoken], said: Said) -> "_Place | None":
+        """The place with what is said there, where that is not what was typed; None where it is."""
+        first, last = place.doubt.first, place.doubt.last
+        left, right = max(0, first - _NEIGHBOURS), min(len(typed), last + _NEIGHBOURS)
+        begin = _end_before(said.found, left)
+        end = _begin_after(said.found, right, len(said.evidence.heard))
+        evidence = said.evidence.part(begin, end)
+        before, after = ([w.variants for w in said.words[a:b]] for a, b in ((left, first), (last, right)))
+        own = find(evidence, [*before, *(w.variants for w in said.words[first:last]), *after])
+        syllables = _syllables([w.ways[0].ipa for w in said.words[first:last]])
+        if place.is_heard:
+            instead = [w.variants for w in place.instead]
+            other = find(evidence, [*before, *instead, *after]) if before or instead or after else None
+            at_stake = max(1, syllables, _syllables([w.ways[0].ipa for w in place.instead]))
+            if other and (own is None or other.score - own.score > ENTER + PER_SYLLABLE * at_stake):
+                return place
+        return self._by_ear(place, said, own, evidence, (before, after), begin)
+
+    def _by_ear(
+        self,
+        place: "_Place",
+        said: Said,
+        own: Found | None,
+        evidence: Evidence,
+        around: tuple[list[Variants], list[Variants]],
+        begin: int,
+    ) -> "_Place | None":
+        """The place with the sounds that are heard there, where they fit better than any words that are known."""
+        first, last = place.doubt.first, place.doubt.last
+        a = _end_before(said.found, first) - begin
+        b = _begin_after(said.found, last, begin + len(evidence.heard)) - begin
+        if b - a < LONG or own is None:
+            return None
+        heard = [HEARD[s.sound] for s in sounds_in(evidence.part(a, b), follows()) if s.sound]
+        if not any(is_vowel(sound) for sound in heard):
+            return None
+        before, after = around
+        loose = Variants((tuple(heard),), (0.0,))
+        other = find(evidence, [*before, loose, *after])
+        if other is None or other.score - own.score <= ENTER_LOOSE + PER_LOOSE_SOUND * len(heard):
+            return None
+        way = Pronunciation(tuple(heard), ())
+        return replace(place, instead=(SaidWord((way,), loose),))
+
+
+@dataclass(frozen=True)
+class _Place:
+    """A place in doubt, the words that were heard there, and how the listener wrote them. `is_heard`: it did hear."""
+
+    doubt: Doubt
+    instead: tuple[SaidWord, ...]
+    text: str
+    is_heard: bool = True
+
+
+def _syllables(words: Sequence[Sequence[str]]) -> int:
+    return sum(is_vowel(symbol.lstrip("ˈˌ")) for word in words for symbol in word)
+
+
+def _end_before(found: Found, word: int) -> int:
+    """The frame where the last word before this one ends."""
+    return max((s.last for spans in found.words[:word] for s in spans if s), default=0)
+
+
+def _begin_after(found: Found, word: int, frames: int) -> int:
+    """The frame where the first word from this one on begins."""
+    return min((s.first for spans in found.words[word:] for s in spans if s), default=frames)
+
+
+def _unlikely(said: Said) -> list[_Place]:
+    """Words that fit far worse than their line usually does, and places between words where one is drawn out over what
+    it does not sound like.
+    """
+    fits = said.found.word_fits()
+    usual = float(np.median(fits))
+    out = []
+    for at, (spans, fit) in enumerate(zip(said.found.words, fits, strict=True)):
+        if fit < usual - UNLIKE:
+            out.append(_Place(Doubt(at, at + 1, 0, 0), (), "", is_heard=False))
+        elif any(s and s.last - s.first >= LONG and s.score < usual - UNLIKE for s in spans[-1:]):
+            out.append(_Place(Doubt(at + 1, at + 1, 0, 0), (), "", is_heard=False))
+    return out
+
+
+def _with_others(said: Said, places: Sequence[_Place]) -> Said:
+    """With what is said instead of what was typed, laid along the sound anew."""
+    if not places:
+        return said
+    words: list[SaidWord] = []
+    others: list[Other] = []
+    at = 0
+    for place in places:
+        words += said.words[at : place.doubt.first]
+        begun = len(words)
+        words += place.instead
+        others.append(Other(place.doubt.first, place.doubt.last, begun, len(words), place.text))
+        at = place.doubt.last
+    words += said.words[at:]
+    found = find(said.evidence, [w.variants for w in words]) if words else None
+    if found is None:
+        return said
+    return replace(said, words=tuple(words), found=found, others=tuple(others))
+
+
+def laid_over(said: Said, other: Other, typed: Sequence[Variants]) -> tuple[list[list[Span | None]], list[int]] | None:
+    """Typed words laid over what is said instead of them: spans and variants; None where there is no room."""
+    spans = [s for word in said.found.words[other.said_first : other.said_last] for s in word if s]
+    if not spans or not typed:
+        return None
+    first, last = spans[0].first, spans[-1].last
+    found = find(said.evidence.part(first, last), typed, _SOMEWHERE)
+    if found is None:
+        return None
+    moved = [[s and replace(s, first=s.first + first, last=s.last + first) for s in word] for word in found.words]
+    return moved, found.taken
