@@ -257,24 +257,10 @@ def test_the_network_gives_probabilities_and_the_same_in_blocks():
     assert np.allclose(whole.heard[2500:4500], part.heard[500:2500], atol=1e-3)
 
 
-def test_several_networks_listen_as_one():
-    one, other = (made_up_weights(np.random.default_rng(seed)) for seed in (2, 4))
-    bands = np.random.default_rng(3).normal(size=(200, BANDS)).astype(np.float32)
-
-    def heard(*weights):
-        return Network(*weights).listen_to_bands(bands)
-
-    both = heard(one, other)
-    mean = (heard(one).heard + heard(other).heard) / 2
-    assert np.allclose(both.heard, mean - np.log(np.exp(mean).sum(axis=1, keepdims=True)), atol=1e-4)
-    assert np.allclose(both.edge, heard(other, one).edge, atol=1e-5)
-    assert np.allclose(heard(one, one).heard, heard(one).heard, atol=1e-5)
-
-
 def test_weights_for_other_sounds_are_refused():
     weights = made_up_weights(np.random.default_rng(2))
     weights["last_kernel"] = weights["last_kernel"][:, :-3]
     with pytest.raises(ValueError, match="another set of sounds"):
         Network(weights)
     with pytest.raises(ValueError, match="no weights"):
-        Network()
+        Network({})

@@ -1,10 +1,11 @@
 import itertools
+from dataclasses import replace
 
 from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.soundtracks import S, read
-from tinfork.core.speech.reading import Reading, Turn
+from tinfork.core.speech.reading import WORDS_AMISS, Extra, Reading, Turn
 from tinfork.core.speech.rereading import Plan, apply_plan, carrier, plan_rereading, shifted, whole_plan, widened
 from tinfork.core.speech.turns import (
     JOIN_US,
@@ -49,6 +50,15 @@ def test_a_turn_given_to_another_takes_its_words_along_and_cuts_the_line():
         ("1", "who"),
         ("2", "is it"),
     ]
+
+
+def test_a_line_that_is_cut_keeps_what_is_amiss_in_it():
+    extras = (Extra(3 * S + 100_000, 3 * S + 200_000, "then"), Extra(4 * S, 4 * S + 100_000))
+    line = replace(TALK.lines[1], unsaid=("now",), extras=extras, way=WORDS_AMISS)
+    amiss = replace(TALK, lines=(TALK.lines[0], line, *TALK.lines[2:]))
+    turns = [Turn("1", 0, 3_500_000), Turn("2", 3_500_000, 5 * S), Turn("1", 5 * S, 8 * S)]
+    cut = [line for line in settle(with_turns(amiss, turns)).lines if line.way == WORDS_AMISS]
+    assert [(line.unsaid, line.extras) for line in cut] == [(("now",), extras[:1]), ((), extras[1:])]
 
 
 def test_a_word_that_no_turn_covers_moves_no_mouth():

@@ -20,23 +20,9 @@ def _weights() -> dict[str, NDArray[np.float32]]:
 
 @cache
 def network() -> Network:
-    """What listens to words: the first network. Weights are read once a process."""
-    return Network(_each()[0])
-
-
-@cache
-def networks() -> Network:
-    """What listens without words: all networks as one. With words they are no better than the first, and slower."""
-    return Network(*_each())
-
-
-def _each() -> list[dict[str, NDArray[np.float32]]]:
-    out: dict[str, dict[str, NDArray[np.float32]]] = {}
-    for name, values in _weights().items():
-        if name.startswith("net"):
-            net, _, part = name.partition("_")
-            out.setdefault(net, {})[part] = values
-    return list(out.values())
+    """The ear's network. Weights are read once a process."""
+    mark = "net_"
+    return Network({name.removeprefix(mark): part for name, part in _weights().items() if name.startswith(mark)})
 
 
 @cache

@@ -24,7 +24,7 @@ from tinfork.core.speech.reading import Line, Reading
 from tinfork.core.speech.rereading import shifted
 from tinfork.core.speech.unworded import FLAP, lines_by_ear, lines_of_flap
 from tinfork.engines.decode import Sound
-from tinfork.engines.ear import follows, network, networks
+from tinfork.engines.ear import follows, network
 from tinfork.engines.limits import READING_HZ
 from tinfork.engines.reading.reader import NO_VOICE, Progress, ReadResult, first_of, silent_progress
 from tinfork.engines.recogniser import slowed
@@ -116,7 +116,7 @@ def read_by_ear(sound: Sound, language: str = "", progress: Progress = silent_pr
     lines: list[Line] = []
     for start_us, end_us in itertools.pairwise(quiet_cuts(levels, 0, sound.duration_us, most_us=_PART_US)):
         progress("align", start_us / sound.duration_us)
-        evidence = evidence_between_pauses(networks(), samples[slice(*_samples_at([start_us, end_us]))])
+        evidence = evidence_between_pauses(network(), samples[slice(*_samples_at([start_us, end_us]))])
         heard = sounds_in(evidence, follows(language))
         new = [shifted(line, start_us) for line in lines_by_ear(heard, language, end_us - start_us)]
         progress("align", end_us / sound.duration_us, list(enumerate(new, len(lines))))

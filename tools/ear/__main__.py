@@ -1,4 +1,4 @@
-"""`./run train-ear`: make the speech, train the networks, learn how sure to be, write the weights. Less than two
+"""`./run train-ear`: make the speech, train the network, learn how sure to be, write the weights. Less than two
 hours on two cores, making the speech apart.
 
 What was made before in the folder is used again. Natural voices do not say when their sounds are: the ear that ships
@@ -20,8 +20,8 @@ from tinfork.engines.ear import WEIGHTS
 from tools.ear import voices
 from tools.ear.make import forget_aligned, make
 
-#: Shares of the time for each network: the first listens to words, all of them as one without words.
-SHARES = (2 / 3, 1 / 3)
+#: What the network's weights are called among all.
+_MARK = "net_"
 #: What is pooled of all languages counts in each as so many sounds of its own after every sound.
 _LENT = 50.0
 
@@ -51,25 +51,22 @@ def write(weights: dict[str, NDArray[Any]]) -> None:
 
 
 def train_once(files: list[Path], *, minutes: float, is_afresh: bool) -> None:
-    """Networks from the speech made, from the weights that ship on, or from nothing; written into the application."""
+    """A network from the speech made, from the weights that ship on, or from nothing; written into the application."""
     from tools.ear import train
 
     with np.load(WEIGHTS) as found:
         shipped = {name: found[name] for name in found.files}
     kept = follows(files) | {name: shipped[name] for name in ("sure_sound", "sure_word")}
-    for nth, share in enumerate(SHARES):
-        mark = f"net{nth}_"
-        start = {name.removeprefix(mark): values for name, values in shipped.items() if name.startswith(mark)}
-        network = train.train(files, minutes=minutes * share, seed=5 + nth, start=None if is_afresh else start or None)
-        kept |= {f"{mark}{name}": values for name, values in train.weights(network).items()}
-        write(kept)
+    start = {name.removeprefix(_MARK): values for name, values in shipped.items() if name.startswith(_MARK)}
+    network = train.train(files, minutes=minutes, start=None if is_afresh else start or None)
+    write(kept | {f"{_MARK}{name}": values for name, values in train.weights(network).items()})
 
 
 def main() -> None:
     """Make, train, calibrate, write."""
     parser = argparse.ArgumentParser(prog="./run train-ear", description=__doc__)
     parser.add_argument("--folder", type=Path, default=Path("data/ear"), help="where the speech is kept")
-    parser.add_argument("--minutes", type=float, default=75.0, help="how long to train, all networks together")
+    parser.add_argument("--minutes", type=float, default=75.0, help="how long to train, all rounds together")
     parser.add_argument("--afresh", action="store_true", help="from nothing, not from the weights that ship")
     parser.add_argument("--rounds", type=int, default=2, help="how often natural voices are aligned and learnt")
     parser.add_argument("--only", choices=("make", "train", "calibrate"), help="one step, no more")

@@ -46,43 +46,29 @@ class Evidence:
         heard[changed] -= np.log(np.exp(heard[changed]).sum(axis=1, keepdims=True))
         return Evidence(heard, self.edge)
 
+    def with_gains(self, gains: Floats) -> "Evidence":
+        """The same, each sound so much likelier (log probability), shape (sounds,)."""
+        heard = self.heard + gains
+        heard -= np.log(np.exp(heard).sum(axis=1, keepdims=True))
+        return Evidence(heard, self.edge)
+
     def part(self, first: int, last: int) -> "Evidence":
         """Frames `[first, last)`."""
         return Evidence(self.heard[first:last], self.edge[first:last])
 
 
 class Network:
-    """One or more networks, whose mean counts (Hansen and Salamon 1990); the same sound gives the same evidence."""
+    """The layers of `tools/ear/train.py` with their weights; the same sound gives the same evidence."""
 
     #: Frames computed at once, and frames around them that the network also looks at.
     _BLOCK, _FIELD = 3000, 80
 
-    def __init__(self, *weights: Mapping[str, NDArray[Any]]) -> None:
-        """`weights` of each by name as the training tool writes them; `ValueError` when there are none, or they are for
-        other sounds.
+    def __init__(self, weights: Mapping[str, NDArray[Any]]) -> None:
+        """`weights` by name as the training tool writes them; `ValueError` when there are none, or they are for other
+        sounds.
         """
         if not weights:
             raise ValueError("The ear has no weights.")
-        self._stacks = [_Stack(each) for each in weights]
-
-    def listen_to_bands(self, bands: Floats) -> Evidence:
-        """The evidence in a spectrum of `hearing.normalised`."""
-        out = np.empty((len(bands), len(HEARD) + 1), dtype=np.float32)
-        for first in range(0, len(bands), self._BLOCK):
-            begin, end = max(0, first - self._FIELD), min(len(bands), first + self._BLOCK + self._FIELD)
-            part = np.mean([stack.forward(bands[begin:end]) for stack in self._stacks], axis=0)
-            out[first : first + self._BLOCK] = part[first - begin : first - begin + self._BLOCK]
-        heard = out[:, :-1]
-        heard = heard - heard.max(axis=1, keepdims=True)
-        heard -= np.log(np.exp(heard).sum(axis=1, keepdims=True))
-        edge = 1 / (1 + np.exp(-out[:, -1]))
-        return Evidence(heard, np.asarray(edge, dtype=np.float32))
-
-
-class _Stack:
-    """One network's layers."""
-
-    def __init__(self, weights: Mapping[str, NDArray[Any]]) -> None:
         self._dilations = [int(d) for d in weights["dilations"]]
         count = len(self._dilations) + 1
         self._kernels = [weights[f"kernel_{n}"].astype(np.float32) for n in range(count)]
@@ -92,7 +78,20 @@ class _Stack:
         if self._last.shape[1] != len(HEARD) + 1:
             raise ValueError("The ear's weights are for another set of sounds.")
 
-    def forward(self, x: Floats) -> Floats:
+    def listen_to_bands(self, bands: Floats) -> Evidence:
+        """The evidence in a spectrum of `hearing.normalised`."""
+        out = np.empty((len(bands), len(HEARD) + 1), dtype=np.float32)
+        for first in range(0, len(bands), self._BLOCK):
+            begin, end = max(0, first - self._FIELD), min(len(bands), first + self._BLOCK + self._FIELD)
+            part = self._forward(bands[begin:end])
+            out[first : first + self._BLOCK] = part[first - begin : first - begin + self._BLOCK]
+        heard = out[:, :-1]
+        heard = heard - heard.max(axis=1, keepdims=True)
+        heard -= np.log(np.exp(heard).sum(axis=1, keepdims=True))
+        edge = 1 / (1 + np.exp(-out[:, -1]))
+        return Evidence(heard, np.asarray(edge, dtype=np.float32))
+
+    def _forward(self, x: Floats) -> Floats:
         """Bands to sounds and one more, whether there is an edge, shape (frames, sounds + 1): logits."""
         x = np.maximum(_convolved(x, self._kernels[0], 1) + self._biases[0], 0)
         for kernel, bias, dilation in zip(self._kernels[1:], self._biases[1:], self._dilations, strict=True):

@@ -64,11 +64,15 @@ def settle(reading: Reading) -> Reading:
     lines: list[Line] = []
     for line in reading.lines:
         said = [(_sayers(w, line, _covering(reading.turns, _middle(w)), own), w) for w in line.words]
-        for sayers, run in groupby(said, key=lambda pair: pair[0]):
-            words = tuple(word for _, word in run)
-            if sayers:
-                text = line.text if len(words) == len(line.words) else " ".join(w.text for w in words)
-                lines.append(Line(sayers[0], text, line.language, words, sayers[1:]))
+        runs = [(sayers, tuple(w for _, w in run)) for sayers, run in groupby(said, key=lambda pair: pair[0]) if sayers]
+        for nth, (sayers, words) in enumerate(runs):
+            text = line.text if len(words) == len(line.words) else " ".join(w.text for w in words)
+            # What no word has goes with the words before it; what is not heard is nobody's in particular.
+            since_us = words[0].start_us if nth else 0
+            until_us = runs[nth + 1][1][0].start_us if nth + 1 < len(runs) else reading.duration_us
+            extras = tuple(e for e in line.extras if since_us <= e.start_us < until_us)
+            unsaid = () if nth else line.unsaid
+            lines.append(Line(sayers[0], text, line.language, words, sayers[1:], unsaid, line.way, extras))
     return Reading(reading.duration_us, tuple(lines))
 
 

@@ -1,4 +1,6 @@
-"""What is learnt of each speaker while a sound is read: how large they are, and with which accent they speak."""
+"""What is learnt of each speaker while a sound is read: how large they are, which accent they have, and how they make
+their sounds.
+"""
 
 from collections import Counter
 from collections.abc import Sequence
@@ -6,6 +8,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from tinfork.core.ear.adapting import SoundGains
 from tinfork.core.ear.network import Evidence
 from tinfork.core.ear.path import Found, find
 from tinfork.core.ear.speakers import NEARBY, RATIOS, Gains, gains_of_sizes
@@ -20,6 +23,7 @@ class Voice:
 
     gains: Gains = field(default_factory=Gains)
     accents: Counter[str] = field(default_factory=Counter)
+    sounds: SoundGains = field(default_factory=SoundGains)
 
     @property
     def is_size_known(self) -> bool:
@@ -87,19 +91,41 @@ def _listen_for_size(
 
 
 def _composed(heard: Heard, names: Sequence[str], found: Found, ratios: dict[str, float]) -> Evidence:
-    """From each speaker's words to the next speaker's, the evidence at the size of the one who speaks."""
-    parts: list[Evidence] = []
-    begun, frames = 0, len(heard.as_size(1.0).heard)
+    """The evidence of each stretch at the size of the one who speaks."""
+    stretches = _stretches(names, found, len(heard.as_size(1.0).heard))
+    return _joined([heard.as_size(ratios[name]).part(first, last) for name, first, last in stretches])
+
+
+def _stretches(names: Sequence[str], found: Found, frames: int) -> list[tuple[str, int, int]]:
+    """Who speaks in which frames: from the first words of a speaker to the next one's, with the silence between."""
+    out: list[tuple[str, int, int]] = []
+    begun = 0
     for at, name in enumerate(names):
         is_last = at + 1 == len(names)
         if not is_last and names[at + 1] == name:
             continue
         spans = [s for s in found.words[at] if s]
         after = [s for s in found.words[at + 1] if s] if not is_last else []
-        until = (spans[-1].last + after[0].first) // 2 if spans and after else frames if is_last else begun
-        parts.append(heard.as_size(ratios[name]).part(begun, until))
+        until = frames if is_last else (spans[-1].last + after[0].first) // 2 if spans and after else begun
+        out.append((name, begun, until))
         begun = until
+    return out
+
+
+def _joined(parts: Sequence[Evidence]) -> Evidence:
     return Evidence(np.concatenate([p.heard for p in parts]), np.concatenate([p.edge for p in parts]))
+
+
+def adapted(
+    evidence: Evidence, words: Sequence[Spoken], names: Sequence[str], found: Found, voices: Voices
+) -> Evidence:
+    """The evidence as the ear hears it once it knows how each speaker makes their sounds."""
+    for name in dict.fromkeys(names):
+        own = [at for at, other in enumerate(names) if other == name]
+        part = Found([found.words[at] for at in own], [], found.score, [found.taken[at] for at in own])
+        voices[name].sounds.add(part, [words[at].ways[found.taken[at]].ipa for at in own], evidence)
+    stretches = _stretches(names, found, len(evidence.heard))
+    return _joined([evidence.part(a, b).with_gains(voices[name].sounds.gains()) for name, a, b in stretches])
 
 
 def learn_accents(words: Sequence[Spoken], names: Sequence[str], found: Found, voices: Voices) -> bool:

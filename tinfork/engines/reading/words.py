@@ -26,7 +26,7 @@ from tinfork.engines.limits import READING_HZ
 from tinfork.engines.listener import HeardWords
 from tinfork.engines.reading.hear import Heard
 from tinfork.engines.reading.rungs import ENTER, ENTER_LOOSE, LONG, PER_LOOSE_SOUND, PER_SYLLABLE, UNLIKE
-from tinfork.engines.reading.voices import Voices, heard_at_their_sizes, laid, learn_accents
+from tinfork.engines.reading.voices import Voices, adapted, heard_at_their_sizes, laid, learn_accents
 from tinfork.engines.spelling import split_words
 from tinfork.engines.wording import LineText, Pronunciation, Speller, Spoken
 
@@ -100,11 +100,13 @@ class WordsStage:
             found = laid(sized.evidence, typed, names, self.voices) or found
         if learn_accents(typed, names, found, self.voices):
             found = laid(sized.evidence, typed, names, self.voices) or found
+        evidence = adapted(sized.evidence, typed, names, found, self.voices)
+        found = laid(evidence, typed, names, self.voices) or found
         words = [
             SaidWord(word.ways, word.variants(self.voices[name].accent), at)
             for at, (word, name) in enumerate(zip(typed, names, strict=True))
         ]
-        said = Said(tuple(words), tuple(words), found, sized.evidence, sized.ratio, (None,) * len(words))
+        said = Said(tuple(words), tuple(words), found, evidence, sized.ratio, (None,) * len(words))
         if self.listener is None:
             return said
         places, agreed = self._places(heard, typed, said)

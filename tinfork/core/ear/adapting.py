@@ -1,0 +1,46 @@
+"""The ear adapts to a voice: sounds that somebody makes otherwise than usual fit badly wherever they say them.
+
+After a first pass each sound's fit, in all that was heard of a speaker, is compared with that of all their sounds; what
+fits worse is taken for likelier by so much, more surely the more was heard of it (shrinkage; a maximum a posteriori
+estimate of an offset for each sound, Gauvain and Lee 1994).
+"""
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinfork.core.ear.network import Evidence
+from tinfork.core.ear.path import Found, shares_of
+from tinfork.core.ear.phones import BREATH, HEARD, SILENCE
+
+#: A sound of which so many frames were heard is adapted half way; by so much at most, up and down.
+_HALF_WAY, _MOST, _LEAST = 60.0, 1.5, -0.5
+#: Nothing fits worse than this: it is another sound.
+_FLOOR = -6.0
+
+
+class SoundGains:
+    """What was heard of one speaker's sounds."""
+
+    def __init__(self) -> None:
+        self._total = np.zeros(len(HEARD))
+        self._frames = np.zeros(len(HEARD))
+
+    def add(self, found: Found, ipa: Sequence[Sequence[str]], evidence: Evidence) -> None:
+        """Take the sounds of some words, where they were found, into account."""
+        for spans, symbols in zip(found.words, ipa, strict=True):
+            for span, symbol in zip(spans, symbols, strict=True) if spans else ():
+                for part, first, last in shares_of(symbol, span.first, span.last) if span else ():
+                    self._total[part] += np.maximum(evidence.heard[first:last, part], _FLOOR).sum()
+                    self._frames[part] += last - first
+
+    def gains(self) -> NDArray[np.float32]:
+        """How much likelier each sound is than the ear thinks (log probability), shape (sounds,)."""
+        if not self._frames.any():
+            return np.zeros(len(HEARD), dtype=np.float32)
+        usual = self._total.sum() / self._frames.sum()
+        own = np.divide(self._total, self._frames, out=np.full(len(HEARD), usual), where=self._frames > 0)
+        out = np.clip((usual - own) * self._frames / (self._frames + _HALF_WAY), _LEAST, _MOST)
+        out[[HEARD.index(SILENCE), HEARD.index(BREATH)]] = 0.0
+        return np.asarray(out, dtype=np.float32)
