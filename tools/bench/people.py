@@ -26,7 +26,7 @@ from tools.ear.joining import Joined
 
 _ROWS, _SENTENCES = 14, 10
 #: Those in whose people nothing was learnt, then those of which only other texts were.
-LANGUAGES = ("en-us", "bg", "el", "ru", "fr", "es", "ca", "ro", "be", "da")
+LANGUAGES = ("en-us", "bg", "el", "ru", "fr", "es", "ca", "be")
 #: A word further off than this is far off; one that moved by more has moved (seconds).
 _FAR_S, _MOVED_US = 0.1, 40_000
 

@@ -29,6 +29,11 @@ RUNGS = (
 #: syllable that is at stake. On recordings of people that are learnt from, what was misheard fits better than right
 #: words by 8 at most, nearly always; what was said instead of planted mistakes by 20 and more.
 ENTER, PER_SYLLABLE = 9.0, 4.0
+#: That nothing is said where a word was typed is believed for this at least: small words are hardly heard.
+ENTER_NOTHING = 20.0
+#: A listener that hears more than this share of a piece's words otherwise hardly knows the language or the voice: it is
+#: believed for so many times as much, the more the more it is.
+USUAL_DOUBTS, DISTRUST = 0.25, 4.0
 #: Sounds that belong to no word fit anything: they are believed for this, and for so much each.
 ENTER_LOOSE, PER_LOOSE_SOUND = 30.0, 8.0
 #: Without a listener, a word is in doubt that fits worse than the better half of its line by this (mean log probability

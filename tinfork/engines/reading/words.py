@@ -25,7 +25,17 @@ from tinfork.engines.ear import follows
 from tinfork.engines.limits import READING_HZ
 from tinfork.engines.listener import HeardWords
 from tinfork.engines.reading.hear import Heard
-from tinfork.engines.reading.rungs import ENTER, ENTER_LOOSE, LONG, PER_LOOSE_SOUND, PER_SYLLABLE, UNLIKE
+from tinfork.engines.reading.rungs import (
+    DISTRUST,
+    ENTER,
+    ENTER_LOOSE,
+    ENTER_NOTHING,
+    LONG,
+    PER_LOOSE_SOUND,
+    PER_SYLLABLE,
+    UNLIKE,
+    USUAL_DOUBTS,
+)
 from tinfork.engines.reading.voices import Voices, adapted, heard_at_their_sizes, laid, learn_accents
 from tinfork.engines.spelling import split_words
 from tinfork.engines.wording import LineText, Pronunciation, Speller, Spoken
@@ -127,7 +137,9 @@ class WordsStage:
             agreed = [True if is_own else a for a, is_own in zip(agreed, own, strict=True)]
             keys, ways = [key for key, _, _ in words], [ways for _, ways, _ in words]
             by_sounds = [[way.ipa for way in word.ways] for word in typed]
-            for doubt in doubts(by_sounds, [w[0].ipa for w in ways]):
+            found = doubts(by_sounds, [w[0].ipa for w in ways])
+            share = sum(doubt.last - doubt.first for doubt in found) / len(typed)
+            for doubt in found:
                 if not all(own[max(0, doubt.first - 1) : doubt.last + 1]):
                     continue
                 agreed[doubt.first : doubt.last] = [False] * (doubt.last - doubt.first)
@@ -135,7 +147,10 @@ class WordsStage:
                     SaidWord(w, Variants(tuple(p.ipa for p in w), c))
                     for _, w, c in words[doubt.heard_first : doubt.heard_last]
                 ]
-                places.append(_Place(doubt, tuple(instead), " ".join(keys[doubt.heard_first : doubt.heard_last])))
+                text = " ".join(keys[doubt.heard_first : doubt.heard_last])
+                places.append(
+                    _Place(doubt, tuple(instead), text, distrust=1 + DISTRUST * max(0.0, share - USUAL_DOUBTS))
+                )
         if all(a is None for a in agreed):
             places = _unlikely(said)
         return places, tuple(agreed)
@@ -173,7 +188,8 @@ class WordsStage:
             instead = [w.variants for w in place.instead]
             other = find(evidence, [*before, *instead, *after]) if before or instead or after else None
             at_stake = max(1, syllables, _syllables([w.ways[0].ipa for w in place.instead]))
-            if other and (own is None or other.score - own.score > ENTER + PER_SYLLABLE * at_stake):
+            price = max(ENTER + PER_SYLLABLE * at_stake, 0.0 if instead else ENTER_NOTHING)
+            if other and (own is None or other.score - own.score > price * place.distrust):
                 return place
         return self._by_ear(place, said, own, evidence, (before, after), begin)
 
@@ -198,7 +214,8 @@ class WordsStage:
         before, after = around
         loose = Variants((tuple(heard),), (0.0,))
         other = find(evidence, [*before, loose, *after])
-        if other is None or other.score - own.score <= ENTER_LOOSE + PER_LOOSE_SOUND * len(heard):
+        price = (ENTER_LOOSE + PER_LOOSE_SOUND * len(heard)) * place.distrust
+        if other is None or other.score - own.score <= price:
             return None
         way = Pronunciation(tuple(heard), ())
         return replace(place, instead=(SaidWord((way,), loose),))
@@ -206,12 +223,15 @@ class WordsStage:
 
 @dataclass(frozen=True)
 class _Place:
-    """A place in doubt, the words that were heard there, and how the listener wrote them. `is_heard`: it did hear."""
+    """A place in doubt, the words that were heard there, and how the listener wrote them. `is_heard`: it did hear;
+    `distrust`: how many times as much it takes to believe it.
+    """
 
     doubt: Doubt
     instead: tuple[SaidWord, ...]
     text: str
     is_heard: bool = True
+    distrust: float = 1.0
 
 
 def _syllables(words: Sequence[Sequence[str]]) -> int:
