@@ -17,7 +17,7 @@ from tinfork.core.clock import FrameRate
 from tinfork.core.errors import TinForkError, WordsError
 from tinfork.core.score.boundaries import Score, score
 from tinfork.core.score.rightness import SOUND_RIGHT, WORD_RIGHT, reliability, shares_right, word_share
-from tinfork.core.solver.looks import looks_at_sound
+from tinfork.core.solver.looks import looks_at_sound, looks_at_words
 from tinfork.core.sound.voice import level_db
 from tinfork.core.speech.reading import DOUBTFUL, Line, Phoneme, Reading, Word
 from tinfork.engines.limits import READING_HZ
@@ -178,7 +178,7 @@ def _moved(before: list[Word], after: list[Word], at: int, count: int) -> int:
 
 def _is_bare(spoken: Truth, after: Reading, gone: Word) -> bool:
     """Whether the place of a word that was not typed is a second look, as the application has them."""
-    looks = looks_at_sound(after, level_db(spoken.samples, RATE_HZ))
+    looks = (*looks_at_words(after), *looks_at_sound(after, level_db(spoken.samples, RATE_HZ)))
     return any(look.kind == "bare" and look.start_us < gone.end_us and gone.start_us < look.end_us for look in looks)
 
 
