@@ -138,6 +138,22 @@ def test_a_listener_that_goes_round_in_circles_is_not_believed():
     assert said.others == ()
 
 
+def test_in_two_languages_each_line_is_compared_with_what_is_heard_in_its_own():
+    samples, _ = played()
+    lines = [
+        LineText("The last", "", "en-us"),
+        LineText("tram", "", "en-gb"),
+        LineText("marmalade the depot", "", "en-us"),
+    ]
+    heard = {"en-us": "The last tram leaves the depot.", "en-gb": "The last pram leaves the depot."}
+    stage = WordsStage(lines, lambda _, language: HeardWords(heard[language], -0.2))
+    said = stage.what_is_said(hear(samples), spell(lines).spoken)
+    firsts = [other.first for other in said.others]
+    assert firsts == sorted(firsts)
+    assert (3, 4, "leaves") in [(o.first, o.last, o.text) for o in said.others]
+    assert [word.typed for word in said.words if word.typed is not None] == [0, 1, 2, 4, 5]
+
+
 def test_the_accent_that_was_spoken_is_the_one_that_is_read():
     text = "I cannot go to the bath after half past four, the glass is in the car park."
     spoken = sounds.as_sound(sounds.spoken(text, "en-gb")).mono_at(READING_HZ)

@@ -172,9 +172,7 @@ class Speller:
 
     def _among_others(self, keys: Sequence[str], accent: str) -> list[tuple[str, ...]]:
         if accent in _OF_DICTIONARY:
-            return [
-                dictionary_sounds(key)[:1][0] if dictionary_sounds(key) else self._alone(key, accent) for key in keys
-            ]
+            return [next(iter(dictionary_sounds(key)), ()) or self._alone(key, accent) for key in keys]
         return pronounce_words(keys, reader_of(accent))
 
     def _alone(self, key: str, language: str) -> tuple[str, ...]:
@@ -215,7 +213,7 @@ def _accents(language: str) -> tuple[str, ...]:
 
 
 def _said(key: str, ways: Sequence[_Way]) -> Said | None:
-    """The ways that sound different, the cheapest of those that do not; None where nothing sounds."""
+    """The ways that sound different, the first of those that do not; None where nothing sounds."""
     out: list[Pronunciation] = []
     costs: list[float] = []
     heard: dict[tuple[int, ...], int] = {}

@@ -5,7 +5,7 @@ moves with the formants, as it does in voices that were shifted, or played at an
 """
 
 import itertools
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -43,10 +43,6 @@ class Sized:
 
     ratio: float
     evidence: Evidence
-
-
-#: Gives the evidence for several sizes of speaker.
-Sizes = Callable[[Sequence[float]], Sequence[Evidence]]
 
 
 @dataclass

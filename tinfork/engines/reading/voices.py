@@ -86,8 +86,12 @@ def _listen_for_size(
     voice: Voice, heard: Heard, found: Found, ipa: Sequence[Sequence[str]], own: list[int], ratios: Sequence[float]
 ) -> None:
     plain, *others = heard.as_sizes([1.0, *ratios])
-    part = Found([found.words[at] for at in own], [], found.score, [found.taken[at] for at in own])
-    voice.gains.add(ratios, gains_of_sizes(part, [ipa[at] for at in own], plain, others))
+    voice.gains.add(ratios, gains_of_sizes(_words_of(found, own), [ipa[at] for at in own], plain, others))
+
+
+def _words_of(found: Found, numbers: Sequence[int]) -> Found:
+    """Some of the words that were found."""
+    return Found([found.words[at] for at in numbers], [], found.score, [found.taken[at] for at in numbers])
 
 
 def _composed(heard: Heard, names: Sequence[str], found: Found, ratios: dict[str, float]) -> Evidence:
@@ -122,8 +126,7 @@ def adapted(
     """The evidence as the ear hears it once it knows how each speaker makes their sounds."""
     for name in dict.fromkeys(names):
         own = [at for at, other in enumerate(names) if other == name]
-        part = Found([found.words[at] for at in own], [], found.score, [found.taken[at] for at in own])
-        voices[name].sounds.add(part, [words[at].ways[found.taken[at]].ipa for at in own], evidence)
+        voices[name].sounds.add(_words_of(found, own), [words[at].ways[found.taken[at]].ipa for at in own], evidence)
     stretches = _stretches(names, found, len(evidence.heard))
     return _joined([evidence.part(a, b).with_gains(voices[name].sounds.gains()) for name, a, b in stretches])
 

@@ -138,10 +138,10 @@ class WordsStage:
             keys, ways = [key for key, _, _ in words], [ways for _, ways, _ in words]
             by_sounds = [[way.ipa for way in word.ways] for word in typed]
             found = doubts(by_sounds, [w[0].ipa for w in ways])
-            share = sum(doubt.last - doubt.first for doubt in found) / len(typed)
+            # The lines of another language are heard otherwise anyway.
+            found = [d for d in found if all(own[d.first : d.last] or own[max(0, d.first - 1) : d.first + 1])]
+            share = sum(doubt.last - doubt.first for doubt in found) / sum(own)
             for doubt in found:
-                if not all(own[max(0, doubt.first - 1) : doubt.last + 1]):
-                    continue
                 agreed[doubt.first : doubt.last] = [False] * (doubt.last - doubt.first)
                 instead = [
                     SaidWord(w, Variants(tuple(p.ipa for p in w), c))
@@ -153,7 +153,8 @@ class WordsStage:
                 )
         if all(a is None for a in agreed):
             places = _unlikely(said)
-        return places, tuple(agreed)
+        # Language by language they came; in the order of the words they are decided.
+        return sorted(places, key=lambda place: (place.doubt.first, place.doubt.last)), tuple(agreed)
 
     def _heard_words(
         self, heard: Heard, language: str
