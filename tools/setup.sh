@@ -47,6 +47,7 @@ if [ "$kind" = bench ] || [ "$kind" = ear ]; then
   [ -d /usr/share/klettres ] || missing+=(klettres-data)
   [ -d /usr/share/asterisk/sounds/it_IT_f_Menardi ] || missing+=(asterisk-prompt-it-menardi-gsm)
   [ -d /usr/share/asterisk/sounds/fr ] || missing+=(asterisk-prompt-fr-armelle)
+  [ -f /usr/share/games/warzone2100/base.wz ] || missing+=(warzone2100-data)
   [ -d /usr/share/festival/dicts/cmu ] || missing+=(festlex-cmu festlex-poslex festlex-ifd)
 fi
 python=

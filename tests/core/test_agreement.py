@@ -45,6 +45,16 @@ def test_a_word_that_may_be_said_in_two_ways_agrees_with_either():
     assert doubts(typed, [sounds("t.ə.m.ɑ.t.oʊ"), sounds("ð.ə.n.aʊ")]) == []
 
 
+@pytest.mark.parametrize("extra", [[], [LAST], [LAST, TRAM]])
+def test_a_short_word_that_was_heard_beside_itself_agrees(extra):
+    # Small words between others that are heard quite otherwise.
+    typed, heard = [KETTLE, "u.n", *extra, "u.n", TRAM], ["m.i.ʃ.u", "u.n", "u.n", TRAM]
+    for doubt in compared(typed, heard):
+        own = [sound for word in typed[doubt.first : doubt.last] for sound in word.split(".")]
+        other = [sound for word in heard[doubt.heard_first : doubt.heard_last] for sound in word.split(".")]
+        assert own != other
+
+
 def test_a_few_words_in_a_long_speech_stay_together():
     speech = [THE, LAST, TRAM, LEAVES, THE, KETTLE, LEAVES, THE, LAST, TRAM]
     (doubt,) = compared([THE, LAST, TRAM], speech)

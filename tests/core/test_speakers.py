@@ -1,5 +1,6 @@
 """Whose voice the ear takes a sound for."""
 
+from functools import partial
 from itertools import pairwise
 
 import numpy as np
@@ -17,6 +18,7 @@ from tinfork.core.ear.speakers import (
     gains_of_sizes,
     speaker_of_sounds,
 )
+from tinfork.core.sound.voice import level_db
 
 USUAL, LOW, HIGH = RATIOS
 
@@ -52,11 +54,16 @@ class Ear:
 
 @pytest.mark.parametrize("ratio", RATIOS)
 def test_a_shifted_voice_is_known_by_its_sounds(ratio):
-    assert speaker_of_sounds(Ear(), voice_of(800 * ratio)).ratio == ratio
+    assert speaker_of_sounds(of(voice_of(800 * ratio))).ratio == ratio
 
 
 def heard(ear, voice, ratios):
     return [ear.listen_to_bands(normalised(bands)) for bands in log_mels(voice, ratios)]
+
+
+def of(voice, ear=None):
+    """The evidence of a voice, as of each size that is asked for."""
+    return partial(heard, ear or Ear(), voice)
 
 
 @pytest.mark.parametrize("ratio", RATIOS)
@@ -84,28 +91,27 @@ def test_a_speakers_size_is_that_of_all_their_words_together():
 @pytest.mark.parametrize("semitones", [-8, 8])
 def test_a_voice_further_away_is_known_by_its_sounds_too(semitones):
     ratio = 2 ** (semitones / 12)
-    assert speaker_of_sounds(Ear(), voice_of(800 * ratio)).ratio == ratio
+    assert speaker_of_sounds(of(voice_of(800 * ratio))).ratio == ratio
 
 
 def test_a_voice_as_usual_is_not_taken_for_another_for_little():
     # A band away from home: another speaker would be no nearer.
-    assert speaker_of_sounds(Ear(), voice_of(820)).ratio == USUAL
+    assert speaker_of_sounds(of(voice_of(820))).ratio == USUAL
 
 
 def test_it_is_listened_to_as_speakers_further_away_only_beyond_a_nearer_one_that_is_taken():
     for ratio, times in ((USUAL, 3), (HIGH, 4)):
         ear = Ear()
-        speaker_of_sounds(ear, voice_of(800 * ratio))
+        speaker_of_sounds(of(voice_of(800 * ratio), ear))
         assert ear.times == times
 
 
 def test_each_part_has_the_speaker_that_is_clearest_in_it():
     conversation = np.concatenate([voice_of(800 * ratio) for ratio in (HIGH, USUAL, LOW)])
-    cuts = [0, 100, 200, 300]
-    evidence = evidence_of_speakers(Ear(), conversation, cuts)
+    evidence = evidence_of_speakers(of(conversation), [100, 200])
     assert evidence.heard.shape == (len(conversation) // HOP, len(HEARD))
     assert evidence.edge.shape == (300,)
-    for first, last in pairwise(cuts):
+    for first, last in pairwise([0, 100, 200, 300]):
         clear = np.exp(evidence.heard[first + 5 : last - 5, heard_as("a")[0]])
         # As the voice is, it would be 0.38 at most.
         assert np.median(clear) > 0.5
@@ -114,11 +120,11 @@ def test_each_part_has_the_speaker_that_is_clearest_in_it():
 def test_after_a_pause_somebody_else_may_speak():
     pause = np.zeros(9_600, dtype=np.float32)
     conversation = np.concatenate([voice_of(800 * HIGH), pause, voice_of(800), pause, voice_of(800 * LOW)])
-    evidence = evidence_between_pauses(Ear(), conversation)
+    evidence = evidence_between_pauses(of(conversation), level_db(conversation, 16_000))
     assert evidence.heard.shape == (len(conversation) // HOP, len(HEARD))
     for first in (0, 160, 320):
         assert np.median(np.exp(evidence.heard[first + 5 : first + 95, heard_as("a")[0]])) > 0.5
 
 
 def test_a_sound_without_a_voice_is_as_it_is():
-    assert speaker_of_sounds(Ear(), np.zeros(16_000, dtype=np.float32)).ratio == USUAL
+    assert speaker_of_sounds(of(np.zeros(16_000, dtype=np.float32))).ratio == USUAL

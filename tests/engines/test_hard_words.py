@@ -14,7 +14,8 @@ from tinfork.core.speech.lexicon import lexicon
 from tinfork.core.speech.reading import DOUBTFUL
 from tinfork.engines.apart import run_apart
 from tinfork.engines.decode import Sound
-from tinfork.engines.ear import follows, network
+from tinfork.engines.ear import follows
+from tinfork.engines.reading.hear import hear
 from tinfork.engines.reading.reader import read_track
 from tinfork.engines.synthesiser import languages, pronounce, speak, speak_sounds
 from tinfork.engines.unworded import (
@@ -219,7 +220,7 @@ def test_a_draft_has_words_of_the_sentence():
 
 
 def test_words_that_do_not_sound_like_what_is_heard_are_known():
-    heard = speaker_of_sounds(network(), said().mono_at(16_000)).evidence
+    heard = speaker_of_sounds(hear(said().mono_at(16_000)).as_sizes).evidence
     assert do_words_fit(sounds.SENTENCE, heard)
     assert not do_words_fit("Good morning to you, where are all of your little brothers going now?", heard)
     assert not do_words_fit(sounds.SENTENCE * 9, heard)

@@ -1,6 +1,7 @@
 """Recordings of people: which are kept for measuring, where a voice begins and ends, and rows with known gaps."""
 
 import subprocess
+import zipfile
 
 import numpy as np
 import pytest
@@ -84,7 +85,7 @@ def test_descriptions_are_found_with_their_words(tmp_path, monkeypatch):
             command = ["ffmpeg", "-v", "error", "-f", "lavfi", "-i", "sine=f=300:d=0.5", str(sound)]
             subprocess.run(command, check=True)
     monkeypatch.setattr(people, "_STAMPS", stamps)
-    for other in ("_LETTERS", "_ITALIAN", "_FRENCH"):
+    for other in ("_LETTERS", "_ITALIAN", "_FRENCH", "_REPORTS"):
         monkeypatch.setattr(people, other, tmp_path / "nothing")
     people.recordings.cache_clear()
     try:
@@ -95,3 +96,18 @@ def test_descriptions_are_found_with_their_words(tmp_path, monkeypatch):
     ((_, samples), *_) = people.decoded(list(found))
     assert len(samples) == pytest.approx(RATE_HZ / 2, abs=200)
     assert np.abs(samples).max() > 0.01
+
+
+def test_reports_are_read_out_of_their_archive_with_the_words_beside_them(tmp_path, monkeypatch):
+    sound = tmp_path / "tone.ogg"
+    subprocess.run(["ffmpeg", "-v", "error", "-f", "lavfi", "-i", "sine=f=300:d=0.5", str(sound)], check=True)
+    table = 'audio "pcv1.ogg" oneshot 100 /*Kettle  Ready*/\naudio "pcv2.ogg" oneshot 100 /*Enemy LZ*/\n'
+    table += 'audio "pcv3.ogg" oneshot 100 /*10 Minutes*/\naudio "pcv4.ogg" oneshot 100 /*Not There*/\n'
+    with zipfile.ZipFile(tmp_path / "reports.zip", "w") as archive:
+        archive.writestr("audio/audio.cfg", table)
+        for number in (1, 2, 3):
+            archive.write(sound, f"audio/deep/pcv{number}.ogg")
+    monkeypatch.setattr(people, "_REPORTS", tmp_path / "reports.zip")
+    (report,) = people._reports()
+    assert (report.language, report.text, report.is_kept) == ("en-us", "kettle ready", True)
+    assert len(report.samples()) == pytest.approx(RATE_HZ / 2, abs=200)

@@ -76,6 +76,10 @@ def test_breaths_and_laughter_in_brackets_are_cues():
         ("cmn", "青蛙在半夜，", ["青", "蛙", "在", "半", "夜"]),
         ("ja", "かえるは、パンをやきます。", ["かえる", "は", "パン", "を", "やきます"]),
         ("fr", "l'œuf, 23 peut-être", ["l'œuf", "23", "peut-être"]),
+        # Without the space after it, punctuation would be read out.
+        ("el", "Φωτιά!Φωτιά!Φωτιά!", ["Φωτιά", "Φωτιά", "Φωτιά"]),
+        ("en-us", "Fire!Fire…wait,no?Yes", ["Fire", "Fire", "wait", "no", "Yes"]),
+        ("es", "¡Fuego!¡Fuego!", ["Fuego", "Fuego"]),
     ],
 )
 def test_words_of_other_languages_stay_whole(language, text, words):

@@ -131,6 +131,32 @@ def test_a_listener_that_mishears_changes_nothing():
     assert [word[0].first for word in said.found.words] == [w[0].first for w in said_in(SAID, samples).found.words]
 
 
+def test_sounds_by_ear_are_only_put_where_what_was_typed_is_unlike_them():
+    # Nothing that was heard fits: what is unlike the sound is in doubt, what is like it stays.
+    samples, _ = played()
+    wrong = SAID.replace("tram", "marmalade")
+    (other,) = said_in(wrong, samples, hears(SAID.replace("tram", "ouzo"))).others
+    assert (other.first, other.last, other.text) == (2, 3, "ouzo")
+    assert said_in(SAID, samples, hears(SAID.replace("tram", "ouzo"))).others == ()
+
+
+def test_what_nobody_could_say_in_the_time_is_not_said_to_be_heard():
+    samples, _ = played()
+    wrong, circles = SAID.replace("tram", "marmalade"), "under over another number "
+    (other,) = said_in(wrong, samples, hears(SAID.replace("tram", circles * 2))).others
+    assert (other.first, other.last, other.text) == (2, 3, "")
+
+
+@pytest.mark.parametrize(("semitones", "is_usual"), [(0, True), (8, False)])
+def test_a_voice_whose_words_fit_well_is_not_listened_to_as_another_size(semitones, is_usual):
+    heard = hear(played(2 ** (semitones / 12))[0])
+    asked = []
+    real = heard.as_sizes
+    heard.as_sizes = lambda ratios: asked.extend(ratios) or real(ratios)
+    WordsStage([LineText(SAID)]).what_is_said(heard, spell([LineText(SAID)]).spoken)
+    assert (set(asked) == {1.0}) == is_usual
+
+
 def test_a_listener_that_goes_round_in_circles_is_not_believed():
     samples, _ = played()
     said = said_in(SAID, samples, hears("again " * 40, score=-0.1))
@@ -190,7 +216,7 @@ def test_a_high_or_low_voice_is_timed_as_well(semitones):
 
 
 def test_where_the_recogniser_is_lost_at_another_speed_it_is_asked_at_the_sounds_own():
-    samples, starts = played(2 ** (5 / 12))
+    samples, starts = played(2 ** (9 / 12))
     aligner = Deaf()
     judged = read(SAID, samples, aligner=aligner)
     assert aligner.asked[0] > 1.0

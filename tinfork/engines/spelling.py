@@ -83,6 +83,8 @@ _SOUNDS = (
     (re.compile(r"z{2,}"), "z"),
 )
 _LAUGHED = {"a": "ɑ", "e": "ɛ", "i": "i", "o": "oʊ", "u": "u"}
+#: Punctuation between letters, with the space forgotten: it would be read out.
+_ENDS_A_WORD = re.compile(r"(?<=[^\W\d_])([!?;,…]+)(?=[¡¿]*[^\W\d_])")
 _OUTER = ".,;:!?…\"“”«»„¿¡()[]{}*_~–—-‚‘’'、。！？，；：「」『』《》।॥؟،؛۔·"
 
 
@@ -114,7 +116,8 @@ def split_words(text: str, language: str = "en-us") -> list[WrittenWord]:
 
 
 def _tokens(text: str) -> list[str]:
-    return unicodedata.normalize("NFC", text).replace("’", "'").replace("‘", "'").split()
+    plain = unicodedata.normalize("NFC", text).replace("’", "'").replace("‘", "'")
+    return _ENDS_A_WORD.sub(r"\1 ", plain).split()
 
 
 def _english(text: str) -> list[WrittenWord]:

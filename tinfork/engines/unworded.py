@@ -24,8 +24,9 @@ from tinfork.core.speech.reading import Line, Reading
 from tinfork.core.speech.rereading import shifted
 from tinfork.core.speech.unworded import FLAP, lines_by_ear, lines_of_flap
 from tinfork.engines.decode import Sound
-from tinfork.engines.ear import follows, network
+from tinfork.engines.ear import follows
 from tinfork.engines.limits import READING_HZ
+from tinfork.engines.reading.hear import hear
 from tinfork.engines.reading.reader import NO_VOICE, Progress, ReadResult, first_of, silent_progress
 from tinfork.engines.recogniser import slowed
 from tinfork.engines.wording import LineText, spell
@@ -66,7 +67,7 @@ def draft_lines(sound: Sound, progress: Progress = silent_progress) -> list[Draf
         progress("draft", number / len(stretches))
         around = round(_AROUND_S * READING_HZ)
         part = samples[max(0, start - around) : end + around]
-        heard = speaker_of_sounds(network(), part)
+        heard = speaker_of_sounds(hear(part).as_sizes)
         part = slowed(part, heard.ratio)
         decoder.start_utt()
         decoder.process_raw((np.clip(part, -1, 1) * 32767).astype("<i2").tobytes(), full_utt=True)
@@ -116,8 +117,8 @@ def read_by_ear(sound: Sound, language: str = "", progress: Progress = silent_pr
     lines: list[Line] = []
     for start_us, end_us in itertools.pairwise(quiet_cuts(levels, 0, sound.duration_us, most_us=_PART_US)):
         progress("align", start_us / sound.duration_us)
-        evidence = evidence_between_pauses(network(), samples[slice(*_samples_at([start_us, end_us]))])
-        heard = sounds_in(evidence, follows(language))
+        part = hear(samples[slice(*_samples_at([start_us, end_us]))])
+        heard = sounds_in(evidence_between_pauses(part.as_sizes, part.levels), follows(language))
         new = [shifted(line, start_us) for line in lines_by_ear(heard, language, end_us - start_us)]
         progress("align", end_us / sound.duration_us, list(enumerate(new, len(lines))))
         lines += new

@@ -13,7 +13,7 @@ import numpy as np
 
 from tinfork.core.errors import TinForkError, WordsError
 from tinfork.core.solver.looks import looks_at_sound, looks_at_words
-from tinfork.core.sound.voice import level_db
+from tinfork.core.sound.voice import HOP_US, level_db
 from tinfork.core.speech.reading import Line, Phoneme, Reading, Word
 from tinfork.engines.limits import READING_HZ
 from tinfork.engines.reading.align import sounds_of_phones
@@ -29,6 +29,8 @@ _ROWS, _SENTENCES = 14, 10
 LANGUAGES = ("en-us", "bg", "el", "ru", "fr", "es", "ca", "be")
 #: A word further off than this is far off; one that moved by more has moved (seconds).
 _FAR_S, _MOVED_US = 0.1, 40_000
+#: Where a phrase is no more under its loudest than this (dB), somebody speaks.
+_VOICE_DB = 24.0
 
 Reader = Callable[[Any, str, str], Reading]
 
@@ -109,6 +111,7 @@ class Edges:
         self.dropped += sum(word is None for word in found)
         self.looks += looks_of(reading, row.samples)
         spans = [(p.start_us, p.end_us) for p in reading.phonemes()]
+        levels = level_db(row.samples, READING_HZ)
         at = 0
         for phrase in row.phrases:
             count = len(split_words(phrase.text, row.language))
@@ -121,11 +124,13 @@ class Edges:
                     self.off_s.append(off_s)
                     self.sure.append(word.confidence)
                     self.far.append(off_s > _FAR_S)
-            # A frame at each end may show the edge.
+            loudest = float(levels[int(phrase.start_s * 100) : int(phrase.end_s * 100)].max())
+            # A frame at each end may show the edge; between words somebody may fall silent.
             for frame in range(int(phrase.start_s * 24) + 2, int(phrase.end_s * 24) - 1):
                 middle_us = (frame + 0.5) / 24 * 1e6
-                self.frames += 1
-                self.resting += not any(start <= middle_us < end for start, end in spans)
+                if levels[int(middle_us / HOP_US)] > loudest - _VOICE_DB:
+                    self.frames += 1
+                    self.resting += not any(start <= middle_us < end for start, end in spans)
 
     def join(self, other: "Edges") -> None:
         """Count what came of other rows too."""

@@ -1,15 +1,16 @@
-"""Recordings of people that Debian ships together with their words: short descriptions, letters, numbers.
+"""Recordings of people that Debian ships together with their words: short descriptions, letters, numbers, reports.
 
 Whose they are, and under which licence: `tuxpaint-stamps-default` (GPL 2, many readers in a dozen languages),
 `klettres-data` (GPL 2 or later), `asterisk-prompt-it-menardi` (CC BY-SA 3.0, spoken by Paola Dal Zot),
-`asterisk-prompt-fr-armelle` (BSD, spoken by Armelle Desjardins). They are learnt from and measured with; nothing of
-them is in the repository or ships with the application.
+`asterisk-prompt-fr-armelle` (BSD, spoken by Armelle Desjardins), `warzone2100-data` (GPL 2 or later). They are learnt
+from and measured with; nothing of them is in the repository or ships with the application.
 """
 
 import hashlib
 import re
 import subprocess
 import xml.etree.ElementTree as ET
+import zipfile
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
@@ -26,6 +27,11 @@ _STAMPS = Path("/usr/share/tuxpaint/stamps")
 _LETTERS = Path("/usr/share/klettres")
 _ITALIAN = Path("/usr/share/asterisk/sounds/it_IT_f_Menardi")
 _FRENCH = Path("/usr/share/asterisk/sounds/fr")
+_REPORTS = Path("/usr/share/games/warzone2100/base.wz")
+#: A line of its table of sounds: a report's file, and its words.
+_REPORT = re.compile(r'audio\s+"(?P<file>pcv\d+\.ogg)".*?/\*(?P<text>[^*]+)\*/')
+#: Abbreviations are said letter by letter or as words: nobody knows.
+_ABBREVIATION = re.compile(r"[A-Z]{2}")
 #: Languages whose people are never learnt from.
 KEPT_LANGUAGES = frozenset({"bg", "el", "en-us"})
 #: Of all others, every text in one of so many parts is never learnt from, whoever says it.
@@ -63,6 +69,8 @@ class Recording:
     path: Path
     #: The same text has the same mark in whatever language it is said.
     mark: str
+    #: Its name inside, where the path is a ZIP archive.
+    member: str = ""
 
     @property
     def is_kept(self) -> bool:
@@ -72,16 +80,17 @@ class Recording:
 
     def samples(self) -> NDArray[np.float32]:
         """Decoded, mono at 16 kHz, -1 to 1."""
-        command = ["ffmpeg", "-v", "error", "-i", str(self.path), "-ac", "1", "-ar", str(RATE_HZ), "-f", "f32le", "-"]
-        pcm = subprocess.run(command, check=True, capture_output=True, timeout=60).stdout
+        data = zipfile.ZipFile(self.path).read(self.member) if self.member else self.path.read_bytes()
+        command = ["ffmpeg", "-v", "error", "-i", "-", "-ac", "1", "-ar", str(RATE_HZ), "-f", "f32le", "-"]
+        pcm = subprocess.run(command, input=data, check=True, capture_output=True, timeout=60).stdout
         return np.frombuffer(pcm, dtype=np.float32)
 
 
 @cache
 def recordings() -> tuple[Recording, ...]:
     """All that are installed, in a fixed order."""
-    found = (*_descriptions(), *_letters(), *_prompts("it", _ITALIAN), *_prompts("fr", _FRENCH))
-    return tuple(sorted(found, key=lambda r: (r.source, r.language, str(r.path))))
+    found = (*_descriptions(), *_letters(), *_prompts("it", _ITALIAN), *_prompts("fr", _FRENCH), *_reports())
+    return tuple(sorted(found, key=lambda r: (r.source, r.language, str(r.path), r.member)))
 
 
 def decoded(of: list[Recording]) -> list[tuple[Recording, NDArray[np.float32]]]:
@@ -139,3 +148,15 @@ def _prompts(language: str, folder: Path) -> Iterator[Recording]:
         else:
             continue
         yield Recording("numbers", language, text, path, f"number {name}")
+
+
+def _reports() -> Iterator[Recording]:
+    if not _REPORTS.exists():
+        return
+    with zipfile.ZipFile(_REPORTS) as archive:
+        members = {Path(name).name: name for name in archive.namelist()}
+        table = archive.read("audio/audio.cfg").decode("utf-8", "replace")
+    for match in _REPORT.finditer(table):
+        text = " ".join(match["text"].split()).casefold()
+        if match["file"] in members and not _UNSAYABLE.search(text) and not _ABBREVIATION.search(match["text"]):
+            yield Recording("reports", "en-us", text, _REPORTS, f"report {text}", members[match["file"]])

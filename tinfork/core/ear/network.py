@@ -1,7 +1,7 @@
 """The ear's network: a small stack of dilated convolutions, computed in numpy.
 
-Trained on synthesised speech only, by the project's own tools (`tools/ear`); dilated convolutions for speech sounds are
-those of Waibel et al. 1989 (time-delay networks) with residual paths.
+Trained on synthesised speech and on recordings of people, by the project's own tools (`tools/ear`). Dilated
+convolutions for speech sounds are those of Waibel et al. 1989 (time-delay networks), with residual paths.
 """
 
 from collections.abc import Mapping
@@ -52,8 +52,8 @@ class Evidence:
         heard -= np.log(np.exp(heard).sum(axis=1, keepdims=True))
         return Evidence(heard, self.edge)
 
-    def part(self, first: int, last: int) -> "Evidence":
-        """Frames `[first, last)`."""
+    def part(self, first: int, last: int | None) -> "Evidence":
+        """Frames `[first, last)`, or all from the first on."""
         return Evidence(self.heard[first:last], self.edge[first:last])
 
 

@@ -5,19 +5,19 @@ moves with the formants, as it does in voices that were shifted, or played at an
 """
 
 import itertools
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
 
-from tinfork.core.ear.hearing import HOP, RATE_HZ, log_mels, normalised
-from tinfork.core.ear.network import Evidence, Network
+from tinfork.core.ear.network import Evidence
 from tinfork.core.ear.path import Found, emissions, fits, shares_of
 from tinfork.core.sound.silence import speech_stretches
-from tinfork.core.sound.voice import level_db
+from tinfork.core.sound.voice import HOP_US
 
-Floats = NDArray[np.float32]
+#: The evidence of a sound as if its speaker were so many times as high as usual, for each of several.
+AsSizes = Callable[[Sequence[float]], Sequence[Evidence]]
 
 #: In a pause this long somebody else may begin to speak.
 PAUSE_US = 500_000
@@ -102,42 +102,41 @@ def _fits(found: Found, evidence: Evidence, ipa: Sequence[Sequence[str]]) -> NDA
     return np.asarray(out, dtype=np.float64)
 
 
-def speaker_of_sounds(network: Network, samples: Floats) -> Sized:
+def speaker_of_sounds(as_sizes: AsSizes) -> Sized:
     """The speaker whose sounds are the clearest."""
-    return _clearest(network, samples, [slice(None)])[0]
+    return _clearest(as_sizes, [slice(None)])[0]
 
 
-def evidence_between_pauses(network: Network, samples: Floats) -> Evidence:
-    """The evidence of each stretch of speech as from its likeliest speaker: in the next one somebody else may speak."""
-    stretches = speech_stretches(level_db(samples, RATE_HZ), pause_us=PAUSE_US)
-    middles = ((a.end_us + b.start_us) / 2e6 for a, b in itertools.pairwise(stretches))
-    return evidence_of_speakers(
-        network, samples, [0, *(round(at * RATE_HZ / HOP) for at in middles), max(1, len(samples) // HOP)]
-    )
-
-
-def evidence_of_speakers(network: Network, samples: Floats, cuts: Sequence[int]) -> Evidence:
-    """The evidence of each part between two frames of `cuts` (the first 0, the last the number of frames) as from the
-    speaker whose sounds are the clearest in it.
+def evidence_between_pauses(as_sizes: AsSizes, levels: NDArray[np.float64]) -> Evidence:
+    """The evidence of each stretch of speech as from its likeliest speaker: in the next one somebody else may speak.
+    `levels`: dB of full scale per 10 ms.
     """
-    parts = [slice(a, b) for a, b in itertools.pairwise(cuts)]
-    speakers = _clearest(network, samples, parts)
+    stretches = speech_stretches(levels, pause_us=PAUSE_US)
+    middles = [round((a.end_us + b.start_us) / 2 / HOP_US) for a, b in itertools.pairwise(stretches)]
+    return evidence_of_speakers(as_sizes, middles)
+
+
+def evidence_of_speakers(as_sizes: AsSizes, cuts: Sequence[int]) -> Evidence:
+    """The evidence of each part before, between and after some frames as from the speaker whose sounds are the
+    clearest in it.
+    """
+    parts = [slice(a, b) for a, b in itertools.pairwise([0, *cuts, None])]
+    speakers = _clearest(as_sizes, parts)
     taken = [each.evidence.part(part.start, part.stop) for each, part in zip(speakers, parts, strict=True)]
     return Evidence(np.concatenate([t.heard for t in taken]), np.concatenate([t.edge for t in taken]))
 
 
-def _as_each(network: Network, samples: Floats, ratios: Sequence[float]) -> list[Sized]:
-    bands = log_mels(samples, ratios) if ratios else []
-    return [Sized(r, network.listen_to_bands(normalised(b))) for r, b in zip(ratios, bands, strict=True)]
-
-
-def _clearest(network: Network, samples: Floats, parts: Sequence[slice]) -> list[Sized]:
+def _clearest(as_sizes: AsSizes, parts: Sequence[slice]) -> list[Sized]:
     """The speaker whose sounds are the clearest in each part, step by step away from the usual one."""
-    heard = _as_each(network, samples, RATIOS)
+
+    def sized(ratios: Sequence[float]) -> list[Sized]:
+        return [Sized(*each) for each in zip(ratios, as_sizes(ratios), strict=True)] if ratios else []
+
+    heard = sized(RATIOS)
     near = [_likeliest(_clearness(heard, part), _BETTER) for part in parts]
     # Those further away are asked for only beyond a nearer one that is taken.
     sides = sorted(set(near) - {0})
-    further = dict(zip(sides, _as_each(network, samples, [_FURTHER[side - 1] for side in sides]), strict=True))
+    further = dict(zip(sides, sized([_FURTHER[side - 1] for side in sides]), strict=True))
     out = []
     for side, part in zip(near, parts, strict=True):
         way = [heard[side], further[side]] if side else [heard[0]]

@@ -42,7 +42,14 @@ def doubts(typed: Sequence[Sequence[Sounds]], heard: Sequence[Sounds]) -> list[D
     costs = _costs_of_typed(typed, heard, counterpart)
     wrong = [cost > _OTHER_WORD for cost in costs]
     claimed = _claimed(usual, heard, counterpart)
-    return _grouped(wrong, claimed, len(heard))
+    return [doubt for doubt in _grouped(wrong, claimed, len(heard)) if not _is_the_same(doubt, usual, heard)]
+
+
+def _is_the_same(doubt: Doubt, typed: Sequence[Sounds], heard: Sequence[Sounds]) -> bool:
+    """Whether what was heard in the place is what was typed after all: a short word may be aligned beside itself."""
+    own = [sound for word in typed[doubt.first : doubt.last] for sound in word]
+    other = [sound for word in heard[doubt.heard_first : doubt.heard_last] for sound in word]
+    return bool(own) and _distance(tuple(own), tuple(other)) / len(own) <= _OTHER_WORD
 
 
 @cache

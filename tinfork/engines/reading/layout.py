@@ -11,11 +11,10 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from tinfork.core.ear.hearing import HOP
 from tinfork.core.ear.path import Freedom, find
 from tinfork.core.ear.speakers import evidence_between_pauses
-from tinfork.engines.ear import network
 from tinfork.engines.limits import READING_HZ
+from tinfork.engines.reading.hear import FRAME_S, hear
 
 _WINDOW_S = 30.0
 #: Words this near the end of a window wait for the next one.
@@ -28,7 +27,6 @@ _STEP_S = 20.0
 #: What leaving out a word and speech that no line has cost: a line of eight words costs less than saying it where
 #: something else is said.
 _LINES = Freedom(skip=6.0, enter_other=8.0, may_break_off=True)
-_FRAME_S = HOP / READING_HZ
 
 Symbols = tuple[str, ...]
 
@@ -87,16 +85,16 @@ class LineLayout:
         return Laid(sure, max(sure[-1][3] - 0.02, at_s + 0.5))
 
     def _heard(self, at_s: float, end_s: float) -> list[tuple[int, int, float, float]]:
-        part = self._samples[round(at_s * READING_HZ) : round(end_s * READING_HZ)]
+        part = hear(self._samples[round(at_s * READING_HZ) : round(end_s * READING_HZ)])
         ahead = self._ahead((end_s - at_s) * _WORDS_PER_S)
-        found = find(evidence_between_pauses(network(), part), [symbols for *_, symbols in ahead], _LINES)
+        found = find(evidence_between_pauses(part.as_sizes, part.levels), [symbols for *_, symbols in ahead], _LINES)
         if found is None:
             return []
         out = []
         for (line, word, _), spans in zip(ahead, found.words, strict=True):
             said = [s for s in spans if s]
             if said:
-                out.append((line, word, at_s + said[0].first * _FRAME_S, at_s + said[-1].last * _FRAME_S))
+                out.append((line, word, at_s + said[0].first * FRAME_S, at_s + said[-1].last * FRAME_S))
         return self._lines_said(out)
 
     def _lines_said(self, words: list[tuple[int, int, float, float]]) -> list[tuple[int, int, float, float]]:

@@ -22,7 +22,6 @@ from tinfork.core.speech.lexicon import Lexicon
 from tinfork.core.speech.reading import DOUBTFUL, Line, Reading
 from tinfork.core.speech.rereading import Change, shifted
 from tinfork.engines.decode import Sound
-from tinfork.engines.ear import network
 from tinfork.engines.limits import READING_HZ
 from tinfork.engines.listener import words_heard
 from tinfork.engines.reading.align import align
@@ -185,7 +184,7 @@ def _whole(wording: Wording, heard: Heard) -> _Window:
     everything = list(range(len(wording.spoken)))
     if total_s <= _PIECE_S:
         return _Window(everything, [(0.0, total_s)] * len(everything), 0.0, total_s)
-    found = find(evidence_between_pauses(network(), heard.samples), [s.variants() for s in wording.spoken])
+    found = find(evidence_between_pauses(heard.as_sizes, heard.levels), [s.variants() for s in wording.spoken])
     if found is None:
         raise WordsError(_NOT_SAID)
     spans = []

@@ -18,7 +18,7 @@ class Rung:
 
 RUNGS = (
     Rung("ear", "always: evidence, and the words laid along it", 0.01),
-    Rung("other sizes of speaker", "until it is known for the speaker of the line", 0.01),
+    Rung("other sizes of speaker", "where a speaker's words fit badly, until their size is known", 0.01),
     Rung("listener", "where it is there, knows the language, and is asked for", 0.13),
     Rung("what was heard instead", "at each place where the listener heard other words", 0.01),
     Rung("recogniser", "always; at the speaker's size", 0.05),
@@ -41,5 +41,7 @@ ENTER_LOOSE, PER_LOOSE_SOUND = 30.0, 8.0
 UNLIKE, LONG = 2.2, 14
 #: The recogniser's way counts while it fits no worse than the ear's own by this, and so much.
 NEARLY, RECOGNISER_SHARE = 0.45, 0.4
+#: A speaker whose words fit better than this (mean log probability a frame) is as large as usual.
+FITS_WELL = -0.5
 #: A speaker's size is known after so many words, an accent after so many that tell it, when so many of them agree.
 WORDS_OF_SIZE, WORDS_OF_ACCENT, AGREE = 24, 5, 0.7

@@ -13,7 +13,7 @@ from tinfork.core.ear.network import Evidence
 from tinfork.core.ear.path import Found, find
 from tinfork.core.ear.speakers import NEARBY, RATIOS, Gains, gains_of_sizes
 from tinfork.engines.reading.hear import Heard
-from tinfork.engines.reading.rungs import AGREE, WORDS_OF_ACCENT, WORDS_OF_SIZE
+from tinfork.engines.reading.rungs import AGREE, FITS_WELL, WORDS_OF_ACCENT, WORDS_OF_SIZE
 from tinfork.engines.wording import Spoken
 
 
@@ -69,7 +69,7 @@ def heard_at_their_sizes(
     ratios: dict[str, float] = {}
     for name, own in numbers.items():
         voice = voices[name]
-        if not voice.is_size_known:
+        if not voice.is_size_known and _fit(found, own) < FITS_WELL:
             _listen_for_size(voice, heard, found, ipa, own, RATIOS[1:])
             first = voice.gains.likeliest()
             if first != 1.0:
@@ -87,6 +87,11 @@ def _listen_for_size(
 ) -> None:
     plain, *others = heard.as_sizes([1.0, *ratios])
     voice.gains.add(ratios, gains_of_sizes(_words_of(found, own), [ipa[at] for at in own], plain, others))
+
+
+def _fit(found: Found, numbers: Sequence[int]) -> float:
+    fits = _words_of(found, numbers).word_fits()
+    return float(np.mean(fits)) if fits else -np.inf
 
 
 def _words_of(found: Found, numbers: Sequence[int]) -> Found:
@@ -131,14 +136,12 @@ def adapted(
     return _joined([evidence.part(a, b).with_gains(voices[name].sounds.gains()) for name, a, b in stretches])
 
 
-def learn_accents(words: Sequence[Spoken], names: Sequence[str], found: Found, voices: Voices) -> bool:
-    """Count in which accent the words were said, where their accents differ; whether somebody's accent became known."""
-    before = {name: voices[name].accent for name in set(names)}
+def learn_accents(words: Sequence[Spoken], names: Sequence[str], found: Found, voices: Voices) -> None:
+    """Count in which accent the words were said, where their accents differ."""
     for word, name, taken, spans in zip(words, names, found.taken, found.words, strict=True):
         accents = {way.accent for way in word.ways if way.accent}
         if spans and len(accents) > 1 and word.ways[taken].accent:
             voices[name].accents[word.ways[taken].accent] += 1
-    return any(voices[name].accent != accent for name, accent in before.items())
 
 
 def laid(evidence: Evidence, words: Sequence[Spoken], names: Sequence[str], voices: Voices) -> Found | None:

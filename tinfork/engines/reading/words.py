@@ -24,7 +24,7 @@ from tinfork.core.speech.visemes import is_vowel
 from tinfork.engines.ear import follows
 from tinfork.engines.limits import READING_HZ
 from tinfork.engines.listener import HeardWords
-from tinfork.engines.reading.hear import Heard
+from tinfork.engines.reading.hear import FRAME_S, Heard
 from tinfork.engines.reading.rungs import (
     DISTRUST,
     ENTER,
@@ -48,6 +48,8 @@ _PART_US = 14_000_000
 _SOMEWHERE = Freedom(enter_other=4.0, other=1.0)
 #: A place is searched with so many words around it.
 _NEIGHBOURS = 2
+#: Nobody says more syllables a second.
+_MOST_SYLLABLES_PER_S = 10.0
 
 
 @dataclass(frozen=True)
@@ -108,8 +110,7 @@ class WordsStage:
         sized = heard_at_their_sizes(heard, typed, names, found, self.voices)
         if sized.ratio != 1.0 or sized.evidence is not heard.as_size(1.0):
             found = laid(sized.evidence, typed, names, self.voices) or found
-        if learn_accents(typed, names, found, self.voices):
-            found = laid(sized.evidence, typed, names, self.voices) or found
+        learn_accents(typed, names, found, self.voices)
         evidence = adapted(sized.evidence, typed, names, found, self.voices)
         found = laid(evidence, typed, names, self.voices) or found
         words = [
@@ -203,11 +204,14 @@ class WordsStage:
         around: tuple[list[Variants], list[Variants]],
         begin: int,
     ) -> "_Place | None":
-        """The place with the sounds that are heard there, where they fit better than any words that are known."""
+        """The place with the sounds that are heard there, where what was typed is unlike them, and they fit better than
+        any words that are known.
+        """
         first, last = place.doubt.first, place.doubt.last
         a = _end_before(said.found, first) - begin
         b = _begin_after(said.found, last, begin + len(evidence.heard)) - begin
-        if b - a < LONG or own is None:
+        is_unlike = first == last or _fit_of(said.found, first, last) < _usual_fit(said.found) - UNLIKE
+        if b - a < LONG or own is None or not is_unlike:
             return None
         heard = [HEARD[s.sound] for s in sounds_in(evidence.part(a, b), follows()) if s.sound]
         if not any(is_vowel(sound) for sound in heard):
@@ -219,7 +223,7 @@ class WordsStage:
         if other is None or other.score - own.score <= price:
             return None
         way = Pronunciation(tuple(heard), ())
-        return replace(place, instead=(SaidWord((way,), loose),))
+        return replace(place, instead=(SaidWord((way,), loose),), text=_sayable(place, b - a))
 
 
 @dataclass(frozen=True)
@@ -233,6 +237,24 @@ class _Place:
     text: str
     is_heard: bool = True
     distrust: float = 1.0
+
+
+def _sayable(place: _Place, frames: int) -> str:
+    """What the listener wrote, unless that is more than anybody says in so many frames: then it went round in
+    circles.
+    """
+    syllables = _syllables([w.ways[0].ipa for w in place.instead])
+    return place.text if syllables <= 1 + _MOST_SYLLABLES_PER_S * frames * FRAME_S else ""
+
+
+def _fit_of(found: Found, first: int, last: int) -> float:
+    """How well some words fit where they are: mean log probability a frame; 0 where none of them is said."""
+    fits = replace(found, words=found.words[first:last]).word_fits()
+    return float(np.mean(fits)) if fits else 0.0
+
+
+def _usual_fit(found: Found) -> float:
+    return float(np.median(found.word_fits()))
 
 
 def _syllables(words: Sequence[Sequence[str]]) -> int:
@@ -254,7 +276,7 @@ def _unlikely(said: Said) -> list[_Place]:
     it does not sound like.
     """
     fits = said.found.word_fits()
-    usual = float(np.median(fits))
+    usual = _usual_fit(said.found)
     out = []
     for at, (spans, fit) in enumerate(zip(said.found.words, fits, strict=True)):
         if fit < usual - UNLIKE:
