@@ -14,7 +14,7 @@ import numpy as np
 from tinfork.core.errors import TinForkError, WordsError
 from tinfork.core.solver.looks import looks_at_sound, looks_at_words
 from tinfork.core.sound.voice import HOP_US, level_db
-from tinfork.core.speech.reading import Line, Phoneme, Reading, Word
+from tinfork.core.speech.reading import DOUBTFUL, Line, Phoneme, Reading, Word
 from tinfork.engines.limits import READING_HZ
 from tinfork.engines.reading.align import sounds_of_phones
 from tinfork.engines.reading.reader import read_track
@@ -155,12 +155,52 @@ class Edges:
 
 
 def _auc(sure: Sequence[float], far: Sequence[bool]) -> float | None:
-    """How often a word that is far off is less sure than one that is not (area under the ROC; Hanley, McNeil 1982)."""
+    """How often a word that is off is less sure than one that is not (area under the ROC; Hanley and McNeil 1982)."""
     off = [s for s, is_far in zip(sure, far, strict=True) if is_far]
     on = [s for s, is_far in zip(sure, far, strict=True) if not is_far]
     if not off or not on:
         return None
     return round(float(np.mean([(a < b) + 0.5 * (a == b) for a in off for b in on])), 3)
+
+
+@dataclass
+class Planted:
+    """Rows in which words were planted that nobody says: how sure the reading is of those, and of the others."""
+
+    sure: list[float] = field(default_factory=list)
+    wrong: list[bool] = field(default_factory=list)
+
+    def add(self, row: Joined, others: Sequence[str], pick: np.random.Generator) -> None:
+        """Read a row in which the last word of every second phrase is another."""
+        words: list[str] = []
+        planted: set[int] = set()
+        for number, phrase in enumerate(row.phrases):
+            own = phrase.text.split()
+            if number % 2:
+                planted.add(len(words) + len(own) - 1)
+                own[-1] = str(pick.choice([word for word in others if word != own[-1]]))
+            words += own
+        text = " ".join(words)
+        # Numbers of written words, as the text is parted into them.
+        wrong = [at in planted for at, word in enumerate(words) for _ in split_words(word, row.language)]
+        found = typed_words(whole(row, text, row.language), text, row.language)
+        # What is not read at all is as unsure as can be.
+        self.sure += [word.confidence if word else 0.0 for word in found]
+        self.wrong += wrong
+
+    def row(self) -> dict[str, Any]:
+        """Its figures: of the words said to be 90 % sure and more, how many are right; of those said to be less than
+        half, how many are wrong.
+        """
+        sure, wrong = np.array(self.sure), np.array(self.wrong)
+        return {
+            "words": len(wrong),
+            "planted": int(wrong.sum()),
+            "auc": _auc(self.sure, self.wrong),
+            "right_of_sure_%": round(100 * float(np.mean(~wrong[sure >= 0.9])), 1),
+            "wrong_of_doubtful_%": round(100 * float(np.mean(wrong[sure < DOUBTFUL])), 1),
+            "planted_that_are_doubtful_%": round(100 * float(np.mean(sure[wrong] < DOUBTFUL)), 1),
+        }
 
 
 def looks_of(reading: Reading, samples: Any) -> int:
@@ -223,6 +263,7 @@ def bench_people() -> dict[str, Any]:
     """The whole table."""
     out: dict[str, Any] = {}
     every: dict[str, Edges] = {name: Edges() for name in READERS}
+    planted, pick = Planted(), np.random.default_rng(9)
     for language in LANGUAGES:
         rows = joined(language, _ROWS)
         if not rows:
@@ -234,8 +275,12 @@ def bench_people() -> dict[str, Any]:
                 edges.add(row, reader)
             out[f"{language}, {name}"] = edges.row()
             every[name].join(edges)
+        others = [word for row in rows for word in row.text.split() if len(word) > 4]
+        for row in rows:
+            planted.add(row, others, pick)
     for name, edges in every.items():
         out[f"all languages, {name}"] = edges.row()
+    out["all languages, words planted that are not said"] = planted.row()
     for language in ("ru", "fr", "es"):
         out |= _with_mistakes(sentences(language, _SENTENCES), language)
     return out
