@@ -1,4 +1,4 @@
-"""The same job without a database: `./run cli read SOUND --text FILE`, or without words, or many sounds at once.
+"""The same job without a database: `./run cli read SOUND`, with its words, without them, or many sounds at once.
 
 Exit status 0, or 2 with one clear line on bad input.
 """
@@ -15,7 +15,7 @@ from typing import NoReturn
 
 from tinfork.core.clock import FrameRate
 from tinfork.core.errors import FormatError, SoundError, TinForkError, WordsError
-from tinfork.core.formats import reading_json, sheet_csv
+from tinfork.core.formats import reading_json, sheet_csv, subtitles
 from tinfork.core.mouths.starter import STARTER, starter_pictures
 from tinfork.core.script import parse_plain
 from tinfork.core.sheet import Sheet
@@ -23,8 +23,18 @@ from tinfork.core.solver.problem import Dials
 from tinfork.core.solver.solve import solve
 from tinfork.engines.decode import decode
 from tinfork.engines.reading.reader import ReadResult, read_track
-from tinfork.engines.unworded import doubts_of_draft, draft_lines, read_by_ear, read_flap
+from tinfork.engines.transcribing import Wanted, transcribe
+from tinfork.engines.unworded import read_by_ear, read_flap
 from tinfork.engines.wording import LineText, lines_from_text
+
+#: What a language is where it is to be found.
+_AUTO = "auto"
+#: The formats of words alone.
+_WORDS_ONLY = {"text": subtitles.write_text, "srt": subtitles.write_srt, "vtt": subtitles.write_vtt}
+#: What is taken for a recording in a folder.
+_SOUNDS = tuple(
+    [".wav", ".mp3", ".flac", ".aiff", ".aif", ".ogg", ".opus", ".m4a", ".mp4", ".mov", ".webm", ".mkv", ".caf"]
+)
 
 
 class _Parser(argparse.ArgumentParser):
@@ -38,18 +48,22 @@ def _parser() -> argparse.ArgumentParser:
     parser = _Parser(prog="tinfork", description="Reads a dialogue recording and says which mouth each frame shows.")
     commands = parser.add_subparsers(dest="command", required=True, parser_class=_Parser)
     read = commands.add_parser("read", help="sounds and their words give readings and holds")
-    read.add_argument("sounds", type=Path, nargs="+", metavar="sound", help="the recording: WAV, MP3, FLAC ...")
+    read.add_argument("sounds", type=Path, nargs="+", metavar="sound", help="recordings, or a folder of them")
     words = read.add_mutually_exclusive_group()
     words.add_argument("--text", type=Path, help="a text file with what is said, a line per phrase")
     words.add_argument("--script", type=Path, help="a text file with lines NAME: words, or NAME (es): words")
-    words.add_argument("--draft", action="store_true", help="no words: write down what seems to be said, read that")
     words.add_argument("--by-ear", action="store_true", help="no words: sounds straight from the recording")
     words.add_argument("--flap", action="store_true", help="no words: a mouth that opens with the loudness")
     read.add_argument("--trust-words", action="store_true", help="do not listen whether the words are what is said")
-    read.add_argument("--language", default="en-us", help="the language of lines that name none (default en-us)")
+    read.add_argument("--words-only", action="store_true", help="write the words that are heard, and no mouths")
+    read.add_argument(
+        "--language",
+        default=_AUTO,
+        help="the language that is heard, or of lines that name none (default: found by itself, or en-us)",
+    )
     read.add_argument("--jobs", type=int, default=1, help="how many sounds are read at once (default 1)")
     read.add_argument("--fps", default="24", help="frames a second: 24, 23.976, 30000/1001 ... (default 24)")
-    read.add_argument("--format", choices=("json", "csv"), default="json")
+    read.add_argument("--format", choices=("json", "csv", "text", "srt", "vtt"), help="json, or text with --words-only")
     read.add_argument("--rows", choices=("frames", "holds"), default="frames", help="CSV: a row per frame or per hold")
     read.add_argument("--first-frame", type=int, default=1, help="CSV: the number of the first frame (default 1)")
     read.add_argument("--drop-frame", action="store_true", help="CSV: drop-frame timecode, at 29.97 and 59.94")
@@ -89,6 +103,10 @@ def _write(data: bytes, out: Path | None) -> None:
 
 def read(options: argparse.Namespace) -> None:
     """The command `read`: each sound on its own; several go into a folder."""
+    options.sounds = [sound for each in options.sounds for sound in _sounds_in(each)]
+    options.format = options.format or ("text" if options.words_only else "json")
+    if options.words_only != (options.format in _WORDS_ONLY):
+        raise FormatError("Words alone are written as text, srt or vtt, with --words-only; readings as json or csv.")
     several = len(options.sounds) > 1
     if options.out and several and not options.out.is_dir():
         raise FormatError(f"There is no folder “{options.out}” to write into.")
@@ -114,6 +132,16 @@ def read(options: argparse.Namespace) -> None:
         raise SoundError(f"{len(failed)} of {len(options.sounds)} sounds were not read; see above.")
 
 
+def _sounds_in(path: Path) -> list[Path]:
+    """A recording, or all that are in a folder."""
+    if not path.is_dir():
+        return [path]
+    found = sorted(file for file in path.iterdir() if file.suffix.lower() in _SOUNDS)
+    if not found:
+        raise SoundError(f"There is no recording in the folder “{path}”.")
+    return found
+
+
 def _try_one(options: argparse.Namespace, sound: Path) -> str:
     """What went wrong with one of several, in words; "" when nothing did."""
     try:
@@ -134,7 +162,11 @@ def _read_one(options: argparse.Namespace, sound: Path) -> None:
     dials = Dials(lead=options.lead, shortest=options.shortest)
     speakers = list(dict.fromkeys(line.speaker for line in result.reading.lines)) or [name]
     holds = {who: solve(result.reading, STARTER, rate, speaker=who, dials=dials) for who in speakers}
-    into = options.out / f"{sound.stem}.{options.format}" if options.out and options.out.is_dir() else options.out
+    suffix = "txt" if options.format == "text" else options.format
+    into = options.out / f"{sound.stem}.{suffix}" if options.out and options.out.is_dir() else options.out
+    if options.words_only:
+        _write(_WORDS_ONLY[options.format](result.reading), into)
+        return
     if options.format == "json":
         _write(reading_json.write(result.reading, rate, holds), into)
         return
@@ -147,27 +179,22 @@ def _read_one(options: argparse.Namespace, sound: Path) -> None:
 def _result(options: argparse.Namespace, path: Path, name: str) -> ReadResult:
     """The reading of one sound in the way that was asked for, its lines spoken by `name` where nobody is named."""
     sound = decode(path)
+    asked = "" if options.language == _AUTO else options.language
+    language = asked or "en-us"
     if options.flap:
-        return _named(read_flap(sound, options.language), name)
+        return _named(read_flap(sound, language), name)
     if options.by_ear:
-        return _named(read_by_ear(sound, options.language), name)
-    if options.draft:
-        drafted = draft_lines(sound)
-        result = read_track(sound, [LineText(line.text, name) for line in drafted])
-        return replace(result, warnings=(*doubts_of_draft(drafted), *result.warnings))
+        return _named(read_by_ear(sound, language), name)
     if options.script:
         lines = [
-            LineText(line.text, line.speaker or name, line.language or options.language)
+            LineText(line.text, line.speaker or name, line.language or language)
             for line in parse_plain(_text(options.script))
         ]
     else:
         words = options.text or path.with_suffix(".txt")
-        if not words.exists() and not options.text:
-            raise WordsError(
-                f"Give the words of “{path.name}” with --text or --script, or as “{words.name}” beside it. "
-                "Without words there are --draft, --by-ear and --flap."
-            )
-        lines = lines_from_text(_text(words), speaker=name, language=options.language)
+        if options.words_only or (not words.exists() and not options.text):
+            return _named(transcribe(sound, Wanted(asked)), name)
+        lines = lines_from_text(_text(words), speaker=name, language=language)
         if not lines:
             raise WordsError(f"“{words.name}” has no words. Write what is said in the sound, a line per phrase.")
     return read_track(sound, lines, is_checked=not options.trust_words)

@@ -69,7 +69,7 @@ def test_work_under_one_lock_stays_in_its_order_whoever_asked(production, user, 
     [
         (Job.Kind.READ, 12, {}, False),
         (Job.Kind.READ, 3600, {}, True),
-        (Job.Kind.READ, 200, {"way": "draft"}, True),
+        (Job.Kind.READ, 200, {"way": "heard"}, True),
         (Job.Kind.TAKE, 600, {}, False),
         (Job.Kind.DRAWINGS, 0, {"files": [{}] * 14}, False),
         (Job.Kind.DRAWINGS, 0, {"files": [{}] * 200}, True),

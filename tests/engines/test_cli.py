@@ -3,8 +3,10 @@ import io
 import json
 import os
 import stat
+import subprocess
 import threading
 from itertools import pairwise
+from pathlib import Path
 
 import pytest
 
@@ -97,14 +99,46 @@ def test_a_script_gives_a_track_to_each_who_speaks(files):
     assert cli.main(arguments) == 2
 
 
-@pytest.mark.parametrize(("flag", "way"), [("--by-ear", "by ear, no words"), ("--flap", "flap"), ("--draft", "")])
+@pytest.mark.parametrize(("flag", "way"), [("--by-ear", "by ear, no words"), ("--flap", "flap")])
 def test_a_sound_without_words(files, flag, way):
     out = files / "out.json"
     assert cli.main(["read", str(files / "take.wav"), flag, "-o", str(out)]) == 0
     document = json.loads(out.read_text())
     assert document["tracks"][0]["character"] == "take"
-    assert document["lines"]
-    assert not way or {line["way"] for line in document["lines"]} == {way}
+    assert {line["way"] for line in document["lines"]} == {way}
+
+
+DEMO = Path(__file__).parents[2] / "demo"
+
+
+def test_without_words_they_are_heard_in_whatever_language(tmp_path, capsys):
+    out = tmp_path / "out.json"
+    assert cli.main(["read", str(DEMO / "040_the_last_loaf.wav"), "-o", str(out)]) == 0
+    lines = json.loads(out.read_text())["lines"]
+    assert {line["language"] for line in lines} == {"en-us", "es"}
+    assert lines[0]["words"][1]["text"] == "loaf"
+    assert cli.main(["read", str(DEMO / "040_the_last_loaf.wav"), "--language", "en-us", "-o", str(out)]) == 0
+    assert {line["language"] for line in json.loads(out.read_text())["lines"]} == {"en-us"}
+
+
+@pytest.mark.parametrize(("form", "suffix"), [("text", "txt"), ("srt", "srt"), ("vtt", "vtt")])
+def test_words_alone_are_written_and_read_back_by_another_reader(tmp_path, form, suffix):
+    folder = tmp_path / "takes"
+    folder.mkdir()
+    (folder / "loaf.wav").write_bytes((DEMO / "020_the_counter.wav").read_bytes())
+    (folder / "notes.md").write_text("no recording")
+    (tmp_path / "out").mkdir()
+    arguments = ["read", str(folder), "--words-only", "--format", form, "-o", str(tmp_path / "out")]
+    assert cli.main(arguments) == 0
+    written = tmp_path / "out" / f"loaf.{suffix}"
+    if form == "text":
+        assert "both of us have been up all night" in written.read_text()
+        return
+    probe = ["ffprobe", "-v", "error", "-show_entries", "packet=pts_time,duration_time", "-of", "csv=p=0", str(written)]
+    cues = subprocess.run(probe, check=True, capture_output=True, text=True).stdout.split()
+    starts = [float(cue.split(",")[0]) for cue in cues]
+    assert len(starts) == 3
+    assert 8.5 < starts[2] < 9.3
 
 
 def test_the_language_is_that_of_lines_without_one(files, capsys):
@@ -132,7 +166,8 @@ def test_several_sounds_are_read_into_a_folder_and_the_bad_one_is_named(files, c
         (["other.wav"], "written into a folder"),
         (["other.wav", "-o", "none"], "There is no folder"),
         (["--jobs", "0", "--flap"], "number of jobs"),
-        ([], "Give the words of"),
+        (["--words-only", "--format", "csv"], "Words alone are written as"),
+        (["--format", "srt"], "Words alone are written as"),
     ],
 )
 def test_what_does_not_go_together_is_said(files, capsys, more, said):

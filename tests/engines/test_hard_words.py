@@ -7,7 +7,6 @@ import numpy as np
 import pytest
 
 from tests import sounds
-from tinfork.core.ear.speakers import speaker_of_sounds
 from tinfork.core.errors import EngineError, SoundError, TinForkError, WordsError
 from tinfork.core.solver.looks import looks_at_words
 from tinfork.core.speech.lexicon import lexicon
@@ -15,17 +14,10 @@ from tinfork.core.speech.reading import DOUBTFUL
 from tinfork.engines.apart import run_apart
 from tinfork.engines.decode import Sound
 from tinfork.engines.ear import follows
-from tinfork.engines.reading.hear import hear
 from tinfork.engines.reading.reader import read_track
 from tinfork.engines.synthesiser import languages, pronounce, speak, speak_sounds
-from tinfork.engines.unworded import (
-    DraftLine,
-    do_words_fit,
-    doubts_of_draft,
-    draft_lines,
-    read_by_ear,
-    read_flap,
-)
+from tinfork.engines.transcribing import transcribe
+from tinfork.engines.unworded import read_by_ear, read_flap
 from tinfork.engines.wording import LineText, lines_from_text
 from tinfork.engines.writing import as_read, reader_of
 
@@ -213,26 +205,6 @@ def test_a_long_sound_is_heard_part_by_part_and_lines_arrive_as_they_are_found()
     assert found[-1].start_us > long.duration_us - spoken.duration_us
 
 
-def test_a_draft_has_words_of_the_sentence():
-    lines = draft_lines(said("The last tram leaves before midnight.", "en-us+f3"))
-    assert lines[0].start_us < lines[0].end_us
-    assert len(" ".join(line.text for line in lines).split()) >= 3
-
-
-def test_words_that_do_not_sound_like_what_is_heard_are_known():
-    heard = speaker_of_sounds(hear(said().mono_at(16_000)).as_sizes).evidence
-    assert do_words_fit(sounds.SENTENCE, heard)
-    assert not do_words_fit("Good morning to you, where are all of your little brothers going now?", heard)
-    assert not do_words_fit(sounds.SENTENCE * 9, heard)
-
-
-def test_a_draft_says_which_lines_are_unsure():
-    sure, unsure = DraftLine("nobody minds", 0, 1), DraftLine("oh not", 1, 2, is_unsure=True)
-    assert doubts_of_draft([sure]) == ()
-    assert "“oh not” and 1 more" in doubts_of_draft([sure, sure, unsure, unsure])[0]
-    assert "by ear" in doubts_of_draft([sure, unsure, unsure])[0]
-
-
 def test_a_flap_has_syllables_and_no_words():
     lines = read_flap(said()).reading.lines
     assert 5 <= sum(len(line.words) for line in lines) <= 25
@@ -248,7 +220,7 @@ def test_what_follows_what_is_known_by_language():
     assert (follows("qya") == usual).all()
 
 
-@pytest.mark.parametrize("reader", [read_by_ear, read_flap, draft_lines])
+@pytest.mark.parametrize("reader", [read_by_ear, read_flap, transcribe])
 def test_silence_is_refused_without_words_too(reader):
     with pytest.raises(SoundError, match="silent"):
         reader(Sound(np.zeros((32_000, 1), np.float32), 16_000))

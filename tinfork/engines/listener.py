@@ -2,14 +2,16 @@
 
 A multilingual encoder-decoder (Radford et al. 2022) run by faster-whisper on CTranslate2, in 8-bit integers on the
 processor. Its model is a folder of that library's, `TINFORK_WORDS_MODEL`; without it the one that set-up made ready
-(`tools/words_model.py`). It writes what it takes for likely words: it says nothing of when, and errs on one word in ten
-to twenty, more where the voice is far from what it has learnt.
+(`tools/words_model.py`). It writes what it takes for likely words, and says only roughly when they are; it errs on one
+word in ten to twenty, more where the voice is far from what it has learnt.
 """
 
 import os
 import threading
 import zlib
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from difflib import SequenceMatcher
 from functools import cache
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -18,6 +20,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinfork.core.speech.lexicon import base_language
+from tinfork.core.speech.transcript import HeardWord
 from tinfork.engines.limits import READING_HZ
 
 if TYPE_CHECKING:
@@ -37,15 +40,25 @@ _TOKENS_PER_S, _MORE_TOKENS = 12, 16
 _CODES = {"cmn": "zh", "nb": "no", "fil": "tl"}
 #: Less likely than this (mean log probability of a token), or so repetitive that it packs by this, is no hearing.
 _UNLIKELY, _REPEATED = -1.2, 2.4
+#: So many ways to write what is heard are asked for where alternatives are wanted; as many are given for a word.
+_WAYS, _MOST_OTHERS = 5, 3
+#: The model's steps of time, and how long its last word lasts (microseconds).
+_STEP_US, _LAST_US = 20_000, 300_000
+#: What is told of a sound before it is heard is no longer than this, in the model's tokens.
+_MOST_CONTEXT = 160
 _LOCK = threading.Lock()
 
 
 @dataclass(frozen=True, slots=True)
 class HeardWords:
-    """What seems to be said; `score`: mean log probability of its tokens; `is_sure`: worth more than nothing."""
+    """What seems to be said; `score`: mean log probability of its tokens; `silence`: how likely it is that nobody
+    speaks; `words`: each, where they were asked for.
+    """
 
     text: str
     score: float
+    silence: float = 0.0
+    words: tuple[HeardWord, ...] = ()
 
     @property
     def is_sure(self) -> bool:
@@ -91,31 +104,106 @@ def code_of(language: str) -> str:
     return code if _model().hf_tokenizer.token_to_id(f"<|{code}|>") is not None else ""
 
 
+class Listening:
+    """Up to `MOST_S` of sound (16 kHz, mono, -1 to 1) as the model hears it: asked once or more for its words."""
+
+    def __init__(self, samples: NDArray[np.float32]) -> None:
+        seconds = min(MOST_S, max(LEAST_S, len(samples) / READING_HZ + _TAIL_S))
+        padded = np.zeros(round(seconds * READING_HZ), dtype=np.float32)
+        self._count = min(len(samples), len(padded))
+        padded[: self._count] = samples[: self._count]
+        # Pairs of frames: the encoder halves them.
+        frames = round(seconds * _FRAMES_PER_S) // 2 * 2
+        with _LOCK:
+            model = _model()
+            self._encoded = model.encode(model.feature_extractor(padded, padding=0)[:, :frames])
+
+    def languages(self) -> dict[str, float]:
+        """How likely each language that the model knows is the one that is spoken, by the model's codes."""
+        with _LOCK:
+            (found,) = _model().model.detect_language(self._encoded)
+        return {token.strip("<|>"): float(share) for token, share in found}
+
+    def words(self, language: str, *, context: str = "", is_detailed: bool = False) -> HeardWords | None:
+        """What is said, in one of the synthesiser's languages; None where the model does not know it. `context`: words
+        and names that may occur; `is_detailed`: each word too, with how likely it is, when, and what else it may be.
+        """
+        with _LOCK:
+            code = code_of(language)
+            if not code:
+                return None
+            model, tokenizer = _model(), _tokenizer(code)
+            before = tokenizer.encode(" " + context.strip())[-_MOST_CONTEXT:] if context.strip() else []
+            prompt = model.get_prompt(tokenizer, before, without_timestamps=True)
+            said = model.model.generate(
+                self._encoded,
+                [prompt],
+                beam_size=_BEAM,
+                num_hypotheses=_WAYS if is_detailed else 1,
+                max_length=len(prompt) + round(_TOKENS_PER_S * self._count / READING_HZ) + _MORE_TOKENS,
+                return_scores=True,
+                return_no_speech_prob=True,
+            )[0]
+            ways = [[token for token in ids if token < tokenizer.eot] for ids in said.sequences_ids]
+            text = tokenizer.decode(ways[0]).strip()
+            words = self._each(ways, tokenizer, language) if is_detailed and text else ()
+        return HeardWords(text, float(said.scores[0]), float(said.no_speech_prob), words)
+
+    def _each(self, ways: Sequence[list[int]], tokenizer: "Tokenizer", language: str) -> tuple[HeardWord, ...]:
+        """Each word of the likeliest way: the model's attention says about when it is said (as Radford et al. 2022
+        describe), the other ways what else it may be.
+        """
+        frames = self._count * _FRAMES_PER_S // READING_HZ
+        found = _model().model.align(self._encoded, tokenizer.sot_sequence, [ways[0]], max(frames, 2))[0]
+        starts_us: dict[int, int] = {}
+        for token, step in found.alignments:
+            starts_us.setdefault(token, step * _STEP_US)
+        texts, pieces = (part[:-1] for part in tokenizer.split_to_word_tokens([*ways[0], tokenizer.eot]))
+        others = _others(texts, [tokenizer.split_to_word_tokens(way)[0] for way in ways[1:]])
+        sure = np.log(np.maximum(found.text_token_probs, 1e-6))
+        length_us = self._count * 1_000_000 // READING_HZ
+        out: list[HeardWord] = []
+        at = last_us = 0
+        for text, tokens, other in zip(texts, pieces, others, strict=True):
+            start_us = min(starts_us.get(at, last_us), length_us)
+            own = float(np.exp(np.mean(sure[at : at + len(tokens)])))
+            at += len(tokens)
+            last_us = max(start_us, min(starts_us.get(at, start_us + _LAST_US), length_us))
+            is_joined = bool(out) and not text.startswith(" ")
+            if any(letter.isalnum() for letter in text):
+                out.append(HeardWord(text.strip(), start_us, last_us, own, other, language, is_joined))
+            elif out:
+                # Punctuation belongs to the word before it.
+                out[-1] = replace(out[-1], text=out[-1].text + text.strip())
+        return tuple(out)
+
+
+def _others(best: Sequence[str], ways: Sequence[Sequence[str]]) -> list[tuple[str, ...]]:
+    """For each word of the likeliest way what stands in its place in other ways, the likeliest first."""
+    plain = [_plain(word) for word in best]
+    out: list[dict[str, str]] = [{} for _ in best]
+    for way in ways:
+        for kind, a, b, c, d in SequenceMatcher(a=plain, b=[_plain(w) for w in way], autojunk=False).get_opcodes():
+            if kind != "replace" or (b - a != d - c and b - a != 1):
+                continue
+            for at in range(a, b):
+                other = way[c + at - a] if b - a == d - c else "".join(way[c:d])
+                text = other.strip(_AROUND)
+                if _plain(text) and _plain(text) != plain[at]:
+                    out[at].setdefault(_plain(text), text)
+    return [tuple(found.values())[:_MOST_OTHERS] for found in out]
+
+
+#: What stands around words in writing.
+_AROUND = ' .,;:!?…"“”«»„¿¡()[]–—-。、！？'
+
+
+def _plain(word: str) -> str:
+    return word.strip(_AROUND).casefold()
+
+
 def words_heard(samples: NDArray[np.float32], language: str) -> HeardWords | None:
     """What is said in up to `MOST_S` of sound (16 kHz, mono, -1 to 1); None where there is no listener, or it does not
     know the language.
     """
-    if not is_there():
-        return None
-    with _LOCK:
-        code = code_of(language)
-        if not code:
-            return None
-        model, tokenizer = _model(), _tokenizer(code)
-        seconds = min(MOST_S, max(LEAST_S, len(samples) / READING_HZ + _TAIL_S))
-        padded = np.zeros(round(seconds * READING_HZ), dtype=np.float32)
-        count = min(len(samples), len(padded))
-        padded[:count] = samples[:count]
-        # Pairs of frames: the encoder halves them.
-        frames = round(seconds * _FRAMES_PER_S) // 2 * 2
-        heard = model.encode(model.feature_extractor(padded, padding=0)[:, :frames])
-        prompt = model.get_prompt(tokenizer, [], without_timestamps=True)
-        said = model.model.generate(
-            heard,
-            [prompt],
-            beam_size=_BEAM,
-            max_length=len(prompt) + round(_TOKENS_PER_S * count / READING_HZ) + _MORE_TOKENS,
-            return_scores=True,
-        )[0]
-    tokens = [token for token in said.sequences_ids[0] if token < tokenizer.eot]
-    return HeardWords(tokenizer.decode(tokens).strip(), float(said.scores[0]))
+    return Listening(samples).words(language) if is_there() and code_of(language) else None

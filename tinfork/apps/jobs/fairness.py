@@ -40,8 +40,8 @@ def expected_s(kind: Job.Kind, sound_s: float, options: Mapping[str, object]) ->
     files = options.get("files")
     if kind in _PER_SECOND:
         each, least = _PER_SECOND[kind]
-        if options.get("way") == "draft":
-            each = 1.0
+        if options.get("way") == "heard":
+            each = 0.4
         return max(least, round(each * sound_s))
     return max(1, _PER_FILE_S * len(files)) if isinstance(files, list) else 1
 

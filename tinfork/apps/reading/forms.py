@@ -15,8 +15,9 @@ from tinfork.apps.reading.ways import Way
 from tinfork.apps.sound.actions import Brought
 from tinfork.apps.sound.forms import look_into
 from tinfork.core.errors import TinForkError
-from tinfork.engines import limits
+from tinfork.engines import limits, listener
 from tinfork.engines.synthesiser import languages
+from tinfork.engines.transcribing import NO_LISTENER
 
 #: So many names that nobody has are offered to be made.
 MAX_UNKNOWN = 50
@@ -33,6 +34,7 @@ class ReadForm(forms.Form):
     )
     language = forms.ChoiceField(label="Language of lines that name none", required=False)
     way = forms.ChoiceField(choices=Way.choices, initial=Way.WORDS, required=False, widget=forms.RadioSelect)
+    spoken = forms.ChoiceField(label="Language that is heard", required=False)
     everything = forms.BooleanField(label="Read every line again", required=False)
 
     def __init__(
@@ -40,21 +42,29 @@ class ReadForm(forms.Form):
     ) -> None:
         super().__init__(*args, **kwargs)
         self.shot, self.sounds = shot, sounds or []
-        language = self.fields["language"]
-        assert isinstance(language, forms.ChoiceField)
-        language.choices = [(one.code, one.name) for one in languages()]
+        known = [(one.code, one.name) for one in languages()]
+        for name, first in (("language", []), ("spoken", [("", "found by itself")])):
+            field = self.fields[name]
+            assert isinstance(field, forms.ChoiceField)
+            field.choices = [*first, *known]
         self.brought: list[Brought] = []
         self.sound_errors: list[str] = []
         self.unknown: list[str] = []
 
     def clean(self) -> dict[str, Any]:
         """One reading of a shot at a time; sounds are looked into before they are taken."""
+        self.cleaned_data["way"] = self._way(self.cleaned_data.get("words", ""))
         if open_job(self.shot, Job.Kind.READ):
             self.add_error(
                 "words", "This shot is being read now. Cancel that reading, or wait for its end, then read again."
             )
         self._look_at_sounds()
         return self.cleaned_data
+
+    def _way(self, words: str) -> str:
+        """The way that was asked for; words that were just typed are never heard over."""
+        way = str(self.data.get("way") or Way.WORDS)
+        return Way.WORDS if way == Way.HEARD and words.strip() and words.split() != self.shot.words.split() else way
 
     def _look_at_sounds(self) -> None:
         try:
@@ -68,9 +78,12 @@ class ReadForm(forms.Form):
             self.add_error(None, " ".join(self.sound_errors))
 
     def clean_words(self) -> str:
-        """There must be something to say, by people who are known; but for a reading without words."""
+        """There must be something to say, by people who are known; but for a reading without typed words."""
         words: str = self.cleaned_data["words"]
-        if self.data.get("way", Way.WORDS) in (Way.DRAFT, Way.EAR, Way.FLAP):
+        way = self._way(words)
+        if way == Way.HEARD and not listener.is_there():
+            raise forms.ValidationError(NO_LISTENER)
+        if way in (Way.HEARD, Way.EAR, Way.FLAP):
             return words
         people = people_of(self.shot.production.studio)
         try:
@@ -78,7 +91,7 @@ class ReadForm(forms.Form):
         except TinForkError as error:
             raise forms.ValidationError(str(error)) from error
         if not lines:
-            raise forms.ValidationError("Type what is said in the sound, a line for each phrase.")
+            raise forms.ValidationError("Type what is said in the sound, a line for each phrase, or have it heard.")
         self.unknown = unknown_names(lines, people)[:MAX_UNKNOWN]
         if self.unknown:
             names = ", ".join(f"“{name}”" for name in self.unknown[:5])

@@ -6,21 +6,22 @@ from django.db import models
 
 
 class Way(models.TextChoices):
-    """With its words, or, where nobody has them, in one of three other ways; what each gives is its label."""
+    """With its words, or, where nobody typed them, in one of three other ways; what each gives is its label."""
 
     WORDS = "words", "With the words above: the best reading there is"
-    DRAFT = "draft", "Listen for the words: a draft of them, in English, which you put right and then read"
+    HEARD = "heard", "Hear the words: the machine takes them down, in whatever language is spoken, and reads them"
     EAR = "ear", "By ear: sounds straight from the recording, in any language; expect two of three to be right"
     FLAP = "flap", "Flap: the mouth opens with the loudness; enough for a crowd"
 
 
 @dataclass(frozen=True, slots=True)
 class Asked:
-    """What a shot's reading is to be: its words, the language of lines that name none ("": as before), the way, and
-    whether lines that have not changed are read again too.
+    """What a shot's reading is to be: its words, the language of lines that name none ("": as before), the way, whether
+    lines that have not changed are read again too, and the language that is heard ("": found by itself).
     """
 
     words: str
     language: str = ""
     way: Way = Way.WORDS
     everything: bool = False
+    spoken: str = ""

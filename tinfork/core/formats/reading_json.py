@@ -7,14 +7,15 @@ microseconds exactly. Frames in `holds` count from 0 at the start of the sound, 
     {"version": 1, "rate": "24/1", "duration": 3.2,
      "lines": [{"speaker", "also", "text", "language", "way", "unsaid", "extras": [{"start", "end", "heard"}],
                 "start", "end",
-                "words": [{"text", "start", "end", "confidence", "pinned", "heard",
+                "words": [{"text", "start", "end", "confidence", "pinned", "heard", "others",
                            "phonemes": [{"ipa", "viseme", "start", "end", "confidence"}]}]}],
      "turns": [{"speaker", "start", "end", "by_hand"}],
      "tracks": [{"character", "holds": [{"start", "end", "drawing", "set", "viseme"}]}]}
 
 `also` (others who say the line too), `way` (how it was read), `unsaid` (words of its text that are not heard), `extras`
 (speech that none of its words has), `pinned` (a person put it there), `heard` (what seems to be said instead of a word,
-or where there is none) and `turns` are left out where there are none.
+or where there is none), `others` (what else a word that nobody typed may be) and `turns` are left out where there are
+none.
 """
 
 import json
@@ -65,6 +66,7 @@ def _line_to_dict(line: Line) -> dict[str, Any]:
                 **_span(word),
                 **({"pinned": True} if word.is_pinned else {}),
                 **({"heard": word.heard} if word.heard else {}),
+                **({"others": list(word.others)} if word.others else {}),
                 "text": word.text,
                 "phonemes": [_phoneme_to_dict(p) for p in word.phonemes],
             }
@@ -148,6 +150,7 @@ def _line_from_dict(line: dict[str, Any]) -> Line:
             float(word["confidence"]),
             bool(word.get("pinned", False)),
             str(word.get("heard", "")),
+            tuple(str(other) for other in word.get("others", ())),
         )
         for word in line["words"]
     )

@@ -48,7 +48,7 @@ class Phoneme:
 @dataclass(frozen=True, slots=True)
 class Word:
     """One word as it is written, with the sounds it was spoken with. A pinned one was put there by a person; `heard` is
-    what seems to be said instead of it, where something does.
+    what seems to be said instead of it, where something does; `others` is what else a word that nobody typed may be.
     """
 
     text: str
@@ -58,6 +58,7 @@ class Word:
     confidence: float = 1.0
     is_pinned: bool = False
     heard: str = ""
+    others: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
         _check_span(self.start_us, self.end_us, f"The word “{self.text}”")

@@ -16,6 +16,11 @@ export function readForm() {
 
     init() {
       this.input = this.$root.querySelector("input[type=file]");
+      // Who types words wants them read.
+      this.$root.elements.words.addEventListener("input", (event) => {
+        const heard = this.$root.querySelector("input[name=way][value=heard]");
+        if (event.target.value.trim() && heard.checked) this.$root.querySelector("input[name=way][value=words]").checked = true;
+      });
     },
     get percentText() {
       return `${this.percent} %`;

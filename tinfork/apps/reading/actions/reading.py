@@ -35,7 +35,7 @@ def start_reading(*, shot: Shot, asked: Asked, by: User, brought: Sequence[Broug
         bring_sounds(production=shot.production, brought=brought, by=by, shot=shot, speaker=alone)
     elif not soundtrack_of(shot).content.clips and not is_arriving(shot):
         raise SoundError("The shot has no sound. Choose the recording: a WAV, MP3 or FLAC file.")
-    options = {"words": asked.words, "all": asked.everything, "way": asked.way.value}
+    options = {"words": asked.words, "all": asked.everything, "way": asked.way.value, "spoken": asked.spoken}
     return start_job(kind=Job.Kind.READ, on=shot, by=by, options=options)
 
 

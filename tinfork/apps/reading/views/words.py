@@ -43,7 +43,6 @@ def _page(request: UserRequest, shot: Shot, form: ReadForm, status: int = 200) -
         "soundtrack": soundtrack,
         "clips": [(clip, takes[clip.take]) for clip in st.clips],
         "job": job,
-        "drafted": job.notes if job and job.state == Job.State.DONE and job.options.get("way") == Way.DRAFT else [],
         "arriving": arriving.filter(state__in=shown)[:6],
         "working": is_anyone_working(),
         "then": "desk",
@@ -58,8 +57,9 @@ def _page(request: UserRequest, shot: Shot, form: ReadForm, status: int = 200) -
 def shot_detail(request: UserRequest, pk: int) -> HttpResponse:
     """Sound, words and the reading's progress."""
     shot = reach(Shot, request.user, pk=pk)
+    way = Way.WORDS if shot.words else Way.HEARD
     return _page(
-        request, shot, ReadForm(shot=shot, initial={"words": shot.words, "way": Way.WORDS, "language": shot.language})
+        request, shot, ReadForm(shot=shot, initial={"words": shot.words, "way": way, "language": shot.language})
     )
 
 
@@ -82,7 +82,8 @@ def shot_read(request: UserRequest, pk: int) -> HttpResponse:
             else _page(request, shot, form, 422)
         )
     given = form.cleaned_data
-    asked = Asked(given["words"], given["language"], Way(given["way"] or Way.WORDS), given["everything"])
+    way = Way(given["way"] or Way.WORDS)
+    asked = Asked(given["words"], given["language"], way, given["everything"], given["spoken"])
     start_reading(shot=shot, asked=asked, by=request.user, brought=form.brought)
     return JsonResponse({"next": reverse("shot", args=[pk])}) if wants_json else redirect("shot", pk)
 

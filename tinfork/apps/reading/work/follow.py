@@ -85,7 +85,7 @@ def _read(asked: _Asked, report: Report, done: dict[int, Line]) -> tuple[dict[in
     def progress(phase: str, share: float) -> None:
         words, start, part = _PHASES[phase]
         if done and total > 1:
-            words = f"Reading: {len(done)} of {total} lines{_latest(done)}"
+            words = f"Reading: {len(done)} of {total} lines{latest(done)}"
         report(words, start + part * share)
 
     def keep(part: list[tuple[int, Line]]) -> None:
@@ -106,8 +106,8 @@ def _read(asked: _Asked, report: Report, done: dict[int, Line]) -> tuple[dict[in
     )
 
 
-def _latest(done: dict[int, Line]) -> str:
-    """The line that was read last, and where it is."""
+def latest(done: dict[int, Line]) -> str:
+    """The line that was read last, and where it is, for whoever waits."""
     line = done[max(done)]
     return f" · “{line.text[:40]}” at {line.start_us / 1e6:.1f} s" if line.words else ""
 

@@ -6,6 +6,7 @@ from django.db import transaction
 from django.urls import reverse
 
 from tinfork.apps.jobs.models import Ending, Job
+from tinfork.apps.produce.models import Shot
 from tinfork.apps.pronounce.queries import lexicon_of
 from tinfork.apps.reading.actions.soundtracks import keep, locked
 from tinfork.apps.reading.casting import texts_of
@@ -13,7 +14,8 @@ from tinfork.apps.reading.models import Soundtrack
 from tinfork.apps.reading.queries import soundtrack_of
 from tinfork.apps.reading.ways import Way
 from tinfork.apps.reading.work.follow import Partly, read_plan
-from tinfork.apps.reading.work.unworded import read_without_words, write_draft
+from tinfork.apps.reading.work.hearing import Heard, hear_words, heard_of
+from tinfork.apps.reading.work.unworded import read_without_words
 from tinfork.apps.reading.work.voice import row_of
 from tinfork.core.errors import Cancelled, SoundError
 from tinfork.core.soundtrack.assembly import Region, assemble, gather, row_spans, spread
@@ -34,8 +36,8 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
     if not regions:
         raise SoundError("The shot has no voice to read. Bring the recording of it first.")
     way = Way(job.options.get("way", Way.WORDS))
-    if way == Way.DRAFT:
-        write_draft(job, shot, regions, report)
+    if way == Way.HEARD:
+        _hear(job, shot, regions, report)
         return
     if way != Way.WORDS:
         store_reading(job, regions, *read_without_words(shot, regions, way, report))
@@ -58,6 +60,25 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
         job.notes = [f"Read again: {changed}." if changed else "Read again: nothing changed."]
     report("Keeping the reading", 0.98)
     store_reading(job, regions, reading, warnings)
+
+
+def _hear(job: Job, shot: Shot, regions: tuple[Region, ...], report: Callable[[str, float], None]) -> None:
+    """The words that are heard become the shot's, with their reading; what was heard before a cancel too."""
+    try:
+        heard = hear_words(shot, regions, job.options.get("spoken", ""), report)
+    except Partly as partly:
+        _keep_heard(job, shot, regions, heard_of(shot, partly.reading))
+        job.kept = f"{partly.done} lines were heard by then, and are kept."
+        raise Cancelled(str(partly)) from partly
+    report("Keeping the reading", 0.98)
+    _keep_heard(job, shot, regions, heard)
+
+
+@transaction.atomic
+def _keep_heard(job: Job, shot: Shot, regions: tuple[Region, ...], heard: Heard) -> None:
+    Shot.objects.filter(pk=shot.pk).update(words=heard.words, language=heard.language)
+    job.options["words"] = heard.words
+    store_reading(job, regions, heard.reading, ())
 
 
 class _Asked:
@@ -105,5 +126,5 @@ def home(job: Job) -> str:
 
 
 def after(job: Job) -> str:
-    """Its Desk; after a draft, the words again, for them to be put right."""
-    return home(job) if job.options.get("way") == Way.DRAFT else reverse("desk", args=[job.shot_id])
+    """Its Desk."""
+    return reverse("desk", args=[job.shot_id])

@@ -1,0 +1,83 @@
+"""Reading a shot whose words nobody typed: they are heard, read, and become its words."""
+
+from collections import Counter
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+
+from tinfork.apps.produce.models import Production, Shot
+from tinfork.apps.pronounce.queries import lexicon_of
+from tinfork.apps.reading.casting import words_of
+from tinfork.apps.reading.work.follow import Partly, latest, time_limit_s
+from tinfork.apps.reading.work.voice import row_of
+from tinfork.core.errors import Cancelled
+from tinfork.core.script import ScriptLine
+from tinfork.core.soundtrack.assembly import Region
+from tinfork.core.speech.reading import Line, Reading
+from tinfork.core.speech.unworded import BY_EAR
+from tinfork.engines.apart import run_apart
+from tinfork.engines.transcribing import Wanted, transcribe_voice
+
+Report = Callable[[str, float], None]
+
+#: So many names of characters are told to the listener.
+_NAMES = 30
+
+
+@dataclass(frozen=True)
+class Heard:
+    """What was heard in a shot: its reading, its words as the shot keeps them, and the language of most lines."""
+
+    reading: Reading
+    words: str
+    language: str
+
+
+def hear_words(shot: Shot, regions: Sequence[Region], spoken: str, report: Report) -> Heard:
+    """What is said in a shot's voices, all of it by its first character; `spoken`: the language, "" where it is to be
+    found. Raises `Partly` when cancelled after some lines.
+    """
+    wanted = Wanted(spoken, context_of(shot.production), lexicon_of(shot.production))
+    done: dict[int, Line] = {}
+
+    def progress(_: str, share: float) -> None:
+        so_far = f": {len(done)} lines{latest(done)}" if done else ""
+        report(f"Hearing the words{so_far}", 0.02 + 0.94 * share)
+
+    with row_of(regions, report) as voice:
+        try:
+            reading = run_apart(
+                transcribe_voice,
+                voice,
+                wanted,
+                progress=progress,
+                keep=lambda part: done.update(part),
+                limit_s=2 * time_limit_s(voice),
+            )
+        except Cancelled as cancelled:
+            if not done:
+                raise
+            duration_us = regions[-1].end_us
+            partly = Reading(duration_us, tuple(done[at] for at in sorted(done)))
+            raise Partly(_said_by(shot, partly), len(done), len(done)) from cancelled
+    return heard_of(shot, reading)
+
+
+def context_of(production: Production) -> str:
+    """What the listener is told before it hears a production's sound: the names that may be said in it."""
+    names = [c.name for c in production.studio.characters.filter(archived_at=None)[:_NAMES]]
+    return ", ".join(names)
+
+
+def heard_of(shot: Shot, reading: Reading) -> Heard:
+    """A reading by nobody, as the first character's, with its words as they are kept."""
+    worded = [line for line in reading.lines if line.way != BY_EAR]
+    count = Counter(line.language for line in worded)
+    usual = count.most_common(1)[0][0] if count else shot.language
+    names = [shot.character.name] if len(count) > 1 else [""]
+    rows = [ScriptLine(names[0], line.text, line.language if line.language != usual else "") for line in worded]
+    return Heard(_said_by(shot, reading), words_of(rows), usual)
+
+
+def _said_by(shot: Shot, reading: Reading) -> Reading:
+    speaker = str(shot.character.pk)
+    return replace(reading, lines=tuple(replace(line, speaker=speaker) for line in reading.lines))
