@@ -32,8 +32,8 @@ _AUTO = "auto"
 #: The formats of words alone.
 _WORDS_ONLY = {"text": subtitles.write_text, "srt": subtitles.write_srt, "vtt": subtitles.write_vtt}
 #: What is taken for a recording in a folder.
-_SOUNDS = tuple(
-    [".wav", ".mp3", ".flac", ".aiff", ".aif", ".ogg", ".opus", ".m4a", ".mp4", ".mov", ".webm", ".mkv", ".caf"]
+_SOUNDS = frozenset(
+    {".wav", ".mp3", ".flac", ".aiff", ".aif", ".ogg", ".opus", ".m4a", ".mp4", ".mov", ".webm", ".mkv"}
 )
 
 

@@ -63,13 +63,59 @@ def test_a_shot_without_words_is_read_by_ear(signed_in):
     expect(page.get_by_text("Read by ear, without words")).to_be_visible()
 
 
-def test_a_draft_is_written_into_the_words(signed_in):
+def test_words_that_nobody_typed_are_heard(signed_in):
     page = signed_in
-    make_shot(page, "Drafted Songs")
-    page.get_by_label("Listen for the words").check()
+    make_shot(page, "Heard Songs")
+    shot = page.url
+    expect(page.get_by_label("Hear the words")).to_be_checked()
     bring(page, sounds.sentence_wav(), "")
-    expect(page.get_by_label("Words", exact=True)).not_to_have_value("", timeout=WORK_MS)
-    expect(page.get_by_text("This is a draft: put the words right, then read.")).to_be_visible()
+    page.wait_for_url("**/desk", timeout=WORK_MS)
+    assert {"tram", "leaves"} & {word["text"] for word in reading(page)["words"]}
+    page.goto(shot)
+    expect(page.get_by_label("Words", exact=True)).not_to_have_value("")
+    expect(page.get_by_label("With the words above")).to_be_checked()
+
+
+def test_who_types_words_wants_them_read(signed_in):
+    page = signed_in
+    make_shot(page, "Typed Songs")
+    page.get_by_label("Words", exact=True).fill(sounds.SENTENCE)
+    expect(page.get_by_label("With the words above")).to_be_checked()
+
+
+def the_film(page):
+    page.goto("/")
+    page.get_by_role("link", name="Last Tram").click()
+
+
+def test_one_recording_dropped_on_a_production_speaks_on_the_stage(signed_in):
+    page = signed_in
+    the_film(page)
+    page.set_input_files(
+        "#drop-file", {"name": "dropped.wav", "mimeType": "audio/wav", "buffer": sounds.sentence_wav()}
+    )
+    page.wait_for_url("**/desk", timeout=WORK_MS)
+    shown = {hold["drawing"] for hold in holds_of(page)[0]["holds"]}
+    assert len(shown) > 4
+    page.get_by_role("button", name="Play", exact=True).click()
+    expect(page.locator('[data-do="play"]')).to_have_attribute("data-playing", "true")
+
+
+def test_twelve_recordings_become_twelve_shots_and_the_list_fills(signed_in):
+    page = signed_in
+    the_film(page)
+    wav = sounds.sentence_wav("Last tram.")
+    files = [{"name": f"line_{n:02}.wav", "mimeType": "audio/wav", "buffer": wav} for n in range(12)]
+    files.append({"name": "notes.wav", "mimeType": "audio/wav", "buffer": b"no sound"})
+    page.set_input_files("#drop-file", files)
+    expect(page.get_by_text("“notes.wav” is not a sound that can be read.")).to_be_visible()
+    rows = page.get_by_role("row").filter(has_text="line ")
+    expect(rows).to_have_count(12)
+    expect(rows.filter(has_text="read").filter(has_not=page.locator("progress"))).to_have_count(
+        12, timeout=12 * WORK_MS
+    )
+    rows.first.get_by_role("link", name="line 00").click()
+    page.wait_for_url("**/desk")
 
 
 def test_a_crowd_flaps_with_its_loudness(signed_in):

@@ -13,7 +13,8 @@ from tinfork.core.clock import FrameRate
 class Production(models.Model):
     """A film or series: its frame rate is an exact fraction, its picture size in pixels.
 
-    `dials` are how mouths are timed unless a shot's character says otherwise; `presets` its own named dials.
+    `dials` are how mouths are timed unless a shot's character says otherwise; `presets` its own named dials. `dropping`
+    is what became of recordings that were dropped on it last.
     """
 
     STUDIO_PATH = "studio"
@@ -26,6 +27,7 @@ class Production(models.Model):
     height = models.PositiveIntegerField(default=1080, validators=[MinValueValidator(16), MaxValueValidator(8192)])
     dials = models.JSONField(default=dict)
     presets = models.JSONField(default=dict)
+    dropping = models.JSONField(default=dict)
     created_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:

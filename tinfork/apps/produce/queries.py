@@ -1,18 +1,24 @@
 """Reading productions."""
 
 from dataclasses import dataclass
+from datetime import timedelta
 
+from django.utils import timezone
+
+from tinfork.apps.jobs.models import Job
 from tinfork.apps.produce.models import Production, Shot
 
 
 @dataclass(frozen=True, slots=True)
 class ShotRow:
-    """A line of the shot list."""
+    """A line of the shot list; `job` is the reading that is under way, `trouble` why the last one did not work."""
 
     shot: Shot
     frames: int | None
     state: str
     doubts: int
+    job: Job | None = None
+    trouble: str = ""
 
 
 def shot_rows(production: Production) -> list[ShotRow]:
@@ -27,14 +33,22 @@ def _row(shot: Shot, production: Production) -> ShotRow:
     has_sound = soundtrack is not None and soundtrack.duration_us > 0
     frames = production.rate.frames_in(soundtrack.duration_us) if soundtrack and has_sound else None
     latest = max(shot.jobs.all(), key=lambda job: job.created_at, default=None)
+    job, trouble = None, ""
     if latest and latest.is_open:
-        state = "reading"
+        state, job = "reading", latest
     elif soundtrack and soundtrack.is_read:
         state = "read"
     elif latest and latest.state == latest.State.FAILED:
-        state = "failed"
+        state, trouble = "failed", latest.error
     elif has_sound:
         state = "needs reading"
     else:
         state = "needs sound"
-    return ShotRow(shot, frames, state, soundtrack.doubts if soundtrack else 0)
+    return ShotRow(shot, frames, state, soundtrack.doubts if soundtrack else 0, job, trouble)
+
+
+def recordings_not_opened(production: Production) -> list[Job]:
+    """Recordings that were brought for shots within the hour and were none, so that nothing is left of them."""
+    since = timezone.now() - timedelta(hours=1)
+    failed = production.jobs.filter(kind=Job.Kind.TAKE, state=Job.State.FAILED, can_retry=False, ended_at__gte=since)
+    return list(failed.filter(options__has_key="shot")[:12])

@@ -8,5 +8,6 @@ urlpatterns = [
     path("", views.production_list, name="productions"),
     path("productions/new", views.production_new, name="production_new"),
     path("productions/<int:pk>/", views.production_detail, name="production"),
+    path("productions/<int:pk>/shots", views.production_shots, name="production_shots"),
     path("productions/<int:pk>/edit", views.production_edit, name="production_edit"),
 ]

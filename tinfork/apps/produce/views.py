@@ -1,5 +1,7 @@
 """Pages of productions and their shots."""
 
+from typing import Any
+
 from django.core.exceptions import PermissionDenied
 from django.db.models import Count, Q
 from django.http import HttpResponse
@@ -10,7 +12,10 @@ from tinfork.apps.people.access import may_change, own_studio, reach, visible
 from tinfork.apps.produce.actions import add_shot, set_production, start_production
 from tinfork.apps.produce.forms import ProductionForm, ShotForm
 from tinfork.apps.produce.models import Production
-from tinfork.apps.produce.queries import shot_rows
+from tinfork.apps.produce.queries import recordings_not_opened, shot_rows
+from tinfork.apps.reading.forms import DropForm
+from tinfork.apps.sound.forms import SOUND_TYPES
+from tinfork.engines import limits
 
 
 def production_list(request: UserRequest) -> HttpResponse:
@@ -56,5 +61,28 @@ def production_detail(request: UserRequest, pk: int) -> HttpResponse:
     if form.is_valid():
         shot = add_shot(production=production, **form.cleaned_data)
         return redirect("shot", shot.pk)
-    context = {"production": production, "shots": shot_rows(production), "form": form, "can_change": can_change}
+    context = {
+        **_shots(production),
+        "form": form,
+        "drop": DropForm(production=production),
+        "types": SOUND_TYPES,
+        "most_bytes": limits.MAX_SOUND_BYTES,
+        "most_files": limits.MAX_SOUNDS,
+        "can_change": can_change,
+    }
     return render(request, "produce/production_detail.html", context, status=422 if form.errors else 200)
+
+
+def production_shots(request: UserRequest, pk: int) -> HttpResponse:
+    """The shot list alone: the page asks for it while shots are being read."""
+    return render(request, "produce/_shots.html", _shots(reach(Production, request.user, pk=pk)))
+
+
+def _shots(production: Production) -> dict[str, Any]:
+    rows = shot_rows(production)
+    return {
+        "production": production,
+        "shots": rows,
+        "is_working": any(row.job for row in rows),
+        "not_opened": recordings_not_opened(production),
+    }

@@ -5,9 +5,11 @@ from typing import Any
 from django import forms
 from django.core.files.uploadedfile import TemporaryUploadedFile
 
+from tinfork.apps.cast.models import Character
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import open_job
-from tinfork.apps.produce.models import Shot
+from tinfork.apps.produce.models import Production, Shot
+from tinfork.apps.reading.actions.dropping import Drop, Into
 from tinfork.apps.reading.actions.reading import is_arriving
 from tinfork.apps.reading.casting import people_of, script_of, unknown_names
 from tinfork.apps.reading.queries import soundtrack_of
@@ -21,6 +23,16 @@ from tinfork.engines.transcribing import NO_LISTENER
 
 #: So many names that nobody has are offered to be made.
 MAX_UNKNOWN = 50
+
+
+def spoken_languages() -> list[tuple[str, str]]:
+    """The languages in which words can be heard and read, before them that it is found."""
+    return [("", "found by itself"), *((one.code, one.name) for one in languages())]
+
+
+def _offer(field: forms.Field, choices: list[tuple[str, str]]) -> None:
+    assert isinstance(field, forms.ChoiceField)
+    field.choices = choices
 
 
 class ReadForm(forms.Form):
@@ -42,11 +54,8 @@ class ReadForm(forms.Form):
     ) -> None:
         super().__init__(*args, **kwargs)
         self.shot, self.sounds = shot, sounds or []
-        known = [(one.code, one.name) for one in languages()]
-        for name, first in (("language", []), ("spoken", [("", "found by itself")])):
-            field = self.fields[name]
-            assert isinstance(field, forms.ChoiceField)
-            field.choices = [*first, *known]
+        _offer(self.fields["language"], [(one.code, one.name) for one in languages()])
+        _offer(self.fields["spoken"], spoken_languages())
         self.brought: list[Brought] = []
         self.sound_errors: list[str] = []
         self.unknown: list[str] = []
@@ -97,6 +106,38 @@ class ReadForm(forms.Form):
             names = ", ".join(f"“{name}”" for name in self.unknown[:5])
             raise forms.ValidationError(f"Nobody in this studio is called {names}. Make them below, or mend the name.")
         return words
+
+
+class DropForm(forms.Form):
+    """What becomes of recordings that are dropped on a production; as it was last, unless said otherwise."""
+
+    into = forms.ChoiceField(label="They become", choices=Into.choices)
+    character = forms.ModelChoiceField(Character.objects.none(), label="Spoken by", empty_label=None)
+    spoken = forms.ChoiceField(label="Language", required=False)
+
+    def __init__(self, *args: Any, production: Production, **kwargs: Any) -> None:
+        kwargs.setdefault("initial", {"into": Into.SHOTS, **production.dropping})
+        # There is another form with a character on the page.
+        kwargs.setdefault("auto_id", "drop_%s")
+        super().__init__(*args, **kwargs)
+        people = self.fields["character"]
+        assert isinstance(people, forms.ModelChoiceField)
+        people.queryset = production.studio.characters.filter(archived_at=None)
+        people.error_messages["required"] = "Make a character first, in the cast: somebody must speak."
+        _offer(self.fields["spoken"], spoken_languages())
+
+    def clean_into(self) -> str:
+        """Without the listener recordings only become takes."""
+        into: str = self.cleaned_data["into"]
+        if into != Into.TAKES and not listener.is_there():
+            raise forms.ValidationError(NO_LISTENER)
+        return into
+
+    @property
+    def drop(self) -> Drop:
+        """What is wanted."""
+        given = self.cleaned_data
+        return Drop(Into(given["into"]), given["character"], given["spoken"])
 
 
 class StretchForm(forms.Form):

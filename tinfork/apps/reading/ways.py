@@ -17,7 +17,8 @@ class Way(models.TextChoices):
 @dataclass(frozen=True, slots=True)
 class Asked:
     """What a shot's reading is to be: its words, the language of lines that name none ("": as before), the way, whether
-    lines that have not changed are read again too, and the language that is heard ("": found by itself).
+    lines that have not changed are read again too, and the language that is heard ("": found by itself). `is_dropped`:
+    the shot was made for its recording, and goes with it.
     """
 
     words: str
@@ -25,3 +26,4 @@ class Asked:
     way: Way = Way.WORDS
     everything: bool = False
     spoken: str = ""
+    is_dropped: bool = False

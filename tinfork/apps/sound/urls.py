@@ -2,10 +2,12 @@
 
 from django.urls import path
 
+from tinfork.apps.reading.views.drop import production_drop
 from tinfork.apps.sound.views import files, library, take
 
 urlpatterns = [
     path("productions/<int:pk>/takes", library.takes, name="takes"),
+    path("productions/<int:pk>/drop", production_drop, name="production_drop"),
     path("productions/<int:pk>/takes/bring", library.takes_bring, name="takes_bring"),
     path("productions/<int:pk>/takes/speak", library.takes_speak, name="takes_speak"),
     path("productions/<int:pk>/record", library.record, name="record"),

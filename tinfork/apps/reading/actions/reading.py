@@ -36,6 +36,8 @@ def start_reading(*, shot: Shot, asked: Asked, by: User, brought: Sequence[Broug
     elif not soundtrack_of(shot).content.clips and not is_arriving(shot):
         raise SoundError("The shot has no sound. Choose the recording: a WAV, MP3 or FLAC file.")
     options = {"words": asked.words, "all": asked.everything, "way": asked.way.value, "spoken": asked.spoken}
+    if asked.is_dropped:
+        options["dropped"] = True
     return start_job(kind=Job.Kind.READ, on=shot, by=by, options=options)
 
 

@@ -8,6 +8,8 @@ from django.urls import reverse
 
 from tinfork.apps.common.storage import local_copy
 from tinfork.apps.jobs.models import Ending, Job
+from tinfork.apps.produce.models import Shot
+from tinfork.apps.reading.actions.dropping import let_go_of_dropped
 from tinfork.apps.reading.actions.placing import place_take
 from tinfork.apps.sound.actions import finish_take, keep_trouble
 from tinfork.apps.sound.models import Take
@@ -61,11 +63,13 @@ def undo(job: Job, ending: Ending) -> None:
         keep_trouble(take, job.error)
     elif take:
         take.delete()
+        if job.options.get("shot"):
+            let_go_of_dropped(job.options["shot"])
 
 
 def home(job: Job) -> str:
     """Where it was brought from: a shot, or the library."""
-    if job.options.get("shot"):
+    if Shot.objects.filter(pk=job.options.get("shot") or 0).exists():
         return reverse("shot", args=[job.options["shot"]])
     return reverse("takes", args=[job.production_id])
 

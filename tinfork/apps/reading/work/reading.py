@@ -34,7 +34,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
     st = soundtrack_of(shot).content
     regions = assemble(st)
     if not regions:
-        raise SoundError("The shot has no voice to read. Bring the recording of it first.")
+        raise SoundError(_why_no_voice(shot))
     way = Way(job.options.get("way", Way.WORDS))
     if way == Way.HEARD:
         _hear(job, shot, regions, report)
@@ -60,6 +60,14 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
         job.notes = [f"Read again: {changed}." if changed else "Read again: nothing changed."]
     report("Keeping the reading", 0.98)
     store_reading(job, regions, reading, warnings)
+
+
+def _why_no_voice(shot: Shot) -> str:
+    """Where the recording that was brought for a shot could not be opened, that is why."""
+    last = Job.objects.filter(kind=Job.Kind.TAKE, options__shot=shot.pk).first()
+    if last and last.state == Job.State.FAILED and last.error:
+        return last.error
+    return "The shot has no voice to read. Bring the recording of it first."
 
 
 def _hear(job: Job, shot: Shot, regions: tuple[Region, ...], report: Callable[[str, float], None]) -> None:

@@ -1,0 +1,126 @@
+"""Recordings dropped on a production: shots that speak."""
+
+import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
+
+from tests import sounds
+from tinfork.apps.jobs.models import Job
+from tinfork.apps.jobs.tasks import do_job
+from tinfork.apps.produce.models import Shot
+from tinfork.apps.reading.actions.dropping import free_name
+from tinfork.apps.reading.models import Soundtrack
+from tinfork.apps.sound.models import Take
+
+
+@pytest.fixture
+def drop(client, production, shot):
+    def drop(*files, **given):
+        sent = [SimpleUploadedFile(name, data) for name, data in files]
+        data = {"sound": sent, "into": "shots", "character": shot.character.pk, "spoken": "", **given}
+        return client.post(f"/productions/{production.pk}/drop", data, headers={"Accept": "application/json"})
+
+    return drop
+
+
+def work_all():
+    """Everything that waits, in order."""
+    while job := Job.objects.filter(state="waiting").order_by("created_at").first():
+        do_job(str(job.pk))
+
+
+def test_one_recording_becomes_a_shot_that_speaks(drop, client):
+    answer = drop(("030_the_oven.wav", sounds.sentence_wav()))
+    shot = Shot.objects.get(name="030 the oven")
+    assert answer.json() == {"next": f"/shots/{shot.pk}/"}
+    work_all()
+    shot.refresh_from_db()
+    assert shot.words
+    assert Soundtrack.objects.get(shot=shot).is_read
+    assert client.get(f"/shots/{shot.pk}/desk").status_code == 200
+
+
+def test_several_become_a_shot_each_and_a_bad_one_is_named_and_leaves_nothing(drop, client, production):
+    shots = Shot.objects.count()
+    answer = drop(
+        ("a.wav", sounds.sentence_wav()),
+        ("a.wav", sounds.sentence_wav()),
+        ("no.wav", b"nothing"),
+        ("cut.wav", sounds.sentence_wav()[:3000]),
+    )
+    assert answer.json() == {"next": f"/productions/{production.pk}/"}
+    page = client.get(f"/productions/{production.pk}/").content.decode()
+    assert "“no.wav” is not a sound" in page
+    assert 'hx-trigger="every 1s"' in page
+    work_all()
+    assert sorted(Shot.objects.values_list("name", flat=True).exclude(words="")) == ["a", "a 2"]
+    assert Shot.objects.count() == shots + 2
+    assert Take.objects.filter(listening="").count() == 0
+    page = client.get(f"/productions/{production.pk}/shots").content.decode()
+    assert "“cut.wav” lasts" in page
+    assert 'hx-trigger="every 1s"' not in page
+
+
+def test_all_into_one_shot_lie_one_after_another(drop):
+    drop(("one.wav", sounds.sentence_wav()), ("two.wav", sounds.sentence_wav()), into="one")
+    work_all()
+    clips = Soundtrack.objects.get(shot__name="one").content.clips
+    assert len(clips) == 2
+    assert clips[1].start_us >= clips[0].end_us
+
+
+def test_into_the_takes_alone_and_the_choice_is_remembered(drop, client, production, shot):
+    shots = Shot.objects.count()
+    assert drop(("one.wav", sounds.sentence_wav()), into="takes", spoken="es").json()["next"].endswith("/takes")
+    work_all()
+    assert Shot.objects.count() == shots
+    assert production.takes.count() == 1
+    production.refresh_from_db()
+    assert production.dropping == {"into": "takes", "character": shot.character.pk, "spoken": "es"}
+    page = client.get(f"/productions/{production.pk}/").content.decode()
+    assert '<option value="takes" selected>' in page
+    assert '<option value="es" selected>' in page
+
+
+def test_the_language_that_was_chosen_is_the_one_that_is_heard(drop):
+    drop(("one.wav", sounds.sentence_wav()), spoken="en-gb")
+    assert Job.objects.get(kind="read").options["spoken"] == "en-gb"
+    work_all()
+    assert Shot.objects.get(name="one").language == "en-gb"
+
+
+@pytest.mark.parametrize(
+    ("given", "said"),
+    [
+        ({"into": "nowhere"}, "not one of the available choices"),
+        ({"character": "999999"}, "not one of the available choices"),
+        ({"character": ""}, "somebody must speak"),
+        ({"spoken": "qqq"}, "not one of the available choices"),
+    ],
+)
+def test_nonsense_is_refused_and_nothing_is_taken(drop, given, said):
+    answer = drop(("one.wav", sounds.sentence_wav()), **given)
+    assert answer.status_code == 422
+    assert said in answer.json()["error"]
+    assert not Take.objects.exists()
+    assert drop().status_code == 422
+
+
+def test_without_a_listener_recordings_only_become_takes(drop, monkeypatch, tmp_path):
+    monkeypatch.setenv("TINFORK_WORDS_MODEL", str(tmp_path))
+    assert "no model to hear words with" in drop(("one.wav", sounds.sentence_wav())).json()["error"]
+    assert drop(("one.wav", sounds.sentence_wav()), into="takes").status_code == 200
+
+
+def test_nobody_else_may_drop_or_follow(stranger, viewer, production):
+    for client, status in ((stranger, 404), (viewer, 403)):
+        assert client.post(f"/productions/{production.pk}/drop", {}).status_code == status
+    assert stranger.get(f"/productions/{production.pk}/shots").status_code == 404
+    assert viewer.get(f"/productions/{production.pk}/shots").status_code == 200
+
+
+def test_a_shot_is_named_after_its_file():
+    taken = {"take", "take 2", "x" * 80}
+    assert free_name("take", taken) == "take 3"
+    assert free_name("010_the__stop", set()) == "010 the stop"
+    assert free_name("", set()) == "Recording"
+    assert len(free_name("x" * 200, taken)) <= 80

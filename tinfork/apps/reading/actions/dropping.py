@@ -1,0 +1,86 @@
+"""Recordings that were dropped on a production: shots that speak, without another word."""
+
+from collections.abc import Sequence
+from dataclasses import asdict, dataclass
+from pathlib import Path
+from typing import Any
+
+from django.db import models, transaction
+
+from tinfork.apps.cast.models import Character
+from tinfork.apps.jobs.models import Job
+from tinfork.apps.people.models import User
+from tinfork.apps.produce.actions import add_shot
+from tinfork.apps.produce.models import Production, Shot
+from tinfork.apps.reading.actions.placing import bring_sounds
+from tinfork.apps.reading.actions.reading import start_reading
+from tinfork.apps.reading.queries import soundtrack_of
+from tinfork.apps.reading.ways import Asked, Way
+from tinfork.apps.sound.actions import Brought
+
+_NAME = 80
+
+
+class Into(models.TextChoices):
+    """What becomes of recordings that are dropped."""
+
+    SHOTS = "shots", "a shot each"
+    ONE = "one", "one shot, one after another"
+    TAKES = "takes", "the takes only"
+
+
+@dataclass(frozen=True, slots=True)
+class Drop:
+    """What is to become of recordings: `spoken` is the language ("": found by itself)."""
+
+    into: Into
+    character: Character
+    spoken: str = ""
+
+    def kept(self) -> dict[str, Any]:
+        """As the production remembers it."""
+        return {**asdict(self), "into": self.into.value, "character": self.character.pk}
+
+
+@transaction.atomic
+def drop_sounds(*, production: Production, brought: Sequence[Brought], drop: Drop, by: User) -> list[Shot]:
+    """Takes of the recordings and, unless they only go to the takes, shots in which their words are heard and read; the
+    choice is remembered.
+    """
+    Production.objects.filter(pk=production.pk).update(dropping=drop.kept())
+    if drop.into == Into.TAKES:
+        bring_sounds(production=production, brought=brought, by=by)
+        return []
+    groups = [[one] for one in brought] if drop.into == Into.SHOTS else [list(brought)]
+    taken = set(Shot.objects.filter(production=production).values_list("name", flat=True))
+    shots: list[Shot] = []
+    for group in groups:
+        name = free_name(Path(group[0].name).stem, taken)
+        taken.add(name)
+        shot = add_shot(production=production, name=name, character=drop.character)
+        asked = Asked("", way=Way.HEARD, spoken=drop.spoken, is_dropped=True)
+        start_reading(shot=shot, asked=asked, by=by, brought=group)
+        shots.append(shot)
+    return shots
+
+
+@transaction.atomic
+def let_go_of_dropped(shot_id: int) -> None:
+    """Remove a shot that was made for a recording which turned out to be none, with the reading that waits for it."""
+    shot = Shot.objects.select_for_update().filter(pk=shot_id, words="").first()
+    if shot is None or soundtrack_of(shot).content.clips:
+        return
+    others = Job.objects.filter(kind=Job.Kind.TAKE, options__shot=shot.pk, state=Job.State.WAITING)
+    if shot.jobs.filter(options__dropped=True, state=Job.State.WAITING).exists() and not others.exists():
+        shot.delete()
+
+
+def free_name(name: str, taken: set[str]) -> str:
+    """A shot's name after a file's, with a number where there is one of that name."""
+    name = " ".join(name.replace("_", " ").split())[:_NAME] or "Recording"
+    number = 2
+    found = name
+    while found in taken:
+        found = f"{name[: _NAME - 5]} {number}"
+        number += 1
+    return found

@@ -1,0 +1,40 @@
+"""Recordings dropped on a production's page."""
+
+from django.contrib import messages
+from django.http import JsonResponse
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from tinfork.apps.common.requests import UserRequest
+from tinfork.apps.people.access import reach
+from tinfork.apps.produce.models import Production
+from tinfork.apps.reading.actions.dropping import Into, drop_sounds
+from tinfork.apps.reading.forms import DropForm
+from tinfork.apps.reading.views.words import sounds_sent
+from tinfork.apps.sound.forms import look_into
+from tinfork.core.errors import TinForkError
+
+
+@require_POST
+def production_drop(request: UserRequest, pk: int) -> JsonResponse:
+    """Files become shots, one shot, or takes; those that cannot be used are named, the others go on."""
+    production = reach(Production, request.user, change=True, pk=pk)
+    form = DropForm(request.POST, production=production)
+    if not form.is_valid():
+        return JsonResponse({"error": " ".join(" ".join(map(str, e)) for e in form.errors.values())}, status=422)
+    drop = form.drop
+    try:
+        good, wrong = look_into(sounds_sent(request))
+    except TinForkError as error:
+        return JsonResponse({"error": str(error)}, status=422)
+    if not good:
+        return JsonResponse({"error": " ".join(wrong)}, status=422)
+    shots = drop_sounds(production=production, brought=good, drop=drop, by=request.user)
+    for text in wrong:
+        messages.error(request, text)
+    if drop.into == Into.TAKES:
+        return JsonResponse({"next": reverse("takes", args=[pk])})
+    # One shot is followed to its Desk; of several, the list says how far they are.
+    return JsonResponse(
+        {"next": reverse("shot", args=[shots[0].pk]) if len(shots) == 1 else reverse("production", args=[pk])}
+    )
