@@ -1,8 +1,10 @@
 """Dials, pins and second looks on the Desk, by mouse and by keyboard."""
 
+import json
+
 from playwright.sync_api import expect
 
-from tests.browser.test_lens import take_back
+from tests.browser.test_lens import reading, take_back
 from tests.browser.test_sheet import settled
 
 
@@ -113,3 +115,31 @@ def test_second_looks_are_walked_through_worst_first_and_settled(desk):
     page.wait_for_selector("html[data-desk=ready]")
     expect(count).to_contain_text(f"{left - 1} left of")
     take_back(page)
+
+
+def test_a_word_in_doubt_is_answered_with_one_key(desk):
+    page = desk
+    first = reading(page)["words"][0]
+
+    def with_a_doubt(route):
+        """The page as if the first word had been heard and might be another one."""
+        answer = route.fetch()
+        text = f"“{first['text']}” may not be what is said here"
+        doubt = {"kind": "doubt", "start": first["start"], "end": first["end"], "text": text, "severity": 1}
+        doubt |= {"key": "0" * 16, "answers": ["Kettle", "Lost"], "settled": False}
+        before, after = answer.text().split('"looks": [', 1)
+        more = "" if after.startswith("]") else ", "
+        route.fulfill(response=answer, body=f'{before}"looks": [{json.dumps(doubt)}{more}{after}')
+
+    page.route(page.url, with_a_doubt, times=1)
+    page.reload()
+    page.wait_for_selector("html[data-desk=ready]")
+    page.keyboard.press("n")
+    answers = page.get_by_label("What else it may be").get_by_role("button")
+    expect(answers).to_have_text(["Kettle", "Lost"])
+    page.keyboard.press("Alt+2")
+    settled(page)
+    words = reading(page)["words"]
+    assert (words[0]["text"], words[0]["start"], words[0]["end"]) == ("Lost", first["start"], first["end"])
+    page.get_by_role("button", name="Undo", exact=True).click()
+    settled(page)

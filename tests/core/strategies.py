@@ -24,7 +24,8 @@ def readings(draw, max_words=8):
             phonemes.append(Phoneme(draw(st.sampled_from(SYMBOLS)), at, at + length, sure))
             at += length
         sure, heard = draw(st.integers(0, 10_000)) / 10_000, draw(st.sampled_from(["", "", "tram"]))
-        words.append(Word(f"w{number}", start, at, tuple(phonemes), sure, heard=heard))
+        others = draw(st.sampled_from([(), (), ("prams",), ("a", "b")]))
+        words.append(Word(f"w{number}", start, at, tuple(phonemes), sure, heard=heard, others=others))
         at += draw(st.sampled_from([0, 0, 10_000, 150_000, 900_000]))
     cut = draw(st.integers(0, len(words)))
     extras = draw(st.sampled_from([(), (), (Extra(0, at + 1, "and then"),)]))

@@ -84,6 +84,14 @@ def test_a_doubtful_word_says_what_was_heard_instead():
     assert look.text == "“kettle” may not be what is said here (heard: “tram”)"
 
 
+def test_a_doubtful_word_has_up_to_three_answers_each_a_word():
+    heard = replace(word("hills", 0, S, 0.1), others=("sills", "ill", "heels"))
+    unlike = replace(word("cupcake", 2 * S, 3 * S, 0.1), heard="a small cake")
+    instead = replace(word("kettle", 4 * S, 5 * S, 0.1), heard="tram", others=("tram", "pram"))
+    looks = sorted(looks_at_words(reading(heard, unlike, instead)), key=lambda look: look.start_us)
+    assert [look.answers for look in looks] == [("sills", "ill", "heels"), (), ("tram", "pram")]
+
+
 def test_a_closure_that_is_not_seen():
     solution = work_out(spoken(("ɑ", 6), ("m", 1), ("ɑ", 6)), STARTER, RATE)
     assert "closure" not in kinds(looks_at_mouths(solution))

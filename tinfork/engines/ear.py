@@ -35,7 +35,7 @@ def follows(language: str = "") -> NDArray[np.float32]:
 
 
 @cache
-def sureness() -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """The weights that turn what is known of a sound, and of a word, into odds of being right."""
-    weights = _weights()
-    return weights["sure_sound"].astype(np.float64), weights["sure_word"].astype(np.float64)
+def sureness() -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:
+    """The weights that turn what is known of a sound, a word, and a word that nobody typed into odds of being right."""
+    sound, word, heard = (_weights()[f"sure_{kind}"].astype(np.float64) for kind in ("sound", "word", "heard"))
+    return sound, word, heard

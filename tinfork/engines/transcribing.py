@@ -27,6 +27,7 @@ from tinfork.engines.limits import READING_HZ
 from tinfork.engines.listener import HeardWords, Listening
 from tinfork.engines.reading.hear import hear
 from tinfork.engines.reading.reader import Progress, ReadResult, read_track, silent_progress
+from tinfork.engines.reading.sureness import sure_of_heard
 from tinfork.engines.recogniser import slowed
 from tinfork.engines.synthesiser import languages
 from tinfork.engines.unworded import kept, part_by_ear, voice_of
@@ -94,8 +95,7 @@ def transcribe(sound: Sound, wanted: Wanted | None = None, progress: Progress = 
     tongue = _Tongue(wanted.language)
     for number, window in enumerate(windows):
         progress("listen", number / len(windows))
-        heard = _heard(window, tongue, wanted.context)
-        new = [line for run in _runs(lines_heard(heard)) for line in _read(samples, run, wanted.lexicon)]
+        new = [_as_sure(*both) for both in _heard_and_read(samples, window, tongue, wanted)]
         new = sorted([*new, *_by_ear(samples, window, new, tongue.language)], key=lambda line: line.start_us)
         if new:
             progress("listen", (number + 1) / len(windows), list(enumerate(new, len(lines))))
@@ -103,6 +103,16 @@ def transcribe(sound: Sound, wanted: Wanted | None = None, progress: Progress = 
     if not lines:
         raise WordsError(NO_WORDS)
     return ReadResult(Reading(sound.duration_us, tuple(_untangled(lines))))
+
+
+def words_of_both(sound: Sound, wanted: Wanted) -> Iterator[tuple[Word, HeardWord]]:
+    """Each word as it was read, as sure as the ear alone is, and as it was heard: to learn how sure to be of both."""
+    samples, levels = voice_of(sound)
+    tongue = _Tongue(wanted.language)
+    for window in _windows(samples, levels):
+        for line, heard in _heard_and_read(samples, window, tongue, wanted):
+            owners = heard.word_of([word.text for word in line.words])
+            yield from ((word, owner) for word, owner in zip(line.words, owners, strict=True) if owner)
 
 
 # windows ------------------------------------------------------------------------------------------------------------
@@ -279,10 +289,14 @@ def _runs(lines: Sequence[HeardLine]) -> list[list[HeardLine]]:
     return runs
 
 
-def _read(samples: Samples, heard: Sequence[HeardLine], lexicon: Lexicon) -> list[Line]:
-    """Lines that were heard, read where they are, as sure as listener and ear together are; none where they cannot be
-    said there.
-    """
+def _heard_and_read(samples: Samples, window: _Window, tongue: _Tongue, wanted: Wanted) -> list[tuple[Line, HeardLine]]:
+    """The lines of a window as they were read, and as they were heard."""
+    heard = lines_heard(_heard(window, tongue, wanted.context))
+    return [both for run in _runs(heard) for both in _read(samples, run, wanted.lexicon)]
+
+
+def _read(samples: Samples, heard: Sequence[HeardLine], lexicon: Lexicon) -> list[tuple[Line, HeardLine]]:
+    """Lines that were heard, read where they are; none where they cannot be said there."""
     total_us = len(samples) * 1_000_000 // READING_HZ
     begins_us = max(0, heard[0].start_us - _MARGIN_US) // HOP_US * HOP_US
     ends_us = min(total_us, heard[-1].end_us + _MARGIN_US)
@@ -292,7 +306,7 @@ def _read(samples: Samples, heard: Sequence[HeardLine], lexicon: Lexicon) -> lis
         read = read_track(part, texts, lexicon=lexicon, is_checked=False).reading
     except (WordsError, SoundError):
         return []
-    return [shifted(_as_sure(line, own), begins_us) for line, own in zip(read.lines, heard, strict=True) if line.words]
+    return [(shifted(line, begins_us), own) for line, own in zip(read.lines, heard, strict=True) if line.words]
 
 
 def _as_sure(line: Line, heard: HeardLine) -> Line:
@@ -305,7 +319,8 @@ def _as_sure(line: Line, heard: HeardLine) -> Line:
 def _weighed(word: Word, owner: HeardWord | None) -> Word:
     if owner is None:
         return word
-    return replace(word, confidence=round(word.confidence * owner.sure, 4), others=owner.others)
+    sure = sure_of_heard(word.confidence, owner.sure, bool(owner.others))
+    return replace(word, confidence=sure, others=owner.others)
 
 
 def _by_ear(samples: Samples, window: _Window, lines: Sequence[Line], language: str) -> list[Line]:

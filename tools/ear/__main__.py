@@ -56,7 +56,7 @@ def train_once(files: list[Path], *, minutes: float, is_afresh: bool) -> None:
 
     with np.load(WEIGHTS) as found:
         shipped = {name: found[name] for name in found.files}
-    kept = follows(files) | {name: shipped[name] for name in ("sure_sound", "sure_word")}
+    kept = follows(files) | {name: shipped[name] for name in shipped if name.startswith("sure_")}
     start = {name.removeprefix(_MARK): values for name, values in shipped.items() if name.startswith(_MARK)}
     network = train.train(files, minutes=minutes, start=None if is_afresh else start or None)
     write(kept | {f"{_MARK}{name}": values for name, values in train.weights(network).items()})
@@ -84,11 +84,11 @@ def main() -> None:
         # In a process of its own: the weights are read once.
         subprocess.run([sys.executable, "-m", "tools.ear", "--only", "calibrate"], check=True)
     if options.only == "calibrate":
-        from tools.ear.calibrate import calibrate
+        from tools.ear import calibrate, heard
 
         with np.load(WEIGHTS) as found:
             weights = {name: found[name] for name in found.files}
-        write(weights | calibrate())
+        write(weights | calibrate.calibrate() | heard.calibrate())
         print(f"{WEIGHTS}: {WEIGHTS.stat().st_size:,} bytes")
 
 

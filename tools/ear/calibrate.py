@@ -23,6 +23,7 @@ from tinfork.engines.reading.words import WordsStage
 from tinfork.engines.spelling import split_words
 from tinfork.engines.wording import LineText, spell
 from tools.ear import people, soiling, speaking, texts
+from tools.ear.fitting import logistic
 from tools.ear.joining import Joined, rows
 from tools.ear.speaking import Heard
 
@@ -158,7 +159,7 @@ def calibrate(seed: int = 77) -> dict[str, NDArray[np.float32]]:
     out = {}
     for kind in ("sound", "word"):
         x, y = np.concatenate(rows_of[kind]), np.array(right[kind])
-        out[f"sure_{kind}"] = _logistic(x, y).astype(np.float32)
+        out[f"sure_{kind}"] = logistic(x, y).astype(np.float32)
         print(f"{kind}s: {len(y):,}, right {y.mean():.1%}", flush=True)
     return out
 
@@ -191,16 +192,3 @@ def _right_in_row(found: Timed, case: Case) -> list[float]:
         # The end is placed by level afterwards: it need only lie in the phrase.
         out.append(float(is_inside and begins_well and end_s > phrase.start_s + _FAR_S))
     return out
-
-
-def _logistic(x: NDArray[np.float64], y: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Weights of the likeliest logistic model with a little shrinkage (Newton's method)."""
-    weights = np.zeros(x.shape[1])
-    shrink = np.eye(x.shape[1]) * 1.0
-    shrink[0, 0] = 0.0
-    for _ in range(30):
-        odds = 1 / (1 + np.exp(-x @ weights))
-        slope = x.T @ (y - odds) - shrink @ weights
-        bend = (x * (odds * (1 - odds))[:, None]).T @ x + shrink
-        weights = weights + np.linalg.solve(bend, slope)
-    return weights

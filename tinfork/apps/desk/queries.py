@@ -287,6 +287,7 @@ def looks_document(shot: Shot) -> list[dict[str, Any]]:
             "end": look.end_us,
             "text": look.text,
             "severity": look.severity,
+            "answers": list(look.answers),
             "settled": look.key in settled,
         }
         for look in looks_of(shot)

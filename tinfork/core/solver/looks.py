@@ -7,7 +7,7 @@ of what caused it, so that a new cause is a new look.
 
 import hashlib
 from collections.abc import Callable, Iterable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 
 import numpy as np
@@ -27,12 +27,13 @@ _FAR_OFF = 0.55
 _BARE_US, _RESTLESS_US = 400_000, 20_000_000
 #: Words of which less than this share is heard lie over silence.
 _HEARD_SHARE = 0.25
+_MOST_ANSWERS = 3
 
 
 @dataclass(frozen=True, slots=True)
 class Look:
     """A place `[start_us, end_us)`, why it is worth a look, how bad it is (0 to 1), and what caused it as a short
-    mark.
+    mark. `answers`: what else the word there may be, the likeliest first.
     """
 
     kind: str
@@ -41,6 +42,7 @@ class Look:
     text: str
     severity: float
     key: str
+    answers: tuple[str, ...] = ()
 
 
 def _look(kind: str, start_us: int, end_us: int, text: str, severity: float, *cause: object) -> Look:
@@ -61,9 +63,10 @@ def looks_at_words(
         for word in line.words:
             if word.confidence < DOUBTFUL:
                 text = f"“{word.text}” may not be what is said here{_heard(word.heard)}"
-                yield _look(
+                look = _look(
                     "doubt", word.start_us, word.end_us, text, 1 - word.confidence, word.text, word.start_us // 100_000
                 )
+                yield replace(look, answers=_answers(word))
             if is_unknown(word, line):
                 text = f"“{word.text}” is in no dictionary: listen whether it is pronounced so"
                 sounds = tuple(p.ipa for p in word.phonemes)
@@ -76,6 +79,12 @@ def looks_at_words(
             text = f"“{word_text}” is in the words and was not heard"
             yield _look("unsaid", line.start_us, max(line.end_us, line.start_us + 1), text, 0.8, word_text, line.text)
     yield from _overlaps(reading.turns)
+
+
+def _answers(word: Word) -> tuple[str, ...]:
+    """What else a word may be, as far as it is one word."""
+    heard = (word.heard,) if word.heard and len(word.heard.split()) == 1 else ()
+    return tuple(dict.fromkeys((*heard, *word.others)))[:_MOST_ANSWERS]
 
 
 def _heard(words: str) -> str:

@@ -80,7 +80,7 @@ def sure_of(words: Sequence[Timed], agreed: Sequence[bool | None]) -> list[tuple
     """For each word how likely it is right, and how likely each of its sounds is."""
     if not words:
         return []
-    for_sounds, for_words = sureness()
+    for_sounds, for_words, _ = sureness()
     sounds = _odds(sound_features(words, agreed) @ for_sounds)
     out: list[tuple[float, list[float]]] = []
     at = 0
@@ -90,6 +90,19 @@ def sure_of(words: Sequence[Timed], agreed: Sequence[bool | None]) -> list[tuple
         # Sums in another order, on other machines or threads, differ far behind the point.
         out.append((round(float(sure), 4), [round(float(s), 4) for s in own]))
     return out
+
+
+def heard_features(by_ear: float, by_listener: float, has_others: bool) -> NDArray[np.float64]:
+    """What is known of a word that nobody typed, shape (4,): how sure the ear is where it was put, how likely the
+    listener found it, and whether it might be another one.
+    """
+    own = float(np.clip(by_ear, 0.01, 0.99))
+    return np.array([1.0, np.log(own / (1 - own)), np.log(max(by_listener, 1e-3)), float(has_others)])
+
+
+def sure_of_heard(by_ear: float, by_listener: float, has_others: bool) -> float:
+    """How likely a word is what is said that nobody typed."""
+    return round(float(_odds(heard_features(by_ear, by_listener, has_others) @ sureness()[2])), 4)
 
 
 def _odds(logit: NDArray[np.float64]) -> NDArray[np.float64]:

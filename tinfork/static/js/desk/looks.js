@@ -16,7 +16,8 @@ export class Looks {
     scope.listen(root, "click", (event) => {
       const pressed = /** @type {HTMLElement} */ (event.target).closest("[data-look]");
       if (!(pressed instanceof HTMLElement)) return;
-      if (pressed.dataset.look === "settle") this.settle();
+      if (pressed.dataset.look === "answer") this.answer(Number(pressed.dataset.answer));
+      else if (pressed.dataset.look === "settle") this.settle();
       else this.walk(pressed.dataset.look === "next" ? 1 : -1);
     });
     this.show();
@@ -48,9 +49,37 @@ export class Looks {
     const look = open[at];
     this.part("count").textContent = all ? (look ? `${at + 1} of ${open.length}` : `${open.length} left of ${all}`) : "none";
     this.part("look").textContent = look ? `${look.text}.` : "";
+    this.offer(look?.answers || []);
     for (const button of /** @type {NodeListOf<HTMLButtonElement>} */ (this.root.querySelectorAll("[data-look]"))) {
-      button.disabled = button.dataset.look === "settle" ? !look : !open.length;
+      button.disabled = ["settle", "answer"].includes(button.dataset.look || "") ? !look : !open.length;
     }
+  }
+
+  /** What else the word may be: a button for each. */
+  offer(/** @type {string[]} */ answers) {
+    const place = this.root.querySelector('[data-part="answers"]');
+    if (!place) return;
+    place.replaceChildren(
+      ...answers.map((text, at) => {
+        const button = document.createElement("button");
+        button.type = "button";
+        button.dataset.look = "answer";
+        button.dataset.answer = String(at);
+        button.title = `It is “${text}” (Alt ${at + 1})`;
+        button.textContent = text;
+        return button;
+      }),
+    );
+  }
+
+  /** The word is another one: it is typed anew, and the next look comes in hand. */
+  answer(/** @type {number} */ at) {
+    const { open, parts } = this;
+    const look = open[this.at];
+    const text = look?.answers[at];
+    if (!text || !parts.edits.may) return;
+    parts.edits.send("retype", { start_us: look.start, end_us: look.end, text });
+    this.settle();
   }
 
   /** It is right as it is: the next one, which has the place of the settled one in the list, comes in hand. */
