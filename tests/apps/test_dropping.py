@@ -1,5 +1,6 @@
 """Recordings dropped on a production: shots that speak."""
 
+import numpy as np
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
@@ -124,3 +125,19 @@ def test_a_shot_is_named_after_its_file():
     assert free_name("010_the__stop", set()) == "010 the stop"
     assert free_name("", set()) == "Recording"
     assert len(free_name("x" * 200, taken)) <= 80
+
+
+def test_two_voices_in_a_recording_are_told_apart_without_being_asked(drop, client):
+    """Two voices, each for some seconds: who they are is asked under the clips."""
+    low, high = (sounds.spoken(sounds.SENTENCE, voice) for voice in ("en-us+m3", "en-us+f2"))
+    pause = np.zeros(low.rate_hz // 2, dtype=low.samples.dtype)
+    both = np.concatenate([part for _ in range(2) for said in (low, high) for part in (said.samples, pause)])
+    drop(("two.wav", sounds.wav_bytes(both, low.rate_hz)))
+    work_all()
+    row = Soundtrack.objects.get(shot__name="two")
+    assert row.proposal["count"] > 1
+    assert row.warnings == ["More than one voice is heard here. Say whose they are under Clips and turns."]
+    assert "Say whose they are" in client.get(f"/shots/{row.shot.pk}/").content.decode()
+    drop(("one.wav", sounds.sentence_wav()))
+    work_all()
+    assert Soundtrack.objects.get(shot__name="one").proposal is None

@@ -9,6 +9,7 @@ from tinfork.apps.jobs.models import Ending, Job
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.pronounce.queries import lexicon_of
 from tinfork.apps.reading.actions.soundtracks import keep, locked
+from tinfork.apps.reading.actions.speakers import keep_proposal
 from tinfork.apps.reading.casting import texts_of
 from tinfork.apps.reading.models import Soundtrack
 from tinfork.apps.reading.queries import soundtrack_of
@@ -86,7 +87,13 @@ def _hear(job: Job, shot: Shot, regions: tuple[Region, ...], report: Callable[[s
 def _keep_heard(job: Job, shot: Shot, regions: tuple[Region, ...], heard: Heard) -> None:
     Shot.objects.filter(pk=shot.pk).update(words=heard.words, language=heard.language)
     job.options["words"] = heard.words
-    store_reading(job, regions, heard.reading, ())
+    store_reading(job, regions, heard.reading, (SEVERAL_VOICES,) if heard.voices else ())
+    if heard.voices:
+        keep_proposal(shot=shot, regions=regions, spans=heard.voices)
+
+
+#: What goes with a reading in which more than one voice was heard.
+SEVERAL_VOICES = "More than one voice is heard here. Say whose they are under Clips and turns."
 
 
 class _Asked:
