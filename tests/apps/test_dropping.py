@@ -11,6 +11,7 @@ from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.actions.dropping import free_name
 from tinfork.apps.reading.models import Soundtrack
 from tinfork.apps.sound.models import Take
+from tinfork.core.errors import Cancelled
 
 
 @pytest.fixture
@@ -141,3 +142,23 @@ def test_two_voices_in_a_recording_are_told_apart_without_being_asked(drop, clie
     drop(("one.wav", sounds.sentence_wav()))
     work_all()
     assert Soundtrack.objects.get(shot__name="one").proposal is None
+
+
+def test_what_was_heard_before_a_cancel_is_kept(drop, monkeypatch):
+    from tinfork.apps.reading.work import hearing
+
+    real = hearing.run_apart
+
+    def cut_short(function, *arguments, progress, keep=lambda part: None, **more):
+        real(function, *arguments, progress=progress, keep=keep, **more)
+        raise Cancelled("Cancelled.")
+
+    monkeypatch.setattr(hearing, "run_apart", cut_short)
+    drop(("one.wav", sounds.sentence_wav()))
+    work_all()
+    job = Job.objects.get(kind="read")
+    assert job.state == "cancelled"
+    assert "One line was heard by then, and kept." in job.error
+    shot = Shot.objects.get(name="one")
+    assert shot.words
+    assert Soundtrack.objects.get(shot=shot).is_read

@@ -146,8 +146,10 @@ class Listening:
             )[0]
             ways = [[token for token in ids if token < tokenizer.eot] for ids in said.sequences_ids]
             text = tokenizer.decode(ways[0]).strip()
+            score = float(said.scores[0])
             words = self._each(ways, tokenizer, language) if is_detailed and text else ()
-        return HeardWords(text, float(said.scores[0]), float(said.no_speech_prob), words)
+        words = tuple(replace(word, among=score) for word in words)
+        return HeardWords(text, score, float(said.no_speech_prob), words)
 
     def _each(self, ways: Sequence[list[int]], tokenizer: "Tokenizer", language: str) -> tuple[HeardWord, ...]:
         """Each word of the likeliest way: the model's attention says about when it is said (as Radford et al. 2022
@@ -166,12 +168,12 @@ class Listening:
         at = last_us = 0
         for text, tokens, other in zip(texts, pieces, others, strict=True):
             start_us = min(starts_us.get(at, last_us), length_us)
-            own = float(np.exp(np.mean(sure[at : at + len(tokens)])))
+            own, least = (float(np.exp(of(sure[at : at + len(tokens)]))) for of in (np.mean, np.min))
             at += len(tokens)
             last_us = max(start_us, min(starts_us.get(at, start_us + _LAST_US), length_us))
             is_joined = bool(out) and not text.startswith(" ")
             if any(letter.isalnum() for letter in text):
-                out.append(HeardWord(text.strip(), start_us, last_us, own, other, language, is_joined))
+                out.append(HeardWord(text.strip(), start_us, last_us, own, other, language, is_joined, least))
             elif out:
                 # Punctuation belongs to the word before it.
                 out[-1] = replace(out[-1], text=out[-1].text + text.strip())

@@ -7,6 +7,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from tools.bench.desk import bench_desk
+from tools.bench.listening import bench_listening
 from tools.bench.people import bench_people
 from tools.bench.reading import bench_reading
 from tools.bench.solver import bench_solver
@@ -20,6 +21,7 @@ def main() -> int:
     benches = {
         "reading": bench_reading,
         "people": bench_people,
+        "listening": bench_listening,
         "solver": bench_solver,
         "sound": bench_sound,
         "desk": bench_desk,

@@ -148,13 +148,13 @@ class Edges:
             "dropped": f"{self.dropped} of {self.words}",
             "looks_per_30_s": round(30 * self.looks / self.seconds, 2),
             "resting_%": round(100 * self.resting / max(self.frames, 1), 2),
-            "far_found_by_sureness_auc": _auc(self.sure, self.far),
+            "far_found_by_sureness_auc": ranked(self.sure, self.far),
             "cpu_s_per_s": round(self.cpu_s / self.seconds, 3),
             "failures": self.failures,
         }
 
 
-def _auc(sure: Sequence[float], far: Sequence[bool]) -> float | None:
+def ranked(sure: Sequence[float], far: Sequence[bool]) -> float | None:
     """How often a word that is off is less sure than one that is not (area under the ROC; Hanley and McNeil 1982)."""
     off = [s for s, is_far in zip(sure, far, strict=True) if is_far]
     on = [s for s, is_far in zip(sure, far, strict=True) if not is_far]
@@ -196,7 +196,7 @@ class Planted:
         return {
             "words": len(wrong),
             "planted": int(wrong.sum()),
-            "auc": _auc(self.sure, self.wrong),
+            "auc": ranked(self.sure, self.wrong),
             "right_of_sure_%": round(100 * float(np.mean(~wrong[sure >= 0.9])), 1),
             "wrong_of_doubtful_%": round(100 * float(np.mean(wrong[sure < DOUBTFUL])), 1),
             "planted_that_are_doubtful_%": round(100 * float(np.mean(sure[wrong] < DOUBTFUL)), 1),

@@ -24,7 +24,6 @@ from tinfork.engines.limits import READING_HZ
 from tinfork.engines.reading.align import sounds_of_phones
 from tinfork.engines.reading.reader import read_track
 from tinfork.engines.recogniser import align
-from tinfork.engines.transcribing import transcribe
 from tinfork.engines.unworded import read_by_ear
 from tinfork.engines.wording import LineText, spell
 from tools.bench import truth
@@ -80,11 +79,6 @@ def plain(spoken: Truth) -> Reading:
 def by_ear(spoken: Truth) -> Reading:
     """Without its words, straight from the sound."""
     return read_by_ear(spoken.sound, spoken.language).reading
-
-
-def heard(spoken: Truth) -> Reading:
-    """Without its words, by those that are heard."""
-    return transcribe(spoken.sound).reading
 
 
 @dataclass
@@ -220,9 +214,9 @@ def bench_reading() -> dict[str, Any]:
             rows[f"{case}, {name}, whole" if name else f"{case}, whole"] = tally.row()
     natural = [t for t in said if not t.voice.startswith("espeak")]
     formants = [t for t in said if t.voice.startswith("espeak")]
-    rows |= _rows("no words", natural, {"by ear": by_ear, "heard": heard})
-    rows |= _rows("no words, voices of formants", formants, {"by ear": by_ear, "heard": heard})
-    rows |= _rows("no words, pitch +6", [truth.pitched(6)(t) for t in natural], {"by ear": by_ear, "heard": heard})
+    rows |= _rows("no words", natural, {"by ear": by_ear})
+    rows |= _rows("no words, voices of formants", formants, {"by ear": by_ear})
+    rows |= _rows("no words, pitch +6", [truth.pitched(6)(t) for t in natural], {"by ear": by_ear})
     rows |= _rows("no words, noise at 10 dB", [truth.noisy(10)(t) for t in natural], {"by ear": by_ear})
     rows |= _mistakes(natural)
     for others in (truth.natural_others(), truth.formant_others()):

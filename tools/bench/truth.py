@@ -212,16 +212,29 @@ def noisy(db: float) -> Callable[[Truth], Truth]:
     return _each(change)
 
 
+def _chords(count: int, higher: Callable[[], float]) -> NDArray[np.float64]:
+    """Struck chords with a beat, each so many times as high."""
+    times = np.arange(count) / RATE_HZ
+    out = np.zeros(count)
+    for first in np.arange(0, times[-1], 0.4):
+        on = times >= first
+        ratio = higher()
+        for hz in (196, 247, 294, 392):
+            out[on] += np.exp(-(times[on] - first) / 0.3) * np.sin(2 * np.pi * hz * ratio * times[on])
+    return out
+
+
+def music(count: int, pick: np.random.Generator) -> Samples:
+    """So many samples of a tune of chords, without anybody's voice."""
+    tune = _chords(count, lambda: 2 ** (int(pick.integers(-7, 8)) / 12))
+    return np.asarray(0.08 * tune / np.sqrt(np.mean(tune**2)), dtype=np.float32)
+
+
 def with_music(db: float) -> Callable[[Truth], Truth]:
     """Chords with a beat so far under the voice."""
 
     def change(samples: Samples) -> Samples:
-        times = np.arange(len(samples)) / RATE_HZ
-        music = np.zeros(len(samples))
-        for first in np.arange(0, times[-1], 0.4):
-            on = times >= first
-            for hz in (196, 247, 294, 392):
-                music[on] += np.exp(-(times[on] - first) / 0.3) * np.sin(2 * np.pi * hz * times[on])
+        music = _chords(len(samples), lambda: 1.0)
         music *= np.sqrt(np.mean(samples**2)) / np.sqrt(np.mean(music**2)) * 10 ** (-db / 20)
         return np.asarray(samples + music, dtype=np.float32)
 

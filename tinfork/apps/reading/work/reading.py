@@ -77,7 +77,8 @@ def _hear(job: Job, shot: Shot, regions: tuple[Region, ...], report: Callable[[s
         heard = hear_words(shot, regions, job.options.get("spoken", ""), report)
     except Partly as partly:
         _keep_heard(job, shot, regions, heard_of(shot, partly.reading))
-        job.kept = f"{partly.done} lines were heard by then, and are kept."
+        count = "One line was" if partly.done == 1 else f"{partly.done} lines were"
+        job.kept = f"{count} heard by then, and kept."
         raise Cancelled(str(partly)) from partly
     report("Keeping the reading", 0.98)
     _keep_heard(job, shot, regions, heard)
