@@ -29,7 +29,7 @@ def test_the_shot_list_says_how_far_each_shot_is(client, production, shot, start
     page = f"/productions/{production.pk}/"
     assert "needs sound" in client.get(page).content.decode()
     start_read()
-    assert 'aria-label="Reading 010 The tram stop"' in client.get(page).content.decode()
+    assert f'aria-label="Reading {shot.name}"' in client.get(page).content.decode()
     work()
     assert "<td>read</td>" in client.get(page).content.decode()
 

@@ -83,6 +83,11 @@ def test_without_a_listener_it_is_said_what_is_missing(monkeypatch, tmp_path):
         transcribe(sounds.as_sound(sounds.spoken()))
 
 
+def test_a_language_that_the_listener_does_not_know_is_refused():
+    with pytest.raises(WordsError, match="cannot be heard"):
+        lines_of(sounds.as_sound(sounds.spoken()), language="qya")
+
+
 class Listens:
     """Hears the same words in every window, with a score that depends on how long it is."""
 

@@ -24,7 +24,7 @@ from tinfork.core.speech.transcript import PAUSE_US, HeardLine, HeardWord, lines
 from tinfork.engines import listener
 from tinfork.engines.decode import Sound
 from tinfork.engines.limits import READING_HZ
-from tinfork.engines.listener import HeardWords, Listening
+from tinfork.engines.listener import HeardWords, Listening, code_of
 from tinfork.engines.reading.hear import hear
 from tinfork.engines.reading.reader import Progress, ReadResult, read_track, silent_progress
 from tinfork.engines.reading.sureness import sure_of_heard
@@ -57,6 +57,7 @@ NO_LISTENER = (
     "There is no model to hear words with. Set this up again with ./run, or point TINFORK_WORDS_MODEL to a folder that "
     "has one. The sounds can be read by ear without it."
 )
+_NOT_KNOWN = "Words of this language cannot be heard here. Type them, or read the sound by ear."
 NO_WORDS = "No words are heard in this sound. Is it music or noise? If somebody speaks, read it by ear."
 
 
@@ -84,21 +85,23 @@ def transcribe_voice(voice: Path, wanted: Wanted, report: Progress) -> Reading:
 def transcribe(sound: Sound, wanted: Wanted | None = None, progress: Progress = silent_progress) -> ReadResult:
     """The reading of what seems to be said; its lines have the words that were heard, by nobody.
 
-    Raises `SoundError` for a silent sound, `WordsError` where there is no listener, or nothing to hear.
+    Raises `SoundError` for a silent sound, `WordsError` where there is no listener, it does not know the language, or
+    there is nothing to hear.
     """
     wanted = wanted or Wanted()
     if not listener.is_there():
         raise WordsError(NO_LISTENER)
+    if wanted.language and not code_of(wanted.language):
+        raise WordsError(_NOT_KNOWN)
     samples, levels = voice_of(sound)
-    windows = list(_windows(samples, levels))
     lines: list[Line] = []
     tongue = _Tongue(wanted.language)
-    for number, window in enumerate(windows):
-        progress("listen", number / len(windows))
+    for window in _windows(samples, levels):
+        progress("listen", window.stretches[0].start_us / sound.duration_us)
         new = [_as_sure(*both) for both in _heard_and_read(samples, window, tongue, wanted)]
         new = sorted([*new, *_by_ear(samples, window, new, tongue.language)], key=lambda line: line.start_us)
         if new:
-            progress("listen", (number + 1) / len(windows), list(enumerate(new, len(lines))))
+            progress("listen", window.stretches[-1].end_us / sound.duration_us, list(enumerate(new, len(lines))))
         lines += new
     if not lines:
         raise WordsError(NO_WORDS)
@@ -134,9 +137,10 @@ class _Window:
 
 
 def _windows(samples: Samples, levels: NDArray[np.float64]) -> Iterator[_Window]:
-    parts = [part for part in _parts(levels) if _is_voice(samples, part)]
     row: list[Stretch] = []
-    for part in parts:
+    for part in _parts(levels):
+        if not _is_voice(samples, part):
+            continue
         so_far_us = sum(p.end_us - p.start_us + _GAP_US for p in row)
         if row and so_far_us + part.end_us - part.start_us > _WINDOW_US:
             yield _row(samples, row)
