@@ -105,7 +105,7 @@ class Listens:
         spans = [("The", 150_000, 400_000), ("last", 400_000, 800_000), *[("again", end_us, end_us)] * 2]
         words = tuple(HeardWord(text, start, until, 0.8, language=language) for text, start, until in spans)
         score = Listens.scores[min(len(Listens.asked), len(Listens.scores)) - 1]
-        return HeardWords("The last again again", score, 0.0, words)
+        return HeardWords("The last again again", score, words)
 
 
 @pytest.fixture

@@ -51,13 +51,10 @@ _LOCK = threading.Lock()
 
 @dataclass(frozen=True, slots=True)
 class HeardWords:
-    """What seems to be said; `score`: mean log probability of its tokens; `silence`: how likely it is that nobody
-    speaks; `words`: each, where they were asked for.
-    """
+    """What seems to be said; `score`: mean log probability of its tokens; `words`: each, where they were asked for."""
 
     text: str
     score: float
-    silence: float = 0.0
     words: tuple[HeardWord, ...] = ()
 
     @property
@@ -142,14 +139,11 @@ class Listening:
                 num_hypotheses=_WAYS if is_detailed else 1,
                 max_length=len(prompt) + round(_TOKENS_PER_S * self._count / READING_HZ) + _MORE_TOKENS,
                 return_scores=True,
-                return_no_speech_prob=True,
             )[0]
             ways = [[token for token in ids if token < tokenizer.eot] for ids in said.sequences_ids]
             text = tokenizer.decode(ways[0]).strip()
-            score = float(said.scores[0])
             words = self._each(ways, tokenizer, language) if is_detailed and text else ()
-        words = tuple(replace(word, among=score) for word in words)
-        return HeardWords(text, score, float(said.no_speech_prob), words)
+        return HeardWords(text, float(said.scores[0]), words)
 
     def _each(self, ways: Sequence[list[int]], tokenizer: "Tokenizer", language: str) -> tuple[HeardWord, ...]:
         """Each word of the likeliest way: the model's attention says about when it is said (as Radford et al. 2022
@@ -168,12 +162,12 @@ class Listening:
         at = last_us = 0
         for text, tokens, other in zip(texts, pieces, others, strict=True):
             start_us = min(starts_us.get(at, last_us), length_us)
-            own, least = (float(np.exp(of(sure[at : at + len(tokens)]))) for of in (np.mean, np.min))
+            own = float(np.exp(np.mean(sure[at : at + len(tokens)])))
             at += len(tokens)
             last_us = max(start_us, min(starts_us.get(at, start_us + _LAST_US), length_us))
             is_joined = bool(out) and not text.startswith(" ")
             if any(letter.isalnum() for letter in text):
-                out.append(HeardWord(text.strip(), start_us, last_us, own, other, language, is_joined, least))
+                out.append(HeardWord(text.strip(), start_us, last_us, own, other, language, is_joined))
             elif out:
                 # Punctuation belongs to the word before it.
                 out[-1] = replace(out[-1], text=out[-1].text + text.strip())

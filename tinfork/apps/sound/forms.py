@@ -28,12 +28,15 @@ _LOOK_S = 20
 
 
 def look_into(uploads: Sequence[TemporaryUploadedFile]) -> tuple[list[Brought], list[str]]:
-    """The uploads that are sounds, and what is wrong with the others, in words."""
+    """The uploads that are sounds, and what is wrong with the others, in words; raises `SoundError` where none is."""
     if not uploads:
         raise SoundError("Choose the recording: a WAV, MP3 or FLAC file.")
     if len(uploads) > limits.MAX_SOUNDS:
         raise SoundError(f"These are {len(uploads)} files; at most {limits.MAX_SOUNDS} are taken at once.")
-    return _try_each(uploads, lambda name, path: Brought(name, path, probe(path, name)))
+    good, wrong = _try_each(uploads, lambda name, path: Brought(name, path, probe(path, name)))
+    if not good:
+        raise SoundError(" ".join(wrong))
+    return good, wrong
 
 
 def look_into_film(upload: TemporaryUploadedFile | None) -> Brought:

@@ -19,8 +19,7 @@ _BEHIND = "\"'”’»)]」』"
 @dataclass(frozen=True, slots=True)
 class HeardWord:
     """A word as it is written, punctuation and all; how likely it is (0 to 1), what else it may be (the likeliest
-    first), and its language. `is_joined`: without a space before it, as in Japanese; `least`: how likely its
-    unlikeliest part is; `among`: how likely everything is that was heard with it (mean log probability).
+    first), and its language. `is_joined`: without a space before it, as in Japanese.
     """
 
     text: str
@@ -30,8 +29,6 @@ class HeardWord:
     others: tuple[str, ...] = ()
     language: str = "en-us"
     is_joined: bool = False
-    least: float = 1.0
-    among: float = 0.0
 
 
 @dataclass(frozen=True)

@@ -1,7 +1,7 @@
 """Recordings that were dropped on a production: shots that speak, without another word."""
 
 from collections.abc import Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -39,7 +39,7 @@ class Drop:
 
     def kept(self) -> dict[str, Any]:
         """As the production remembers it."""
-        return {**asdict(self), "into": self.into.value, "character": self.character.pk}
+        return {"into": self.into.value, "character": self.character.pk, "spoken": self.spoken}
 
 
 @transaction.atomic

@@ -27,8 +27,6 @@ def production_drop(request: UserRequest, pk: int) -> JsonResponse:
         good, wrong = look_into(sounds_sent(request))
     except TinForkError as error:
         return JsonResponse({"error": str(error)}, status=422)
-    if not good:
-        return JsonResponse({"error": " ".join(wrong)}, status=422)
     shots = drop_sounds(production=production, brought=good, drop=drop, by=request.user)
     for text in wrong:
         messages.error(request, text)

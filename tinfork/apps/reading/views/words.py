@@ -112,8 +112,6 @@ def shot_sounds(request: UserRequest, pk: int) -> HttpResponse:
         good, wrong = look_into(sounds_sent(request))
     except TinForkError as error:
         return JsonResponse({"error": str(error)}, status=422)
-    if not good:
-        return JsonResponse({"error": " ".join(wrong)}, status=422)
     kind = "effects" if request.POST.get("kind") == "effects" else "voice"
     bring_sounds(production=shot.production, brought=good, by=request.user, shot=shot, kind=kind)
     for text in wrong:

@@ -122,10 +122,8 @@ def take_replace(request: UserRequest, pk: int) -> JsonResponse:
     try:
         uploads = [f for f in request.FILES.getlist("sound") if isinstance(f, TemporaryUploadedFile)]
         if uploads:
-            good, wrong = look_into(uploads[:1])
-            if wrong:
-                raise SoundError(wrong[0])
-            new = bring_take(production=found.production, brought=good[0], speaker=found.speaker)
+            (better_one,), _ = look_into(uploads[:1])
+            new = bring_take(production=found.production, brought=better_one, speaker=found.speaker)
         elif (better := whole_number(request.POST.get("by"))) is not None:
             new = reach(Take, request.user, pk=better, production=found.production)
             if new == found or not new.is_ready:
