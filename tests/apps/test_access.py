@@ -87,6 +87,8 @@ def changes(shot):
         "take_edit": f"/takes/{take_of(shot).pk}/edit",
         "take_delete": f"/takes/{take_of(shot).pk}/delete",
         "take_lines": f"/takes/{take_of(shot).pk}/lines",
+        "take_find": f"/takes/{take_of(shot).pk}/find",
+        "take_use": f"/takes/{take_of(shot).pk}/use/1",
         "take_replace": f"/takes/{take_of(shot).pk}/replace",
         "take_send": f"/takes/{take_of(shot).pk}/send",
         "reel_delete": f"/reels/{reel_of(shot).pk}/delete",

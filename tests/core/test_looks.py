@@ -13,6 +13,7 @@ from tinfork.core.solver.looks import looks_at_mouths, looks_at_sound, looks_at_
 from tinfork.core.solver.problem import Hold
 from tinfork.core.solver.solve import work_out
 from tinfork.core.speech.reading import WORDS_AMISS, Extra, Line, Phoneme, Reading, Turn, Word
+from tinfork.core.speech.unworded import BY_EAR
 
 S = 1_000_000
 
@@ -90,6 +91,13 @@ def test_a_doubtful_word_has_up_to_three_answers_each_a_word():
     instead = replace(word("kettle", 4 * S, 5 * S, 0.1), heard="tram", others=("tram", "pram"))
     looks = sorted(looks_at_words(reading(heard, unlike, instead)), key=lambda look: look.start_us)
     assert [look.answers for look in looks] == [("sills", "ill", "heels"), (), ("tram", "pram")]
+
+
+def test_a_line_by_ear_is_one_look_however_many_syllables_it_has():
+    syllables = [word("hɑ", 0, 100_000, 0.3), word("hɑ", 100_000, 200_000, 0.2), word("hɑ", 200_000, 300_000, 0.3)]
+    (look,) = looks_at_words(reading(replace(syllables[0], heard="Ha ha ha!"), *syllables[1:], way=BY_EAR))
+    assert (look.kind, look.start_us, look.end_us) == ("by ear", 0, 300_000)
+    assert "Ha ha ha!" in look.text
 
 
 def test_a_closure_that_is_not_seen():

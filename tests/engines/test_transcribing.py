@@ -9,7 +9,6 @@ import pytest
 from tests import sounds
 from tinfork.core.errors import WordsError
 from tinfork.core.speech.transcript import HeardWord
-from tinfork.core.speech.unworded import BY_EAR
 from tinfork.engines import transcribing
 from tinfork.engines.decode import Sound, decode
 from tinfork.engines.limits import READING_HZ
@@ -60,21 +59,18 @@ def test_what_else_a_word_may_be_is_kept_with_it():
     assert np.mean(unsure) < np.mean([word.confidence for word in words if not word.others])
 
 
-@pytest.mark.parametrize("kind", ["noise", "hum", "clicks"])
-def test_where_nobody_speaks_no_word_is_invented(kind):
+@pytest.mark.parametrize("kind", ["a room", "noise", "hum", "clicks"])
+def test_where_nobody_speaks_nothing_is_made_up(kind):
     pick = np.random.default_rng(4)
     count = 8 * READING_HZ
     samples = {
+        "a room": pick.normal(size=count) * 0.05 * np.abs(np.sin(np.arange(count) / 20_000)),
         "noise": pick.normal(size=count) * 0.05 * (np.sin(np.arange(count) / 9000) > 0),
         "hum": 0.2 * np.sin(np.arange(count) * 2 * np.pi * 50 / READING_HZ) * (np.arange(count) % 16_000 < 9000),
         "clicks": np.where(np.arange(count) % 7000 < 4, 0.8, 0.0),
     }[kind]
-    try:
-        lines = lines_of(Sound(samples.astype(np.float32)[:, None], READING_HZ))
-    except WordsError as error:
-        assert str(error) == transcribing.NO_WORDS
-    else:
-        assert {line.way for line in lines} == {BY_EAR}
+    with pytest.raises(WordsError, match=transcribing.NO_WORDS[:20]):
+        lines_of(Sound(samples.astype(np.float32)[:, None], READING_HZ))
 
 
 def test_without_a_listener_it_is_said_what_is_missing(monkeypatch, tmp_path):

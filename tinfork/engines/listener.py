@@ -51,11 +51,14 @@ _LOCK = threading.Lock()
 
 @dataclass(frozen=True, slots=True)
 class HeardWords:
-    """What seems to be said; `score`: mean log probability of its tokens; `words`: each, where they were asked for."""
+    """What seems to be said; `score`: mean log probability of its tokens; `words`: each, where they were asked for;
+    `nobody`: how likely it is, to the model, that nobody speaks.
+    """
 
     text: str
     score: float
     words: tuple[HeardWord, ...] = ()
+    nobody: float = 0.0
 
     @property
     def is_sure(self) -> bool:
@@ -139,11 +142,12 @@ class Listening:
                 num_hypotheses=_WAYS if is_detailed else 1,
                 max_length=len(prompt) + round(_TOKENS_PER_S * self._count / READING_HZ) + _MORE_TOKENS,
                 return_scores=True,
+                return_no_speech_prob=True,
             )[0]
             ways = [[token for token in ids if token < tokenizer.eot] for ids in said.sequences_ids]
             text = tokenizer.decode(ways[0]).strip()
             words = self._each(ways, tokenizer, language) if is_detailed and text else ()
-        return HeardWords(text, float(said.scores[0]), words)
+        return HeardWords(text, float(said.scores[0]), words, float(said.no_speech_prob))
 
     def _each(self, ways: Sequence[list[int]], tokenizer: "Tokenizer", language: str) -> tuple[HeardWord, ...]:
         """Each word of the likeliest way: the model's attention says about when it is said (as Radford et al. 2022

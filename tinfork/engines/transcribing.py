@@ -1,11 +1,9 @@
 """Reading a sound without its words: the listener takes them down, in whatever language is spoken, and they are read.
 
-Stretches of speech are heard together in windows, long pauses shortened, because a word among others is heard better
-than alone. Where the listener is not sure, it is asked again as if the voice were higher or lower. What it writes where
+Where the listener is not sure, it is asked again as if the voice were higher or lower. What it writes where
 the ear hears nobody is left out, and what nobody could write down is read by ear.
 """
 
-import itertools
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
@@ -15,12 +13,12 @@ from numpy.typing import NDArray
 
 from tinfork.core.ear.speakers import speaker_of_sounds
 from tinfork.core.errors import SoundError, WordsError
-from tinfork.core.sound.silence import Stretch, quiet_cuts, speech_stretches
+from tinfork.core.sound.silence import Stretch
 from tinfork.core.sound.voice import HOP_US
 from tinfork.core.speech.lexicon import Lexicon, base_language
 from tinfork.core.speech.reading import Line, Reading, Word
 from tinfork.core.speech.rereading import shifted
-from tinfork.core.speech.transcript import PAUSE_US, HeardLine, HeardWord, lines_heard
+from tinfork.core.speech.transcript import HeardLine, HeardWord, lines_heard
 from tinfork.engines import listener
 from tinfork.engines.decode import Sound
 from tinfork.engines.limits import READING_HZ
@@ -31,19 +29,20 @@ from tinfork.engines.reading.sureness import sure_of_heard
 from tinfork.engines.recogniser import slowed
 from tinfork.engines.synthesiser import languages
 from tinfork.engines.unworded import kept, part_by_ear, voice_of
+from tinfork.engines.windows import Samples, Window, cut, row_of, windows
 from tinfork.engines.wording import LineText
 
-Samples = NDArray[np.float32]
-
-#: A window is no longer than this; between two stretches in it there is this much silence, around each so much sound.
-_WINDOW_US, _GAP_US, _AROUND_US = 27_000_000, 300_000, 150_000
-#: A stretch in which the ear hears a voice for less than this share of the time, or this long, is no speech.
-_VOICED, _LEAST_VOICED_US = 0.15, 120_000
 #: A hearing less likely than this (mean log probability) is tried again as if the voice were so many times as high, or
 #: as high as the ear takes it to be.
 _POOR, _OTHER_HEIGHTS = -0.55, (2 ** (5 / 12), 2 ** (-4 / 12))
+#: A stretch without words is somebody's voice if the listener is no surer than this that nobody speaks, what it makes
+#: of it is no less likely than this, and, in a long one, at least so many sounds a second are heard. Measured on 180
+#: laughs, shouts and groans of 15 people (94 % are kept) and 80 effects, noises and pieces of music (77 % are not).
+_NOBODY, _NONSENSE, _LONG_US, _SOUNDS_PER_S = 0.65, -2.3, 4_000_000, 1.5
 #: The language that was spoken so far counts for the next window as much as this much of its own sound.
 _REMEMBERED = 0.6
+#: A language that is expected is so many times as likely as the sound alone says.
+_EXPECTED = 10.0
 #: Another language than the window's is taken for a stretch where it is this likely, in so much sound; for one of which
 #: no word was heard where it is likelier than not, in less.
 _SURELY, _LEAST_OF_LANGUAGE_US = 0.8, 1_500_000
@@ -63,11 +62,14 @@ NO_WORDS = "No words are heard in this sound. Is it music or noise? If somebody 
 
 @dataclass(frozen=True)
 class Wanted:
-    """How to listen: the language ("": found by itself), and names and words that may occur."""
+    """How to listen: the language ("": found by itself), languages that are expected where it is to be found, and names
+    and words that may occur.
+    """
 
     language: str = ""
     context: str = ""
     lexicon: Lexicon = field(default_factory=Lexicon)
+    expected: frozenset[str] = frozenset()
 
 
 def language_for(code: str) -> str:
@@ -89,105 +91,54 @@ def transcribe(sound: Sound, wanted: Wanted | None = None, progress: Progress = 
     there is nothing to hear.
     """
     wanted = wanted or Wanted()
-    if not listener.is_there():
-        raise WordsError(NO_LISTENER)
-    if wanted.language and not code_of(wanted.language):
-        raise WordsError(_NOT_KNOWN)
+    check_listener(wanted.language)
     samples, levels = voice_of(sound)
     lines: list[Line] = []
-    tongue = _Tongue(wanted.language)
-    for window in _windows(samples, levels):
-        progress("listen", window.stretches[0].start_us / sound.duration_us)
-        new = [_as_sure(*both) for both in _heard_and_read(samples, window, tongue, wanted)]
-        new = sorted([*new, *_by_ear(samples, window, new, tongue.language)], key=lambda line: line.start_us)
+    for heard in heard_in(samples, levels, wanted):
+        progress("listen", heard.stretches[0].start_us / sound.duration_us)
+        new = [as_sure(*both) for both in read_heard(samples, heard.lines, wanted.lexicon)]
+        new = sorted([*new, *by_ear(samples, heard, new)], key=lambda line: line.start_us)
         if new:
-            progress("listen", window.stretches[-1].end_us / sound.duration_us, list(enumerate(new, len(lines))))
+            progress("listen", heard.stretches[-1].end_us / sound.duration_us, list(enumerate(new, len(lines))))
         lines += new
+    lines = in_order(sorted(lines, key=lambda line: line.start_us))
     if not lines:
         raise WordsError(NO_WORDS)
-    return ReadResult(Reading(sound.duration_us, tuple(_untangled(lines))))
+    return ReadResult(Reading(sound.duration_us, tuple(line for line in lines if line.words)))
+
+
+def check_listener(language: str) -> None:
+    """Raises `WordsError` where there is no listener, or it does not know a language that is asked for."""
+    if not listener.is_there():
+        raise WordsError(NO_LISTENER)
+    if language and not code_of(language):
+        raise WordsError(_NOT_KNOWN)
 
 
 def words_of_both(sound: Sound, wanted: Wanted) -> Iterator[tuple[Word, HeardWord]]:
     """Each word as it was read, as sure as the ear alone is, and as it was heard: to learn how sure to be of both."""
     samples, levels = voice_of(sound)
-    tongue = _Tongue(wanted.language)
-    for window in _windows(samples, levels):
-        for line, heard in _heard_and_read(samples, window, tongue, wanted):
+    for window in heard_in(samples, levels, wanted):
+        for line, heard in read_heard(samples, window.lines, wanted.lexicon):
             owners = heard.word_of([word.text for word in line.words])
             yield from ((word, owner) for word, owner in zip(line.words, owners, strict=True) if owner)
 
 
-# windows ------------------------------------------------------------------------------------------------------------
-
-
 @dataclass(frozen=True)
-class _Window:
-    """Stretches of speech put in a row; `starts` is where each begins in `samples` (microseconds)."""
+class HeardWindow:
+    """What was heard in some stretches, and the language that is spoken there."""
 
     stretches: tuple[Stretch, ...]
-    starts: tuple[int, ...]
-    samples: Samples
-
-    def sound_us(self, at_us: int) -> int:
-        """The time of the whole sound that a time of the row stands for: never in the silence that was put between."""
-        number = max(0, int(np.searchsorted(self.starts, at_us, side="right")) - 1)
-        own = self.stretches[number]
-        return min(own.start_us + at_us - self.starts[number], own.end_us)
+    lines: tuple[HeardLine, ...]
+    language: str
 
 
-def _windows(samples: Samples, levels: NDArray[np.float64]) -> Iterator[_Window]:
-    row: list[Stretch] = []
-    for part in _parts(levels):
-        if not _is_voice(samples, part):
-            continue
-        so_far_us = sum(p.end_us - p.start_us + _GAP_US for p in row)
-        if row and so_far_us + part.end_us - part.start_us > _WINDOW_US:
-            yield _row(samples, row)
-            row = []
-        row.append(part)
-    if row:
-        yield _row(samples, row)
-
-
-def _parts(levels: NDArray[np.float64]) -> Iterator[Stretch]:
-    """Stretches of speech with a little sound around them, long ones cut where it is quiet."""
-    total_us = len(levels) * HOP_US
-    last_us = 0
-    found = speech_stretches(levels, pause_us=PAUSE_US)
-    for at, stretch in enumerate(found):
-        until_us = (stretch.end_us + found[at + 1].start_us) // 2 if at + 1 < len(found) else total_us
-        start_us = max(last_us, stretch.start_us - _AROUND_US)
-        end_us = min(until_us, stretch.end_us + _AROUND_US)
-        for a, b in itertools.pairwise(quiet_cuts(levels, start_us, end_us, most_us=_WINDOW_US)):
-            yield Stretch(a, b)
-        last_us = end_us
-
-
-def _is_voice(samples: Samples, part: Stretch) -> bool:
-    """Whether the ear hears somebody in a stretch."""
-    evidence = hear(_cut(samples, part.start_us, part.end_us)).as_size(1.0)
-    voiced = evidence.voiceless < np.log(0.5)
-    return bool(voiced.mean() >= _VOICED and voiced.sum() * HOP_US >= _LEAST_VOICED_US)
-
-
-def _row(samples: Samples, stretches: Sequence[Stretch]) -> _Window:
-    gap = np.zeros(_GAP_US * READING_HZ // 1_000_000, dtype=np.float32)
-    pieces: list[Samples] = []
-    starts: list[int] = []
-    at = 0
-    for stretch in stretches:
-        if pieces:
-            pieces.append(gap)
-            at += len(gap)
-        starts.append(at * 1_000_000 // READING_HZ)
-        pieces.append(_cut(samples, stretch.start_us, stretch.end_us))
-        at += len(pieces[-1])
-    return _Window(tuple(stretches), tuple(starts), np.concatenate(pieces))
-
-
-def _cut(samples: Samples, start_us: int, end_us: int) -> Samples:
-    return samples[start_us * READING_HZ // 1_000_000 : end_us * READING_HZ // 1_000_000]
+def heard_in(samples: Samples, levels: NDArray[np.float64], wanted: Wanted) -> Iterator[HeardWindow]:
+    """All that is heard in a sound, window by window; samples mono at 16 kHz, `levels` in dB per 10 ms."""
+    tongue = _Tongue(wanted.language, frozenset(map(code_of, wanted.expected)))
+    for window in windows(samples, levels):
+        lines = lines_heard(_heard(samples, window, tongue, wanted.context))
+        yield HeardWindow(window.stretches, tuple(lines), tongue.language)
 
 
 # words --------------------------------------------------------------------------------------------------------------
@@ -195,9 +146,12 @@ def _cut(samples: Samples, start_us: int, end_us: int) -> Samples:
 
 @dataclass
 class _Tongue:
-    """The language that is spoken, as far as is known; `fixed` is one that was asked for."""
+    """The language that is spoken, as far as is known; `fixed` is one that was asked for, `expected` the listener's
+    codes of those that are likely.
+    """
 
     fixed: str
+    expected: frozenset[str] = frozenset()
     #: How likely each of the listener's languages is, from what was heard so far.
     so_far: dict[str, float] = field(default_factory=dict)
     language: str = "en-us"
@@ -207,7 +161,7 @@ class _Tongue:
         if self.fixed:
             self.language = self.fixed
             return self.fixed
-        shares = {code: share for code, share in listening.languages().items() if language_for(code)}
+        shares = self.shares(listening)
         if self.so_far:
             known = {c: np.log(shares[c] + 1e-4) + _REMEMBERED * np.log(self.so_far.get(c, 0) + 1e-3) for c in shares}
         else:
@@ -218,8 +172,15 @@ class _Tongue:
         self.language = language_for(best)
         return self.language
 
+    def shares(self, listening: Listening) -> dict[str, float]:
+        """How likely each language is that can be pronounced here, by the sound and by what is expected."""
+        found = {code: share for code, share in listening.languages().items() if language_for(code)}
+        weighed = {code: share * (_EXPECTED if code in self.expected else 1.0) for code, share in found.items()}
+        total = sum(weighed.values())
+        return {code: share / total for code, share in weighed.items()}
 
-def _heard(window: _Window, tongue: _Tongue, context: str) -> list[HeardWord]:
+
+def _heard(samples: Samples, window: Window, tongue: _Tongue, context: str) -> list[HeardWord]:
     """The words of a window, in the sound's time; a stretch in another language is heard in that."""
     listening = Listening(window.samples)
     language = tongue.take(listening)
@@ -227,30 +188,24 @@ def _heard(window: _Window, tongue: _Tongue, context: str) -> list[HeardWord]:
     out = _placed(window, heard.words if heard and heard.is_sure else ())
     if tongue.fixed or len(window.stretches) == 1:
         return out
-    for number, stretch in enumerate(window.stretches):
+    for stretch in window.stretches:
         own = [w for w in out if stretch.start_us <= w.start_us < stretch.end_us]
         needed, least_us = (_SURELY, _LEAST_OF_LANGUAGE_US) if own else (_LIKELY, _LEAST_UNHEARD_US)
         # Words that were heard surely are in the language they were heard in.
         is_sure = bool(own) and float(np.mean([w.sure for w in own])) >= _SURELY
         if is_sure or stretch.end_us - stretch.start_us < least_us:
             continue
-        alone = _row_of_one(window, number)
+        alone = row_of(samples, [stretch])
         listening = Listening(alone.samples)
-        code, share = max(listening.languages().items(), key=lambda item: item[1])
+        shares = tongue.shares(listening)
+        code = max(shares, key=lambda one: shares[one])
         other = language_for(code)
-        if share < needed or not other or base_language(other) == base_language(language):
+        if shares[code] < needed or not other or base_language(other) == base_language(language):
             continue
         again = _best(alone.samples, listening, other, context)
         if again and again.is_sure:
             out = sorted([*(w for w in out if w not in own), *_placed(alone, again.words)], key=lambda w: w.start_us)
     return out
-
-
-def _row_of_one(window: _Window, number: int) -> _Window:
-    first = window.starts[number] * READING_HZ // 1_000_000
-    stretch = window.stretches[number]
-    count = (stretch.end_us - stretch.start_us) * READING_HZ // 1_000_000
-    return _Window((stretch,), (0,), window.samples[first : first + count])
 
 
 def _best(samples: Samples, listening: Listening, language: str, context: str) -> HeardWords | None:
@@ -270,7 +225,7 @@ def _faster(word: HeardWord, ratio: float) -> HeardWord:
     return replace(word, start_us=round(word.start_us / ratio), end_us=round(word.end_us / ratio))
 
 
-def _placed(window: _Window, words: Sequence[HeardWord]) -> list[HeardWord]:
+def _placed(window: Window, words: Sequence[HeardWord]) -> list[HeardWord]:
     """In the sound's time, without those that have no time at all: they are written past the end of what is said."""
     said = (word for word in words if word.end_us > word.start_us)
     placed = (
@@ -283,9 +238,29 @@ def _placed(window: _Window, words: Sequence[HeardWord]) -> list[HeardWord]:
 # reading ------------------------------------------------------------------------------------------------------------
 
 
-def _runs(lines: Sequence[HeardLine]) -> list[list[HeardLine]]:
+@dataclass(frozen=True, slots=True)
+class RoughLine:
+    """A line, and about when it is said."""
+
+    text: LineText
+    start_us: int
+    end_us: int
+
+
+def read_where_said(
+    samples: Samples, lines: Sequence[RoughLine], lexicon: Lexicon, *, is_checked: bool = False
+) -> list[Line | None]:
+    """Each of some lines, in order of time, as it is read where it is said; None for one that cannot be said there.
+
+    `is_checked`: whether the listener is asked once more, for words that are otherwise than written.
+    """
+    read = (_read_run(samples, run, lexicon, is_checked) for run in _runs(lines))
+    return [line if line and line.words else None for run in read for line in run]
+
+
+def _runs(lines: Sequence[RoughLine]) -> list[list[RoughLine]]:
     """Lines that lie near each other, to be read together."""
-    runs: list[list[HeardLine]] = []
+    runs: list[list[RoughLine]] = []
     for line in lines:
         if not runs or line.start_us - runs[-1][-1].end_us > _APART_US:
             runs.append([])
@@ -293,27 +268,29 @@ def _runs(lines: Sequence[HeardLine]) -> list[list[HeardLine]]:
     return runs
 
 
-def _heard_and_read(samples: Samples, window: _Window, tongue: _Tongue, wanted: Wanted) -> list[tuple[Line, HeardLine]]:
-    """The lines of a window as they were read, and as they were heard."""
-    heard = lines_heard(_heard(window, tongue, wanted.context))
-    return [both for run in _runs(heard) for both in _read(samples, run, wanted.lexicon)]
-
-
-def _read(samples: Samples, heard: Sequence[HeardLine], lexicon: Lexicon) -> list[tuple[Line, HeardLine]]:
-    """Lines that were heard, read where they are; none where they cannot be said there."""
+def _read_run(samples: Samples, run: Sequence[RoughLine], lexicon: Lexicon, is_checked: bool) -> Sequence[Line | None]:
+    """Lines read together; where they cannot be, each for itself."""
     total_us = len(samples) * 1_000_000 // READING_HZ
-    begins_us = max(0, heard[0].start_us - _MARGIN_US) // HOP_US * HOP_US
-    ends_us = min(total_us, heard[-1].end_us + _MARGIN_US)
-    part = Sound(np.array(_cut(samples, begins_us, ends_us))[:, None], READING_HZ)
-    texts = [LineText(line.text, "", line.language) for line in heard]
+    begins_us = max(0, run[0].start_us - _MARGIN_US) // HOP_US * HOP_US
+    ends_us = min(total_us, run[-1].end_us + _MARGIN_US)
+    part = Sound(np.array(cut(samples, begins_us, ends_us))[:, None], READING_HZ)
     try:
-        read = read_track(part, texts, lexicon=lexicon, is_checked=False).reading
+        read = read_track(part, [line.text for line in run], lexicon=lexicon, is_checked=is_checked).reading
     except (WordsError, SoundError):
-        return []
-    return [(shifted(line, begins_us), own) for line, own in zip(read.lines, heard, strict=True) if line.words]
+        if len(run) == 1:
+            return [None]
+        return [line for one in run for line in _read_run(samples, [one], lexicon, is_checked)]
+    return [shifted(line, begins_us) for line in read.lines]
 
 
-def _as_sure(line: Line, heard: HeardLine) -> Line:
+def read_heard(samples: Samples, heard: Sequence[HeardLine], lexicon: Lexicon) -> list[tuple[Line, HeardLine]]:
+    """Lines as they were read, with what was heard of each; lines that cannot be said there are left out."""
+    rough = [RoughLine(LineText(line.text, "", line.language), line.start_us, line.end_us) for line in heard]
+    read = read_where_said(samples, rough, lexicon)
+    return [(line, own) for line, own in zip(read, heard, strict=True) if line]
+
+
+def as_sure(line: Line, heard: HeardLine) -> Line:
     """A line whose words are as sure as both are, with what else each may be."""
     owners = heard.word_of([word.text for word in line.words])
     words = [_weighed(word, owner) for word, owner in zip(line.words, owners, strict=True)]
@@ -327,23 +304,39 @@ def _weighed(word: Word, owner: HeardWord | None) -> Word:
     return replace(word, confidence=sure, others=owner.others)
 
 
-def _by_ear(samples: Samples, window: _Window, lines: Sequence[Line], language: str) -> list[Line]:
-    """What is said in stretches of which no word was taken down, by ear: somebody laughs, screams, hums."""
+def by_ear(samples: Samples, heard: HeardWindow, lines: Sequence[Line]) -> list[Line]:
+    """What is said in stretches of which no word was taken down, by ear: somebody laughs, screams, hums. What the
+    listener makes of it goes with it.
+    """
     out: list[Line] = []
-    for stretch in window.stretches:
+    for stretch in heard.stretches:
         if any(line.start_us < stretch.end_us and stretch.start_us < line.end_us for line in lines):
             continue
-        out += part_by_ear(samples, stretch.start_us, stretch.end_us, language)
+        said = Listening(row_of(samples, [stretch]).samples).words(heard.language)
+        if said and (said.nobody > _NOBODY or said.score < _NONSENSE):
+            continue
+        new = part_by_ear(samples, stretch.start_us, stretch.end_us, heard.language)
+        length_us = stretch.end_us - stretch.start_us
+        sounds = sum(len(word.phonemes) for line in new for word in line.words)
+        if length_us > _LONG_US and sounds * 1_000_000 < _SOUNDS_PER_S * length_us:
+            continue
+        out += [_suggested(line, said.text if said and said.is_sure else "") for line in new]
     return out
 
 
-def _untangled(lines: Sequence[Line]) -> list[Line]:
-    """In order, without words that begin before those before them end: of two windows, or of two ways."""
+def _suggested(line: Line, text: str) -> Line:
+    """A line by ear, whose first syllable has what else is heard in it."""
+    return replace(line, words=(replace(line.words[0], heard=text), *line.words[1:]))
+
+
+def in_order(lines: Sequence[Line]) -> list[Line]:
+    """Lines in order of time, without words that begin before those before them end: of two windows, or of two ways; a
+    line may be left without any.
+    """
     out: list[Line] = []
     last_us = 0
-    for line in sorted(lines, key=lambda line: line.start_us):
+    for line in lines:
         words = tuple(word for word in line.words if word.start_us >= last_us)
-        if words:
-            out.append(line if len(words) == len(line.words) else replace(line, words=words))
-            last_us = words[-1].end_us
+        out.append(line if len(words) == len(line.words) else replace(line, words=words))
+        last_us = words[-1].end_us if words else last_us
     return out

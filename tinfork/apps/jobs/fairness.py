@@ -25,6 +25,7 @@ _PER_SECOND = {
     Job.Kind.TAKE: (0.02, 1),
     Job.Kind.READ: (0.13, 2),
     Job.Kind.LINES: (0.13, 2),
+    Job.Kind.FIND: (0.4, 3),
     Job.Kind.REPLACE: (0.15, 3),
     Job.Kind.VOICES: (0.05, 2),
     Job.Kind.REEL: (0.3, 2),

@@ -62,6 +62,7 @@ class Job(models.Model):
         VOICES = "voices", "Telling the voices apart"
         REEL = "reel", "Opening the story reel"
         SCRIPT = "script", "Laying the script on its shots"
+        FIND = "find", "Finding the script's lines"
 
     OPEN = (State.WAITING, State.RUNNING)
 

@@ -50,6 +50,7 @@ _WORK = {
     Job.Kind.TAKE: f"{_SOUND}.opening",
     Job.Kind.SPEAK: f"{_SOUND}.speaking",
     Job.Kind.LINES: f"{_SOUND}.lines",
+    Job.Kind.FIND: f"{_SOUND}.finding",
     Job.Kind.REPLACE: f"{_SOUND}.replacing",
     Job.Kind.VOICES: f"{_SOUND}.voices",
     Job.Kind.REEL: f"{_SOUND}.reel",

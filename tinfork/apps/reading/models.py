@@ -233,3 +233,28 @@ class SetStretch(models.Model):
         constraints = [
             models.CheckConstraint(condition=models.Q(end_us__gt=models.F("start_us")), name="a_stretch_has_a_length")
         ]
+
+
+class FoundLine(models.Model):
+    """A line of the production's script where a take has it: `[start_us, end_us)` of the take, in the take's time.
+
+    `shot` is the one in whose words it is written; none for what is said and no line has. `fit` is how well it is said,
+    as far as can be heard, 1 at best; `is_placed`: of all that were found at once, the one that its shot was given.
+    """
+
+    STUDIO_PATH = "take__production__studio"
+
+    take = models.ForeignKey(Take, models.CASCADE, related_name="found_lines")
+    shot = models.ForeignKey(Shot, models.CASCADE, null=True, related_name="found_lines")
+    speaker = models.CharField(max_length=40, blank=True)
+    text = models.TextField()
+    start_us = models.PositiveBigIntegerField()
+    end_us = models.PositiveBigIntegerField()
+    fit = models.FloatField(default=0.0)
+    is_placed = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ["take", "start_us"]
+        constraints = [
+            models.CheckConstraint(condition=models.Q(end_us__gt=models.F("start_us")), name="found_line_has_a_length")
+        ]

@@ -11,9 +11,8 @@ from tinfork.core.errors import TimingError
 from tinfork.core.formats.soundtrack_json import heard_to_dict, rows_to_dict
 from tinfork.core.soundtrack.given import TakeInfo
 from tinfork.core.soundtrack.model import Soundtrack as CoreSoundtrack
-from tinfork.core.speech.reading import DOUBTFUL, Reading
-
-#: A word below this confidence is worth a second look.
+from tinfork.core.speech.reading import DOUBTFUL, Line, Reading
+from tinfork.core.speech.unworded import BY_EAR
 
 
 def soundtrack_of(shot: Shot) -> Soundtrack:
@@ -39,9 +38,14 @@ def _voice_from(take: Take) -> int:
 
 
 def doubts_in(reading: Reading) -> int:
-    """How many words are worth a second look: doubtful ones, those that are not heard, and what no word has."""
-    doubtful = sum(word.confidence < DOUBTFUL for word in reading.words())
-    return doubtful + sum(len(line.unsaid) + len(line.extras) for line in reading.lines)
+    """How much is worth a second look: doubtful words, those that are not heard, what no word has, lines by ear."""
+    return sum(map(_doubts_in_line, reading.lines))
+
+
+def _doubts_in_line(line: Line) -> int:
+    if line.way == BY_EAR:
+        return bool(line.words)
+    return sum(word.confidence < DOUBTFUL for word in line.words) + len(line.unsaid) + len(line.extras)
 
 
 def is_read(shot: Shot) -> bool:

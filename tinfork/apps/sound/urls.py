@@ -20,6 +20,8 @@ urlpatterns = [
     path("takes/<int:pk>/edit", take.take_edit, name="take_edit"),
     path("takes/<int:pk>/delete", take.take_delete, name="take_delete"),
     path("takes/<int:pk>/lines", take.take_lines, name="take_lines"),
+    path("takes/<int:pk>/find", take.take_find, name="take_find"),
+    path("takes/<int:pk>/use/<int:line>", take.take_use, name="take_use"),
     path("takes/<int:pk>/replace", take.take_replace, name="take_replace"),
     path("takes/<int:pk>/send", take.take_send, name="take_send"),
 ]

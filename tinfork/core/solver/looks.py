@@ -19,6 +19,7 @@ from tinfork.core.solver.solve import Solution, drawing_on
 from tinfork.core.sound.silence import speech_level_db, speech_stretches
 from tinfork.core.sound.voice import HOP_US
 from tinfork.core.speech.reading import DOUBTFUL, Line, Reading, Turn, Word
+from tinfork.core.speech.unworded import BY_EAR
 from tinfork.core.speech.visemes import CLOSURES, REST, SOUNDS, class_of
 
 #: A sound shown by a drawing this far from it is shown by a far-off one; rest by one that is not closed counts too.
@@ -58,8 +59,13 @@ def worst_first(looks: Iterable[Look]) -> list[Look]:
 def looks_at_words(
     reading: Reading, is_unknown: Callable[[Word, Line], bool] = lambda word, line: False
 ) -> Iterator[Look]:
-    """Doubtful words, words that are not heard, words that no dictionary has, and turns that overlap."""
+    """Doubtful words, words that are not heard, words that no dictionary has, lines by ear, and turns that overlap."""
     for line in reading.lines:
+        if line.way == BY_EAR and line.words:
+            first = line.words[0]
+            text = f"No words are known here: the mouth moves by ear{_heard(first.heard)}"
+            yield _look("by ear", first.start_us, line.end_us, text, 0.55, first.heard, first.start_us // 100_000)
+            continue
         for word in line.words:
             if word.confidence < DOUBTFUL:
                 text = f"“{word.text}” may not be what is said here{_heard(word.heard)}"

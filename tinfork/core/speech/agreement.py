@@ -6,18 +6,16 @@ the mouth), so that words that are only spelled or parted otherwise agree.
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
 
-from tinfork.core.speech.features import apart, plain_letters
+from tinfork.core.speech.features import differ
 
 Sounds = tuple[str, ...]
 
-#: The first of some sounds more or less costs so much besides what each does; two sounds this far apart in the mouth
-#: are as different as they get.
-_OPEN, _MORE, _FAR = 0.4, 0.5, 2.5
+#: The first of some sounds more or less costs so much besides what each does.
+_OPEN, _MORE = 0.4, 0.5
 #: A word of which more than this share is otherwise is another word; a heard word of which more than this share has no
 #: counterpart is one more.
 _OTHER_WORD, _ONE_MORE = 0.45, 0.6
@@ -52,18 +50,6 @@ def _is_the_same(doubt: Doubt, typed: Sequence[Sounds], heard: Sequence[Sounds])
     return bool(own) and _distance(tuple(own), tuple(other)) / len(own) <= _OTHER_WORD
 
 
-@cache
-def _differ(a: str, b: str) -> float:
-    """From 0, the same, to 1."""
-    letters = [plain_letters(symbol) for symbol in (a, b)]
-    if letters[0] == letters[1]:
-        return 0.0
-    if not all(letters):
-        return 1.0
-    one, other = letters
-    return min(1.0, (apart(one[0], other[0]) + apart(one[-1], other[-1])) / 2 / _FAR)
-
-
 def _aligned(typed: Sequence[Sounds], heard: Sequence[Sounds]) -> list[tuple[int, int]]:
     """Pairs (typed sound, heard sound) that stand for each other, numbered through all words.
 
@@ -81,7 +67,7 @@ def _aligned(typed: Sequence[Sounds], heard: Sequence[Sounds]) -> list[tuple[int
         above = np.minimum(np.minimum(paired[i - 1], alone_b[i - 1]) + _OPEN, alone_a[i - 1]) + _MORE
         alone_a[i, 1:] = above[1:]
         before = np.minimum(np.minimum(paired[i - 1], alone_a[i - 1]), alone_b[i - 1])[:-1]
-        paired[i, 1:] = before + [_differ(x, y) for y in b]
+        paired[i, 1:] = before + [differ(x, y) for y in b]
         opened = np.minimum(paired[i], alone_a[i]) + _OPEN
         last = np.inf
         for j in range(1, len(b) + 1):
@@ -136,7 +122,7 @@ def _distance(a: Sounds, b: Sounds) -> float:
     for i, x in enumerate(a, 1):
         before, row = row, [_MORE * i]
         for j, y in enumerate(b, 1):
-            row.append(min(before[j - 1] + _differ(x, y), before[j] + _MORE, row[j - 1] + _MORE))
+            row.append(min(before[j - 1] + differ(x, y), before[j] + _MORE, row[j - 1] + _MORE))
     return row[-1]
 
 

@@ -150,3 +150,19 @@ def nearest(sound: str, among: Iterable[str]) -> str:
 @cache
 def _nearest(sound: str, among: tuple[str, ...]) -> str:
     return min(among, key=lambda other: apart(sound, other))
+
+
+#: Two sounds this far apart are as different as they get.
+_FAR = 2.5
+
+
+@cache
+def differ(a: str, b: str) -> float:
+    """How different two sounds of any language are, in IPA, from 0, the same, to 1."""
+    letters = [plain_letters(symbol) for symbol in (a, b)]
+    if letters[0] == letters[1]:
+        return 0.0
+    if not all(letters):
+        return 1.0
+    one, other = letters
+    return min(1.0, (apart(one[0], other[0]) + apart(one[-1], other[-1])) / 2 / _FAR)

@@ -12,6 +12,7 @@ from tinfork.apps.jobs.models import Job
 from tinfork.apps.people.models import User
 from tinfork.apps.produce.actions import add_shot
 from tinfork.apps.produce.models import Production, Shot
+from tinfork.apps.reading.actions.finding import start_finding
 from tinfork.apps.reading.actions.placing import bring_sounds
 from tinfork.apps.reading.actions.reading import start_reading
 from tinfork.apps.reading.queries import soundtrack_of
@@ -26,6 +27,7 @@ class Into(models.TextChoices):
 
     SHOTS = "shots", "a shot each"
     ONE = "one", "one shot, one after another"
+    SCRIPT = "script", "the script's shots: each line into its own"
     TAKES = "takes", "the takes only"
 
 
@@ -44,12 +46,16 @@ class Drop:
 
 @transaction.atomic
 def drop_sounds(*, production: Production, brought: Sequence[Brought], drop: Drop, by: User) -> list[Shot]:
-    """Takes of the recordings and, unless they only go to the takes, shots in which their words are heard and read; the
-    choice is remembered.
+    """Takes of the recordings, and shots in which their words are heard and read, or the script's lines in their shots;
+    the choice is remembered. Gives back the shots that were made.
     """
     Production.objects.filter(pk=production.pk).update(dropping=drop.kept())
-    if drop.into == Into.TAKES:
-        bring_sounds(production=production, brought=brought, by=by)
+    if drop.into in (Into.TAKES, Into.SCRIPT):
+        takes = bring_sounds(production=production, brought=brought, by=by)
+        for take, one in zip(takes, brought, strict=True):
+            if drop.into == Into.SCRIPT:
+                sound_s = one.info.duration_s if one.info else None
+                start_finding(take=take, spoken=drop.spoken, by=by, sound_s=sound_s)
         return []
     groups = [[one] for one in brought] if drop.into == Into.SHOTS else [list(brought)]
     taken = set(Shot.objects.filter(production=production).values_list("name", flat=True))

@@ -13,6 +13,7 @@ from tinfork.apps.produce.models import Production, Shot
 from tinfork.apps.reading.actions.placing import next_frame_us
 from tinfork.apps.reading.actions.soundtracks import keep, locked
 from tinfork.apps.reading.casting import words_of
+from tinfork.apps.reading.models import FoundLine
 from tinfork.apps.sound.models import Take
 from tinfork.apps.sound.queries import speech_in
 from tinfork.core.errors import SoundError
@@ -26,7 +27,9 @@ MAX_SENT = 400
 
 @dataclass(frozen=True, slots=True)
 class Piece:
-    """A part of a take with handles, what is said in it, who says it, and how sure that is (0 to 1)."""
+    """A part of a take with handles, what is said in it, who says it, how sure that is (0 to 1), and the line of the
+    script that it is, where it was looked for.
+    """
 
     start_us: int
     end_us: int
@@ -34,6 +37,7 @@ class Piece:
     speaker: Character | None = None
     sure: float = 1.0
     language: str = ""
+    found: FoundLine | None = None
 
     @property
     def is_doubtful(self) -> bool:
@@ -53,6 +57,7 @@ def pieces_by_line(take: Take) -> list[Piece]:
     lines = sorted((line for line in reading.lines if line.words), key=lambda x: x.start_us) if reading else []
     spans = pieces_around([Stretch(line.start_us, line.end_us) for line in lines], take.duration_us)
     people = {str(c.pk): c for c in take.production.studio.characters.all()}
+    found = {one.start_us: one for one in take.found_lines.select_related("shot")}
     return [
         Piece(
             span.start_us,
@@ -61,6 +66,7 @@ def pieces_by_line(take: Take) -> list[Piece]:
             people.get(line.speaker),
             sum(w.confidence for w in line.words) / len(line.words),
             line.language,
+            found.get(line.start_us),
         )
         for span, line in zip(spans, lines, strict=True)
     ]

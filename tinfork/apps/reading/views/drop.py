@@ -30,7 +30,9 @@ def production_drop(request: UserRequest, pk: int) -> JsonResponse:
     shots = drop_sounds(production=production, brought=good, drop=drop, by=request.user)
     for text in wrong:
         messages.error(request, text)
-    if drop.into == Into.TAKES:
+    if drop.into == Into.SCRIPT and len(good) == 1:
+        return JsonResponse({"next": reverse("take", args=[production.takes.latest("pk").pk])})
+    if drop.into in (Into.SCRIPT, Into.TAKES):
         return JsonResponse({"next": reverse("takes", args=[pk])})
     # One shot is followed to its Desk; of several, the list says how far they are.
     return JsonResponse(

@@ -3,7 +3,7 @@
 from django.contrib import messages
 from django.core.files.uploadedfile import TemporaryUploadedFile
 from django.http import HttpResponse, JsonResponse
-from django.shortcuts import redirect, render
+from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
@@ -14,14 +14,16 @@ from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import is_anyone_working
 from tinfork.apps.people.access import may_change, reach
 from tinfork.apps.produce.models import Shot
+from tinfork.apps.reading.actions.finding import Wanted, missing_lines, script_lines, start_finding, use_found
 from tinfork.apps.reading.actions.pieces import pieces_by_line, pieces_by_silence, send_pieces
 from tinfork.apps.reading.actions.placing import open_later
 from tinfork.apps.reading.casting import people_of, script_of, unknown_names
 from tinfork.apps.reading.documents import take_document
+from tinfork.apps.reading.models import FoundLine
 from tinfork.apps.sound.actions import bring_take, describe_take, remove_take
 from tinfork.apps.sound.forms import SOUND_TYPES, TakeForm, look_into
 from tinfork.apps.sound.models import Take
-from tinfork.core.errors import SoundError, TinForkError
+from tinfork.core.errors import SoundError, TinForkError, WordsError
 from tinfork.engines import limits
 
 _PAUSES_MS = (350, 600, 1000, 2000)
@@ -47,6 +49,8 @@ def _page(request: UserRequest, found: Take, *, words: str | None = None, proble
         "pause_ms": pause_ms,
         "pauses": _PAUSES_MS,
         "words": found.words if words is None else words,
+        "has_script": found.production.shots.exclude(words="").exists(),
+        "missing": _missing(found),
         "problem": problem,
         "jobs": [job for job in jobs[:6] if job.state in Job.OPEN or job.state == Job.State.FAILED][:2],
         "cancelled": next((j for j in jobs[:1] if j.state == Job.State.CANCELLED and j.error), None),
@@ -61,6 +65,45 @@ def _page(request: UserRequest, found: Take, *, words: str | None = None, proble
         "can_change": may_change(request.user, found.production.studio),
     }
     return render(request, "sound/take.html", context, status=422 if problem else 200)
+
+
+def _missing(found: Take) -> list[Wanted]:
+    """Lines of the script that no shot has a recording of, once the take was searched for them."""
+    if not found.found_lines.exists():
+        return []
+    try:
+        script = script_lines(found.production)
+    except TinForkError:
+        return []
+    return [script[number] for number in missing_lines(script)]
+
+
+@require_POST
+def take_find(request: UserRequest, pk: int) -> HttpResponse:
+    """Find the production's script in the take; each line goes into its shot."""
+    found = reach(Take, request.user, change=True, pk=pk)
+    try:
+        if not script_lines(found.production):
+            raise WordsError("This production has no script yet. Bring it first, under Script.")
+    except TinForkError as error:
+        messages.error(request, str(error))
+        return redirect("take", pk)
+    start_finding(take=found, spoken="", by=request.user)
+    return redirect("take", pk)
+
+
+@require_POST
+def take_use(request: UserRequest, pk: int, line: int) -> HttpResponse:
+    """A line that was found, in its shot, in place of the one that is there."""
+    found = reach(Take, request.user, change=True, pk=pk)
+    chosen = get_object_or_404(FoundLine, pk=line, take=found)
+    try:
+        use_found(line=chosen, by=request.user)
+    except TinForkError as error:
+        messages.error(request, str(error))
+    else:
+        messages.success(request, f"{chosen.shot} has it now.")
+    return redirect("take", pk)
 
 
 @require_POST

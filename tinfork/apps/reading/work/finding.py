@@ -1,0 +1,70 @@
+"""The job that finds the lines of a production's script in a take, and lays them on their shots."""
+
+from collections.abc import Callable
+
+from django.urls import reverse
+
+from tinfork.apps.jobs.models import Ending, Job
+from tinfork.apps.pronounce.queries import lexicon_of
+from tinfork.apps.reading.actions.finding import Laid, lay_found, script_lines
+from tinfork.apps.reading.work.follow import time_limit_s
+from tinfork.apps.reading.work.hearing import context_of
+from tinfork.apps.reading.work.opening import take_of
+from tinfork.apps.reading.work.voice import row_of, whole_take
+from tinfork.core.errors import SoundError
+from tinfork.engines.apart import run_apart
+from tinfork.engines.finding import find_lines_of_voice
+from tinfork.engines.transcribing import Wanted
+
+_PHASES = {"listen": "Hearing the words", "align": "Placing each sound"}
+
+
+def run(job: Job, report: Callable[[str, float], None]) -> None:
+    """Hear all of the take, match it with the script, give each shot its lines."""
+    take = take_of(job)
+    if not take.is_ready:
+        raise SoundError(take.trouble or "The recording could not be opened.")
+    production = take.production
+    script = script_lines(production)
+    wanted = Wanted(job.options.get("spoken", ""), context_of(production), lexicon_of(production))
+
+    def progress(phase: str, share: float, *_: object) -> None:
+        report(_PHASES.get(phase, phase), 0.02 + 0.94 * share)
+
+    with row_of(whole_take(take), report) as voice:
+        found = run_apart(
+            find_lines_of_voice,
+            voice,
+            [line.text for line in script],
+            wanted,
+            progress=progress,
+            limit_s=3 * time_limit_s(voice),
+        )
+    report("Laying the lines on their shots", 0.98)
+    job.notes = [said_of(lay_found(take=take, script=script, found=found, by=job.by), len(script))]
+
+
+def said_of(laid: Laid, of: int) -> str:
+    """What became of a recording, in words."""
+    shots = "one shot" if laid.shots == 1 else f"{laid.shots} shots"
+    parts = [
+        f"{laid.found} of the script's {of} lines are said here",
+        f"{laid.placed} of them were new and are in {shots} now" if laid.placed else "none of them was new",
+    ]
+    if laid.again:
+        parts.append(f"{laid.again} {'are' if laid.again > 1 else 'is'} said more than once")
+    if laid.loose:
+        parts.append(f"speech that is no line of it: {laid.loose} time{'s' * (laid.loose > 1)}")
+    return f"{'; '.join(parts)}."
+
+
+def undo(job: Job, ending: Ending) -> None:
+    """Nothing is kept before the last step."""
+
+
+def home(job: Job) -> str:
+    """The take's page."""
+    return reverse("take", args=[job.options["take"]])
+
+
+after = home

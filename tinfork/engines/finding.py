@@ -1,0 +1,115 @@
+"""Finding a script's lines in a recording: its words are heard, matched with the script by their sounds, and the lines
+that are said are read with the script's own words. Lines may be said again, skipped, gone back to; what no line has is
+read as it was heard.
+"""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from tinfork.core.errors import WordsError
+from tinfork.core.speech.lexicon import Lexicon
+from tinfork.core.speech.matching import Place, Sounds, match_lines
+from tinfork.core.speech.reading import Line
+from tinfork.core.speech.transcript import HeardWord, lines_heard
+from tinfork.engines.decode import Sound
+from tinfork.engines.reading.reader import Progress, silent_progress
+from tinfork.engines.transcribing import (
+    NO_WORDS,
+    RoughLine,
+    Wanted,
+    as_sure,
+    by_ear,
+    check_listener,
+    heard_in,
+    in_order,
+    read_heard,
+    read_where_said,
+)
+from tinfork.engines.unworded import kept, voice_of
+from tinfork.engines.windows import Samples
+from tinfork.engines.wording import LineText, sounds_of
+
+#: Hearing is this share of the work.
+_HEARING = 0.6
+#: A line that is broken off, and each of its words that is not said, fit so much worse.
+_BROKEN_OFF, _UNSAID = 0.5, 0.1
+
+
+@dataclass(frozen=True, slots=True)
+class Found:
+    """A line of a recording. `number`: the script's line that is said, None where none is; `fit`: how well it is said,
+    as far as can be heard, 1 at best.
+    """
+
+    line: Line
+    number: int | None = None
+    fit: float = 0.0
+
+
+def find_lines_of_voice(voice: Path, script: Sequence[LineText], wanted: Wanted, report: Progress) -> list[Found]:
+    """`find_lines` in a file of mono samples at 16 kHz (NumPy's format), for a process of its own."""
+    return find_lines(kept(voice), script, wanted, report)
+
+
+def find_lines(
+    sound: Sound, script: Sequence[LineText], wanted: Wanted | None = None, progress: Progress = silent_progress
+) -> list[Found]:
+    """All that is said in a sound, in order, and which lines of a script it is.
+
+    Raises `SoundError` for a silent sound, `WordsError` where there is no listener, it does not know the language, or
+    there is nothing to hear.
+    """
+    wanted = replace(wanted or Wanted(), expected=frozenset(line.language for line in script))
+    check_listener(wanted.language)
+    samples, levels = voice_of(sound)
+    windows = []
+    for window in heard_in(samples, levels, wanted):
+        progress("listen", _HEARING * window.stretches[-1].end_us / sound.duration_us)
+        windows.append(window)
+    words = [word for window in windows for line in window.lines for word in line.words]
+    written = [_sounds(line.text, line.language, wanted.lexicon) for line in script]
+    places = match_lines(written, [_sounds(word.text, word.language, wanted.lexicon) for word in words])
+    found = list(_of_script(samples, words, places, script, wanted.lexicon))
+    progress("align", 0.8)
+    left = lines_heard([words[at] for at in _left(places, len(words))])
+    found += [Found(as_sure(*both)) for both in read_heard(samples, left, wanted.lexicon)]
+    said = [one.line for one in found]
+    found += [Found(line) for window in windows for line in by_ear(samples, window, said)]
+    if not found:
+        raise WordsError(NO_WORDS)
+    return _untangled(found)
+
+
+def _sounds(text: str, language: str, lexicon: Lexicon) -> Sounds:
+    """What is said, in IPA; nothing where it cannot be."""
+    try:
+        return sounds_of(text, language, lexicon)
+    except WordsError:
+        return ()
+
+
+def _left(places: Sequence[Place], count: int) -> list[int]:
+    """The numbers of the words that are in no place."""
+    taken = {at for place in places for at in range(place.first, place.last)}
+    return [at for at in range(count) if at not in taken]
+
+
+def _of_script(
+    samples: Samples, words: Sequence[HeardWord], places: Sequence[Place], script: Sequence[LineText], lexicon: Lexicon
+) -> Iterator[Found]:
+    """The places as lines, read with the script's words."""
+    rough = [RoughLine(script[p.line], words[p.first].start_us, words[p.last - 1].end_us) for p in places]
+    for place, line in zip(places, read_where_said(samples, rough, lexicon, is_checked=True), strict=True):
+        if line:
+            sure = sum(word.confidence for word in line.words) / len(line.words)
+            yield Found(
+                line, place.line, sure - _UNSAID * len(line.unsaid) - place.unlike - _BROKEN_OFF * (not place.is_whole)
+            )
+
+
+def _untangled(found: Sequence[Found]) -> list[Found]:
+    """In order of time, without words that begin before those before them end."""
+    found = sorted(found, key=lambda one: one.line.start_us)
+    lines = in_order([one.line for one in found])
+    return [replace(one, line=line) for one, line in zip(found, lines, strict=True) if line.words]
