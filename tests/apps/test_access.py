@@ -71,6 +71,7 @@ def changes(shot):
         "production_edit": f"/productions/{shot.production.pk}/edit",
         "shot_read": f"/shots/{shot.pk}/read",
         "shot_read_again": f"/shots/{shot.pk}/read/again",
+        "shot_alike": f"/shots/{shot.pk}/alike",
         "shot_sounds": f"/shots/{shot.pk}/sounds",
         "shot_settings": f"/shots/{shot.pk}/settings",
         "shot_cast": f"/shots/{shot.pk}/cast",

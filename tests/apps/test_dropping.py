@@ -113,6 +113,38 @@ def test_without_a_listener_recordings_only_become_takes(drop, monkeypatch, tmp_
     assert drop(("one.wav", sounds.sentence_wav()), into="takes").status_code == 200
 
 
+def talk(*texts):
+    """What two voices say in turn, as a file: a man and a woman."""
+    voices = ("en-us+m3", "en-us+f2")
+    said = [sounds.spoken(text, voice) for text in texts for voice in voices]
+    pause = np.zeros(said[0].rate_hz // 2, dtype=said[0].samples.dtype)
+    return sounds.wav_bytes(np.concatenate([part for one in said for part in (one.samples, pause)]), said[0].rate_hz)
+
+
+def test_voices_that_were_given_names_are_known_in_the_next_recording(drop, client, production, studio, shot):
+    odalys, brindle = shot.character, studio.characters.get(name="Brindle")
+    drop(("first.wav", talk(sounds.SENTENCE, "Nobody opens the oven while it is humming.")))
+    work_all()
+    first = Shot.objects.get(name="first")
+    client.post(f"/shots/{first.pk}/voices", {"what": "accept", "who-0": brindle.pk, "who-1": odalys.pk})
+    assert {known.character for known in production.known_voices.all()} == {odalys, brindle}
+    # Another talk of the two: its turns come with names.
+    drop(("second.wav", talk("Seven small loaves are waiting on the counter.", "Please carry that lantern over here.")))
+    work_all()
+    second = Soundtrack.objects.get(shot__name="second")
+    assert second.proposal is None
+    assert second.warnings == []
+    turns = [turn.speaker for voice in second.content.voices for turn in voice.reading.turns]
+    assert turns == [str(brindle.pk), str(odalys.pk)] * 2
+    # One of them alone: the shot is hers, whoever was chosen.
+    alone = sounds.spoken("Please carry that lantern under the old bridge before it rains.", "en-us+m3")
+    drop(("third.wav", sounds.wav_bytes(alone.samples, alone.rate_hz)), character=odalys.pk)
+    work_all()
+    third = Soundtrack.objects.get(shot__name="third")
+    assert third.shot.characters == [brindle]
+    assert {line.speaker for line in third.reading.lines} == {str(brindle.pk)}
+
+
 def test_nobody_else_may_drop_or_follow(stranger, viewer, production):
     for client, status in ((stranger, 404), (viewer, 403)):
         assert client.post(f"/productions/{production.pk}/drop", {}).status_code == status

@@ -3,9 +3,9 @@
 from playwright.sync_api import expect
 
 from tests import sounds
-from tests.browser.conftest import WORK_MS
+from tests.browser.conftest import WORK_MS, open_desk
 from tests.browser.test_flow import bring, make_shot
-from tests.browser.test_lens import reading
+from tests.browser.test_lens import reading, take_back
 from tests.browser.test_sheet import holds_of
 
 
@@ -157,3 +157,22 @@ def test_a_stretch_and_then_everything_is_read_again_and_what_is_pinned_stays(si
     now = reading(page)["words"]
     assert {w["text"]: (w["start"], w["end"]) for w in now if w["pinned"]} == pinned
     assert [w["text"] for w in now] == [w["text"] for w in before]
+
+
+def test_a_name_put_right_in_one_shot_is_put_right_in_the_others(signed_in):
+    """Two of the film's shots speak of the oven: retyped in one, the other is offered, and follows."""
+    page = open_desk(signed_in, "030 The oven")
+    word = next(word for word in reading(page)["words"] if word["text"] == "oven")
+    for _ in range(word["start"] * 24 // 1_000_000 + 2):
+        page.keyboard.press("ArrowRight")
+    page.keyboard.press("F2")
+    page.get_by_label("What is said").fill("Pimoven")
+    page.keyboard.press("Enter")
+    expect(page.locator("#alike")).to_contain_text("“oven” is written in one more place.")
+    page.get_by_role("button", name="Put right there too").click()
+    expect(page.locator("#trouble")).to_contain_text("“oven” is “Pimoven” in 1 more place.")
+    expect(page.locator("#alike")).to_be_hidden()
+    other = open_desk(page, "040 The last loaf")
+    assert "Pimoven" in [word["text"] for word in reading(other)["words"]]
+    take_back(other)
+    take_back(open_desk(page, "030 The oven"))

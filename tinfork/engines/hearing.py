@@ -1,17 +1,37 @@
 """Telling voices apart, in a process of its own."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 
 import numpy as np
 
 from tinfork.core.sound.speakers import Voiced, propose_speakers
+from tinfork.core.sound.voiceprint import Voiceprint, voiceprints
 from tinfork.engines.limits import READING_HZ
 
+#: All voices of a sound, as if they were one.
+EVERYBODY = ""
+#: Who speaks when, in microseconds.
+Spans = Mapping[str, Sequence[tuple[int, int]]]
 
-def tell_voices_apart(voice: Path, count: int | None, report: Callable[[str, float], None]) -> list[Voiced]:
-    """The stretches of each voice in a file of mono samples at the reader's rate; `count` voices, or as many as
-    seem.
+
+def tell_voices_apart(
+    voice: Path, count: int | None, report: Callable[[str, float], None]
+) -> tuple[list[Voiced], dict[str, Voiceprint]]:
+    """The stretches of each voice in a file of mono samples at the reader's rate, and what each sounds like, by its
+    number, and all together, as `EVERYBODY`; `count` voices, or as many as seem.
     """
     report("Telling the voices apart", 0.2)
-    return propose_speakers(np.load(voice), READING_HZ, count)
+    samples = np.load(voice)
+    spans = propose_speakers(samples, READING_HZ, count)
+    by_voice: dict[str, list[tuple[int, int]]] = {}
+    for span in spans:
+        for who in (str(span.voice), EVERYBODY):
+            by_voice.setdefault(who, []).append((span.start_us, span.end_us))
+    return spans, voiceprints(samples, READING_HZ, by_voice)
+
+
+def voices_in(voice: Path, spans: Spans, report: Callable[[str, float], None]) -> dict[str, Voiceprint]:
+    """What each of some people sounds like in a file of mono samples at the reader's rate."""
+    report("Remembering the voices", 0.5)
+    return voiceprints(np.load(voice), READING_HZ, spans)

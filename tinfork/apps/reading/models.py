@@ -8,9 +8,9 @@ from typing import Any
 from django.conf import settings
 from django.db import models
 
-from tinfork.apps.cast.models import Chart
+from tinfork.apps.cast.models import Character, Chart
 from tinfork.apps.common.latest import Latest
-from tinfork.apps.produce.models import Shot
+from tinfork.apps.produce.models import Production, Shot
 from tinfork.apps.sound.models import Take
 from tinfork.core.formats.soundtrack_json import ROWS, heard_to_dict, rows_to_dict, soundtrack_from_dict
 from tinfork.core.soundtrack.model import Pin
@@ -258,3 +258,16 @@ class FoundLine(models.Model):
         constraints = [
             models.CheckConstraint(condition=models.Q(end_us__gt=models.F("start_us")), name="found_line_has_a_length")
         ]
+
+
+class KnownVoice(models.Model):
+    """What a character's voice sounds like in a production's recordings, to be known again in the next one."""
+
+    STUDIO_PATH = "production__studio"
+
+    production = models.ForeignKey(Production, models.CASCADE, related_name="known_voices")
+    character = models.ForeignKey(Character, models.CASCADE, related_name="+")
+    voice = models.JSONField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["production", "character"], name="a_voice_once_a_production")]

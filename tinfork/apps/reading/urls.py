@@ -2,12 +2,13 @@
 
 from django.urls import path
 
-from tinfork.apps.reading.views import sound, words
+from tinfork.apps.reading.views import alike, sound, words
 
 urlpatterns = [
     path("<int:pk>/", words.shot_detail, name="shot"),
     path("<int:pk>/read", words.shot_read, name="shot_read"),
     path("<int:pk>/read/again", words.shot_read_again, name="shot_read_again"),
+    path("<int:pk>/alike", alike.shot_alike, name="shot_alike"),
     path("<int:pk>/sounds", words.shot_sounds, name="shot_sounds"),
     path("<int:pk>/settings", words.shot_settings, name="shot_settings"),
     path("<int:pk>/cast", words.shot_cast, name="shot_cast"),

@@ -27,7 +27,7 @@ class Into(models.TextChoices):
 
     SHOTS = "shots", "a shot each"
     ONE = "one", "one shot, one after another"
-    SCRIPT = "script", "the script's shots: each line into its own"
+    SCRIPT = "script", "the script's shots"
     TAKES = "takes", "the takes only"
 
 

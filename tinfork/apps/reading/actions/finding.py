@@ -16,7 +16,7 @@ from tinfork.apps.people.models import User
 from tinfork.apps.produce.models import Production, Shot
 from tinfork.apps.reading.actions.placing import next_frame_us
 from tinfork.apps.reading.actions.soundtracks import keep, locked
-from tinfork.apps.reading.casting import texts_of, words_of
+from tinfork.apps.reading.casting import USUAL, texts_of, words_of
 from tinfork.apps.reading.models import FoundLine
 from tinfork.apps.reading.queries import soundtrack_of
 from tinfork.apps.sound.actions import set_reading
@@ -136,7 +136,11 @@ def _speaker(one: Found, script: Sequence[Wanted], take: Take) -> str:
 
 def _words(take: Take, lines: Sequence[Line]) -> str:
     names = {str(c.pk): c.name for c in take.production.studio.characters.all()}
-    return words_of(ScriptLine(names.get(line.speaker, ""), line.text, line.language) for line in lines if line.text)
+    return words_of(
+        ScriptLine(names.get(line.speaker, ""), line.text, "" if line.language == USUAL else line.language)
+        for line in lines
+        if line.text
+    )
 
 
 def _best_of_each(found: Sequence[Found], wanted: Sequence[int]) -> dict[int, int]:

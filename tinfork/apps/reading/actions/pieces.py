@@ -12,7 +12,7 @@ from tinfork.apps.produce.actions import add_shot, add_to_cast
 from tinfork.apps.produce.models import Production, Shot
 from tinfork.apps.reading.actions.placing import next_frame_us
 from tinfork.apps.reading.actions.soundtracks import keep, locked
-from tinfork.apps.reading.casting import words_of
+from tinfork.apps.reading.casting import USUAL, words_of
 from tinfork.apps.reading.models import FoundLine
 from tinfork.apps.sound.models import Take
 from tinfork.apps.sound.queries import speech_in
@@ -117,7 +117,7 @@ def _place(
     keep(row, place(st, take.pk, take.duration_us, at_us, part=span, reading=own), name="place", by=by)
     said = [
         ScriptLine(
-            people[x.speaker].name if x.speaker in people else "", x.text, "" if x.language == "en-us" else x.language
+            people[x.speaker].name if x.speaker in people else "", x.text, "" if x.language == USUAL else x.language
         )
         for x in lines
     ]

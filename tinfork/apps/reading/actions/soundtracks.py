@@ -174,7 +174,7 @@ def edit(
         if met := meeting(mine, meanwhile):
             raise _refuse(met, row)
     keep(row, after, name=name, by=by, parameters=dict(parameters), token=token, beside=beside)
-    _follow_words(shot, before, after)
+    follow_words(shot, before, after)
     return row
 
 
@@ -208,7 +208,7 @@ def _given(shot: Shot, st: CoreSoundtrack, name: str, parameters: Mapping[str, A
     )
 
 
-def _follow_words(shot: Shot, before: CoreSoundtrack, after: CoreSoundtrack) -> None:
+def follow_words(shot: Shot, before: CoreSoundtrack, after: CoreSoundtrack) -> None:
     """The shot's words as they are written, where the words of its reading were changed by hand."""
     old, new = ([line for v in st.voices for line in v.reading.lines] for st in (before, after))
     if [line.text for line in old] == [line.text for line in new] or len(before.voices) != len(after.voices):
@@ -235,7 +235,7 @@ def undo(*, shot: Shot, revision: int, back: bool = True) -> Soundtrack:
     after = known_takes(row, after_parts(row.content, lambda: row.document, gone, parts))
     write(row, after)
     Edit.objects.filter(pk=last.pk).update(is_undone=back, revision=row.revision)
-    _follow_words(shot, before, after)
+    follow_words(shot, before, after)
     return row
 
 

@@ -9,9 +9,11 @@ from tinfork.apps.people.models import User
 from tinfork.apps.produce.actions import add_to_cast
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.actions.soundtracks import keep, locked
+from tinfork.apps.reading.actions.voices import remember_voices, who_is_heard
 from tinfork.apps.reading.models import Soundtrack
 from tinfork.core.errors import TimingError
 from tinfork.core.sound.speakers import Voiced
+from tinfork.core.sound.voiceprint import Voiceprint
 from tinfork.core.soundtrack.assembly import Region
 from tinfork.core.soundtrack.edits import set_reading
 from tinfork.core.speech.reading import Turn
@@ -19,8 +21,12 @@ from tinfork.core.speech.turns import with_turns
 
 
 @transaction.atomic
-def keep_proposal(*, shot: Shot, regions: Sequence[Region], spans: Sequence[Voiced]) -> None:
-    """Keep a proposal, in the time of each voice's take, until it is accepted or not."""
+def keep_proposal(
+    *, shot: Shot, regions: Sequence[Region], spans: Sequence[Voiced], voices: Mapping[str, Voiceprint]
+) -> dict[str, str]:
+    """Keep a proposal, in the time of each voice's take, until it is accepted or not; `voices` is what each sounds
+    like, by its number. Gives back the characters of those that are known.
+    """
     row = locked(shot)
     found = []
     for span in spans:
@@ -29,13 +35,22 @@ def keep_proposal(*, shot: Shot, regions: Sequence[Region], spans: Sequence[Voic
             if start < end:
                 by_us = region.in_us - region.at_us
                 found.append({"who": span.voice, "voice": region.voice, "start": start + by_us, "end": end + by_us})
+    known = who_is_heard(shot.production, voices)
     Soundtrack.objects.filter(pk=row.pk).update(
-        proposal={"spans": found, "guess": _guess(row, found), "count": len({s["who"] for s in found})}
+        proposal={
+            "spans": found,
+            "guess": _guess(row, found, known),
+            "count": len({s["who"] for s in found}),
+            "voices": {who: voice.kept() for who, voice in voices.items()},
+        }
     )
+    return known
 
 
-def _guess(row: Soundtrack, spans: Sequence[Mapping[str, int]]) -> dict[str, str]:
-    """Which character each voice seems to be: by the lines that are known, else in the order of the cast."""
+def _guess(row: Soundtrack, spans: Sequence[Mapping[str, int]], recognised: Mapping[str, str]) -> dict[str, str]:
+    """Which character each voice seems to be: the one it was before, by the lines that are known, else in the order of
+    the cast.
+    """
     shared: dict[tuple[int, str], int] = defaultdict(int)
     readings = {v.id: v.reading for v in row.content.voices}
     for span in spans:
@@ -44,7 +59,7 @@ def _guess(row: Soundtrack, spans: Sequence[Mapping[str, int]]) -> dict[str, str
                 if span["start"] <= (word.start_us + word.end_us) // 2 < span["end"]:
                     shared[span["who"], line.speaker] += 1
     cast = [str(c.pk) for c in row.shot.characters]
-    out: dict[str, str] = {}
+    out: dict[str, str] = dict(recognised)
     known = {speaker for _, speaker in shared}
     if len(known) > 1:
         for (who, speaker), _ in sorted(shared.items(), key=lambda item: -item[1]):
@@ -57,7 +72,7 @@ def _guess(row: Soundtrack, spans: Sequence[Mapping[str, int]]) -> dict[str, str
 
 
 @transaction.atomic
-def accept_speakers(*, shot: Shot, cast: Mapping[str, str], by: User) -> None:
+def accept_speakers(*, shot: Shot, cast: Mapping[str, str], by: User | None) -> None:
     """Make turns of the proposal; `cast` says which character (its number) each voice is, "" for nobody."""
     row = locked(shot)
     if not row.proposal:
@@ -80,6 +95,9 @@ def accept_speakers(*, shot: Shot, cast: Mapping[str, str], by: User) -> None:
     for number, own in turns.items():
         st = set_reading(st, number, with_turns(st.voice(number).reading, own))
     keep(row, st, name="speakers", by=by, parameters=dict(cast))
+    heard = row.proposal.get("voices", {})
+    given = {number: Voiceprint.of(heard[who]) for who, number in cast.items() if number and who in heard}
+    remember_voices(shot.production, given)
     Soundtrack.objects.filter(pk=row.pk).update(proposal=None)
 
 

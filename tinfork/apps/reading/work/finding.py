@@ -7,6 +7,7 @@ from django.urls import reverse
 from tinfork.apps.jobs.models import Ending, Job
 from tinfork.apps.pronounce.queries import lexicon_of
 from tinfork.apps.reading.actions.finding import Laid, lay_found, script_lines
+from tinfork.apps.reading.actions.voices import remember_voices
 from tinfork.apps.reading.work.follow import time_limit_s
 from tinfork.apps.reading.work.hearing import context_of
 from tinfork.apps.reading.work.opening import take_of
@@ -14,8 +15,11 @@ from tinfork.apps.reading.work.voice import row_of, whole_take
 from tinfork.core.errors import SoundError
 from tinfork.engines.apart import run_apart
 from tinfork.engines.finding import find_lines_of_voice
+from tinfork.engines.hearing import voices_in
 from tinfork.engines.transcribing import Wanted
 
+#: Who says a line is remembered by it where it fits so well.
+_SURELY = 0.8
 _PHASES = {"listen": "Hearing the words", "align": "Placing each sound"}
 
 
@@ -40,7 +44,14 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
             progress=progress,
             limit_s=3 * time_limit_s(voice),
         )
+        spans: dict[str, list[tuple[int, int]]] = {}
+        for one in found:
+            if one.number is not None and one.fit > _SURELY:
+                who = script[one.number].text.speaker
+                spans.setdefault(who, []).append((one.line.start_us, one.line.end_us))
+        voices = run_apart(voices_in, voice, spans, progress=lambda *_: report("Remembering the voices", 0.97))
     report("Laying the lines on their shots", 0.98)
+    remember_voices(production, voices)
     job.notes = [said_of(lay_found(take=take, script=script, found=found, by=job.by), len(script))]
 
 

@@ -1,8 +1,8 @@
 """Reading a shot whose words nobody typed: they are heard, read, and become its words."""
 
 from collections import Counter
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 
 from tinfork.apps.produce.models import Production, Shot
 from tinfork.apps.pronounce.queries import lexicon_of
@@ -12,31 +12,32 @@ from tinfork.apps.reading.work.voice import row_of
 from tinfork.core.errors import Cancelled
 from tinfork.core.script import ScriptLine
 from tinfork.core.sound.speakers import Voiced
+from tinfork.core.sound.voiceprint import Voiceprint, are_several
 from tinfork.core.soundtrack.assembly import Region
 from tinfork.core.speech.reading import Line, Reading
 from tinfork.core.speech.unworded import BY_EAR
 from tinfork.engines.apart import run_apart
-from tinfork.engines.hearing import tell_voices_apart
+from tinfork.engines.hearing import EVERYBODY, tell_voices_apart
 from tinfork.engines.transcribing import Wanted, transcribe_voice
 
 Report = Callable[[str, float], None]
 
+_TELLING = "Telling the voices apart"
 #: So many names of characters are told to the listener.
 _NAMES = 30
-#: A voice speaks for this long at least.
-_LEAST_OF_VOICE_US = 800_000
 
 
 @dataclass(frozen=True)
 class Heard:
-    """What was heard in a shot: its reading, its words as the shot keeps them, and the language of most lines; where
-    more than one voice was heard, `voices` is who speaks when.
+    """What was heard in a shot: its reading, its words as the shot keeps them, the language of most lines, and what
+    each voice sounds like; where more than one voice was heard, `spans` is who speaks when.
     """
 
     reading: Reading
     words: str
     language: str
-    voices: tuple[Voiced, ...] = ()
+    spans: tuple[Voiced, ...] = ()
+    voices: Mapping[str, Voiceprint] = field(default_factory=dict)
 
 
 def hear_words(shot: Shot, regions: Sequence[Region], spoken: str, report: Report) -> Heard:
@@ -66,16 +67,12 @@ def hear_words(shot: Shot, regions: Sequence[Region], spoken: str, report: Repor
             duration_us = regions[-1].end_us
             partly = Reading(duration_us, tuple(done[at] for at in sorted(done)))
             raise Partly(_said_by(shot, partly), len(done), len(done)) from cancelled
-        spans = run_apart(tell_voices_apart, voice, None, progress=lambda *_: report("Telling the voices apart", 0.96))
-    return replace(heard_of(shot, reading), voices=tuple(spans) if are_several(spans) else ())
-
-
-def are_several(spans: Sequence[Voiced]) -> bool:
-    """Whether more than one voice speaks, each for long enough to be one."""
-    spoken: Counter[int] = Counter()
-    for span in spans:
-        spoken[span.voice] += span.end_us - span.start_us
-    return sum(length_us >= _LEAST_OF_VOICE_US for length_us in spoken.values()) > 1
+        spans, voices = run_apart(tell_voices_apart, voice, None, progress=lambda *_: report(_TELLING, 0.96))
+    heard = heard_of(shot, reading)
+    everybody = voices.pop(EVERYBODY, None)
+    if are_several(voices.values()):
+        return replace(heard, spans=tuple(spans), voices=voices)
+    return replace(heard, voices={EVERYBODY: everybody} if everybody else {})
 
 
 def context_of(production: Production) -> str:

@@ -11,14 +11,18 @@ from tinfork.apps.jobs.models import Ending, Job
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.actions.dropping import let_go_of_dropped
 from tinfork.apps.reading.actions.placing import place_take
+from tinfork.apps.reading.actions.voices import remember_voices
 from tinfork.apps.sound.actions import finish_take, keep_trouble
 from tinfork.apps.sound.models import Take
 from tinfork.core.errors import EngineError, SoundError
 from tinfork.core.sound.checks import check_sound
-from tinfork.engines.decode import decode_voice, flac_length_us, open_sound
+from tinfork.core.sound.voiceprint import voiceprints
+from tinfork.engines.decode import Sound, decode_voice, flac_length_us, open_sound
 
 #: A sample as the reader hears it, and the rounding of one.
 _SAMPLE_US = 130
+#: So much of a take says what its speaker sounds like.
+_KNOWN_US = 120_000_000
 
 
 def run(job: Job, report: Callable[[str, float], None]) -> None:
@@ -27,7 +31,11 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
     if not take.is_ready:
         keep_trouble(take, "")
         with local_copy(take.original) as path:
-            open_take(take, path, lambda done: report(f"Opening {take.name}"[:80], 0.8 * done))
+            voice = open_take(take, path, lambda done: report(f"Opening {take.name}"[:80], 0.8 * done))
+        if take.speaker_id:
+            own = {str(take.speaker_id): [(0, _KNOWN_US)]}
+            some = voice.samples[: _KNOWN_US * voice.rate_hz // 1_000_000, 0]
+            remember_voices(take.production, voiceprints(some, voice.rate_hz, own))
     report("Keeping the sound", 0.95)
     place_take(take=take, options=job.options, by=job.by)
 
@@ -40,8 +48,8 @@ def take_of(job: Job) -> Take:
     return take
 
 
-def open_take(take: Take, path: Path, progress: Callable[[float], None]) -> None:
-    """Decode, measure and check a file as a take. One process holds little of it at a time."""
+def open_take(take: Take, path: Path, progress: Callable[[float], None]) -> Sound:
+    """Decode, measure and check a file as a take; gives back its voice, at the reader's rate."""
     with tempfile.TemporaryDirectory(prefix="tinfork-") as folder:
         flac = Path(folder) / "listening.flac"
         opened = open_sound(path, flac, take.name, progress)
@@ -54,6 +62,7 @@ def open_take(take: Take, path: Path, progress: Callable[[float], None]) -> None
             )
         findings = check_sound(opened.measured, voice.samples[:, 0], voice.rate_hz)
         finish_take(take, opened, flac, findings)
+        return voice
 
 
 def undo(job: Job, ending: Ending) -> None:

@@ -1,6 +1,7 @@
 """The reading job of a shot: its script along its voices, only what changed, and back into its soundtrack."""
 
 from collections.abc import Callable
+from dataclasses import replace
 
 from django.db import transaction
 from django.urls import reverse
@@ -9,7 +10,8 @@ from tinfork.apps.jobs.models import Ending, Job
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.pronounce.queries import lexicon_of
 from tinfork.apps.reading.actions.soundtracks import keep, locked
-from tinfork.apps.reading.actions.speakers import keep_proposal
+from tinfork.apps.reading.actions.speakers import accept_speakers, keep_proposal
+from tinfork.apps.reading.actions.voices import who_is_heard
 from tinfork.apps.reading.casting import texts_of
 from tinfork.apps.reading.models import Soundtrack
 from tinfork.apps.reading.queries import soundtrack_of
@@ -86,11 +88,31 @@ def _hear(job: Job, shot: Shot, regions: tuple[Region, ...], report: Callable[[s
 
 @transaction.atomic
 def _keep_heard(job: Job, shot: Shot, regions: tuple[Region, ...], heard: Heard) -> None:
+    if job.options.get("dropped") and not heard.spans:
+        heard = _by_whoever_it_is(shot, heard)
     Shot.objects.filter(pk=shot.pk).update(words=heard.words, language=heard.language)
     job.options["words"] = heard.words
-    store_reading(job, regions, heard.reading, (SEVERAL_VOICES,) if heard.voices else ())
-    if heard.voices:
-        keep_proposal(shot=shot, regions=regions, spans=heard.voices)
+    row = store_reading(job, regions, heard.reading, ())
+    if not heard.spans:
+        return
+    known = keep_proposal(shot=shot, regions=regions, spans=heard.spans, voices=heard.voices)
+    if {str(span.voice) for span in heard.spans} == set(known):
+        # All of them were heard before.
+        accept_speakers(shot=shot, cast=known, by=job.by)
+    else:
+        Soundtrack.objects.filter(pk=row.pk).update(warnings=[SEVERAL_VOICES])
+
+
+def _by_whoever_it_is(shot: Shot, heard: Heard) -> Heard:
+    """Where a shot was made for a recording in which one voice is heard, and the voice is known: it is that
+    character's.
+    """
+    known = list(who_is_heard(shot.production, heard.voices).values())
+    if len(known) != 1 or known[0] == str(shot.character.pk) or shot.parts.count() != 1:
+        return heard
+    shot.parts.update(character=known[0])
+    lines = tuple(replace(line, speaker=known[0]) for line in heard.reading.lines)
+    return replace(heard, reading=replace(heard.reading, lines=lines))
 
 
 #: What goes with a reading in which more than one voice was heard.

@@ -11,7 +11,7 @@ from tinfork.apps.reading.work.voice import row_of
 from tinfork.core.errors import SoundError
 from tinfork.core.soundtrack.assembly import assemble
 from tinfork.engines.apart import run_apart
-from tinfork.engines.hearing import tell_voices_apart
+from tinfork.engines.hearing import EVERYBODY, tell_voices_apart
 
 
 def run(job: Job, report: Callable[[str, float], None]) -> None:
@@ -23,10 +23,11 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
     if not regions:
         raise SoundError("The shot has no voice to listen to. Bring the recording of it first.")
     with row_of(regions, report) as voice:
-        spans = run_apart(tell_voices_apart, voice, job.options.get("count"), progress=report)
+        spans, heard = run_apart(tell_voices_apart, voice, job.options.get("count"), progress=report)
     if not spans:
         raise SoundError("There is no speech to be heard in this shot's sound.")
-    keep_proposal(shot=shot, regions=regions, spans=spans)
+    heard.pop(EVERYBODY, None)
+    keep_proposal(shot=shot, regions=regions, spans=spans, voices=heard)
 
 
 def undo(job: Job, ending: Ending) -> None:

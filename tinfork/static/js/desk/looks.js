@@ -4,7 +4,7 @@ export class Looks {
   /**
    * @param {HTMLElement} root
    * @param {{shot: import("./model.js").Shot, transport: import("./transport.js").Transport,
-   *   edits: import("./edits.js").Edits}} parts
+   *   edits: import("./edits.js").Edits, alike: import("./alike.js").Alike | null}} parts
    * @param {import("../lib/scope.js").Scope} scope
    */
   constructor(root, parts, scope) {
@@ -78,7 +78,8 @@ export class Looks {
     const look = open[this.at];
     const text = look?.answers[at];
     if (!text || !parts.edits.may) return;
-    parts.edits.send("retype", { start_us: look.start, end_us: look.end, text });
+    const was = parts.shot.words.find((word) => word.start === look.start && word.end === look.end)?.text || "";
+    parts.alike?.offer(was, text, parts.edits.send("retype", { start_us: look.start, end_us: look.end, text }));
     this.settle();
   }
 

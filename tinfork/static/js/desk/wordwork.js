@@ -7,7 +7,7 @@ export class WordWork {
   /**
    * @param {{panel: HTMLElement, lens: import("./lens.js").Lens, shot: import("./model.js").Shot,
    *   edits: import("./edits.js").Edits, transport: import("./transport.js").Transport,
-   *   selection: import("./selection.js").Selection,
+   *   selection: import("./selection.js").Selection, alike: import("./alike.js").Alike | null,
    *   hand: import("../lib/signal.js").Signal<import("./model.js").Character>}} parts
    * @param {import("../lib/scope.js").Scope} scope
    */
@@ -105,7 +105,7 @@ export class WordWork {
     const { mode } = this.panel.dataset;
     const range = selection.range.value;
     if (mode === "sound") this.put("sound_set", text);
-    else if (mode === "word" && text) edits.send("retype", { ...this.span, text });
+    else if (mode === "word" && text && this.word) this.parts.alike?.offer(this.word.text, text, edits.send("retype", { ...this.span, text }));
     else if (mode === "word") edits.send("word_remove", this.span);
     else if (mode === "new" && text && range) {
       edits.send("word_add", { speaker: String(hand.value.id), start_us: shot.rate.firstUs(range.first), end_us: Math.min(shot.durationUs, shot.rate.firstUs(range.end)), text });

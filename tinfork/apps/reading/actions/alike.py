@@ -1,0 +1,56 @@
+"""A word that was put right in one place, put right in the others of its production."""
+
+from dataclasses import replace
+
+from django.db import transaction
+
+from tinfork.apps.people.models import User
+from tinfork.apps.produce.models import Shot
+from tinfork.apps.pronounce.queries import lexicon_of
+from tinfork.apps.reading.actions.soundtracks import follow_words, keep, locked
+from tinfork.apps.reading.models import Soundtrack
+from tinfork.core.errors import WordsError
+from tinfork.core.speech.alike import places_of, retyped
+from tinfork.core.speech.handwork import MAX_LETTERS
+from tinfork.core.speech.lexicon import fold_word
+from tinfork.engines.wording import is_unknown, sounds_of
+
+#: So many shots are put right at once.
+MAX_SHOTS = 500
+
+
+def is_worth_asking(was: str, now: str, language: str) -> bool:
+    """Whether what was put right may be a name that was heard oddly, and is not one common word for another."""
+    if not fold_word(was) or not fold_word(now) or fold_word(was) == fold_word(now):
+        return False
+    return now[:1].isupper() or any(is_unknown(fold_word(word), language) for word in (was, now))
+
+
+def places_alike(shot: Shot, word: str) -> dict[int, int]:
+    """How often a word is said in each of the production's shots, by their keys; shots without it are left out."""
+    rows = Soundtrack.objects.filter(shot__production=shot.production, is_read=True).select_related("shot")
+    found = {row.shot_id: len(places_of(row.reading, word)) for row in rows[:MAX_SHOTS]}
+    return {key: count for key, count in found.items() if count}
+
+
+@transaction.atomic
+def correct_alike(*, shot: Shot, was: str, now: str, by: User) -> int:
+    """Write a word otherwise wherever the production's shots have it: one edit in each shot. How many places it was.
+
+    Raises `WordsError` for what is no word.
+    """
+    if not fold_word(was) or not fold_word(now) or len(now) > MAX_LETTERS:
+        raise WordsError("Name the word, and what it is to be.")
+    lexicon = lexicon_of(shot.production)
+    places = places_alike(shot, was)
+    for other in Shot.objects.filter(pk__in=places).order_by("pk"):
+        row = locked(other)
+        before = row.content
+        voices = tuple(
+            replace(v, reading=retyped(v.reading, was, now, lambda text, language: sounds_of(text, language, lexicon)))
+            for v in before.voices
+        )
+        after = replace(before, voices=voices)
+        keep(row, after, name="retype_alike", by=by, parameters={"was": was, "now": now})
+        follow_words(other, before, after)
+    return sum(places.values())

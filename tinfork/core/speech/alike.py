@@ -1,0 +1,36 @@
+"""The same word in other places: written as it was, to be written as it is now."""
+
+from collections.abc import Callable
+
+from tinfork.core.speech import handwork
+from tinfork.core.speech.handwork import Where
+from tinfork.core.speech.lexicon import fold_word
+from tinfork.core.speech.reading import Reading
+
+
+def places_of(reading: Reading, word: str) -> list[Where]:
+    """Where a reading has a word, however it is written."""
+    folded = fold_word(word)
+    return [
+        Where(number, at)
+        for number, line in enumerate(reading.lines)
+        for at, one in enumerate(line.words)
+        if folded and fold_word(one.text) == folded
+    ]
+
+
+def retyped(reading: Reading, was: str, now: str, sounds_in: Callable[[str, str], tuple[str, ...]]) -> Reading:
+    """Each place of a word with another one and its sounds (`sounds_in(text, language)`, IPA), in the time it had;
+    punctuation stays.
+    """
+    for where in places_of(reading, was):
+        line = reading.lines[where.line]
+        sounds = sounds_in(now, line.language)
+        reading = handwork.retype(reading, where, dressed(line.words[where.word].text, now), sounds)
+    return reading
+
+
+def dressed(old: str, new: str) -> str:
+    """A new word with the punctuation that the old one had before and behind it."""
+    letters = [at for at, letter in enumerate(old) if letter.isalnum()]
+    return f"{old[: letters[0]]}{new}{old[letters[-1] + 1 :]}" if letters else new
