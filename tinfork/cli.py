@@ -21,7 +21,9 @@ from tinfork.core.script import parse_plain
 from tinfork.core.sheet import Sheet
 from tinfork.core.solver.problem import Dials
 from tinfork.core.solver.solve import solve
+from tinfork.core.speech.reading import Reading
 from tinfork.engines.decode import decode
+from tinfork.engines.finding import find_lines
 from tinfork.engines.reading.reader import ReadResult, read_track
 from tinfork.engines.transcribing import Wanted, transcribe
 from tinfork.engines.unworded import read_by_ear, read_flap
@@ -51,7 +53,11 @@ def _parser() -> argparse.ArgumentParser:
     read.add_argument("sounds", type=Path, nargs="+", metavar="sound", help="recordings, or a folder of them")
     words = read.add_mutually_exclusive_group()
     words.add_argument("--text", type=Path, help="a text file with what is said, a line per phrase")
-    words.add_argument("--script", type=Path, help="a text file with lines NAME: words, or NAME (es): words")
+    words.add_argument(
+        "--script",
+        type=Path,
+        help="a text file with lines NAME: words; in several sounds each line is found where it is said",
+    )
     words.add_argument("--by-ear", action="store_true", help="no words: sounds straight from the recording")
     words.add_argument("--flap", action="store_true", help="no words: a mouth that opens with the loudness")
     read.add_argument("--trust-words", action="store_true", help="do not listen whether the words are what is said")
@@ -114,8 +120,9 @@ def read(options: argparse.Namespace) -> None:
         raise FormatError(f"There is no folder “{options.out.parent}” to write into.")
     if several and not options.out:
         raise FormatError("Several sounds are written into a folder. Name it with --out.")
-    if several and (options.text or options.script):
+    if several and options.text:
         raise FormatError("Several sounds have their words beside them: “take.txt” for “take.wav”.")
+    options.is_searched = several and options.script is not None
     if not 1 <= options.jobs <= 64:
         raise FormatError("The number of jobs goes from 1 to 64.")
     FrameRate.parse(options.fps)
@@ -190,6 +197,10 @@ def _result(options: argparse.Namespace, path: Path, name: str) -> ReadResult:
             LineText(line.text, line.speaker or name, line.language or language)
             for line in parse_plain(_text(options.script))
         ]
+        if options.is_searched:
+            found = find_lines(sound, lines, Wanted(asked))
+            said = Reading(sound.duration_us, tuple(one.line for one in found))
+            return _named(ReadResult(said), name)
     else:
         words = options.text or path.with_suffix(".txt")
         if options.words_only or (not words.exists() and not options.text):
@@ -201,7 +212,8 @@ def _result(options: argparse.Namespace, path: Path, name: str) -> ReadResult:
 
 
 def _named(result: ReadResult, name: str) -> ReadResult:
-    lines = tuple(replace(line, speaker=name) for line in result.reading.lines)
+    """With a name for whoever has none."""
+    lines = tuple(replace(line, speaker=line.speaker or name) for line in result.reading.lines)
     return replace(result, reading=replace(result.reading, lines=lines))
 
 

@@ -7,6 +7,7 @@ from tinfork.core.script import (
     MAX_LINES,
     ScriptLine,
     has_words,
+    names_in,
     parse_csv,
     parse_plain,
     spoken_part,
@@ -139,3 +140,12 @@ def test_a_tidy_text_has_the_words_and_rows_it_had_without_stretches_of_emptines
 def test_a_row_that_nobody_wrote_is_refused_before_patterns_meet_it():
     with pytest.raises(WordsError, match="One line has 150,000 characters"):
         tidy("x\n" + "a" * 150_000)
+
+
+def test_names_are_words_with_a_capital_that_begin_no_sentence():
+    assert names_in("Ask Brindle, not me. Then sit. He met Pim! “Never.” [to Odalys] in Old-Town…") == [
+        "Brindle",
+        "Pim",
+        "Old-Town",
+    ]
+    assert names_in("") == names_in("Never") == names_in("I am I.") == []

@@ -2,8 +2,10 @@ import csv
 import io
 import json
 import os
+import shutil
 import stat
 import subprocess
+import sys
 import threading
 from itertools import pairwise
 from pathlib import Path
@@ -12,6 +14,7 @@ import pytest
 
 from tests import sounds
 from tinfork import cli
+from tinfork.engines import listener
 
 
 @pytest.fixture
@@ -158,6 +161,36 @@ def test_several_sounds_are_read_into_a_folder_and_the_bad_one_is_named(files, c
     assert "take.wav: done" in said
     assert "bad.wav: " in said
     assert [p.name for p in (files / "out").iterdir()] == ["take.json"]
+
+
+def test_a_script_is_found_in_several_recordings_of_it(tmp_path):
+    for name in ("030_the_oven", "020_the_counter"):
+        (tmp_path / f"{name}.wav").write_bytes((DEMO / f"{name}.wav").read_bytes())
+    script = "ODALYS: Sit down. Both of us have been up all night.\nBRINDLE: Why is your oven humming?\nODALYS: Never."
+    (tmp_path / "script").write_text(script)
+    (tmp_path / "out").mkdir()
+    arguments = ["read", str(tmp_path), "--script", str(tmp_path / "script"), "-o", str(tmp_path / "out")]
+    assert cli.main(arguments) == 0
+    told = {p.stem: json.loads(p.read_text())["lines"] for p in (tmp_path / "out").iterdir()}
+    found = [(line["speaker"], line["text"]) for line in told["030_the_oven"]]
+    assert ("BRINDLE", "Why is your oven humming?") in found
+    assert "030_the_oven" in {speaker for speaker, _ in found}
+    assert told["020_the_counter"][-1]["speaker"] == "ODALYS"
+
+
+@pytest.mark.parametrize("kind", ["cut", "of another kind"])
+def test_a_damaged_model_is_said_and_known_words_are_read_without_it(files, kind):
+    model = files / "model"
+    shutil.copytree(listener.SHIPPED, model)
+    whole = (model / "model.bin").read_bytes()
+    (model / "model.bin").write_bytes(whole[:1_000_000] if kind == "cut" else b"hello" * 100)
+    command = [sys.executable, "-m", "tinfork.cli", "read", str(files / "take.wav"), "-o", str(files / "out")]
+    environment = {**os.environ, "TINFORK_WORDS_MODEL": str(model)}
+    refused = subprocess.run([*command, "--words-only"], capture_output=True, text=True, env=environment)
+    assert refused.returncode == 2
+    assert refused.stderr == f"tinfork: {listener.UNUSABLE}\n"
+    with_words = [*command, "--text", str(files / "words.txt")]
+    assert subprocess.run(with_words, capture_output=True, env=environment).returncode == 0
 
 
 @pytest.mark.parametrize(

@@ -17,6 +17,7 @@ import re
 from collections import Counter
 from collections.abc import Collection, Iterable
 from dataclasses import dataclass, replace
+from itertools import pairwise
 
 from tinfork.core.errors import WordsError
 
@@ -113,6 +114,20 @@ def text_of(data: bytes) -> tuple[str, str]:
     if "\0" in text:
         raise WordsError("This is not a text file. Save the script as plain text, Fountain, SRT, VTT or CSV.")
     return tidy(text), note
+
+
+def names_in(text: str) -> list[str]:
+    """Words with a capital letter that no sentence begins with: names, most likely."""
+    words = spoken_part(text).split()
+    return [
+        bare
+        for before, word in pairwise(words)
+        if (bare := word.strip(_AROUND)) and bare[0].isupper() and len(bare) > 1 and before[-1] not in _ENDS
+    ]
+
+
+#: What stands around words, and what ends a sentence.
+_AROUND, _ENDS = '.,;:!?…"“”«»„‚‘’()', '.!?…:"“”«»—–-'
 
 
 def check(lines: Iterable[ScriptLine]) -> list[ScriptLine]:

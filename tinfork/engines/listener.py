@@ -19,6 +19,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
+from tinfork.core.errors import EngineError
 from tinfork.core.speech.lexicon import base_language
 from tinfork.core.speech.transcript import HeardWord
 from tinfork.engines.limits import READING_HZ
@@ -29,6 +30,12 @@ if TYPE_CHECKING:
 
 #: Where set-up puts the model that ships with the application.
 SHIPPED = Path(__file__).resolve().parents[2] / ".venv" / "words-model"
+#: What a model is made of.
+_FILES = ("model.bin", "config.json", "tokenizer.json")
+UNUSABLE = (
+    "The model to hear words with cannot be used: it is cut, damaged or of another kind. Set this up again with ./run, "
+    "or point TINFORK_WORDS_MODEL to a whole one. The sounds can be read by ear without it."
+)
 #: The model hears this much at once, at most; what is shorter is followed by silence to the least.
 MOST_S, LEAST_S = 30.0, 10.0
 _TAIL_S = 0.5
@@ -74,8 +81,8 @@ def model_folder() -> Path:
 
 
 def is_there() -> bool:
-    """Whether there is a listener."""
-    return (model_folder() / "model.bin").is_file()
+    """Whether there is a listener: a folder with all that its model needs."""
+    return all((model_folder() / name).is_file() for name in _FILES)
 
 
 @cache
@@ -84,9 +91,12 @@ def _model() -> "WhisperModel":
     os.environ.setdefault("HF_HUB_OFFLINE", "1")
     from faster_whisper import WhisperModel
 
-    return WhisperModel(
-        str(model_folder()), device="cpu", compute_type="int8", cpu_threads=1, num_workers=1, local_files_only=True
-    )
+    try:
+        return WhisperModel(
+            str(model_folder()), device="cpu", compute_type="int8", cpu_threads=1, num_workers=1, local_files_only=True
+        )
+    except (RuntimeError, ValueError, OSError) as error:
+        raise EngineError(UNUSABLE) from error
 
 
 @cache
@@ -206,4 +216,10 @@ def words_heard(samples: NDArray[np.float32], language: str) -> HeardWords | Non
     """What is said in up to `MOST_S` of sound (16 kHz, mono, -1 to 1); None where there is no listener, or it does not
     know the language.
     """
-    return Listening(samples).words(language) if is_there() and code_of(language) else None
+    if not is_there():
+        return None
+    try:
+        return Listening(samples).words(language) if code_of(language) else None
+    except EngineError:
+        # Words that are known are read without it.
+        return None

@@ -5,18 +5,16 @@ from collections.abc import Callable
 from django.urls import reverse
 
 from tinfork.apps.jobs.models import Ending, Job
-from tinfork.apps.pronounce.queries import lexicon_of
 from tinfork.apps.reading.actions.finding import Laid, lay_found, script_lines
 from tinfork.apps.reading.actions.voices import remember_voices
 from tinfork.apps.reading.work.follow import time_limit_s
-from tinfork.apps.reading.work.hearing import context_of
+from tinfork.apps.reading.work.hearing import wanted_for
 from tinfork.apps.reading.work.opening import take_of
 from tinfork.apps.reading.work.voice import row_of, whole_take
 from tinfork.core.errors import SoundError
 from tinfork.engines.apart import run_apart
 from tinfork.engines.finding import find_lines_of_voice
 from tinfork.engines.hearing import voices_in
-from tinfork.engines.transcribing import Wanted
 
 #: Who says a line is remembered by it where it fits so well.
 _SURELY = 0.8
@@ -30,7 +28,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
         raise SoundError(take.trouble or "The recording could not be opened.")
     production = take.production
     script = script_lines(production)
-    wanted = Wanted(job.options.get("spoken", ""), context_of(production), lexicon_of(production))
+    wanted = wanted_for(production, job.options.get("spoken", ""))
 
     def progress(phase: str, share: float, *_: object) -> None:
         report(_PHASES.get(phase, phase), 0.02 + 0.94 * share)

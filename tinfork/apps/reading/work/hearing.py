@@ -9,8 +9,8 @@ from tinfork.apps.pronounce.queries import lexicon_of
 from tinfork.apps.reading.casting import words_of
 from tinfork.apps.reading.work.follow import Partly, latest, time_limit_s
 from tinfork.apps.reading.work.voice import row_of
-from tinfork.core.errors import Cancelled
-from tinfork.core.script import ScriptLine
+from tinfork.core.errors import Cancelled, TinForkError
+from tinfork.core.script import ScriptLine, names_in, parse_plain
 from tinfork.core.sound.speakers import Voiced
 from tinfork.core.sound.voiceprint import Voiceprint, are_several
 from tinfork.core.soundtrack.assembly import Region
@@ -23,6 +23,8 @@ from tinfork.engines.transcribing import Wanted, transcribe_voice
 Report = Callable[[str, float], None]
 
 _TELLING = "Telling the voices apart"
+#: So many shots say which words are likely.
+_SHOTS = 200
 #: So many names of characters are told to the listener.
 _NAMES = 30
 
@@ -44,7 +46,7 @@ def hear_words(shot: Shot, regions: Sequence[Region], spoken: str, report: Repor
     """What is said in a shot's voices, all of it by its first character; `spoken`: the language, "" where it is to be
     found. Raises `Partly` when cancelled after some lines.
     """
-    wanted = Wanted(spoken, context_of(shot.production), lexicon_of(shot.production))
+    wanted = wanted_for(shot.production, spoken)
     done: dict[int, Line] = {}
 
     def progress(_: str, share: float) -> None:
@@ -75,10 +77,25 @@ def hear_words(shot: Shot, regions: Sequence[Region], spoken: str, report: Repor
     return replace(heard, voices={EVERYBODY: everybody} if everybody else {})
 
 
-def context_of(production: Production) -> str:
-    """What the listener is told before it hears a production's sound: the names that may be said in it."""
+def wanted_for(production: Production, spoken: str) -> Wanted:
+    """How a production's sound is listened to: in one language, or ("") in those that its script has, most likely; and
+    the names that may be said in it.
+    """
+    lines = [(shot, line) for shot in production.shots.exclude(words="")[:_SHOTS] for line in _script(shot)]
     names = [c.name for c in production.studio.characters.filter(archived_at=None)[:_NAMES]]
-    return ", ".join(names)
+    odd = production.pronunciations.values_list("word", flat=True)[:_NAMES]
+    written = Counter(name for _, line in lines for name in names_in(line.text))
+    told = dict.fromkeys([*names, *odd, *(name for name, _ in written.most_common(_NAMES))])
+    expected = frozenset(line.language or shot.language for shot, line in lines)
+    return Wanted(spoken, ", ".join(told), lexicon_of(production), expected)
+
+
+def _script(shot: Shot) -> list[ScriptLine]:
+    try:
+        return parse_plain(shot.words)
+    except TinForkError:
+        # Words that are too long to read are said so where they are read.
+        return []
 
 
 def heard_of(shot: Shot, reading: Reading) -> Heard:
