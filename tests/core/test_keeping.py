@@ -1,12 +1,15 @@
 """What stays of a line that is read again."""
 
 import itertools
+from dataclasses import replace
 
 from hypothesis import given
 from hypothesis import strategies as st
 
 from tinfork.core.speech.keeping import difference, keep_words
 from tinfork.core.speech.reading import Line, Phoneme, Reading, Word
+from tinfork.core.speech.rereading import with_unworded
+from tinfork.core.speech.unworded import BY_EAR
 
 MS = 1_000
 
@@ -113,3 +116,15 @@ def test_what_changed_is_said_in_words():
     assert difference(before, moved).text == "5 words moved"
     other = Reading(2_000 * MS, (line(*OLD.words[:2], word("bus", 320, 600), *OLD.words[3:4]),))
     assert difference(before, other).text == "1 is new, 2 are gone"
+
+
+def test_a_laugh_by_ear_stays_between_words_that_are_read_again_and_goes_where_words_are_said():
+    laugh = replace(line(word("hɑ", 1000, 1200), word("hɑ", 1200, 1400)), text="", way=BY_EAR)
+    hum = replace(line(word("m", 3000, 3400)), text="", way=BY_EAR)
+    old = Reading(9_000_000, (OLD, laugh, hum))
+    new = Reading(9_000_000, (MOVED, line(), line(word("then", 3200, 3600))))
+    assert with_unworded(old, new).lines == (MOVED, line(), laugh, new.lines[2])
+    assert with_unworded(old, Reading(9_000_000, (MOVED,))).lines == (MOVED, laugh, hum)
+    # All of it was by ear: now there are words.
+    assert with_unworded(Reading(9_000_000, (laugh, hum)), Reading(9_000_000, (MOVED,))).lines == (MOVED,)
+    assert with_unworded(Reading(9_000_000, (OLD,)), new) == new

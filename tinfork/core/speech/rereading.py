@@ -8,6 +8,7 @@ from itertools import pairwise
 
 from tinfork.core.speech.keeping import keep_words
 from tinfork.core.speech.reading import Line, Reading, Word
+from tinfork.core.speech.unworded import BY_EAR
 
 #: What a line is known by: its speaker, its words, its language.
 Key = tuple[str, str, str]
@@ -110,6 +111,23 @@ def _before(old: Reading, plan: Plan, change: Change) -> dict[int, Line]:
     if len(olds) == change.last - change.first:
         return dict(zip(range(change.first, change.last), olds, strict=True))
     return {}
+
+
+def with_unworded(old: Reading, new: Reading) -> Reading:
+    """A new reading of words, with what of the old one was by ear between its words: a laugh, a scream. Where new words
+    are said it goes; where all was by ear, the words take its place.
+    """
+    by_ear = [line for line in old.lines if line.way == BY_EAR]
+    if len(by_ear) == len(old.lines):
+        return new
+    said = [(word.start_us, word.end_us) for word in new.words()]
+    kept = [line for line in by_ear if not any(a < line.end_us and line.start_us < b for a, b in said)]
+    lines: list[Line] = []
+    for line in new.lines:
+        while kept and line.words and kept[0].start_us < line.start_us:
+            lines.append(kept.pop(0))
+        lines.append(line)
+    return replace(new, lines=(*lines, *kept))
 
 
 def shifted(line: Line, by_us: int) -> Line:

@@ -26,7 +26,7 @@ from tinfork.core.soundtrack.model import Soundtrack as CoreSoundtrack
 from tinfork.core.speech.keeping import difference
 from tinfork.core.speech.lexicon import Lexicon, base_language, fold_word
 from tinfork.core.speech.reading import Line, Reading, Word
-from tinfork.core.speech.rereading import plan_rereading, whole_plan
+from tinfork.core.speech.rereading import plan_rereading, whole_plan, with_unworded
 
 
 def run(job: Job, report: Callable[[str, float], None]) -> None:
@@ -54,6 +54,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
     try:
         with row_of(regions, report) as voice:
             reading, warnings = read_plan(voice, texts, old, plan, report, lexicon=asked.lexicon, is_free=is_free)
+        reading = with_unworded(old, reading)
     except Partly as partly:
         store_reading(job, regions, partly.reading, ())
         job.kept = f"{partly.done} of {partly.total} lines were read by then, and are kept."
