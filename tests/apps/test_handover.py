@@ -5,10 +5,15 @@ import zipfile
 
 import pytest
 
+from tinfork.apps.cast.actions.characters import add_part
+from tinfork.apps.cast.actions.drawings import add_starter_drawings
 from tinfork.apps.jobs.models import Job
+from tinfork.apps.reading.models import Soundtrack
 from tinfork.apps.reading.solving import named_reading, solve_character
 from tinfork.core.formats import weights_json
 from tinfork.core.formats.reading_json import reading_to_dict
+from tinfork.core.mouths.style import Style
+from tinfork.core.speech.visemes import VISEMES
 
 
 def take_of(shot):
@@ -97,3 +102,47 @@ def test_an_address_with_its_content_is_kept_by_the_browser_and_by_strangers_not
     for other in (address.split("?")[0], address[:-1] + ("0" if address[-1] != "0" else "1")):
         assert client.get(other)["Cache-Control"] == "private, no-cache"
     assert stranger.get(address).status_code == 404
+
+
+@pytest.fixture
+def by_hand(read_shot, client):
+    """The shot with a pinned mouth on frames 20 to 25, no mouth on 30, eyes that blink on 10 and 11, and a note."""
+    chart = add_part(read_shot.character, kind="eyes", name="Eyes")
+    add_starter_drawings(chart, drawings=8, style=Style())
+    mouth, eyes = str(read_shot.character.pk), f"-{chart.part.pk}"
+    for name, parameters in (
+        ("pin", {"speaker": mouth, "first": 20, "last": 25, "drawing": 7}),
+        ("pin", {"speaker": mouth, "first": 30, "last": 30, "drawing": -1}),
+        ("pin", {"speaker": eyes, "first": 10, "last": 11, "drawing": 3}),
+        ("note", {"frame": 11, "text": "blinks here"}),
+    ):
+        body = {"revision": Soundtrack.objects.get(shot=read_shot).revision, "name": name, "parameters": parameters}
+        answer = client.post(f"/shots/{read_shot.pk}/mouths", body, content_type="application/json")
+        assert answer.status_code == 200
+    return read_shot
+
+
+def test_what_was_done_by_hand_is_in_every_file_that_leaves(by_hand, client, work):
+    address = f"/shots/{by_hand.pk}"
+    shown = by_hand.character.mouth.charts.get().drawings.get(number=7).content.viseme
+    (weights,) = weights_json.read(client.get(f"{address}/weights.json").content).values()
+    assert (weights[20:26, VISEMES.index(shown)] == 1).all()
+    assert weights[30, VISEMES.index("rest")] == 1
+    rows = list(csv.DictReader(io.StringIO(client.get(f"{address}/sheet.csv").content.decode())))
+    assert [row["drawing"] for row in rows[20:26]] == ["7"] * 6
+    assert rows[30]["drawing"] == ""
+    assert [row["Eyes"] for row in rows[9:13]] == ["1", "3", "3", "1"]
+    assert rows[11]["note"] == "blinks here"
+    told = json.loads(client.get(f"{address}/reading.json").content)
+    assert told["notes"] == [{"frame": 11, "text": "blinks here"}]
+    (eyes,) = (track["holds"] for track in told["tracks"] if track.get("part") == "Eyes")
+    assert [(hold["start"], hold["drawing"]) for hold in eyes] == [(0, 1), (10, 3), (12, 1)]
+    client.post(f"{address}/pictures")
+    assert work().state == "done"
+    answer = client.get(f"/jobs/{Job.objects.get(kind='pictures').pk}/result")
+    with zipfile.ZipFile(io.BytesIO(b"".join(answer.streaming_content))) as archive:
+        folders = {name.split("/")[0]: [] for name in archive.namelist() if "/" in name}
+        assert sorted(folders) == [f"Odalys_{by_hand.character.pk}", f"Odalys_{by_hand.character.pk}_Eyes"]
+        eyes = [archive.read(name) for name in sorted(archive.namelist()) if "_Eyes/" in name]
+    assert len(eyes) == by_hand.production.rate.frames_in(by_hand.soundtrack.duration_us)
+    assert eyes[10] == eyes[11] != eyes[9] == eyes[12]

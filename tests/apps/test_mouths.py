@@ -152,6 +152,7 @@ def test_what_was_undone_meanwhile_counts_as_changed(client, read_shot):
 
 
 def test_an_edit_that_is_sent_twice_is_done_once(client, read_shot):
+    pin(client, read_shot, 32, 35)
     revision = Soundtrack.objects.get(shot=read_shot).revision
     parameters = {"speaker": str(read_shot.character.pk), "at": 30, "frames": 4}
     body = {"revision": revision, "name": "insert_frames", "parameters": parameters, "token": "abc-1"}

@@ -2,13 +2,13 @@
 
 import json
 from itertools import pairwise
-from pathlib import Path
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.soundtracks import READ_1, TAKES, S, one_clip
+from tests.golden.make_columns import FILE, made
 from tinfork.core.clock import FrameRate
 from tinfork.core.errors import FormatError, TimingError
 from tinfork.core.formats.soundtrack_json import changed_parts, soundtrack_from_dict, soundtrack_to_dict
@@ -74,18 +74,68 @@ def test_a_range_is_moved_and_what_it_leaves_is_solved_again():
     was = shown(SHOT, 30, 40)
     assert shown(do(SHOT, "nudge", first=30, last=39, by=5), 35, 45) == was
     assert shown(do(SHOT, "nudge", first=30, last=39, by=-5), 25, 35) == was
+    # What reaches over the edge of the shot is cut off; nothing of it left is refused.
+    assert shown(do(SHOT, "nudge", first=3, last=9, by=-5), 0, 5) == shown(SHOT, 5, 10)
+    assert shown(do(SHOT, "nudge", first=30, last=FRAMES - 1, by=7), 37, FRAMES) == shown(SHOT, 30, FRAMES - 7)
     with pytest.raises(TimingError, match="out of the shot"):
-        do(SHOT, "nudge", first=3, last=9, by=-5)
+        do(SHOT, "nudge", first=3, last=9, by=-10)
 
 
-def test_frames_are_put_in_and_taken_out_of_a_column():
-    longer = do(SHOT, "insert_frames", at=30, frames=4)
-    assert shown(longer, 34, FRAMES) == shown(SHOT, 30, FRAMES - 4)
-    assert shown(longer, 30, 34) == [shown(SHOT, 29, 30)[0]] * 4
-    shorter = do(SHOT, "remove_frames", first=30, last=33)
-    assert shown(shorter, 30, FRAMES - 4) == shown(SHOT, 34, FRAMES)
-    part = do(SHOT, "insert_frames", at=30, frames=4, until=40)
-    assert shown(part, 44, FRAMES) == shown(SHOT, 44, FRAMES)
+def pinned(*spans):
+    """The shot with drawing 9, 10 ... pinned on frames `[first, end)`."""
+    soundtrack = SHOT
+    for nth, (first, end) in enumerate(spans):
+        soundtrack = do(soundtrack, "pin", first=first, last=end - 1, drawing=9 + nth)
+    return soundtrack
+
+
+def keys(soundtrack):
+    return [p.key for p in mouth_pins(soundtrack, "1")]
+
+
+def test_frames_put_in_and_taken_out_move_what_is_pinned_and_pin_nothing_else():
+    soundtrack = pinned((10, 16), (30, 36), (40, 44), (90, 95))
+    later = do(soundtrack, "insert_frames", at=20, frames=4)
+    assert pins(later) == [(10, 16), (34, 40), (44, 48), (94, 99)]
+    assert keys(later) == keys(soundtrack)
+    assert shown(later, 34, 40) == [10] * 6
+    # Put into a pin they make it longer, up to a frame they move no more than to there.
+    assert pins(do(soundtrack, "insert_frames", at=32, frames=4)) == [(10, 16), (30, 40), (44, 48), (94, 99)]
+    assert pins(do(soundtrack, "insert_frames", at=20, frames=4, until=44)) == [(10, 16), (34, 40), (44, 48), (90, 95)]
+    earlier = do(soundtrack, "remove_frames", first=20, last=24)
+    assert pins(earlier) == [(10, 16), (25, 31), (35, 39), (85, 90)]
+    # Of a pin whose frames go, what is left stays; one without any is gone.
+    assert pins(do(soundtrack, "remove_frames", first=34, last=43)) == [(10, 16), (30, 34), (80, 85)]
+    assert pins(do(soundtrack, "remove_frames", first=12, last=13)) == [(10, 14), (28, 34), (38, 42), (88, 93)]
+    # What is moved out of the shot is cut off there.
+    end = pinned((FRAMES - 6, FRAMES - 1))
+    assert pins(do(end, "insert_frames", at=0, frames=3)) == [(FRAMES - 3, FRAMES)]
+
+
+@pytest.mark.parametrize("command", ["insert_frames", "remove_frames"])
+def test_where_nothing_is_pinned_there_is_nothing_to_move(command):
+    values = {"at": 30, "frames": 4} if command == "insert_frames" else {"first": 30, "last": 33}
+    for soundtrack in (SHOT, pinned((10, 16))):
+        with pytest.raises(TimingError, match="Nothing is pinned from there on"):
+            do(soundtrack, command, **values)
+
+
+@given(
+    st.lists(st.tuples(st.integers(0, 80), st.integers(1, 12)), min_size=1, max_size=8),
+    st.integers(0, 90),
+    st.integers(1, 20),
+)
+def test_frames_put_in_and_taken_out_again_change_no_pin(spans, at, frames):
+    """As far as nothing is pushed out of the shot, and no two pins become one."""
+    soundtrack = pinned(*((first, first + length) for first, length in spans))
+    before = pins(soundtrack)
+    if all(end <= at for _, end in before) or before[-1][1] + frames > FRAMES:
+        return
+    wider = do(soundtrack, "insert_frames", at=at, frames=frames)
+    assert [end - start for start, end in pins(wider)] == [
+        end - start + (frames if start < at < end else 0) for start, end in before
+    ]
+    assert pins(do(wider, "remove_frames", first=at, last=at + frames - 1)) == before
 
 
 def test_a_hold_is_stretched_split_and_given_to_the_one_before():
@@ -166,14 +216,9 @@ def test_whatever_is_done_the_column_covers_every_frame_once(steps):
     assert all(a[1] <= b[0] for a, b in pairwise(spans))
 
 
-GOLDEN = json.loads((Path(__file__).parents[1] / "golden" / "columns.json").read_text())
-
-
-@pytest.mark.parametrize("case", GOLDEN["cases"], ids=lambda c: c["name"])
-def test_what_the_page_draws_at_once_is_what_is_done(case):
-    shown_now = tuple(Hold(h["start"], h["end"], h["drawing"], h["viseme"]) for h in GOLDEN["holds"])
-    given_ = Given(case["parameters"], RATE, INFOS, frozenset({"1"}), holds=lambda _: shown_now)
-    assert pins(apply(SHOT, case["name"], given_)) == [tuple(span) for span in case["pins"]]
+def test_the_edits_that_the_page_draws_at_once_are_what_the_core_makes_of_them():
+    """Made anew by `python -m tests.golden.make_columns`, which asks the core."""
+    assert json.loads(FILE.read_text()) == made()
 
 
 def touch(before, after):

@@ -12,7 +12,9 @@ from tinfork.core.errors import FormatError
 from tinfork.core.formats import reading_json, sheet_csv
 from tinfork.core.mouths.starter import STARTER
 from tinfork.core.sheet import Sheet
+from tinfork.core.solver.problem import Hold
 from tinfork.core.solver.solve import solve
+from tinfork.core.speech.reading import Reading
 
 RATE = FrameRate.parse("24")
 
@@ -86,3 +88,20 @@ def test_a_word_cannot_become_a_formula(word):
     reading = Reading(500_000, (Line("", word, "en-us", (spoken,)),))
     rows = rows_of(sheet_csv.write(Sheet(reading, solve(reading, STARTER, RATE), RATE)))
     assert rows[0]["word"] == "'" + word
+
+
+def test_notes_and_other_parts_of_the_face_have_columns_of_their_own():
+    reading = Reading(500_000)
+    mouths = (Hold(0, 8, 1, "rest"), Hold(8, 12, 4, "open"))
+    eyes = (Hold(0, 3, 2, ""), Hold(3, 4, -1, ""), Hold(4, 12, 5, ""))
+    sheet = Sheet(reading, mouths, RATE, 101, others={"Eyes": eyes, "=Brows": eyes}, notes={2: "blinks", 9: "=sum"})
+    rows = rows_of(sheet_csv.write(sheet))
+    assert [row["Eyes"] for row in rows] == ["2"] * 3 + [""] + ["5"] * 8
+    assert [row["note"] for row in rows] == ["", "", "blinks", *[""] * 6, "'=sum", "", ""]
+    assert rows[0]["'=Brows"] == "2"
+    held = rows_of(sheet_csv.write(sheet, per_hold=True))
+    assert [(row["drawing"], row["Eyes"], row["note"]) for row in held] == [("1", "2", "blinks"), ("4", "5", "'=sum")]
+    told = json.loads(reading_json.write(reading, RATE, {"Pim": mouths}, {("Pim", "Eyes"): eyes}, {9: "b", 2: "a"}))
+    assert [(track["character"], track.get("part")) for track in told["tracks"]] == [("Pim", None), ("Pim", "Eyes")]
+    assert told["tracks"][1]["holds"][1] == {"start": 3, "end": 4, "drawing": None, "set": "", "viseme": ""}
+    assert told["notes"] == [{"frame": 2, "text": "a"}, {"frame": 9, "text": "b"}]

@@ -156,3 +156,23 @@ def test_an_edit_worked_out_from_what_was_before_is_the_whole_solution(reading, 
     before = work_out(reading, chart, RATE)
     for after in (reading, other):
         assert work_out(after, chart, RATE, before=before).holds == work_out(after, chart, RATE).holds
+
+
+@given(st.integers(45_000, 200_000), st.integers(45_000, 200_000))
+def test_before_the_first_word_and_after_the_last_the_mouth_rests_however_short_that_is(before_us, after_us):
+    """Silences that would not close the mouth between two words: nobody stands there with an open mouth."""
+    sounds = (Phoneme("ɑ", before_us, before_us + 400_000), Phoneme("æ", before_us + 480_000, before_us + 800_000))
+    said = Word("a", before_us, before_us + 800_000, sounds)
+    reading = Reading(before_us + 800_000 + after_us, (Line("1", "a", "en-us", (said,)),))
+    dials = Dials(lead=0, shortest=1, approach=0, gap_us=220_000)
+    holds = solve(reading, STARTER, RATE, speaker="1", dials=dials)
+    frame_of = RATE.frame_at
+    # Frames that lie wholly in the silence: the one in which a sound begins may show it.
+    for frame in (
+        *range(frame_of(before_us)),
+        *range(frame_of(before_us + 800_000) + 1, RATE.frames_in(reading.duration_us)),
+    ):
+        assert drawing_on(holds, frame).viseme == "rest", frame
+    assert all(
+        drawing_on(holds, f).viseme != "rest" for f in range(frame_of(before_us) + 1, frame_of(before_us + 800_000))
+    )

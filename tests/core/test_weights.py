@@ -79,3 +79,21 @@ def test_weights_survive_being_written():
     weights = viseme_weights([], RATE, 5, Dials())
     (back,) = weights_json.read(weights_json.write({"Pim": weights}, RATE, 101)).values()
     assert np.allclose(back, weights, atol=1e-4)
+
+
+def test_what_was_set_by_hand_has_all_the_weight_and_changes_no_other_frame():
+    from tinfork.core.solver.costs import Heard
+
+    parts = [Heard(0, 500_000, "ɑ", 1.0), Heard(500_000, 1_000_000, "p", 3.0)]
+    plain = viseme_weights(parts, RATE, 24, Dials())
+    weights = viseme_weights(parts, RATE, 24, Dials(), [(2, 5, "lateral"), (16, 24, "rest")])
+    assert [VISEMES[column] for column in weights[[2, 4, 16, 23]].argmax(axis=1)] == [
+        "lateral",
+        "lateral",
+        "rest",
+        "rest",
+    ]
+    assert (weights[[2, 3, 4, 16, 23]].max(axis=1) == 1).all()
+    assert np.allclose(weights.sum(axis=1), 1)
+    left = [*range(2), *range(5, 16)]
+    assert (weights[left] == plain[left]).all()

@@ -1,18 +1,21 @@
 """The exposure sheet: a row per frame with what is heard and what is shown."""
 
 from bisect import bisect_left
-from collections.abc import Iterator
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field
 from functools import cached_property
 
 from tinfork.core.clock import FrameRate, timecode
 from tinfork.core.solver.problem import Hold
+from tinfork.core.solver.solve import drawing_on
 from tinfork.core.speech.reading import Reading, Word
 
 
 @dataclass(frozen=True, slots=True)
 class Row:
-    """One frame, or one hold when `frames` is more than 1: what it shows and what is heard on it."""
+    """One frame, or one hold when `frames` is more than 1: what it shows and what is heard on it; `others` is what the
+    other parts of the face show, in the sheet's order.
+    """
 
     frame: int
     frames: int
@@ -22,6 +25,8 @@ class Row:
     viseme: str
     word: str
     phoneme: str
+    note: str = ""
+    others: tuple[int, ...] = ()
 
 
 class _InOrder:
@@ -41,13 +46,17 @@ class _InOrder:
 
 @dataclass(frozen=True)
 class Sheet:
-    """A reading and its holds at a rate; frames are numbered from `first_frame`."""
+    """A reading and its holds at a rate; frames are numbered from `first_frame`. `others` are the holds of the other
+    parts of the face, by name; `notes` by frame, counted from 0.
+    """
 
     reading: Reading
     holds: tuple[Hold, ...]
     rate: FrameRate
     first_frame: int = 1
     drop: bool = False
+    others: Mapping[str, tuple[Hold, ...]] = field(default_factory=dict)
+    notes: Mapping[int, str] = field(default_factory=dict)
 
     @cached_property
     def _words(self) -> "_InOrder":
@@ -75,6 +84,8 @@ class Sheet:
             viseme=hold.viseme,
             word=" ".join(words),
             phoneme=" ".join(phonemes),
+            note=" / ".join(self.notes[frame] for frame in range(start, end) if frame in self.notes),
+            others=tuple(drawing_on(holds, start).drawing for holds in self.others.values()),
         )
 
     def _heard(self, from_us: int, to_us: int) -> tuple[list[str], list[str]]:

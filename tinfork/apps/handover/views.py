@@ -14,7 +14,16 @@ from tinfork.apps.jobs.queries import is_anyone_working
 from tinfork.apps.people.access import may_change, reach
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.queries import soundtrack_of
-from tinfork.apps.reading.solving import look_of, named_reading, sheet_of, solve_character, work_out_character
+from tinfork.apps.reading.solving import (
+    look_of,
+    named_reading,
+    notes_of,
+    parts_of,
+    pinned_classes,
+    sheet_of,
+    solve_character,
+    work_out_character,
+)
 from tinfork.core.formats import reading_json as json_format
 from tinfork.core.formats import sheet_csv as csv_format
 from tinfork.core.formats import weights_json as weights_format
@@ -73,7 +82,7 @@ def reading_json(request: UserRequest, pk: int) -> HttpResponse:
     shot = _read_shot(request, pk)
     reading = shot.soundtrack.reading
     tracks = {c.name: solve_character(shot, c, reading) for c in shot.characters}
-    data = json_format.write(named_reading(shot), shot.production.rate, tracks)
+    data = json_format.write(named_reading(shot), shot.production.rate, tracks, parts_of(shot), notes_of(shot))
     return _attachment(data, "application/json", f"{shot.production.name} {shot.name}.json")
 
 
@@ -85,7 +94,9 @@ def weights_json(request: UserRequest, pk: int) -> HttpResponse:
     for character in shot.characters:
         worked = work_out_character(shot, character, reading)
         frames = len(worked.problem.costs)
-        tracks[character.name] = viseme_weights(worked.parts, worked.rate, frames, worked.dials)
+        tracks[character.name] = viseme_weights(
+            worked.parts, worked.rate, frames, worked.dials, pinned_classes(shot, character)
+        )
     data = weights_format.write(tracks, shot.production.rate, shot.first_frame)
     return _attachment(data, "application/json", f"{shot.production.name} {shot.name} weights.json")
 

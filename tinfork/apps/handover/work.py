@@ -9,29 +9,24 @@ from pathlib import Path
 
 from django.urls import reverse
 
-from tinfork.apps.cast.models import Character
+from tinfork.apps.cast.models import Part
 from tinfork.apps.common.storage import keep_file, local_copy
 from tinfork.apps.jobs.models import Ending, Job
 from tinfork.apps.produce.models import Shot
-from tinfork.apps.reading.solving import drawings_of, solve_character
+from tinfork.apps.reading.solving import drawings_of, other_parts, part_holds, solve_character
 from tinfork.core.mouths.placement import lay
-from tinfork.core.solver.problem import NO_MOUTH
+from tinfork.core.solver.problem import NO_MOUTH, Hold
 from tinfork.engines.drawings import picture_apart
 from tinfork.engines.mixing import write_mix
 from tinfork.engines.pictures import MouthColumn, draw_mouth, empty_picture, write_sequence
 
 
 def run(job: Job, report: Callable[[str, float], None]) -> None:
-    """A ZIP with a transparent picture per frame of each character, and the sound cut to match."""
+    """A ZIP with a transparent picture per frame of each mouth and each other part, and the sound cut to match."""
     shot = job.shot
     assert shot is not None
-    cast = shot.characters
-    columns = []
-    for at, character in enumerate(cast):
-        share = 0.5 * at / len(cast)
-        columns.append(
-            _column(shot, character, len(cast) > 1, lambda share=share: report("Drawing the mouths", share))  # type: ignore[misc]
-        )
+    shown = _shown(shot)
+    columns = [_column(shot, *one, _again(report, 0.5 * at / len(shown))) for at, one in enumerate(shown)]
     with tempfile.TemporaryDirectory(prefix="tinfork-") as folder:
         wav, target = Path(folder) / "sound.wav", Path(folder) / "pictures.zip"
         report("Mixing the sound", 0.5)
@@ -51,12 +46,32 @@ def _name(text: str) -> str:
     return re.sub(r"[^\w-]+", "_", text).strip("_") or "shot"
 
 
-def _column(shot: Shot, character: Character, has_folder: bool, beat: Callable[[], None]) -> MouthColumn:
-    """A character's mouths; with several characters, each has a folder."""
+def _again(report: Callable[[str, float], None], share: float) -> Callable[[], None]:
+    """Says again how far the drawing is."""
+    return lambda: report("Drawing the mouths", share)
+
+
+def _shown(shot: Shot) -> list[tuple[str, Part, tuple[Hold, ...]]]:
+    """The parts that have a column of pictures: what its files are called, its drawings, its holds. Where there is more
+    than one mouth, each has a folder.
+    """
+    name, cast, others = _name(shot.name), shot.characters, other_parts(shot)
+    has_folder = len(cast) + len(others) > 1
+    out = []
+    for character in cast:
+        file = f"{_name(character.name)}_{character.pk}/{name}" if has_folder else name
+        out.append((file, character.mouth, solve_character(shot, character, shot.soundtrack.reading)))
+    for part in others:
+        folder = f"{_name(part.character.name)}_{part.character_id}_{_name(part.name)}"
+        out.append((f"{folder}/{name}", part, part_holds(shot, part)))
+    return out
+
+
+def _column(shot: Shot, name: str, part: Part, holds: tuple[Hold, ...], beat: Callable[[], None]) -> MouthColumn:
+    """The pictures of a part that its holds show."""
     size = (shot.production.width, shot.production.height)
-    holds = solve_character(shot, character, shot.soundtrack.reading)
     pictures: dict[tuple[str, int], bytes] = {}
-    for key, drawing in drawings_of(character.mouth, {(hold.set, hold.drawing) for hold in holds}).items():
+    for key, drawing in drawings_of(part, {(hold.set, hold.drawing) for hold in holds}).items():
         laid = lay(drawing.chart.part.placement, drawing.registration, size)
         with drawing.picture.open("rb") as file:
             data = file.read()
@@ -72,8 +87,7 @@ def _column(shot: Shot, character: Character, has_folder: bool, beat: Callable[[
             reports=False,
         )
     pictures["", NO_MOUTH] = empty_picture(size)
-    name = _name(shot.name)
-    return MouthColumn(f"{_name(character.name)}_{character.pk}/{name}" if has_folder else name, holds, pictures)
+    return MouthColumn(name, holds, pictures)
 
 
 def _write_sound(shot: Shot, wav: Path, beat: Callable[[], None]) -> None:

@@ -20,6 +20,7 @@ from tinfork.core.soundtrack.model import Pin
 from tinfork.core.soundtrack.pinning import mouth_pins
 from tinfork.core.speech.reading import Reading
 from tinfork.core.speech.unworded import flapping
+from tinfork.core.speech.visemes import REST
 
 #: The level of the waveform pyramid that loudness is taken from: 16 ms a bin.
 _LEVEL = 2
@@ -177,19 +178,43 @@ def named_reading(shot: Shot) -> Reading:
     return replace(reading, lines=lines)
 
 
+def parts_of(shot: Shot) -> dict[tuple[str, str], tuple[Hold, ...]]:
+    """What the other parts of the faces show, by the character's name and the part's."""
+    return {(part.character.name, part.name): part_holds(shot, part) for part in other_parts(shot)}
+
+
+def notes_of(shot: Shot) -> dict[int, str]:
+    """The notes of a shot by frame, counted from 0."""
+    rate = shot.production.rate
+    return {rate.frame_at(note.at_us): note.text for note in shot.soundtrack.content.notes}
+
+
+def pinned_classes(shot: Shot, character: Character) -> list[tuple[int, int, str]]:
+    """The frames `[first, end)` on which a person set the mouth, and the class of what is shown there."""
+    pins, _ = frame_pins(shot, str(character.pk), character.mouth)
+    drawings = {key: drawing.content for key, drawing in drawings_of(character.mouth).items()}
+    return [
+        (pin.start, pin.end, REST if pin.drawing == NO_MOUTH else drawings[pin.set, pin.drawing].viseme)
+        for pin in pins
+        if pin.is_exact and pin.drawing is not None
+    ]
+
+
 def look_of(shot: Shot) -> str:
     """A short mark of everything the shot's pictures are made of: it changes when they would."""
     reading = shot.soundtrack.reading
     parts: list[object] = [(shot.production.width, shot.production.height, shot.first_frame), shot.soundtrack.revision]
-    for character in shot.characters:
-        holds = solve_character(shot, character, reading)
-        drawings = drawings_of(character.mouth, {(hold.set, hold.drawing) for hold in holds})
+    columns = [(c.mouth, solve_character(shot, c, reading)) for c in shot.characters]
+    for part, holds in [*columns, *((part, part_holds(shot, part)) for part in other_parts(shot))]:
+        drawings = drawings_of(part, {(hold.set, hold.drawing) for hold in holds})
         pictures = [(k, d.picture.name, d.registration, d.chart.part.placement) for k, d in sorted(drawings.items())]
         parts += [holds, pictures]
     return hashlib.sha256(repr(parts).encode()).hexdigest()[:20]
 
 
 def sheet_of(shot: Shot, character: Character) -> Sheet:
-    """The exposure sheet of one character: everything that is heard, and their mouth."""
+    """The exposure sheet of one character: everything that is heard, their mouth, the other parts, and the notes."""
     holds = solve_character(shot, character, shot.soundtrack.reading)
-    return Sheet(named_reading(shot), holds, shot.production.rate, shot.first_frame)
+    others = {part: held for (name, part), held in parts_of(shot).items() if name == character.name}
+    rate = shot.production.rate
+    return Sheet(named_reading(shot), holds, rate, shot.first_frame, others=others, notes=notes_of(shot))

@@ -10,15 +10,18 @@ microseconds exactly. Frames in `holds` count from 0 at the start of the sound, 
                 "words": [{"text", "start", "end", "confidence", "pinned", "heard", "others",
                            "phonemes": [{"ipa", "viseme", "start", "end", "confidence"}]}]}],
      "turns": [{"speaker", "start", "end", "by_hand"}],
-     "tracks": [{"character", "holds": [{"start", "end", "drawing", "set", "viseme"}]}]}
+     "tracks": [{"character", "part", "holds": [{"start", "end", "drawing", "set", "viseme"}]}],
+     "notes": [{"frame", "text"}]}
 
 `also` (others who say the line too), `way` (how it was read), `unsaid` (words of its text that are not heard), `extras`
 (speech that none of its words has), `pinned` (a person put it there), `heard` (what seems to be said instead of a word,
-or where there is none), `others` (what else a word that nobody typed may be) and `turns` are left out where there are
-none.
+or where there is none), `others` (what else a word that nobody typed may be), `turns`, `part` (of a face, where it is
+not the mouth) and `notes` are left out where there are none.
 """
 
 import json
+from collections.abc import Mapping
+from types import MappingProxyType
 from typing import Any
 
 from tinfork.core.clock import FrameRate, seconds_from_us, us_from_seconds
@@ -105,8 +108,16 @@ def holds_to_list(holds: tuple[Hold, ...]) -> list[dict[str, Any]]:
     ]
 
 
-def write(reading: Reading, rate: FrameRate, tracks: dict[str, tuple[Hold, ...]]) -> bytes:
-    """The whole document; `tracks` are the holds of each character."""
+def write(
+    reading: Reading,
+    rate: FrameRate,
+    tracks: dict[str, tuple[Hold, ...]],
+    parts: Mapping[tuple[str, str], tuple[Hold, ...]] = MappingProxyType({}),
+    notes: Mapping[int, str] = MappingProxyType({}),
+) -> bytes:
+    """The whole document; `tracks` are the holds of each character's mouth, `parts` those of other parts of a face, by
+    character and name, `notes` by frame.
+    """
     document = reading_to_dict(reading)
     whole: dict[str, Any] = {
         "version": document["version"],
@@ -115,6 +126,11 @@ def write(reading: Reading, rate: FrameRate, tracks: dict[str, tuple[Hold, ...]]
         **{key: document[key] for key in ("lines", "turns") if key in document},
         "tracks": [{"character": name, "holds": holds_to_list(holds)} for name, holds in tracks.items()],
     }
+    whole["tracks"] += [
+        {"character": name, "part": part, "holds": holds_to_list(holds)} for (name, part), holds in parts.items()
+    ]
+    if notes:
+        whole["notes"] = [{"frame": frame, "text": text} for frame, text in sorted(notes.items())]
     return (json.dumps(whole, ensure_ascii=False, indent=1) + "\n").encode()
 
 

@@ -60,6 +60,11 @@ class Drawing:
                 raise ChartError(f"Drawing {self.number} claims “{claim}”, which is no sound and no class of sounds.")
 
     @property
+    def viseme(self) -> str:
+        """The class that it shows first; rest for one that shows none."""
+        return next((claim if claim in VISEMES else class_of(claim) for claim in self.shows), REST)
+
+    @property
     def articulation(self) -> NDArray[np.float64]:
         """The mean articulation of what it shows, shape (7,)."""
         mean: NDArray[np.float64] = np.mean([vector(claim) for claim in self.shows], axis=0)

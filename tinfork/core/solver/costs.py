@@ -6,8 +6,9 @@ The mouth on frame f shows what is heard in `[t(f) + lead, t(f + 1) + lead)`:
 
 in units of one frame of a wrong, unstressed vowel. Where a chart has small and big drawings of a
 sound, the wrong size adds `WRONG_SIZE` a step. Silence of `gap_us` or longer is the
-resting mouth; a shorter one is no reason to close. The frame at the middle of a
-closure (p b m, f v) must show a drawing of its class: any other costs `MISSED` there.
+resting mouth, as is all before the first sound and after the last; a shorter one between
+sounds is no reason to close. The frame at the middle of a closure (p b m, f v) must show a
+drawing of its class: any other costs `MISSED` there.
 """
 
 from dataclasses import dataclass
@@ -105,12 +106,14 @@ def vowel_sizes(phonemes: tuple[Phoneme, ...], loudness: Loudness | None = None,
 def heard_parts(
     phonemes: tuple[Phoneme, ...], duration_us: int, dials: Dials, loudness: Loudness | None = None
 ) -> list[Heard]:
-    """Sounds and long silences in time order; short gaps are left out."""
+    """Sounds and long silences in time order; short gaps between sounds are left out. Before the first sound and after
+    the last there is rest, however short.
+    """
     gap_us = dials.gap_us
     parts: list[Heard] = []
     last = 0
     for phoneme, size in zip(phonemes, vowel_sizes(phonemes, loudness, dials.strength), strict=True):
-        if phoneme.start_us - last >= gap_us:
+        if phoneme.start_us - last >= (gap_us if parts else 1):
             parts.append(Heard(last, phoneme.start_us, REST, 1.0))
         sounds = sound_parts(phoneme.ipa)
         salience = salience_of(phoneme)
@@ -121,7 +124,7 @@ def heard_parts(
             parts.append(Heard(phoneme.start_us, turn, sounds[0], salience, size))
             parts.append(Heard(turn, phoneme.end_us, sounds[1], 0.7 * salience))
         last = max(last, phoneme.end_us)
-    if duration_us - last >= gap_us or not phonemes:
+    if duration_us > last or not phonemes:
         parts.append(Heard(last, duration_us, REST, 1.0))
     return parts
 

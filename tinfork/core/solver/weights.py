@@ -28,10 +28,13 @@ _EASE = 1
 _COLUMN = {viseme: column for column, viseme in enumerate(VISEMES)}
 
 
-def viseme_weights(parts: Sequence[Heard], rate: FrameRate, frames: int, dials: Dials) -> NDArray[np.float64]:
+def viseme_weights(
+    parts: Sequence[Heard], rate: FrameRate, frames: int, dials: Dials, by_hand: Sequence[tuple[int, int, str]] = ()
+) -> NDArray[np.float64]:
     """Shares of each class of `VISEMES` on each frame, shape (frames, 15); each row sums to 1.
 
-    `parts` are what is heard (`costs.heard_parts`), in time order; the mouth leads them by `dials.lead` frames.
+    `parts` are what is heard (`costs.heard_parts`), in time order; the mouth leads them by `dials.lead` frames. On
+    frames `[first, end)` that are set `by_hand` their class has all the weight.
     """
     dominance = np.zeros((frames, len(VISEMES)))
     dominance[:, _COLUMN[REST]] = _REST
@@ -48,6 +51,9 @@ def viseme_weights(parts: Sequence[Heard], rate: FrameRate, frames: int, dials: 
         dominance[first:last, _COLUMN[part.viseme]] += part.salience * np.exp(-_FALL * away**_BEND)
     weights: NDArray[np.float64] = dominance / dominance.sum(axis=1, keepdims=True)
     _close(weights, parts, rate, dials.lead)
+    for first, end, viseme in by_hand:
+        weights[first:end] = 0.0
+        weights[first:end, _COLUMN[viseme]] = 1.0
     return weights
 
 

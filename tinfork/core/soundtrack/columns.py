@@ -1,7 +1,7 @@
 """Edits of a mouth column as sheets are edited by hand: what is shown now is taken, moved, and pinned where it lands.
 
 Frames count from the shot's first. A column is the holds that are shown; each edit gives the next soundtrack, in which
-what a person moved is pinned and what they left is solved again.
+what a person moved is pinned and what they left is solved again. Frames put in or taken out move pins alone.
 """
 
 from collections.abc import Mapping, Sequence
@@ -12,7 +12,7 @@ from tinfork.core.errors import TimingError
 from tinfork.core.mouths.chart import Chart, correspondence
 from tinfork.core.solver.problem import NO_MOUTH, Hold
 from tinfork.core.soundtrack.model import Pin, PinnedMouth, Soundtrack
-from tinfork.core.soundtrack.pinning import clear, mouth_pins, pin_row
+from tinfork.core.soundtrack.pinning import clear, mouth_pins, move_pins, pin_row
 from tinfork.core.speech.turns import REACTION_US
 
 
@@ -113,27 +113,50 @@ def give_to_before(st: Soundtrack, column: Column, first: int, end: int) -> Soun
 
 
 def nudge(st: Soundtrack, column: Column, first: int, end: int, by: int) -> Soundtrack:
-    """What is shown on frames `[first, end)`, moved by frames; the frames it leaves are solved again."""
-    if first + by < 0 or end + by > column.frames:
-        raise TimingError("That would move mouths out of the shot.")
+    """What is shown on frames `[first, end)`, moved by frames; the frames it leaves are solved again, what would lie
+    outside the shot is cut off.
+    """
     row = _row(column, column.part(first, end), by)
+    if not row:
+        raise TimingError("That would move mouths out of the shot.")
     return pin_row(_cleared(st, column, first, end), column.character, row)
 
 
 def insert_frames(st: Soundtrack, column: Column, at: int, frames: int, until: int) -> Soundtrack:
-    """Frames put in: what is shown on `[at, until)` comes later, the hold before it lasts longer."""
-    shown = column.part(at, until)
-    st = pin_row(_cleared(st, column, at, until), column.character, _row(column, shown, frames))
-    before = column.hold_on(max(0, at - 1))
-    gap = Hold(at, min(at + frames, column.frames), before.drawing, before.viseme, before.set)
-    return pin_row(st, column.character, _row(column, [gap]))
+    """Frames put in: what is pinned on `[at, until)` comes later, a pin that they are put into lasts longer. What is
+    not pinned goes with the sound, and stays.
+    """
+    spans = {}
+    for key, (start, end) in _pins(st, column).items():
+        if at < end and start < until:
+            spans[key] = (start + frames if start >= at else start, end + frames)
+    return _moved(st, column, spans)
 
 
 def remove_frames(st: Soundtrack, column: Column, first: int, end: int, until: int) -> Soundtrack:
-    """Frames taken out: what is shown on `[end, until)` comes earlier; the last frames are solved again."""
-    shown = column.part(end, until)
-    st = _cleared(st, column, first, until)
-    return pin_row(st, column.character, _row(column, shown, first - end))
+    """Frames taken out: what is pinned on `[end, until)` comes earlier, what is pinned on them is shorter, or gone."""
+
+    def moved(frame: int) -> int:
+        return frame if frame <= first else max(first, frame - (end - first))
+
+    spans = {}
+    for key, (start, stop) in _pins(st, column).items():
+        if first < stop and start < until:
+            spans[key] = moved(start), moved(stop)
+    return _moved(st, column, spans)
+
+
+def _pins(st: Soundtrack, column: Column) -> dict[int, tuple[int, int]]:
+    """The frames of the character's pins, by their keys."""
+    return {pin.key: frames_of(pin, column.rate) for pin in mouth_pins(st, column.character)}
+
+
+def _moved(st: Soundtrack, column: Column, spans: Mapping[int, tuple[int, int]]) -> Soundtrack:
+    """Pins on other frames; what would lie outside the shot is cut off."""
+    if not spans:
+        raise TimingError("Nothing is pinned from there on: what is not pinned goes with the sound. Pin it first.")
+    cut = {key: (min(a, column.frames), min(b, column.frames)) for key, (a, b) in spans.items()}
+    return move_pins(st, {key: (column.rate.first_us(a), column.rate.first_us(b)) for key, (a, b) in cut.items()})
 
 
 @dataclass(frozen=True, slots=True)

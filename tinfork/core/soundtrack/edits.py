@@ -4,6 +4,7 @@ What a person pinned goes with the sound under it, unless they asked for the sou
 asked to be cut: an edit that would push sound before the first frame, or onto another clip, is refused.
 """
 
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
 from tinfork.core.errors import TimingError
@@ -208,9 +209,10 @@ def remove(st: Soundtrack, clip: int) -> Soundtrack:
 
 
 def insert_gap(st: Soundtrack, at_us: int, length_us: int) -> Soundtrack:
-    """Room for action: everything from a time on comes later by a length; clips across it are split there.
+    """Room for action: everything from a time on comes later by a length; clips across it, and mouths that are pinned
+    across it, are split there.
 
-    A pin across it stays one pin and lasts longer. A set length of the shot grows by as much.
+    A stretch that shows another set goes on through it. A set length of the shot grows by as much.
     """
     if at_us < 0 or length_us <= 0:
         raise TimingError("Room for action is at least one frame long, inside the shot.")
@@ -224,17 +226,28 @@ def insert_gap(st: Soundtrack, at_us: int, length_us: int) -> Soundtrack:
             taken = [c.id for c in (*st.clips, *clips)]
             left, right = _halves(st, clip, at_us)
             clips += [left, replace(right, id=_next(taken), start_us=at_us + length_us)]
-    pins = tuple(
-        replace(
-            p,
-            start_us=p.start_us + (length_us if p.start_us >= at_us else 0),
-            end_us=p.end_us + (length_us if p.end_us > at_us else 0),
-        )
-        for p in st.pins
-    )
+    pins = tuple(_later(pin, at_us, length_us) for pin in _parted(st.pins, at_us))
     longer = st.length_us + length_us if st.length_us > at_us else st.length_us
     notes = tuple(replace(n, at_us=n.at_us + (length_us if n.at_us >= at_us else 0)) for n in st.notes)
     return _with_clips(replace(st, length_us=longer, notes=notes), clips, pins)
+
+
+def _parted(pins: Sequence[Pin], at_us: int) -> Iterator[Pin]:
+    """Pins with those of a mouth that lie across a time in two; the second half is a pin of its own."""
+    fresh = min((p.key for p in pins), default=0)
+    for pin in pins:
+        if pin.mouth and pin.start_us < at_us < pin.end_us:
+            fresh = min(fresh, 0) - 1
+            yield replace(pin, end_us=at_us)
+            yield replace(pin, key=fresh, start_us=at_us)
+        else:
+            yield pin
+
+
+def _later(pin: Pin, at_us: int, length_us: int) -> Pin:
+    """A pin, later by a length as far as it lies after a time."""
+    start_us = pin.start_us + (length_us if pin.start_us >= at_us else 0)
+    return replace(pin, start_us=start_us, end_us=pin.end_us + (length_us if pin.end_us > at_us else 0))
 
 
 def begin_speech(st: Soundtrack, at_us: int, heard_from_us: int | None = None) -> Soundtrack:

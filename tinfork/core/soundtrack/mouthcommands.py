@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from tinfork.core.errors import FormatError
+from tinfork.core.errors import FormatError, TimingError
 from tinfork.core.solver.problem import NO_MOUTH
 from tinfork.core.soundtrack import columns, edits, pinning
 from tinfork.core.soundtrack.columns import Column, Copied, Tap
@@ -26,15 +26,24 @@ def _column(given: Given) -> Column:
     return Column(speaker, given.holds(speaker), given.rate)
 
 
-def _pin_mouth(st: Soundtrack, given: Given) -> Soundtrack:
+def _span(st: Soundtrack, given: Given) -> tuple[int, int]:
+    """Frames `[first, end)` of the shot: none past its last one."""
     first, end = given.span()
+    frames = given.rate.frames_in(st.duration_us)
+    if first >= frames:
+        raise TimingError(f"This shot has {frames} frames.")
+    return first, min(end, frames)
+
+
+def _pin_mouth(st: Soundtrack, given: Given) -> Soundtrack:
+    first, end = _span(st, given)
     drawing = None if given.values.get("drawing") is None else _drawing(given)
     mouth = PinnedMouth(given.speaker(), drawing, _set(given), given.values.get("exact") is not False)
     return pinning.pin_mouth(st, given.rate.first_us(first), given.rate.first_us(end), mouth)
 
 
 def _pin_trim(st: Soundtrack, given: Given) -> Soundtrack:
-    first, end = given.span()
+    first, end = _span(st, given)
     return pinning.trim_pin(st, _pin(given), given.rate.first_us(first), given.rate.first_us(end))
 
 

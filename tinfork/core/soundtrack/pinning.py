@@ -1,6 +1,6 @@
 """Mouths fixed by hand: spans with two ends, kept in the shot's time. A character's pins do not overlap."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from tinfork.core.errors import TimingError
@@ -38,6 +38,20 @@ def unpin(st: Soundtrack, key: int) -> Soundtrack:
 def clear(st: Soundtrack, character: str, start_us: int, end_us: int) -> Soundtrack:
     """Without a character's pins in a stretch; what reaches out of it stays outside."""
     return replace(st, pins=tuple(sorted(_outside(st, character, start_us, end_us), key=_place)))
+
+
+def move_pins(st: Soundtrack, spans: Mapping[int, tuple[int, int]]) -> Soundtrack:
+    """Pins, by their keys, at other times, where they keep their keys; others of the same character give way to them.
+    One that is given no time is gone.
+    """
+    moved = [
+        replace(p, start_us=spans[p.key][0], end_us=spans[p.key][1]) for p in st.pins if p.key in spans and p.mouth
+    ]
+    out = replace(st, pins=tuple(p for p in st.pins if not (p.mouth and p.key in spans)))
+    for pin in moved:
+        if pin.start_us < pin.end_us:
+            out = _put(out, pin, out.pins)
+    return out
 
 
 def pin_row(st: Soundtrack, character: str, row: Sequence[tuple[int, int, PinnedMouth]]) -> Soundtrack:

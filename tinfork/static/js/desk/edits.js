@@ -141,9 +141,9 @@ export class Edits {
   nudge(/** @type {number} */ by) {
     const range = this.parts.selection.range.value;
     const aim = this.aim;
-    if (aim.first + by < 0 || aim.end + by > this.shot.frames) return;
+    if (aim.end + by <= 0 || aim.first + by >= this.shot.frames) return;
     this.forAll("nudge", () => ({ first: aim.first, last: aim.end - 1, by }));
-    if (range) this.parts.selection.set(range.first + by, range.end + by, range.who);
+    if (range) this.parts.selection.set(Math.max(0, range.first + by), Math.min(this.shot.frames, range.end + by), range.who);
     else this.parts.transport.seek(this.frame + by);
   }
 

@@ -60,6 +60,8 @@ export function part(/** @type {Hold[]} */ holds, /** @type {number} */ first, /
   return holds.filter((h) => h.start < end && h.end > first).map((h) => ({ ...h, start: Math.max(h.start, first), end: Math.min(h.end, end) }));
 }
 
+const byStart = (/** @type {Pin} */ a, /** @type {Pin} */ b) => a.start - b.start;
+
 class Guess {
   constructor(/** @type {Column} */ column) {
     this.holds = column.holds;
@@ -73,11 +75,29 @@ class Guess {
     const end = Math.min(this.frames, hold.end);
     if (start >= end) return;
     this.holds = written(this.holds, { ...hold, start, end });
-    this.pins = [...unpinned(this.pins, start, end), { key: 0, start, end, exact: true }].sort((a, b) => a.start - b.start);
+    this.pins = [...unpinned(this.pins, start, end), { key: 0, start, end, exact: true }].sort(byStart);
   }
 
   clear(/** @type {number} */ start, /** @type {number} */ end) {
     this.pins = unpinned(this.pins, start, end);
+  }
+
+  /**
+   * Pins on other frames, with what they show; what is not pinned stays. False where none moves.
+   * @param {(pin: Pin) => number[] | null} to the frames of a pin that moves
+   */
+  move(to) {
+    const moved = this.pins.flatMap((pin) => {
+      const span = to(pin)?.map((frame) => Math.min(frame, this.frames));
+      return span ? [{ pin, start: span[0], end: span[1], shown: this.holdOn(pin.start) }] : [];
+    });
+    this.pins = this.pins.filter((pin) => !moved.some((one) => one.pin === pin));
+    for (const { pin, start, end, shown } of moved) {
+      if (start >= end) continue;
+      this.put({ ...shown, start, end });
+      this.pins = this.pins.map((one) => (one.start === start && one.end === end ? { ...pin, start, end } : one));
+    }
+    return moved.length > 0;
   }
 
   holdOn(/** @type {number} */ frame) {
@@ -95,48 +115,56 @@ function idOf(/** @type {Column} */ column, /** @type {number} */ number, set = 
   return column.drawings.find((d) => d.number === number && d.set === set)?.id ?? 0;
 }
 
-/** @type {Record<string, (guess: Guess, p: any, column: Column) => void>} */
+/**
+ * By name: what each edit does, or `false` where it will be refused.
+ * @type {Record<string, (guess: Guess, p: any, column: Column) => boolean | void>}
+ */
 const GUESSES = {
   pin(guess, p, column) {
+    if (p.last < p.first || p.first >= guess.frames) return false;
+    const end = Math.min(p.last + 1, guess.frames);
     const before = guess.holdOn(p.first);
-    if (p.drawing === null) guess.pins = [...unpinned(guess.pins, p.first, p.last + 1), { key: 0, start: p.first, end: p.last + 1, exact: true }];
-    else guess.put({ start: p.first, end: p.last + 1, drawing: idOf(column, p.drawing, p.set), viseme: before?.viseme || "" });
+    if (p.drawing === null) guess.pins = [...unpinned(guess.pins, p.first, end), { key: 0, start: p.first, end, exact: true }].sort(byStart);
+    else guess.put({ start: p.first, end, drawing: idOf(column, p.drawing, p.set), viseme: before?.viseme || "" });
   },
   clear(guess, p) {
+    if (p.last < p.first) return false;
     guess.clear(p.first, p.last + 1);
   },
   stretch(guess, p) {
+    if (p.frame >= guess.frames) return false;
     const hold = guess.holdOn(p.frame);
     const { start, end } = guess.span(p.frame);
     guess.clear(start, end);
     guess.put(p.at_start ? { ...hold, start: Math.min(p.to, end - 1), end } : { ...hold, start, end: Math.max(p.to, start + 1) });
   },
   split_hold(guess, p) {
+    if (p.frame >= guess.frames) return false;
     const hold = guess.holdOn(p.frame);
     const { start, end } = guess.span(p.frame);
+    if (p.frame <= start) return false;
     guess.put({ ...hold, start, end: p.frame });
     guess.put({ ...hold, start: p.frame, end });
   },
   give_to_before(guess, p) {
-    if (p.first > 0) guess.put({ ...guess.holdOn(p.first - 1), start: guess.span(p.first - 1).start, end: p.last + 1 });
+    if (p.last < p.first || p.first <= 0 || p.first > guess.frames) return false;
+    guess.put({ ...guess.holdOn(p.first - 1), start: guess.span(p.first - 1).start, end: p.last + 1 });
   },
   nudge(guess, p) {
-    const moved = part(guess.holds, p.first, p.last + 1);
+    const moved = part(guess.holds, p.first, p.last + 1).map((hold) => ({ ...hold, start: hold.start + p.by, end: hold.end + p.by }));
+    if (p.last < p.first || !moved.some((hold) => hold.end > 0 && hold.start < guess.frames)) return false;
     guess.clear(p.first, p.last + 1);
-    for (const hold of moved) guess.put({ ...hold, start: hold.start + p.by, end: hold.end + p.by });
+    for (const hold of moved) guess.put(hold);
   },
   insert_frames(guess, p) {
-    const moved = part(guess.holds, p.at, p.until ?? guess.frames);
-    const before = guess.holdOn(Math.max(0, p.at - 1));
-    guess.clear(p.at, p.until ?? guess.frames);
-    for (const hold of moved) guess.put({ ...hold, start: hold.start + p.frames, end: hold.end + p.frames });
-    guess.put({ ...before, start: p.at, end: p.at + p.frames });
+    const until = p.until ?? guess.frames;
+    return guess.move((pin) => (p.at < pin.end && pin.start < until ? [pin.start >= p.at ? pin.start + p.frames : pin.start, pin.end + p.frames] : null));
   },
   remove_frames(guess, p) {
     const until = p.until ?? guess.frames;
-    const moved = part(guess.holds, p.last + 1, until);
-    guess.clear(p.first, until);
-    for (const hold of moved) guess.put({ ...hold, start: hold.start - (p.last + 1 - p.first), end: hold.end - (p.last + 1 - p.first) });
+    const count = p.last + 1 - p.first;
+    const moved = (/** @type {number} */ frame) => (frame <= p.first ? frame : Math.max(p.first, frame - count));
+    return count > 0 && guess.move((pin) => (p.first < pin.end && pin.start < until ? [moved(pin.start), moved(pin.end)] : null));
   },
   paste(guess, p, column) {
     if (p.of && p.of !== p.speaker) return;
@@ -153,11 +181,11 @@ const GUESSES = {
  * @param {Column} column
  * @param {string} name
  * @param {Record<string, any>} parameters
- * @returns {{holds: Hold[], pins: Pin[]} | null} null where nothing can be told
+ * @returns {{holds: Hold[], pins: Pin[]} | null} null where nothing can be told, or it will be refused
  */
 export function predicted(column, name, parameters) {
   const guess = new Guess(column);
   if (!GUESSES[name] || !column.holds.length) return null;
-  GUESSES[name](guess, parameters, column);
+  if (GUESSES[name](guess, parameters, column) === false) return null;
   return { holds: guess.holds, pins: guess.pins };
 }
