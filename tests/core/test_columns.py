@@ -4,20 +4,20 @@ import json
 from itertools import pairwise
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.core.soundtracks import READ_1, TAKES, S, one_clip
 from tests.golden.make_columns import FILE, made
 from tinfork.core.clock import FrameRate
-from tinfork.core.errors import FormatError, TimingError
+from tinfork.core.errors import FormatError, TimingError, TinForkError
 from tinfork.core.formats.soundtrack_json import changed_parts, soundtrack_from_dict, soundtrack_to_dict
 from tinfork.core.mouths.starter import STARTER
 from tinfork.core.solver.numbers import differing
 from tinfork.core.solver.problem import FramePin, Hold
 from tinfork.core.solver.solve import drawing_on, work_out
 from tinfork.core.soundtrack.columns import frames_of
-from tinfork.core.soundtrack.commands import apply
+from tinfork.core.soundtrack.commands import COMMANDS, apply
 from tinfork.core.soundtrack.given import Given, TakeInfo
 from tinfork.core.soundtrack.merging import meeting, touched
 from tinfork.core.soundtrack.pinning import mouth_pins
@@ -36,9 +36,9 @@ def holds(soundtrack, who="1"):
     return work_out(reading_of(soundtrack), STARTER, RATE, speaker=who, pins=pins).holds
 
 
-def do(soundtrack, command, who="1", **values):
-    given_ = Given(
-        {"speaker": who, **values},
+def given_for(soundtrack, values):
+    return Given(
+        values,
         RATE,
         INFOS,
         frozenset({"1", "2"}),
@@ -46,7 +46,10 @@ def do(soundtrack, command, who="1", **values):
         charts=CHARTS.__getitem__,
         sounds=lambda text, language: ("m", "ɑ"),
     )
-    return apply(soundtrack, command, given_)
+
+
+def do(soundtrack, command, who="1", **values):
+    return apply(soundtrack, command, given_for(soundtrack, {"speaker": who, **values}))
 
 
 def shown(soundtrack, first, end, who="1"):
@@ -246,3 +249,37 @@ def test_two_columns_differ_where_their_mouths_do():
     other = (Hold(0, 3, 1, "rest"), Hold(3, 6, 2, "open"), Hold(6, 12, 3, "mid"))
     assert differing(one, other) == [(3, 4), (6, 12)]
     assert differing(one, one) == []
+
+
+#: What may come instead of what is asked for: whatever JSON can say.
+_JUNK = st.recursive(
+    st.none() | st.booleans() | st.integers(-(2**70), 2**70) | st.floats() | st.text(max_size=8) | st.just("1"),
+    lambda inner: st.lists(inner, max_size=3) | st.dictionaries(st.text(max_size=8), inner, max_size=3),
+    max_leaves=6,
+)
+_FIELDS = (
+    "speaker", "first", "last", "frame", "frames", "at", "until", "to", "by", "at_start", "drawing", "set", "exact",
+    "pin", "holds", "of", "taps", "speed", "text", "take", "in_us", "out_us", "track", "kind", "clip", "what",
+    "start", "end", "fade_in_us", "fade_out_us", "db", "name", "muted", "turn", "start_us", "end_us", "edge", "gap",
+    "sound", "at_us", "by_us", "ipa", "start_frame", "end_frame",
+)  # fmt: skip
+
+
+@pytest.mark.parametrize("command", sorted(COMMANDS))
+@settings(max_examples=40)
+@given(st.data())
+def test_whatever_is_sent_with_an_edit_is_done_or_refused_in_words(command, data):
+    """What is right, of which some is replaced by what nobody would send."""
+    right = {
+        "speaker": "1", "first": 10, "last": 20, "frame": 12, "at": 12, "to": 30, "by": 2, "drawing": 9, "clip": 1,
+        "text": "now", "take": 1, "start_us": S, "end_us": S + 666_666, "at_us": 1_200_000, "by_us": 9, "ipa": "a",
+        "frames": 5, "turn": 0, "db": 3, "speed": 1, "name": "x", "track": 1, "sound": 0,
+    }  # fmt: skip
+    wrong = data.draw(st.dictionaries(st.sampled_from(_FIELDS), _JUNK, max_size=4))
+    values = {**right, **wrong}
+    try:
+        after = apply(SHOT, command, given_for(SHOT, values))
+    except TinForkError as error:
+        assert str(error)
+    else:
+        assert soundtrack_from_dict(json.loads(json.dumps(soundtrack_to_dict(after)))) == after

@@ -45,6 +45,18 @@ def test_unknown_words_are_pointed_out():
     assert kinds(looks_at_words(read, lambda w, line: w.text == "zorbel")) == ["unknown"]
 
 
+def test_a_look_says_whose_word_it_is_about():
+    first = Line("7", "a", "en-us", (word("a", 0, 300_000, 0.2),))
+    lines = (first, Line("8", "b", "en-us", (word("b", 400_000, 600_000, 0.1),)))
+    assert [look.who for look in looks_at_words(Reading(1_000_000, lines))] == ["7", "8"]
+    quiet = np.full(100, -80.0)
+    quiet[70:90] = -20
+    assert {look.who for look in looks_at_sound(Reading(1_000_000, lines), quiet) if look.kind == "silence"} == {
+        "7",
+        "8",
+    }
+
+
 def test_overlapping_turns_are_a_look():
     turns = (Turn("1", 0, 2 * S), Turn("2", S, 3 * S), Turn("2", 4 * S, 5 * S))
     (look,) = looks_at_words(reading(word("a", 0, S), turns=turns))

@@ -288,6 +288,7 @@ def looks_document(shot: Shot) -> list[dict[str, Any]]:
             "text": look.text,
             "severity": look.severity,
             "answers": list(look.answers),
+            "who": int(look.who) if look.who.isdigit() else 0,
             "settled": look.key in settled,
         }
         for look in looks_of(shot)

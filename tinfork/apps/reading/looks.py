@@ -1,6 +1,7 @@
 """The second looks of a shot: computed from everything there is, the worst first."""
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 from tinfork.apps.cast.models import Character
 from tinfork.apps.common.latest import Latest
@@ -50,12 +51,14 @@ def _all(shot: Shot) -> Iterator[Look]:
     yield from heard
     for character in shot.characters:
         _, lost = frame_pins(shot, str(character.pk), character.mouth)
-        yield from lost_pins((p.start_us, p.end_us, p.mouth.drawing or 0) for p in lost if p.mouth)
+        who = str(character.pk)
+        gone = lost_pins((p.start_us, p.end_us, p.mouth.drawing or 0) for p in lost if p.mouth)
+        yield from (replace(look, who=who) for look in gone)
         try:
             solution = work_out_character(shot, character, reading)
         except TinForkError:
             continue
-        yield from _mouths(shot, character, solution)
+        yield from (replace(look, who=who) for look in _mouths(shot, character, solution))
 
 
 #: Looks at mouths, by the solution and the holds that they were found in.

@@ -34,7 +34,8 @@ _MOST_ANSWERS = 3
 @dataclass(frozen=True, slots=True)
 class Look:
     """A place `[start_us, end_us)`, why it is worth a look, how bad it is (0 to 1), and what caused it as a short
-    mark. `answers`: what else the word there may be, the likeliest first.
+    mark. `answers`: what else the word there may be, the likeliest first; `who`: whose mouth it is about, where it is
+    one's.
     """
 
     kind: str
@@ -44,6 +45,7 @@ class Look:
     severity: float
     key: str
     answers: tuple[str, ...] = ()
+    who: str = ""
 
 
 def _look(kind: str, start_us: int, end_us: int, text: str, severity: float, *cause: object) -> Look:
@@ -61,30 +63,36 @@ def looks_at_words(
 ) -> Iterator[Look]:
     """Doubtful words, words that are not heard, words that no dictionary has, lines by ear, and turns that overlap."""
     for line in reading.lines:
-        if line.way == BY_EAR and line.words:
-            first = line.words[0]
-            text = f"No words are known here: the mouth moves by ear{_heard(first.heard)}"
-            yield _look("by ear", first.start_us, line.end_us, text, 0.55, first.heard, first.start_us // 100_000)
-            continue
-        for word in line.words:
-            if word.confidence < DOUBTFUL:
-                text = f"“{word.text}” may not be what is said here{_heard(word.heard)}"
-                look = _look(
-                    "doubt", word.start_us, word.end_us, text, 1 - word.confidence, word.text, word.start_us // 100_000
-                )
-                yield replace(look, answers=_answers(word))
-            if is_unknown(word, line):
-                text = f"“{word.text}” is in no dictionary: listen whether it is pronounced so"
-                sounds = tuple(p.ipa for p in word.phonemes)
-                yield _look("unknown", word.start_us, word.end_us, text, 0.35, word.text, sounds)
-        for extra in line.extras:
-            if not any(w.start_us < extra.end_us and extra.start_us < w.end_us for w in line.words):
-                text = f"Something is said here that no word has{_heard(extra.heard)}"
-                yield _look("bare", extra.start_us, extra.end_us, text, 0.7, extra.heard, extra.start_us // 100_000)
-        for word_text in line.unsaid:
-            text = f"“{word_text}” is in the words and was not heard"
-            yield _look("unsaid", line.start_us, max(line.end_us, line.start_us + 1), text, 0.8, word_text, line.text)
+        for look in _looks_at_line(line, is_unknown):
+            yield replace(look, who=line.speaker)
     yield from _overlaps(reading.turns)
+
+
+def _looks_at_line(line: Line, is_unknown: Callable[[Word, Line], bool]) -> Iterator[Look]:
+    """What is worth a look in one line."""
+    if line.way == BY_EAR and line.words:
+        first = line.words[0]
+        text = f"No words are known here: the mouth moves by ear{_heard(first.heard)}"
+        yield _look("by ear", first.start_us, line.end_us, text, 0.55, first.heard, first.start_us // 100_000)
+        return
+    for word in line.words:
+        if word.confidence < DOUBTFUL:
+            text = f"“{word.text}” may not be what is said here{_heard(word.heard)}"
+            look = _look(
+                "doubt", word.start_us, word.end_us, text, 1 - word.confidence, word.text, word.start_us // 100_000
+            )
+            yield replace(look, answers=_answers(word))
+        if is_unknown(word, line):
+            text = f"“{word.text}” is in no dictionary: listen whether it is pronounced so"
+            sounds = tuple(p.ipa for p in word.phonemes)
+            yield _look("unknown", word.start_us, word.end_us, text, 0.35, word.text, sounds)
+    for extra in line.extras:
+        if not any(w.start_us < extra.end_us and extra.start_us < w.end_us for w in line.words):
+            text = f"Something is said here that no word has{_heard(extra.heard)}"
+            yield _look("bare", extra.start_us, extra.end_us, text, 0.7, extra.heard, extra.start_us // 100_000)
+    for word_text in line.unsaid:
+        text = f"“{word_text}” is in the words and was not heard"
+        yield _look("unsaid", line.start_us, max(line.end_us, line.start_us + 1), text, 0.8, word_text, line.text)
 
 
 def _answers(word: Word) -> tuple[str, ...]:
@@ -136,11 +144,14 @@ def looks_at_sound(reading: Reading, levels: NDArray[np.float64]) -> Iterator[Lo
                 yield _look(
                     "bare", start, end, "Something is said here that no word has", 0.7, start // 100_000, end // 100_000
                 )
-    for word in reading.words():
-        own = quiet[word.start_us // HOP_US : -(-word.end_us // HOP_US)]
-        if len(own) and 1 - own.mean() < _HEARD_SHARE:
-            text = f"“{word.text}” lies over silence"
-            yield _look("silence", word.start_us, word.end_us, text, 0.6, word.text, word.start_us // 100_000)
+    for line in reading.lines:
+        for word in line.words:
+            own = quiet[word.start_us // HOP_US : -(-word.end_us // HOP_US)]
+            if len(own) and 1 - own.mean() < _HEARD_SHARE:
+                text = f"“{word.text}” lies over silence"
+                cause = word.text, word.start_us // 100_000
+                look = _look("silence", word.start_us, word.end_us, text, 0.6, *cause)
+                yield replace(look, who=line.speaker)
 
 
 def lost_pins(pins: Iterable[tuple[int, int, int]]) -> Iterator[Look]:

@@ -89,9 +89,9 @@ class Given:
     def speaker(self, values: Mapping[str, Any] | None = None) -> str:
         """A character of this shot."""
         value = (self.values if values is None else values).get("speaker")
-        if value not in self.speakers:
+        if not isinstance(value, str) or value not in self.speakers:
             raise TimingError("That character is not in this shot. Add them first.")
-        return str(value)
+        return value
 
     def take(self) -> tuple[int, TakeInfo]:
         """A take that can be placed."""

@@ -4,6 +4,7 @@ export class Looks {
   /**
    * @param {HTMLElement} root
    * @param {{shot: import("./model.js").Shot, transport: import("./transport.js").Transport,
+   *   hand: import("../lib/signal.js").Signal<import("./model.js").Character>,
    *   edits: import("./edits.js").Edits, alike: import("./alike.js").Alike | null}} parts
    * @param {import("../lib/scope.js").Scope} scope
    */
@@ -37,10 +38,16 @@ export class Looks {
     if (!open.length) return;
     const next = at < 0 ? (direction > 0 ? 0 : open.length - 1) : (at + direction + open.length) % open.length;
     this.inHand = open[next].key;
-    const { shot, transport } = this.parts;
-    transport.pause();
-    transport.seek(shot.rate.frameAt(open[next].start));
+    this.parts.transport.pause();
+    this.go(open[next]);
     this.show();
+  }
+
+  /** There, with whoever it is about in hand: what is pressed next is meant for them. */
+  go(/** @type {import("./model.js").Look} */ look) {
+    const { shot, transport, hand } = this.parts;
+    hand.value = shot.characters.find((one) => one.id === look.who) || hand.value;
+    transport.seek(shot.rate.frameAt(look.start));
   }
 
   show() {
@@ -90,7 +97,7 @@ export class Looks {
     parts.edits.send("settle", { key: open[at].key });
     const next = this.open[Math.min(at, this.open.length - 1)];
     this.inHand = next?.key || "";
-    if (next) parts.transport.seek(parts.shot.rate.frameAt(next.start));
+    if (next) this.go(next);
     this.show();
   }
 }

@@ -3,7 +3,7 @@
  *
  * @typedef {{start: number, end: number, drawing: number, viseme: string}} Hold
  * @typedef {{key: number, start: number, end: number, exact: boolean}} Pin frames `[start, end)` fixed by hand
- * @typedef {{key: string, kind: string, start: number, end: number, text: string, severity: number, answers: string[], settled: boolean}} Look
+ * @typedef {{key: string, kind: string, start: number, end: number, text: string, severity: number, answers: string[], who: number, settled: boolean}} Look
  * @typedef {{text: string, start: number, end: number, sure: number, line: number, pinned: boolean, speaker: number}} Word
  * @typedef {{at: number, ipa: string, viseme: string, start: number, end: number, sure: number, word: number}} Phoneme `at`: its
  *   number in its word
