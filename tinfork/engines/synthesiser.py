@@ -1,16 +1,24 @@
-"""Pronunciation and speech from the machine's synthesiser, libespeak-ng, through ctypes.
+"""Pronunciation and speech from the machine's synthesiser, which runs in a process of its own (`espeak.py`): a text
+that ends it ends nothing else.
 
-The library keeps global state: calls are serialised by a lock, and long work belongs in a
-process of its own. IPA comes out letter by letter as the library writes it.
+The synthesiser keeps state from one text to the next: it is asked one thing at a time. IPA comes out letter by letter
+as it writes it.
 """
 
-import ctypes
+import json
+import os
 import re
+import select
+import subprocess
+import sys
 import threading
+import time
 from bisect import bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
+from pathlib import Path
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,49 +29,13 @@ from tinfork.core.speech.reading import Phoneme, Word
 from tinfork.core.speech.values import reduced, value_of, word_value
 from tinfork.core.speech.visemes import strip_marks
 
-_LOCK = threading.Lock()
-_SYNCHRONOUS = 2
-_PHONEME_EVENTS, _IPA_EVENTS, _DONT_EXIT = 0x1, 0x2, 0x8000
 _UTF8, _MNEMONICS = 1, 0x100
 _IPA_MODE = 0x02
-_EVENT_END, _EVENT_WORD, _EVENT_PHONEME = 0, 1, 7
 _PAUSES = ("_", "", "(en)")
 #: A word has so many sounds more or less among others than by itself.
 _APART = 2
-
-
-class _EventId(ctypes.Union):
-    _fields_ = [("number", ctypes.c_int), ("name", ctypes.c_char_p), ("string", ctypes.c_char * 8)]
-
-
-class _Event(ctypes.Structure):
-    _fields_ = [
-        ("type", ctypes.c_int),
-        ("unique_identifier", ctypes.c_uint),
-        ("text_position", ctypes.c_int),
-        ("length", ctypes.c_int),
-        ("audio_position", ctypes.c_int),
-        ("sample", ctypes.c_int),
-        ("user_data", ctypes.c_void_p),
-        ("id", _EventId),
-    ]
-
-
-class _Voice(ctypes.Structure):
-    _fields_ = [
-        ("name", ctypes.c_char_p),
-        ("languages", ctypes.c_char_p),
-        ("identifier", ctypes.c_char_p),
-        ("gender", ctypes.c_ubyte),
-        ("age", ctypes.c_ubyte),
-        ("variant", ctypes.c_ubyte),
-        ("reserved", ctypes.c_ubyte),
-        ("score", ctypes.c_int),
-        ("spare", ctypes.c_void_p),
-    ]
-
-
-_CALLBACK = ctypes.CFUNCTYPE(ctypes.c_int, ctypes.POINTER(ctypes.c_short), ctypes.c_int, ctypes.POINTER(_Event))
+#: An answer that takes longer than this, and this for each letter of the text, never comes (seconds).
+_PATIENCE_S, _PER_LETTER_S = 20.0, 0.01
 
 
 @dataclass(frozen=True)
@@ -97,57 +69,76 @@ class Spoken:
         return tuple(out)
 
 
-class _Library:
-    """The library, opened once; what it calls back with is collected here."""
+#: What it says that is wrong, in words.
+_WRONG = {
+    "library": "The speech synthesiser is not installed; install Debian's package libespeak-ng1.",
+    "data": "The speech synthesiser does not start; install Debian's package espeak-ng-data.",
+    "speech": "The speech synthesiser failed; try a shorter text.",
+}
+_STOPPED = "The speech synthesiser stopped over this text. Try other words, or write the odd ones by their sounds."
+
+
+class _Synthesiser:
+    """The process: started when it is first asked, again after it has died, killed when it hangs."""
 
     def __init__(self) -> None:
-        try:
-            self.lib = ctypes.CDLL("libespeak-ng.so.1")
-        except OSError:
-            raise EngineError(
-                "The speech synthesiser is not installed; install Debian's package libespeak-ng1."
-            ) from None
-        self.lib.espeak_TextToPhonemes.restype = ctypes.c_char_p
-        self.rate_hz = self.lib.espeak_Initialize(_SYNCHRONOUS, 0, None, _PHONEME_EVENTS | _IPA_EVENTS | _DONT_EXIT)
-        if self.rate_hz <= 0:
-            raise EngineError("The speech synthesiser does not start; install Debian's package espeak-ng-data.")
-        self.chunks: list[bytes] = []
-        self.events: list[tuple[int, str]] = []
-        self.words: list[tuple[int, int]] = []
-        self._callback = _CALLBACK(self._collect)
-        self.lib.espeak_SetSynthCallback(self._callback)
+        self._lock = threading.Lock()
+        self._process: subprocess.Popen[bytes] | None = None
+        #: A process that was forked off this one starts its own.
+        self._owner = 0
 
-    def _collect(self, wav: "ctypes._Pointer[ctypes.c_short]", count: int, events: "ctypes._Pointer[_Event]") -> int:
-        if wav and count > 0:
-            self.chunks.append(ctypes.string_at(wav, count * 2))
-        at = 0
-        while events[at].type != _EVENT_END:
-            if events[at].type == _EVENT_PHONEME:
-                self.events.append((events[at].sample, events[at].id.string.decode("utf-8", "ignore")))
-            elif events[at].type == _EVENT_WORD:
-                self.words.append((events[at].sample, events[at].text_position - 1))
-            at += 1
-        return 0
+    def ask(self, do: str, text: str = "", **more: Any) -> tuple[dict[str, Any], bytes]:
+        """An answer, and the sound with it. Raises `WordsError` for a voice it does not have, `EngineError` where it
+        cannot answer.
+        """
+        question = {"do": do, **({"text": text} if do in ("letters", "speak") else {}), **more}
+        with self._lock:
+            process = self._running()
+            try:
+                answer, sound = _exchange(process, question, _PATIENCE_S + _PER_LETTER_S * len(text))
+            except (OSError, ValueError) as error:
+                process.kill()
+                process.wait()
+                self._process = None
+                raise EngineError(_STOPPED) from error
+        wrong = answer.get("wrong")
+        if wrong == "voice":
+            raise WordsError(f"The synthesiser has no voice called “{str(more.get('voice'))[:40]}”.")
+        if wrong:
+            raise EngineError(_WRONG[wrong])
+        return answer, sound
 
-    def use_voice(self, voice: str) -> None:
-        if voice.replace("-", "").replace("+", "").replace("_", "").isalnum():
-            # Some languages are no voice's name, but a voice speaks them.
-            if self.lib.espeak_SetVoiceByName(voice.encode()) == 0:
-                return
-            wanted = _Voice(languages=voice.encode())
-            if self.lib.espeak_SetVoiceByProperties(ctypes.byref(wanted)) == 0:
-                return
-        raise WordsError(f"The synthesiser has no voice called “{voice[:40]}”.")
+    def _running(self) -> "subprocess.Popen[bytes]":
+        if self._process is None or self._owner != os.getpid() or self._process.poll() is not None:
+            # Isolated: it reads no package, and nothing of the environment that is Python's.
+            command = [sys.executable, "-I", str(Path(__file__).with_name("espeak.py"))]
+            self._process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, bufsize=0)
+            self._owner = os.getpid()
+        return self._process
 
 
-_library: _Library | None = None
+def _exchange(
+    process: "subprocess.Popen[bytes]", question: dict[str, Any], limit_s: float
+) -> tuple[dict[str, Any], bytes]:
+    """A question and its answer; raises `OSError` or `ValueError` where none comes in time."""
+    assert process.stdin and process.stdout
+    process.stdin.write(json.dumps(question).encode() + b"\n")
+    until = time.monotonic() + limit_s
+    data = bytearray()
+    head: dict[str, Any] | None = None
+    while head is None or len(data) < head["bytes"]:
+        ready, _, _ = select.select([process.stdout], [], [], max(0.0, until - time.monotonic()))
+        part = os.read(process.stdout.fileno(), 1 << 16) if ready else b""
+        if not part:
+            raise TimeoutError("no answer")
+        data += part
+        if head is None and b"\n" in data:
+            line, _, rest = bytes(data).partition(b"\n")
+            head, data = json.loads(line), bytearray(rest)
+    return head, bytes(data)
 
 
-def _open() -> _Library:
-    global _library
-    if _library is None:
-        _library = _Library()
-    return _library
+_SYNTHESISER = _Synthesiser()
 
 
 @dataclass(frozen=True, slots=True)
@@ -161,20 +152,10 @@ class Language:
 @cache
 def languages() -> tuple[Language, ...]:
     """Every language of the machine's synthesiser, by name."""
-    with _LOCK:
-        library = _open()
-        library.lib.espeak_ListVoices.restype = ctypes.POINTER(ctypes.POINTER(_Voice))
-        voices = library.lib.espeak_ListVoices(None)
-        found: dict[str, Language] = {}
-        at = 0
-        while voices[at]:
-            voice = voices[at].contents
-            # Each language is a byte of priority, then its code.
-            code = voice.languages[1:].decode()
-            identifier = (voice.identifier or b"").decode()
-            if not identifier.startswith("mb/") and code not in found and code != "variant":
-                found[code] = Language(code, (voice.name or b"").decode().replace("_", " "))
-            at += 1
+    found: dict[str, Language] = {}
+    for code, name, identifier in _SYNTHESISER.ask("voices")[0]["voices"]:
+        if not identifier.startswith("mb/") and code not in found and code != "variant":
+            found[code] = Language(code, name.replace("_", " "))
     return tuple(sorted(found.values(), key=lambda language: language.name))
 
 
@@ -238,16 +219,8 @@ _MISWRITTEN = str.maketrans("ε:", "ɛː")
 
 def _transcribed(text: str, language: str, mode: int) -> str:
     """What the library writes for a text: "_" between its phonemes, a space between words."""
-    with _LOCK:
-        library = _open()
-        library.use_voice(language)
-        buffer = ctypes.c_char_p(_safe(text).encode())
-        pointer = ctypes.pointer(buffer)
-        clauses: list[str] = []
-        while buffer.value:
-            found = library.lib.espeak_TextToPhonemes(pointer, _UTF8, mode | (ord("_") << 8))
-            clauses.append((found or b"").decode())
-    said = " ".join(clauses).replace("\n", " ")
+    answer, _ = _SYNTHESISER.ask("letters", _safe(text), voice=language, mode=mode)
+    said = str(answer["said"]).replace("\n", " ")
     return said.translate(_MISWRITTEN) if mode == _IPA_MODE else said
 
 
@@ -295,16 +268,8 @@ def speak(text: str, voice: str = "en-us", *, words_per_minute: int = 160, pitch
 
 def _speak(text: str, voice: str, words_per_minute: int, pitch: int, flags: int) -> Spoken:
     text = text if flags & _MNEMONICS else _safe(text)
-    with _LOCK:
-        library = _open()
-        library.use_voice(voice)
-        library.lib.espeak_SetParameter(1, words_per_minute, 0)
-        library.lib.espeak_SetParameter(3, pitch, 0)
-        library.chunks, library.events, library.words = [], [], []
-        data = text.encode() + b"\0"
-        if library.lib.espeak_Synth(data, len(data), 0, 0, 0, flags, None, None):
-            raise EngineError("The speech synthesiser failed; try a shorter text.")
-        pcm, events, words = b"".join(library.chunks), list(library.events), list(library.words)
+    told, pcm = _SYNTHESISER.ask("speak", text, voice=voice, speed=words_per_minute, pitch=pitch, flags=flags)
+    rate_hz, words = told["rate"], [(at, begin) for at, begin in told["words"]]
     samples = np.frombuffer(pcm, dtype="<i2").astype(np.float32) / np.float32(32768)
     if not len(samples):
         raise WordsError("There is nothing to say in this text.")
@@ -313,10 +278,10 @@ def _speak(text: str, voice: str, words_per_minute: int, pitch: int, flags: int)
         # The event of a first word is lost now and then.
         words.insert(0, (0, begin))
     starts = tuple(
-        (at * 1_000_000 // library.rate_hz, rest[0]) for at, begin in words if (rest := text[begin:].split(maxsplit=1))
+        (at * 1_000_000 // rate_hz, rest[0]) for at, begin in words if (rest := text[begin:].split(maxsplit=1))
     )
-    phonemes = _phonemes(events, voice.partition("+")[0], library.rate_hz, len(samples))
-    return Spoken(samples, library.rate_hz, phonemes, starts)
+    phonemes = _phonemes(told["phonemes"], voice.partition("+")[0], rate_hz, len(samples))
+    return Spoken(samples, rate_hz, phonemes, starts)
 
 
 def _phonemes(events: list[tuple[int, str]], language: str, rate_hz: int, total: int) -> tuple[Phoneme, ...]:
