@@ -116,14 +116,18 @@ class DropForm(forms.Form):
     spoken = forms.ChoiceField(label="Language", required=False)
 
     def __init__(self, *args: Any, production: Production, **kwargs: Any) -> None:
-        kwargs.setdefault("initial", {"into": _usual(production), **production.dropping})
+        # Of the shots that have words, which are read.
+        written = list(production.shots.exclude(words="").values_list("soundtrack__is_read", flat=True))
+        # Most likely the script's shots, where some wait for their sound.
+        usual = Into.SHOTS if all(written) else Into.SCRIPT
+        kwargs.setdefault("initial", {"into": usual, **production.dropping})
         # There is another form with a character on the page.
         kwargs.setdefault("auto_id", "drop_%s")
         super().__init__(*args, **kwargs)
         people = self.fields["character"]
         assert isinstance(people, forms.ModelChoiceField)
         people.queryset = production.studio.characters.filter(archived_at=None)
-        if not production.shots.exclude(words="").exists():
+        if not written:
             _offer(self.fields["into"], [choice for choice in Into.choices if choice[0] != Into.SCRIPT])
         people.error_messages["required"] = "Make a character first, in the cast: somebody must speak."
         _offer(self.fields["spoken"], spoken_languages())
@@ -140,12 +144,6 @@ class DropForm(forms.Form):
         """What is wanted."""
         given = self.cleaned_data
         return Drop(Into(given["into"]), given["character"], given["spoken"])
-
-
-def _usual(production: Production) -> Into:
-    """What most likely becomes of recordings: the script's shots, where some wait for theirs."""
-    waiting = production.shots.exclude(words="").exclude(soundtrack__is_read=True)
-    return Into.SCRIPT if waiting.exists() else Into.SHOTS
 
 
 class StretchForm(forms.Form):
