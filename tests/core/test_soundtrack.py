@@ -5,14 +5,15 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from tests.core.soundtracks import READ_1, TAKES, S, heard, heard_at, one_clip, read, soundtracks
+from tests.core.soundtracks import READ_1, TAKES, S, heard, heard_at, one_clip, read, soundtracks, word
 from tinfork.core.errors import FormatError, TimingError
 from tinfork.core.formats.soundtrack_json import changed_parts, soundtrack_from_dict, soundtrack_to_dict, with_parts
 from tinfork.core.soundtrack import edits
+from tinfork.core.soundtrack.merging import touched
 from tinfork.core.soundtrack.model import Pin, PinnedMouth, Soundtrack
 from tinfork.core.soundtrack.pinning import pin_mouth
 from tinfork.core.soundtrack.project import placed_turns, reading_of
-from tinfork.core.speech.reading import Extra, Line
+from tinfork.core.speech.reading import Extra, Line, Reading
 from tinfork.core.speech.rereading import shifted
 
 
@@ -232,3 +233,45 @@ def test_what_no_word_has_is_moved_with_its_clip_and_cut_off_with_it():
 def test_lines_that_are_moved_take_what_no_word_has_with_them():
     line = Line("", "", "en-us", (), extras=(Extra(S, 2 * S, "now"),))
     assert shifted(line, S).extras == (Extra(2 * S, 3 * S, "now"),)
+
+
+def long_shot(lines):
+    """A shot with so many lines of four words, two seconds each."""
+    texts = ["one", "two", "three", "four"]
+    rows = [
+        tuple(word(text, (20 * n + 4 * at) * S // 10, (20 * n + 4 * at + 4) * S // 10) for at, text in enumerate(texts))
+        for n in range(lines)
+    ]
+    reading = Reading(2 * lines * S, tuple(Line("1", " ".join(texts), "en-us", row) for row in rows))
+    return edits.place(Soundtrack(), 1, 2 * lines * S, 0, reading=reading)
+
+
+@given(st.integers(1, 12), st.data())
+def test_an_edit_of_words_keeps_the_lines_it_changed_and_can_be_undone(count, data):
+    before = long_shot(count)
+    lines = list(before.voices[0].reading.lines)
+    first = data.draw(st.integers(0, count - 1))
+    last = data.draw(st.integers(first, count))
+    new = [replace(line, text=f"{line.text}!") for line in lines[first:last]][: data.draw(st.integers(0, count))]
+    changed = replace(before.voices[0].reading, lines=(*lines[:first], *new, *lines[last:]))
+    after = edits.set_reading(before, before.voices[0].id, changed)
+    gone, come = changed_parts(before, after)
+    whole, then = soundtrack_to_dict(before), soundtrack_to_dict(after)
+    assert with_parts(whole, gone, come) == then
+    assert with_parts(then, come, gone) == whole
+    assert set(gone) == set(come) == ({"lines 1"} if changed != before.voices[0].reading else set())
+    if gone:
+        assert [line["text"] for line in come["lines 1"]["lines"]] == [line.text for line in new]
+        assert len(gone["lines 1"]["lines"]) == last - first
+
+
+def test_a_thousand_nudges_in_an_hour_are_kept_in_five_megabytes():
+    shot = long_shot(1800)
+    line = shot.voices[0].reading.lines[900]
+    moved = replace(line, words=(replace(line.words[0], is_pinned=True), *line.words[1:]))
+    lines = shot.voices[0].reading.lines
+    after = edits.set_reading(shot, 1, replace(shot.voices[0].reading, lines=(*lines[:900], moved, *lines[901:])))
+    gone, come = changed_parts(shot, after)
+    assert len(json.dumps([gone, come])) * 1000 < 5_000_000
+    (touch,) = touched(gone, come)
+    assert (touch.what, touch.start_us, touch.end_us) == ("voice 1", line.start_us, line.words[0].end_us)

@@ -10,13 +10,14 @@ Readings are as in `reading_json`.
 """
 
 import json
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from dataclasses import replace
 from typing import Any
 
 from tinfork.core.errors import FormatError, TinForkError
 from tinfork.core.formats.reading_json import reading_from_dict, reading_to_dict
 from tinfork.core.soundtrack.model import Clip, Note, Pin, PinnedMouth, Soundtrack, Track, Voice
+from tinfork.core.speech.reading import Reading
 
 VERSION = 1
 
@@ -118,11 +119,13 @@ def _rows(document: dict[str, Any]) -> dict[str, Any]:
 
 
 _PLAIN = ("length", "tracks", "clips", "pins", "notes")
+#: What the parts of voices are called, whole and of some lines, before their number.
+_VOICE, _LINES = "voice ", "lines "
 
 
 def parts_of(document: dict[str, Any]) -> dict[str, Any]:
     """A document's parts as edits keep them: voices by number, so that one can be told from the next."""
-    voices = {f"voice {v['id']}": v for v in document["voices"]}
+    voices = {f"{_VOICE}{v['id']}": v for v in document["voices"]}
     return {key: document.get(key, []) for key in _PLAIN} | voices
 
 
@@ -131,25 +134,53 @@ ROWS: dict[str, Callable[[list[Any]], Any]] = {"pins": lambda row: (row[1], row[
 
 
 def changed_parts(old: Soundtrack, new: Soundtrack) -> tuple[dict[str, Any], dict[str, Any]]:
-    """The parts of two soundtracks that differ, as they are in each (None: not there); of pins and notes, the rows.
+    """The parts of two soundtracks that differ, as they are in each (None: not there); of pins and notes, the rows; of
+    a voice that was read otherwise, the lines: `{"at": number of the first, "lines": [...]}`.
 
     Voices that are the same in both are not written out: an edit of a mouth costs nothing of a long reading.
     """
+    lines = {
+        voice.id: part
+        for voice in old.voices
+        if (other := next((v for v in new.voices if v.id == voice.id), None)) and (part := _changed_lines(voice, other))
+    }
     before, after = (
-        parts_of(soundtrack_to_dict(_apart(st, other))) | {"clips": [clip_to_dict(c) for c in st.clips]}
+        parts_of(soundtrack_to_dict(_apart(st, other, lines))) | {"clips": [clip_to_dict(c) for c in st.clips]}
         for st, other in ((old, new), (new, old))
     )
     keys = [key for key in {**before, **after} if before.get(key) != after.get(key)]
-    return {key: before.get(key) for key in keys}, {key: after.get(key) for key in keys}
+    gone, come = ({key: parts.get(key) for key in keys} for parts in (before, after))
+    for number, (was, now) in lines.items():
+        gone[f"{_LINES}{number}"], come[f"{_LINES}{number}"] = was, now
+    return gone, come
 
 
-def _apart(st: Soundtrack, other: Soundtrack) -> Soundtrack:
-    """A soundtrack without the clips, and without the voices, pins and notes that the other one has too."""
+def _changed_lines(old: Voice, new: Voice) -> tuple[dict[str, Any], dict[str, Any]] | None:
+    """The lines of a voice that differ between two states; None where nothing does, or more of it than its lines."""
+    if old is new or replace(old, reading=replace(old.reading, lines=())) != replace(
+        new, reading=replace(new.reading, lines=())
+    ):
+        return None
+    before, after = old.reading.lines, new.reading.lines
+    most = min(len(before), len(after))
+    first = next((at for at in range(most) if before[at] != after[at]), most)
+    same = next((at for at in range(most - first) if before[-1 - at] != after[-1 - at]), most - first)
+    if first == len(before) == len(after):
+        return None
+    cut = [lines[first : len(lines) - same] for lines in (before, after)]
+    was, now = (reading_to_dict(Reading(old.reading.duration_us, lines))["lines"] for lines in cut)
+    return {"at": first, "lines": was}, {"at": first, "lines": now}
+
+
+def _apart(st: Soundtrack, other: Soundtrack, but: Collection[int]) -> Soundtrack:
+    """A soundtrack without the clips, without some voices, and without the voices, pins and notes that the other one
+    has too.
+    """
     voices, pins, notes = {v.id: v for v in other.voices}, set(other.pins), set(other.notes)
     return replace(
         st,
         clips=(),
-        voices=tuple(v for v in st.voices if v is not voices.get(v.id) and v != voices.get(v.id)),
+        voices=tuple(v for v in st.voices if v.id not in but and v is not voices.get(v.id) and v != voices.get(v.id)),
         pins=tuple(p for p in st.pins if p not in pins),
         notes=tuple(n for n in st.notes if n not in notes),
     )
@@ -160,12 +191,23 @@ def with_parts(document: dict[str, Any], gone: dict[str, Any], come: dict[str, A
     comes. Both name the same parts.
     """
     whole = {**parts_of(document), **come, **_changed_rows(document, gone, come)}
-    voices = [value for key, value in whole.items() if key.startswith("voice ") and value is not None]
+    for key, part in come.items():
+        if key.startswith(_LINES):
+            voice = _VOICE + key.removeprefix(_LINES)
+            whole[voice] = _with_lines(whole[voice], gone[key], part)
+    voices = [value for key, value in whole.items() if key.startswith(_VOICE) and value is not None]
     return {
         "version": document["version"],
         **{key: whole[key] for key in _PLAIN},
         "voices": sorted(voices, key=lambda v: v["id"]),
     }
+
+
+def _with_lines(voice: dict[str, Any], gone: dict[str, Any], come: dict[str, Any]) -> dict[str, Any]:
+    """A voice of which some lines go and others come in their place."""
+    lines, at = voice["reading"]["lines"], gone["at"]
+    new = [*lines[:at], *come["lines"], *lines[at + len(gone["lines"]) :]]
+    return voice | {"reading": voice["reading"] | {"lines": new}}
 
 
 def after_parts(
@@ -174,7 +216,7 @@ def after_parts(
     """A soundtrack, of which `document` tells the document, as `with_parts` makes it; what is heard is not read anew
     where only rows change. Raises `FormatError` for parts that are none.
     """
-    if any(key in come for key in _PLAIN if key not in ROWS) or any(key.startswith("voice ") for key in come):
+    if any(key in come for key in _PLAIN if key not in ROWS) or any(key.startswith((_VOICE, _LINES)) for key in come):
         return soundtrack_from_dict(with_parts(document(), gone, come))
     try:
         return replace(st, **_rows(rows_to_dict(st) | _changed_rows(rows_to_dict(st), gone, come)))

@@ -44,6 +44,8 @@ def touched(before: Mapping[str, Any], after: Mapping[str, Any]) -> frozenset[To
         elif part.startswith(("dials ", "settled ")):
             what, _, who = part.partition(" ")
             out.add(Touch(what, who))
+        elif part.startswith("lines "):
+            out |= _words(f"voice {part.removeprefix('lines ')}", old, new)
         elif part.startswith("voice ") and old and new and old["take"] == new["take"]:
             out |= _words(part, old["reading"], new["reading"])
         else:
@@ -71,8 +73,12 @@ def _pin(pin: list[Any]) -> Touch:
     return Touch("pins", mouth[0]["character"] if mouth else "", start, end)
 
 
+#: What tells of the lines alone.
+_LINES = ("lines", "at")
+
+
 def _words(voice: str, old: dict[str, Any], new: dict[str, Any]) -> set[Touch]:
-    if {k: v for k, v in old.items() if k != "lines"} != {k: v for k, v in new.items() if k != "lines"}:
+    if {k: v for k, v in old.items() if k not in _LINES} != {k: v for k, v in new.items() if k not in _LINES}:
         return {Touch(voice)}
     before, after = ([word for line in reading["lines"] for word in line["words"]] for reading in (old, new))
     different = _apart(before, after)
