@@ -105,17 +105,37 @@ def test_the_keyboard_alone_selects_moves_copies_and_pastes(sheet):
     assert pins(page) == []
 
 
-def test_frames_are_put_in_and_taken_out(sheet):
+def test_frames_put_in_and_taken_out_move_what_is_pinned(sheet):
     page = sheet
     before = drawn(page)
     for _ in range(20):
         page.keyboard.press("ArrowDown")
-    for _ in range(2):
-        page.keyboard.press("Shift+ArrowDown")
     page.keyboard.press("Insert")
-    assert drawn(page)[23:] == before[20:-3]
+    expect(page.locator("#trouble")).to_contain_text("Nothing is pinned from there on")
+    assert drawn(page) == before
+    for _ in range(3):
+        page.keyboard.press("Shift+ArrowDown")
+    page.keyboard.press("Enter")
+    pinned = pins(page)
+    page.keyboard.press("Escape")
+    page.keyboard.press("Home")
+    page.keyboard.press("Insert")
+    page.keyboard.press("Insert")
+    assert pins(page) == [(start + 2, end + 2) for start, end in pinned]
+    assert drawn(page)[22:26] == before[20:24]
     page.keyboard.press("Control+Backspace")
-    assert drawn(page)[20:-3] == before[20:-3]
+    page.keyboard.press("Control+Backspace")
+    assert pins(page) == pinned
+    assert drawn(page)[20:24] == before[20:24]
+    # What is selected to the end of the shot moves, too: what leaves the shot is cut off.
+    page.keyboard.press("Control+a")
+    page.keyboard.press("Backspace")
+    page.keyboard.press("Escape")
+    for _ in range(30):
+        page.keyboard.press("ArrowDown")
+    page.keyboard.press("Shift+End")
+    page.keyboard.press("Alt+ArrowDown")
+    assert drawn(page)[31:] == before[30:-1]
     page.keyboard.press("Control+a")
     page.keyboard.press("Backspace")
     assert drawn(page) == before
