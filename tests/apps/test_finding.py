@@ -101,6 +101,20 @@ def test_what_was_only_perhaps_the_line_is_placed_when_somebody_says_so(shots, t
     assert placed(shots[1]) == [[(THIRD, 1)]]
 
 
+def test_a_second_search_places_nothing_twice_and_knows_what_is_placed(shots, take, production, user):
+    found = [said(FIRST, 1, 0), said(SECOND, 3, 1), said(FIRST, 20, 0, fit=0.6)]
+    lay_found(take=take, script=script_lines(production), found=found, by=user)
+    again = [said(FIRST, 1.1, 0), said(SECOND, 3, 1), said(FIRST, 20, 0, fit=0.6)]
+    laid = lay_found(take=take, script=script_lines(production), found=again, by=user)
+    assert (laid.found, laid.placed) == (2, 0)
+    assert placed(shots[0]) == [[(FIRST, 1), (SECOND, 3)]]
+    assert list(FoundLine.objects.values_list("is_placed", flat=True)) == [True, True, False]
+    # What the shot has from elsewhere is not put in a second time.
+    FoundLine.objects.update(is_placed=False)
+    with pytest.raises(SoundError, match="has this line already"):
+        use_found(line=FoundLine.objects.get(start_us=20_000_000), by=user)
+
+
 def test_a_clip_that_is_gone_cannot_be_exchanged(shots, take, production, user):
     found = [said(FIRST, 1, 0), said(FIRST, 20, 0, fit=0.6)]
     lay_found(take=take, script=script_lines(production), found=found, by=user)

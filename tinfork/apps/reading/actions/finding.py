@@ -105,7 +105,7 @@ def lay_found(*, take: Take, script: Sequence[Wanted], found: Sequence[Found], b
     chosen = _best_of_each(found, missing_lines(script))
     for shot, pieces in _pieces(take, script, chosen, lines):
         _lay(shot, take, pieces, by)
-    placed = set(chosen.values())
+    placed = set(chosen.values()) | set(_placed_before(take, lines))
     take.found_lines.all().delete()
     FoundLine.objects.bulk_create(
         FoundLine(
@@ -128,6 +128,14 @@ def lay_found(*, take: Take, script: Sequence[Wanted], found: Sequence[Found], b
         sum(times > 1 for times in count.values()),
         len(found) - count.total(),
     )
+
+
+def _placed_before(take: Take, lines: Sequence[Line]) -> Iterator[int]:
+    """The numbers of the lines that an earlier search has placed: what is found again is what it was."""
+    before = [(one.text, one.start_us, one.end_us) for one in take.found_lines.filter(is_placed=True)]
+    for at, line in enumerate(lines):
+        if any(text == line.text and start < line.end_us and line.start_us < end for text, start, end in before):
+            yield at
 
 
 def _speaker(one: Found, script: Sequence[Wanted], take: Take) -> str:
@@ -234,6 +242,8 @@ def use_found(*, line: FoundLine, by: User) -> None:
         raise SoundError("What is said in this take was read anew since. Find the script in it again.")
     if old:
         _exchange(shot, old, line, said, by)
+    elif any(one.text == line.text and one.words for one in soundtrack_of(shot).reading.lines):
+        raise SoundError("The shot has this line already, but not from this take. Place the take there by hand.")
     else:
         order = [text.text for text in texts_of(shot, shot.words)]
         at = order.index(line.text) if line.text in order else len(order)
