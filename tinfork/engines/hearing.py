@@ -33,5 +33,5 @@ def tell_voices_apart(
 
 def voices_in(voice: Path, spans: Spans, report: Callable[[str, float], None]) -> dict[str, Voiceprint]:
     """What each of some people sounds like in a file of mono samples at the reader's rate."""
-    report("Remembering the voices", 0.5)
+    report("Remembering the voices", 1.0)
     return voiceprints(np.load(voice), READING_HZ, spans)

@@ -53,7 +53,7 @@ def _again(report: Callable[[str, float], None], share: float) -> Callable[[], N
 
 def _shown(shot: Shot) -> list[tuple[str, Part, tuple[Hold, ...]]]:
     """The parts that have a column of pictures: what its files are called, its drawings, its holds. Where there is more
-    than one mouth, each has a folder.
+    than one, each has a folder.
     """
     name, cast, others = _name(shot.name), shot.characters, other_parts(shot)
     has_folder = len(cast) + len(others) > 1

@@ -18,6 +18,7 @@ from tinfork.apps.reading.actions.reading import start_reading
 from tinfork.apps.reading.queries import soundtrack_of
 from tinfork.apps.reading.ways import Asked, Way
 from tinfork.apps.sound.actions import Brought
+from tinfork.apps.sound.models import Take
 
 _NAME = 80
 
@@ -45,9 +46,11 @@ class Drop:
 
 
 @transaction.atomic
-def drop_sounds(*, production: Production, brought: Sequence[Brought], drop: Drop, by: User) -> list[Shot]:
+def drop_sounds(
+    *, production: Production, brought: Sequence[Brought], drop: Drop, by: User
+) -> tuple[list[Take], list[Shot]]:
     """Takes of the recordings, and shots in which their words are heard and read, or the script's lines in their shots;
-    the choice is remembered. Gives back the shots that were made.
+    the choice is remembered. Gives back the takes that stay takes, and the shots that were made.
     """
     Production.objects.filter(pk=production.pk).update(dropping=drop.kept())
     if drop.into in (Into.TAKES, Into.SCRIPT):
@@ -56,7 +59,7 @@ def drop_sounds(*, production: Production, brought: Sequence[Brought], drop: Dro
             if drop.into == Into.SCRIPT:
                 sound_s = one.info.duration_s if one.info else None
                 start_finding(take=take, spoken=drop.spoken, by=by, sound_s=sound_s)
-        return []
+        return takes, []
     groups = [[one] for one in brought] if drop.into == Into.SHOTS else [list(brought)]
     taken = set(Shot.objects.filter(production=production).values_list("name", flat=True))
     shots: list[Shot] = []
@@ -67,7 +70,7 @@ def drop_sounds(*, production: Production, brought: Sequence[Brought], drop: Dro
         asked = Asked("", way=Way.HEARD, spoken=drop.spoken, is_dropped=True)
         start_reading(shot=shot, asked=asked, by=by, brought=group)
         shots.append(shot)
-    return shots
+    return [], shots
 
 
 @transaction.atomic

@@ -27,12 +27,12 @@ def production_drop(request: UserRequest, pk: int) -> JsonResponse:
         good, wrong = look_into(sounds_sent(request))
     except TinForkError as error:
         return JsonResponse({"error": str(error)}, status=422)
-    shots = drop_sounds(production=production, brought=good, drop=drop, by=request.user)
+    takes, shots = drop_sounds(production=production, brought=good, drop=drop, by=request.user)
     for text in wrong:
         messages.error(request, text)
-    if drop.into == Into.SCRIPT and len(good) == 1:
-        return JsonResponse({"next": reverse("take", args=[production.takes.latest("pk").pk])})
-    if drop.into in (Into.SCRIPT, Into.TAKES):
+    if drop.into == Into.SCRIPT and len(takes) == 1:
+        return JsonResponse({"next": reverse("take", args=[takes[0].pk])})
+    if takes:
         return JsonResponse({"next": reverse("takes", args=[pk])})
     # One shot is followed to its Desk; of several, the list says how far they are.
     return JsonResponse(

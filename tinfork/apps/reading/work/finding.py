@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 
+from django.db import transaction
 from django.urls import reverse
 
 from tinfork.apps.jobs.models import Ending, Job
@@ -47,10 +48,12 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
             if one.number is not None and one.fit > _SURELY:
                 who = script[one.number].text.speaker
                 spans.setdefault(who, []).append((one.line.start_us, one.line.end_us))
-        voices = run_apart(voices_in, voice, spans, progress=lambda *_: report("Remembering the voices", 0.97))
+        voices = run_apart(voices_in, voice, spans, progress=progress) if spans else {}
     report("Laying the lines on their shots", 0.98)
-    remember_voices(production, voices)
-    job.notes = [said_of(lay_found(take=take, script=script, found=found, by=job.by), len(script))]
+    with transaction.atomic():
+        laid = lay_found(take=take, script=script, found=found, by=job.by)
+        remember_voices(production, voices)
+    job.notes = [said_of(laid, len(script))]
 
 
 def said_of(laid: Laid, of: int) -> str:
