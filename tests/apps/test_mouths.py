@@ -249,3 +249,15 @@ def test_the_sound_has_another_address_when_it_sounds_otherwise_and_only_then(cl
     assert "sound" not in done("note", frame=3, text="here")
     assert done("gain", clip=1, db=0)["sound"] == before["sound"]
     assert edit(client, read_shot, "gain", clip=1, db=40).status_code == 422
+
+
+def test_the_first_reading_is_not_offered_to_be_undone_and_a_later_one_is(client, read_shot, start_read, work):
+    def can_undo():
+        return client.get(f"/shots/{read_shot.pk}/changes?since=0").json()["document"]["canUndo"]
+
+    assert not can_undo()
+    start_read("none", "Only this is said.")
+    assert work().state == "done"
+    assert can_undo()
+    edit(client, read_shot, "undo")
+    assert not can_undo()

@@ -175,4 +175,5 @@ def test_a_name_put_right_in_one_shot_is_put_right_in_the_others(signed_in):
     other = open_desk(page, "040 The last loaf")
     assert "Pimoven" in [word["text"] for word in reading(other)["words"]]
     take_back(other)
+    assert reading(other)["words"], "the first reading is not taken back"
     take_back(open_desk(page, "030 The oven"))

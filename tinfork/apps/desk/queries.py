@@ -7,7 +7,7 @@ from tinfork.apps.cast.models import Character, Drawing, Part
 from tinfork.apps.cast.queries import drawing_document, place_document
 from tinfork.apps.common.serve import address_of
 from tinfork.apps.produce.models import Shot
-from tinfork.apps.reading.actions.soundtracks import touched_since
+from tinfork.apps.reading.actions.soundtracks import leaves_nothing_read, touched_since
 from tinfork.apps.reading.actions.versions import shot_as_of
 from tinfork.apps.reading.documents import reel_document, sound_document
 from tinfork.apps.reading.looks import looks_of
@@ -93,10 +93,9 @@ def _history(shot: Shot, newest: Edit | None) -> dict[str, bool]:
     """
     # What is undone came after everything that is not.
     has_undone = newest is not None and newest.is_undone
-    last = shot.soundtrack.edits.filter(is_undone=False).last() if has_undone else newest
-    voices = [part for key, part in last.before.items() if key.startswith("voice ")] if last else []
-    is_first = bool(voices) and not any(v and any(line["words"] for line in v["reading"]["lines"]) for v in voices)
-    return {"canUndo": last is not None and not is_first, "canRedo": has_undone}
+    row = shot.soundtrack
+    last = row.edits.filter(is_undone=False).last() if has_undone else newest
+    return {"canUndo": last is not None and not leaves_nothing_read(row, last), "canRedo": has_undone}
 
 
 def _tiers(reading: Reading) -> tuple[list[dict[str, Any]], list[dict[str, Any]]]:

@@ -210,6 +210,17 @@ def _with_lines(voice: dict[str, Any], gone: dict[str, Any], come: dict[str, Any
     return voice | {"reading": voice["reading"] | {"lines": new}}
 
 
+def said_first(gone: dict[str, Any], come: dict[str, Any]) -> bool:
+    """Whether of two states of the changed parts the one says no words at all and the other some."""
+    return not _says_words(gone) and _says_words(come)
+
+
+def _says_words(parts: dict[str, Any]) -> bool:
+    lines = [part["lines"] for key, part in parts.items() if key.startswith(_LINES)]
+    lines += [part["reading"]["lines"] for key, part in parts.items() if key.startswith(_VOICE) and part]
+    return any(line["words"] for some in lines for line in some)
+
+
 def after_parts(
     st: Soundtrack, document: Callable[[], dict[str, Any]], gone: dict[str, Any], come: dict[str, Any]
 ) -> Soundtrack:

@@ -17,7 +17,7 @@ from tinfork.apps.reading.models import Edit, SetStretch, Soundtrack, TakeUse
 from tinfork.apps.reading.queries import doubts_in, nothing_yet, take_infos
 from tinfork.apps.reading.solving import other_parts, part_holds, part_key, solve_character
 from tinfork.core.errors import TimingError, TinForkError
-from tinfork.core.formats.soundtrack_json import after_parts, changed_parts
+from tinfork.core.formats.soundtrack_json import after_parts, changed_parts, said_first
 from tinfork.core.mouths.chart import Chart as CoreChart
 from tinfork.core.solver.problem import Hold
 from tinfork.core.soundtrack.commands import OF_TAKES, apply
@@ -237,6 +237,13 @@ def undo(*, shot: Shot, revision: int, back: bool = True) -> Soundtrack:
     Edit.objects.filter(pk=last.pk).update(is_undone=back, revision=row.revision)
     follow_words(shot, before, after)
     return row
+
+
+def leaves_nothing_read(row: Soundtrack, last: Edit) -> bool:
+    """Whether nothing would be read in the shot any more if its last edit were taken back."""
+    if not said_first(last.before, last.after):
+        return False
+    return not after_parts(row.content, lambda: row.document, last.after, last.before).is_read
 
 
 def known_takes(row: Soundtrack, st: CoreSoundtrack) -> CoreSoundtrack:
