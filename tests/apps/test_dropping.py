@@ -1,5 +1,7 @@
 """Recordings dropped on a production: shots that speak."""
 
+from pathlib import Path
+
 import numpy as np
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -9,9 +11,13 @@ from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.tasks import do_job
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.actions.dropping import free_name
-from tinfork.apps.reading.models import Soundtrack
+from tinfork.apps.reading.models import HeardPart, Soundtrack
+from tinfork.apps.reading.work import hearing
 from tinfork.apps.sound.models import Take
 from tinfork.core.errors import Cancelled
+from tinfork.engines.decode import decode
+
+DEMO = Path(__file__).parents[2] / "demo"
 
 
 @pytest.fixture
@@ -111,6 +117,41 @@ def test_without_a_listener_recordings_only_become_takes(drop, monkeypatch, tmp_
     monkeypatch.setenv("TINFORK_WORDS_MODEL", str(tmp_path))
     assert "no model to hear words with" in drop(("one.wav", sounds.sentence_wav())).json()["error"]
     assert drop(("one.wav", sounds.sentence_wav()), into="takes").status_code == 200
+
+
+def test_a_hearing_whose_worker_was_killed_goes_on_where_it_was(drop, monkeypatch):
+    """Two windows of sound: killed after the first, only the second is heard again, and all lines are there."""
+    parts = [decode(DEMO / f"{name}.wav") for name in ("030_the_oven", "020_the_counter", "040_the_last_loaf")]
+    samples = np.concatenate([part.samples[:, 0] for part in parts])
+    drop(("long.wav", sounds.wav_bytes(samples, parts[0].rate_hz)))
+    opening, job = Job.objects.filter(state="waiting").order_by("created_at")[:2]
+    do_job(str(opening.pk))
+    real, heard = hearing.run_apart, []
+
+    def killed(function, *arguments, keep, **more):
+        def keep_and_die(part):
+            keep(part)
+            raise KeyboardInterrupt
+
+        return real(function, *arguments, keep=keep_and_die, **more)
+
+    monkeypatch.setattr(hearing, "run_apart", killed)
+    with pytest.raises(KeyboardInterrupt):
+        do_job(str(job.pk))
+    before = [line["text"] for part in HeardPart.objects.all() for line in part.lines["lines"]]
+    assert before
+
+    def noted(*given, keep=lambda part: None, **more):
+        return real(*given, keep=lambda part: (heard.extend(part), keep(part)), **more)
+
+    monkeypatch.setattr(hearing, "run_apart", noted)
+    do_job(str(job.pk))
+    st = Soundtrack.objects.get(shot__name="long")
+    texts = [line.text for line in st.reading.lines]
+    assert len(texts) > len(before)
+    assert texts == before + [line.text for _, line in heard]
+    assert st.reading.lines[-1].end_us > st.duration_us - 3_000_000
+    assert not HeardPart.objects.exists()
 
 
 def talk(*texts):

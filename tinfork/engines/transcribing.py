@@ -79,13 +79,16 @@ def language_for(code: str) -> str:
     return found if found in there else ""
 
 
-def transcribe_voice(voice: Path, wanted: Wanted, report: Progress) -> Reading:
+def transcribe_voice(voice: Path, wanted: Wanted, done: Sequence[Line], report: Progress) -> Reading:
     """`transcribe` of a file of mono samples at 16 kHz (NumPy's format), for a process of its own."""
-    return transcribe(kept(voice), wanted, report).reading
+    return transcribe(kept(voice), wanted, report, done).reading
 
 
-def transcribe(sound: Sound, wanted: Wanted | None = None, progress: Progress = silent_progress) -> ReadResult:
-    """The reading of what seems to be said; its lines have the words that were heard, by nobody.
+def transcribe(
+    sound: Sound, wanted: Wanted | None = None, progress: Progress = silent_progress, done: Sequence[Line] = ()
+) -> ReadResult:
+    """The reading of what seems to be said; its lines have the words that were heard, by nobody. `done` are the first of
+    them where an earlier hearing did not come to its end: as it gave them to `progress`, all of a window at once.
 
     Raises `SoundError` for a silent sound, `WordsError` where there is no listener, it does not know the language, or
     there is nothing to hear.
@@ -93,8 +96,8 @@ def transcribe(sound: Sound, wanted: Wanted | None = None, progress: Progress = 
     wanted = wanted or Wanted()
     check_listener(wanted.language)
     samples, levels = voice_of(sound)
-    lines: list[Line] = []
-    for heard in heard_in(samples, levels, wanted):
+    lines = list(done)
+    for heard in heard_in(samples, levels, wanted, done):
         progress("listen", heard.stretches[0].start_us / sound.duration_us)
         new = [as_sure(*both) for both in read_heard(samples, heard.lines, wanted.lexicon)]
         new = sorted([*new, *by_ear(samples, heard, new)], key=lambda line: line.start_us)
@@ -133,10 +136,19 @@ class HeardWindow:
     language: str
 
 
-def heard_in(samples: Samples, levels: NDArray[np.float64], wanted: Wanted) -> Iterator[HeardWindow]:
-    """All that is heard in a sound, window by window; samples mono at 16 kHz, `levels` in dB per 10 ms."""
+def heard_in(
+    samples: Samples, levels: NDArray[np.float64], wanted: Wanted, done: Sequence[Line] = ()
+) -> Iterator[HeardWindow]:
+    """All that is heard in a sound after the lines that are `done`, window by window; samples mono at 16 kHz, `levels`
+    in dB per 10 ms.
+    """
     tongue = _Tongue(wanted.language, frozenset(map(code_of, wanted.expected)))
+    if done:
+        tongue.so_far = {code_of(done[-1].language): 1.0}
+    until_us = max((line.end_us for line in done if line.words), default=0)
     for window in windows(samples, levels):
+        if window.stretches[0].start_us < until_us:
+            continue
         lines = lines_heard(_heard(samples, window, tongue, wanted.context))
         yield HeardWindow(window.stretches, tuple(lines), tongue.language)
 

@@ -10,6 +10,7 @@ from django.db import models
 
 from tinfork.apps.cast.models import Character, Chart
 from tinfork.apps.common.latest import Latest
+from tinfork.apps.jobs.models import Job
 from tinfork.apps.produce.models import Production, Shot
 from tinfork.apps.sound.models import Take
 from tinfork.core.formats.soundtrack_json import ROWS, heard_to_dict, rows_to_dict, soundtrack_from_dict
@@ -258,6 +259,21 @@ class FoundLine(models.Model):
         constraints = [
             models.CheckConstraint(condition=models.Q(end_us__gt=models.F("start_us")), name="found_line_has_a_length")
         ]
+
+
+class HeardPart(models.Model):
+    """Lines that a job has heard so far, as plain values of a reading: gone once they are in their shot. `row` says what
+    they were heard in: clips may be moved before a job goes on.
+    """
+
+    STUDIO_PATH = "job__studio"
+
+    job = models.ForeignKey(Job, models.CASCADE, related_name="heard_parts")
+    row = models.CharField(max_length=64)
+    lines = models.JSONField()
+
+    class Meta:
+        ordering = ["pk"]
 
 
 class KnownVoice(models.Model):

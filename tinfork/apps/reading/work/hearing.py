@@ -3,13 +3,17 @@
 from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from hashlib import sha256
 
+from tinfork.apps.jobs.models import Job
 from tinfork.apps.produce.models import Production, Shot
 from tinfork.apps.pronounce.queries import lexicon_of
 from tinfork.apps.reading.casting import words_of
+from tinfork.apps.reading.models import HeardPart
 from tinfork.apps.reading.work.follow import Partly, latest, time_limit_s
 from tinfork.apps.reading.work.voice import row_of
 from tinfork.core.errors import Cancelled, TinForkError
+from tinfork.core.formats.reading_json import reading_from_dict, reading_to_dict
 from tinfork.core.script import ScriptLine, names_in, parse_plain
 from tinfork.core.sound.speakers import Voiced
 from tinfork.core.sound.voiceprint import Voiceprint, are_several
@@ -42,12 +46,22 @@ class Heard:
     voices: Mapping[str, Voiceprint] = field(default_factory=dict)
 
 
-def hear_words(shot: Shot, regions: Sequence[Region], spoken: str, report: Report) -> Heard:
-    """What is said in a shot's voices, all of it by its first character; `spoken`: the language, "" where it is to be
-    found. Raises `Partly` when cancelled after some lines.
+def hear_words(job: Job, shot: Shot, regions: Sequence[Region], report: Report) -> Heard:
+    """What is said in a shot's voices, all of it by its first character, in the job's language ("" where it is to be
+    found). Raises `Partly` when cancelled after some lines.
+
+    Lines are kept as they come: where the worker is killed, the next one goes on after them.
     """
-    wanted = wanted_for(shot.production, spoken)
-    done: dict[int, Line] = {}
+    wanted = wanted_for(shot.production, job.options.get("spoken", ""))
+    row = sha256(repr(list(regions)).encode()).hexdigest()
+    before = [line for part in job.heard_parts.filter(row=row) for line in reading_from_dict(part.lines).lines]
+    done: dict[int, Line] = dict(enumerate(before))
+    duration_us = regions[-1].end_us
+
+    def keep(part: list[tuple[int, Line]]) -> None:
+        done.update(part)
+        lines = tuple(line for _, line in part)
+        HeardPart.objects.create(job=job, row=row, lines=reading_to_dict(Reading(duration_us, lines)))
 
     def progress(_: str, share: float) -> None:
         so_far = f": {len(done)} lines{latest(done)}" if done else ""
@@ -59,14 +73,14 @@ def hear_words(shot: Shot, regions: Sequence[Region], spoken: str, report: Repor
                 transcribe_voice,
                 voice,
                 wanted,
+                before,
                 progress=progress,
-                keep=lambda part: done.update(part),
+                keep=keep,
                 limit_s=2 * time_limit_s(voice),
             )
         except Cancelled as cancelled:
             if not done:
                 raise
-            duration_us = regions[-1].end_us
             partly = Reading(duration_us, tuple(done[at] for at in sorted(done)))
             raise Partly(_said_by(shot, partly), len(done), len(done)) from cancelled
         spans, voices = run_apart(tell_voices_apart, voice, None, progress=lambda *_: report(_TELLING, 0.96))

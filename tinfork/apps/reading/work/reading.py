@@ -77,7 +77,7 @@ def _why_no_voice(shot: Shot) -> str:
 def _hear(job: Job, shot: Shot, regions: tuple[Region, ...], report: Callable[[str, float], None]) -> None:
     """The words that are heard become the shot's, with their reading; what was heard before a cancel too."""
     try:
-        heard = hear_words(shot, regions, job.options.get("spoken", ""), report)
+        heard = hear_words(job, shot, regions, report)
     except Partly as partly:
         _keep_heard(job, shot, regions, heard_of(shot, partly.reading))
         count = "One line was" if partly.done == 1 else f"{partly.done} lines were"
@@ -93,6 +93,7 @@ def _keep_heard(job: Job, shot: Shot, regions: tuple[Region, ...], heard: Heard)
         heard = _by_whoever_it_is(shot, heard)
     Shot.objects.filter(pk=shot.pk).update(words=heard.words, language=heard.language)
     job.options["words"] = heard.words
+    job.heard_parts.all().delete()
     row = store_reading(job, regions, heard.reading, ())
     if not heard.spans:
         return
@@ -156,7 +157,8 @@ def store_reading(job: Job, regions: tuple[Region, ...], reading: Reading, warni
 
 
 def undo(job: Job, ending: Ending) -> None:
-    """Nothing is kept before the last step but what `run` kept itself."""
+    """What was heard so far is of no use any more; the rest of what is kept `run` kept itself."""
+    job.heard_parts.all().delete()
 
 
 def home(job: Job) -> str:
