@@ -2,6 +2,7 @@
 
 import pytest
 
+from tests import sounds
 from tinfork.apps.cast.actions.characters import add_part
 from tinfork.apps.cast.actions.drawings import add_starter_drawings
 from tinfork.apps.reading.models import Soundtrack
@@ -128,11 +129,10 @@ def test_an_edit_made_on_an_older_state_follows_where_nothing_it_touches_was_cha
     assert told["notes"] == [{"frame": 3, "text": "blink"}]
     assert "words" not in told
     word = words_of(read_shot)[1]
-    span = {"start_us": word.start_us, "end_us": word.end_us}
-    answer = edit(client, read_shot, "slide", revision, **span, by_us=20_000)
+    answer = edit(client, read_shot, "slide", revision, word=word.id, by_us=20_000)
     assert answer.json()["document"]["words"][1]["pinned"] is True
-    refused = edit(client, read_shot, "slide", revision, **span, by_us=20_000)
-    assert (refused.status_code, "not there any more" in refused.json()["error"]) == (422, True)
+    refused = edit(client, read_shot, "slide", revision, word=word.id, by_us=20_000)
+    assert (refused.status_code, "changed the words" in refused.json()["error"]) == (409, True)
     refused = edit(client, read_shot, "clear", revision, speaker=who, first=25, last=40)
     assert refused.status_code == 409
     assert "Odalys" in refused.json()["error"]
@@ -164,16 +164,48 @@ def test_an_edit_that_is_sent_twice_is_done_once(client, read_shot):
     assert client.post(f"/shots/{read_shot.pk}/mouths", body, content_type="application/json").status_code == 422
 
 
+def test_a_second_nudge_before_the_first_is_answered_is_done_too(client, read_shot):
+    """Words have numbers that last: the same word is meant wherever the first nudge put it."""
+    revision = Soundtrack.objects.get(shot=read_shot).revision
+    word = words_of(read_shot)[1]
+    for token, own in (("one", []), ("two", ["one"])):
+        parameters = {"word": word.id, "clip": 1, "by_us": 10_000}
+        body = {"revision": revision, "name": "slide", "parameters": parameters, "token": token, "own": own}
+        answer = client.post(f"/shots/{read_shot.pk}/mouths", body, content_type="application/json")
+        assert answer.status_code == 200
+    now = words_of(read_shot)[1]
+    assert (now.id, now.start_us) == (word.id, word.start_us + 20_000)
+
+
+def test_words_keep_their_numbers_through_a_new_reading_undo_and_versions(client, read_shot, start_read, work):
+    def numbers():
+        return {word.text: word.id for word in words_of(read_shot)}
+
+    before = numbers()
+    client.post(f"/shots/{read_shot.pk}/versions", {"name": "first"})
+    start_read("none", " ".join(sounds.SENTENCE.split()[1:]))
+    assert work().state == "done"
+    after = numbers()
+    assert len(after) == len(before) - 1
+    assert {text: before[text] for text in after} == after
+    edit(client, read_shot, "undo")
+    assert numbers() == before
+    edit(client, read_shot, "redo")
+    (kept,) = client.get(f"/shots/{read_shot.pk}/versions").json()["versions"]
+    client.post(f"/shots/{read_shot.pk}/versions/{kept['id']}", {"what": "return"})
+    assert numbers() == before
+
+
 def test_a_retyped_word_has_its_sounds_at_once_and_the_script_says_so_until_it_is_undone(client, read_shot):
     word = words_of(read_shot)[1]
-    answer = edit(client, read_shot, "retype", start_us=word.start_us, end_us=word.end_us, text="first")
+    answer = edit(client, read_shot, "retype", word=word.id, text="first")
     assert answer.status_code == 200
     typed = words_of(read_shot)[1]
     assert (typed.text, "".join(p.ipa for p in typed.phonemes).replace("ː", "")) == ("first", "fɝst")
     assert "first" in type(read_shot).objects.get(pk=read_shot.pk).words
     edit(client, read_shot, "undo")
     assert "first" not in type(read_shot).objects.get(pk=read_shot.pk).words
-    refused = edit(client, read_shot, "retype", start_us=word.start_us, end_us=word.end_us, text="…")
+    refused = edit(client, read_shot, "retype", word=word.id, text="…")
     assert (refused.status_code, "cannot be spoken" in refused.json()["error"]) == (422, True)
 
 
@@ -237,10 +269,10 @@ def test_the_sound_has_another_address_when_it_sounds_otherwise_and_only_then(cl
         return edit(client, read_shot, name, **parameters).json()["document"]
 
     def slid(word):
-        return done("slide", start_us=word["start"], end_us=word["end"], by_us=10_000)
+        return done("slide", word=word["id"], by_us=10_000)
 
     first = read_shot.soundtrack.reading.lines[0].words[0]
-    before = slid({"start": first.start_us, "end": first.end_us})
+    before = slid({"id": first.id})
     assert [(clip["id"], clip["gain"]) for clip in before["clips"]] == [(1, 0)]
     louder = done("gain", clip=1, db=4)
     assert louder["clips"][0]["gain"] == 4

@@ -193,7 +193,7 @@ def test_a_turn_given_to_another_moves_their_mouth_instead_and_outlives_a_new_re
     shot, _ = talk
     _odalys, brindle = shot.characters
     turn = document(client, shot)["turns"][0]
-    answer = edit("turn_give", clip=turn["clip"], turn=turn["at"], speaker=str(brindle.pk))
+    answer = edit("turn_give", clip=turn["clip"], turn=turn["id"], speaker=str(brindle.pk))
     assert answer["document"]["turns"][0]["speaker"] == brindle.pk
     assert answer["document"]["words"][0]["speaker"] == brindle.pk
     words = sounds.CONVERSATION_WORDS.replace("like you do", "like you")

@@ -4,6 +4,7 @@ from hypothesis import strategies as st
 
 from tinfork.core.soundtrack.edits import place
 from tinfork.core.soundtrack.model import Clip, Pin, Soundtrack, Track, Voice
+from tinfork.core.soundtrack.numbering import numbered
 from tinfork.core.speech.reading import Line, Phoneme, Reading, Word
 
 S = 1_000_000
@@ -33,7 +34,7 @@ READ_1 = read(1, ("sit down now", 1 * S, 3 * S), ("good night", 5 * S, 7 * S))
 
 def one_clip(start=0, reading=READ_1):
     """Take 1, whole, on one track."""
-    return place(Soundtrack(), 1, TAKES[1], start, reading=reading)
+    return numbered(Soundtrack(), place(Soundtrack(), 1, TAKES[1], start, reading=reading), 1)[0]
 
 
 @st.composite

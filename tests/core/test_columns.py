@@ -237,7 +237,7 @@ def test_edits_of_different_frames_people_and_words_are_apart():
     met = meeting(touch(SHOT, do(SHOT, "pin", first=20, last=21, drawing=3)), one)
     assert (met.what, met.who, RATE.frame_at(met.start_us)) == ("pins", "1", 10)
     words = list(reading_of(SHOT).words())
-    first, last = ({"start_us": w.start_us, "end_us": w.end_us, "text": "oh"} for w in (words[0], words[-1]))
+    first, last = ({"word": w.id, "text": "oh"} for w in (words[0], words[-1]))
     typed = touch(SHOT, do(SHOT, "retype", **first))
     assert not meeting(typed, touch(SHOT, do(SHOT, "retype", **last)))
     assert meeting(typed, touch(SHOT, do(SHOT, "retype", **first | {"text": "ah"})))
@@ -260,7 +260,8 @@ _JUNK = st.recursive(
 _FIELDS = (
     "speaker", "first", "last", "frame", "frames", "at", "until", "to", "by", "at_start", "drawing", "set", "exact",
     "pin", "holds", "of", "taps", "speed", "text", "take", "in_us", "out_us", "track", "kind", "clip", "what",
-    "start", "end", "fade_in_us", "fade_out_us", "db", "name", "muted", "turn", "start_us", "end_us", "edge", "gap",
+    "start", "end", "fade_in_us", "fade_out_us", "db", "name", "muted", "turn", "word", "sound", "after",
+    "start_us", "end_us", "edge", "gap",
     "sound", "at_us", "by_us", "ipa", "start_frame", "end_frame",
 )  # fmt: skip
 

@@ -8,6 +8,7 @@ from tinfork.core.errors import FormatError, TimingError, TinForkError
 from tinfork.core.soundtrack.commands import COMMANDS, apply
 from tinfork.core.soundtrack.given import Given, TakeInfo
 from tinfork.core.soundtrack.model import Soundtrack
+from tinfork.core.soundtrack.numbering import numbered
 from tinfork.core.soundtrack.project import placed_turns, reading_of
 
 RATE = FrameRate.parse("24")
@@ -48,13 +49,18 @@ def test_speech_begins_on_a_frame_also_before_it_is_read():
     assert do(unread, "begin", frame=55).clip(1).start_us == RATE.first_us(55) - S
 
 
+def numbers(soundtrack):
+    return [p.turn.id for p in placed_turns(soundtrack)]
+
+
 def test_turns_are_edited_in_the_shots_time():
     soundtrack = one_clip(start=2 * S)
-    clip = {"clip": 1, "turn": 0}
+    clip = {"clip": 1, "turn": numbers(soundtrack)[0]}
     assert spans(do(soundtrack, "turn_trim", **clip, start_us=3 * S, end_us=4 * S))[0] == ("1", 3 * S, 4 * S)
     split = do(soundtrack, "turn_split", **clip, at_us=4 * S)
     assert [s[1:] for s in spans(split)][:2] == [(3 * S, 4 * S), (4 * S, 4_999_998)]
-    given_ = do(split, "turn_give", clip=1, turn=1, speaker="2")
+    split = numbered(soundtrack, split, 100)[0]
+    given_ = do(split, "turn_give", clip=1, turn=numbers(split)[1], speaker="2")
     assert [line.speaker for line in reading_of(given_).lines][:2] == ["1", "2"]
     assert len(spans(do(split, "turn_merge", **clip))) == len(spans(soundtrack))
     assert len(spans(do(split, "turn_remove", **clip))) == 2

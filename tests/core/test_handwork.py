@@ -1,5 +1,6 @@
 """Words and sounds put right by hand."""
 
+import json
 from itertools import pairwise
 
 import pytest
@@ -8,6 +9,7 @@ from hypothesis import strategies as st
 
 from tests.core.soundtracks import READ_1, S, one_clip, read
 from tests.core.strategies import readings
+from tests.golden.make_words import FILE, made
 from tinfork.core.errors import TimingError, TinForkError
 from tinfork.core.soundtrack import said
 from tinfork.core.soundtrack.project import reading_of
@@ -137,14 +139,19 @@ def test_whatever_is_dragged_words_stay_in_order_and_no_sound_is_lost(reading, d
     assert touched.end_us - touched.start_us >= min(LEAST_US * len(touched.phonemes), word.end_us - word.start_us)
 
 
-def test_a_word_is_found_in_the_shot_by_its_times():
+def test_a_word_is_found_in_the_shot_by_its_number():
     soundtrack = one_clip(start=2 * S)
     down = list(reading_of(soundtrack).words())[1]
-    found = said.find(soundtrack, down.start_us, down.end_us)
+    found = said.find(soundtrack, down.id)
     assert found.where == DOWN
     assert said.take_time(soundtrack, found, down.start_us) == down.start_us - 2 * S
     with pytest.raises(TinForkError, match="not there any more"):
-        said.find(soundtrack, down.start_us + 1, down.end_us)
+        said.find(soundtrack, 99)
+
+
+def test_the_edits_that_the_page_draws_at_once_are_what_the_core_makes_of_them():
+    """Made anew by `python -m tests.golden.make_words`, which asks the core."""
+    assert json.loads(FILE.read_text()) == made()
 
 
 def test_the_written_words_follow_what_was_changed_by_hand():

@@ -4,7 +4,6 @@ import { test } from "node:test";
 import { Columns } from "../../tinfork/static/js/desk/columns.js";
 import { namesOf } from "../../tinfork/static/js/desk/keys.js";
 import { part, predicted, pulled, unpinned, written } from "../../tinfork/static/js/desk/predict.js";
-import { Preview } from "../../tinfork/static/js/desk/preview.js";
 import { Selection } from "../../tinfork/static/js/desk/selection.js";
 import { powers } from "../../tinfork/static/js/desk/spectrogram.js";
 
@@ -89,45 +88,6 @@ test("columns are chosen, ordered and kept, and a broken store does no harm", ()
   assert.ok(Math.abs(three.laidOut(389).reduce((sum, c) => sum + c.width, 0) - 389) < 1);
   kept.set("tinfork-sheet", '{"order": 3}');
   assert.equal(new Columns([], store).row, 16);
-});
-
-const word = (text, start, end, speaker = 1, line = 0) => ({ text, start, end, speaker, line });
-const said = {
-  words: [word("a", 100_000, 300_000), word("b", 300_000, 500_000), word("c", 900_000, 1_000_000)],
-  phonemes: [[100, 200, 0, 0], [200, 300, 0, 1], [300, 500, 1, 0], [900, 1000, 2, 0]].map(([a, b, w, at]) => ({ ipa: "m", start: a * 1000, end: b * 1000, word: w, at })),
-};
-
-test("an end that is dragged takes the neighbour along, leaves a gap when asked, and stops at walls", () => {
-  const preview = new Preview(said);
-  preview.edge(1, true, 250_000, false);
-  assert.deepEqual(preview.words.map((w) => [w.start, w.end]).slice(0, 2), [[100_000, 250_000], [250_000, 500_000]]);
-  assert.equal(preview.phonemes[1].start, 175_000);
-  preview.edge(1, true, 350_000, true);
-  assert.deepEqual([preview.words[0].end, preview.words[1].start], [300_000, 350_000]);
-  preview.edge(1, true, 200_000, true);
-  assert.equal(preview.at, 300_000);
-  preview.edge(1, false, 2_000_000, false);
-  assert.equal(preview.at, 900_000);
-  preview.edge(0, false, 9_000_000, false);
-  assert.equal(preview.at, 490_000);
-});
-
-test("a word slides between its neighbours, a line as a whole", () => {
-  const preview = new Preview(said);
-  preview.slide(1, 100_000, false);
-  assert.deepEqual(preview.words.map((w) => [w.start, w.end]), [[100_000, 400_000], [400_000, 600_000], [900_000, 1_000_000]]);
-  preview.slide(1, 900_000, false);
-  assert.equal(preview.at, 400_000);
-  preview.slide(0, -500_000, true);
-  assert.deepEqual(preview.words.map((w) => w.start), [0, 200_000, 800_000]);
-});
-
-test("a sound's end moves its neighbour, and at the end of the word the word", () => {
-  const preview = new Preview(said);
-  preview.soundEdge(0, false, 150_000, false);
-  assert.deepEqual(preview.phonemes.slice(0, 2).map((p) => [p.start, p.end]), [[100_000, 150_000], [150_000, 300_000]]);
-  preview.soundEdge(1, false, 320_000, false);
-  assert.deepEqual([preview.words[0].end, preview.words[1].start, preview.phonemes[0].end], [320_000, 320_000, 200_000]);
 });
 
 test("a pure tone lies in its bin", () => {

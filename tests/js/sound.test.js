@@ -13,7 +13,7 @@ const shot = () =>
     shot: { firstFrame: 101, durationUs: 10_000_000, lengthUs: 0, frames: 240, rate: [24, 1] },
     tracks: [{ id: 1, name: "Voice", kind: "voice", muted: false }, { id: 2, name: "Effects", kind: "effects", muted: false }],
     clips: [clip(1, 1, 0, 4_000_000, { fade_in: 1_000_000 }), clip(2, 1, 5_000_000, 5_000_000), clip(3, 2, 1_000_000, 500_000, { voice: null })],
-    turns: [{ clip: 1, at: 0, speaker: 7, start: 500_000, end: 2_000_000 }, { clip: 2, at: 0, speaker: 8, start: 6_000_000, end: 7_000_000 }],
+    turns: [{ clip: 1, id: 0, speaker: 7, start: 500_000, end: 2_000_000 }, { clip: 2, id: 0, speaker: 8, start: 6_000_000, end: 7_000_000 }],
     words: [],
     characters: [{ id: 7, name: "Odalys", ink: 1 }, { id: 8, name: "Brindle", ink: 2 }],
     takes: {},
@@ -50,7 +50,7 @@ test("a point finds the clip, its ends, and the fades of the one in hand", () =>
 test("a point finds a turn in its own character's lane only", () => {
   const lanes = lanesOf(shot(), 600);
   const hit = (x, lane) => hitAt(shot(), lanes, view(), x, lanes[lane].top + 10, null);
-  assert.deepEqual([hit(120, 4).kind, hit(120, 4).clip, hit(120, 4).at], ["turn", 1, 0]);
+  assert.deepEqual([hit(120, 4).kind, hit(120, 4).clip, hit(120, 4).turn], ["turn", 1, 0]);
   assert.deepEqual([hit(120, 5).kind, hit(120, 5).id], ["turns", 8]);
   assert.equal(hit(51, 4).edge, "start");
 });
@@ -65,7 +65,7 @@ test("frames are those nearest, numbers those of the sheet", () => {
   assert.equal(shot().nearestFrame(1_020_000), 24);
   assert.equal(shot().nearestFrame(-5), 0);
   assert.equal(shot().number(24), 125);
-  assert.equal(shot().selected({ kind: "turn", clip: 2, at: 0 }).speaker, 8);
+  assert.equal(shot().selected({ kind: "turn", clip: 2, turn: 0 }).speaker, 8);
   assert.equal(shot().selected({ kind: "clip", id: 99 }), undefined);
 });
 

@@ -87,8 +87,8 @@ def transcribe_voice(voice: Path, wanted: Wanted, done: Sequence[Line], report: 
 def transcribe(
     sound: Sound, wanted: Wanted | None = None, progress: Progress = silent_progress, done: Sequence[Line] = ()
 ) -> ReadResult:
-    """The reading of what seems to be said; its lines have the words that were heard, by nobody. `done` are the first of
-    them where an earlier hearing did not come to its end: as it gave them to `progress`, all of a window at once.
+    """The reading of what seems to be said; its lines have the words that were heard, by nobody. `done` are the first
+    of them where an earlier hearing did not come to its end: as it gave them to `progress`, all of a window at once.
 
     Raises `SoundError` for a silent sound, `WordsError` where there is no listener, it does not know the language, or
     there is nothing to hear.

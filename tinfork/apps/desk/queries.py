@@ -1,5 +1,6 @@
 """What the Desk draws, as plain values: times in microseconds, frames from 0."""
 
+from collections.abc import Callable
 from dataclasses import asdict
 from typing import Any
 
@@ -30,8 +31,8 @@ from tinfork.core.soundtrack.columns import frames_of
 from tinfork.core.soundtrack.mix import heard_clips
 from tinfork.core.soundtrack.model import Pin
 from tinfork.core.soundtrack.pinning import mouth_pins
-from tinfork.core.soundtrack.project import placed_turns
-from tinfork.core.speech.reading import DOUBTFUL, Reading
+from tinfork.core.soundtrack.project import clips_of_words, placed_turns
+from tinfork.core.speech.reading import DOUBTFUL, Reading, Word
 from tinfork.core.speech.visemes import VISEMES, typical_sounds
 
 
@@ -65,13 +66,19 @@ def desk_document(shot: Shot) -> dict[str, Any]:
 
 def _read(shot: Shot) -> dict[str, Any]:
     """What is read, words, sounds, turns; and the sound it is read from."""
-    words, phonemes = _tiers(shot.soundtrack.reading)
+    words, phonemes = _tiers(shot.soundtrack.reading, clips_of_words(shot.soundtrack.content))
     turns = placed_turns(shot.soundtrack.content)
     return {
         "words": words,
         "phonemes": phonemes,
         "turns": [
-            {"speaker": int(p.turn.speaker or 0), "start": p.turn.start_us, "end": p.turn.end_us, "clip": p.clip}
+            {
+                "id": p.turn.id,
+                "speaker": int(p.turn.speaker or 0),
+                "start": p.turn.start_us,
+                "end": p.turn.end_us,
+                "clip": p.clip,
+            }
             for p in turns
         ],
         "clips": [
@@ -98,15 +105,15 @@ def _history(shot: Shot, newest: Edit | None) -> dict[str, bool]:
     return {"canUndo": last is not None and not leaves_nothing_read(row, last), "canRedo": has_undone}
 
 
-def _tiers(reading: Reading) -> tuple[list[dict[str, Any]], list[dict[str, Any]]]:
+def _tiers(reading: Reading, clip_of: Callable[[Word], int]) -> tuple[list[dict[str, Any]], list[dict[str, Any]]]:
     words: list[dict[str, Any]] = []
     phonemes: list[dict[str, Any]] = []
-    said = [(word, number, line) for number, line in enumerate(reading.lines) for word in line.words]
-    for word, number, line in sorted(said, key=lambda item: item[0].start_us):
-        for at, phoneme in enumerate(word.phonemes):
+    said = [(word, line) for line in reading.lines for word in line.words]
+    for word, line in sorted(said, key=lambda item: item[0].start_us):
+        for phoneme in word.phonemes:
             phonemes.append(
                 {
-                    "at": at,
+                    "id": phoneme.id,
                     "ipa": phoneme.ipa,
                     "viseme": phoneme.viseme,
                     "start": phoneme.start_us,
@@ -117,11 +124,13 @@ def _tiers(reading: Reading) -> tuple[list[dict[str, Any]], list[dict[str, Any]]
             )
         words.append(
             {
+                "id": word.id,
+                "clip": clip_of(word),
                 "text": word.text,
                 "start": word.start_us,
                 "end": word.end_us,
                 "sure": round(word.confidence, 3),
-                "line": number,
+                "line": line.id,
                 "pinned": word.is_pinned,
                 "speaker": int(line.speaker or 0),
             }

@@ -36,7 +36,7 @@ def sound_page(shot: Shot, soundtrack: Soundtrack) -> dict[str, Any]:
         "turns": [
             {
                 "clip": p.clip,
-                "at": p.at,
+                "id": p.turn.id,
                 "speaker": int(p.turn.speaker or 0),
                 "start": p.turn.start_us,
                 "end": p.turn.end_us,

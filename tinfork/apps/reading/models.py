@@ -42,6 +42,8 @@ class Soundtrack(models.Model):
     heard = models.JSONField()
     rows = models.JSONField(default=dict)
     revision = models.PositiveIntegerField(default=1)
+    #: The next lasting number that is free for a line, a word or a turn.
+    next_id = models.PositiveIntegerField(default=1)
     takes = models.ManyToManyField(Take, through="TakeUse", related_name="soundtracks")
     is_read = models.BooleanField(default=False)
     duration_us = models.PositiveBigIntegerField(default=0)
@@ -262,8 +264,8 @@ class FoundLine(models.Model):
 
 
 class HeardPart(models.Model):
-    """Lines that a job has heard so far, as plain values of a reading: gone once they are in their shot. `row` says what
-    they were heard in: clips may be moved before a job goes on.
+    """Lines that a job has heard so far, as plain values of a reading: gone once they are in their shot. `row` says
+    what they were heard in: clips may be moved before a job goes on.
     """
 
     STUDIO_PATH = "job__studio"

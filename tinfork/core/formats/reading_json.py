@@ -5,18 +5,19 @@ microseconds exactly. Frames in `holds` count from 0 at the start of the sound, 
 `end` is exclusive. Version 1:
 
     {"version": 1, "rate": "24/1", "duration": 3.2,
-     "lines": [{"speaker", "also", "text", "language", "way", "unsaid", "extras": [{"start", "end", "heard"}],
+     "lines": [{"id", "speaker", "also", "text", "language", "way", "unsaid", "extras": [{"start", "end", "heard"}],
                 "start", "end",
-                "words": [{"text", "start", "end", "confidence", "pinned", "heard", "others",
-                           "phonemes": [{"ipa", "viseme", "start", "end", "confidence"}]}]}],
-     "turns": [{"speaker", "start", "end", "by_hand"}],
+                "words": [{"id", "text", "start", "end", "confidence", "pinned", "heard", "others",
+                           "phonemes": [{"id", "ipa", "viseme", "start", "end", "confidence"}]}]}],
+     "turns": [{"id", "speaker", "start", "end", "by_hand"}],
      "tracks": [{"character", "part", "holds": [{"start", "end", "drawing", "set", "viseme"}]}],
      "notes": [{"frame", "text"}]}
 
-`also` (others who say the line too), `way` (how it was read), `unsaid` (words of its text that are not heard), `extras`
-(speech that none of its words has), `pinned` (a person put it there), `heard` (what seems to be said instead of a word,
-or where there is none), `others` (what else a word that nobody typed may be), `turns`, `part` (of a face, where it is
-not the mouth) and `notes` are left out where there are none.
+`id` (a number that lasts as long as what has it, a sound's in its word), `also` (others who say the line too), `way`
+(how it was read), `unsaid` (words of its text that are not heard), `extras` (speech that none of its words has),
+`pinned` (a person put it there), `heard` (what seems to be said instead of a word, or where there is none), `others`
+(what else a word that nobody typed may be), `turns`, `part` (of a face, where it is not the mouth) and `notes` are left
+out where there are none.
 """
 
 import json
@@ -50,11 +51,13 @@ def _turn_to_dict(turn: Turn) -> dict[str, Any]:
         "start": seconds_from_us(turn.start_us),
         "end": seconds_from_us(turn.end_us),
         "by_hand": turn.by_hand,
+        **_number(turn),
     }
 
 
 def _line_to_dict(line: Line) -> dict[str, Any]:
     return {
+        **_number(line),
         "speaker": line.speaker,
         **({"also": list(line.also)} if line.also else {}),
         "text": line.text,
@@ -66,6 +69,7 @@ def _line_to_dict(line: Line) -> dict[str, Any]:
         "end": seconds_from_us(line.end_us),
         "words": [
             {
+                **_number(word),
                 **_span(word),
                 **({"pinned": True} if word.is_pinned else {}),
                 **({"heard": word.heard} if word.heard else {}),
@@ -83,7 +87,11 @@ def _extra_to_dict(extra: Extra) -> dict[str, Any]:
 
 
 def _phoneme_to_dict(phoneme: Phoneme) -> dict[str, Any]:
-    return {"ipa": phoneme.ipa, "viseme": phoneme.viseme, **_span(phoneme)}
+    return {**_number(phoneme), "ipa": phoneme.ipa, "viseme": phoneme.viseme, **_span(phoneme)}
+
+
+def _number(item: Line | Word | Phoneme | Turn) -> dict[str, int]:
+    return {"id": item.id} if item.id else {}
 
 
 def _span(item: Word | Phoneme) -> dict[str, Any]:
@@ -141,7 +149,13 @@ def reading_from_dict(document: Any) -> Reading:
             raise FormatError(f"This reading is of version {document['version']}; version {VERSION} is understood.")
         lines = tuple(_line_from_dict(line) for line in document["lines"])
         turns = tuple(
-            Turn(str(t["speaker"]), us_from_seconds(t["start"]), us_from_seconds(t["end"]), bool(t["by_hand"]))
+            Turn(
+                str(t["speaker"]),
+                us_from_seconds(t["start"]),
+                us_from_seconds(t["end"]),
+                bool(t["by_hand"]),
+                int(t.get("id", 0)),
+            )
             for t in document.get("turns", ())
         )
         return Reading(us_from_seconds(document["duration"]), lines, turns)
@@ -160,13 +174,20 @@ def _line_from_dict(line: dict[str, Any]) -> Line:
             us_from_seconds(word["start"]),
             us_from_seconds(word["end"]),
             tuple(
-                Phoneme(str(p["ipa"]), us_from_seconds(p["start"]), us_from_seconds(p["end"]), float(p["confidence"]))
+                Phoneme(
+                    str(p["ipa"]),
+                    us_from_seconds(p["start"]),
+                    us_from_seconds(p["end"]),
+                    float(p["confidence"]),
+                    int(p.get("id", 0)),
+                )
                 for p in word["phonemes"]
             ),
             float(word["confidence"]),
             bool(word.get("pinned", False)),
             str(word.get("heard", "")),
             tuple(str(other) for other in word.get("others", ())),
+            int(word.get("id", 0)),
         )
         for word in line["words"]
     )
@@ -176,7 +197,17 @@ def _line_from_dict(line: dict[str, Any]) -> Line:
         Extra(us_from_seconds(e["start"]), us_from_seconds(e["end"]), str(e["heard"])) for e in line.get("extras", ())
     )
     way = str(line.get("way", ""))
-    return Line(str(line["speaker"]), str(line["text"]), str(line["language"]), words, also, unsaid, way, extras)
+    return Line(
+        str(line["speaker"]),
+        str(line["text"]),
+        str(line["language"]),
+        words,
+        also,
+        unsaid,
+        way,
+        extras,
+        int(line.get("id", 0)),
+    )
 
 
 def read(data: bytes) -> Reading:

@@ -8,7 +8,7 @@ from collections.abc import Callable
 from tinfork.core.errors import FormatError, TimingError
 from tinfork.core.soundtrack import edits
 from tinfork.core.soundtrack.given import Given
-from tinfork.core.soundtrack.model import Clip, Soundtrack, Voice
+from tinfork.core.soundtrack.model import MOST_NUMBERS, Clip, Soundtrack, Voice
 from tinfork.core.soundtrack.mouthcommands import MOUTHS
 from tinfork.core.soundtrack.project import voice_time, voices_between
 from tinfork.core.soundtrack.wordcommands import WORDS
@@ -68,29 +68,34 @@ def _set_turns(st: Soundtrack, clip: Clip, change: Callable[[Reading], Reading])
     return edits.set_reading(st, voice.id, change(voice.reading))
 
 
+def _turn(given: Given) -> int:
+    """The number of a turn; one that only its lines give has the number of the first of them, below 0."""
+    return given.whole("turn", -MOST_NUMBERS, MOST_NUMBERS)
+
+
 def _turn_trim(st: Soundtrack, given: Given) -> Soundtrack:
     clip = st.clip(given.whole("clip", 1))
     span = [voice_time(st, clip, given.whole(name)) for name in ("start_us", "end_us")]
-    return _set_turns(st, clip, lambda r: turns.trim_turn(r, given.whole("turn"), span[0], span[1]))
+    return _set_turns(st, clip, lambda r: turns.trim_turn(r, _turn(given), span[0], span[1]))
 
 
 def _turn_split(st: Soundtrack, given: Given) -> Soundtrack:
     clip = st.clip(given.whole("clip", 1))
     at = voice_time(st, clip, given.whole("at_us"))
-    return _set_turns(st, clip, lambda r: turns.split_turn(r, given.whole("turn"), at))
+    return _set_turns(st, clip, lambda r: turns.split_turn(r, _turn(given), at))
 
 
 def _turn_merge(st: Soundtrack, given: Given) -> Soundtrack:
-    return _set_turns(st, st.clip(given.whole("clip", 1)), lambda r: turns.merge_turns(r, given.whole("turn")))
+    return _set_turns(st, st.clip(given.whole("clip", 1)), lambda r: turns.merge_turns(r, _turn(given)))
 
 
 def _turn_give(st: Soundtrack, given: Given) -> Soundtrack:
     clip, speaker = st.clip(given.whole("clip", 1)), given.speaker()
-    return _set_turns(st, clip, lambda r: turns.give_turn(r, given.whole("turn"), speaker))
+    return _set_turns(st, clip, lambda r: turns.give_turn(r, _turn(given), speaker))
 
 
 def _turn_remove(st: Soundtrack, given: Given) -> Soundtrack:
-    return _set_turns(st, st.clip(given.whole("clip", 1)), lambda r: turns.remove_turn(r, given.whole("turn")))
+    return _set_turns(st, st.clip(given.whole("clip", 1)), lambda r: turns.remove_turn(r, _turn(given)))
 
 
 def _turn_put(st: Soundtrack, given: Given) -> Soundtrack:

@@ -20,6 +20,8 @@ MAX_CLIPS = 2_000
 MAX_TRACKS = 24
 MAX_NOTES = 5_000
 MAX_NOTE_CHARACTERS = 400
+#: Lasting numbers of lines, words and turns go up to this.
+MOST_NUMBERS = 2**31 - 1
 #: The longest shot.
 LONGEST_US = 2 * 3600 * 1_000_000
 

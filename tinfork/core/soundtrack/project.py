@@ -1,6 +1,6 @@
 """From takes' time to the shot's: what is heard and read when, in a shot."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 
 from tinfork.core.soundtrack.model import Clip, Soundtrack, Voice
@@ -10,10 +10,9 @@ from tinfork.core.speech.turns import settle, turns_of
 
 @dataclass(frozen=True, slots=True)
 class PlacedTurn:
-    """A turn in the shot's time: the clip it is heard in, and its number in that clip's voice."""
+    """A turn in the shot's time, and the clip it is heard in."""
 
     clip: int
-    at: int
     turn: Turn
 
 
@@ -59,16 +58,32 @@ def placed_word(word: Word, clip: Clip, end_us: int) -> Word | None:
     return replace(word, start_us=start, end_us=end, phonemes=tuple(phonemes))
 
 
+def clips_of_words(st: Soundtrack) -> Callable[[Word], int]:
+    """Which clip a word of the shot's reading is heard in: two clips may play the same one."""
+    clips: dict[int, list[Clip]] = {}
+    for clip, voice in st.voice_clips():
+        for word in voice.reading.words():
+            clips.setdefault(word.id, []).append(clip)
+
+    def clip_of(word: Word) -> int:
+        middle = (word.start_us + word.end_us) // 2
+        found = clips.get(word.id, [])
+        heard = (c for c in found if c.start_us + c.slip_us <= middle < c.end_us + c.slip_us)
+        return next(heard, found[0]).id if found else 0
+
+    return clip_of
+
+
 def placed_turns(st: Soundtrack) -> list[PlacedTurn]:
     """Every turn that a clip lets be heard, in the shot's time and order."""
     out: list[PlacedTurn] = []
     for clip, voice in st.voice_clips():
-        for at, turn in enumerate(turns_of(voice.reading)):
+        for turn in turns_of(voice.reading):
             start, end = max(turn.start_us, clip.in_us), min(turn.end_us, clip.out_us)
             by_us = clip.shot_time(0) + clip.slip_us
             start, end = max(0, start + by_us), end + by_us
             if end > start:
-                out.append(PlacedTurn(clip.id, at, replace(turn, start_us=start, end_us=end)))
+                out.append(PlacedTurn(clip.id, replace(turn, start_us=start, end_us=end)))
     return sorted(out, key=lambda p: (p.turn.start_us, p.turn.end_us))
 
 

@@ -1,4 +1,4 @@
-"""Words and sounds put right in the shot's time: the word is found by its span there, its voice's reading is edited."""
+"""Words and sounds put right in the shot's time: the word is found by its number, its voice's reading is edited."""
 
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -19,30 +19,32 @@ class Found:
     clip: Clip
     voice: Voice
     where: Where
-    #: How many of its first sounds the clip cuts off.
-    unheard: int = 0
 
     @property
     def line(self) -> Line:
         """The line it is in."""
         return self.voice.reading.lines[self.where.line]
 
+    def sound(self, number: int) -> int:
+        """The place of a sound of the word, by its number; raises `TimingError` when it is gone."""
+        word = handwork.word_at(self.voice.reading, self.where)
+        at = next((at for at, sound in enumerate(word.phonemes) if sound.id == number), None)
+        if at is None:
+            raise TimingError("That sound is not there any more: it was taken away meanwhile.")
+        return at
 
-def find(st: Soundtrack, start_us: int, end_us: int) -> Found:
-    """The word of exactly these times in the shot; raises `TimingError` when there is none."""
-    for clip, voice in st.voice_clips():
-        for number, line in enumerate(voice.reading.lines):
+
+def find(st: Soundtrack, number: int, clip_id: int | None = None) -> Found:
+    """A word that is heard in the shot, by its number, and through a clip where two play it; raises `TimingError` when
+    there is none.
+    """
+    heard = sorted(st.voice_clips(), key=lambda pair: pair[0].id != clip_id)
+    for clip, voice in heard:
+        for line_at, line in enumerate(voice.reading.lines):
             for at, word in enumerate(line.words):
-                placed = placed_word(word, clip, st.duration_us)
-                if placed and (placed.start_us, placed.end_us) == (start_us, end_us):
-                    unheard = next(n for n, p in enumerate(word.phonemes) if p.end_us > take_start(clip))
-                    return Found(clip, voice, Where(number, at), unheard)
-    raise TimingError("That word is not there any more: it was moved or taken away meanwhile.")
-
-
-def take_start(clip: Clip) -> int:
-    """The first time of a take's reading that a clip lets be heard."""
-    return max(clip.in_us, clip.take_time(0) - clip.slip_us)
+                if word.id == number and placed_word(word, clip, st.duration_us):
+                    return Found(clip, voice, Where(line_at, at))
+    raise TimingError("That word is not there any more: it was taken away meanwhile.")
 
 
 def change(st: Soundtrack, found: Found, do: Callable[[Reading], Reading]) -> Soundtrack:

@@ -1,22 +1,23 @@
-"""Edits of words and sounds by name. A word is named by its times in the shot, a sound by its number in its word."""
+"""Edits of words and sounds by name. A word and a sound are named by their lasting numbers."""
 
 from collections.abc import Callable
 
 from tinfork.core.errors import FormatError
 from tinfork.core.soundtrack import said
 from tinfork.core.soundtrack.given import Given
-from tinfork.core.soundtrack.model import LONGEST_US, Soundtrack
+from tinfork.core.soundtrack.model import LONGEST_US, MOST_NUMBERS, Soundtrack
 from tinfork.core.soundtrack.said import Found
 from tinfork.core.speech import handwork
 from tinfork.core.speech.lexicon import parse_pronunciation
 
 
 def _found(st: Soundtrack, given: Given) -> Found:
-    return said.find(st, given.whole("start_us"), given.whole("end_us"))
+    clip = given.whole("clip", 0, MOST_NUMBERS) if "clip" in given.values else None
+    return said.find(st, given.whole("word", 1, MOST_NUMBERS), clip)
 
 
 def _sound(found: Found, given: Given) -> int:
-    return found.unheard + given.whole("sound", 0, handwork.MAX_SOUNDS)
+    return found.sound(given.whole("sound", 1, MOST_NUMBERS))
 
 
 def _edge(st: Soundtrack, given: Given) -> Soundtrack:
@@ -61,7 +62,8 @@ def _sound_set(st: Soundtrack, given: Given) -> Soundtrack:
 
 def _sound_insert(st: Soundtrack, given: Given) -> Soundtrack:
     found, ipa = _found(st, given), _one_sound(given)
-    return said.change(st, found, lambda r: handwork.insert_sound(r, found.where, _sound(found, given), ipa))
+    at = _sound(found, given) + given.flag("after")
+    return said.change(st, found, lambda r: handwork.insert_sound(r, found.where, at, ipa))
 
 
 def _sound_remove(st: Soundtrack, given: Given) -> Soundtrack:

@@ -125,7 +125,7 @@ def move_sound_edge(
         # The word's end goes along, and of its sounds this one alone.
         moved = word_at(move_edge(reading, where, at_us, at_start=at_start, leaves_gap=leaves_gap), where)
         at_us = moved.start_us if at_start else moved.end_us
-        at_us = min(at_us, own.end_us - LEAST_US) if at_start else max(at_us, own.start_us + LEAST_US)
+        at_us = min(at_us, _latest_start(own)) if at_start else max(at_us, _earliest_end(own))
         whole = move_edge(reading, where, at_us, at_start=at_start, leaves_gap=leaves_gap)
         if at_start:
             sounds[sound] = replace(own, start_us=at_us, confidence=1.0)
@@ -138,12 +138,14 @@ def move_sound_edge(
     touches = other.end_us == own.start_us if at_start else other.start_us == own.end_us
     follows = touches and not leaves_gap
     if at_start:
-        at_us = max(other.start_us + LEAST_US if follows else other.end_us, min(at_us, own.end_us - LEAST_US))
+        wall = min(own.start_us, other.start_us + LEAST_US if follows else other.end_us)
+        at_us = max(wall, min(at_us, _latest_start(own)))
         sounds[sound] = replace(own, start_us=at_us, confidence=1.0)
         if follows:
             sounds[beside] = replace(other, end_us=at_us, confidence=1.0)
     else:
-        at_us = max(own.start_us + LEAST_US, min(at_us, other.end_us - LEAST_US if follows else other.start_us))
+        wall = max(own.end_us, other.end_us - LEAST_US if follows else other.start_us)
+        at_us = min(wall, max(at_us, _earliest_end(own)))
         sounds[sound] = replace(own, end_us=at_us, confidence=1.0)
         if follows:
             sounds[beside] = replace(other, start_us=at_us, confidence=1.0)
@@ -196,7 +198,7 @@ def remove_sound(reading: Reading, where: Where, sound: int) -> Reading:
 def retype(reading: Reading, where: Where, text: str, sounds: Sequence[str]) -> Reading:
     """A word with another text and its sounds, in the time it had; the line's text says the same."""
     word = word_at(reading, where)
-    new = _spread(text, word.start_us, word.end_us, sounds)
+    new = replace(_spread(text, word.start_us, word.end_us, sounds), id=word.id)
     line = reading.lines[where.line]
     written = _rewritten(line, where.word, text)
     lines = list(reading.lines)
@@ -276,6 +278,15 @@ def _sound(word: Word, sound: int) -> Phoneme:
     if not 0 <= sound < len(word.phonemes):
         raise TimingError("That sound is not there any more.")
     return word.phonemes[sound]
+
+
+def _latest_start(sound: Phoneme) -> int:
+    """A sound that is shorter than it may be made stays as long as it is."""
+    return max(sound.start_us, sound.end_us - LEAST_US)
+
+
+def _earliest_end(sound: Phoneme) -> int:
+    return min(sound.end_us, sound.start_us + LEAST_US)
 
 
 def _least(word: Word) -> int:

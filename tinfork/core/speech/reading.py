@@ -30,6 +30,8 @@ class Phoneme:
     start_us: int
     end_us: int
     confidence: float = 1.0
+    #: Its lasting number in its word; 0: it has none. Two are the same whatever their numbers.
+    id: int = field(default=0, compare=False)
 
     def __post_init__(self) -> None:
         _check_span(self.start_us, self.end_us, f"The sound “{self.ipa}”")
@@ -59,6 +61,8 @@ class Word:
     is_pinned: bool = False
     heard: str = ""
     others: tuple[str, ...] = ()
+    #: Its lasting number; 0: it has none. Two are the same whatever their numbers.
+    id: int = field(default=0, compare=False)
 
     def __post_init__(self) -> None:
         _check_span(self.start_us, self.end_us, f"The word “{self.text}”")
@@ -100,6 +104,8 @@ class Line:
     unsaid: tuple[str, ...] = ()
     way: str = ""
     extras: tuple[Extra, ...] = ()
+    #: Its lasting number; 0: it has none. Two are the same whatever their numbers.
+    id: int = field(default=0, compare=False)
 
     @property
     def start_us(self) -> int:
@@ -120,6 +126,8 @@ class Turn:
     start_us: int
     end_us: int
     by_hand: bool = False
+    #: Its lasting number; 0: it has none. Two are the same whatever their numbers.
+    id: int = field(default=0, compare=False)
 
     def __post_init__(self) -> None:
         _check_span(self.start_us, self.end_us, "A turn")

@@ -28,15 +28,15 @@ def turns_of(reading: Reading) -> tuple[Turn, ...]:
 
 
 def turns_from_lines(lines: tuple[Line, ...]) -> tuple[Turn, ...]:
-    """A turn per run of lines of one speaker, over their words."""
-    spans = sorted((line.start_us, line.end_us, line.speaker) for line in lines if line.words)
+    """A turn per run of lines of one speaker, over their words; its number is its first line's, below 0."""
+    spans = sorted((line.start_us, line.end_us, line.speaker, -line.id) for line in lines if line.words)
     out: list[Turn] = []
-    for start, end, speaker in spans:
+    for start, end, speaker, number in spans:
         last = out[-1] if out else None
         if last and last.speaker == speaker and start - last.end_us <= JOIN_US:
             out[-1] = replace(last, end_us=max(end, last.end_us))
         else:
-            out.append(Turn(speaker, start, end))
+            out.append(Turn(speaker, start, end, id=number))
     return tuple(out)
 
 
@@ -72,7 +72,7 @@ def settle(reading: Reading) -> Reading:
             until_us = runs[nth + 1][1][0].start_us if nth + 1 < len(runs) else reading.duration_us
             extras = tuple(e for e in line.extras if since_us <= e.start_us < until_us)
             unsaid = () if nth else line.unsaid
-            lines.append(Line(sayers[0], text, line.language, words, sayers[1:], unsaid, line.way, extras))
+            lines.append(Line(sayers[0], text, line.language, words, sayers[1:], unsaid, line.way, extras, line.id))
     return Reading(reading.duration_us, tuple(lines))
 
 
@@ -92,44 +92,48 @@ def with_turns(reading: Reading, turns: list[Turn]) -> Reading:
     for turn in sorted(turns, key=lambda t: (t.speaker, t.start_us, t.end_us)):
         last = out[-1] if out else None
         if last and last.speaker == turn.speaker and turn.start_us < last.end_us:
-            out[-1] = Turn(last.speaker, last.start_us, max(last.end_us, turn.end_us), last.by_hand or turn.by_hand)
+            out[-1] = replace(last, end_us=max(last.end_us, turn.end_us), by_hand=last.by_hand or turn.by_hand)
         else:
             out.append(turn)
     return replace(reading, turns=tuple(sorted(out, key=lambda t: (t.start_us, t.end_us, t.speaker))))
 
 
-def _pick(reading: Reading, at: int) -> tuple[list[Turn], Turn]:
+def _pick(reading: Reading, number: int) -> tuple[list[Turn], int]:
+    """All turns, and the place of one of them."""
     turns = list(turns_of(reading))
-    if not 0 <= at < len(turns):
+    at = next((at for at, turn in enumerate(turns) if turn.id == number), None)
+    if at is None:
         raise TimingError("That turn is not there any more.")
-    return turns, turns[at]
+    return turns, at
 
 
-def trim_turn(reading: Reading, at: int, start_us: int, end_us: int) -> Reading:
-    """Turn number `at` from `start_us` to `end_us`, kept inside the sound; other turns stay as they are."""
-    turns, turn = _pick(reading, at)
+def trim_turn(reading: Reading, number: int, start_us: int, end_us: int) -> Reading:
+    """A turn from `start_us` to `end_us`, kept inside the sound; other turns stay as they are."""
+    turns, at = _pick(reading, number)
     start_us, end_us = max(0, start_us), min(reading.duration_us, end_us)
     if end_us - start_us < SHORTEST_US:
         raise TimingError("A turn lasts at least one frame. Remove it instead.")
-    turns[at] = replace(turn, start_us=start_us, end_us=end_us, by_hand=True)
+    turns[at] = replace(turns[at], start_us=start_us, end_us=end_us, by_hand=True)
     return with_turns(reading, turns)
 
 
-def split_turn(reading: Reading, at: int, at_us: int) -> Reading:
-    """Turn number `at` in two at a time; both keep its speaker, for one of them to be given to another."""
-    turns, turn = _pick(reading, at)
+def split_turn(reading: Reading, number: int, at_us: int) -> Reading:
+    """A turn in two at a time; both keep its speaker, for one of them to be given to another."""
+    turns, at = _pick(reading, number)
+    turn = turns[at]
     if not turn.start_us + SHORTEST_US <= at_us <= turn.end_us - SHORTEST_US:
         raise TimingError("A turn is split inside it. Put the playhead between its ends.")
     turns[at : at + 1] = [
         replace(turn, end_us=at_us, by_hand=True),
-        replace(turn, start_us=at_us, by_hand=True),
+        replace(turn, start_us=at_us, by_hand=True, id=0),
     ]
     return with_turns(reading, turns)
 
 
-def merge_turns(reading: Reading, at: int) -> Reading:
-    """Turn number `at` and the next one of the same speaker as one; what others say between them stays theirs."""
-    turns, turn = _pick(reading, at)
+def merge_turns(reading: Reading, number: int) -> Reading:
+    """A turn and the next one of the same speaker as one; what others say between them stays theirs."""
+    turns, at = _pick(reading, number)
+    turn = turns[at]
     after = next((i for i in range(at + 1, len(turns)) if turns[i].speaker == turn.speaker), None)
     if after is None:
         raise TimingError("There is no later turn of this character to join it with.")
@@ -138,16 +142,16 @@ def merge_turns(reading: Reading, at: int) -> Reading:
     return with_turns(reading, turns)
 
 
-def give_turn(reading: Reading, at: int, speaker: str) -> Reading:
-    """Turn number `at` to another speaker."""
-    turns, turn = _pick(reading, at)
-    turns[at] = replace(turn, speaker=speaker, by_hand=True)
+def give_turn(reading: Reading, number: int, speaker: str) -> Reading:
+    """A turn to another speaker."""
+    turns, at = _pick(reading, number)
+    turns[at] = replace(turns[at], speaker=speaker, by_hand=True)
     return with_turns(reading, turns)
 
 
-def remove_turn(reading: Reading, at: int) -> Reading:
-    """Without turn number `at`: nobody speaks there."""
-    turns, _ = _pick(reading, at)
+def remove_turn(reading: Reading, number: int) -> Reading:
+    """Without a turn: nobody speaks there."""
+    turns, at = _pick(reading, number)
     if len(turns) == 1:
         # No turns at all would mean: as the lines say.
         raise TimingError("A sound keeps at least one turn. Remove its words instead.")

@@ -24,6 +24,7 @@ from tinfork.core.soundtrack.commands import OF_TAKES, apply
 from tinfork.core.soundtrack.given import Given
 from tinfork.core.soundtrack.merging import Touch, meeting, touched
 from tinfork.core.soundtrack.model import Soundtrack as CoreSoundtrack
+from tinfork.core.soundtrack.numbering import numbered
 from tinfork.core.speech.rewriting import follow
 from tinfork.engines.wording import sounds_of
 
@@ -60,6 +61,7 @@ def keep(
     beside: tuple[Parts, Parts] = ({}, {}),
 ) -> None:
     """The soundtrack as it is after an edit; the edit is kept too, with what it changed `beside` the document."""
+    after = _numbered(row, after)
     old, new = changed_parts(row.content, after)
     if not new and not beside[1]:
         return
@@ -83,6 +85,7 @@ def keep(
 def write(row: Soundtrack, after: CoreSoundtrack) -> None:
     """Store a soundtrack with everything that follows from it."""
     before = row.content
+    after = _numbered(row, after)
     row.store(after)
     row.revision += 1
     row.is_read = after.is_read
@@ -99,6 +102,12 @@ def write(row: Soundtrack, after: CoreSoundtrack) -> None:
         pin = pins.get(stretch.pk)
         if pin and (pin.start_us, pin.end_us) != (stretch.start_us, stretch.end_us):
             SetStretch.objects.filter(pk=stretch.pk).update(start_us=pin.start_us, end_us=pin.end_us)
+
+
+def _numbered(row: Soundtrack, after: CoreSoundtrack) -> CoreSoundtrack:
+    """With lasting numbers for whatever came in."""
+    out, row.next_id = numbered(row.content, after, row.next_id)
+    return out
 
 
 def touched_since(

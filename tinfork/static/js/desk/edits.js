@@ -2,9 +2,31 @@
 import { Signal } from "../lib/signal.js";
 import { Sync } from "../lib/sync.js";
 import { part, predicted } from "./predict.js";
+import { predictedWords } from "./predictwords.js";
 
 /** @typedef {import("./model.js").Character} Character */
 /** @typedef {import("./model.js").Drawing} Drawing */
+
+/**
+ * Draw what an edit will look like, as far as it can be told; whether anything was.
+ * @param {import("./model.js").Shot} shot
+ * @param {string} name
+ * @param {Record<string, any>} parameters
+ */
+function draw(shot, name, parameters) {
+  const character = shot.characters.find((one) => String(one.id) === parameters.speaker);
+  const guess = character && predicted(character, name, parameters);
+  const said = predictedWords(shot, name, parameters);
+  if (character && guess) Object.assign(character, guess);
+  else if (said) Object.assign(shot, said);
+  else if (name === "note") {
+    shot.notes = shot.notes.filter((note) => note.frame !== parameters.frame);
+    if (parameters.text) shot.notes.push({ frame: parameters.frame, text: String(parameters.text) });
+  } else if (name === "settle") shot.looks = shot.looks.map((look) => (look.key === parameters.key ? { ...look, settled: true } : look));
+  else if (name === "gain") shot.clips = shot.clips.map((clip) => (clip.id === parameters.clip ? { ...clip, gain: parameters.db } : clip));
+  else return false;
+  return true;
+}
 
 export class Edits {
   /**
@@ -72,31 +94,8 @@ export class Edits {
     this.before();
     // On its way first: it travels while the page draws.
     const sent = this.sync.send(name, parameters);
-    const character = this.shot.characters.find((one) => String(one.id) === parameters.speaker);
-    const guess = character && predicted(character, name, parameters);
-    if (character && guess) {
-      Object.assign(character, guess);
-      this.parts.changed();
-    } else if (name === "note") {
-      this.shot.notes = this.shot.notes.filter((n) => n.frame !== parameters.frame);
-      if (parameters.text) this.shot.notes.push({ frame: parameters.frame, text: String(parameters.text) });
-      this.parts.changed();
-    } else if (name === "settle") {
-      this.settled(parameters.key);
-      this.parts.changed();
-    } else if (name === "gain") {
-      this.turnedUp(parameters);
-      this.parts.changed();
-    }
+    if (draw(this.shot, name, parameters)) this.parts.changed();
     return sent;
-  }
-
-  turnedUp(/** @type {Record<string, any>} */ { clip, db }) {
-    for (const one of this.shot.clips) if (one.id === clip) one.gain = db;
-  }
-
-  settled(/** @type {unknown} */ key) {
-    for (const look of this.shot.looks) look.settled ||= look.key === key;
   }
 
   /** The same edit for everyone it is about. */
@@ -240,11 +239,7 @@ export class Edits {
     shot.take(document);
     // Edits that are still on their way are drawn over it again.
     for (const edit of (this.sync?.edits || []).slice(1)) {
-      const character = shot.characters.find((one) => String(one.id) === edit.parameters.speaker);
-      const guess = character && predicted(character, edit.name, edit.parameters);
-      if (character && guess) Object.assign(character, guess);
-      if (edit.name === "settle") this.settled(edit.parameters.key);
-      if (edit.name === "gain") this.turnedUp(edit.parameters);
+      draw(shot, edit.name, edit.parameters);
     }
     this.canUndo.value = shot.canUndo;
     this.canRedo.value = shot.canRedo;

@@ -26,7 +26,7 @@ export class Lens extends View {
     this.onMove = () => {};
     /** @type {import("./spectrogram.js").Spectrogram | null} drawn behind the waveform, where it is wanted */
     this.spectrogram = null;
-    /** @type {import("./preview.js").Preview | null} words and sounds as they are dragged */
+    /** @type {import("./predictwords.js").Said | null} words and sounds as they are dragged */
     this.preview = null;
     /** @type {import("./selection.js").Range | null} */
     this.selected = null;

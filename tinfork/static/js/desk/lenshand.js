@@ -1,7 +1,8 @@
 /** Hands on the Lens: ends of words, sounds and holds dragged, words slid and retyped, sounds chosen. */
 import { drag } from "../lib/drag.js";
 import { pulled } from "./predict.js";
-import { Preview } from "./preview.js";
+import { predictedWords } from "./predictwords.js";
+import { named } from "./wordwork.js";
 
 /** How near an end the pointer takes hold of it (pixels). */
 const NEAR = 5;
@@ -127,7 +128,6 @@ export class LensHand {
     const { lens } = this;
     const from = this.point(event).x;
     const word = grip.kind === "word" ? shot.words[grip.at] : shot.words[shot.phonemes[grip.at].word];
-    const preview = new Preview(shot);
     let isMoved = false;
     /** @type {[string, Record<string, unknown>] | null} */
     let command = null;
@@ -139,24 +139,15 @@ export class LensHand {
         if (!isMoved && Math.abs(x - from) < 3) return;
         isMoved = true;
         const time = lens.view.timeAt(x);
-        const where = { start_us: word.start, end_us: word.end };
-        if (grip.kind === "sound") preview.soundEdge(grip.at, grip.edge === "start", time, move.altKey);
-        else if (grip.edge) preview.edge(grip.at, grip.edge === "start", time, move.altKey);
-        else preview.slide(grip.at, ((x - from) / lens.width) * lens.view.spanUs, move.shiftKey);
-        if (grip.edge) command = ["edge", { ...where, edge: grip.edge, at_us: Math.max(0, Math.round(preview.at)), gap: move.altKey, ...(grip.kind === "sound" ? { sound: shot.phonemes[grip.at].at } : {}) }];
-        else command = ["slide", { ...where, by_us: Math.round(preview.at), what: move.shiftKey ? "line" : "word" }];
-        lens.preview = preview;
+        const where = named(word);
+        if (grip.edge) command = ["edge", { ...where, edge: grip.edge, at_us: Math.max(0, Math.round(time)), gap: move.altKey, ...(grip.kind === "sound" ? { sound: shot.phonemes[grip.at].id } : {}) }];
+        else command = ["slide", { ...where, by_us: Math.round(((x - from) / lens.width) * lens.view.spanUs), what: move.shiftKey ? "line" : "word" }];
+        lens.preview = predictedWords(shot, command[0], command[1]);
         lens.redraw();
       },
       () => {
-        if (command) {
-          // What was dragged stays where it was let go until the answer is here.
-          shot.words = preview.words;
-          shot.phonemes = preview.phonemes;
-          edits.send(command[0], command[1]);
-        } else {
-          transport.seek(shot.rate.frameAt(Math.max(0, Math.round(lens.view.timeAt(from)))));
-        }
+        if (command) edits.send(command[0], command[1]);
+        else transport.seek(shot.rate.frameAt(Math.max(0, Math.round(lens.view.timeAt(from)))));
         lens.preview = null;
         lens.redraw();
       },

@@ -1,5 +1,7 @@
 /** Second looks: how many are left, what the one in hand is about, and settling it. The worst come first. */
 
+import { named } from "./wordwork.js";
+
 export class Looks {
   /**
    * @param {HTMLElement} root
@@ -85,8 +87,9 @@ export class Looks {
     const look = open[this.at];
     const text = look?.answers[at];
     if (!text || !parts.edits.may) return;
-    const was = parts.shot.words.find((word) => word.start === look.start && word.end === look.end)?.text || "";
-    parts.alike?.offer(was, text, parts.edits.send("retype", { start_us: look.start, end_us: look.end, text }));
+    const word = parts.shot.words.find((one) => one.start === look.start && one.end === look.end);
+    if (!word) return;
+    parts.alike?.offer(word.text, text, parts.edits.send("retype", { ...named(word), text }));
     this.settle();
   }
 

@@ -4,9 +4,10 @@
  * @typedef {{start: number, end: number, drawing: number, viseme: string}} Hold
  * @typedef {{key: number, start: number, end: number, exact: boolean}} Pin frames `[start, end)` fixed by hand
  * @typedef {{key: string, kind: string, start: number, end: number, text: string, severity: number, answers: string[], who: number, settled: boolean}} Look
- * @typedef {{text: string, start: number, end: number, sure: number, line: number, pinned: boolean, speaker: number}} Word
- * @typedef {{at: number, ipa: string, viseme: string, start: number, end: number, sure: number, word: number}} Phoneme `at`: its
- *   number in its word
+ * @typedef {{id: number, clip: number, text: string, start: number, end: number, sure: number, line: number, pinned: boolean, speaker: number}} Word
+ *   `id`, `line`: lasting numbers, `clip`: the one it is heard in
+ * @typedef {{id: number, ipa: string, viseme: string, start: number, end: number, sure: number, word: number}} Phoneme `id`: its
+ *   lasting number in its word, `word`: the place of that among the words
  * @typedef {{id: number, take: number, start: number, end: number, gain: number}} Clip a part of a take as it sounds; `gain` in dB
  * @typedef {{id: number, number: number, name: string, key: string, set: string, sounds: string[], hidden: boolean, url: string,
  *   thumb: string} & import("../lib/lay.js").Registered} Drawing a hold's `drawing` is its `id`; people see its `number`

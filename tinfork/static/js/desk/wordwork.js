@@ -3,6 +3,9 @@
 /** What a key moves a word or a sound by. */
 const STEP_US = 10_000;
 
+/** How an edit names a word. */
+export const named = (/** @type {import("./model.js").Word | null} */ word) => (word ? { word: word.id, clip: word.clip } : {});
+
 export class WordWork {
   /**
    * @param {{panel: HTMLElement, lens: import("./lens.js").Lens, shot: import("./model.js").Shot,
@@ -95,9 +98,6 @@ export class WordWork {
     this.open(sound.start, `The sound ${sound.ipa} of “${this.word.text}”`, true);
   }
 
-  get span() {
-    return this.word ? { start_us: this.word.start, end_us: this.word.end } : {};
-  }
 
   enter() {
     const text = this.field.value.trim();
@@ -105,8 +105,8 @@ export class WordWork {
     const { mode } = this.panel.dataset;
     const range = selection.range.value;
     if (mode === "sound") this.put("sound_set", text);
-    else if (mode === "word" && text && this.word) this.parts.alike?.offer(this.word.text, text, edits.send("retype", { ...this.span, text }));
-    else if (mode === "word") edits.send("word_remove", this.span);
+    else if (mode === "word" && text && this.word) this.parts.alike?.offer(this.word.text, text, edits.send("retype", { ...named(this.word), text }));
+    else if (mode === "word") edits.send("word_remove", named(this.word));
     else if (mode === "new" && text && range) {
       edits.send("word_add", { speaker: String(hand.value.id), start_us: shot.rate.firstUs(range.first), end_us: Math.min(shot.durationUs, shot.rate.firstUs(range.end)), text });
     }
@@ -115,8 +115,8 @@ export class WordWork {
 
   put(/** @type {string} */ name, /** @type {string} */ ipa) {
     if (!this.sound) return;
-    const at = name === "sound_insert_after" ? this.sound.at + 1 : this.sound.at;
-    const parameters = { ...this.span, sound: at, ...(name === "sound_remove" ? {} : { ipa }) };
+    const after = name === "sound_insert_after" ? { after: true } : {};
+    const parameters = { ...named(this.word), sound: this.sound.id, ...after, ...(name === "sound_remove" ? {} : { ipa }) };
     this.parts.edits.send(name.replace("_after", ""), parameters);
   }
 
@@ -128,7 +128,7 @@ export class WordWork {
       this.close();
     } else if (button instanceof HTMLElement) {
       if (button.dataset.word === "remove" && this.sound) this.put("sound_remove", "");
-      else if (button.dataset.word === "remove" && this.word) this.parts.edits.send("word_remove", this.span);
+      else if (button.dataset.word === "remove" && this.word) this.parts.edits.send("word_remove", named(this.word));
       this.close();
     }
   }
@@ -136,13 +136,13 @@ export class WordWork {
   /** The word at the playhead, or its whole line, earlier or later. */
   slide(/** @type {number} */ direction, /** @type {boolean} */ isLine) {
     const word = this.here;
-    if (word) this.parts.edits.send("slide", { start_us: word.start, end_us: word.end, by_us: direction * STEP_US, what: isLine ? "line" : "word" });
+    if (word) this.parts.edits.send("slide", { ...named(word), by_us: direction * STEP_US, what: isLine ? "line" : "word" });
   }
 
   /** An end of the word at the playhead, earlier or later. */
   edge(/** @type {"start" | "end"} */ edge, /** @type {number} */ direction) {
     const word = this.here;
-    if (word) this.parts.edits.send("edge", { start_us: word.start, end_us: word.end, edge, at_us: Math.max(0, (edge === "start" ? word.start : word.end) + direction * STEP_US) });
+    if (word) this.parts.edits.send("edge", { ...named(word), edge, at_us: Math.max(0, (edge === "start" ? word.start : word.end) + direction * STEP_US) });
   }
 
   /** An end of the sound at the playhead, earlier or later. */
@@ -150,6 +150,6 @@ export class WordWork {
     const sound = this.soundHere;
     const word = sound && this.parts.shot.words[sound.word];
     if (!sound || !word) return;
-    this.parts.edits.send("edge", { start_us: word.start, end_us: word.end, sound: sound.at, edge, at_us: Math.max(0, (edge === "start" ? sound.start : sound.end) + direction * STEP_US) });
+    this.parts.edits.send("edge", { ...named(word), sound: sound.id, edge, at_us: Math.max(0, (edge === "start" ? sound.start : sound.end) + direction * STEP_US) });
   }
 }

@@ -52,7 +52,7 @@ export class Gestures {
     if (event.button !== 0) return;
     const hit = this.hit(event);
     if (hit.kind === "clip") this.does.select({ kind: "clip", id: /** @type {number} */ (hit.id) });
-    else if (hit.kind === "turn") this.does.select({ kind: "turn", clip: /** @type {number} */ (hit.clip), at: /** @type {number} */ (hit.at) });
+    else if (hit.kind === "turn") this.does.select({ kind: "turn", clip: /** @type {number} */ (hit.clip), turn: /** @type {number} */ (hit.turn) });
     else if (hit.kind !== "ruler") this.does.select(null);
     if (hit.kind === "clip") this.dragClip(event, hit);
     else if (hit.kind === "turn") this.dragTurn(event, hit);
@@ -145,8 +145,8 @@ export class Gestures {
    */
   dragTurn(event, hit) {
     const { lanes } = this;
-    const turn = /** @type {import("./model.js").Turn} */ (lanes.shot.turn(/** @type {number} */ (hit.clip), /** @type {number} */ (hit.at)));
-    const known = { clip: turn.clip, turn: turn.at };
+    const turn = /** @type {import("./model.js").Turn} */ (lanes.shot.turn(/** @type {number} */ (hit.clip), /** @type {number} */ (hit.turn)));
+    const known = { clip: turn.clip, turn: turn.id };
     /** @type {[string, Record<string, unknown>] | null} */
     let edit = null;
     this.follow(
@@ -184,7 +184,7 @@ export class Gestures {
       event,
       (_move, byUs) => {
         const [start, end] = [Math.max(0, Math.min(from, from + byUs)), Math.max(from, from + byUs)];
-        lanes.preview = { kind: "turn", clip: 0, at: -1, speaker: hit.id, start, end };
+        lanes.preview = { kind: "turn", clip: 0, id: 0, speaker: hit.id, start, end };
         edit = { speaker: String(hit.id), start_us: Math.round(start), end_us: Math.round(end) };
       },
       () => edit && this.does.send("turn_put", edit),

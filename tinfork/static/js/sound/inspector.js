@@ -89,8 +89,8 @@ export class Inspector {
     }));
     const turns = shot.turns.map((turn) => ({
       label: `${shot.character(turn.speaker)?.name || "nobody"} · ${shot.number(shot.rate.frameAt(turn.start))}–${shot.number(shot.rate.frameAt(Math.max(turn.start, turn.end - 1)))}`,
-      selection: /** @type {import("./model.js").Selection} */ ({ kind: "turn", clip: turn.clip, at: turn.at }),
-      current: this.selection?.kind === "turn" && this.selection.clip === turn.clip && this.selection.at === turn.at,
+      selection: /** @type {import("./model.js").Selection} */ ({ kind: "turn", clip: turn.clip, turn: turn.id }),
+      current: this.selection?.kind === "turn" && this.selection.clip === turn.clip && this.selection.turn === turn.id,
     }));
     this.fillList("[data-list=clips]", clips);
     this.fillList("[data-list=turns]", turns);
@@ -137,7 +137,7 @@ export class Inspector {
   }
 
   changeTurn(/** @type {string} */ field, /** @type {import("./model.js").Turn} */ turn) {
-    const known = { clip: turn.clip, turn: turn.at };
+    const known = { clip: turn.clip, turn: turn.id };
     const { rate } = this.shot;
     if (field === "speaker") this.does.send("turn_give", { ...known, speaker: this.find('[data-field="speaker"]').value });
     const from = this.frame("from");

@@ -10,7 +10,7 @@ export function keyTable({ transport, lanes, shot, send, focusGap, help }) {
   const second = () => Math.round(shot.rate.nominal);
   const now = () => transport.frame.value;
   const clip = () => (lanes.selection?.kind === "clip" ? shot.clip(lanes.selection.id) : undefined);
-  const turn = () => (lanes.selection?.kind === "turn" ? { clip: lanes.selection.clip, turn: lanes.selection.at } : undefined);
+  const turn = () => (lanes.selection?.kind === "turn" ? { clip: lanes.selection.clip, turn: lanes.selection.turn } : undefined);
   const split = () => {
     const held = turn();
     if (held) send("turn_split", { ...held, at_us: shot.rate.firstUs(now()) });

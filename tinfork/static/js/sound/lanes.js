@@ -230,8 +230,8 @@ export class Lanes extends View {
     if (!character) return;
     const held = this.preview?.kind === "turn" ? this.preview : null;
     for (const turn of shot.turnsOf(character)) {
-      if (held && turn.clip === held.clip && turn.at === held.at) continue;
-      const inHand = this.selection?.kind === "turn" && this.selection.clip === turn.clip && this.selection.at === turn.at;
+      if (held && turn.clip === held.clip && turn.id === held.id) continue;
+      const inHand = this.selection?.kind === "turn" && this.selection.clip === turn.clip && this.selection.turn === turn.id;
       this.drawTurn(context, turn, lane, theme.speaker(character.ink), inHand);
     }
     if (held && held.speaker === lane.id) this.drawTurn(context, held, lane, theme.speaker(character.ink), true);

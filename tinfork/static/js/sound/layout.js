@@ -11,7 +11,7 @@ const TRACK_MOST = 190;
 
 /**
  * @typedef {{kind: "ruler" | "track" | "words" | "turns", top: number, height: number, id: number}} Lane
- * @typedef {{kind: string, lane?: Lane, id?: number, clip?: number, at?: number, edge?: "start" | "end" | "fade_in" | "fade_out" | ""}} Hit
+ * @typedef {{kind: string, lane?: Lane, id?: number, clip?: number, turn?: number, edge?: "start" | "end" | "fade_in" | "fade_out" | ""}} Hit
  */
 
 /**
@@ -90,7 +90,7 @@ export function hitAt(shot, lanes, view, x, y, selection) {
   if (lane.kind === "turns") {
     const turn = shot.turns.findLast((each) => each.speaker === lane.id && x >= view.x(each.start) - 2 && x <= view.x(each.end) + 2);
     if (!turn) return { kind: "turns", lane, id: lane.id };
-    return { kind: "turn", lane, clip: turn.clip, at: turn.at, edge: edgeAt(x, view.x(turn.start), view.x(turn.end)) };
+    return { kind: "turn", lane, clip: turn.clip, turn: turn.id, edge: edgeAt(x, view.x(turn.start), view.x(turn.end)) };
   }
   return { kind: lane.kind, lane };
 }

@@ -113,7 +113,7 @@ function wireTapping(shot, transport, lanes, send, scope) {
       return;
     }
     const character = shot.characters[Number(event.key) - 1];
-    if (character && lanes.selection?.kind === "turn") send("turn_give", { clip: lanes.selection.clip, turn: lanes.selection.at, speaker: String(character.id) });
+    if (character && lanes.selection?.kind === "turn") send("turn_give", { clip: lanes.selection.clip, turn: lanes.selection.turn, speaker: String(character.id) });
   });
   scope.listen(document, "keyup", (/** @type {KeyboardEvent} */ event) => {
     if (/^[1-9]$/.test(event.key)) tapping.release(Number(event.key), nowUs());

@@ -4,10 +4,10 @@
  * @typedef {{id: number, name: string, kind: string, muted: boolean}} Track
  * @typedef {{id: number, track: number, take: number, take_length: number, start: number, in: number, length: number,
  *   voice: number | null, fade_in: number, fade_out: number, gain: number, slip: number}} Clip
- * @typedef {{clip: number, at: number, speaker: number, start: number, end: number}} Turn a turn is known by its clip and number
+ * @typedef {{id: number, clip: number, speaker: number, start: number, end: number}} Turn `id`: a lasting number
  * @typedef {{id: number, name: string, ink: number}} Character
  * @typedef {{text: string, start: number, end: number, speaker: number}} Word
- * @typedef {{kind: "clip", id: number} | {kind: "turn", clip: number, at: number} | null} Selection
+ * @typedef {{kind: "clip", id: number} | {kind: "turn", clip: number, turn: number} | null} Selection
  */
 import { FrameRate } from "../desk/clock.js";
 
@@ -67,8 +67,8 @@ export class SoundShot {
     return this.clips.find((clip) => clip.id === id);
   }
 
-  turn(/** @type {number} */ clip, /** @type {number} */ at) {
-    return this.turns.find((turn) => turn.clip === clip && turn.at === at);
+  turn(/** @type {number} */ clip, /** @type {number} */ id) {
+    return this.turns.find((one) => one.clip === clip && one.id === id);
   }
 
   character(/** @type {number} */ id) {
@@ -83,6 +83,6 @@ export class SoundShot {
   /** What a selection means now; nothing when it is gone. */
   selected(/** @type {Selection} */ selection) {
     if (!selection) return undefined;
-    return selection.kind === "clip" ? this.clip(selection.id) : this.turn(selection.clip, selection.at);
+    return selection.kind === "clip" ? this.clip(selection.id) : this.turn(selection.clip, selection.turn);
   }
 }

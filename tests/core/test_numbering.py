@@ -1,0 +1,127 @@
+"""Lasting numbers: what is named by one is the same thing after whatever was done meanwhile."""
+
+from dataclasses import replace
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tests.core.soundtracks import S, one_clip, read, soundtracks
+from tinfork.core.clock import FrameRate
+from tinfork.core.errors import TinForkError
+from tinfork.core.formats.soundtrack_json import soundtrack_from_dict, soundtrack_to_dict
+from tinfork.core.soundtrack.commands import apply
+from tinfork.core.soundtrack.edits import duplicate, set_reading
+from tinfork.core.soundtrack.given import Given
+from tinfork.core.soundtrack.model import Soundtrack
+from tinfork.core.soundtrack.numbering import numbered
+
+RATE = FrameRate.parse("24")
+
+
+def edited(soundtrack, next_id, name, **values):
+    given_ = Given(values, RATE, {}, frozenset({"1", "2"}), sounds=lambda text, language: tuple(text.replace(" ", "")))
+    return numbered(soundtrack, apply(soundtrack, name, given_), next_id)
+
+
+def everything(soundtrack):
+    """All that has a number: its number, and what it is."""
+    for voice in soundtrack.voices:
+        yield from ((turn.id, turn) for turn in voice.reading.turns)
+        for line in voice.reading.lines:
+            yield line.id, line
+            yield from ((word.id, word) for word in line.words)
+
+
+def words(soundtrack):
+    return {word.id: word.text for voice in soundtrack.voices for word in voice.reading.words()}
+
+
+def in_words(soundtrack):
+    return [[sound.id for sound in word.phonemes] for voice in soundtrack.voices for word in voice.reading.words()]
+
+
+@given(soundtracks())
+def test_everything_has_a_number_of_its_own_and_keeps_it_in_the_document(soundtrack):
+    done, next_id = numbered(Soundtrack(), soundtrack, 1)
+    numbers = [number for number, _ in everything(done)]
+    assert sorted(numbers) == list(range(1, next_id))
+    assert all(len(set(sounds)) == len(sounds) and all(sounds) for sounds in in_words(done))
+    assert done == soundtrack
+    again = soundtrack_from_dict(soundtrack_to_dict(done))
+    assert list(everything(again)) == list(everything(done))
+    assert [n for n, _ in everything(again)] == numbers
+    assert numbered(done, again, next_id) == (again, next_id)
+
+
+@given(
+    st.lists(
+        st.tuples(
+            st.sampled_from(["edge", "slide", "retype", "word_remove", "word_add", "sound_remove", "sound_insert"]),
+            st.integers(0, 4),
+            st.integers(-400_000, 400_000),
+        ),
+        max_size=8,
+    )
+)
+def test_numbers_are_never_given_twice_and_what_was_not_touched_keeps_its_own(steps):
+    soundtrack, next_id = one_clip(), 100
+    ever = dict(words(soundtrack))
+    for name, at, by in steps:
+        there = list(words(soundtrack))
+        own = there[at % len(there)]
+        values = {
+            "edge": {"edge": "end", "at_us": max(0, 2 * S + by)},
+            "slide": {"by_us": by},
+            "retype": {"text": f"om{abs(by)}a"[:6]},
+            "word_add": {"speaker": "1", "text": "ma", "start_us": 8 * S + by, "end_us": 8 * S + by + 300_000},
+            "sound_remove": {"sound": 1},
+            "sound_insert": {"sound": 2, "ipa": "o"},
+        }.get(name, {})
+        before = words(soundtrack)
+        try:
+            soundtrack, next_id = edited(soundtrack, next_id, name, word=own, **values)
+        except TinForkError:
+            continue
+        now = words(soundtrack)
+        assert len(now) == sum(1 for v in soundtrack.voices for _ in v.reading.words())
+        # Whoever came is new; who stays is the same word, but for the one that was typed anew.
+        for number in now.keys() - before.keys():
+            assert number not in ever
+        for number in now.keys() & before.keys():
+            assert now[number] == before[number] or (name, number) == ("retype", own)
+        ever |= now
+        assert all(len(set(sounds)) == len(sounds) and all(sounds) for sounds in in_words(soundtrack))
+
+
+def test_what_is_read_again_takes_over_the_numbers_of_the_same_words():
+    soundtrack = one_clip()
+    was = words(soundtrack)
+    again = read(1, ("sit right down now", 1 * S, 3 * S), ("oh", 4 * S, 4 * S + 300_000), ("good night", 5 * S, 7 * S))
+    now, next_id = numbered(soundtrack, set_reading(soundtrack, 1, again), 100)
+    texts = {text: number for number, text in words(now).items()}
+    assert {texts[text] for text in ("sit", "down", "now", "good", "night")} == set(was)
+    assert {texts["right"], texts["oh"]} <= set(range(100, next_id))
+    assert [line.id for line in now.voices[0].reading.lines][2] == soundtrack.voices[0].reading.lines[1].id
+
+
+def test_words_that_come_into_another_line_are_still_themselves():
+    soundtrack = one_clip()
+    joined = read(1, ("sit down now good night", 1 * S, 6 * S))
+    now, _ = numbered(soundtrack, set_reading(soundtrack, 1, joined), 100)
+    assert words(now) == words(soundtrack)
+
+
+def test_a_copy_of_a_voice_has_numbers_of_its_own():
+    soundtrack = one_clip()
+    twice, _ = numbered(soundtrack, duplicate(soundtrack, 1, 12 * S), 100)
+    assert len(words(twice)) == 2 * len(words(soundtrack))
+    assert twice.voices[0] is soundtrack.voices[0]
+
+
+def test_what_comes_back_has_the_number_it_had():
+    soundtrack = one_clip()
+    own = next(iter(words(soundtrack)))
+    without, next_id = edited(soundtrack, 100, "word_remove", word=own)
+    assert own not in words(without)
+    back, _ = numbered(without, replace(soundtrack), next_id)
+    assert words(back) == words(soundtrack)

@@ -1,0 +1,205 @@
+"""Lasting numbers for lines, words, sounds and turns: what a page names in an edit is the same thing when the edit
+arrives, whatever moved meanwhile.
+
+A line, a word and a turn have a number of their own in the whole soundtrack, a sound in its word. A number is never
+given twice. What is read again takes over the numbers of what it stands for: the same text by the same speaker, in
+order.
+"""
+
+from collections import defaultdict
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass, field, replace
+from difflib import SequenceMatcher
+from typing import Protocol, TypeVar
+
+from tinfork.core.soundtrack.model import Soundtrack, Voice
+from tinfork.core.speech.reading import Line, Phoneme, Reading, Turn, Word
+
+#: More words than this are not laid beside each other, where whole lines changed: only the same lines keep theirs.
+_MOST_WORDS = 1_000
+_NOTHING = Reading(1)
+
+
+class _Numbered(Protocol):
+    @property
+    def id(self) -> int: ...
+
+
+_T = TypeVar("_T", bound=_Numbered)
+
+
+def numbered(before: Soundtrack, after: Soundtrack, next_id: int) -> tuple[Soundtrack, int]:
+    """The soundtrack with everything numbered, and the next number that is free; `before` is what it comes from."""
+    work = _Work(next_id)
+    was = {voice.id: voice for voice in before.voices}
+    voices = tuple(work.voice(was.get(voice.id), voice) for voice in after.voices)
+    if all(new is old for new, old in zip(voices, after.voices, strict=True)):
+        return after, work.next_id
+    return replace(after, voices=voices), work.next_id
+
+
+@dataclass
+class _Work:
+    """What was given so far."""
+
+    next_id: int
+    _limit: int = field(init=False)
+    _used: set[int] = field(default_factory=set)
+
+    def __post_init__(self) -> None:
+        self._limit = self.next_id
+
+    def voice(self, was: Voice | None, now: Voice) -> Voice:
+        if was is now:
+            self._used.update(_numbers(now.reading))
+            return now
+        old, new = was.reading if was else _NOTHING, now.reading
+        lines = self._lines(old, [self._own_line(line) for line in new.lines])
+        turns = self._turns(old, [self._own(turn) for turn in new.turns])
+        if all(a is b for a, b in zip((*lines, *turns), (*new.lines, *new.turns), strict=True)):
+            return now
+        return replace(now, reading=replace(new, lines=tuple(lines), turns=tuple(turns)))
+
+    def _own(self, one: _T) -> _T:
+        """With its number where it is its own alone, and one of this soundtrack's; else with none."""
+        if one.id and one.id < self._limit and one.id not in self._used:
+            self._used.add(one.id)
+            return one
+        return replace(one, id=0) if one.id else one  # type: ignore[type-var]
+
+    def _own_line(self, line: Line) -> Line:
+        own = self._own(line)
+        words = tuple(map(self._own, line.words))
+        return own if all(a is b for a, b in zip(words, line.words, strict=True)) else replace(own, words=words)
+
+    def _new(self) -> int:
+        self.next_id += 1
+        return self.next_id - 1
+
+    def _take(self, one: _T, id_: int) -> _T:
+        self._used.add(id_)
+        return replace(one, id=id_)  # type: ignore[type-var]
+
+    # lines and words -------------------------------------------------------------------------------------------------
+
+    def _lines(self, old: Reading, lines: list[Line]) -> list[Line]:
+        if all(line.id and _is_numbered(line) for line in lines):
+            return lines
+        free = defaultdict(list)
+        for line in reversed(old.lines):
+            if line.id not in self._used:
+                free[line.speaker, line.text].append(line.id)
+        for at, line in enumerate(lines):
+            if not line.id and free[line.speaker, line.text]:
+                lines[at] = self._take(line, free[line.speaker, line.text].pop())
+        by_id = {line.id: line for line in old.lines}
+        lines = [self._words(line, by_id[line.id].words) if line.id in by_id else line for line in lines]
+        lines = self._words_elsewhere(old, lines)
+        was = {word.id: word for word in old.words()}
+        return [self._finished(line, was) for line in lines]
+
+    def _words(self, line: Line, old: Sequence[Word]) -> Line:
+        """A line whose words take over the numbers of the old line's."""
+        if all(word.id for word in line.words):
+            return line
+        words = list(line.words)
+        open_at = [at for at, word in enumerate(words) if not word.id]
+        free = [word for word in old if word.id not in self._used]
+        for one, other in _same([words[at].text for at in open_at], [word.text for word in free]):
+            words[open_at[one]] = self._take(words[open_at[one]], free[other].id)
+        return replace(line, words=tuple(words))
+
+    def _words_elsewhere(self, old: Reading, lines: list[Line]) -> list[Line]:
+        """Words that went to another line: lines were joined, or cut otherwise, or written otherwise."""
+        free = [(line.speaker, word) for line in old.lines for word in line.words if word.id not in self._used]
+        places = [(at, n) for at, line in enumerate(lines) for n, word in enumerate(line.words) if not word.id]
+        if not free or not places or max(len(free), len(places)) > _MOST_WORDS:
+            return lines
+        texts = [(lines[at].speaker, lines[at].words[n].text) for at, n in places]
+        given = {
+            places[one]: free[other][1].id
+            for one, other in _same(texts, [(speaker, word.text) for speaker, word in free])
+        }
+        return [
+            replace(
+                line,
+                words=tuple(
+                    self._take(word, given[at, n]) if (at, n) in given else word for n, word in enumerate(line.words)
+                ),
+            )
+            if any(place[0] == at for place in given)
+            else line
+            for at, line in enumerate(lines)
+        ]
+
+    def _finished(self, line: Line, was: dict[int, Word]) -> Line:
+        """What has no number yet is new."""
+        if not line.id:
+            line = self._take(line, self._new())
+        if _is_numbered(line):
+            return line
+        words = [word if word.id else self._take(word, self._new()) for word in line.words]
+        return replace(line, words=tuple(_with_sounds(word, was.get(word.id)) for word in words))
+
+    # turns -----------------------------------------------------------------------------------------------------------
+
+    def _turns(self, old: Reading, turns: list[Turn]) -> list[Turn]:
+        free = [turn for turn in old.turns if turn.id not in self._used]
+        for at, turn in enumerate(turns):
+            if turn.id:
+                continue
+            kin = [t for t in free if t.speaker == turn.speaker and _meet(t, turn)]
+            if kin:
+                free.remove(kin[0])
+            turns[at] = self._take(turn, kin[0].id if kin else self._new())
+        return turns
+
+
+def _with_sounds(word: Word, was: Word | None) -> Word:
+    """A word whose sounds are all numbered."""
+    sounds = list(word.phonemes)
+    used: set[int] = set()
+    for at, sound in enumerate(sounds):
+        if sound.id in used:
+            sounds[at] = replace(sound, id=0)
+        used.add(sound.id)
+    if all(sound.id for sound in sounds):
+        return (
+            word if tuple(map(_id, sounds)) == tuple(map(_id, word.phonemes)) else replace(word, phonemes=tuple(sounds))
+        )
+    old = was.phonemes if was else ()
+    next_id = max((sound.id for sound in (*old, *sounds)), default=0) + 1
+    open_at = [at for at, sound in enumerate(sounds) if not sound.id]
+    free = [sound for sound in old if sound.id not in used]
+    for one, other in _same([sounds[at].ipa for at in open_at], [sound.ipa for sound in free]):
+        sounds[open_at[one]] = replace(sounds[open_at[one]], id=free[other].id)
+    for at, sound in enumerate(sounds):
+        if not sound.id:
+            sounds[at] = replace(sound, id=next_id)
+            next_id += 1
+    return replace(word, phonemes=tuple(sounds))
+
+
+def _id(sound: Phoneme) -> int:
+    return sound.id
+
+
+def _same(new: Sequence[object], old: Sequence[object]) -> Iterator[tuple[int, int]]:
+    """The places of the same things in two rows, in order."""
+    for block in SequenceMatcher(None, new, old, autojunk=False).get_matching_blocks():
+        yield from ((block.a + n, block.b + n) for n in range(block.size))
+
+
+def _meet(one: Turn, other: Turn) -> bool:
+    return one.start_us < other.end_us and other.start_us < one.end_us
+
+
+def _is_numbered(line: Line) -> bool:
+    return all(word.id and all(sound.id for sound in word.phonemes) for word in line.words)
+
+
+def _numbers(reading: Reading) -> Iterable[int]:
+    yield from (turn.id for turn in reading.turns)
+    for line in reading.lines:
+        yield line.id
+        yield from (word.id for word in line.words)
