@@ -241,14 +241,24 @@ def test_two_tabs_edit_one_shot_and_nothing_is_lost(sheet, context):
     pull(page, at(page, 10), at(page, 15))
     page.keyboard.press("d")
     settled(page)
-    # What does not touch the other's frames follows; what does is refused in words.
+    # What does not touch the other's frames follows; what does is kept with the reason, and done only when asked again.
     pull(other, at(other, 20), at(other, 25))
     other.keyboard.press("v")
     assert pins(other) == [(10, 16), (20, 26)]
     pull(page, at(page, 24), at(page, 28))
     page.keyboard.press("d")
-    expect(page.locator("#trouble")).to_contain_text("changed frames 21 to 26 of Odalys meanwhile")
+    kept = page.locator("#refused")
+    expect(kept).to_contain_text("Your change to frames 25 to 29 of Odalys could not be kept.")
+    expect(kept).to_contain_text("changed frames 21 to 26 of Odalys meanwhile")
     assert pins(page) == [(10, 16), (20, 26)]
+    page.reload()
+    page.wait_for_selector("html[data-desk=ready]")
+    kept.get_by_role("button", name="Do it again").click()
+    expect(kept).to_be_hidden()
+    settled(page)
+    assert pins(page) == [(10, 16), (20, 24), (24, 29)]
+    page.get_by_role("button", name="Undo", exact=True).click()
+    settled(page)
     # A tab that comes back to the front shows what was done in the other.
     pull(page, at(page, 30), at(page, 33))
     page.keyboard.press("d")

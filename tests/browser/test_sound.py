@@ -364,7 +364,7 @@ def test_two_tabs_never_lose_an_edit(talk, context):
         other.get_by_label("Room for action, frames").fill("24")
         other.keyboard.press("Enter")
     assert answer.value.status == 409
-    expect(other.locator("#said")).to_contain_text("changed this shot meanwhile")
+    expect(other.locator("#refused")).to_contain_text("changed this shot meanwhile")
     first = told(page, shot)
     with other.expect_response("**/sound/edit") as answer:
         other.keyboard.press("Enter")

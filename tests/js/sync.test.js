@@ -95,11 +95,10 @@ test("what a tab has kept is no list, or nothing can be kept: edits go on", asyn
   assert.deepEqual(world.asked.map((a) => a.own), [[], ["t2"]]);
 });
 
-test("an edit that is refused is said, and the ones behind it go on", async () => {
-  const { sync, world, state } = page([{ status: 409, body: { error: "Someone else", document: { revision: 9 } } }, ok(10)]);
+test("behind an edit that is refused the others go on", async () => {
+  const { sync, world } = page([{ status: 409, body: { error: "Someone else", document: { revision: 9 } } }, ok(10)]);
   sync.send("pin");
   await sync.send("note");
-  assert.deepEqual(state.said, ["", "Someone else"]);
   assert.deepEqual(world.asked.map((a) => [a.name, a.revision, a.own.length]), [["pin", 5, 0], ["note", 5, 0]]);
 });
 
@@ -143,4 +142,35 @@ test("whatever breaks on the other side, the edit waits and is sent again under 
   assert.equal(world.waits, 3);
   assert.equal(sync.waiting, 0);
   assert.ok(state.said.some((text) => text.includes("will be tried until it can")));
+});
+
+const stale = (why, revision) => ({ status: 409, body: { error: why, document: { revision } } });
+
+test("what somebody else came before is kept with the reason, done again when asked, or left", async () => {
+  const { sync, world, state, store } = page([stale("Someone else changed it.", 9), stale("Someone else changed it.", 10), ok(11)]);
+  let shown = 0;
+  sync.refusals = () => (shown += 1);
+  await sync.send("slide", { word: 4 }, "“kettle”");
+  await sync.send("slide", { word: 5 }, "“oven”");
+  assert.deepEqual(sync.refused.map(({ edit, why }) => [edit.what, why]), [["“kettle”", "Someone else changed it."], ["“oven”", "Someone else changed it."]]);
+  assert.deepEqual([shown, state.said.includes("Someone else changed it.")], [2, false]);
+  // Another page of the shot knows them, too.
+  assert.equal(page([ok(1)], store).sync.refused.length, 2);
+  await sync.again(sync.refused[0].edit.token);
+  const last = world.asked[world.asked.length - 1];
+  assert.deepEqual([last.parameters.word, last.revision], [4, 10]);
+  assert.deepEqual(sync.refused.map(({ edit }) => edit.what), ["“oven”"]);
+  sync.leave(sync.refused[0].edit.token);
+  assert.deepEqual([sync.refused.length, [...store.keys()]], [0, []]);
+});
+
+test("what is impossible is said when it is tried; when it had to wait it is kept", async () => {
+  const no = { status: 422, body: { error: "There is no room." } };
+  const at = page([no]);
+  await at.sync.send("edge");
+  assert.deepEqual([at.sync.refused, at.state.said[at.state.said.length - 1]], [[], "There is no room."]);
+  const late = page(["gone", ok(6), no]);
+  late.sync.send("pin");
+  await late.sync.send("edge", {}, "“kettle”");
+  assert.deepEqual(late.sync.refused.map(({ edit, why }) => [edit.what, why]), [["“kettle”", "There is no room."]]);
 });

@@ -131,10 +131,10 @@ def _refuse(touch: Touch | None, row: Soundtrack) -> StaleError:
     names = {str(c.pk): c.name for c in row.shot.characters}
     if touch and touch.what == "dials":
         whose = names.get(touch.who, "this character")
-        return StaleError(f"Someone else, or another tab, turned the dials of {whose} meanwhile. Look, and try again.")
+        return StaleError(f"Someone else, or another tab, turned the dials of {whose} meanwhile.")
     if touch is None or touch.what not in ("pins", "note"):
         what = "the words or the sound here" if touch and touch.what.startswith("voice ") else "this shot"
-        return StaleError(f"Someone else, or another tab, changed {what} meanwhile. Here is how it is now; try again.")
+        return StaleError(f"Someone else, or another tab, changed {what} meanwhile.")
     shot = row.shot
     first, last = (shot.first_frame + shot.production.rate.frame_at(at) for at in (touch.start_us, touch.end_us - 1))
     who = f" of {names[touch.who]}" if touch.who in names else ""

@@ -1,6 +1,7 @@
 /** Every edit of mouths, words and notes on the Desk: drawn at once, sent, and put right by the answer. */
 import { Signal } from "../lib/signal.js";
 import { Sync } from "../lib/sync.js";
+import { describe } from "./describe.js";
 import { part, predicted } from "./predict.js";
 import { predictedWords } from "./predictwords.js";
 
@@ -93,7 +94,7 @@ export class Edits {
     if (!this.sync) return Promise.resolve();
     this.before();
     // On its way first: it travels while the page draws.
-    const sent = this.sync.send(name, parameters);
+    const sent = this.sync.send(name, parameters, describe(this.shot, name, parameters));
     if (draw(this.shot, name, parameters)) this.parts.changed();
     return sent;
   }

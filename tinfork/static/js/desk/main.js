@@ -1,5 +1,6 @@
 /** Puts the Desk together: the only module that looks things up in the page. */
 import { fillKeys } from "../lib/help.js";
+import { showRefused } from "../lib/refused.js";
 import { Scope } from "../lib/scope.js";
 import { Signal } from "../lib/signal.js";
 import { wireBar } from "./bar.js";
@@ -78,6 +79,7 @@ function start() {
   let markTools = () => {};
   scope.add(hand.follow(showTiming));
   const edits = new Edits(find("#sheet-tools")?.dataset.edit || "", { shot, transport, hand, selection, token, changed, said, left: () => window.location.reload(), sounds: () => sounds() });
+  if (edits.sync) showRefused(find("#refused"), edits.sync, scope);
   const volume = new Volume(find('[data-do="asRecorded"]'), { shot, edits, transport, hand }, scope);
   const asked = document.querySelector("#alike");
   const alike = asked instanceof HTMLElement ? new Alike(asked, { token, edits, said, changes: find("#sheet-tools").dataset.changes || "" }) : null;

@@ -1,9 +1,11 @@
 /**
  * Edits on their way to the server, one after another. None is lost: while there is no connection they wait, also over
- * a reload, and each is done once however often it is sent.
+ * a reload, and each is done once however often it is sent. What cannot be done any more, because of what was changed
+ * meanwhile, is kept with the reason until somebody does it again or leaves it.
  *
- * @typedef {{token: string, name: string, parameters: Record<string, unknown>, seen: number}} Edit `seen`: the
- *   revision that was on screen when it was made
+ * @typedef {{token: string, name: string, parameters: Record<string, unknown>, seen: number, what: string, late?: boolean}} Edit
+ *   `seen`: the revision that was on screen when it was made, `what`: what it is about, in words, `late`: it had to wait
+ * @typedef {{edit: Edit, why: string}} Refused
  * @typedef {{getItem: (key: string) => string | null, setItem: (key: string, value: string) => void,
  *   removeItem: (key: string) => void, keys: () => string[]}} Store
  * @typedef {{fetch: (url: string, init: any) => Promise<any>, store: Store, tab: Pick<Store, "getItem" | "setItem">,
@@ -11,15 +13,18 @@
  *   reloads
  */
 
-/** How long until a lost connection is tried again. */
+/** How long until a lost connection is tried again, and how long an answer may take. */
 const AGAIN_MS = 2500;
+const ANSWER_MS = 40_000;
+/** So many changes that could not be kept are remembered. */
+const REFUSED = 50;
 /** Edits of this tab that the server may still hold against a later one. */
 const OWN = 60;
 
 /** @returns {World} */
 function browser() {
   return {
-    fetch: (url, init) => fetch(url, init),
+    fetch: (url, init) => fetch(url, { ...init, signal: AbortSignal.timeout(ANSWER_MS) }),
     store: {
       getItem: (key) => window.localStorage.getItem(key),
       setItem: (key, value) => window.localStorage.setItem(key, value),
@@ -64,6 +69,10 @@ export class Sync {
     this.edits = this.left();
     /** An edit may arrive while the page is loaded anew: it is this tab's own all the same. */
     this.own = this.ownBefore();
+    /** @type {Refused[]} */
+    this.refused = this.refusedBefore();
+    /** What is done when these change. */
+    this.refusals = () => {};
     this.running = false;
     /** Why nothing arrives, while nothing does. */
     this.trouble = "";
@@ -89,6 +98,7 @@ export class Sync {
         if (Array.isArray(found)) out.push(...found);
         store.removeItem(key);
       }
+      for (const edit of out) edit.late = true;
       if (out.length) store.setItem(this.key, JSON.stringify(out));
     } catch {
       // A store that is broken or forbidden holds nothing.
@@ -119,6 +129,43 @@ export class Sync {
     }
   }
 
+  get refusedKey() {
+    return `tinfork-refused ${this.url}`;
+  }
+
+  /** @returns {Refused[]} */
+  refusedBefore() {
+    try {
+      const found = JSON.parse(this.world.store.getItem(this.refusedKey) || "[]");
+      return Array.isArray(found) ? found : [];
+    } catch {
+      return [];
+    }
+  }
+
+  setRefused(/** @type {Refused[]} */ refused) {
+    this.refused = refused.slice(-REFUSED);
+    try {
+      if (this.refused.length) this.world.store.setItem(this.refusedKey, JSON.stringify(this.refused));
+      else this.world.store.removeItem(this.refusedKey);
+    } catch {
+      // A full or forbidden store: they stay in this page.
+    }
+    this.refusals();
+  }
+
+  /** A change that could not be kept is made once more, on what is there now. */
+  again(/** @type {string} */ token) {
+    const found = this.refused.find(({ edit }) => edit.token === token);
+    this.leave(token);
+    return found ? this.send(found.edit.name, found.edit.parameters, found.edit.what) : this.last;
+  }
+
+  /** A change that could not be kept is not wanted any more. */
+  leave(/** @type {string} */ token) {
+    this.setRefused(this.refused.filter(({ edit }) => edit.token !== token));
+  }
+
   keep() {
     try {
       if (this.edits.length) this.world.store.setItem(this.key, JSON.stringify(this.edits));
@@ -132,9 +179,10 @@ export class Sync {
   /**
    * @param {string} name
    * @param {Record<string, unknown>} [parameters]
+   * @param {string} [what] what it is about, in words
    */
-  send(name, parameters = {}) {
-    this.edits.push({ token: this.world.token(), name, parameters, seen: this.told.revision() });
+  send(name, parameters = {}, what = "") {
+    this.edits.push({ token: this.world.token(), name, parameters, seen: this.told.revision(), what });
     this.keep();
     if (!this.running) {
       this.told.said("");
@@ -193,13 +241,19 @@ export class Sync {
       this.told.said("The page could not show what came back. Reload it: nothing is lost.");
       return true;
     }
-    if (!answer.ok) this.told.said(told?.error || "That did not work. Reload the page and try again.");
+    if (!answer.ok) {
+      const why = told?.error || "That did not work. Reload the page and try again.";
+      // What is refused at once is known at once; where others, or a wait, came in between it is kept.
+      if (isWalk || (answer.status === 422 && !edit.late)) this.told.said(why);
+      else this.setRefused([...this.refused, { edit, why }]);
+    }
     return true;
   }
 
   /** Nothing arrives, for a reason. */
   held(/** @type {string} */ why) {
     this.trouble = why;
+    for (const edit of this.edits) edit.late = true;
     return false;
   }
 }

@@ -5,6 +5,7 @@ import { listenForKeys } from "../desk/keys.js";
 import { ReelView } from "../desk/reel.js";
 import { Transport } from "../desk/transport.js";
 import { fillKeys } from "../lib/help.js";
+import { showRefused } from "../lib/refused.js";
 import { Scope } from "../lib/scope.js";
 import { Gestures } from "./gestures.js";
 import { Heads } from "./heads.js";
@@ -32,8 +33,9 @@ function start() {
   const canChange = find("#lanes").dataset.canChange === "true";
   const send = (/** @type {string} */ name, /** @type {Record<string, unknown>} */ parameters = {}) => {
     if (!canChange) said("Your part in this studio does not allow changes.");
-    else sync.send(name, parameters);
+    else sync.send(name, parameters, shot.about(parameters));
   };
+  if (canChange) showRefused(find("#refused"), sync, scope);
   const select = (/** @type {import("./model.js").Selection} */ selection) => {
     lanes.selection = selection;
     inspector.show(selection);

@@ -80,6 +80,15 @@ export class SoundShot {
     return this.turns.filter((turn) => turn.speaker === character.id);
   }
 
+  /** What an edit is about, in words. */
+  about(/** @type {Record<string, unknown>} */ { clip, turn, track }) {
+    if (turn) return "a turn";
+    const own = this.clip(Number(clip));
+    if (own) return `the clip of ${this.takes[String(own.take)]?.name || "a take"}`;
+    const row = this.tracks.find((one) => one.id === track);
+    return row ? `the track ${row.name}` : "the sound";
+  }
+
   /** What a selection means now; nothing when it is gone. */
   selected(/** @type {Selection} */ selection) {
     if (!selection) return undefined;

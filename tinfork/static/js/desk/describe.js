@@ -1,0 +1,22 @@
+/** What an edit is about, in words: “kettle”, frames 12 to 15 of Odalys. */
+
+/**
+ * @param {import("./model.js").Shot} shot
+ * @param {string} name
+ * @param {Record<string, any>} parameters
+ */
+export function describe(shot, name, parameters) {
+  const word = shot.words.find((one) => one.id === parameters.word);
+  if (word) return parameters.text && parameters.text !== word.text ? `“${word.text}” (to be “${parameters.text}”)` : `“${word.text}”`;
+  const who = shot.characters.find((one) => String(one.id) === parameters.speaker)?.name || "";
+  const of = who ? ` of ${who}` : "";
+  const first = [parameters.first, parameters.frame, parameters.at].find((one) => typeof one === "number");
+  if (name === "word_add") return `“${parameters.text}”`;
+  if (name === "note") return `the note on frame ${shot.number(parameters.frame)} (“${parameters.text}”)`;
+  if (name === "dials") return `the dials${of}`;
+  if (name === "gain") return "how loud it is";
+  if (name === "settle") return "a second look";
+  if (first === undefined) return who || "this shot";
+  const last = typeof parameters.last === "number" ? parameters.last : first;
+  return `${first === last ? `frame ${shot.number(first)}` : `frames ${shot.number(first)} to ${shot.number(last)}`}${of}`;
+}
