@@ -1,5 +1,9 @@
 import pytest
+from django.db import connection
+from django.utils import timezone
 
+from tinfork.apps.jobs import tasks
+from tinfork.apps.jobs.actions import close_lost, start_job
 from tinfork.apps.jobs.models import Job
 
 
@@ -33,10 +37,67 @@ def test_a_running_job_whose_worker_is_gone_says_so_and_is_cancelled_at_once(cli
 @pytest.fixture
 def worker(db):
     """A worker that gave a sign of life just now."""
-    from django.db import connection
-
     with connection.cursor() as cursor:
         cursor.execute("INSERT INTO procrastinate_workers DEFAULT VALUES")
+
+
+def forget():
+    """The queue has nothing to do any more."""
+    with connection.cursor() as cursor:
+        cursor.execute("DELETE FROM procrastinate_jobs")
+
+
+@pytest.fixture
+def lost(job):
+    """A running job that the queue has forgotten: its end was never written down."""
+    Job.objects.filter(pk=job.pk).update(state="running", started_at=timezone.now())
+    forget()
+    job.refresh_from_db()
+    return job
+
+
+def test_a_job_whose_end_was_never_written_down_is_closed_and_can_be_done_again(lost, client):
+    close_lost()
+    lost.refresh_from_db()
+    assert (lost.state, lost.can_retry, lost.ended_at is not None) == ("failed", True, True)
+    assert "lost hold" in lost.error
+    assert client.post(f"/jobs/{lost.pk}/again").status_code == 302
+    assert Job.objects.first().state == "waiting"
+
+
+def test_what_cannot_be_closed_stands_in_no_other_ones_way(lost, shot, monkeypatch):
+    other = start_job(kind=Job.Kind.VOICES, on=shot, by=None)
+    forget()
+    real = tasks.work_of
+
+    def broken(job):
+        if job.pk == lost.pk:
+            raise RuntimeError("broken")
+        return real(job)
+
+    monkeypatch.setattr(tasks, "work_of", broken)
+    close_lost()
+    other.refresh_from_db()
+    assert other.state == "failed"
+
+
+def test_a_job_that_waits_or_is_in_hand_is_never_closed(job):
+    close_lost()
+    job.refresh_from_db()
+    assert job.state == "waiting"
+
+
+def test_a_lost_job_is_cancelled_at_once_although_workers_are_there(lost, client, worker):
+    client.post(f"/jobs/{lost.pk}/cancel")
+    lost.refresh_from_db()
+    assert lost.state == "cancelled"
+
+
+def test_a_new_start_never_gets_a_lost_job(lost, shot):
+    new = start_job(kind=Job.Kind.READ, on=shot, by=None, options=lost.options)
+    assert new.pk != lost.pk
+    assert new.state == "waiting"
+    assert start_job(kind=Job.Kind.READ, on=shot, by=None).pk == new.pk
 
 
 def test_cancelling_waits_for_a_worker_that_is_at_it(client, job, worker):

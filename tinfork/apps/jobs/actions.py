@@ -1,5 +1,6 @@
 """Starting, following and ending jobs."""
 
+import logging
 from collections.abc import Callable, Mapping
 
 from django.db import transaction
@@ -8,11 +9,13 @@ from django.utils import timezone
 from tinfork.apps.cast.models import Character
 from tinfork.apps.jobs.fairness import expected_s, priority_for, queue_for, sound_on
 from tinfork.apps.jobs.models import AGAIN_WITHIN, Ending, Job
-from tinfork.apps.jobs.queries import is_anyone_working, open_job
+from tinfork.apps.jobs.queries import is_anyone_working, is_lost, open_job
 from tinfork.apps.people.access import studio_of
 from tinfork.apps.people.models import Studio, User
 from tinfork.apps.produce.models import Production, Shot
 from tinfork.core.errors import Cancelled, TinForkError
+
+log = logging.getLogger("tinfork.jobs")
 
 #: A job whose worker died this often is shown as failed.
 MAX_ATTEMPTS = 2
@@ -40,7 +43,8 @@ def start_job(
         production = on if isinstance(on, Production) else None
         if shot:
             Shot.objects.select_for_update().get(pk=shot.pk)
-            if waiting := open_job(shot, kind):
+            waiting = open_job(shot, kind)
+            if waiting and not close_if_lost(waiting):
                 return waiting
         lock = lock or f"{type(on).__name__.lower()}:{on.pk}"
         if seconds is None:
@@ -75,10 +79,11 @@ def do_again(job: Job, *, by: User) -> Job:
 
 
 def ask_to_cancel(job: Job) -> None:
-    """A waiting job ends at once, so does one whose worker is gone; a running one ends at its next report."""
+    """A waiting job ends at once, so does one that nobody has in hand; a running one ends at its next report."""
     with transaction.atomic():
         job = Job.objects.select_for_update().get(pk=job.pk)
-        if job.state == Job.State.WAITING or (job.state == Job.State.RUNNING and not is_anyone_working()):
+        is_nobodys = job.state == Job.State.RUNNING and (not is_anyone_working() or is_lost(job))
+        if job.state == Job.State.WAITING or is_nobodys:
             job.state, job.ended_at = Job.State.CANCELLED, timezone.now()
         job.cancel_asked = True
         job.save()
@@ -86,6 +91,31 @@ def ask_to_cancel(job: Job) -> None:
         from tinfork.apps.jobs.tasks import work_of
 
         work_of(job).undo(job, Ending.CANCELLED)
+
+
+def close_if_lost(job: Job) -> bool:
+    """A job that nothing will do any more is over, and can be started again; whether it was one."""
+    with transaction.atomic():
+        job = Job.objects.select_for_update(of=("self",)).get(pk=job.pk)
+        if not is_lost(job):
+            return False
+        job.state, job.ended_at, job.can_retry = Job.State.FAILED, timezone.now(), True
+        job.error = "The program lost hold of this before it was done. What you gave is kept; try it again."
+        job.save()
+    from tinfork.apps.jobs.tasks import work_of
+
+    work_of(job).undo(job, Ending.BROKE)
+    return True
+
+
+def close_lost() -> None:
+    """Close every lost job; one that cannot be closed stands in no other one's way."""
+    for job in Job.objects.filter(state__in=Job.OPEN):
+        try:
+            if close_if_lost(job):
+                log.warning("job %s was lost, and is closed", job.pk)
+        except Exception:
+            log.exception("job %s cannot be closed", job.pk)
 
 
 def begin(job_id: str) -> Job | None:

@@ -5,7 +5,7 @@ from datetime import timedelta
 from django.conf import settings
 from django.db.models import QuerySet
 from django.utils import timezone
-from procrastinate.contrib.django.models import ProcrastinateWorker
+from procrastinate.contrib.django.models import ProcrastinateJob, ProcrastinateWorker
 
 from tinfork.apps.cast.models import Character
 from tinfork.apps.jobs.models import Job
@@ -20,6 +20,13 @@ def open_job(shot: Shot, kind: Job.Kind) -> Job | None:
 def chart_jobs(character: Character, chart: int) -> QuerySet[Job]:
     """The jobs on one chart of a character, newest first."""
     return Job.objects.filter(character=character, options__chart=chart)
+
+
+def is_lost(job: Job) -> bool:
+    """Whether a job is open and nothing on the queue will do it any more: its end could not be written down."""
+    if not job.is_open:
+        return False
+    return not ProcrastinateJob.objects.filter(args__job_id=str(job.pk), status__in=("todo", "doing")).exists()
 
 
 def is_anyone_working() -> bool:

@@ -12,7 +12,7 @@ from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
 
 from tinfork.apps.common.upkeep import check_files, sweep, sweep_temporary
-from tinfork.apps.jobs.actions import begin, end, reporter
+from tinfork.apps.jobs.actions import begin, close_lost, end, reporter
 from tinfork.apps.jobs.models import Ending, Job
 from tinfork.core.errors import Cancelled, EngineError, TinForkError
 
@@ -121,6 +121,14 @@ async def retry_stalled(context: JobContext, timestamp: int) -> None:
     manager = context.app.job_manager
     for stalled in await manager.get_stalled_jobs(seconds_since_heartbeat=settings.STALLED_AFTER_S):
         await manager.retry_job(stalled)
+
+
+@app.periodic(cron="* * * * * */20")
+@app.task(queue="upkeep", queueing_lock="close_lost_jobs")
+def close_lost_jobs(timestamp: int) -> None:
+    """End what was never ended, because its end could not be written down, or the queue forgot it."""
+    close_old_connections()
+    close_lost()
 
 
 @app.periodic(cron="*/10 * * * *")

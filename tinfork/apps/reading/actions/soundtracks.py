@@ -139,9 +139,7 @@ def _refuse(touch: Touch | None, row: Soundtrack) -> StaleError:
     first, last = (shot.first_frame + shot.production.rate.frame_at(at) for at in (touch.start_us, touch.end_us - 1))
     who = f" of {names[touch.who]}" if touch.who in names else ""
     where = f"frame {first}" if first == last else f"frames {first} to {last}"
-    return StaleError(
-        f"Someone else, or another tab, changed {where}{who} meanwhile. Here is how it is now; try again."
-    )
+    return StaleError(f"Someone else, or another tab, changed {where}{who} meanwhile.")
 
 
 @transaction.atomic
