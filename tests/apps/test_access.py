@@ -1,5 +1,6 @@
 from django.test import Client
 from django.urls import get_resolver
+from django.utils import timezone
 
 from tests.pictures import encoded, mouths
 from tinfork.apps.cast.models import Page
@@ -69,6 +70,10 @@ def changes(shot):
     character, one = f"/cast/{shot.character.pk}", f"/cast/charts/{chart.pk}"
     return {
         "production_edit": f"/productions/{shot.production.pk}/edit",
+        "production_archive": f"/productions/{shot.production.pk}/archive",
+        "shot_archive": f"/shots/{shot.pk}/archive",
+        "archived_production": f"/archive/productions/{put_away_of(shot.production).pk}",
+        "archived_shot": f"/archive/shots/{put_away_of(shot).pk}",
         "shot_read": f"/shots/{shot.pk}/read",
         "shot_read_again": f"/shots/{shot.pk}/read/again",
         "shot_alike": f"/shots/{shot.pk}/alike",
@@ -110,6 +115,7 @@ def changes(shot):
         "chart_order": f"{one}/order",
         "chart_proposal": f"{one}/proposal",
         "chart_mend": f"{one}/mend",
+        "chart_undo": f"{one}/undo",
         "chart_starter_take": f"{one}/starter/take",
         "set_new": f"{one}/sets",
         "set_rename": f"{one}/rename",
@@ -122,6 +128,12 @@ def changes(shot):
         "drawing_delete": f"/cast/drawings/{drawing.pk}/delete",
         "drawing_register": f"/cast/drawings/{drawing.pk}/register",
     }
+
+
+def put_away_of(item):
+    """Another of its kind, in the archive."""
+    kin = {"production": item.production} if hasattr(item, "production") else {"studio": item.studio}
+    return type(item).everything.get_or_create(**kin, name="away", archived_at=timezone.now())[0]
 
 
 def take_of(shot):
@@ -148,7 +160,17 @@ def page_of(chart):
 
 #: Saying a sentence changes nothing, but is sent.
 SENT = {"chart_say", "pronunciation_say"}
-OWN = {"productions", "production_new", "cast", "jobs", "job_result", "character", "character_new", "character_import"}
+OWN = {
+    "productions",
+    "archive",
+    "production_new",
+    "cast",
+    "jobs",
+    "job_result",
+    "character",
+    "character_new",
+    "character_import",
+}
 
 
 def test_every_address_of_ours_is_covered_here(read_shot):

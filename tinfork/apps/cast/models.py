@@ -1,5 +1,6 @@
 """Characters: a face, its parts with their places, and for each part charts of drawings, one a mood."""
 
+from collections.abc import Iterator
 from pathlib import PurePosixPath
 
 from django.contrib.postgres.fields import ArrayField
@@ -182,6 +183,29 @@ class Drawing(models.Model):
     def measured(self) -> Measures | None:
         """What was measured on it, once it was."""
         return Measures.from_dict(self.measures) if self.measures else None
+
+
+class ChartStep(models.Model):
+    """A change of a chart that can be undone: what it did, in words, and `before`, the drawings and the part's place
+    that it found.
+    """
+
+    STUDIO_PATH = "chart__part__character__studio"
+
+    chart = models.ForeignKey(Chart, models.CASCADE, related_name="steps")
+    what = models.CharField(max_length=80)
+    before = models.JSONField()
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["pk"]
+
+    @classmethod
+    def more_keys(cls) -> Iterator[tuple[str, "ChartStep"]]:
+        """The pictures that may come back: their keys, with the row."""
+        for step in cls.objects.iterator():
+            for values in step.before["drawings"]:
+                yield from ((values[name], step) for name in ("picture", "thumb") if values[name])
 
 
 class Page(models.Model):

@@ -28,6 +28,7 @@ urlpatterns = [
     path("charts/<int:pk>/mend", charts.chart_mend, name="chart_mend"),
     path("charts/<int:pk>/place", place.chart_place, name="chart_place"),
     path("charts/<int:pk>/say", speak.chart_say, name="chart_say"),
+    path("charts/<int:pk>/undo", charts.chart_undo, name="chart_undo"),
     path("charts/<int:pk>/sets", charts.set_new, name="set_new"),
     path("charts/<int:pk>/rename", charts.set_rename, name="set_rename"),
     path("charts/<int:pk>/delete", charts.set_delete, name="set_delete"),

@@ -14,6 +14,7 @@ from procrastinate.contrib.django import app
 from tinfork.apps.common.upkeep import check_files, sweep, sweep_temporary
 from tinfork.apps.jobs.actions import begin, close_lost, end, reporter
 from tinfork.apps.jobs.models import Ending, Job
+from tinfork.apps.produce.archive import delete_old
 from tinfork.core.errors import Cancelled, EngineError, TinForkError
 
 log = logging.getLogger("tinfork.jobs")
@@ -139,6 +140,15 @@ def sweep_files(timestamp: int) -> None:
     files, left = sweep(), sweep_temporary()
     if files or left:
         log.info("swept %s stored files and %s temporary ones", files, left)
+
+
+@app.periodic(cron="0 4 * * *")
+@app.task(queue="upkeep", queueing_lock="delete_old")
+def delete_archived(timestamp: int) -> None:
+    """Remove what was put away more than 30 days ago."""
+    close_old_connections()
+    if gone := delete_old():
+        log.info("removed %s archived shots and productions", gone)
 
 
 @app.periodic(cron="30 3 * * *")

@@ -8,7 +8,7 @@ may not see does not exist for them (404), what they may see but not change is 4
 from typing import TypeVar
 
 from django.core.exceptions import PermissionDenied
-from django.db.models import Model, QuerySet
+from django.db.models import Manager, Model, QuerySet
 from django.http import Http404
 from django.shortcuts import get_object_or_404
 
@@ -19,17 +19,20 @@ M = TypeVar("M", bound=Model)
 _EDITORS = (Membership.Role.OWNER, Membership.Role.ANIMATOR)
 
 
-def visible(model: type[M], user: User) -> QuerySet[M]:
-    """What a user may see of a model: all that belongs to their studios."""
+def visible(model: type[M], user: User, among: Manager[M] | QuerySet[M] | None = None) -> QuerySet[M]:
+    """What a user may see of a model: all that belongs to their studios; `among` others than the usual rows."""
     path = getattr(model, "STUDIO_PATH")  # noqa: B009
-    objects: QuerySet[M] = model._default_manager.filter(**{f"{path}__memberships__user": user})
+    rows = model._default_manager if among is None else among
+    objects: QuerySet[M] = rows.filter(**{f"{path}__memberships__user": user})
     return objects
 
 
-def reach(model: type[M], user: User, *, change: bool = False, **lookup: object) -> M:
+def reach(
+    model: type[M], user: User, among: Manager[M] | QuerySet[M] | None = None, *, change: bool = False, **lookup: object
+) -> M:
     """One object the user may see, or may change; else 404, or 403."""
     path = getattr(model, "STUDIO_PATH")  # noqa: B009
-    found = get_object_or_404(visible(model, user).select_related(path), **lookup)
+    found = get_object_or_404(visible(model, user, among).select_related(path), **lookup)
     if change and not may_change(user, studio_of(found)):
         raise PermissionDenied
     return found

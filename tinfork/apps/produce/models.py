@@ -10,6 +10,20 @@ from tinfork.apps.people.models import Studio
 from tinfork.core.clock import FrameRate
 
 
+class _Productions(models.Manager["Production"]):
+    """All that were not put away."""
+
+    def get_queryset(self) -> models.QuerySet["Production"]:
+        return super().get_queryset().filter(archived_at=None)
+
+
+class _Shots(models.Manager["Shot"]):
+    """All that were not put away, themselves or with their production."""
+
+    def get_queryset(self) -> models.QuerySet["Shot"]:
+        return super().get_queryset().filter(archived_at=None, production__archived_at=None)
+
+
 class Production(models.Model):
     """A film or series: its frame rate is an exact fraction, its picture size in pixels.
 
@@ -29,11 +43,19 @@ class Production(models.Model):
     presets = models.JSONField(default=dict)
     dropping = models.JSONField(default=dict)
     created_at = models.DateTimeField(auto_now_add=True)
+    archived_at = models.DateTimeField(null=True, blank=True)
+
+    objects = _Productions()
+    everything = models.Manager["Production"]()
 
     class Meta:
         ordering = ["-created_at"]
         constraints = [
-            models.UniqueConstraint(fields=["studio", "name"], name="production_name_once_a_studio"),
+            models.UniqueConstraint(
+                fields=["studio", "name"],
+                condition=models.Q(archived_at=None),
+                name="production_name_once_a_studio",
+            ),
             models.CheckConstraint(condition=models.Q(rate_denominator__gt=0), name="rate_is_a_fraction"),
             models.CheckConstraint(
                 condition=models.Q(width__gte=16, width__lte=8192, height__gte=16, height__lte=8192),
@@ -74,10 +96,18 @@ class Shot(models.Model):
     reel = models.ForeignKey("sound.Reel", models.SET_NULL, null=True, blank=True, related_name="shots")
     reel_from_us = models.BigIntegerField(default=0)
     created_at = models.DateTimeField(auto_now_add=True)
+    archived_at = models.DateTimeField(null=True, blank=True)
+
+    objects = _Shots()
+    everything = models.Manager["Shot"]()
 
     class Meta:
         ordering = ["name"]
-        constraints = [models.UniqueConstraint(fields=["production", "name"], name="shot_name_once_a_production")]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["production", "name"], condition=models.Q(archived_at=None), name="shot_name_once_a_production"
+            )
+        ]
 
     def __str__(self) -> str:
         return self.name

@@ -10,4 +10,9 @@ urlpatterns = [
     path("productions/<int:pk>/", views.production_detail, name="production"),
     path("productions/<int:pk>/shots", views.production_shots, name="production_shots"),
     path("productions/<int:pk>/edit", views.production_edit, name="production_edit"),
+    path("productions/<int:pk>/archive", views.production_archive, name="production_archive"),
+    path("shots/<int:pk>/archive", views.shot_archive, name="shot_archive"),
+    path("archive", views.archive, name="archive"),
+    path("archive/productions/<int:pk>", views.archived_production, name="archived_production"),
+    path("archive/shots/<int:pk>", views.archived_shot, name="archived_shot"),
 ]

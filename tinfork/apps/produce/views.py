@@ -2,16 +2,20 @@
 
 from typing import Any
 
+from django.contrib import messages
 from django.core.exceptions import PermissionDenied
 from django.db.models import Count, Q
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
 
 from tinfork.apps.common.requests import UserRequest
-from tinfork.apps.people.access import may_change, own_studio, reach, visible
+from tinfork.apps.people.access import may_change, own_studio, reach, studio_of, visible
 from tinfork.apps.produce.actions import add_shot, set_production, start_production
+from tinfork.apps.produce.archive import bring_back, days_left, delete_for_good, put_away
 from tinfork.apps.produce.forms import ProductionForm, ShotForm
-from tinfork.apps.produce.models import Production
+from tinfork.apps.produce.models import Production, Shot
 from tinfork.apps.produce.queries import recordings_not_opened, shot_rows
 from tinfork.apps.reading.forms import DropForm
 from tinfork.apps.sound.forms import SOUND_TYPES
@@ -21,9 +25,10 @@ from tinfork.engines import limits
 def production_list(request: UserRequest) -> HttpResponse:
     """Cards, newest first."""
     productions = visible(Production, request.user).select_related("studio")
+    there = Q(shots__archived_at=None)
     counted = productions.annotate(
-        shot_count=Count("shots", distinct=True),
-        read_count=Count("shots", filter=Q(shots__soundtrack__is_read=True), distinct=True),
+        shot_count=Count("shots", filter=there, distinct=True),
+        read_count=Count("shots", filter=there & Q(shots__soundtrack__is_read=True), distinct=True),
     ).prefetch_related("shots__parts__character")
     return render(request, "produce/production_list.html", {"productions": counted})
 
@@ -49,6 +54,70 @@ def production_edit(request: UserRequest, pk: int) -> HttpResponse:
         return redirect("production", pk)
     context = {"form": form, "production": production, "can_change": may_change(request.user, production.studio)}
     return render(request, "produce/production_edit.html", context, status=422 if form.errors else 200)
+
+
+@require_POST
+def production_archive(request: UserRequest, pk: int) -> HttpResponse:
+    """Put a production away."""
+    production = reach(Production, request.user, change=True, pk=pk)
+    put_away(production)
+    messages.info(request, f"“{production.name}” is in the archive. It can be brought back for 30 days.")
+    return redirect("productions")
+
+
+@require_POST
+def shot_archive(request: UserRequest, pk: int) -> HttpResponse:
+    """Put a shot away."""
+    shot = reach(Shot, request.user, change=True, pk=pk)
+    put_away(shot)
+    messages.info(request, f"“{shot.name}” is in the archive. It can be brought back for 30 days.")
+    return redirect("production", shot.production_id)
+
+
+def archive(request: UserRequest) -> HttpResponse:
+    """What was put away: productions, and shots of those that are there."""
+    productions = visible(Production, request.user, Production.everything).exclude(archived_at=None)
+    shots = visible(Shot, request.user, Shot.everything).exclude(archived_at=None)
+    shown: list[Shot | Production] = [
+        *productions.select_related("studio"),
+        *shots.filter(production__archived_at=None),
+    ]
+    rows = [
+        {
+            "item": item,
+            "of": item.production.name if isinstance(item, Shot) else "",
+            "days": days_left(item),
+            "address": reverse(f"archived_{type(item).__name__.lower()}", args=[item.pk]),
+            "can_change": may_change(request.user, studio_of(item)),
+        }
+        for item in sorted(shown, key=lambda item: str(item.archived_at), reverse=True)
+    ]
+    return render(request, "produce/archive.html", {"rows": rows})
+
+
+@require_POST
+def archived_production(request: UserRequest, pk: int) -> HttpResponse:
+    """Bring a production back, or delete it for good."""
+    kept = Production.everything.exclude(archived_at=None)
+    return _brought_or_deleted(request, reach(Production, request.user, kept, change=True, pk=pk))
+
+
+@require_POST
+def archived_shot(request: UserRequest, pk: int) -> HttpResponse:
+    """Bring a shot back, or delete it for good."""
+    kept = Shot.everything.exclude(archived_at=None)
+    return _brought_or_deleted(request, reach(Shot, request.user, kept, change=True, pk=pk))
+
+
+def _brought_or_deleted(request: UserRequest, item: Shot | Production) -> HttpResponse:
+    do = request.POST.get("do")
+    if do == "back":
+        bring_back(item)
+        messages.info(request, f"“{item.name}” is back.")
+    elif do == "delete":
+        delete_for_good(item)
+        messages.info(request, f"“{item.name}” is gone.")
+    return redirect("archive")
 
 
 def production_detail(request: UserRequest, pk: int) -> HttpResponse:

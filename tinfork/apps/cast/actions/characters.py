@@ -119,6 +119,10 @@ def delete_character(character: Character) -> None:
     try:
         character.delete()
     except ProtectedError:
+        if not character.shots.exists():
+            raise ChartError(
+                f"{character.name} is in shots that are in the archive. Delete those first, or archive the character."
+            ) from None
         shots = ", ".join(str(shot) for shot in character.shots.all()[:3])
         raise ChartError(
             f"{character.name} is in {character.shots.count()} shots ({shots} …). Archive the character instead."

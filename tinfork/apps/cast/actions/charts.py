@@ -1,6 +1,7 @@
 """Changing a chart: its sets, the sounds on its drawings, their order, their place, their faults."""
 
 from collections.abc import Callable, Sequence
+from contextlib import nullcontext
 from dataclasses import dataclass
 
 from django.db import transaction
@@ -8,6 +9,7 @@ from django.db.models import ProtectedError
 
 from tinfork.apps.cast.actions.characters import copy_chart
 from tinfork.apps.cast.actions.drawings import keep_prepared, replace_picture
+from tinfork.apps.cast.actions.steps import undoable
 from tinfork.apps.cast.models import Chart, Drawing, Part
 from tinfork.core.errors import ChartError
 from tinfork.core.mouths.chart import MAX_SETS
@@ -77,44 +79,48 @@ def lay_sound(chart: Chart, *, claim: str, on: int | None, off: int | None = Non
     """Lay a sound or a class on a drawing, take it off another, or both: moving it. Others' changes stay."""
     # A claim that is none is refused by the core's rule.
     CoreDrawing(0, "", (claim,))
-    if off is not None:
-        drawing = _locked(chart, off)
-        drawing.shows = [c for c in drawing.shows if c != claim]
-        drawing.save(update_fields=["shows"])
-    if on is not None:
-        drawing = _locked(chart, on)
-        if claim not in drawing.shows:
-            drawing.shows = [*drawing.shows, claim]
+    with undoable(chart, f"“{claim}” {'laid' if on is not None else 'taken off'}"):
+        if off is not None:
+            drawing = _locked(chart, off)
+            drawing.shows = [c for c in drawing.shows if c != claim]
             drawing.save(update_fields=["shows"])
+        if on is not None:
+            drawing = _locked(chart, on)
+            if claim not in drawing.shows:
+                drawing.shows = [*drawing.shows, claim]
+                drawing.save(update_fields=["shows"])
 
 
 @transaction.atomic
 def take_proposal(chart: Chart, shows: dict[int, Sequence[str]]) -> None:
     """Lay the accepted sounds on drawings, by number; what they show already stays."""
-    Chart.objects.select_for_update().get(pk=chart.pk)
-    for drawing in chart.drawings.filter(number__in=shows):
-        claims = list(shows[drawing.number])
-        CoreDrawing(0, "", tuple(claims))
-        drawing.shows = list(dict.fromkeys([*drawing.shows, *claims]))
-        drawing.save(update_fields=["shows"])
+    with undoable(chart, "sounds laid as proposed"):
+        for drawing in chart.drawings.filter(number__in=shows):
+            claims = list(shows[drawing.number])
+            CoreDrawing(0, "", tuple(claims))
+            drawing.shows = list(dict.fromkeys([*drawing.shows, *claims]))
+            drawing.save(update_fields=["shows"])
 
 
 @transaction.atomic
 def order_drawings(chart: Chart, *, drawing: int, before: int | None) -> None:
     """Put a drawing before another, or last. Numbers stay: they are on sheets."""
-    moved = _locked(chart, drawing)
-    rest = [d for d in chart.drawings.all() if d.pk != moved.pk]
-    at = next((i for i, d in enumerate(rest) if d.pk == before), len(rest))
-    rest.insert(at, moved)
-    for position, one in enumerate(rest):
-        one.position = position
-    Drawing.objects.bulk_update(rest, ["position"])
+    with undoable(chart, "drawings in another order"):
+        moved = _locked(chart, drawing)
+        rest = [d for d in chart.drawings.all() if d.pk != moved.pk]
+        at = next((i for i, d in enumerate(rest) if d.pk == before), len(rest))
+        rest.insert(at, moved)
+        for position, one in enumerate(rest):
+            one.position = position
+        Drawing.objects.bulk_update(rest, ["position"])
 
 
-def place_part(part: Part, *, x: float, y: float, width: float, angle: float) -> None:
-    """Put a part on the face; raises `ChartError` outside of it."""
+def place_part(part: Part, *, x: float, y: float, width: float, angle: float, on: Chart | None = None) -> None:
+    """Put a part on the face; raises `ChartError` outside of it. `on`: the set on whose page it was done."""
     Placement(x, y, width, angle=angle)
-    Part.objects.filter(pk=part.pk).update(x=x, y=y, width=width, angle=angle)
+    chart = on or part.charts.first()
+    with undoable(chart, "all drawings placed") if chart else nullcontext():
+        Part.objects.filter(pk=part.pk).update(x=x, y=y, width=width, angle=angle)
 
 
 #: How far a point or an offset may lie, in canvases.
@@ -126,9 +132,10 @@ def register_drawing(drawing: Drawing, *, point: tuple[float, float], offset: tu
     most = _FARTHEST * max(drawing.width, drawing.height)
     if not all(abs(value) <= most for value in (*point, *offset)):
         raise ChartError("That is too far away from the drawing.")
-    Drawing.objects.filter(pk=drawing.pk).update(
-        point_x=point[0], point_y=point[1], offset_x=offset[0], offset_y=offset[1]
-    )
+    with undoable(drawing.chart, f"drawing {drawing.number} lined up"):
+        Drawing.objects.filter(pk=drawing.pk).update(
+            point_x=point[0], point_y=point[1], offset_x=offset[0], offset_y=offset[1]
+        )
 
 
 #: Mends that make new pictures: they take a moment, and run as jobs.
@@ -138,14 +145,15 @@ REPAINTING = ("clear", "pad", "trim")
 @transaction.atomic
 def mend(chart: Chart, *, kind: str, numbers: Sequence[int], sounds: Sequence[str] = ()) -> None:
     """Do one of the check's mends that need no new picture, at once."""
-    Chart.objects.select_for_update().get(pk=chart.pk)
     drawings = list(chart.drawings.filter(number__in=numbers))
     if not drawings:
         raise ChartError("Those drawings were removed meanwhile. Check again.")
     if kind == "recentre":
-        _recentre(chart, drawings)
+        with undoable(chart, "drawings centred"):
+            _recentre(chart, drawings)
     elif kind == "hide":
-        chart.drawings.filter(number=numbers[-1]).update(is_hidden=True)
+        with undoable(chart, f"drawing {numbers[-1]} hidden"):
+            chart.drawings.filter(number=numbers[-1]).update(is_hidden=True)
     elif kind == "lay":
         take_proposal(chart, {drawings[0].number: sounds})
     else:
@@ -210,18 +218,18 @@ def repaint(chart: Chart, *, kind: str, numbers: Sequence[int], progress: Callab
 @transaction.atomic
 def keep_repainted(chart: Chart, repainted: Sequence["Repainted"]) -> None:
     """Put new pictures in; a drawing that was given another one meanwhile keeps that."""
-    Chart.objects.select_for_update().get(pk=chart.pk)
-    drawings = {d.pk: d for d in chart.drawings.all()}
-    for one in repainted:
-        drawing = drawings.get(one.drawing)
-        if drawing is None or str(drawing.picture) != one.was:
-            continue
-        if one.corner is None:
-            replace_picture(drawing, one.prepared)
-            continue
-        keep_prepared(drawing, one.prepared)
-        drawing.point_x, drawing.point_y = drawing.point_x - one.corner[0], drawing.point_y - one.corner[1]
-        drawing.save()
+    with undoable(chart, "pictures mended"):
+        drawings = {d.pk: d for d in chart.drawings.all()}
+        for one in repainted:
+            drawing = drawings.get(one.drawing)
+            if drawing is None or str(drawing.picture) != one.was:
+                continue
+            if one.corner is None:
+                replace_picture(drawing, one.prepared)
+                continue
+            keep_prepared(drawing, one.prepared)
+            drawing.point_x, drawing.point_y = drawing.point_x - one.corner[0], drawing.point_y - one.corner[1]
+            drawing.save()
 
 
 @dataclass(frozen=True)

@@ -1,10 +1,9 @@
 """Adding, replacing, naming and removing drawings."""
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
-from django.db import transaction
-
+from tinfork.apps.cast.actions.steps import undoable
 from tinfork.apps.cast.models import Chart, Drawing
 from tinfork.apps.common.storage import keep_bytes
 from tinfork.core.errors import ChartError
@@ -55,15 +54,18 @@ def _in_order(prepared: Sequence[Prepared]) -> list[Prepared]:
     )
 
 
-@transaction.atomic
 def add_drawings(chart: Chart, prepared: Sequence[Prepared], *, replace: bool = False) -> tuple[int, int]:
     """Add prepared pictures as drawings; how many were added and how many replaced.
 
     With `replace`, a picture whose name has the number of a drawing takes its place there: name, key, sounds and
     registration stay. Names of new ones come from the files, numbers too where they are free.
     """
-    chart = Chart.objects.select_for_update().select_related("part").get(pk=chart.pk)
-    existing = {d.number: d for d in chart.drawings.all()}
+    with undoable(chart, "drawings replaced" if replace else "drawings added"):
+        return _add(chart, prepared, replace)
+
+
+def _add(chart: Chart, prepared: Sequence[Prepared], replace: bool) -> tuple[int, int]:
+    existing = {d.number: d for d in Drawing.objects.filter(chart=chart)}
     taken, keys = set(existing), {d.key for d in existing.values()}
     position = max((d.position for d in existing.values()), default=-1) + 1
     new: list[Drawing] = []
@@ -108,15 +110,18 @@ def _canvas_of(one: Prepared, kin: Sequence[Drawing], widths: Sequence[int]) -> 
     return float(max(set(usual), key=usual.count))
 
 
-@transaction.atomic
 def add_starter_drawings(chart: Chart, *, drawings: int, style: Style) -> None:
     """Fill a chart with the starter chart of so many drawings; a chart that has drawings keeps them.
 
-    A drawing of the same number takes the new picture and keeps its name, key and sounds.
+    A drawing of the same number takes the new picture and keeps its name, key, sounds and registration.
     """
     pictures = starter_pictures(style, drawings)
-    chart = Chart.objects.select_for_update().get(pk=chart.pk)
-    existing = {d.number: d for d in chart.drawings.all()}
+    with undoable(chart, "the starter chart's drawings put in"):
+        _fill(chart, drawings, pictures)
+
+
+def _fill(chart: Chart, drawings: int, pictures: Mapping[int, str]) -> None:
+    existing = {d.number: d for d in Drawing.objects.filter(chart=chart)}
     keys = free_keys({d.key for d in existing.values()}, drawings)
     rows = []
     for at, drawing in enumerate(starter_chart(drawings).drawings):
@@ -129,15 +134,27 @@ def add_starter_drawings(chart: Chart, *, drawings: int, style: Style) -> None:
             size=drawing.size,
             position=len(existing) + at,
         )
+        _register_starter(row)
         row.picture.name, row.thumb.name = keep_bytes(pictures[drawing.number].encode(), ".svg"), ""
-        row.width, row.height, row.measures = WIDTH, HEIGHT, None
-        row.canvas_width = float(WIDTH)
-        row.point_x, row.point_y, row.offset_x, row.offset_y = WIDTH / 2, HEIGHT / 2, 0.0, 0.0
+        row.measures = None
         rows.append(row)
     Drawing.objects.bulk_create([row for row in rows if row.pk is None])
     for row in rows:
         if row.number in existing:
             row.save()
+
+
+def _register_starter(row: Drawing) -> None:
+    """Give a drawing the starter chart's canvas; how one that was there is lined up stays, in shares of its canvas."""
+    if row.pk is None:
+        row.canvas_width = float(WIDTH)
+        row.point_x, row.point_y = WIDTH / 2, HEIGHT / 2
+    elif (row.width, row.height) != (WIDTH, HEIGHT):
+        size = WIDTH / row.canvas_width
+        row.point_x, row.point_y = row.point_x * WIDTH / row.width, row.point_y * HEIGHT / row.height
+        row.offset_x, row.offset_y = row.offset_x * size, row.offset_y * size
+        row.canvas_width = float(WIDTH)
+    row.width, row.height = WIDTH, HEIGHT
 
 
 def replace_picture(drawing: Drawing, prepared: Prepared) -> None:
@@ -156,19 +173,22 @@ def replace_picture(drawing: Drawing, prepared: Prepared) -> None:
     drawing.save()
 
 
-@transaction.atomic
 def edit_drawing(drawing: Drawing, *, seen: int, number: int, name: str, key: str, size: int, is_hidden: bool) -> None:
     """Save what the drawing's form holds; `seen` is the revision it was shown with.
 
     Raises `StaleDrawingError` when someone else saved since, `ChartError` when number or key are another's.
     """
-    Chart.objects.select_for_update().get(pk=drawing.chart_id)
-    now = Drawing.objects.filter(pk=drawing.pk).first()
-    if now is None:
-        raise ChartError("That drawing was removed meanwhile.")
-    if now.revision != seen:
-        raise StaleDrawingError(now)
-    others = Drawing.objects.filter(chart=drawing.chart_id).exclude(pk=drawing.pk)
+    with undoable(drawing.chart, f"drawing {drawing.number} described"):
+        now = Drawing.objects.filter(pk=drawing.pk).first()
+        if now is None:
+            raise ChartError("That drawing was removed meanwhile.")
+        if now.revision != seen:
+            raise StaleDrawingError(now)
+        _describe(now, number=number, name=name, key=key, size=size, is_hidden=is_hidden)
+
+
+def _describe(now: Drawing, *, number: int, name: str, key: str, size: int, is_hidden: bool) -> None:
+    others = Drawing.objects.filter(chart=now.chart_id).exclude(pk=now.pk)
     if others.filter(number=number).exists():
         raise ChartError(f"There is a drawing {number} already.")
     if key and key not in KEYS:
@@ -182,4 +202,5 @@ def edit_drawing(drawing: Drawing, *, seen: int, number: int, name: str, key: st
 
 def delete_drawing(drawing: Drawing) -> None:
     """Remove a drawing; stored pictures are shared by content and stay."""
-    drawing.delete()
+    with undoable(drawing.chart, f"drawing {drawing.number} removed"):
+        drawing.delete()

@@ -1,11 +1,13 @@
 """A chart: its drawings and sounds, its sets, its check."""
 
+from django.contrib import messages
 from django.core.exceptions import ValidationError
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
 
 from tinfork.apps.cast.actions import charts as actions
+from tinfork.apps.cast.actions.steps import undo_step
 from tinfork.apps.cast.forms import NameForm, SetForm, checked_files
 from tinfork.apps.cast.queries import board_of, findings_of, proposals_of, stage_document
 from tinfork.apps.cast.views.shared import answer, board, chart_context, keep_upload, reach_chart
@@ -121,6 +123,23 @@ def chart_mend(request: UserRequest, pk: int) -> HttpResponse:
     except ChartError as error:
         return answer(request, "chart_check", pk, error=error)
     return answer(request, "chart_check", pk)
+
+
+#: The pages of a chart from which something can be undone.
+_PAGES = {"sounds": "chart", "place": "chart_place", "check": "chart_check", "starter": "chart_starter"}
+
+
+@require_POST
+def chart_undo(request: UserRequest, pk: int) -> HttpResponse:
+    """Take the last change of a chart back, and stay on the page."""
+    found = reach_chart(request, pk, change=True)
+    to = _PAGES.get(request.POST.get("place", ""), "chart")
+    try:
+        what = undo_step(found)
+    except ChartError as error:
+        return answer(request, to, pk, error=error)
+    messages.info(request, f"Undone: {what}.")
+    return answer(request, to, pk)
 
 
 @require_POST

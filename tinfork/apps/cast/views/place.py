@@ -9,6 +9,7 @@ from tinfork.apps.cast.forms import PlaceForm
 from tinfork.apps.cast.models import Part
 from tinfork.apps.cast.queries import stage_document
 from tinfork.apps.cast.views.shared import chart_context, reach_chart
+from tinfork.apps.common.door import whole_number
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.people.access import reach
 from tinfork.core.errors import ChartError
@@ -31,7 +32,8 @@ def part_place(request: UserRequest, pk: int) -> JsonResponse:
     if not form.is_valid():
         return JsonResponse({"error": "Keep the drawings on the picture, 0.5 to 300 % of its width."}, status=422)
     try:
-        place_part(part, **form.cleaned_data)
+        chart = part.charts.filter(pk=whole_number(request.POST.get("chart")) or 0).first()
+        place_part(part, **form.cleaned_data, on=chart)
     except ChartError as error:
         return JsonResponse({"error": str(error)}, status=422)
     return JsonResponse({"ok": True})

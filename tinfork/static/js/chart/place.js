@@ -134,7 +134,7 @@ class Placing {
     this.place.angle = Math.max(-180, Math.min(180, this.place.angle));
     this.draw();
     const { x, y, width, angle } = this.place;
-    this.keep(this.save, () => ({ x, y, width, angle }));
+    this.keep(this.save, () => ({ x, y, width, angle, chart: Number(this.root.dataset.chart) }));
   }
 
   /**
