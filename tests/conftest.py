@@ -3,7 +3,8 @@
 import pytest
 from hypothesis import settings
 
-settings.register_profile("tin-fork", deadline=None, derandomize=True)
+# Other examples each time: a run says its seed, and `--hypothesis-seed` runs them again.
+settings.register_profile("tin-fork", deadline=None, print_blob=True)
 settings.load_profile("tin-fork")
 
 

@@ -148,7 +148,8 @@ def _throw_away(data: Path) -> None:
 
 #: What a person does in the browser, what needs no browser, and what needs the machine's clock to itself.
 _BROWSER = ["tests/browser", "-m", "not alone"]
-_REST = ["--ignore=tests/browser"]
+_CORE = ["-n", "2", "tests/core", "-p", "no:django", "-p", "tests.without_django"]
+_REST = ["-n", "2", "--ignore=tests/browser", "--ignore=tests/core"]
 _ALONE = ["tests/browser", "-m", "alone"]
 
 
@@ -160,18 +161,33 @@ def _both(environment: dict[str, str]) -> int:
     """
     pytest = [sys.executable, "-m", "pytest"]
     with tempfile.TemporaryFile("w+") as said:
+        # In a process of its own, so that it can be stopped with all it has begun.
         rest = subprocess.Popen(
-            [*pytest, "-n", "2", *_REST], cwd=ROOT, env=environment, stdout=said, stderr=subprocess.STDOUT
-        )
+            [sys.executable, "-m", "tools.start", "rest"], cwd=ROOT, env=environment, stdout=said,
+            stderr=subprocess.STDOUT, start_new_session=True,
+        )  # fmt: skip
         try:
             status = _call(*pytest, *_BROWSER, env=environment)
             status = max(status, rest.wait())
         finally:
-            rest.kill()
+            if rest.poll() is None:
+                os.killpg(rest.pid, signal.SIGKILL)
         said.seek(0)
         print(said.read(), flush=True)
     status = max(status, _call(*pytest, *_ALONE, env=environment))
     return max(status, _call(sys.executable, "-m", "tools.attack", "--short", env=dict(os.environ)))
+
+
+def without_browser(arguments: list[str]) -> int:
+    """All tests that need no browser, on the database that is named: those of core without Django, then the others.
+    Their random examples are of a seed that is said.
+    """
+    seed = secrets.randbelow(10**9)
+    print(f"· tests without a browser; random examples of --hypothesis-seed={seed}", flush=True)
+    pytest = [sys.executable, "-m", "pytest", f"--hypothesis-seed={seed}"]
+    environment = dict(os.environ)
+    statuses = [_call(*pytest, *part, env=environment) for part in (_CORE, _REST)]
+    return max(statuses)
 
 
 def test(arguments: list[str]) -> int:
@@ -200,7 +216,7 @@ def test(arguments: list[str]) -> int:
                 leave_out = ["--ignore=tests/browser"] if fast else []
                 return _call(sys.executable, "-m", "pytest", *leave_out, *rest, env=environment)
             if fast:
-                return _call(sys.executable, "-m", "pytest", "-n", "2", *_REST, env=environment)
+                return _call(sys.executable, "-m", "tools.start", "rest", env=environment)
             return _both(environment)
         finally:
             cluster.stop()
@@ -264,6 +280,7 @@ def main() -> int:
         "invite": invite,
         "test": test,
         "check": check,
+        "rest": without_browser,
         "format": format_,
         "vendor": vendor,
         "shots": shots,
