@@ -49,7 +49,7 @@ def base_url(services):
 
 
 #: What a browser itself says of answers that refuse something, and of a connection that a test cuts.
-EXPECTED = re.compile("status of 4|status of 503|ERR_INTERNET_DISCONNECTED")
+EXPECTED = re.compile("status of 4|status of 503|ERR_INTERNET_DISCONNECTED|ERR_FILE_NOT_FOUND|ERR_UPLOAD_FILE_CHANGED")
 
 
 @pytest.fixture(scope="session")

@@ -80,6 +80,19 @@ def test_from_sign_in_to_a_sheet_and_a_picture_sequence(signed_in):
             assert sound.getnframes() == frames * 1920
 
 
+def test_a_file_that_is_renamed_before_it_is_sent_is_named_and_the_words_stay(signed_in, tmp_path):
+    page = signed_in
+    make_shot(page, "Renamed Songs")
+    file = tmp_path / "take.wav"
+    file.write_bytes(sounds.sentence_wav())
+    page.get_by_label("Words", exact=True).fill("Seven loaves.")
+    page.get_by_label("Sound", exact=True).set_input_files(file)
+    file.rename(tmp_path / "other.wav")
+    page.get_by_role("button", name="Read", exact=True).click()
+    expect(page.get_by_role("alert").filter(has_text="“take.wav” was changed, moved or renamed")).to_be_visible()
+    expect(page.get_by_label("Words", exact=True)).to_have_value("Seven loaves.")
+
+
 def test_a_wrong_file_keeps_the_words_and_says_what_is_wrong(signed_in):
     page = signed_in
     make_shot(page, "Wrong file")

@@ -6,7 +6,7 @@ MAX_SOUND_BYTES = 2 * 1024**3
 MAX_WORDS = 15_000
 MAX_TEXT_CHARACTERS = 200_000
 #: Sounds brought at once.
-MAX_SOUNDS = 100
+MAX_SOUNDS = 300
 
 #: Samples a second that the recogniser hears, and that the listening copy holds.
 READING_HZ = 16_000

@@ -22,6 +22,24 @@ export function sendForm(form, told) {
     else if (request.status === 403) told.failed("Your part in this studio does not allow that.");
     else told.failed("That did not work. What you typed is still here; try again.");
   });
-  request.addEventListener("error", () => told.failed("The connection was lost. Nothing was sent; try again."));
-  request.send(new FormData(form));
+  const data = new FormData(form);
+  request.addEventListener("error", async () => {
+    const gone = await changedFile(data);
+    if (gone) told.failed(`“${gone}” was changed, moved or renamed while it was being sent. Nothing was sent; choose it again.`);
+    else told.failed("The connection was lost. Nothing was sent; try again.");
+  });
+  request.send(data);
+}
+
+/** The name of a file that can no longer be read as it was when it was chosen; "" where all can. */
+async function changedFile(/** @type {FormData} */ data) {
+  for (const value of data.values()) {
+    if (!(value instanceof File) || !value.name) continue;
+    try {
+      await (value.size ? value.slice(0, 1) : value).arrayBuffer();
+    } catch {
+      return value.name;
+    }
+  }
+  return "";
 }
