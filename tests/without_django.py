@@ -8,7 +8,7 @@ class _NoDjango(MetaPathFinder):
     def find_spec(self, fullname, path=None, target=None):
         if fullname.partition(".")[0] == "django":
             raise ModuleNotFoundError("Core and its tests do without Django.", name=fullname)
-        return None
+        return
 
 
 sys.meta_path.insert(0, _NoDjango())

@@ -6,7 +6,7 @@ import pytest
 from django.test import Client
 from django.urls import get_resolver
 
-from tests.apps.test_access import page_of, reel_of, version_of
+from tests.apps.test_access import page_of, put_away_of, reel_of, version_of
 from tinfork.apps.jobs.models import Job
 from tools.attack.nonsense import names_of_edits, names_of_fields, paths_for, requests
 
@@ -51,12 +51,14 @@ def test_no_nonsense_breaks_any_address(read_shot, client, chart, django_capture
         "cast/parts/": str(chart.part_id),
         "cast/pages/": str(page_of(chart).pk),
         "cast/drawings/": str(chart.drawings.first().pk),
+        "archive/shots/": str(put_away_of(shot).pk),
+        "archive/productions/": str(put_away_of(shot.production).pk),
         "jobs/": str(Job.objects.filter(shot=shot).first().pk),
     }
     version_of(shot)
     # What ends things for good comes last: everything before it has something to be about.
     good, wrong = paths_for(patterns(), numbers)
-    good.sort(key=lambda path: path.endswith("/delete"))
+    good.sort(key=lambda path: path.endswith(("/delete", "/archive")))
     broken, statuses = [], Counter()
     for request in requests(good, wrong, seed=18, each=EACH if who == "member" else 1):
         # Strange cookies and the pages of accounts would sign the member out.

@@ -41,7 +41,8 @@ def attack(site: Site, *, each: int) -> Row:
         "jobs/": job,
     }
     good, wrong = paths_for(addresses(site), {start: str(number) for start, number in known.items()})
-    # What ends things, or the session, comes last.
+    # What ends things, or the session, comes last. The shot itself is not put away: the next attacks need it.
+    good = [path for path in good if not path.endswith((f"shots/{site.shot}/archive", f"{site.production}/archive"))]
     good.sort(key=lambda path: path.endswith("/delete") or path.startswith("/account/"))
     watch = site.watch()
     fell: list[str] = []
