@@ -222,6 +222,14 @@ def test(arguments: list[str]) -> int:
             cluster.stop()
 
 
+def soak(arguments: list[str]) -> int:
+    """Two people edit one shot in two browsers, for so many minutes, while processes are killed."""
+    parser = _Parser("soak")
+    parser.add_argument("minutes", type=float, nargs="?", default=10.0)
+    os.environ["TINFORK_SOAK_S"] = str(60 * parser.parse_args(arguments).minutes)
+    return test(["tests/browser/test_soak.py"])
+
+
 def check(arguments: list[str]) -> int:
     """Style, types, layers, templates, scripts; the first failure ends it."""
     environment = {**os.environ, "DATABASE_URL": "postgres://none", "TINFORK_SECRET_KEY": "none"}
@@ -281,6 +289,7 @@ def main() -> int:
         "test": test,
         "check": check,
         "rest": without_browser,
+        "soak": soak,
         "format": format_,
         "vendor": vendor,
         "shots": shots,
