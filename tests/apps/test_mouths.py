@@ -1,10 +1,12 @@
 """Mouths fixed by hand and second looks: kept, undone, surviving what happens to the shot."""
 
+import json
+
 import pytest
 
 from tests import sounds
 from tinfork.apps.cast.actions.characters import add_part
-from tinfork.apps.cast.actions.drawings import add_starter_drawings
+from tinfork.apps.cast.actions.drawings import add_starter_drawings, delete_drawing
 from tinfork.apps.reading.models import Soundtrack
 from tinfork.apps.reading.solving import part_holds, solve_character
 from tinfork.core.mouths.style import Style
@@ -293,3 +295,30 @@ def test_the_first_reading_is_not_offered_to_be_undone_and_a_later_one_is(client
     assert can_undo()
     edit(client, read_shot, "undo")
     assert not can_undo()
+
+
+def test_the_count_of_second_looks_is_the_same_in_the_list_and_on_the_desk(client, read_shot):
+    production = read_shot.production_id
+
+    def counts():
+        page = client.get(f"/shots/{read_shot.pk}/desk").content.decode()
+        told = page.split('<script id="desk-document" type="application/json">')[1].split("</script>")[0]
+        document = json.loads(told)
+        left = [look for look in document["looks"] if not look["settled"]]
+        return len(left), left
+
+    def in_list():
+        row = client.get(f"/productions/{production}/shots").content.decode().split("<tbody>")[1]
+        return int(row.split('<td class="number">')[2].split("<")[0])
+
+    assert in_list() == counts()[0]
+    # A mouth that stays wide open, whatever is said: lips that must close do not.
+    pin(client, read_shot, 0, 60, 14)
+    listed = in_list()
+    number, left = counts()
+    assert listed == number > 0
+    edit(client, read_shot, "settle", key=left[0]["key"])
+    assert in_list() == counts()[0] == number - 1
+    # Without the drawing the pin has nothing to show: counted anew, whoever looks first.
+    delete_drawing(read_shot.character.mouth.charts.first().drawings.get(number=14))
+    assert in_list() == counts()[0]

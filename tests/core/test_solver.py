@@ -1,4 +1,5 @@
 import itertools
+from unittest import mock
 
 import numpy as np
 import pytest
@@ -9,6 +10,7 @@ from tests.core.strategies import charts, problems, readings
 from tinfork.core.clock import FrameRate
 from tinfork.core.errors import SolverError
 from tinfork.core.mouths.starter import STARTER
+from tinfork.core.solver import path as path_module
 from tinfork.core.solver.path import Trellis, find_path, path_cost, resolve
 from tinfork.core.solver.problem import Dials, Fixed, Problem
 from tinfork.core.solver.solve import drawing_on, solve, work_out
@@ -61,6 +63,52 @@ def test_a_change_solved_from_where_it_is_gives_exactly_the_whole_solution(seed,
     new = Problem(changed, 15, shortest, pins)
     assert (resolve(trellis, new).path() == find_path(new)).all()
     assert resolve(trellis, old) is trellis
+
+
+@st.composite
+def pinned_rows(draw, frames, drawings):
+    """Pins in order that do not overlap; some touch, or leave less room than a hold needs."""
+    out, at = [], 0
+    while at < frames and draw(st.integers(0, 4)):
+        start = at + draw(st.integers(0, 9))
+        end = start + draw(st.integers(1, 6))
+        if end > frames:
+            break
+        out.append(Fixed(start, end, tuple(sorted(draw(st.sets(st.integers(0, drawings - 1), min_size=1))))))
+        at = end
+    return out
+
+
+@settings(max_examples=300, deadline=None)
+@given(st.data(), st.integers(0, 2**32), st.integers(1, 5))
+def test_pins_set_moved_and_let_go_are_solved_from_where_they_are(data, seed, shortest):
+    """However few frames are computed at once before it is looked whether all else is as it was."""
+    pick = np.random.default_rng(seed)
+    frames, drawings = int(pick.integers(12, 90)), int(pick.integers(2, 4))
+    costs = pick.integers(0, 30, (frames, drawings))
+    old, more = (data.draw(pinned_rows(frames, drawings)) for _ in range(2))
+    # Some of the pins stay; new ones come where there is room.
+    stay = [pin for pin in old if data.draw(st.booleans())]
+    new = sorted(
+        [*stay, *(p for p in more if not any(p.start < o.end and o.start < p.end for o in stay))], key=lambda p: p.start
+    )
+    before = Trellis(Problem(costs, 15, shortest, tuple(old)))
+    before.run()
+    problem = Problem(costs, 15, shortest, tuple(new))
+    at_once = data.draw(st.integers(1, 7))
+    with mock.patch.object(path_module, "_AT_ONCE", at_once):
+        after = resolve(before, problem)
+    assert (after.path() == find_path(problem)).all()
+
+
+def test_a_pin_in_a_long_shot_costs_as_little_as_in_a_short_one():
+    """What is computed anew ends soon after the pin, wherever the shot ends."""
+    costs = np.random.default_rng(3).integers(0, 40, (60_000, 8))
+    before = Trellis(Problem(costs, 15, 2))
+    before.run()
+    with mock.patch.object(Trellis, "_free", autospec=True, side_effect=Trellis._free) as computed:
+        resolve(before, Problem(costs, 15, 2, (Fixed(900, 910, (3,)),)))
+    assert sum(call.args[4] - call.args[3] for call in computed.call_args_list) < 1000
 
 
 @settings(max_examples=60, deadline=None)

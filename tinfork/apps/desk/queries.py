@@ -11,7 +11,7 @@ from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.actions.soundtracks import leaves_nothing_read, touched_since
 from tinfork.apps.reading.actions.versions import shot_as_of
 from tinfork.apps.reading.documents import reel_document, sound_document
-from tinfork.apps.reading.looks import looks_of
+from tinfork.apps.reading.looks import looks_of, remember_left
 from tinfork.apps.reading.models import Edit, Version
 from tinfork.apps.reading.queries import soundtrack_of
 from tinfork.apps.reading.solving import (
@@ -287,6 +287,8 @@ def versions_document(shot: Shot) -> list[dict[str, Any]]:
 def looks_document(shot: Shot) -> list[dict[str, Any]]:
     """The second looks, the worst first; settled ones are marked."""
     settled = set(shot.soundtrack.settled)
+    looks = looks_of(shot)
+    remember_left(shot.soundtrack, looks)
     return [
         {
             "key": look.key,
@@ -299,7 +301,7 @@ def looks_document(shot: Shot) -> list[dict[str, Any]]:
             "who": int(look.who) if look.who.isdigit() else 0,
             "settled": look.key in settled,
         }
-        for look in looks_of(shot)
+        for look in looks
     ]
 
 

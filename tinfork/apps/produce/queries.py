@@ -7,6 +7,7 @@ from django.utils import timezone
 
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.produce.models import Production, Shot
+from tinfork.apps.reading.looks import count_left
 
 
 @dataclass(frozen=True, slots=True)
@@ -16,7 +17,7 @@ class ShotRow:
     shot: Shot
     frames: int | None
     state: str
-    doubts: int
+    looks_left: int
     job: Job | None = None
     trouble: str = ""
 
@@ -44,7 +45,7 @@ def _row(shot: Shot, production: Production) -> ShotRow:
         state = "needs reading"
     else:
         state = "needs sound"
-    return ShotRow(shot, frames, state, soundtrack.doubts if soundtrack else 0, job, trouble)
+    return ShotRow(shot, frames, state, count_left(shot) if state == "read" else 0, job, trouble)
 
 
 def recordings_not_opened(production: Production) -> list[Job]:

@@ -8,6 +8,7 @@ from tinfork.apps.produce.models import Production
 from tinfork.apps.pronounce.models import Pronunciation
 from tinfork.apps.pronounce.queries import shots_saying
 from tinfork.apps.reading.actions.reading import read_again
+from tinfork.apps.reading.looks import count_anew
 from tinfork.core.errors import WordsError
 from tinfork.core.speech.lexicon import base_language, fold_word, parse_pronunciation
 
@@ -41,6 +42,7 @@ def drop_pronunciation(*, production: Production, language: str, word: str, by: 
 
 def _read_again(production: Production, language: str, word: str, by: User) -> list[Job]:
     """Only shots that have been read, and only the lines that say the word."""
+    count_anew(production.shots.all())
     jobs = (
         read_again(shot=shot, word=word, language=language, by=by) for shot in shots_saying(production, language, word)
     )

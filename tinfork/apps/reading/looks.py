@@ -1,12 +1,15 @@
 """The second looks of a shot: computed from everything there is, the worst first."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import replace
+
+from django.db.models import QuerySet
 
 from tinfork.apps.cast.models import Character
 from tinfork.apps.common.latest import Latest
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.pronounce.queries import lexicon_of
+from tinfork.apps.reading.models import Soundtrack
 from tinfork.apps.reading.solving import frame_pins, loudness_of, with_sets, work_out_character
 from tinfork.core.errors import TinForkError
 from tinfork.core.solver.looks import Look, looks_at_mouths, looks_at_sound, looks_at_words, lost_pins, worst_first
@@ -25,6 +28,28 @@ _HEARD: Latest[int, tuple[object, list[Look]]] = Latest(12)
 def looks_of(shot: Shot) -> list[Look]:
     """Every second look, settled or not."""
     return worst_first({look.key: look for look in _all(shot)}.values())
+
+
+def count_left(shot: Shot) -> int:
+    """How many second looks of a read shot nobody has settled; counted once, until something changes."""
+    row = shot.soundtrack
+    if row.looks_left is None:
+        remember_left(row, looks_of(shot))
+    return row.looks_left or 0
+
+
+def remember_left(row: Soundtrack, looks: Iterable[Look]) -> None:
+    """Write down how many of all looks nobody has settled."""
+    settled = set(row.settled)
+    left = sum(look.key not in settled for look in looks)
+    if row.looks_left != left:
+        row.looks_left = left
+        Soundtrack.objects.filter(pk=row.pk, revision=row.revision).update(looks_left=left)
+
+
+def count_anew(shots: QuerySet[Shot]) -> None:
+    """Something that second looks depend on has changed in shots: drawings, dials, how words are said."""
+    Soundtrack.objects.filter(shot__in=shots).update(looks_left=None)
 
 
 def _all(shot: Shot) -> Iterator[Look]:

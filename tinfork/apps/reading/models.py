@@ -32,7 +32,8 @@ class Soundtrack(models.Model):
 
     The document is kept in two parts: `heard`, and `rows`, the pins and notes, which most edits are about.
 
-    `is_read`, `duration_us` and `doubts` repeat what the document says, for lists. `proposal` is who seems to speak
+    `is_read` and `duration_us` repeat what the document says, for lists; `looks_left` is how many second looks nobody
+    has settled, None until they are counted. `proposal` is who seems to speak
     when, until someone accepts it or not. `settled` are the second looks that someone settled, by their keys.
     """
 
@@ -47,7 +48,7 @@ class Soundtrack(models.Model):
     takes = models.ManyToManyField(Take, through="TakeUse", related_name="soundtracks")
     is_read = models.BooleanField(default=False)
     duration_us = models.PositiveBigIntegerField(default=0)
-    doubts = models.PositiveIntegerField(default=0)
+    looks_left = models.PositiveIntegerField(null=True)
     warnings = models.JSONField(default=list)
     proposal = models.JSONField(null=True)
     settled = models.JSONField(default=list)

@@ -11,8 +11,6 @@ from tinfork.core.errors import TimingError
 from tinfork.core.formats.soundtrack_json import heard_to_dict, rows_to_dict
 from tinfork.core.soundtrack.given import TakeInfo
 from tinfork.core.soundtrack.model import Soundtrack as CoreSoundtrack
-from tinfork.core.speech.reading import DOUBTFUL, Line, Reading
-from tinfork.core.speech.unworded import BY_EAR
 
 
 def soundtrack_of(shot: Shot) -> Soundtrack:
@@ -35,17 +33,6 @@ def take_infos(production: Production, numbers: Iterable[int]) -> dict[int, Take
 def _voice_from(take: Take) -> int:
     spans = speech_in(take)
     return spans[0].start_us if spans else 0
-
-
-def doubts_in(reading: Reading) -> int:
-    """How much is worth a second look: doubtful words, those that are not heard, what no word has, lines by ear."""
-    return sum(map(_doubts_in_line, reading.lines))
-
-
-def _doubts_in_line(line: Line) -> int:
-    if line.way == BY_EAR:
-        return bool(line.words)
-    return sum(word.confidence < DOUBTFUL for word in line.words) + len(line.unsaid) + len(line.extras)
 
 
 def is_read(shot: Shot) -> bool:

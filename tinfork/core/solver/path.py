@@ -9,12 +9,13 @@ last. Between two pins holds are as long as they must be, or, where pins leave l
 that runs into a pin of its own drawing is one with it.
 """
 
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
 
-from tinfork.core.solver.problem import Problem
+from tinfork.core.solver.problem import Problem, Region
 
 _FAR = np.int64(2**60)
 
@@ -30,17 +31,21 @@ class Trellis:
     step: NDArray[np.int32] = field(init=False)
     came: NDArray[np.int32] = field(init=False)
     _window: NDArray[np.int64] = field(init=False)
+    _regions: tuple[Region, ...] = field(init=False)
+    _free_before: dict[int, int] = field(init=False)
 
     def __post_init__(self) -> None:
         shape = self.problem.costs.shape
         self.ready = np.full(shape, _FAR)
         self.step = np.ones(shape, dtype=np.int32)
         self.came = np.tile(np.arange(shape[1], dtype=np.int32), (shape[0], 1))
+        self._regions = self.problem.regions
+        self._free_before = {end: start for start, end, allowed in self._regions if allowed is None}
         self._window = np.vstack([np.zeros((1, shape[1]), np.int64), np.cumsum(self.problem.costs, axis=0)])
 
     def run(self) -> None:
         """Fill the arrays."""
-        for start, end, allowed in self.problem.regions:
+        for start, end, allowed in self._regions:
             self._region(start, end, allowed, start)
 
     def _region(self, start: int, end: int, allowed: tuple[int, ...] | None, first: int) -> None:
@@ -103,7 +108,7 @@ class Trellis:
     def _go_on(self, before: "Trellis", first: int, last: int) -> None:
         """Take frames before `first` over, compute on from there, and stop once frames after `last` are as before."""
         self._take_over(before, 0, first, 0)
-        for start, end, allowed in self.problem.regions:
+        for start, end, allowed in self._regions:
             if end <= first:
                 continue
             if allowed is not None:
@@ -144,10 +149,7 @@ class Trellis:
 
     def _room_from(self, start: int) -> int:
         """Where the free frames before a pin begin; the pin itself where there are none."""
-        for a, b, allowed in self.problem.regions:
-            if b == start and allowed is None:
-                return a
-        return start
+        return self._free_before.get(start, start)
 
     def path(self) -> NDArray[np.intp]:
         """The drawing on every frame, shape (frames,); ties go to the lower column."""
@@ -181,13 +183,25 @@ def resolve(before: Trellis, problem: Problem) -> Trellis:
         new.run()
         return new
     rows = np.flatnonzero((old.costs != problem.costs).any(axis=1))
-    other = set(old.regions) ^ set(problem.regions)
-    firsts = [start for start, *_ in other] + rows[:1].tolist()
-    if not firsts:
+    # What a free stretch is follows from the pins beside it.
+    pinned = [{r for r in regions if r[2] is not None} for regions in (old.regions, problem.regions)]
+    other = pinned[0] ^ pinned[1]
+    if not other and not len(rows):
         return before
+    firsts = [max(0, start - problem.shortest) for start, *_ in other] + rows[:1].tolist()
     lasts = [end for _, end, _ in other] + [int(row) + 1 for row in rows[-1:]]
-    new._go_on(before, min(firsts), max(lasts))
+    new._go_on(before, min(firsts), _reached(max(lasts), pinned[0] | pinned[1], problem.shortest))
     return new
+
+
+def _reached(last: int, pinned: Iterable[Region], shortest: int) -> int:
+    """The end of what a change up to a frame reaches: on through pins with so little room before them that a hold in it
+    is shorter than usual.
+    """
+    for start, end, _ in sorted(pinned, key=lambda region: region[:2]):
+        if last <= end and start - last < shortest:
+            last = max(last, end)
+    return last
 
 
 def _cheapest_other(row: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.intp]]:

@@ -78,6 +78,10 @@ class Fixed:
     allowed: tuple[int, ...]
 
 
+#: Frames `[start, end)`, and the columns that a pin allows there; None where they are free.
+Region = tuple[int, int, tuple[int, ...] | None]
+
+
 @dataclass(frozen=True)
 class Problem:
     """Frames by drawings, in whole cost units so that every machine decides alike.
@@ -104,9 +108,9 @@ class Problem:
             last = pin.end
 
     @cached_property
-    def regions(self) -> tuple[tuple[int, int, tuple[int, ...] | None], ...]:
+    def regions(self) -> tuple[Region, ...]:
         """All frames in order: free stretches (None) and pinned ones with what they allow."""
-        out: list[tuple[int, int, tuple[int, ...] | None]] = []
+        out: list[Region] = []
         at = 0
         for pin in self.fixed:
             if pin.start > at:

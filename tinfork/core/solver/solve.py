@@ -28,7 +28,8 @@ from tinfork.core.speech.visemes import REST, SOUNDS, class_of
 
 @dataclass(frozen=True)
 class Solution:
-    """The holds, and everything they follow from: what is heard, what is due on each frame, what it costs.
+    """The holds, and everything they follow from: what is heard, what is due on each frame, what it costs (`free`:
+    without pins).
 
     `keys` are the drawings of the problem's columns, as (set, number).
     """
@@ -36,6 +37,7 @@ class Solution:
     holds: tuple[Hold, ...]
     parts: tuple[Heard, ...]
     demand: Demand
+    free: Problem
     problem: Problem
     keys: tuple[tuple[str, int], ...]
     chart: Chart
@@ -79,17 +81,19 @@ def work_out(
     """
     dials = dials or Dials()
     if before and same_sounds:
-        return _solved(before.parts, before.demand, chart, rate, dials, pins, before)
+        return _solved(before.parts, before.demand, before.free, chart, rate, dials, pins, before)
     phonemes: tuple[Phoneme, ...] = tuple(reading.phonemes(speaker))
     frames = rate.frames_in(reading.duration_us)
     parts = heard_parts(phonemes, reading.duration_us, dials, loudness)
     demand = frame_weights(parts, rate, frames, dials)
-    return _solved(tuple(parts), demand, chart, rate, dials, pins, before)
+    free = build_problem(demand, chart, dials)
+    return _solved(tuple(parts), demand, free, chart, rate, dials, pins, before)
 
 
 def _solved(
     parts: tuple[Heard, ...],
     demand: Demand,
+    free: Problem,
     chart: Chart,
     rate: FrameRate,
     dials: Dials,
@@ -99,11 +103,11 @@ def _solved(
     """The holds for what is due on each frame."""
     frames = len(demand.weights)
     kept = in_order(pins, frames)
-    problem, keys = with_pins(build_problem(demand, chart, dials), chart, kept)
+    problem, keys = with_pins(free, chart, kept)
     search = resolve(before.search, problem) if before else searched(problem)
     path = take_turns(search.path(), chart, kept)
     holds = merge_holds(path, demand, chart, keys)
-    return Solution(holds, parts, demand, problem, keys, chart, rate, dials, kept, search)
+    return Solution(holds, parts, demand, free, problem, keys, chart, rate, dials, kept, search)
 
 
 def in_order(pins: Sequence[FramePin], frames: int) -> tuple[FramePin, ...]:

@@ -9,6 +9,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from tinfork.apps.cast.models import Chart, ChartStep, Drawing, Part
+from tinfork.apps.reading.looks import count_anew
 from tinfork.core.errors import ChartError
 
 #: So many changes of a chart can be undone.
@@ -35,7 +36,10 @@ def undoable(chart: Chart, what: str) -> Iterator[None]:
         before = _state(chart)
         yield
         # A chart that had nothing had nothing to lose.
-        if not before["drawings"] or _state(chart) == before:
+        if _state(chart) == before:
+            return
+        count_anew(chart.part.character.shots.all())
+        if not before["drawings"]:
             return
         last = chart.steps.last()
         if last and last.what == what and timezone.now() - last.made_at < _ONE:
@@ -63,4 +67,5 @@ def undo_step(chart: Chart) -> str:
     )
     Part.objects.filter(pk=chart.part_id).update(**dict(zip(_PLACE, last.before["place"], strict=True)))
     last.delete()
+    count_anew(chart.part.character.shots.all())
     return last.what

@@ -7,6 +7,7 @@ from django.db import transaction
 
 from tinfork.apps.cast.models import Character
 from tinfork.apps.produce.models import Production, Shot, ShotCharacter
+from tinfork.apps.reading.looks import count_anew
 from tinfork.apps.reading.models import Soundtrack
 from tinfork.apps.reading.solving import dials_of
 from tinfork.core.errors import SolverError
@@ -56,6 +57,7 @@ def make_usual(*, shot: Shot, character: Character) -> Dials:
     dials = dials_of(shot, character)
     Production.objects.filter(pk=shot.production_id).update(dials=asdict(dials))
     ShotCharacter.objects.filter(shot=shot, character=character).update(dials={})
+    count_anew(shot.production.shots.all())
     return dials
 
 

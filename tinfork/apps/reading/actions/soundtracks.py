@@ -14,7 +14,7 @@ from tinfork.apps.reading.actions.dials import turn_dials
 from tinfork.apps.reading.actions.looks import settle
 from tinfork.apps.reading.actions.sets import show_set
 from tinfork.apps.reading.models import Edit, SetStretch, Soundtrack, TakeUse
-from tinfork.apps.reading.queries import doubts_in, nothing_yet, take_infos
+from tinfork.apps.reading.queries import nothing_yet, take_infos
 from tinfork.apps.reading.solving import other_parts, part_holds, part_key, solve_character
 from tinfork.core.errors import TimingError, TinForkError
 from tinfork.core.formats.soundtrack_json import after_parts, changed_parts, said_first
@@ -90,7 +90,7 @@ def write(row: Soundtrack, after: CoreSoundtrack) -> None:
     row.revision += 1
     row.is_read = after.is_read
     row.duration_us = after.duration_us
-    row.doubts = doubts_in(row.reading)
+    row.looks_left = None
     row.save()
     row.remember()
     takes = {c.take for c in after.clips}
