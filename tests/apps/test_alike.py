@@ -28,7 +28,14 @@ def test_it_is_asked_for_names_and_odd_words_only(client, two_shots):
     address = f"/shots/{two_shots[0].pk}/alike"
     assert client.get(address, {"was": "tram", "now": "Trammel"}).json() == {"places": 2, "shots": 2}
     assert client.get(address, {"was": "tram", "now": "trammmel"}).json()["places"] == 2
-    for was, now in (("tram", "train"), ("tram", "Tram"), ("nowhere", "Odalys"), ("", "Odalys"), ("tram", "")):
+    for was, now in (
+        ("tram", "train"),
+        ("tram", "Tram"),
+        ("the", "Pim"),
+        ("nowhere", "Odalys"),
+        ("", "Odalys"),
+        ("tram", ""),
+    ):
         assert client.get(address, {"was": was, "now": now}).json()["places"] == 0
 
 

@@ -55,6 +55,17 @@ def test_a_production_goes_and_comes_with_its_shots(client, read_shot, productio
     assert client.get(f"/shots/{read_shot.pk}/desk").status_code == 200
 
 
+def test_its_takes_say_where_they_are_and_no_other_shot_speaks_of_it(client, read_shot, production):
+    take = production.takes.get()
+    assert "020" in text(client, f"/takes/{take.pk}/")
+    put_away(read_shot)
+    assert f"/shots/{read_shot.pk}/" not in text(client, f"/takes/{take.pk}/")
+    said = client.post(f"/takes/{take.pk}/delete", follow=True).content.decode()
+    assert "020 The counter (in the archive)" in said
+    other = add_shot(production=production, name="030", character=read_shot.character)
+    assert client.get(f"/shots/{other.pk}/alike", {"was": "tram", "now": "Trammel"}).json()["places"] == 0
+
+
 def test_what_works_on_it_is_cancelled_and_a_recording_that_is_being_opened_is_kept(start_read, shot, production):
     start_read()
     put_away(shot)

@@ -93,7 +93,8 @@ def describe_take(*, take: Take, name: str, speaker: Character | None) -> None:
 def remove_take(take: Take) -> None:
     """Delete a take from the library; raises `SoundError` while shots use it."""
     locked = Take.objects.select_for_update().get(pk=take.pk)
-    uses = [use.soundtrack.shot.name for use in locked.uses.select_related("soundtrack__shot")[:3]]
+    shots = [use.soundtrack.shot for use in locked.uses.select_related("soundtrack__shot")[:3]]
+    uses = [f"{shot.name} (in the archive)" if shot.archived_at else shot.name for shot in shots]
     if uses:
         raise SoundError(f"“{take.name}” is in {', '.join(uses)}. Remove its clips there first, or replace it.")
     locked.delete()

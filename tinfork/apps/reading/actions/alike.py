@@ -15,20 +15,26 @@ from tinfork.core.speech.handwork import MAX_LETTERS
 from tinfork.core.speech.lexicon import fold_word
 from tinfork.engines.wording import is_unknown, sounds_of
 
+#: Known words of up to so many letters are "is", "the", "and": a name was not heard as one of them everywhere.
+_SHORT = 3
 #: So many shots are put right at once.
 MAX_SHOTS = 500
 
 
 def is_worth_asking(was: str, now: str, language: str) -> bool:
-    """Whether what was put right may be a name that was heard oddly, and is not one common word for another."""
-    if not fold_word(was) or not fold_word(now) or fold_word(was) == fold_word(now):
+    """Whether what was put right may be a name that was heard oddly, and is not one common word for another, nor a
+    short one that is everywhere.
+    """
+    old, new = fold_word(was), fold_word(now)
+    if not old or not new or old == new:
         return False
-    return now[:1].isupper() or any(is_unknown(fold_word(word), language) for word in (was, now))
+    is_odd = is_unknown(old, language)
+    return is_odd or (len(old) > _SHORT and (now[:1].isupper() or is_unknown(new, language)))
 
 
 def places_alike(shot: Shot, word: str) -> dict[int, int]:
     """How often a word is said in each of the production's shots, by their keys; shots without it are left out."""
-    rows = Soundtrack.objects.filter(shot__production=shot.production, is_read=True).select_related("shot")
+    rows = Soundtrack.objects.filter(shot__in=shot.production.shots.all(), is_read=True).select_related("shot")
     found = {row.shot_id: len(places_of(row.reading, word)) for row in rows[:MAX_SHOTS]}
     return {key: count for key, count in found.items() if count}
 

@@ -41,8 +41,8 @@ class StaleError(TinForkError):
 
 
 def locked(shot: Shot) -> Soundtrack:
-    """The shot's soundtrack, for this transaction alone."""
-    Shot.objects.select_for_update().values_list("pk").get(pk=shot.pk)
+    """The shot's soundtrack, for this transaction alone; that of an archived one, too: a take of it may be replaced."""
+    Shot.everything.select_for_update().values_list("pk").get(pk=shot.pk)
     row, _ = Soundtrack.objects.get_or_create(shot=shot, defaults=nothing_yet())
     # Each knows the other: what follows looks at the shot as it is after the edit.
     row.shot = shot

@@ -56,7 +56,7 @@ def _page(request: UserRequest, found: Take, *, words: str | None = None, proble
         "cancelled": next((j for j in jobs[:1] if j.state == Job.State.CANCELLED and j.error), None),
         "notes": next((j.notes for j in jobs if j.state == Job.State.DONE and j.notes), []),
         "working": is_anyone_working(),
-        "uses": [use.soundtrack.shot for use in found.uses.select_related("soundtrack__shot")],
+        "uses": found.production.shots.filter(soundtrack__uses__take=found),
         "others": found.production.takes.exclude(pk=found.pk).exclude(listening=""),
         "people": found.production.studio.characters.filter(archived_at=None),
         "shots": found.production.shots.all(),
