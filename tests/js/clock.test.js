@@ -1,7 +1,7 @@
 import assert from "node:assert/strict";
 import { readFileSync } from "node:fs";
 import { test } from "node:test";
-import { FrameRate, timecode } from "../../tinfork/static/js/desk/clock.js";
+import { FrameRate, timecode } from "../../tinfork/static/js/lib/clock.js";
 
 const golden = JSON.parse(readFileSync(new URL("../golden/clock.json", import.meta.url), "utf8"));
 

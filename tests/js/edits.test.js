@@ -2,7 +2,7 @@ import assert from "node:assert/strict";
 import { readFileSync } from "node:fs";
 import { test } from "node:test";
 import { Columns } from "../../tinfork/static/js/desk/columns.js";
-import { namesOf } from "../../tinfork/static/js/desk/keys.js";
+import { namesOf } from "../../tinfork/static/js/lib/keys.js";
 import { part, predicted, pulled, unpinned, written } from "../../tinfork/static/js/desk/predict.js";
 import { Selection } from "../../tinfork/static/js/desk/selection.js";
 import { powers } from "../../tinfork/static/js/desk/spectrogram.js";

@@ -1,6 +1,7 @@
 import assert from "node:assert/strict";
 import { test } from "node:test";
-import { lastStarted, Shot } from "../../tinfork/static/js/desk/model.js";
+import { Shot } from "../../tinfork/static/js/desk/model.js";
+import { lastStarted } from "../../tinfork/static/js/lib/intervals.js";
 
 const word = (text, start, end, sure = 0.9) => ({ text, start, end, sure, line: 0, speaker: "Odalys" });
 const shot = new Shot({

@@ -1,6 +1,6 @@
 import assert from "node:assert/strict";
 import { test } from "node:test";
-import { Viewport } from "../../tinfork/static/js/desk/viewport.js";
+import { Viewport } from "../../tinfork/static/js/lib/viewport.js";
 import { levelDb, wavOf } from "../../tinfork/static/js/record/wav.js";
 import { edgeAt, heightOf, hitAt, lanesOf } from "../../tinfork/static/js/sound/layout.js";
 import { SoundShot } from "../../tinfork/static/js/sound/model.js";

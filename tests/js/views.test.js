@@ -1,8 +1,8 @@
 import assert from "node:assert/strict";
 import { test } from "node:test";
-import { Peaks } from "../../tinfork/static/js/desk/peaks.js";
+import { Peaks } from "../../tinfork/static/js/lib/peaks.js";
 import { fitted } from "../../tinfork/static/js/lib/lay.js";
-import { Viewport } from "../../tinfork/static/js/desk/viewport.js";
+import { Viewport } from "../../tinfork/static/js/lib/viewport.js";
 import { Scope } from "../../tinfork/static/js/lib/scope.js";
 import { Signal } from "../../tinfork/static/js/lib/signal.js";
 

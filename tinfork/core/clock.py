@@ -5,7 +5,7 @@ sound; a frame index is an `int` from 0; frame f covers `[first_us(f), first_us(
 `FrameRate.frame_at` floors and `first_us` takes the ceiling, so that
 `frame_at(first_us(f)) == f` for every rate. Timecode follows SMPTE ST 12-1,
 drop-frame included; feet and frames are 35 mm, 16 frames a foot.
-`static/js/desk/clock.js` repeats `frame_at`, `first_us` and `timecode`; both are
+`static/js/lib/clock.js` repeats `frame_at`, `first_us` and `timecode`; both are
 tested on `tests/golden/clock.json`.
 """
 

@@ -1,6 +1,6 @@
 /** Trying a chart: the sentence is spoken by the machine, the mouth due at the sound clock is shown. */
-import { FrameRate } from "../desk/clock.js";
-import { lastStarted } from "../desk/model.js";
+import { FrameRate } from "../lib/clock.js";
+import { lastStarted } from "../lib/intervals.js";
 import { fitted, lay, put } from "../lib/lay.js";
 import { load } from "../lib/spoken.js";
 

@@ -32,7 +32,7 @@ function draw(shot, name, parameters) {
 export class Edits {
   /**
    * @param {string} url where edits are sent; "" where nothing may be changed
-   * @param {{shot: import("./model.js").Shot, transport: import("./transport.js").Transport,
+   * @param {{shot: import("./model.js").Shot, transport: import("../lib/transport.js").Transport,
    *   hand: Signal<Character>, selection: import("./selection.js").Selection, token: string,
    *   changed: () => void, said: (text: string) => void, left: () => void, sounds?: () => void}} parts `left`: the shot is not
    *   read any more; `sounds`: what is heard may be another sound now
@@ -231,9 +231,9 @@ export class Edits {
   }
 
   /** What the server says it is now. */
-  take(/** @type {any} */ document) {
+  take(/** @type {import("./model.js").Changes | {isRead: false}} */ document) {
     const { shot } = this;
-    if (document.isRead === false) {
+    if ("isRead" in document) {
       this.parts.left();
       return;
     }

@@ -1,12 +1,10 @@
 /** The one table of keys: it runs them, and fills tooltips and the `?` page. */
 
-/**
- * @typedef {{keys: string[], shown: string, what: string, run: () => void}} Key
- */
+/** @typedef {import("../lib/keys.js").Key} Key */
 
 /**
  * The keys of the Desk. Letters of the left hand's block, and figures, are the Tray's.
- * @param {{transport: import("./transport.js").Transport, lens: import("./lens.js").Lens,
+ * @param {{transport: import("../lib/transport.js").Transport, lens: import("./lens.js").Lens,
  *   shot: import("./model.js").Shot, edits: import("./edits.js").Edits, looks: import("./looks.js").Looks,
  *   selection: import("./selection.js").Selection, words: import("./wordwork.js").WordWork,
  *   hand: import("../lib/signal.js").Signal<import("./model.js").Character>, around: () => void, playSelected: () => void,
@@ -105,42 +103,4 @@ export function keyTable(parts) {
     dials: { keys: ["ctrl+."], shown: "Ctrl .", what: "Dials, sets and reading again; back to the mouths", run: parts.dials },
     help: { keys: ["?"], shown: "?", what: "These keys", run: parts.help },
   };
-}
-
-/** What a key press is called in the table; with Shift first, then, where that is nothing, without. */
-export function namesOf(/** @type {{key: string, ctrlKey: boolean, metaKey: boolean, altKey: boolean, shiftKey: boolean}} */ event) {
-  const held = `${event.ctrlKey || event.metaKey ? "ctrl+" : ""}${event.altKey ? "alt+" : ""}`;
-  const key = event.key.length === 1 ? event.key.toLowerCase() : event.key;
-  return event.shiftKey ? [`${held}shift+${key}`, held + key] : [held + key];
-}
-
-/**
- * Listen for the table's keys; silent while text is typed or a dialog is open.
- * @param {Record<string, Key>} table
- * @param {(key: string) => boolean} other what is tried with a key that is not in the table: true when it was used
- * @param {import("../lib/scope.js").Scope} scope
- */
-export function listenForKeys(table, other, scope) {
-  /** @type {Map<string, Key>} */
-  const byKey = new Map();
-  for (const entry of Object.values(table)) for (const key of entry.keys) byKey.set(key, entry);
-  scope.listen(document, "keydown", (/** @type {KeyboardEvent} */ event) => {
-    const target = /** @type {Element} */ (event.target);
-    if (target.closest("textarea, select, dialog[open]")) return;
-    // In a field all keys are typed; a dial or a box to tick leaves those with Ctrl.
-    const field = target.closest("input");
-    const isTyped = field && !["range", "checkbox", "radio"].includes(field.type);
-    if (isTyped || (field && !((event.ctrlKey || event.metaKey) && event.key.length === 1))) return;
-    // Space and Enter belong to the control that has the focus.
-    if ((event.key === " " || event.key === "Enter") && target.closest("button, a, summary")) return;
-    const names = namesOf(event);
-    const entry = names.map((name) => byKey.get(name)).find(Boolean);
-    const isPlain = !event.ctrlKey && !event.metaKey && !event.altKey && !event.shiftKey;
-    if (entry) {
-      event.preventDefault();
-      entry.run();
-    } else if (isPlain && other(names[0])) {
-      event.preventDefault();
-    }
-  });
 }

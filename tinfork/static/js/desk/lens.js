@@ -1,6 +1,6 @@
 /** The Lens: time runs across; sound, words, sounds and holds close up. */
-import { View } from "./canvas.js";
-import { Viewport } from "./viewport.js";
+import { View } from "../lib/canvas.js";
+import { Viewport } from "../lib/viewport.js";
 
 const RULER = 20;
 export const LANE = 25;
@@ -11,10 +11,10 @@ const GAP = 3;
 export class Lens extends View {
   /**
    * @param {HTMLCanvasElement} canvas
-   * @param {{shot: import("./model.js").Shot, transport: import("./transport.js").Transport,
-   *   peaks: import("./peaks.js").Peaks, pictures: Map<number, import("./pictures.js").Pictures>}} parts
+   * @param {{shot: import("./model.js").Shot, transport: import("../lib/transport.js").Transport,
+   *   peaks: import("../lib/peaks.js").Peaks, pictures: Map<number, import("./pictures.js").Pictures>}} parts
    * @param {import("../lib/scope.js").Scope} scope
-   * @param {import("./canvas.js").Theme} theme
+   * @param {import("../lib/canvas.js").Theme} theme
    */
   constructor(canvas, parts, scope, theme) {
     super(canvas, scope, theme);

@@ -12,7 +12,7 @@ const NEAR = 5;
 export class LensHand {
   /**
    * @param {{lens: import("./lens.js").Lens, shot: import("./model.js").Shot, edits: import("./edits.js").Edits,
-   *   transport: import("./transport.js").Transport, selection: import("./selection.js").Selection,
+   *   transport: import("../lib/transport.js").Transport, selection: import("./selection.js").Selection,
    *   hand: import("../lib/signal.js").Signal<import("./model.js").Character>, words: import("./wordwork.js").WordWork}} parts
    * @param {import("../lib/scope.js").Scope} scope
    */

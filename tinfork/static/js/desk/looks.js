@@ -5,7 +5,7 @@ import { named } from "./wordwork.js";
 export class Looks {
   /**
    * @param {HTMLElement} root
-   * @param {{shot: import("./model.js").Shot, transport: import("./transport.js").Transport,
+   * @param {{shot: import("./model.js").Shot, transport: import("../lib/transport.js").Transport,
    *   hand: import("../lib/signal.js").Signal<import("./model.js").Character>,
    *   edits: import("./edits.js").Edits, alike: import("./alike.js").Alike | null}} parts
    * @param {import("../lib/scope.js").Scope} scope

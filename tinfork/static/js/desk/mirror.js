@@ -6,7 +6,7 @@ const AROUND = 12;
 export class Mirror {
   /**
    * @param {HTMLElement} list
-   * @param {{shot: import("./model.js").Shot, transport: import("./transport.js").Transport,
+   * @param {{shot: import("./model.js").Shot, transport: import("../lib/transport.js").Transport,
    *   hand: import("../lib/signal.js").Signal<import("./model.js").Character>}} parts
    * @param {import("../lib/scope.js").Scope} scope
    */

@@ -17,80 +17,53 @@
  *     uses: Record<string, {holds: number, frames: number, pieces: number}>}}} Character `of` is whose face it is on, where it is
  *   not a mouth but another part: a column that is set by hand alone, without dials
  */
-import { FrameRate } from "./clock.js";
-
 /**
- * Index of the last item whose `start` is at or before `at`; -1 before the first.
- * @param {Array<{start: number}>} items
- * @param {number} at
+ * @typedef {{url: string, peaks: string[], peaksPerSecond: number, peaksFactor: number}} Sound the mix, and its waveform
+ * @typedef {{speaker: number, start: number, end: number, clip: number}} Turn
+ * @typedef {{url: string, name: string, fromUs: number, durationUs: number}} Reel
+ * @typedef {{words: Word[], phonemes: Phoneme[], turns: Turn[], clips: Clip[], sound: Sound}} Heard
+ * @typedef {{revision: number, canUndo: boolean, canRedo: boolean, looks: Look[], notes: Array<{frame: number, text: string}>}} State
+ * @typedef {State & Heard & {shot: {name: string, firstFrame: number, rate: [number, number], frames: number, durationUs: number,
+ *   width: number, height: number}, doubtful: number, characters: Character[], reel: Reel | null}} DeskDocument all of it
+ * @typedef {State & Partial<Heard> & {characters: Record<string, Partial<Character>>}} Changes what an edit changed
  */
-export function lastStarted(items, at) {
-  let low = -1;
-  let high = items.length - 1;
-  while (low < high) {
-    const middle = (low + high + 1) >> 1;
-    if (items[middle].start <= at) low = middle;
-    else high = middle - 1;
-  }
-  return low;
-}
-
-/** @type {WeakMap<object, number>} */
-const longest = new WeakMap();
-
-/** The length of the longest of some items. */
-function longestOf(/** @type {Array<{start: number, end: number}>} */ items) {
-  let found = longest.get(items);
-  if (found === undefined) {
-    found = items.reduce((most, item) => Math.max(most, item.end - item.start), 0);
-    longest.set(items, found);
-  }
-  return found;
-}
+import { FrameRate } from "../lib/clock.js";
+import { lastStarted, longestOf } from "../lib/intervals.js";
 
 /** What a hold without a mouth shows. */
 const NO_MOUTH = /** @type {Drawing} */ (/** @type {unknown} */ ({ id: 0, number: "–", name: "no mouth", key: "", set: "", sounds: [], hidden: false, url: "", thumb: "" }));
 
 export class Shot {
-  constructor(/** @type {any} */ document) {
+  constructor(/** @type {DeskDocument} */ document) {
     this.name = document.shot.name;
-    /** @type {number} */
     this.revision = document.revision;
     this.firstFrame = document.shot.firstFrame;
     this.frames = document.shot.frames;
     this.durationUs = document.shot.durationUs;
     this.aspect = document.shot.width / document.shot.height;
     this.rate = new FrameRate(document.shot.rate[0], document.shot.rate[1]);
-    /** @type {Word[]} */
     this.words = document.words;
-    /** @type {Phoneme[]} */
     this.phonemes = document.phonemes;
-    /** @type {Character[]} */
     this.characters = document.characters;
     /** @type {Map<number, Drawing>} */
     this.drawings = new Map(this.characters.flatMap((character) => character.drawings.map((drawing) => [drawing.id, drawing])));
     this.sound = document.sound;
-    /** @type {Array<{speaker: number, start: number, end: number, clip: number}>} */
     this.turns = document.turns;
-    /** @type {Clip[]} by their starts */
+    /** By their starts. */
     this.clips = document.clips;
     this.reel = document.reel;
-    /** @type {number} */
     this.doubtful = document.doubtful;
-    /** @type {Look[]} the worst first */
+    /** The worst first. */
     this.looks = document.looks;
-    /** @type {Array<{frame: number, text: string}>} */
     this.notes = document.notes;
     this.canUndo = Boolean(document.canUndo);
     this.canRedo = Boolean(document.canRedo);
   }
 
   /** What has changed, as the server tells it: what it does not name is as it was. */
-  take(/** @type {any} */ document) {
-    for (const name of /** @type {const} */ (["revision", "canUndo", "canRedo", "looks", "notes", "words", "phonemes", "turns", "clips", "sound"])) {
-      if (name in document) /** @type {any} */ (this)[name] = document[name];
-    }
-    for (const character of this.characters) Object.assign(character, document.characters[String(character.id)]);
+  take(/** @type {Changes} */ { characters, ...changed }) {
+    Object.assign(this, changed);
+    for (const character of this.characters) Object.assign(character, characters[String(character.id)]);
   }
 
   /** The note beside a frame. */

@@ -1,6 +1,6 @@
 /** The Sheet: time runs down, a row a frame; only the rows in sight are drawn. */
-import { feetAndFrames, timecode } from "./clock.js";
-import { View } from "./canvas.js";
+import { feetAndFrames, timecode } from "../lib/clock.js";
+import { View } from "../lib/canvas.js";
 
 /** @typedef {import("./columns.js").Column} Column */
 
@@ -11,11 +11,11 @@ const stemOf = (/** @type {Column} */ column) => column.x + column.width - (colu
 export class Sheet extends View {
   /**
    * @param {HTMLElement} scroller
-   * @param {{shot: import("./model.js").Shot, transport: import("./transport.js").Transport,
-   *   peaks: import("./peaks.js").Peaks, pictures: Map<number, import("./pictures.js").Pictures>,
+   * @param {{shot: import("./model.js").Shot, transport: import("../lib/transport.js").Transport,
+   *   peaks: import("../lib/peaks.js").Peaks, pictures: Map<number, import("./pictures.js").Pictures>,
    *   columns: import("./columns.js").Columns, selection: import("./selection.js").Selection}} parts
    * @param {import("../lib/scope.js").Scope} scope
-   * @param {import("./canvas.js").Theme} theme
+   * @param {import("../lib/canvas.js").Theme} theme
    */
   constructor(scroller, parts, scope, theme) {
     super(/** @type {HTMLCanvasElement} */ (scroller.querySelector("canvas")), scope, theme);

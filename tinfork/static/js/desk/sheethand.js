@@ -4,7 +4,7 @@ import { drag } from "../lib/drag.js";
 export class SheetHand {
   /**
    * @param {{sheet: import("./sheet.js").Sheet, shot: import("./model.js").Shot, edits: import("./edits.js").Edits,
-   *   transport: import("./transport.js").Transport, selection: import("./selection.js").Selection,
+   *   transport: import("../lib/transport.js").Transport, selection: import("./selection.js").Selection,
    *   hand: import("../lib/signal.js").Signal<import("./model.js").Character>, note: HTMLInputElement}} parts
    * @param {import("../lib/scope.js").Scope} scope
    */

@@ -67,9 +67,9 @@ export class Spectrogram {
 
   /**
    * @param {CanvasRenderingContext2D} context
-   * @param {import("./viewport.js").Viewport} view
+   * @param {import("../lib/viewport.js").Viewport} view
    * @param {{top: number, height: number, width: number}} box
-   * @param {import("./canvas.js").Theme} theme
+   * @param {import("../lib/canvas.js").Theme} theme
    */
   draw(context, view, box, theme) {
     const key = [view.startUs, view.spanUs, box.width, theme.ink].join();
@@ -80,7 +80,7 @@ export class Spectrogram {
   }
 
   /** One column a pixel, or a few pixels where that says as much. */
-  fill(/** @type {import("./viewport.js").Viewport} */ view, /** @type {number} */ width, /** @type {import("./canvas.js").Theme} */ theme) {
+  fill(/** @type {import("../lib/viewport.js").Viewport} */ view, /** @type {number} */ width, /** @type {import("../lib/canvas.js").Theme} */ theme) {
     const columns = Math.max(2, Math.min(Math.ceil(width / 2), Math.ceil((view.spanUs / 1e6) * 250)));
     this.canvas.width = columns;
     this.canvas.height = BINS;

@@ -106,7 +106,7 @@ function columnsFor(/** @type {number} */ count, /** @type {number} */ width, /*
 export class Stage {
   /**
    * @param {HTMLElement} root
-   * @param {{shot: import("./model.js").Shot, transport: import("./transport.js").Transport,
+   * @param {{shot: import("./model.js").Shot, transport: import("../lib/transport.js").Transport,
    *   hand: import("../lib/signal.js").Signal<import("./model.js").Character>}} parts
    * @param {import("../lib/scope.js").Scope} scope
    */

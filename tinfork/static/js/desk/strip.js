@@ -1,14 +1,14 @@
 /** The Strip: the whole shot at a glance. */
 import { drag } from "../lib/drag.js";
-import { View } from "./canvas.js";
+import { View } from "../lib/canvas.js";
 
 export class Strip extends View {
   /**
    * @param {HTMLCanvasElement} canvas
-   * @param {{shot: import("./model.js").Shot, transport: import("./transport.js").Transport,
-   *   peaks: import("./peaks.js").Peaks, lens: import("./lens.js").Lens}} parts
+   * @param {{shot: import("./model.js").Shot, transport: import("../lib/transport.js").Transport,
+   *   peaks: import("../lib/peaks.js").Peaks, lens: import("./lens.js").Lens}} parts
    * @param {import("../lib/scope.js").Scope} scope
-   * @param {import("./canvas.js").Theme} theme
+   * @param {import("../lib/canvas.js").Theme} theme
    */
   constructor(canvas, parts, scope, theme) {
     super(canvas, scope, theme);

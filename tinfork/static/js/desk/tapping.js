@@ -2,7 +2,7 @@
 
 export class Tapping {
   /**
-   * @param {{shot: import("./model.js").Shot, transport: import("./transport.js").Transport,
+   * @param {{shot: import("./model.js").Shot, transport: import("../lib/transport.js").Transport,
    *   edits: import("./edits.js").Edits, hand: import("../lib/signal.js").Signal<import("./model.js").Character>,
    *   redraw: () => void}} parts
    * @param {import("../lib/scope.js").Scope} scope

@@ -1,10 +1,10 @@
 /** The Tray: the character's mouths, which one is shown, and what is heard there. */
-import { timecode } from "./clock.js";
+import { timecode } from "../lib/clock.js";
 
 export class Tray {
   /**
    * @param {HTMLElement} root
-   * @param {{shot: import("./model.js").Shot, transport: import("./transport.js").Transport,
+   * @param {{shot: import("./model.js").Shot, transport: import("../lib/transport.js").Transport,
    *   hand: import("../lib/signal.js").Signal<import("./model.js").Character>}} parts
    * @param {import("../lib/scope.js").Scope} scope
    */

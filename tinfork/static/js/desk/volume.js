@@ -6,7 +6,7 @@ const MOST_DB = 24;
 export class Volume {
   /**
    * @param {HTMLButtonElement | null} button shows the level; there is none where nothing may be changed
-   * @param {{shot: import("./model.js").Shot, edits: import("./edits.js").Edits, transport: import("./transport.js").Transport,
+   * @param {{shot: import("./model.js").Shot, edits: import("./edits.js").Edits, transport: import("../lib/transport.js").Transport,
    *   hand: import("../lib/signal.js").Signal<import("./model.js").Character>}} parts
    * @param {import("../lib/scope.js").Scope} scope
    */

@@ -9,7 +9,7 @@ export const named = (/** @type {import("./model.js").Word | null} */ word) => (
 export class WordWork {
   /**
    * @param {{panel: HTMLElement, lens: import("./lens.js").Lens, shot: import("./model.js").Shot,
-   *   edits: import("./edits.js").Edits, transport: import("./transport.js").Transport,
+   *   edits: import("./edits.js").Edits, transport: import("../lib/transport.js").Transport,
    *   selection: import("./selection.js").Selection, alike: import("./alike.js").Alike | null,
    *   hand: import("../lib/signal.js").Signal<import("./model.js").Character>}} parts
    * @param {import("../lib/scope.js").Scope} scope

@@ -6,7 +6,7 @@ export class Inspector {
   /**
    * @param {HTMLElement} root
    * @param {import("./model.js").SoundShot} shot
-   * @param {import("../desk/transport.js").Transport} transport
+   * @param {import("../lib/transport.js").Transport} transport
    * @param {Does} does
    * @param {import("../lib/scope.js").Scope} scope
    */

@@ -1,10 +1,10 @@
 /** The keys of the page of a shot's sound: one table that runs them and fills tooltips and the `?` page. */
 
 /**
- * @param {{transport: import("../desk/transport.js").Transport, lanes: import("./lanes.js").Lanes,
+ * @param {{transport: import("../lib/transport.js").Transport, lanes: import("./lanes.js").Lanes,
  *   shot: import("./model.js").SoundShot, send: (name: string, parameters?: Record<string, unknown>) => void,
  *   focusGap: () => void, help: () => void}} parts
- * @returns {Record<string, import("../desk/keys.js").Key>}
+ * @returns {Record<string, import("../lib/keys.js").Key>}
  */
 export function keyTable({ transport, lanes, shot, send, focusGap, help }) {
   const second = () => Math.round(shot.rate.nominal);

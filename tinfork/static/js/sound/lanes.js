@@ -1,15 +1,15 @@
 /** The lanes of a shot's sound, drawn: ruler, tracks with clips, words, turns; only what is in sight. */
-import { View } from "../desk/canvas.js";
-import { Peaks } from "../desk/peaks.js";
-import { Viewport } from "../desk/viewport.js";
+import { View } from "../lib/canvas.js";
+import { Peaks } from "../lib/peaks.js";
+import { Viewport } from "../lib/viewport.js";
 import { heightOf, lanesOf, RULER } from "./layout.js";
 
 export class Lanes extends View {
   /**
    * @param {HTMLCanvasElement} canvas
-   * @param {{shot: import("./model.js").SoundShot, transport: import("../desk/transport.js").Transport}} parts
+   * @param {{shot: import("./model.js").SoundShot, transport: import("../lib/transport.js").Transport}} parts
    * @param {import("../lib/scope.js").Scope} scope
-   * @param {import("../desk/canvas.js").Theme} theme
+   * @param {import("../lib/canvas.js").Theme} theme
    */
   constructor(canvas, parts, scope, theme) {
     super(canvas, scope, theme);

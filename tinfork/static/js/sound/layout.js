@@ -66,7 +66,7 @@ export function edgeAt(x, left, right) {
  * What is under a point.
  * @param {import("./model.js").SoundShot} shot
  * @param {Lane[]} lanes
- * @param {import("../desk/viewport.js").Viewport} view
+ * @param {import("../lib/viewport.js").Viewport} view
  * @param {number} x
  * @param {number} y
  * @param {import("./model.js").Selection} selection the clip in hand also offers its fades

@@ -1,9 +1,9 @@
 /** Puts the page of a shot's sound together: the only module of it that looks things up in the page. */
-import { wireBar } from "../desk/bar.js";
-import { readTheme } from "../desk/canvas.js";
-import { listenForKeys } from "../desk/keys.js";
-import { ReelView } from "../desk/reel.js";
-import { Transport } from "../desk/transport.js";
+import { wireBar } from "../lib/bar.js";
+import { readTheme } from "../lib/canvas.js";
+import { listenForKeys } from "../lib/keys.js";
+import { ReelView } from "../lib/reel.js";
+import { Transport } from "../lib/transport.js";
 import { fillKeys } from "../lib/help.js";
 import { showRefused } from "../lib/refused.js";
 import { Scope } from "../lib/scope.js";
@@ -22,7 +22,7 @@ function start() {
   const scope = new Scope();
   const shot = new SoundShot(JSON.parse(find("#sound-document").textContent));
   const theme = readTheme();
-  const transport = new Transport(/** @type {any} */ (shot), find("#sound"), scope);
+  const transport = new Transport(shot, find("#sound"), scope);
   const lanes = new Lanes(find("#lanes canvas"), { shot, transport }, scope, theme);
   const said = (/** @type {string} */ text) => (find("#said").textContent = text);
   const sync = new Sync(find("#lanes").dataset.edit, find("[name=csrfmiddlewaretoken]").value, {
@@ -46,9 +46,9 @@ function start() {
   lanes.onLanes = (all) => heads.show(all);
   lanes.fit();
   new Gestures(lanes, { send, select, what: () => inspector.what() }, scope);
-  if (shot.reel) new ReelView(find("#reel"), shot.reel, /** @type {any} */ (shot), transport, scope);
+  if (shot.reel) new ReelView(find("#reel"), shot.reel, shot, transport, scope);
 
-  function changed(/** @type {any} */ document) {
+  function changed(/** @type {import("./model.js").SoundDocument} */ document) {
     const url = shot.sound.url;
     shot.take(document);
     if (shot.sound.url !== url) transport.renew(shot.sound.url);

@@ -9,10 +9,16 @@
  * @typedef {{text: string, start: number, end: number, speaker: number}} Word
  * @typedef {{kind: "clip", id: number} | {kind: "turn", clip: number, turn: number} | null} Selection
  */
-import { FrameRate } from "../desk/clock.js";
+/**
+ * @typedef {{revision: number, shot: {name: string, firstFrame: number, rate: [number, number], frames: number, durationUs: number,
+ *   lengthUs: number}, canUndo: boolean, canRedo: boolean, tracks: Track[], clips: Clip[], turns: Turn[], words: Word[],
+ *   characters: Character[], takes: Record<string, {name: string, durationUs: number, peaks: string[], peaksPerSecond: number,
+ *   peaksFactor: number}>, sound: {url: string}, reel: import("../desk/model.js").Reel | null}} SoundDocument
+ */
+import { FrameRate } from "../lib/clock.js";
 
 export class SoundShot {
-  constructor(/** @type {any} */ document) {
+  constructor(/** @type {SoundDocument} */ document) {
     this.revision = 0;
     this.firstFrame = 1;
     this.durationUs = 0;
@@ -34,12 +40,13 @@ export class SoundShot {
     /** @type {Record<string, {name: string, durationUs: number, peaks: string[], peaksPerSecond: number, peaksFactor: number}>} */
     this.takes = {};
     this.sound = { url: "" };
+    /** @type {import("../desk/model.js").Reel | null} */
     this.reel = null;
     this.take(document);
   }
 
   /** Take over what the server says. */
-  take(/** @type {any} */ document) {
+  take(/** @type {SoundDocument} */ document) {
     const { shot, revision, canUndo, canRedo, tracks, clips, turns, words, characters, takes, sound, reel } = document;
     Object.assign(this, { revision, canUndo, canRedo, tracks, clips, turns, words, characters, takes, sound, reel });
     this.firstFrame = shot.firstFrame;

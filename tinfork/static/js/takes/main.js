@@ -1,5 +1,5 @@
 /** The take library and a take's page: waveforms, and hearing takes and pieces. */
-import { Peaks } from "../desk/peaks.js";
+import { Peaks } from "../lib/peaks.js";
 import { Listening } from "../lib/listening.js";
 import { drawWave } from "../lib/wave.js";
 

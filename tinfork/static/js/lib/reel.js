@@ -12,9 +12,9 @@ export class ReelView {
   /**
    * @param {HTMLElement} root
    * @param {{url: string, name: string, fromUs: number, durationUs: number}} reel
-   * @param {import("./model.js").Shot} shot
+   * @param {import("./transport.js").Playable} shot
    * @param {import("./transport.js").Transport} transport
-   * @param {import("../lib/scope.js").Scope} scope
+   * @param {import("./scope.js").Scope} scope
    */
   constructor(root, reel, shot, transport, scope) {
     this.root = root;

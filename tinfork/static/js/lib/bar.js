@@ -7,7 +7,7 @@ const find = (/** @type {string} */ selector) => /** @type {HTMLElement} */ (doc
  * @param {{number: (frame: number) => number, rate: import("./clock.js").FrameRate, frames: number}} shot
  * @param {import("./transport.js").Transport} transport
  * @param {Record<string, import("./keys.js").Key>} table
- * @param {import("../lib/scope.js").Scope} scope
+ * @param {import("./scope.js").Scope} scope
  */
 export function wireBar(shot, transport, table, scope) {
   for (const button of /** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll("[data-do]"))) {

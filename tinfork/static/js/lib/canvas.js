@@ -35,7 +35,7 @@ export function readTheme() {
 export class View {
   /**
    * @param {HTMLCanvasElement} canvas
-   * @param {import("../lib/scope.js").Scope} scope
+   * @param {import("./scope.js").Scope} scope
    * @param {Theme} theme
    */
   constructor(canvas, scope, theme) {

@@ -1,13 +1,18 @@
 /**
  * Playing: the sound element is the clock, and the frame due is the one that covers its time.
  */
-import { Signal } from "../lib/signal.js";
+import { Signal } from "./signal.js";
+
+/**
+ * What is played: how many frames there are, at which rate, and where the sound is.
+ * @typedef {{frames: number, rate: import("./clock.js").FrameRate, clampFrame: (frame: number) => number, sound: {url: string}}} Playable
+ */
 
 export class Transport {
   /**
-   * @param {import("./model.js").Shot} shot
+   * @param {Playable} shot
    * @param {HTMLAudioElement} audio
-   * @param {import("../lib/scope.js").Scope} scope
+   * @param {import("./scope.js").Scope} scope
    */
   constructor(shot, audio, scope) {
     this.shot = shot;
@@ -21,7 +26,7 @@ export class Transport {
     this.span = null;
     /** Where the playhead goes back to once they have been played. */
     this.home = -1;
-    /** @type {import("./hearing.js").Hearing | null} what sounds single frames */
+    /** @type {import("../desk/hearing.js").Hearing | null} what sounds single frames */
     this.hearing = null;
     audio.preload = "auto";
     audio.preservesPitch = true;
