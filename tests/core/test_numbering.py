@@ -113,6 +113,27 @@ def test_words_that_come_into_another_line_are_still_themselves():
     assert words(now) == words(soundtrack)
 
 
+def test_a_line_that_is_said_once_more_is_another_one():
+    soundtrack = one_clip()
+    twice = read(1, ("sit down now", 1 * S, 3 * S), ("good night", 5 * S, 7 * S), ("good night", 7 * S, 9 * S))
+    now, _ = numbered(soundtrack, set_reading(soundtrack, 1, twice), 100)
+    again, _ = numbered(now, set_reading(now, 1, replace(now.voices[0].reading, lines=twice.lines[:2])), 200)
+    for one in (now, again):
+        numbers = [number for number, _ in everything(one)]
+        assert len(set(numbers)) == len(numbers)
+    # One that keeps its number leaves none for another with the same text.
+    kept = now.voices[0].reading.lines
+    third, _ = numbered(now, set_reading(now, 1, replace(twice, lines=(*kept[:2], twice.lines[2]))), 300)
+    assert [line.id for line in third.voices[0].reading.lines] == [line.id for line in kept]
+
+
+def test_a_word_that_is_typed_anew_is_the_same_word():
+    soundtrack = one_clip()
+    own = next(iter(words(soundtrack)))
+    typed, _ = edited(soundtrack, 100, "retype", word=own, text="oma")
+    assert words(typed) == words(soundtrack) | {own: "oma"}
+
+
 def test_a_copy_of_a_voice_has_numbers_of_its_own():
     soundtrack = one_clip()
     twice, _ = numbered(soundtrack, duplicate(soundtrack, 1, 12 * S), 100)

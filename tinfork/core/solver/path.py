@@ -9,7 +9,6 @@ last. Between two pins holds are as long as they must be, or, where pins leave l
 that runs into a pin of its own drawing is one with it.
 """
 
-from collections.abc import Iterable
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -190,18 +189,8 @@ def resolve(before: Trellis, problem: Problem) -> Trellis:
         return before
     firsts = [max(0, start - problem.shortest) for start, *_ in other] + rows[:1].tolist()
     lasts = [end for _, end, _ in other] + [int(row) + 1 for row in rows[-1:]]
-    new._go_on(before, min(firsts), _reached(max(lasts), pinned[0] | pinned[1], problem.shortest))
+    new._go_on(before, min(firsts), max(lasts))
     return new
-
-
-def _reached(last: int, pinned: Iterable[Region], shortest: int) -> int:
-    """The end of what a change up to a frame reaches: on through pins with so little room before them that a hold in it
-    is shorter than usual.
-    """
-    for start, end, _ in sorted(pinned, key=lambda region: region[:2]):
-        if last <= end and start - last < shortest:
-            last = max(last, end)
-    return last
 
 
 def _cheapest_other(row: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.intp]]:
