@@ -1,10 +1,11 @@
 """What every test shares. Tests of core and engines need neither database nor browser."""
 
 import pytest
-from hypothesis import settings
+from hypothesis import HealthCheck, settings
 
 # Other examples each time: a run says its seed, and `--hypothesis-seed` runs them again.
-settings.register_profile("tin-fork", deadline=None, print_blob=True)
+# A machine that is busy with the browser's tests is slow, and no test is wrong for it.
+settings.register_profile("tin-fork", deadline=None, print_blob=True, suppress_health_check=[HealthCheck.too_slow])
 settings.load_profile("tin-fork")
 
 
