@@ -117,7 +117,7 @@ def test_the_clock_of_the_page_is_the_clock_of_the_core(desk):
         """async ([main, cases]) => {
           const text = await (await fetch(main)).text();
           // The bar shows the clock's timecode: through it to the clock.
-          const bar = new URL(text.match(/["'](\\.\\/bar[^"']*)["']/)[1], new URL(main, location));
+          const bar = new URL(text.match(/["'](\\.\\.\\/lib\\/bar[^"']*)["']/)[1], new URL(main, location));
           const name = (await (await fetch(bar)).text()).match(/["'](\\.\\/clock[^"']*)["']/)[1];
           const { FrameRate, timecode } = await import(new URL(name, bar).href);
           return cases.map((c) => {
