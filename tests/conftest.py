@@ -5,7 +5,9 @@ from hypothesis import HealthCheck, settings
 
 # Other examples each time: a run says its seed, and `--hypothesis-seed` runs them again.
 # A machine that is busy with the browser's tests is slow, and no test is wrong for it.
-settings.register_profile("tin-fork", deadline=None, print_blob=True, suppress_health_check=[HealthCheck.too_slow])
+settings.register_profile(
+    "tin-fork", deadline=None, max_examples=60, print_blob=True, suppress_health_check=[HealthCheck.too_slow]
+)
 settings.load_profile("tin-fork")
 
 

@@ -145,8 +145,11 @@ def test_whatever_is_said_again_skipped_or_made_up_is_found_where_it_is(seed: in
     for number, (first, last) in zip(expected, spans, strict=True):
         middle = (first + last) // 2
         assert [place.line for place in found if place.first <= middle < place.last] == [number] * (number is not None)
-    said = [number for number in expected if number is not None]
-    assert _said(found) == said
+    # What nobody wrote may by chance sound like a piece of some line: not more often than it is said.
+    middles = [(first + last) // 2 for first, last in spans]
+    hits = [place for place in found if any(place.first <= middle < place.last for middle in middles)]
+    assert _said(hits) == [number for number in expected if number is not None]
+    assert len(found) - len(hits) <= expected.count(None)
 
 
 @given(st.lists(st.lists(st.sampled_from(_SOUNDS[:4]), max_size=5).map(tuple), max_size=5), st.integers(0, 10**9))

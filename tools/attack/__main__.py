@@ -22,7 +22,7 @@ def main() -> int:
         "files": lambda site: files.attack(site, slow=not short),
         "slow": lambda site: slowly.attack(site, connections=10 if short else 40, seconds=8 if short else 60),
         "nonsense": lambda site: fuzz.attack(site, each=1 if short else 10),
-        "killed": lambda site: killing.attack(site, seconds=30 if short else 300),
+        "killed": lambda site: killing.attack(site, seconds=15 if short else 300),
     }
     wanted = options.names or [*on_one_site, "disk"]
     unknown = [name for name in wanted if name not in (*on_one_site, "disk")]

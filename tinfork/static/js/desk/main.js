@@ -47,7 +47,7 @@ function start() {
   const hearing = new Hearing(shot, scope);
   transport.hearing = hearing;
   const peaks = new Peaks(shot.sound);
-  const pictures = new Map(shot.characters.map((character) => [character.id, new Pictures(character.drawings)]));
+  const pictures = new Map(shot.characters.map((character) => [character.id, new Pictures(character.drawings, () => redraw())]));
   /** The character in hand: the Tray is theirs. */
   const hand = new Signal(shot.characters[0]);
   const selection = new Selection(shot, hand);

@@ -8,9 +8,16 @@ const around = (/** @type {import("./model.js").Drawing} */ d) => ({
   bottom: (d.offset[1] - d.point[1] + d.height) / d.canvas,
 });
 
+/** After so long a picture that could not be fetched is asked for again, each time (milliseconds). */
+const AGAIN_MS = [500, 1000, 2000, 4000, 8000, 16_000];
+
 export class Pictures {
-  /** @param {import("./model.js").Drawing[]} drawings */
-  constructor(drawings) {
+  /**
+   * @param {import("./model.js").Drawing[]} drawings
+   * @param {() => void} [late] a picture that could not be fetched at first is there
+   */
+  constructor(drawings, late = () => {}) {
+    this.late = late;
     this.drawings = new Map(drawings.map((drawing) => [drawing.id, drawing]));
     /** @type {Map<number, HTMLImageElement>} */
     this.images = new Map();
@@ -22,12 +29,16 @@ export class Pictures {
     });
   }
 
-  async load(/** @type {import("./model.js").Drawing} */ drawing) {
+  async load(/** @type {import("./model.js").Drawing} */ drawing, tries = 0) {
     const image = new Image();
     image.fetchPriority = "low";
     image.src = drawing.thumb;
-    await image.decode().catch(() => {});
+    const isThere = await image.decode().then(() => true, () => false);
     this.images.set(drawing.id, image);
+    if (isThere && tries) {
+      this.measure();
+      this.late();
+    } else if (!isThere && tries < AGAIN_MS.length) setTimeout(() => this.load(drawing, tries + 1), AGAIN_MS[tries]);
   }
 
   /** The union of what is not transparent, around the registration point, with a little air. */
