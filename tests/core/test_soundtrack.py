@@ -10,9 +10,9 @@ from tinfork.core.errors import FormatError, TimingError
 from tinfork.core.formats.soundtrack_json import changed_parts, soundtrack_from_dict, soundtrack_to_dict, with_parts
 from tinfork.core.soundtrack import edits
 from tinfork.core.soundtrack.merging import touched
-from tinfork.core.soundtrack.model import Pin, PinnedMouth, Soundtrack
+from tinfork.core.soundtrack.model import LONGEST_US, Pin, PinnedMouth, Soundtrack
 from tinfork.core.soundtrack.pinning import pin_mouth
-from tinfork.core.soundtrack.project import placed_turns, reading_of
+from tinfork.core.soundtrack.project import clips_of_words, placed_turns, reading_of
 from tinfork.core.speech.reading import Extra, Line, Reading
 from tinfork.core.speech.rereading import shifted
 
@@ -275,3 +275,17 @@ def test_a_thousand_nudges_in_an_hour_are_kept_in_five_megabytes():
     assert len(json.dumps([gone, come])) * 1000 < 5_000_000
     (touch,) = touched(gone, come)
     assert (touch.what, touch.start_us, touch.end_us) == ("voice 1", line.start_us, line.words[0].end_us)
+
+
+def test_each_word_is_known_with_the_clip_it_is_heard_in():
+    split = edits.split(one_clip(), 1, 4 * S)
+    clip_of = clips_of_words(split)
+    heard_in = {word.text: clip_of(word) for word in reading_of(split).words()}
+    assert heard_in == {"sit": 1, "down": 1, "now": 1, "good": 2, "night": 2}
+
+
+def test_a_shot_is_two_hours_long_at_the_most():
+    assert replace(one_clip(), length_us=LONGEST_US).duration_us == LONGEST_US
+    for length in (LONGEST_US + 1, -1):
+        with pytest.raises(TimingError, match="two hours"):
+            replace(one_clip(), length_us=length)
