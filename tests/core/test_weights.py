@@ -64,6 +64,9 @@ def test_the_numbers_of_holds():
     assert (numbers.changes_per_second, numbers.shortest, numbers.pieces) == (3.0, 1, 4)
     assert numbers.on == (1 / 24, 4 / 24, 0.0, 19 / 24)
     assert numbers_of((), RATE).uses == ()
+    # Three changes in two seconds, at 24 frames a second.
+    two_seconds = tuple(Hold(12 * n, 12 * n + 12, 1 + n % 2, "open") for n in range(4))
+    assert numbers_of(two_seconds, RATE).changes_per_second == 1.5
 
 
 @settings(max_examples=40)
