@@ -3,6 +3,7 @@
 import pytest
 
 from tinfork.apps.cast.actions import charts, drawings
+from tinfork.apps.cast.actions.charts import add_set
 from tinfork.apps.cast.actions.steps import undo_step
 from tinfork.apps.cast.models import ChartStep, Drawing
 from tinfork.apps.common.upkeep import references
@@ -82,6 +83,19 @@ def test_pushing_a_drawing_pixel_by_pixel_is_one_change(chart):
         charts.register_drawing(first(chart), point=(x, 0), offset=(0, 0))
     undo_step(chart)
     assert state(chart) == before
+
+
+def test_undo_in_one_set_leaves_the_place_that_was_given_in_another(chart):
+    """The place on the face is all sets': only who moved it takes it back, and from where they left it."""
+    glad = add_set(chart.part, name="glad", like=chart)
+    drawings.delete_drawing(first(glad))
+    charts.place_part(chart.part, x=0.2, y=0.3, width=0.5, angle=0.0, on=glad)
+    charts.place_part(chart.part, x=0.4, y=0.4, width=0.4, angle=0.0, on=chart)
+    for _ in range(2):
+        undo_step(glad)
+        chart.part.refresh_from_db()
+        assert chart.part.x == 0.4
+    assert glad.drawings.filter(number=1).exists()
 
 
 def test_a_form_that_was_open_does_not_save_over_what_came_back(chart):

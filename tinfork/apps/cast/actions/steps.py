@@ -35,17 +35,20 @@ def undoable(chart: Chart, what: str) -> Iterator[None]:
         Chart.objects.select_for_update().get(pk=chart.pk)
         before = _state(chart)
         yield
-        # A chart that had nothing had nothing to lose.
-        if _state(chart) == before:
+        after = _state(chart)
+        if after == before:
             return
         count_anew(chart.part.character.shots.all())
+        # A chart that had nothing had nothing to lose.
         if not before["drawings"]:
             return
+        # The place is all sets': it is only taken back by who moved it, and from where they left it.
+        moved = {"placed": after["place"]} if after["place"] != before["place"] else {}
         last = chart.steps.last()
         if last and last.what == what and timezone.now() - last.made_at < _ONE:
-            ChartStep.objects.filter(pk=last.pk).update(made_at=timezone.now())
+            ChartStep.objects.filter(pk=last.pk).update(made_at=timezone.now(), before=last.before | moved)
             return
-        chart.steps.create(what=what, before=before)
+        chart.steps.create(what=what, before=before | moved)
         kept = chart.steps.order_by("-pk").values_list("pk", flat=True)[:MOST]
         chart.steps.exclude(pk__in=list(kept)).delete()
 
@@ -65,7 +68,8 @@ def undo_step(chart: Chart) -> str:
         Drawing(chart=chart, **{**values, "revision": max(revision, values["revision"])})
         for values in last.before["drawings"]
     )
-    Part.objects.filter(pk=chart.part_id).update(**dict(zip(_PLACE, last.before["place"], strict=True)))
+    if last.before.get("placed") == _state(chart)["place"]:
+        Part.objects.filter(pk=chart.part_id).update(**dict(zip(_PLACE, last.before["place"], strict=True)))
     last.delete()
     count_anew(chart.part.character.shots.all())
     return last.what

@@ -85,7 +85,6 @@ def keep(
 def write(row: Soundtrack, after: CoreSoundtrack) -> None:
     """Store a soundtrack with everything that follows from it."""
     before = row.content
-    after = _numbered(row, after)
     row.store(after)
     row.revision += 1
     row.is_read = after.is_read
@@ -239,7 +238,7 @@ def undo(*, shot: Shot, revision: int, back: bool = True) -> Soundtrack:
     before = row.content
     gone, parts = (last.after, last.before) if back else (last.before, last.after)
     lay(row, parts)
-    after = known_takes(row, after_parts(row.content, lambda: row.document, gone, parts))
+    after = _numbered(row, known_takes(row, after_parts(row.content, lambda: row.document, gone, parts)))
     write(row, after)
     Edit.objects.filter(pk=last.pk).update(is_undone=back, revision=row.revision)
     follow_words(shot, before, after)

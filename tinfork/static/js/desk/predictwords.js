@@ -51,7 +51,8 @@ const earliestEnd = (/** @type {Phoneme} */ sound) => Math.min(sound.end, sound.
 class Talk {
   constructor(/** @type {Shown} */ shot) {
     /** @type {Spoken[]} */
-    this.all = shot.words.map((word, at) => ({ word, sounds: shot.phonemes.filter((sound) => sound.word === at) }));
+    this.all = shot.words.map((word) => ({ word, sounds: [] }));
+    for (const sound of shot.phonemes) this.all[sound.word].sounds.push(sound);
     this.shot = shot;
   }
 
