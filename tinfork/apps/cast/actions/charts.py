@@ -1,7 +1,6 @@
 """Changing a chart: its sets, the sounds on its drawings, their order, their place, their faults."""
 
 from collections.abc import Callable, Sequence
-from contextlib import nullcontext
 from dataclasses import dataclass
 
 from django.db import transaction
@@ -65,33 +64,29 @@ def delete_set(chart: Chart) -> Chart:
     return others[0]
 
 
-def _locked(chart: Chart, drawing_pk: int) -> Drawing:
-    """A drawing of the chart, for changing; the chart's changes wait for one another."""
-    Chart.objects.select_for_update().get(pk=chart.pk)
+def _drawing_of(chart: Chart, drawing_pk: int) -> Drawing:
     drawing = Drawing.objects.filter(chart=chart, pk=drawing_pk).first()
     if drawing is None:
         raise ChartError("That drawing was removed meanwhile.")
     return drawing
 
 
-@transaction.atomic
 def lay_sound(chart: Chart, *, claim: str, on: int | None, off: int | None = None) -> None:
     """Lay a sound or a class on a drawing, take it off another, or both: moving it. Others' changes stay."""
     # A claim that is none is refused by the core's rule.
     CoreDrawing(0, "", (claim,))
     with undoable(chart, f"“{claim}” {'laid' if on is not None else 'taken off'}"):
         if off is not None:
-            drawing = _locked(chart, off)
+            drawing = _drawing_of(chart, off)
             drawing.shows = [c for c in drawing.shows if c != claim]
             drawing.save(update_fields=["shows"])
         if on is not None:
-            drawing = _locked(chart, on)
+            drawing = _drawing_of(chart, on)
             if claim not in drawing.shows:
                 drawing.shows = [*drawing.shows, claim]
                 drawing.save(update_fields=["shows"])
 
 
-@transaction.atomic
 def take_proposal(chart: Chart, shows: dict[int, Sequence[str]]) -> None:
     """Lay the accepted sounds on drawings, by number; what they show already stays."""
     with undoable(chart, "sounds laid as proposed"):
@@ -102,11 +97,10 @@ def take_proposal(chart: Chart, shows: dict[int, Sequence[str]]) -> None:
             drawing.save(update_fields=["shows"])
 
 
-@transaction.atomic
 def order_drawings(chart: Chart, *, drawing: int, before: int | None) -> None:
     """Put a drawing before another, or last. Numbers stay: they are on sheets."""
     with undoable(chart, "drawings in another order"):
-        moved = _locked(chart, drawing)
+        moved = _drawing_of(chart, drawing)
         rest = [d for d in chart.drawings.all() if d.pk != moved.pk]
         at = next((i for i, d in enumerate(rest) if d.pk == before), len(rest))
         rest.insert(at, moved)
@@ -118,8 +112,7 @@ def order_drawings(chart: Chart, *, drawing: int, before: int | None) -> None:
 def place_part(part: Part, *, x: float, y: float, width: float, angle: float, on: Chart | None = None) -> None:
     """Put a part on the face; raises `ChartError` outside of it. `on`: the set on whose page it was done."""
     Placement(x, y, width, angle=angle)
-    chart = on or part.charts.first()
-    with undoable(chart, "all drawings placed") if chart else nullcontext():
+    with undoable(on or part.charts.all()[0], "all drawings placed"):
         Part.objects.filter(pk=part.pk).update(x=x, y=y, width=width, angle=angle)
 
 
@@ -215,7 +208,6 @@ def repaint(chart: Chart, *, kind: str, numbers: Sequence[int], progress: Callab
     return out
 
 
-@transaction.atomic
 def keep_repainted(chart: Chart, repainted: Sequence["Repainted"]) -> None:
     """Put new pictures in; a drawing that was given another one meanwhile keeps that."""
     with undoable(chart, "pictures mended"):
