@@ -4,14 +4,17 @@ Exit status 0, or 2 with one clear line on bad input.
 """
 
 import argparse
+import io
 import multiprocessing
+import shutil
 import sys
 import tempfile
 from concurrent.futures import ProcessPoolExecutor
+from contextlib import nullcontext
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
-from typing import NoReturn
+from typing import IO, NoReturn
 
 from tinfork.core.clock import FrameRate
 from tinfork.core.errors import FormatError, SoundError, TinForkError, WordsError
@@ -77,6 +80,17 @@ def _parser() -> argparse.ArgumentParser:
     read.add_argument("--lead", type=int, default=Dials().lead, help="frames the mouth moves before the sound")
     read.add_argument("--shortest", type=int, default=Dials().shortest, help="least frames a mouth is held")
     read.add_argument("-o", "--out", type=Path, help="the file to write, or a folder (default: standard output)")
+    out = commands.add_parser("hand-over", help="a reading becomes a movie, a sheet, pictures, keys or data")
+    out.add_argument("reading", type=Path, nargs="?", help="a reading as JSON, or a shot's archive")
+    out.add_argument("--as", dest="kind", metavar="KIND", help="what to make of it; --list says what there is")
+    out.add_argument("--list", action="store_true", help="say the kinds and their options")
+    out.add_argument(
+        "--character", type=Path, action="append", default=[], help="an archive of a character; may be given again"
+    )
+    out.add_argument("--sound", type=Path, help="the recording")
+    out.add_argument("--background", type=Path, help="a picture behind the characters")
+    out.add_argument("--set", dest="options", action="append", default=[], metavar="NAME=VALUE", help="an option")
+    out.add_argument("-o", "--out", type=Path, help="the file to write (default: standard output)")
     chart = commands.add_parser("chart", help="write the starter chart as SVG pictures")
     chart.add_argument("-o", "--out", type=Path, required=True, help="the folder to write into")
     return parser
@@ -93,18 +107,7 @@ def _write(data: bytes, out: Path | None) -> None:
     """Whole or not at all: a file half written is never left behind. Only an ordinary file is replaced: a device, a
     pipe or a link stays what it is, and is written to.
     """
-    if out is None:
-        sys.stdout.buffer.write(data)
-        return
-    if out.is_symlink() or (out.exists() and not out.is_file()):
-        with out.open("wb") as target:
-            target.write(data)
-        return
-    with tempfile.NamedTemporaryFile(dir=out.parent, prefix=f".{out.name}.", delete=False) as file:
-        file.write(data)
-    whole = Path(file.name)
-    whole.chmod(0o644)
-    whole.replace(out)
+    _copy(io.BytesIO(data), out)
 
 
 def read(options: argparse.Namespace) -> None:
@@ -217,6 +220,47 @@ def _named(result: ReadResult, name: str) -> ReadResult:
     return replace(result, reading=replace(result.reading, lines=lines))
 
 
+def hand_over(options: argparse.Namespace) -> None:
+    """The command `hand-over`."""
+    from tinfork.engines.handover import command
+
+    if options.list:
+        _write(command.listing().encode(), options.out)
+        return
+    if options.reading is None or options.kind is None:
+        raise FormatError("Give a reading and what to make of it: READING.json --as KIND. --list says what there is.")
+    if options.out and not options.out.parent.is_dir():
+        raise FormatError(f"There is no folder “{options.out.parent}” to write into.")
+    with tempfile.TemporaryFile() as made:
+        command.hand_over(
+            options.reading,
+            options.kind,
+            command.pairs(options.options),
+            made,
+            characters=options.character,
+            sound=options.sound,
+            background=options.background,
+        )
+        made.seek(0)
+        _copy(made, options.out)
+
+
+def _copy(made: IO[bytes], out: Path | None) -> None:
+    """What was made, as `_write` puts it down, however large."""
+    if out is None or out.is_symlink() or (out.exists() and not out.is_file()):
+        with out.open("wb") if out else nullcontext(sys.stdout.buffer) as target:
+            shutil.copyfileobj(made, target, 1024 * 1024)
+        return
+    with tempfile.NamedTemporaryFile(dir=out.parent, prefix=f".{out.name}.", delete=False) as file:
+        try:
+            shutil.copyfileobj(made, file, 1024 * 1024)
+        except BaseException:
+            Path(file.name).unlink()
+            raise
+    Path(file.name).chmod(0o644)
+    Path(file.name).replace(out)
+
+
 def chart(options: argparse.Namespace) -> None:
     """The command `chart`."""
     options.out.mkdir(parents=True, exist_ok=True)
@@ -230,7 +274,7 @@ def main(arguments: list[str] | None = None) -> int:
     """Run a command; returns the exit status."""
     options = _parser().parse_args(arguments)
     try:
-        {"read": read, "chart": chart}[options.command](options)
+        {"read": read, "chart": chart, "hand-over": hand_over}[options.command](options)
     except TinForkError as error:
         print(f"tinfork: {error}", file=sys.stderr)
         return 2

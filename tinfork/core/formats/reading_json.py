@@ -11,22 +11,30 @@ microseconds exactly. Frames in `holds` count from 0 at the start of the sound, 
                            "phonemes": [{"id", "ipa", "viseme", "start", "end", "confidence"}]}]}],
      "turns": [{"id", "speaker", "start", "end", "by_hand"}],
      "tracks": [{"character", "part", "holds": [{"start", "end", "drawing", "set", "viseme"}]}],
-     "notes": [{"frame", "text"}]}
+     "notes": [{"frame", "text"}],
+     "shot": {"production", "name", "version", "first_frame", "width", "height",
+              "figures": [{"character", "x", "y", "size", "turn", "mirrored", "depth"}]}}
 
 `id` (a number that lasts as long as what has it, a sound's in its word), `also` (others who say the line too), `way`
 (how it was read), `unsaid` (words of its text that are not heard), `extras` (speech that none of its words has),
 `pinned` (a person put it there), `heard` (what seems to be said instead of a word, or where there is none), `others`
 (what else a word that nobody typed may be), `turns`, `part` (of a face, where it is not the mouth) and `notes` are left
-out where there are none.
+out where there are none; so is `shot`, where the reading is not of one (see `core/scene/layout.py` for its figures).
+`docs/formats/reading.schema.json` is its JSON Schema.
 """
 
 import json
 from collections.abc import Mapping
+from dataclasses import dataclass, field
 from types import MappingProxyType
 from typing import Any
 
 from tinfork.core.clock import FrameRate, seconds_from_us, us_from_seconds
 from tinfork.core.errors import FormatError, TinForkError
+from tinfork.core.scene.choices import FIRST, RATE, as_chosen
+from tinfork.core.scene.exporting import Exporter, Purpose, Values, of_bytes
+from tinfork.core.scene.layout import Stand
+from tinfork.core.scene.scene import Scene
 from tinfork.core.solver.problem import NO_MOUTH, Hold
 from tinfork.core.speech.reading import Extra, Line, Phoneme, Reading, Turn, Word
 
@@ -122,9 +130,10 @@ def write(
     tracks: dict[str, tuple[Hold, ...]],
     parts: Mapping[tuple[str, str], tuple[Hold, ...]] = MappingProxyType({}),
     notes: Mapping[int, str] = MappingProxyType({}),
+    shot: Mapping[str, Any] | None = None,
 ) -> bytes:
     """The whole document; `tracks` are the holds of each character's mouth, `parts` those of other parts of a face, by
-    character and name, `notes` by frame.
+    character and name, `notes` by frame, `shot` what the shot is called and how it is laid out.
     """
     document = reading_to_dict(reading)
     whole: dict[str, Any] = {
@@ -139,6 +148,8 @@ def write(
     ]
     if notes:
         whole["notes"] = [{"frame": frame, "text": text} for frame, text in sorted(notes.items())]
+    if shot:
+        whole["shot"] = dict(shot)
     return (json.dumps(whole, ensure_ascii=False, indent=1) + "\n").encode()
 
 
@@ -212,8 +223,110 @@ def _line_from_dict(line: dict[str, Any]) -> Line:
 
 def read(data: bytes) -> Reading:
     """The reading in a JSON file; raises `FormatError` whatever the bytes."""
+    return reading_from_dict(_parsed(data))
+
+
+def _parsed(data: bytes) -> Any:
     try:
-        document = json.loads(data)
+        return json.loads(data)
     except (ValueError, RecursionError) as error:
         raise FormatError("This is not JSON text.") from error
-    return reading_from_dict(document)
+
+
+@dataclass(frozen=True)
+class Document:
+    """Everything in a file: the reading, the rate, what columns show by character and part ("" the mouth), notes, what
+    the shot is called, where its characters stand.
+    """
+
+    reading: Reading
+    rate: FrameRate
+    tracks: Mapping[tuple[str, str], tuple[Hold, ...]]
+    notes: Mapping[int, str] = field(default_factory=dict)
+    production: str = ""
+    name: str = ""
+    version: str = ""
+    first_frame: int = 1
+    size: tuple[int, int] = (1920, 1080)
+    stands: Mapping[str, Stand] = field(default_factory=dict)
+
+
+def read_document(data: bytes) -> Document:
+    """All of a JSON file; raises `FormatError` whatever the bytes."""
+    parsed = _parsed(data)
+    reading = reading_from_dict(parsed)
+    try:
+        rate = FrameRate.parse(str(parsed["rate"]).removesuffix("/1"))
+        frames = rate.frames_in(reading.duration_us)
+        tracks = {
+            (str(t["character"]), str(t.get("part", ""))): _holds_from_list(t["holds"], frames)
+            for t in parsed["tracks"]
+        }
+        notes = {int(note["frame"]): str(note["text"]) for note in parsed.get("notes", ())}
+        shot = parsed.get("shot") or {}
+        size = int(shot.get("width", 1920)), int(shot.get("height", 1080))
+        first = int(shot.get("first_frame", 1))
+        if not (min(size) >= 16 and max(size) <= 8192 and 0 <= first <= 10_000_000):
+            raise FormatError("The picture of a shot is 16 to 8192 pixels wide and high, its first frame 0 or higher.")
+        stands = {str(f["character"]): Stand.from_dict(f) for f in shot.get("figures", ())}
+        production, name, version = (str(shot.get(key, "")) for key in ("production", "name", "version"))
+        return Document(reading, rate, tracks, notes, production, name, version, first, size, stands)
+    except FormatError:
+        raise
+    except TinForkError as error:
+        raise FormatError(f"The reading contradicts itself: {error}") from error
+    except (KeyError, TypeError, ValueError, AttributeError, OverflowError, RecursionError) as error:
+        raise FormatError("This is not a reading with its holds: a part is missing or of the wrong kind.") from error
+
+
+def _holds_from_list(rows: Any, frames: int) -> tuple[Hold, ...]:
+    """Holds that follow each other from the first frame to the last; none at all is a track without any."""
+    holds = tuple(
+        Hold(
+            int(row["start"]),
+            int(row["end"]),
+            NO_MOUTH if row["drawing"] is None else int(row["drawing"]),
+            str(row["viseme"]),
+            str(row["set"]),
+        )
+        for row in rows
+    )
+    at = 0
+    for hold in holds:
+        if hold.start != at or hold.end <= at:
+            raise FormatError("The holds of a track follow each other without gaps.")
+        at = hold.end
+    if holds and at != frames:
+        raise FormatError(f"The holds of a track end on the last of {frames} frames; these end on frame {at}.")
+    return holds
+
+
+def _as_chosen(scene: Scene, values: Values) -> bytes:
+    return of_scene(as_chosen(scene, values))
+
+
+def of_scene(scene: Scene) -> bytes:
+    """The document of a shot."""
+    parts = {(f.name, column.name): column.holds for f in scene.figures for column in f.columns[1:]}
+    shot = {
+        "production": scene.production,
+        "name": scene.name,
+        **({"version": scene.version} if scene.version else {}),
+        "first_frame": scene.first_frame,
+        "width": scene.size[0],
+        "height": scene.size[1],
+        "figures": [{"character": f.name, **f.stand.to_dict()} for f in scene.figures],
+    }
+    return write(scene.reading, scene.rate, scene.holds_by_name, parts, scene.notes, shot)
+
+
+EXPORTER = Exporter(
+    "json",
+    "Open data (JSON), without loss",
+    Purpose.ARCHIVE,
+    ".json",
+    "application/json",
+    of_bytes(_as_chosen),
+    (FIRST, RATE),
+    "lines, words and sounds in seconds, holds in frames, where everyone stands; comes back in as it went",
+)

@@ -14,6 +14,9 @@ from numpy.typing import NDArray
 
 from tinfork.core.clock import FrameRate
 from tinfork.core.errors import FormatError
+from tinfork.core.scene.choices import FIRST, RATE, as_chosen
+from tinfork.core.scene.exporting import Exporter, Purpose, Values, of_bytes
+from tinfork.core.scene.scene import Scene
 from tinfork.core.speech.visemes import VISEMES
 
 VERSION = 1
@@ -47,3 +50,25 @@ def read(data: bytes) -> dict[str, NDArray[np.float64]]:
     if any(w.ndim != 2 or w.shape[1:] != (len(VISEMES),) for w in tracks.values() if w.size):
         raise FormatError("A row of weights has a number for each class.")
     return tracks
+
+
+def weights_of(scene: Scene) -> dict[str, NDArray[np.float64]]:
+    """The weights of each character that has some, shape (frames, 15)."""
+    return {figure.name: figure.weights() for figure in scene.figures if figure.weights}
+
+
+def _of_scene(scene: Scene, values: Values) -> bytes:
+    scene = as_chosen(scene, values)
+    return write(weights_of(scene), scene.rate, scene.first_frame)
+
+
+EXPORTER = Exporter(
+    "weights",
+    "Weights for a rigged face (JSON)",
+    Purpose.RIG,
+    ".weights.json",
+    "application/json",
+    of_bytes(_of_scene),
+    (FIRST, RATE),
+    "how much of each viseme class on each frame; a row sums to 1, closed lips have all of it",
+)

@@ -25,7 +25,7 @@ class Placement:
         if not (ok and 0.05 <= self.aspect <= 20):
             raise ChartError("The place is outside the picture: keep the drawings on it, and 0.5 to 300 % of it wide.")
 
-    def in_frame(self, size: tuple[int, int]) -> tuple[float, float, float]:
+    def in_frame(self, size: tuple[float, float]) -> tuple[float, float, float]:
         """The point drawings are registered on and the usual canvas's width, in pixels of a frame of `size`."""
         width = min(float(size[0]), size[1] * self.aspect)
         height = width / self.aspect
@@ -67,7 +67,7 @@ class Laid:
     angle: float
 
 
-def lay(placement: Placement, registration: Registration, size: tuple[int, int]) -> Laid:
+def lay(placement: Placement, registration: Registration, size: tuple[float, float]) -> Laid:
     """Where a drawing comes to lie in a frame of `size` pixels."""
     x, y, width = placement.in_frame(size)
     scale = width / registration.canvas_width

@@ -1,0 +1,61 @@
+"""The shot as an animated SVG (SVG 1.1 with SMIL): each drawing once, seen on its frames. Nothing moves in between.
+
+Pictures are embedded; the sound is beside it (see `engines/handover/svg_with_sound.py`).
+"""
+
+import base64
+from xml.sax.saxutils import escape, quoteattr
+
+from tinfork.core.formats.character_zip import AnyPicture
+from tinfork.core.scene.drawing import Shown, What, shown
+from tinfork.core.scene.scene import Scene
+
+_MEDIA = {".svg": "image/svg+xml", ".png": "image/png", ".jpg": "image/jpeg", ".webp": "image/webp"}
+
+
+def write(scene: Scene, size: tuple[int, int], what: What = What.ALL, *, with_ground: bool = True) -> bytes:
+    """The picture of `size` pixels, which plays once and stays on its last frame."""
+    width, height = size
+    seconds = scene.rate.first_us(scene.frames) / 1e6
+    rows = [
+        f'<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" width="{width}" '
+        f'height="{height}" viewBox="0 0 {width} {height}">',
+        f"<title>{escape(f'{scene.production} {scene.name}'.strip())}</title>",
+    ]
+    if with_ground:
+        rows.append(f'<rect width="{width}" height="{height}" fill={quoteattr(scene.ground.colour)}/>')
+        if scene.ground.picture:
+            rows.append(
+                f'<image width="{width}" height="{height}" preserveAspectRatio="xMidYMid slice" '
+                f'xlink:href="{_uri(scene.ground.picture)}"/>'
+            )
+    rows += [_picture(one, scene, seconds) for one in shown(scene, size, what)]
+    rows.append("</svg>")
+    return ("\n".join(rows) + "\n").encode()
+
+
+def _uri(picture: AnyPicture) -> str:
+    return f"data:{_MEDIA[picture.suffix]};base64,{base64.b64encode(picture.data).decode()}"
+
+
+def _picture(one: Shown, scene: Scene, seconds: float) -> str:
+    p = one.placed
+    m = p.matrix
+    matrix = " ".join(f"{value:.6g}" for value in (m.a, m.b, m.c, m.d, m.e, m.f))
+    label = " ".join(str(part) for part in p.key if part)
+    image = (
+        f'<image width="{p.size[0]:.6g}" height="{p.size[1]:.6g}" preserveAspectRatio="none" '
+        f'transform="matrix({matrix})" xlink:href="{_uri(p.picture)}"><title>{escape(label)}</title>'
+    )
+    if one.spans == ((0, scene.frames),):
+        return f"{image}</image>"
+    times, values = ["0"], ["inline" if one.spans[0][0] == 0 else "none"]
+    for start, end in one.spans:
+        for frame, value in ((start, "inline"), (end, "none")):
+            if 0 < frame < scene.frames:
+                times.append(f"{scene.rate.first_us(frame) / 1e6 / seconds:.9f}")
+                values.append(value)
+    return (
+        f'{image}<animate attributeName="display" calcMode="discrete" dur="{seconds:.6f}s" fill="freeze" '
+        f'keyTimes="{";".join(times)}" values="{";".join(values)}"/></image>'
+    )

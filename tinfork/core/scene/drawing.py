@@ -1,0 +1,121 @@
+"""What is drawn of a shot, and where: the one list that movies, pictures and vector formats are made from."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from enum import Enum
+
+from tinfork.core.formats.character_zip import AnyPicture
+from tinfork.core.scene.layout import Affine, drawing_matrix, figure_matrix
+from tinfork.core.scene.scene import Column, Figure, Scene
+from tinfork.core.solver.problem import Hold
+
+
+class What(Enum):
+    """What of the characters is drawn."""
+
+    ALL = "all"
+    #: Faces without what is exchanged on them.
+    FACES = "faces"
+    #: What is exchanged, without the faces.
+    PARTS = "parts"
+    #: Mouths alone.
+    MOUTHS = "mouths"
+
+
+@dataclass(frozen=True, slots=True)
+class Placed:
+    """A picture where it is drawn: the map from its pixels, of which it has `size`, to those of the frame. `key` names
+    it: the character, the column ("" the face), the set and the number of the drawing.
+    """
+
+    key: tuple[str, str, str, int]
+    picture: AnyPicture
+    matrix: Affine
+    size: tuple[float, float]
+
+
+@dataclass(frozen=True, slots=True)
+class Shown:
+    """A picture at one place, with the spans of frames `[start, end)` on which it is seen."""
+
+    placed: Placed
+    spans: tuple[tuple[int, int], ...]
+
+
+class _Cursor:
+    """The hold of a column on frames that only go on."""
+
+    def __init__(self, column: Column) -> None:
+        self._holds, self._at = column.holds, 0
+
+    def on(self, frame: int) -> Hold | None:
+        while self._at + 1 < len(self._holds) and self._holds[self._at].end <= frame:
+            self._at += 1
+        return self._holds[self._at] if self._holds else None
+
+
+def segments(
+    scene: Scene, size: tuple[int, int], what: What = What.ALL, only: str = ""
+) -> Iterator[tuple[int, int, tuple[Placed, ...]]]:
+    """Stretches of frames `[start, end)` on which the same is seen, with what is drawn, from the back to the front, in
+    a frame of `size` pixels; of the character `only`, where named.
+    """
+    figures = [f for f in scene.drawn_figures if not only or f.name == only]
+    edges = {0, *(hold.start for f in figures for column in f.columns for hold in column.holds)}
+    starts = sorted(edge for edge in edges if edge < scene.frames)
+    cursors = {id(column): _Cursor(column) for f in figures for column in f.columns}
+    known: dict[tuple[object, ...], list[Placed]] = {}
+    last: tuple[int, tuple[Placed, ...]] | None = None
+    for start in starts:
+        drawn: list[Placed] = []
+        for figure in figures:
+            holds = tuple(cursors[id(column)].on(start) for column in figure.columns)
+            seen = (figure.name, *((h.set, h.drawing) if h else None for h in holds))
+            if seen not in known:
+                known[seen] = list(_figure(figure, holds, size, what))
+            drawn += known[seen]
+        if last and last[1] == tuple(drawn):
+            continue
+        if last:
+            yield last[0], start, last[1]
+        last = start, tuple(drawn)
+    if last:
+        yield last[0], scene.frames, last[1]
+
+
+def _figure(figure: Figure, holds: tuple[Hold | None, ...], size: tuple[int, int], what: What) -> Iterator[Placed]:
+    shown = holds[0].set if holds and holds[0] else ""
+    face = figure.faces.get(shown, figure.face)
+    matrix, box = figure_matrix(figure.stand, face.aspect, size)
+    if what in (What.ALL, What.FACES):
+        yield Placed((figure.name, "", shown if shown in figure.faces else "", 0), face.picture, matrix, box)
+    if what == What.FACES:
+        return
+    # The mouth is drawn last: it lies over whatever else is on the face.
+    for column, hold in reversed(list(zip(figure.columns, holds, strict=True))):
+        sprite = column.sprite(hold) if hold else None
+        if sprite is None or (what == What.MOUTHS and not column.is_mouth):
+            continue
+        place = face.mouth if column.is_mouth else replace(column.place, aspect=face.aspect)
+        onto, drawn = drawing_matrix(place, sprite.registration, matrix, box)
+        yield Placed((figure.name, column.name, sprite.set, sprite.number), sprite.picture, onto, drawn)
+
+
+def shown(scene: Scene, size: tuple[int, int], what: What = What.ALL, only: str = "") -> list[Shown]:
+    """Each picture that is seen, with the frames it is seen on, from the back to the front."""
+    order: list[Placed] = []
+    spans: dict[Placed, list[tuple[int, int]]] = {}
+    for start, end, drawn in segments(scene, size, what, only):
+        for placed in drawn:
+            if placed not in spans:
+                order.append(placed)
+                spans[placed] = []
+            own = spans[placed]
+            if own and own[-1][1] == start:
+                own[-1] = (own[-1][0], end)
+            else:
+                own.append((start, end))
+    rank = {figure.name: at for at, figure in enumerate(scene.drawn_figures)}
+    columns = {(f.name, c.name): -at for f in scene.figures for at, c in enumerate(f.columns)}
+    order.sort(key=lambda p: (rank[p.key[0]], columns.get(p.key[:2], -1000) if p.key[1] else -1000))
+    return [Shown(placed, tuple(spans[placed])) for placed in order]

@@ -1,0 +1,124 @@
+"""Ways out: what each is called, what it is for, what can be chosen, and what writes it.
+
+A way out is one module with an `EXPORTER`; `engines/handover/table.py` lists them all, and the page, the command line,
+the API and the documentation read that table.
+"""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from enum import Enum
+from typing import IO, Any
+
+from tinfork.core.errors import FormatError
+from tinfork.core.scene.scene import Scene
+
+#: How far the work is, from 0 to 1; it may raise `Cancelled`.
+Progress = Callable[[float], None]
+Values = Mapping[str, Any]
+
+
+class Purpose(Enum):
+    """What people want to do with what leaves, in the order of the page."""
+
+    SHOW = "Show it"
+    ANIMATE = "Animate with it"
+    PRINT = "Print it"
+    SHOOT = "Shoot with it"
+    RIG = "Rig it"
+    ARCHIVE = "Archive it"
+
+
+@dataclass(frozen=True, slots=True)
+class Option:
+    """Something to choose: one of `choices` (value and label), a number from `low` to `high`, yes or no, or a text, by
+    what its default is. A default of None is a number that may be left out.
+    """
+
+    name: str
+    label: str
+    default: str | int | float | bool | None
+    choices: tuple[tuple[str, str], ...] = ()
+    low: float = 0
+    high: float = 0
+    hint: str = ""
+
+    @property
+    def kind(self) -> str:
+        """What it is chosen with: "choice", "flag", "number" or "text"."""
+        if self.choices:
+            return "choice"
+        if isinstance(self.default, bool):
+            return "flag"
+        return "text" if isinstance(self.default, str) else "number"
+
+    def read(self, value: object) -> str | int | float | bool | None:
+        """A value as it was typed or sent; raises `FormatError` for what cannot be chosen."""
+        if self.kind == "choice":
+            if str(value) not in dict(self.choices):
+                raise FormatError(f"“{self.name}” is one of: {', '.join(key for key, _ in self.choices)}.")
+            return str(value)
+        if self.kind == "flag":
+            text = str(value).strip().lower()
+            if text not in ("1", "0", "yes", "no", "true", "false", "on", ""):
+                raise FormatError(f"“{self.name}” is yes or no.")
+            return text in ("1", "yes", "true", "on")
+        if self.kind == "text":
+            text = str(value).strip()
+            if len(text) > max(self.high, 1) or not text.isprintable():
+                raise FormatError(f"“{self.name}” is a text of up to {self.high:g} characters.")
+            return text
+        return self._number(str(value).strip())
+
+    def _number(self, text: str) -> int | float | None:
+        if not text and self.default is None:
+            return None
+        try:
+            number = float(text) if isinstance(self.default, float) else int(text)
+        except ValueError:
+            number = float("nan")
+        if not self.low <= number <= self.high:
+            raise FormatError(f"“{self.name}” is a number from {self.low:g} to {self.high:g}.")
+        return number
+
+
+@dataclass(frozen=True)
+class Exporter:
+    """A way out. `write(scene, values, out, progress)` writes a file to `out`, which can seek. `suffix` is that of the
+    file. `with_pictures`: it draws, which takes a while, so pages do it as a job.
+    """
+
+    kind: str
+    name: str
+    purpose: Purpose
+    suffix: str
+    media_type: str
+    write: Callable[[Scene, Values, IO[bytes], Progress], None]
+    options: tuple[Option, ...] = ()
+    hint: str = ""
+    with_pictures: bool = False
+    suffixes: Mapping[str, tuple[str, str]] | None = None
+    suffix_option: str = ""
+
+    def chosen(self, given: Mapping[str, object]) -> dict[str, Any]:
+        """A value for each option: what was given, else the default; raises `FormatError` for what is none."""
+        known = {option.name: option for option in self.options}
+        for name in given:
+            if name not in known:
+                can = f"It has: {', '.join(known)}." if known else "It has no options."
+                raise FormatError(f"“{self.kind}” has no option “{name}”. {can}")
+        return {name: option.read(given[name]) if name in given else option.default for name, option in known.items()}
+
+    def file_type(self, values: Values) -> tuple[str, str]:
+        """The suffix and the media type of what is written: one of the options may decide."""
+        if self.suffixes is None:
+            return self.suffix, self.media_type
+        return self.suffixes.get(str(values[self.suffix_option]), (self.suffix, self.media_type))
+
+
+def of_bytes(make: Callable[[Scene, Values], bytes]) -> Callable[[Scene, Values, IO[bytes], Progress], None]:
+    """A `write` for what is made in memory at once."""
+
+    def write(scene: Scene, values: Values, out: IO[bytes], progress: Progress) -> None:
+        out.write(make(scene, values))
+
+    return write

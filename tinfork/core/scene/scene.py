@@ -1,0 +1,203 @@
+"""The shot as every way out takes it: who is in it, what each of their columns shows, what is said, and its sound.
+
+Frames count from 0. A `set` is a chart's name, "" the first. Pictures are only read when their bytes are asked for.
+"""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinfork.core.clock import FrameRate
+from tinfork.core.errors import TimingError
+from tinfork.core.formats.character_zip import AnyPicture
+from tinfork.core.mouths.chart import ANY, Chart, Drawing
+from tinfork.core.mouths.placement import Placement, Registration
+from tinfork.core.scene.layout import Stand, in_order
+from tinfork.core.sheet import Sheet
+from tinfork.core.solver.problem import NO_MOUTH, Dials, Hold
+from tinfork.core.solver.solve import drawing_on
+from tinfork.core.speech.reading import Reading
+
+
+@dataclass(frozen=True, slots=True)
+class Sprite:
+    """One drawing of a column: its number in its set, its name, its key at the Desk, what it shows, its picture."""
+
+    number: int
+    set: str
+    name: str
+    registration: Registration
+    picture: AnyPicture
+    key: str = ""
+    shows: tuple[str, ...] = ()
+    size: int = ANY
+    is_hidden: bool = False
+
+    @property
+    def drawing(self) -> Drawing:
+        """The drawing as a chart has it."""
+        return Drawing(self.number, self.name, self.shows, self.size)
+
+
+@dataclass(frozen=True, slots=True)
+class Face:
+    """A face picture, its width by its height, and where the mouth is on it."""
+
+    picture: AnyPicture
+    aspect: float
+    mouth: Placement
+
+
+@dataclass(frozen=True)
+class Column:
+    """A mouth, or another part of a face, over the shot: where it is, its drawings by set and number, its holds.
+    `kind` is "mouth", "eyes", "brows" or "other"; `first_set` what the first set is called.
+    """
+
+    name: str
+    place: Placement
+    sprites: Mapping[tuple[str, int], Sprite]
+    holds: tuple[Hold, ...]
+    kind: str = "mouth"
+    first_set: str = "usual"
+
+    @property
+    def is_mouth(self) -> bool:
+        """Whether it speaks."""
+        return self.kind == "mouth"
+
+    def sprite(self, hold: Hold) -> Sprite | None:
+        """The drawing of a hold; None for no mouth."""
+        return None if hold.drawing == NO_MOUTH else self.sprites.get((hold.set, hold.drawing))
+
+    def used(self) -> list[Sprite]:
+        """The drawings that are seen, in the order of their sets and numbers."""
+        keys = sorted({(hold.set, hold.drawing) for hold in self.holds if hold.drawing != NO_MOUTH})
+        return [self.sprites[key] for key in keys if key in self.sprites]
+
+
+@dataclass(frozen=True)
+class Figure:
+    """A character in the shot. `columns` has its mouth first; `faces` are those that sets bring with them, by set.
+    `weights` gives how much of each viseme class its mouth shows on each frame, shape (frames, 15). `chart` and `dials`
+    are what its mouth was solved with.
+    """
+
+    name: str
+    ink: int
+    face: Face
+    columns: tuple[Column, ...]
+    stand: Stand = field(default_factory=Stand)
+    faces: Mapping[str, Face] = field(default_factory=dict)
+    weights: Callable[[], NDArray[np.float64]] | None = None
+    chart: Chart | None = None
+    dials: Dials = field(default_factory=Dials)
+    #: Whether the face is a picture of its own, and not the plain head that stands for one.
+    has_face: bool = True
+
+    @property
+    def mouth(self) -> Column:
+        """The column that speaks."""
+        return self.columns[0]
+
+    def face_on(self, frame: int) -> Face:
+        """The face that is seen on a frame."""
+        holds = self.mouth.holds
+        return self.faces.get(drawing_on(holds, frame).set, self.face) if self.faces and holds else self.face
+
+
+@dataclass(frozen=True, slots=True)
+class Ground:
+    """What is behind the characters: a picture that fills the frame, or a colour (#rrggbb)."""
+
+    colour: str = "#e9e2d0"
+    picture: AnyPicture | None = None
+
+
+@dataclass(frozen=True)
+class Scene:
+    """A shot. `sound` is a file with its sound, exactly as long as its frames; `version` what this state is called."""
+
+    production: str
+    name: str
+    rate: FrameRate
+    reading: Reading
+    figures: tuple[Figure, ...]
+    frames: int
+    first_frame: int = 1
+    size: tuple[int, int] = (1920, 1080)
+    ground: Ground = field(default_factory=Ground)
+    notes: Mapping[int, str] = field(default_factory=dict)
+    sound: Path | None = None
+    version: str = ""
+    drop: bool = False
+
+    @property
+    def drawn_figures(self) -> list[Figure]:
+        """The characters as they are drawn, those in the back first."""
+        return [self.figures[n] for n in in_order([figure.stand for figure in self.figures])]
+
+    @cached_property
+    def holds_by_name(self) -> dict[str, tuple[Hold, ...]]:
+        """Each character's mouth."""
+        return {figure.name: figure.mouth.holds for figure in self.figures}
+
+    def figure(self, name: str) -> Figure:
+        """A character by name, "" the first; raises `TimingError` for somebody else."""
+        found = next((f for f in self.figures if not name or f.name == name), None)
+        if found is None:
+            raise TimingError(f"“{name}” is not in this shot. It has {', '.join(f.name for f in self.figures)}.")
+        return found
+
+    def sheet(self, figure: Figure) -> Sheet:
+        """The exposure sheet of one character."""
+        others = {column.name: column.holds for column in figure.columns[1:]}
+        return Sheet(
+            self.reading,
+            figure.mouth.holds,
+            self.rate,
+            self.first_frame,
+            self.drop,
+            others=others,
+            notes=self.notes,
+        )
+
+    def at_rate(self, rate: FrameRate) -> "Scene":
+        """The same shot at another rate: each frame shows what was seen at the time it begins, exactly."""
+        if rate == self.rate:
+            return self
+        frames = rate.frames_in(self.rate.first_us(self.frames))
+
+        def moved(holds: tuple[Hold, ...]) -> tuple[Hold, ...]:
+            edges = [_first_at(rate, self.rate.first_us(hold.start)) for hold in holds] + [frames]
+            pairs = zip(holds, edges, edges[1:], strict=False)
+            return tuple(replace(hold, start=start, end=end) for hold, start, end in pairs if start < end)
+
+        def weighed(figure: Figure) -> Callable[[], NDArray[np.float64]] | None:
+            of = figure.weights
+            if of is None:
+                return None
+            at = np.array([self.rate.frame_at(rate.first_us(n)) for n in range(frames)], dtype=np.int64)
+            return lambda: of()[np.minimum(at, self.frames - 1)]
+
+        figures = tuple(
+            replace(
+                figure,
+                columns=tuple(replace(column, holds=moved(column.holds)) for column in figure.columns),
+                weights=weighed(figure),
+            )
+            for figure in self.figures
+        )
+        notes = {rate.frame_at(self.rate.first_us(frame)): text for frame, text in self.notes.items()}
+        drop = self.drop and rate.can_drop
+        return replace(self, rate=rate, frames=frames, figures=figures, notes=notes, drop=drop)
+
+
+def _first_at(rate: FrameRate, time_us: int) -> int:
+    """The first frame that begins at a time or later."""
+    frame = rate.frame_at(time_us)
+    return frame if rate.first_us(frame) >= time_us else frame + 1

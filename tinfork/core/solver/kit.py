@@ -1,0 +1,50 @@
+"""What it would cost to do a shot with fewer mouths: whoever sculpts them wants to know before they begin."""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from tinfork.core.clock import FrameRate
+from tinfork.core.mouths.chart import Chart
+from tinfork.core.solver.problem import Dials, Hold
+from tinfork.core.solver.solve import work_out
+from tinfork.core.speech.reading import Reading
+
+
+@dataclass(frozen=True, slots=True)
+class Fewer:
+    """A chart of fewer drawings: which numbers stay, and on how many frames another class is seen than with all."""
+
+    numbers: tuple[int, ...]
+    frames_off: int
+    frames: int
+
+    @property
+    def share_off(self) -> float:
+        """The share of frames on which another class is seen, 0 to 1."""
+        return self.frames_off / self.frames if self.frames else 0.0
+
+
+def with_fewer(
+    reading: Reading, chart: Chart, rate: FrameRate, speaker: str, dials: Dials, counts: Sequence[int]
+) -> Iterator[Fewer]:
+    """For each count below the chart's own, the largest first, the chart that is left when the drawing that is missed
+    least goes, one after the other; each is solved anew.
+    """
+    whole = work_out(reading, chart, rate, speaker=speaker, dials=dials)
+    due = _classes(whole.holds)
+    left = list(range(len(chart.speaking)))
+    for count in sorted({c for c in counts if 1 <= c < len(left)}, reverse=True):
+        while len(left) > count:
+            # What all frames cost together without each of them.
+            without = [whole.free.costs[:, [n for n in left if n != one]].min(axis=1).sum() for one in left]
+            left.pop(int(np.argmin(without)))
+        fewer = tuple(chart.speaking[n] for n in left)
+        holds = work_out(reading, Chart(fewer), rate, speaker=speaker, dials=dials).holds
+        off = sum(a != b for a, b in zip(_classes(holds), due, strict=True))
+        yield Fewer(tuple(drawing.number for drawing in fewer), off, len(due))
+
+
+def _classes(holds: Sequence[Hold]) -> list[str]:
+    return [hold.viseme for hold in holds for _ in range(hold.start, hold.end)]

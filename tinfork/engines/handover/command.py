@@ -1,0 +1,174 @@
+"""Handing over without a database: a reading as JSON or a shot's archive, characters, a sound, and one way out."""
+
+import io
+import json
+import shutil
+import tempfile
+import zipfile
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import contextmanager
+from dataclasses import replace
+from pathlib import Path
+from typing import IO
+
+from tinfork.core.errors import FormatError
+from tinfork.core.formats import reading_json
+from tinfork.core.formats.character_zip import Picture
+from tinfork.core.formats.reading_json import Document
+from tinfork.core.scene.layout import side_by_side
+from tinfork.core.scene.scene import Figure, Ground, Scene
+from tinfork.engines.apart import unheard
+from tinfork.engines.characters import PreparedCharacter, open_face, prepare_character
+from tinfork.engines.handover import archive
+from tinfork.engines.handover.figures import packed_figure, starter_figure
+from tinfork.engines.handover.table import EXPORTERS, exporter_of
+from tinfork.engines.probing import probe
+
+#: What an archive may unpack to.
+_MOST_BYTES = 4 * 1024**3
+
+
+def listing() -> str:
+    """All kinds and their options, as text."""
+    rows = []
+    for exporter in EXPORTERS:
+        rows.append(f"{exporter.kind:<12} {exporter.name}: {exporter.hint}")
+        for option in exporter.options:
+            can = ", ".join(key for key, _ in option.choices) or {"flag": "yes, no"}.get(option.kind, "")
+            if not can and option.kind == "number":
+                can = f"{option.low:g} to {option.high:g}"
+            usual = "" if option.default in (None, "") else f" (default {option.default})"
+            rows.append(f"    {option.name}={can}{usual}  {option.label}{f'; {option.hint}' if option.hint else ''}")
+    return "\n".join(rows) + "\n"
+
+
+def pairs(options: Sequence[str]) -> dict[str, object]:
+    """Options as they are typed, name=value; raises `FormatError`."""
+    out: dict[str, object] = {}
+    for option in options:
+        name, equals, value = option.partition("=")
+        if not equals:
+            raise FormatError(f"“{option}” is no option; write it as name=value.")
+        out[name.strip()] = value
+    return out
+
+
+def hand_over(
+    reading: Path,
+    kind: str,
+    options: Mapping[str, object],
+    out: IO[bytes],
+    *,
+    characters: Sequence[Path] = (),
+    sound: Path | None = None,
+    background: Path | None = None,
+) -> None:
+    """Write one way out to `out`, which can seek; raises `FormatError`, `SoundError` or `EngineError`."""
+    exporter = exporter_of(kind)
+    values = exporter.chosen(options)
+    with open_scene(reading, characters, sound, background) as scene:
+        exporter.write(scene, values, out, lambda done: None)
+
+
+@contextmanager
+def open_scene(
+    path: Path, characters: Sequence[Path] = (), sound: Path | None = None, background: Path | None = None
+) -> Iterator[Scene]:
+    """The shot of a reading or of an archive; its files are there while it is open."""
+    with tempfile.TemporaryDirectory(prefix="tinfork-") as name:
+        folder = Path(name)
+        files = _Files(path, folder)
+        document = reading_json.read_document(files.reading)
+        sound = sound or files.sound
+        if sound:
+            probe(sound)
+        packed = [prepare_character(file, unheard) for file in characters] or files.characters
+        if background:
+            data, suffix, _ = open_face(background, background.name)
+            ground = Ground(picture=Picture(data, suffix))
+        else:
+            ground = files.ground
+        yield _scene(document, packed, ground, sound, path.stem)
+
+
+class _Files:
+    """What is in a shot's archive, or a reading alone."""
+
+    def __init__(self, path: Path, folder: Path) -> None:
+        self.sound: Path | None = None
+        self.ground = Ground()
+        self.characters: list[PreparedCharacter] = []
+        if not zipfile.is_zipfile(path):
+            self.reading = path.read_bytes()
+            return
+        try:
+            with zipfile.ZipFile(path) as opened:
+                self._open(opened, folder)
+        except (zipfile.BadZipFile, KeyError, ValueError, TypeError, AttributeError, EOFError, NotImplementedError):
+            raise FormatError(f"“{path.name}” is not a whole archive of a shot.") from None
+
+    def _open(self, opened: zipfile.ZipFile, folder: Path) -> None:
+        if sum(info.file_size for info in opened.infolist()) > _MOST_BYTES:
+            raise FormatError("This archive unpacks to more than 4 GB.")
+        manifest = json.loads(opened.read(archive.MANIFEST))
+        if manifest["format"] != archive.FORMAT or manifest["version"] != archive.VERSION:
+            raise FormatError("This archive is of a newer version, or not of a shot.")
+        self.reading = opened.read(manifest["reading"])
+        if manifest.get("sound"):
+            self.sound = folder / "sound.wav"
+            with opened.open(manifest["sound"]) as source, self.sound.open("wb") as target:
+                shutil.copyfileobj(source, target, 1024 * 1024)
+        picture = None
+        if manifest.get("background"):
+            file = folder / f"background{Path(manifest['background']).suffix}"
+            file.write_bytes(opened.read(manifest["background"]))
+            data, suffix, _ = open_face(file, manifest["background"])
+            picture = Picture(data, suffix)
+        self.ground = Ground(_colour(manifest["colour"]), picture)
+        for number, row in enumerate(manifest["characters"]):
+            file = folder / f"{number}.zip"
+            file.write_bytes(io.BytesIO(opened.read(row["file"])).getvalue())
+            self.characters.append(prepare_character(file, unheard))
+
+
+def _colour(text: object) -> str:
+    digits = str(text).removeprefix("#")
+    if len(digits) != 6 or not all(digit in "0123456789abcdefABCDEF" for digit in digits):
+        raise FormatError("A colour is written as #rrggbb.")
+    return f"#{digits}"
+
+
+def _scene(document: Document, packed: list[PreparedCharacter], ground: Ground, sound: Path | None, name: str) -> Scene:
+    reading, rate = document.reading, document.rate
+    who = list(dict.fromkeys([*(name for name, part in document.tracks if not part), *_speakers(document)]))
+    who = who or [p.packed.name for p in packed] or ["Character"]
+    by_name = {p.packed.name: p for p in packed}
+    rest = [p for p in packed if p.packed.name not in who]
+    figures: list[Figure] = []
+    for number, speaker in enumerate(who):
+        found = by_name.get(speaker) or (rest.pop(0) if rest else None)
+        if found:
+            figures.append(packed_figure(found, speaker, reading, rate, document.tracks))
+        else:
+            figures.append(starter_figure(speaker, number % 6 + 1, reading, rate, document.tracks))
+    beside = side_by_side([figure.face.aspect for figure in figures], document.size[0] / document.size[1])
+    placed = zip(figures, beside, strict=True)
+    figures = [replace(figure, stand=document.stands.get(figure.name, stand)) for figure, stand in placed]
+    return Scene(
+        document.production,
+        document.name or name,
+        rate,
+        reading,
+        tuple(figures),
+        rate.frames_in(reading.duration_us),
+        document.first_frame,
+        document.size,
+        ground,
+        document.notes,
+        sound,
+        document.version,
+    )
+
+
+def _speakers(document: Document) -> list[str]:
+    return [name for line in document.reading.lines for name in (line.speaker, *line.also) if name]

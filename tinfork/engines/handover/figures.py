@@ -1,0 +1,114 @@
+"""Characters for a shot that is in no database: from an archive of a character, or the starter chart."""
+
+from collections.abc import Mapping
+from dataclasses import replace
+from functools import partial
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinfork.core.clock import FrameRate
+from tinfork.core.formats.character_zip import PackedPart, Picture
+from tinfork.core.mouths.chart import Chart
+from tinfork.core.mouths.draw import HEIGHT, WIDTH
+from tinfork.core.mouths.placement import Placement, Registration
+from tinfork.core.mouths.starter import STARTER, starter_pictures
+from tinfork.core.scene.heads import plain_head
+from tinfork.core.scene.scene import Column, Face, Figure, Sprite
+from tinfork.core.solver.problem import NO_MOUTH, Dials, Hold
+from tinfork.core.solver.solve import pinned_holds, work_out
+from tinfork.core.solver.weights import viseme_weights
+from tinfork.core.speech.reading import Reading
+from tinfork.engines.characters import PreparedCharacter
+from tinfork.engines.drawings import Prepared
+
+#: What a character's holds are known by: its name and the part's, "" the mouth.
+Tracks = Mapping[tuple[str, str], tuple[Hold, ...]]
+
+
+def starter_figure(name: str, ink: int, reading: Reading, rate: FrameRate, tracks: Tracks) -> Figure:
+    """A character with the starter chart and a plain head."""
+    place = Placement(0.5, 0.63, 0.52, 1.0)
+    pictures = starter_pictures()
+    sprites = {
+        ("", d.number): Sprite(
+            d.number,
+            "",
+            d.name,
+            Registration.centred(WIDTH, HEIGHT),
+            Picture(pictures[d.number].encode(), ".svg"),
+            shows=d.shows,
+        )
+        for d in STARTER.drawings
+    }
+    face = Face(Picture(plain_head(ink, place).encode(), ".svg"), place.aspect, place)
+    column = Column("mouth", place, sprites, ())
+    return _solved(Figure(name, ink, face, (column,), has_face=False), reading, rate, tracks)
+
+
+def packed_figure(prepared: PreparedCharacter, name: str, reading: Reading, rate: FrameRate, tracks: Tracks) -> Figure:
+    """A character out of an archive, called as in the shot."""
+    packed, drawings = prepared.packed, iter(prepared.drawings)
+    columns = [_column(part, drawings_of_part) for part, drawings_of_part in _shared_out(packed.parts, drawings)]
+    columns.sort(key=lambda column: not column.is_mouth)
+    mouth = columns[0].place
+    if prepared.face:
+        data, suffix, aspect = prepared.face
+        face = Face(Picture(data, suffix), aspect, replace(mouth, aspect=aspect))
+        columns = [replace(column, place=replace(column.place, aspect=aspect)) for column in columns]
+    else:
+        has_eyes = any(part.kind == "eyes" for part in packed.parts)
+        head = plain_head(packed.ink, mouth, with_eyes=not has_eyes)
+        face = Face(Picture(head.encode(), ".svg"), mouth.aspect, mouth)
+    figure = Figure(name, packed.ink, face, tuple(columns), has_face=prepared.face is not None)
+    return _solved(figure, reading, rate, tracks)
+
+
+def _shared_out(parts: tuple[PackedPart, ...], drawings: object) -> list[tuple[PackedPart, list[Prepared]]]:
+    rest = list(drawings)  # type: ignore[call-overload]
+    out = []
+    for part in parts:
+        count = sum(len(one.drawings) for one in part.sets)
+        out.append((part, rest[:count]))
+        rest = rest[count:]
+    return out
+
+
+def _column(part: PackedPart, prepared: list[Prepared]) -> Column:
+    rows = [("" if at == 0 else one.name, row) for at, one in enumerate(part.sets) for row in one.drawings]
+    sprites = {}
+    for (set_name, row), picture in zip(rows, prepared, strict=True):
+        d = row.drawing
+        at = Registration(picture.width, picture.height, row.canvas, *row.point, *row.offset)
+        data = Picture(picture.data, picture.suffix)
+        sprites[set_name, d.number] = Sprite(d.number, set_name, d.name, at, data, row.key, d.shows, d.size, row.hidden)
+    return Column(part.name, part.place, sprites, (), part.kind, part.sets[0].name)
+
+
+def chart_of(column: Column, set_name: str = "") -> Chart:
+    """The chart of a set, without what is hidden; raises `ChartError` where it cannot speak."""
+    return Chart(tuple(s.drawing for key, s in column.sprites.items() if key[0] == set_name and not s.is_hidden))
+
+
+def _solved(figure: Figure, reading: Reading, rate: FrameRate, tracks: Tracks) -> Figure:
+    """With the holds that are known, others solved."""
+    chart, dials = chart_of(figure.mouth), figure.dials
+    frames = rate.frames_in(reading.duration_us)
+    columns = []
+    for column in figure.columns:
+        known = tracks.get((figure.name, "" if column.is_mouth else column.name), ())
+        if any(h.drawing != NO_MOUTH and (h.set, h.drawing) not in column.sprites for h in known):
+            # Written for other drawings: these speak in their own way.
+            known = ()
+        if not known and column.is_mouth:
+            known = work_out(reading, chart, rate, speaker=figure.name, dials=dials).holds
+        elif not known and column.sprites:
+            known = pinned_holds((), frames, min(column.sprites)[1])
+        columns.append(replace(column, holds=known))
+    weights = partial(_weights, reading, chart, rate, figure.name, dials)
+    return replace(figure, columns=tuple(columns), chart=chart, weights=weights)
+
+
+def _weights(reading: Reading, chart: Chart, rate: FrameRate, speaker: str, dials: Dials) -> NDArray[np.float64]:
+    worked = work_out(reading, chart, rate, speaker=speaker, dials=dials)
+    return viseme_weights(worked.parts, rate, len(worked.problem.costs), dials)

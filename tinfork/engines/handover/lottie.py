@@ -1,0 +1,95 @@
+"""Lottie: each drawing is an image layer that is seen on its frames (specification 1.0 of the Lottie community)."""
+
+import base64
+import json
+import math
+from typing import Any
+
+from tinfork.core.scene.choices import RATE, as_chosen
+from tinfork.core.scene.drawing import Shown, shown
+from tinfork.core.scene.exporting import Exporter, Purpose, Values, of_bytes
+from tinfork.core.scene.layout import Affine
+from tinfork.core.scene.scene import Scene
+from tinfork.engines.handover.archive_files import png
+from tinfork.engines.handover.picture_options import GROUND, PARTS, WIDTH, has_ground, size_of, what_of
+from tinfork.engines.handover.rendering import ground_picture, raster
+
+
+def _of_scene(scene: Scene, values: Values) -> bytes:
+    scene = as_chosen(scene, values)
+    size = size_of(scene, values)
+    pictures = shown(scene, size, what_of(values))
+    assets: list[dict[str, Any]] = []
+    layers: list[dict[str, Any]] = []
+    for one in pictures:
+        wide, high = (max(1, math.ceil(side)) for side in one.placed.size)
+        assets.append(_asset(len(assets), png(raster(one.placed.picture, (wide, high))), wide, high))
+        # A layer for each stretch: what is not seen is not there.
+        for start, end in one.spans:
+            layers.append(_layer(one, assets[-1]["id"], (start, end), (wide, high)))
+    if has_ground(values):
+        assets.append(_asset(len(assets), png(ground_picture(scene.ground, size)), *size))
+        still = {"o": _value(100), "p": _value([0, 0]), "a": _value([0, 0]), "s": _value([100, 100]), "r": _value(0)}
+        back = {"ty": 2, "nm": "background", "refId": assets[-1]["id"], "ks": still, "ip": 0, "op": scene.frames}
+        layers.insert(0, back | {"st": 0})
+    for number, layer in enumerate(reversed(layers), start=1):
+        layer["ind"] = number
+    document = {
+        "v": "5.7.0",
+        "ver": 10000,
+        "nm": f"{scene.production} {scene.name}".strip() or "shot",
+        "fr": float(scene.rate.value),
+        "ip": 0,
+        "op": scene.frames,
+        "w": size[0],
+        "h": size[1],
+        "assets": assets,
+        "layers": layers[::-1],
+    }
+    return (json.dumps(document, ensure_ascii=False) + "\n").encode()
+
+
+def _asset(number: int, data: bytes, wide: int, high: int) -> dict[str, Any]:
+    uri = "data:image/png;base64," + base64.b64encode(data).decode()
+    return {"id": f"picture_{number}", "w": wide, "h": high, "u": "", "p": uri, "e": 1}
+
+
+def _value(value: float | list[float]) -> dict[str, Any]:
+    return {"a": 0, "k": value}
+
+
+def _layer(one: Shown, asset: str, span: tuple[int, int], pixels: tuple[int, int]) -> dict[str, Any]:
+    p = one.placed
+    turn, across, down = apart(p.matrix @ Affine.scaled(p.size[0] / pixels[0], p.size[1] / pixels[1]))
+    transform = {
+        "o": _value(100),
+        "a": _value([0, 0]),
+        "p": _value([round(p.matrix.e, 4), round(p.matrix.f, 4)]),
+        "s": _value([round(100 * across, 4), round(100 * down, 4)]),
+        "r": _value(round(turn, 4)),
+    }
+    name = " ".join(str(part) for part in p.key if part)
+    return {"ty": 2, "nm": name, "refId": asset, "ks": transform, "ip": span[0], "op": span[1], "st": 0}
+
+
+def apart(matrix: Affine) -> tuple[float, float, float]:
+    """A map of upright pictures as its turn (degrees clockwise) after its scales across and down; a mirrored one has a
+    scale below 0.
+    """
+    down = math.hypot(matrix.c, matrix.d)
+    turn = math.degrees(math.atan2(-matrix.c, matrix.d))
+    is_mirrored = matrix.a * matrix.d - matrix.b * matrix.c < 0
+    return turn, math.hypot(matrix.a, matrix.b) * (-1 if is_mirrored else 1), down
+
+
+EXPORTER = Exporter(
+    "lottie",
+    "Lottie animation",
+    Purpose.ANIMATE,
+    ".lottie.json",
+    "application/json",
+    of_bytes(_of_scene),
+    (WIDTH, PARTS, GROUND, RATE),
+    "drawings as layers that take turns; for pages and apps, without sound",
+    with_pictures=True,
+)

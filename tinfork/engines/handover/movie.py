@@ -1,0 +1,236 @@
+"""Movies: what the Stage shows, with the sound. Frames are drawn here and piped to ffmpeg, which writes the file."""
+
+import queue
+import shutil
+import subprocess
+import tempfile
+import threading
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from typing import IO
+
+from PIL import Image
+
+from tinfork.core.errors import EngineError, FormatError
+from tinfork.core.scene.choices import END, RATE, START, as_chosen, span_of
+from tinfork.core.scene.drawing import segments
+from tinfork.core.scene.exporting import Exporter, Option, Progress, Purpose, Values
+from tinfork.core.scene.scene import Scene
+from tinfork.engines.handover.burn import BURN, Burner
+from tinfork.engines.handover.picture_options import GROUND, PARTS, WIDTH, ground_of, size_of, what_of
+from tinfork.engines.handover.rendering import Renderer
+from tinfork.engines.limits import LISTENING_HZ
+from tinfork.engines.programs import program
+
+HANDLES = Option("handles", "Frames before and after", 0, low=0, high=240)
+#: Frames that wait to be written.
+_WAITING = 8
+_BT709 = ["-color_primaries", "bt709", "-color_trc", "bt709", "-colorspace", "bt709"]
+_TO_BT709 = ["-vf", "scale=out_color_matrix=bt709:out_range=tv"]
+#: Red, green, blue to luma and colour differences of ITU-R BT.709 in the range of television, as Pillow takes it.
+_LUMA = (0.2126, 0.7152, 0.0722)
+_YUV = (
+    *(219 / 255 * share for share in _LUMA), 16.0,
+    *(224 / 255 * share for share in (-0.2126 / 1.8556, -0.7152 / 1.8556, 0.5)), 128.0,
+    *(224 / 255 * share for share in (0.5, -0.7152 / 1.5748, -0.0722 / 1.5748)), 128.0,
+)  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class _Kind:
+    """How a file is written: what its pixels are, and what ffmpeg is told of picture and sound."""
+
+    suffix: str
+    media_type: str
+    pixels: str
+    picture: tuple[str, ...]
+    sound: tuple[str, ...]
+
+    @property
+    def has_alpha(self) -> bool:
+        """Whether it can be transparent."""
+        return self.pixels == "rgba"
+
+
+_KINDS = {
+    "mp4": _Kind(
+        ".mp4",
+        "video/mp4",
+        "yuv420p",
+        ("-c:v", "libx264", "-preset", "superfast", "-crf", "17", "-tune", "animation", "-pix_fmt",
+         "yuv420p", *_BT709, "-movflags", "+faststart"),
+        ("-c:a", "aac", "-b:a", "192k"),
+    ),
+    "webm": _Kind(
+        ".webm",
+        "video/webm",
+        "rgba",
+        ("-c:v", "libvpx-vp9", "-deadline", "realtime", "-cpu-used", "6", "-row-mt", "1", "-crf", "24", "-b:v", "0",
+         "-pix_fmt", "yuva420p", "-auto-alt-ref", "0"),
+        ("-c:a", "libopus", "-b:a", "128k"),
+    ),
+    "prores": _Kind(
+        ".mov",
+        "video/quicktime",
+        "rgba",
+        (*_TO_BT709, "-c:v", "prores_ks", "-profile:v", "4444", "-pix_fmt", "yuva444p10le", *_BT709),
+        ("-c:a", "pcm_s16le"),
+    ),
+}  # fmt: skip
+_FORMAT = Option(
+    "format",
+    "Format",
+    "mp4",
+    choices=(
+        ("mp4", "MP4 (H.264)"),
+        ("webm", "WebM (VP9, can be transparent)"),
+        ("prores", "MOV (ProRes 4444, can be transparent)"),
+    ),
+)
+
+
+def frames_of(scene: Scene, values: Values, size: tuple[int, int], span: tuple[int, int]) -> Iterator[Image.Image]:
+    """The pictures of frames `[first, end)`, RGBA; before the shot's first and after its last they stand still. A
+    picture that has not changed is the same object.
+    """
+    renderer = Renderer(size, ground_of(scene, values))
+    burner = Burner(scene, values) if "burn_frame" in values else None
+    stretches = list(segments(scene, size, what_of(values), str(values.get("character") or "")))
+    at, last_texts, burnt, plain = 0, None, None, None
+    for frame in range(*span):
+        inside = min(max(0, frame), scene.frames - 1)
+        while stretches[at][1] <= inside:
+            at += 1
+        image = renderer.frame(stretches[at][2])
+        if burner is None or not burner.is_on:
+            yield image
+            continue
+        texts = burner.texts(frame)
+        if burnt is None or texts != last_texts or image is not plain:
+            burnt, last_texts, plain = burner.burn(image, texts), texts, image
+        yield burnt
+
+
+def _write(scene: Scene, values: Values, out: IO[bytes], progress: Progress) -> None:
+    scene = as_chosen(scene, values)
+    first, end = span_of(scene, values)
+    span = first - values["handles"], end + values["handles"]
+    kind = _KINDS[values["format"]]
+    if values["ground"] == "clear" and not kind.has_alpha:
+        raise FormatError("MP4 cannot be transparent. Choose WebM or MOV, or another ground.")
+    with tempfile.TemporaryDirectory(prefix="tinfork-") as folder:
+        path = Path(folder) / f"movie{kind.suffix}"
+        _encode(scene, values, span, kind, path, progress)
+        with path.open("rb") as made:
+            shutil.copyfileobj(made, out, 1024 * 1024)
+
+
+def _encode(scene: Scene, values: Values, span: tuple[int, int], kind: _Kind, path: Path, progress: Progress) -> None:
+    size = size_of(scene, values)
+    command = [
+        program("ffmpeg"), "-nostdin", "-v", "error", "-y",
+        "-f", "rawvideo", "-pix_fmt", kind.pixels, "-s", f"{size[0]}x{size[1]}",
+        "-r", str(scene.rate.value), "-i", "pipe:0",
+        *(_sound_input(scene, span) if scene.sound else []),
+        *kind.picture, *(kind.sound if scene.sound else []),
+        "-map_metadata", "-1", "-fflags", "+bitexact", str(path),
+    ]  # fmt: skip
+    frames, total = frames_of(scene, values, size, span), span[1] - span[0]
+    with tempfile.TemporaryFile() as said:
+        process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.DEVNULL, stderr=said)
+        try:
+            with _Feeding(process) as feeding:
+                last, data = None, b""
+                for done, image in enumerate(frames):
+                    if image is not last:
+                        last, data = image, image.tobytes() if kind.has_alpha else planes(image)
+                    if not feeding.put(data):
+                        break
+                    progress(done / total)
+            status = process.wait()
+        finally:
+            process.kill()
+            process.wait()
+        said.seek(0)
+        told = said.read().decode("utf-8", "replace")
+    if status or not path.exists():
+        full = "No space left" in told
+        raise EngineError("The movie could not be written: " + ("the disk is full." if full else "ffmpeg stopped."))
+
+
+class _Feeding:
+    """Writes to a program while the next frames are drawn."""
+
+    def __init__(self, process: "subprocess.Popen[bytes]") -> None:
+        self._process = process
+        self._rows: queue.Queue[bytes | None] = queue.Queue(_WAITING)
+        self._has_ended = threading.Event()
+        self._thread = threading.Thread(target=self._write, daemon=True)
+
+    def put(self, data: bytes) -> bool:
+        """Have a frame written, in its turn; False once the program takes no more."""
+        while not self._has_ended.is_set():
+            try:
+                self._rows.put(data, timeout=0.5)
+            except queue.Full:
+                continue
+            return True
+        return False
+
+    def _write(self) -> None:
+        assert self._process.stdin is not None
+        try:
+            while (data := self._rows.get()) is not None:
+                self._process.stdin.write(data)
+            self._process.stdin.close()
+        except (BrokenPipeError, ValueError):
+            pass
+        finally:
+            self._has_ended.set()
+
+    def __enter__(self) -> "_Feeding":
+        self._thread.start()
+        return self
+
+    def __exit__(self, kind: type[BaseException] | None, *rest: object) -> None:
+        if kind is not None:
+            # Stopped in the middle: what is written is not wanted any more, and the pipe must not hold the thread.
+            self._process.kill()
+        while not self._has_ended.is_set():
+            try:
+                self._rows.put(None, timeout=0.5)
+            except queue.Full:
+                continue
+            break
+        self._thread.join()
+
+
+def planes(image: Image.Image) -> bytes:
+    """A picture of even sides as planes of luma and, half as large, colour differences: what ffmpeg calls yuv420p."""
+    luma, *colours = image.convert("RGB").convert("RGB", _YUV).split()
+    return b"".join([luma.tobytes(), *(plane.reduce(2).tobytes() for plane in colours)])
+
+
+def _sound_input(scene: Scene, span: tuple[int, int]) -> list[str]:
+    """The shot's sound on the movie's frames to the sample; silence where there is none."""
+    edges = [round(scene.rate.first_us(abs(frame)) * LISTENING_HZ / 1e6) * (1 if frame >= 0 else -1) for frame in span]
+    chain = f"aresample={LISTENING_HZ},atrim=start_sample={max(0, edges[0])}:end_sample={max(1, edges[1])}"
+    late = max(0, -edges[0])
+    chain += f",asetpts=PTS-STARTPTS,adelay={late}S:all=1,apad=whole_len={edges[1] - edges[0]}"
+    return ["-i", str(scene.sound), "-map", "0:v", "-map", "1:a", "-af", chain]
+
+
+EXPORTER = Exporter(
+    "movie",
+    "Movie with sound",
+    Purpose.SHOW,
+    ".mp4",
+    "video/mp4",
+    _write,
+    (_FORMAT, WIDTH, PARTS, GROUND, START, END, HANDLES, *BURN, RATE),
+    "what the Stage shows; MP4 plays everywhere, WebM and MOV can be laid over other pictures",
+    with_pictures=True,
+    suffixes={key: (kind.suffix, kind.media_type) for key, kind in _KINDS.items()},
+    suffix_option="format",
+)

@@ -1,0 +1,71 @@
+"""What can be chosen of a picture, whatever it is written as."""
+
+from tinfork.core.scene.drawing import What
+from tinfork.core.scene.exporting import Option, Values
+from tinfork.core.scene.scene import Ground, Scene
+
+SHOT_SIZE = "shot"
+WIDTH = Option(
+    "size",
+    "Size",
+    SHOT_SIZE,
+    choices=(
+        (SHOT_SIZE, "as the production"),
+        ("1920", "1920 wide"),
+        ("1280", "1280 wide"),
+        ("854", "854 wide"),
+        ("640", "640 wide"),
+        ("320", "320 wide"),
+    ),
+)
+PARTS = Option(
+    "what",
+    "Show",
+    What.ALL.value,
+    choices=(
+        (What.ALL.value, "whole characters"),
+        (What.PARTS.value, "mouths and parts, no faces"),
+        (What.MOUTHS.value, "mouths alone"),
+        (What.FACES.value, "faces alone"),
+    ),
+)
+GROUND = Option(
+    "ground",
+    "On",
+    "shot",
+    choices=(
+        ("shot", "the shot's background"),
+        ("clear", "transparent ground"),
+        ("white", "white"),
+        ("black", "black"),
+        ("green", "green"),
+    ),
+)
+_COLOURS = {"white": "#ffffff", "black": "#000000", "green": "#00b140"}
+
+
+def size_of(scene: Scene, values: Values) -> tuple[int, int]:
+    """The frame's size in pixels: even numbers, in the production's proportions."""
+    width, height = scene.size
+    if values["size"] != SHOT_SIZE:
+        height = round(int(values["size"]) * height / width)
+        width = int(values["size"])
+    return max(2, width // 2 * 2), max(2, height // 2 * 2)
+
+
+def what_of(values: Values) -> What:
+    """What of the characters is drawn."""
+    return What(values["what"])
+
+
+def has_ground(values: Values) -> bool:
+    """Whether the shot's own background is drawn."""
+    return bool(values["ground"] == "shot")
+
+
+def ground_of(scene: Scene, values: Values) -> Ground | None:
+    """What is behind the characters; None for nothing."""
+    wanted = values["ground"]
+    if wanted == "clear":
+        return None
+    return scene.ground if wanted == "shot" else Ground(_COLOURS[wanted])
