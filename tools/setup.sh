@@ -18,6 +18,9 @@ missing=()
 compgen -G '/usr/lib/postgresql/*/bin/initdb' >/dev/null || missing+=(postgresql)
 command -v ffmpeg >/dev/null && command -v ffprobe >/dev/null || missing+=(ffmpeg)
 has_library libespeak-ng.so.1 || missing+=(libespeak-ng1 espeak-ng-data)
+# Sheets on paper and burnt-in words are set in these.
+[ -f /usr/share/fonts/truetype/noto/NotoSans-Regular.ttf ] || missing+=(fonts-noto-core)
+[ -f /usr/share/fonts/truetype/droid/DroidSansFallbackFull.ttf ] || missing+=(fonts-droid-fallback)
 if [ "$kind" = serve ]; then
   [ -x /usr/sbin/nginx ] || missing+=(nginx-light)
 fi

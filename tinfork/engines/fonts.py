@@ -1,7 +1,6 @@
 """The fonts that paper and burnt-in words are set in: Debian's Noto, and one with the letters of East Asia."""
 
-from collections.abc import Iterator
-from functools import cache
+from functools import cache, lru_cache
 from pathlib import Path
 
 from reportlab.pdfbase.ttfonts import TTFontFile
@@ -42,19 +41,24 @@ def letters_of(path: Path) -> frozenset[int]:
     return frozenset(TTFontFile(str(path)).charToGlyph)
 
 
-def runs(text: str, *, bold: bool = False) -> Iterator[tuple[Path, str]]:
+@lru_cache(maxsize=20_000)
+def runs(text: str, *, bold: bool = False) -> tuple[tuple[Path, str], ...]:
     """A text in pieces of one font each; what no font has stays with the font before."""
     main = font_file(bold=bold)
-    font, piece = main, ""
+    if text.isascii():
+        return ((main, text),)
+    out: list[tuple[Path, str]] = []
     for letter in text:
-        wanted = font
-        if ord(letter) in letters_of(main):
-            wanted = main
-        elif ord(letter) not in letters_of(font):
-            wanted = next((path for path in fallbacks() if ord(letter) in letters_of(path)), font)
-        if wanted != font and piece:
-            yield font, piece
-            piece = ""
-        font, piece = wanted, piece + letter
-    if piece:
-        yield font, piece
+        font = _font_for(letter, main, out[-1][0] if out else main)
+        if out and out[-1][0] == font:
+            out[-1] = (font, out[-1][1] + letter)
+        else:
+            out.append((font, letter))
+    return tuple(out)
+
+
+def _font_for(letter: str, main: Path, before: Path) -> Path:
+    for path in (main, before, *fallbacks()):
+        if ord(letter) in letters_of(path):
+            return path
+    return before

@@ -7,6 +7,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from tools.bench.desk import bench_desk
+from tools.bench.export import bench_export
 from tools.bench.listening import bench_listening
 from tools.bench.people import bench_people
 from tools.bench.reading import bench_reading
@@ -25,6 +26,7 @@ def main() -> int:
         "solver": bench_solver,
         "sound": bench_sound,
         "desk": bench_desk,
+        "export": bench_export,
     }
     wanted = sys.argv[1:] or list(benches)
     if unknown := set(wanted) - set(benches):

@@ -10,7 +10,8 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import IO
 
-from PIL import Image
+import numpy as np
+from PIL import Image, ImageChops
 
 from tinfork.core.errors import EngineError, FormatError
 from tinfork.core.scene.choices import END, RATE, START, as_chosen, span_of
@@ -60,7 +61,7 @@ _KINDS = {
         "yuv420p",
         ("-c:v", "libx264", "-preset", "superfast", "-crf", "17", "-tune", "animation", "-pix_fmt",
          "yuv420p", *_BT709, "-movflags", "+faststart"),
-        ("-c:a", "aac", "-b:a", "192k"),
+        ("-c:a", "aac", "-b:a", "192k", "-aac_coder", "fast"),
     ),
     "webm": _Kind(
         ".webm",
@@ -141,10 +142,10 @@ def _encode(scene: Scene, values: Values, span: tuple[int, int], kind: _Kind, pa
         process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.DEVNULL, stderr=said)
         try:
             with _Feeding(process) as feeding:
-                last, data = None, b""
+                last, data, planes = None, b"", Planes(size)
                 for done, image in enumerate(frames):
                     if image is not last:
-                        last, data = image, image.tobytes() if kind.has_alpha else planes(image)
+                        last, data = image, image.tobytes() if kind.has_alpha else planes.of(image)
                     if not feeding.put(data):
                         break
                     progress(done / total)
@@ -206,10 +207,32 @@ class _Feeding:
         self._thread.join()
 
 
-def planes(image: Image.Image) -> bytes:
-    """A picture of even sides as planes of luma and, half as large, colour differences: what ffmpeg calls yuv420p."""
-    luma, *colours = image.convert("RGB").convert("RGB", _YUV).split()
-    return b"".join([luma.tobytes(), *(plane.reduce(2).tobytes() for plane in colours)])
+class Planes:
+    """Pictures as planes of luma and, half as large, of colour differences: what ffmpeg calls yuv420p.
+
+    From one picture to the next only what differs is worked out.
+    """
+
+    def __init__(self, size: tuple[int, int]) -> None:
+        width, height = size
+        self._last: Image.Image | None = None
+        halves = (height // 2, width // 2)
+        self._planes = [np.zeros(shape, np.uint8) for shape in ((height, width), halves, halves)]
+
+    def of(self, image: Image.Image) -> bytes:
+        """The planes of a picture of even sides, one after the other."""
+        image = image.convert("RGB")
+        box: tuple[int, int, int, int] | None = (0, 0, *image.size)
+        if self._last is not None:
+            box = ImageChops.difference(image, self._last).getbbox()
+        if box:
+            left, top, right, bottom = box[0] // 2 * 2, box[1] // 2 * 2, -(-box[2] // 2) * 2, -(-box[3] // 2) * 2
+            part = image.crop((left, top, right, bottom)).convert("RGB", _YUV)
+            for plane, new, by in zip(self._planes, part.split(), (1, 2, 2), strict=True):
+                shrunk = new if by == 1 else new.reduce(2)
+                plane[top // by : bottom // by, left // by : right // by] = np.asarray(shrunk)
+        self._last = image
+        return b"".join(plane.tobytes() for plane in self._planes)
 
 
 def _sound_input(scene: Scene, span: tuple[int, int]) -> list[str]:

@@ -16,10 +16,11 @@ from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 
 from tinfork.core.clock import FRAMES_PER_FOOT, feet_and_frames, timecode
+from tinfork.core.mouths.placement import Registration
 from tinfork.core.scene.choices import FIRST, RATE, SHOWN, as_chosen
 from tinfork.core.scene.exporting import Exporter, Option, Progress, Purpose, Values
 from tinfork.core.scene.grid import Cell, GridColumn, grid_columns
-from tinfork.core.scene.scene import Column, Scene
+from tinfork.core.scene.scene import Column, Scene, Sprite
 from tinfork.core.solver.problem import NO_MOUTH
 from tinfork.engines.decode import part_blocks
 from tinfork.engines.handover.rendering import raster
@@ -37,7 +38,7 @@ _EMPTY = Option("empty", "Empty columns for hand work", 3, low=0, high=8)
 _MARGIN, _HEAD, _HEADINGS = 10 * mm, 17 * mm, 7 * mm
 _INK, _TIN, _RULE, _HEAVY = (0.14, 0.16, 0.18), (0.42, 0.45, 0.48), (0.80, 0.78, 0.74), (0.42, 0.40, 0.37)
 #: The bins of the waveform in a frame.
-_BINS = 4
+_BINS = 2
 #: Pixels across a drawing's picture.
 _PICTURE = 240
 
@@ -239,11 +240,25 @@ class _Sheet:
         self.lanes = _lanes(scene, values, self.width - 2 * _MARGIN)
         self.levels = _levels(scene)
         self._pictures: dict[tuple[int, tuple[str, int]], tuple[ImageReader, float] | None] = {}
+        self._plates: dict[tuple[Registration, bytes], Image.Image] = {}
         self._boxes: dict[int, tuple[int, int, int, int] | None] = {}
 
     def pages_in_turn(self) -> Iterator[_Page]:
         for number in range(self.pages):
             yield _Page(self, number * self.rows, number + 1)
+
+    def _plate(self, sprite: Sprite) -> Image.Image:
+        """A drawing on a square around the point it is registered on, two usual canvases wide; made once."""
+        at = sprite.registration
+        known = (at, sprite.picture.data)
+        if known not in self._plates:
+            scale = _PICTURE / at.canvas_width
+            size = max(1, round(at.width * scale)), max(1, round(at.height * scale))
+            plate = Image.new("RGBA", (2 * _PICTURE, 2 * _PICTURE))
+            place = round(_PICTURE - (at.x - at.dx) * scale), round(_PICTURE - (at.y - at.dy) * scale)
+            plate.paste(raster(sprite.picture, size), place)
+            self._plates[known] = plate
+        return self._plates[known]
 
     def picture(self, column: Column, key: tuple[str, int]) -> tuple[ImageReader, float] | None:
         """A drawing's picture and its width by its height, all of a column cut to the same box; made once."""
@@ -252,23 +267,11 @@ class _Sheet:
         at = (id(column), key)
         if at not in self._pictures:
             if id(column) not in self._boxes:
-                self._boxes[id(column)] = _ink_box([_plate(column, k) for k in column.sprites])
+                self._boxes[id(column)] = _ink_box([self._plate(sprite) for sprite in column.used()])
             box = self._boxes[id(column)]
-            image = _plate(column, key).crop(box) if box else None
+            image = self._plate(column.sprites[key]).crop(box) if box else None
             self._pictures[at] = (ImageReader(image), image.width / image.height) if image else None
         return self._pictures[at]
-
-
-def _plate(column: Column, key: tuple[str, int]) -> Image.Image:
-    """A drawing on a square around the point it is registered on, two usual canvases wide."""
-    sprite = column.sprites[key]
-    at = sprite.registration
-    scale = _PICTURE / at.canvas_width
-    size = max(1, round(at.width * scale)), max(1, round(at.height * scale))
-    plate = Image.new("RGBA", (2 * _PICTURE, 2 * _PICTURE))
-    place = round(_PICTURE - (at.x - at.dx) * scale), round(_PICTURE - (at.y - at.dy) * scale)
-    plate.paste(raster(sprite.picture, size), place)
-    return plate
 
 
 def _ink_box(plates: list[Image.Image]) -> tuple[int, int, int, int] | None:

@@ -4,11 +4,15 @@ from functools import cache
 from pathlib import Path
 
 from bidi import get_display
+from reportlab import rl_config
 from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 
 from tinfork.engines.fonts import runs
+
+# Pictures and pages are written as bytes, not as text: smaller, and sooner.
+rl_config.useA85 = 0
 
 #: Scripts whose letters change with their neighbours, or stand in another order than they are written.
 _SHAPED = frozenset(
@@ -48,7 +52,7 @@ def write_text(
     if not text:
         return
     # Arabic takes its forms from its letters in the order they are written: only then is the order turned.
-    shown = text if _has_shaped(text) else get_display(text)
+    shown = text if text.isascii() or _has_shaped(text) else str(get_display(text))
     x -= width_of(shown, size, bold=bold) * {"start": 0, "middle": 0.5, "end": 1}[anchor]
     for path, piece in runs(shown, bold=bold):
         name = _name(path)
