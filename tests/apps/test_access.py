@@ -6,6 +6,7 @@ from tests.pictures import encoded, mouths
 from tinfork.apps.cast.models import Page
 from tinfork.apps.common.storage import keep_bytes
 from tinfork.apps.jobs.models import Job
+from tinfork.apps.reading.actions.layout import hang_background
 from tinfork.apps.sound.models import Reel
 
 PUBLIC = {"healthy"}
@@ -17,6 +18,8 @@ def addresses(shot):
     drawing = chart.drawings.first()
     sheet = page_of(chart)
     job = Job.objects.filter(shot=shot).first()
+    if not shot.background:
+        hang_background(shot=shot, key=keep_bytes(b"<svg xmlns='http://www.w3.org/2000/svg'/>", ".svg"), by=None)
     return {
         "production": f"/productions/{shot.production.pk}/",
         "shot": f"/shots/{shot.pk}/",
@@ -26,9 +29,11 @@ def addresses(shot):
         "shot_changes": f"/shots/{shot.pk}/changes?since=0",
         "shot_versions": f"/shots/{shot.pk}/versions",
         "shot_version": f"/shots/{shot.pk}/versions/{version_of(shot).pk}",
-        "sheet_csv": f"/shots/{shot.pk}/sheet.csv",
-        "weights_json": f"/shots/{shot.pk}/weights.json",
-        "reading_json": f"/shots/{shot.pk}/reading.json",
+        "handover_file": f"/shots/{shot.pk}/handover/csv",
+        "handover_preview": f"/shots/{shot.pk}/handover/preview?as=csv",
+        "handover_all": f"/productions/{shot.production.pk}/handover",
+        "shot_background": f"/shots/{shot.pk}/background",
+        "plain_head": f"/cast/{shot.character.pk}/head.svg",
         "production_edit": f"/productions/{shot.production.pk}/edit",
         "shot_sound": f"/shots/{shot.pk}/sound",
         "shot_sound_document": f"/shots/{shot.pk}/sound.json",
@@ -100,7 +105,9 @@ def changes(shot):
         "reel_delete": f"/reels/{reel_of(shot).pk}/delete",
         "shot_dials": f"/shots/{shot.pk}/dials",
         "shot_mouths": f"/shots/{shot.pk}/mouths",
-        "pictures": f"/shots/{shot.pk}/pictures",
+        "handover_make": f"/shots/{shot.pk}/handover/make",
+        "handover_all_make": f"/productions/{shot.production.pk}/handover/make",
+        "shot_background": f"/shots/{shot.pk}/background",
         "job_cancel": f"/jobs/{Job.objects.filter(shot=shot).first().pk}/cancel",
         "job_again": f"/jobs/{Job.objects.filter(shot=shot).first().pk}/again",
         "character_edit": f"{character}/edit",

@@ -24,7 +24,7 @@ def test_a_shot_that_is_put_away_leaves_every_list_and_comes_back_whole(client, 
     assert "can be brought back for 30 days" in page
     assert f"/shots/{read_shot.pk}/" not in text(client, f"/productions/{production.pk}/")
     assert "0 of 0 shots read" in text(client, "/")
-    for address in ("", "desk", "reading.json", "sound"):
+    for address in ("", "desk", "handover/json", "sound"):
         assert client.get(f"/shots/{read_shot.pk}/{address}").status_code == 404
     page = text(client, "/archive")
     assert read_shot.name in page

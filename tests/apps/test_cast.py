@@ -261,7 +261,7 @@ def test_a_stretch_of_a_shot_moves_to_another_set_and_back_with_the_timing_kept(
         (416_667, 583_334),
         (833_334, 1_250_000),
     ]
-    rows = client.get(f"/shots/{read_shot.pk}/sheet.csv").content.decode().splitlines()
+    rows = client.get(f"/shots/{read_shot.pk}/handover/csv").getvalue().decode().splitlines()
     assert [row.split(",")[3] for row in rows[10:17]] == ["", "glad", "glad", "glad", "glad", "", ""]
     edit(client, read_shot, "set", chart=chart.pk, first=0, last=39)
     assert holds(read_shot) == before
@@ -324,9 +324,9 @@ def test_a_shot_whose_chart_shows_no_sounds_says_what_to_do(client, read_shot, c
 
 
 def test_pictures_are_stale_once_a_drawing_or_its_place_changes(client, read_shot, work, chart):
-    client.post(f"/shots/{read_shot.pk}/pictures")
+    client.post(f"/shots/{read_shot.pk}/handover/make", {"as": "pictures"})
     assert work().state == "done"
-    from tinfork.apps.reading.solving import look_of
+    from tinfork.apps.handover.looks import look_of
 
     before = look_of(read_shot)
     client.post(f"/cast/parts/{chart.part_id}/place", {"x": 0.4, "y": 0.6, "width": 0.3, "angle": 5})

@@ -22,33 +22,33 @@ def take_of(shot):
 
 def test_the_csv_has_a_row_for_every_frame_from_the_shots_first(read_shot, client):
     type(read_shot).objects.update(first_frame=101)
-    answer = client.get(f"/shots/{read_shot.pk}/sheet.csv")
-    rows = list(csv.DictReader(io.StringIO(answer.content.decode())))
+    answer = client.get(f"/shots/{read_shot.pk}/handover/csv")
+    rows = list(csv.DictReader(io.StringIO(answer.getvalue().decode())))
     holds = solve_character(read_shot, read_shot.character, read_shot.soundtrack.reading)
     assert [int(r["frame"]) for r in rows] == list(range(101, 101 + holds[-1].end))
-    assert "Last%20Tram%2C%20First%20Loaf%20020%20The%20counter.csv" in answer["Content-Disposition"]
+    assert answer["Content-Disposition"] == 'attachment; filename="Last Tram, First Loaf 020 The counter.csv"'
 
 
 def test_the_json_is_the_reading_with_its_holds(read_shot, client):
-    document = json.loads(client.get(f"/shots/{read_shot.pk}/reading.json").content)
+    document = json.loads(client.get(f"/shots/{read_shot.pk}/handover/json").getvalue())
     assert document["tracks"][0]["character"] == "Odalys"
     assert document["lines"] == json.loads(json.dumps(reading_to_dict(named_reading(read_shot))["lines"]))
     assert document["lines"][0]["speaker"] == "Odalys"
 
 
 def test_the_weights_have_a_row_for_every_frame_that_sums_to_one(read_shot, client):
-    tracks = weights_json.read(client.get(f"/shots/{read_shot.pk}/weights.json").content)
+    tracks = weights_json.read(client.get(f"/shots/{read_shot.pk}/handover/weights").getvalue())
     frames = read_shot.production.rate.frames_in(read_shot.soundtrack.duration_us)
     assert tracks["Odalys"].shape == (frames, 15)
     assert abs(tracks["Odalys"].sum(axis=1) - 1).max() < 1e-3
 
 
-def test_the_picture_sequence_is_made_by_a_job_and_kept_once(read_shot, client, work):
-    for _ in range(2):
-        assert client.post(f"/shots/{read_shot.pk}/pictures").status_code == 302
+def test_a_file_is_made_by_a_job_and_the_newest_three_are_kept(read_shot, client, work):
+    for _ in range(4):
+        assert client.post(f"/shots/{read_shot.pk}/handover/make", {"as": "pictures"}).status_code == 302
         assert work().state == "done"
-    newest, older = Job.objects.filter(kind="pictures")
-    assert (bool(newest.result), bool(older.result)) == (True, False)
+    newest, *older = Job.objects.filter(kind="export")
+    assert [bool(job.result) for job in (newest, *older)] == [True, True, True, False]
     answer = client.get(f"/jobs/{newest.pk}/result")
     with zipfile.ZipFile(io.BytesIO(b"".join(answer.streaming_content))) as archive:
         frames = read_shot.production.rate.frames_in(read_shot.soundtrack.duration_us)
@@ -57,7 +57,7 @@ def test_the_picture_sequence_is_made_by_a_job_and_kept_once(read_shot, client, 
 
 
 def test_a_shot_that_is_not_read_has_nothing_to_hand_over(shot, client):
-    assert client.get(f"/shots/{shot.pk}/sheet.csv").status_code == 404
+    assert client.get(f"/shots/{shot.pk}/handover/csv").status_code == 404
 
 
 @pytest.mark.parametrize(
@@ -125,24 +125,24 @@ def by_hand(read_shot, client):
 def test_what_was_done_by_hand_is_in_every_file_that_leaves(by_hand, client, work):
     address = f"/shots/{by_hand.pk}"
     shown = by_hand.character.mouth.charts.get().drawings.get(number=7).content.viseme
-    (weights,) = weights_json.read(client.get(f"{address}/weights.json").content).values()
+    (weights,) = weights_json.read(client.get(f"{address}/handover/weights").getvalue()).values()
     assert (weights[20:26, VISEMES.index(shown)] == 1).all()
     assert weights[30, VISEMES.index("rest")] == 1
-    rows = list(csv.DictReader(io.StringIO(client.get(f"{address}/sheet.csv").content.decode())))
+    rows = list(csv.DictReader(io.StringIO(client.get(f"{address}/handover/csv").getvalue().decode())))
     assert [row["drawing"] for row in rows[20:26]] == ["7"] * 6
     assert rows[30]["drawing"] == ""
     assert [row["Eyes"] for row in rows[9:13]] == ["1", "3", "3", "1"]
     assert rows[11]["note"] == "blinks here"
-    told = json.loads(client.get(f"{address}/reading.json").content)
+    told = json.loads(client.get(f"{address}/handover/json").getvalue())
     assert told["notes"] == [{"frame": 11, "text": "blinks here"}]
     (eyes,) = (track["holds"] for track in told["tracks"] if track.get("part") == "Eyes")
     assert [(hold["start"], hold["drawing"]) for hold in eyes] == [(0, 1), (10, 3), (12, 1)]
-    client.post(f"{address}/pictures")
+    client.post(f"{address}/handover/make", {"as": "pictures", "options": "1", "o-of": "parts", "o-size": "320"})
     assert work().state == "done"
-    answer = client.get(f"/jobs/{Job.objects.get(kind='pictures').pk}/result")
+    answer = client.get(f"/jobs/{Job.objects.get(kind='export').pk}/result")
     with zipfile.ZipFile(io.BytesIO(b"".join(answer.streaming_content))) as archive:
         folders = {name.split("/")[0]: [] for name in archive.namelist() if "/" in name}
-        assert sorted(folders) == [f"Odalys_{by_hand.character.pk}", f"Odalys_{by_hand.character.pk}_Eyes"]
-        eyes = [archive.read(name) for name in sorted(archive.namelist()) if "_Eyes/" in name]
+        assert sorted(folders) == ["Odalys-Eyes", "Odalys-Mouth"]
+        eyes = [archive.read(name) for name in sorted(archive.namelist()) if "-Eyes/" in name]
     assert len(eyes) == by_hand.production.rate.frames_in(by_hand.soundtrack.duration_us)
     assert eyes[10] == eyes[11] != eyes[9] == eyes[12]

@@ -36,7 +36,7 @@ def test_a_pinned_mouth_is_shown_on_exactly_its_frames(client, read_shot):
     assert {shown(read_shot, f).drawing for f in range(20, 26)} == {3}
     pin(client, read_shot, 30, 33, NO_MOUTH)
     assert shown(read_shot, 31).drawing == NO_MOUTH
-    rows = client.get(f"/shots/{read_shot.pk}/sheet.csv").content.decode().splitlines()
+    rows = client.get(f"/shots/{read_shot.pk}/handover/csv").getvalue().decode().splitlines()
     assert rows[1 + 31].split(",")[2] == ""
 
 

@@ -287,13 +287,13 @@ def test_a_proposal_can_be_left_and_silence_has_none(client, shot, work, read_sh
 def test_the_frame_rate_can_change_there_and_back_and_nothing_is_lost(talk, client):
     shot, _ = talk
     before = shot.soundtrack.document
-    sheet = client.get(f"/shots/{shot.pk}/sheet.csv").content
+    sheet = client.get(f"/shots/{shot.pk}/handover/csv").getvalue()
     for rate in ("12", "29.97", "24"):
         fields = {"name": "Last Tram, First Loaf", "rate": rate, "size": "320x180"}
         assert client.post(f"/productions/{shot.production.pk}/edit", fields).status_code == 302
         assert Soundtrack.objects.get().document == before
         assert client.get(f"/shots/{shot.pk}/desk").status_code == 200
-    assert client.get(f"/shots/{shot.pk}/sheet.csv").content == sheet
+    assert client.get(f"/shots/{shot.pk}/handover/csv").getvalue() == sheet
 
 
 def test_name_and_first_frame_of_a_shot_are_set_and_another_ones_name_refused(read_shot, client, production, character):
@@ -320,13 +320,15 @@ def test_every_character_is_handed_over(talk, client, work):
 
     shot, _ = talk
     odalys, brindle = shot.characters
-    sheets = [client.get(f"/shots/{shot.pk}/sheet.csv?character={c.pk}").content for c in (odalys, brindle)]
+    csv = f"/shots/{shot.pk}/handover/csv?options=1&o-character="
+    sheets = [client.get(csv + character.name).getvalue() for character in (odalys, brindle)]
     assert sheets[0] != sheets[1]
-    assert client.get(f"/shots/{shot.pk}/sheet.csv?character=999").status_code == 404
-    told = json.loads(client.get(f"/shots/{shot.pk}/reading.json").content)
+    refused = client.get(csv + "Pim", follow=True).content.decode()
+    assert "“Pim” is not in this shot. It has Odalys, Brindle." in refused
+    told = json.loads(client.get(f"/shots/{shot.pk}/handover/json").getvalue())
     assert [t["character"] for t in told["tracks"]] == ["Odalys", "Brindle"]
     assert {line["speaker"] for line in told["lines"]} == {"Odalys", "Brindle"}
-    client.post(f"/shots/{shot.pk}/pictures")
+    client.post(f"/shots/{shot.pk}/handover/make", {"as": "pictures", "options": "1", "o-of": "mouths"})
     job = work()
     assert job.state == "done", job.error
     answer = client.get(f"/jobs/{job.pk}/result")
@@ -334,5 +336,5 @@ def test_every_character_is_handed_over(talk, client, work):
         frames = shot.production.rate.frames_in(shot.soundtrack.duration_us)
         assert sum("Odalys" in n for n in archive.namelist()) == frames
         assert sum("Brindle" in n for n in archive.namelist()) == frames
-        with wave.open(io.BytesIO(archive.read("020_The_counter.wav"))) as sound:
+        with wave.open(io.BytesIO(archive.read("020-The-counter.wav"))) as sound:
             assert abs(sound.getnframes() / 48_000 - frames / 24) < 1e-3

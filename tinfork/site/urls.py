@@ -16,7 +16,7 @@ urlpatterns = [
     path("productions/", include("tinfork.apps.pronounce.urls")),
     path("shots/", include("tinfork.apps.reading.urls")),
     path("shots/", include("tinfork.apps.desk.urls")),
-    path("shots/", include("tinfork.apps.handover.urls")),
+    path("", include("tinfork.apps.handover.urls")),
     path("jobs/", include("tinfork.apps.jobs.urls")),
 ]
 handler400 = "tinfork.apps.common.errors.bad_request"

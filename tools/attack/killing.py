@@ -85,7 +85,7 @@ class _Work:
             self.tries += 2
             try:
                 visitor.post(f"/shots/{shot}/read/again", {"first": "1", "last": "40"})
-                visitor.post(f"/shots/{shot}/pictures", {})
+                visitor.post(f"/shots/{shot}/handover/make", {"as": "pictures"})
             except (OSError, HTTPException):
                 pass
             self.over.wait(1.5)

@@ -1,5 +1,6 @@
 """Reading the cast: the list, a chart's board, what the chart check sees, what can be proposed."""
 
+import hashlib
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -13,6 +14,7 @@ from tinfork.apps.people.models import User
 from tinfork.core.errors import ChartError
 from tinfork.core.mouths.check import Finding, Seen, check_chart
 from tinfork.core.mouths.propose import Look, Proposal, propose
+from tinfork.core.scene.heads import plain_head
 from tinfork.core.speech.visemes import CLASSES, REST, VISEMES, typical_sounds
 
 #: A page of the cast list.
@@ -206,11 +208,29 @@ def drawing_document(drawing: Drawing) -> dict[str, Any]:
     }
 
 
+def face_address(character: Character) -> str:
+    """Where a character's face picture is; that of the plain head where it has none."""
+    if character.face:
+        return address_of("face", character.pk, character.face)
+    return f"{reverse('plain_head', args=[character.pk])}?v={hash_of(head_of(character))}"
+
+
+def head_of(character: Character) -> str:
+    """SVG text of the plain head of a character without a face picture."""
+    has_eyes = any(part.kind == Part.Kind.EYES for part in character.parts.all())
+    return plain_head(character.ink, character.mouth.placement, with_eyes=not has_eyes)
+
+
+def hash_of(text: str) -> str:
+    """A short mark of a text: another one has another."""
+    return hashlib.sha256(text.encode()).hexdigest()[:16]
+
+
 def place_document(character: Character, part: Part) -> dict[str, Any]:
     """A part's place on the face, for the page's scripts."""
     at = part.placement
     return {
-        "face": address_of("face", character.pk, character.face) if character.face else "",
+        "face": face_address(character),
         "place": {"x": at.x, "y": at.y, "width": at.width, "angle": at.angle, "aspect": at.aspect},
     }
 

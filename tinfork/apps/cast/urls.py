@@ -16,6 +16,7 @@ urlpatterns = [
     path("<int:pk>/export.zip", characters.character_export, name="character_export"),
     path("<int:pk>/parts", characters.part_new, name="part_new"),
     path("<int:pk>/face", characters.face, name="face"),
+    path("<int:pk>/head.svg", characters.plain_head, name="plain_head"),
     path("parts/<int:pk>/delete", characters.part_delete, name="part_delete"),
     path("parts/<int:pk>/place", place.part_place, name="part_place"),
     path("charts/<int:pk>/", charts.chart, name="chart"),

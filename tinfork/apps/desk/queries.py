@@ -8,6 +8,7 @@ from tinfork.apps.cast.models import Character, Drawing, Part
 from tinfork.apps.cast.queries import drawing_document, place_document
 from tinfork.apps.common.serve import address_of
 from tinfork.apps.produce.models import Shot
+from tinfork.apps.reading.actions.layout import stands_of
 from tinfork.apps.reading.actions.soundtracks import leaves_nothing_read, touched_since
 from tinfork.apps.reading.actions.versions import shot_as_of
 from tinfork.apps.reading.documents import reel_document, sound_document
@@ -60,7 +61,17 @@ def desk_document(shot: Shot) -> dict[str, Any]:
             *(_part(part, shot) for part in other_parts(shot)),
         ],
         "looks": looks_document(shot),
+        "layout": layout_document(shot),
         "reel": reel_document(shot),
+    }
+
+
+def layout_document(shot: Shot) -> dict[str, Any]:
+    """Where the shot's characters stand, by their numbers, and what is behind them."""
+    return {
+        "stands": {str(character): stand.to_dict() for character, stand in stands_of(shot).items()},
+        "ground": shot.ground,
+        "background": address_of("shot_background", shot.pk, shot.background) if shot.background else "",
     }
 
 
@@ -235,8 +246,8 @@ def changes_document(shot: Shot, since: int | None = None) -> dict[str, Any]:
         return {"revision": soundtrack.revision, "isRead": False}
     newest = soundtrack.edits.last()
     met = None if since is None else touched_since(soundtrack, since, newest=newest)
-    is_narrow = met is not None and all(t.what in ("pins", "note", "dials", "settled") for t in met)
-    whose = {t.who for t in met or ()} if is_narrow else None
+    is_narrow = met is not None and all(t.what in ("pins", "note", "dials", "stand", "ground", "settled") for t in met)
+    whose = {t.who for t in met or () if t.what != "stand"} if is_narrow else None
     reading = soundtrack.reading
     people = [c for c in shot.characters if whose is None or str(c.pk) in whose]
     parts = {part_key(p): p for p in other_parts(shot) if whose is None or part_key(p) in whose}
@@ -244,6 +255,7 @@ def changes_document(shot: Shot, since: int | None = None) -> dict[str, Any]:
         "revision": soundtrack.revision,
         **_history(shot, newest),
         "looks": looks_document(shot),
+        "layout": layout_document(shot),
         "notes": _notes(shot),
         "characters": {
             **{str(c.pk): timing_document(shot, c, reading, drawings_of(c.mouth)) for c in people},

@@ -5,9 +5,10 @@ from django.urls import path
 from tinfork.apps.handover import views
 
 urlpatterns = [
-    path("<int:pk>/handover", views.handover, name="handover"),
-    path("<int:pk>/sheet.csv", views.sheet_csv, name="sheet_csv"),
-    path("<int:pk>/reading.json", views.reading_json, name="reading_json"),
-    path("<int:pk>/weights.json", views.weights_json, name="weights_json"),
-    path("<int:pk>/pictures", views.pictures, name="pictures"),
+    path("shots/<int:pk>/handover", views.handover, name="handover"),
+    path("shots/<int:pk>/handover/preview", views.preview, name="handover_preview"),
+    path("shots/<int:pk>/handover/make", views.handover_make, name="handover_make"),
+    path("shots/<int:pk>/handover/<slug:kind>", views.handover_file, name="handover_file"),
+    path("productions/<int:pk>/handover", views.handover_all, name="handover_all"),
+    path("productions/<int:pk>/handover/make", views.handover_all_make, name="handover_all_make"),
 ]

@@ -1,109 +1,190 @@
-"""Handing over: sheet and data at once, pictures as a job."""
+"""Handing over: what can be made of a shot, or of a production's shots, with a preview; small files at once."""
 
-from urllib.parse import quote
+import base64
+import tempfile
+from typing import Any
+from urllib.parse import urlencode
 
-from django.http import Http404, HttpResponse
+from django.contrib import messages
+from django.http import FileResponse, Http404, HttpResponse
+from django.http.response import HttpResponseBase
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
 
-from tinfork.apps.cast.models import Character
+from tinfork.apps.common.door import whole_number
+from tinfork.apps.common.gate import Gate
 from tinfork.apps.common.requests import UserRequest
+from tinfork.apps.handover.choosing import fields_of, kind_in, presets_of, remember, values_in
+from tinfork.apps.handover.looks import look_of
+from tinfork.apps.handover.scenes import scene_of
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import is_anyone_working
 from tinfork.apps.people.access import may_change, reach
-from tinfork.apps.produce.models import Shot
+from tinfork.apps.produce.models import Production, Shot
 from tinfork.apps.reading.queries import soundtrack_of
-from tinfork.apps.reading.solving import (
-    look_of,
-    named_reading,
-    notes_of,
-    parts_of,
-    pinned_classes,
-    sheet_of,
-    solve_character,
-    work_out_character,
-)
-from tinfork.core.formats import reading_json as json_format
-from tinfork.core.formats import sheet_csv as csv_format
-from tinfork.core.formats import weights_json as weights_format
-from tinfork.core.solver.weights import viseme_weights
+from tinfork.apps.reading.solving import with_cast
+from tinfork.core.errors import TinForkError
+from tinfork.core.scene.exporting import Exporter, Purpose
+from tinfork.engines.handover.preview import preview_of
+from tinfork.engines.handover.table import BY_KIND, EXPORTERS
+
+#: So many files that were made are listed.
+_LISTED = 12
+#: Drawing takes a core: so many previews and files are made in a web process at once.
+_TWO_AT_A_TIME = Gate(2)
 
 
 def _read_shot(request: UserRequest, pk: int, *, change: bool = False) -> Shot:
     shot = reach(Shot, request.user, change=change, pk=pk)
     if not soundtrack_of(shot).is_read:
         raise Http404
-    return shot
-
-
-def _character(request: UserRequest, shot: Shot) -> Character:
-    """The character asked for, or the first."""
-    wanted = request.GET.get("character", "")
-    found = [c for c in shot.characters if not wanted or str(c.pk) == wanted]
-    if not found:
-        raise Http404
-    return found[0]
-
-
-def _attachment(data: bytes, content_type: str, name: str) -> HttpResponse:
-    disposition = f"attachment; filename*=UTF-8''{quote(name, safe='')}"
-    return HttpResponse(data, content_type=content_type, headers={"Content-Disposition": disposition})
+    return with_cast(shot)
 
 
 def handover(request: UserRequest, pk: int) -> HttpResponse:
-    """What can be handed over, and the latest picture sequence."""
+    """What can be made of a shot: the ways out, one of them with its options and a preview, and what was made."""
     shot = _read_shot(request, pk)
-    job = shot.jobs.filter(kind=Job.Kind.PICTURES).first()
-    stale = bool(job and job.options.get("look") != look_of(shot))
+    look = look_of(shot)
+    made = [(job, _is_stale(job, look)) for job in shot.jobs.filter(kind=Job.Kind.EXPORT)[:_LISTED]]
+    names = [character.name for character in shot.characters]
+    return _page(request, shot.production, {"shot": shot, "made": made}, names)
+
+
+def _is_stale(job: Job, look: str) -> bool:
+    return job.state == Job.State.DONE and job.options.get("look") != look
+
+
+def handover_all(request: UserRequest, pk: int) -> HttpResponse:
+    """The same for the shots of a production, in one file."""
+    production = reach(Production, request.user, pk=pk)
+    shots = _shots_of(production)
+    made = [(job, False) for job in production.jobs.filter(kind=Job.Kind.EXPORT)[:_LISTED]]
+    return _page(request, production, {"shots": shots, "made": made}, [])
+
+
+def _shots_of(production: Production) -> list[Shot]:
+    return [shot for shot in production.shots.all() if soundtrack_of(shot).is_read]
+
+
+def _page(request: UserRequest, production: Production, more: dict[str, Any], names: list[str]) -> HttpResponse:
+    status, error = 200, ""
+    try:
+        exporter = kind_in(request.GET)
+        values = values_in(exporter, request.GET, production)
+    except TinForkError as wrong:
+        status, error = 422, str(wrong)
+        exporter = kind_in({})
+        values = exporter.chosen({})
+    groups = [(p.value, [each for each in EXPORTERS if each.purpose == p]) for p in Purpose]
     context = {
-        "shot": shot,
-        "job": job,
-        "stale": stale,
+        "production": production,
+        "groups": [(title, kinds) for title, kinds in groups if kinds],
+        "exporter": exporter,
+        "fields": fields_of(exporter, values, names),
+        "presets": [(name, preset["as"]) for name, preset in presets_of(production).items()],
+        "error": error,
         "working": is_anyone_working(),
-        "sheet": sheet_of(shot, shot.character),
+        "can_change": may_change(request.user, production.studio),
+        "page": request.path,
+        **more,
     }
-    context["can_change"] = may_change(request.user, shot.production.studio)
-    return render(request, "handover/handover.html", context)
+    return render(request, "handover/handover.html", context, status=status)
 
 
-def sheet_csv(request: UserRequest, pk: int) -> HttpResponse:
-    """The sheet as CSV, a row per frame or per hold."""
+def preview(request: UserRequest, pk: int) -> HttpResponse:
+    """The piece of the page that shows what one gets, with the options as they are chosen now."""
     shot = _read_shot(request, pk)
-    per_hold = request.GET.get("rows") == "holds"
-    character = _character(request, shot)
-    who = f" {character.name}" if len(shot.characters) > 1 else ""
-    name = f"{shot.production.name} {shot.name}{who}{' holds' if per_hold else ''}.csv"
-    return _attachment(csv_format.write(sheet_of(shot, character), per_hold=per_hold), "text/csv; charset=utf-8", name)
+    frame = whole_number(request.GET.get("frame"), 0, 10**7)
+    context: dict[str, Any] = {}
+    try:
+        exporter = kind_in(request.GET)
+        values = values_in(exporter, request.GET, shot.production)
+        with _TWO_AT_A_TIME.inside():
+            scene = scene_of(shot)
+            seen = preview_of(exporter, scene, values, _liveliest(scene.holds_by_name) if frame is None else frame)
+        picture = base64.b64encode(seen.picture).decode()
+        context = {"picture": picture, "text": seen.text, "name": _file_name(shot, exporter, values)}
+    except TinForkError as wrong:
+        context = {"error": str(wrong)}
+    return render(request, "handover/_preview.html", context)
 
 
-def reading_json(request: UserRequest, pk: int) -> HttpResponse:
-    """Reading and holds as open data."""
+def _liveliest(holds: dict[str, Any]) -> int:
+    """A frame on which somebody speaks: the middle one of those that are not at rest."""
+    spoken = sorted(hold.start for own in holds.values() for hold in own if hold.viseme != "rest")
+    return spoken[len(spoken) // 2] if spoken else 0
+
+
+def _file_name(on: Shot | Production, exporter: Exporter, values: dict[str, Any]) -> str:
+    """What a file is called."""
+    who = f" {values['character']}" if values.get("character") else ""
+    suffix = exporter.file_type(values)[0]
+    title = f"{on.production.name} {on.name}" if isinstance(on, Shot) else on.name
+    return f"{title}{who}{suffix}"
+
+
+def handover_file(request: UserRequest, pk: int, kind: str) -> HttpResponseBase:
+    """A file that needs no pictures, at once."""
     shot = _read_shot(request, pk)
-    reading = shot.soundtrack.reading
-    tracks = {c.name: solve_character(shot, c, reading) for c in shot.characters}
-    data = json_format.write(named_reading(shot), shot.production.rate, tracks, parts_of(shot), notes_of(shot))
-    return _attachment(data, "application/json", f"{shot.production.name} {shot.name}.json")
+    try:
+        exporter = kind_in({"as": kind})
+        if exporter.with_pictures:
+            raise Http404
+        values = values_in(exporter, request.GET, shot.production)
+        made = tempfile.TemporaryFile()  # noqa: SIM115 - the answer closes it
+        with _TWO_AT_A_TIME.inside():
+            exporter.write(scene_of(shot), values, made, lambda done: None)
+    except TinForkError as wrong:
+        return _refused(request, shot, kind, wrong)
+    if request.GET.get("options") and may_change(request.user, shot.production.studio):
+        remember(shot.production, exporter, values)
+    made.seek(0)
+    name, media_type = _file_name(shot, exporter, values), exporter.file_type(values)[1]
+    return FileResponse(made, as_attachment=True, filename=name, content_type=media_type)
 
 
-def weights_json(request: UserRequest, pk: int) -> HttpResponse:
-    """Weights of each viseme class on each frame, for rigged faces."""
-    shot = _read_shot(request, pk)
-    reading = shot.soundtrack.reading
-    tracks = {}
-    for character in shot.characters:
-        worked = work_out_character(shot, character, reading)
-        frames = len(worked.problem.costs)
-        tracks[character.name] = viseme_weights(
-            worked.parts, worked.rate, frames, worked.dials, pinned_classes(shot, character)
-        )
-    data = weights_format.write(tracks, shot.production.rate, shot.first_frame)
-    return _attachment(data, "application/json", f"{shot.production.name} {shot.name} weights.json")
+def _refused(request: UserRequest, on: Shot | Production, kind: str, wrong: object) -> HttpResponse:
+    messages.error(request, str(wrong))
+    return redirect(f"{_home(on)}?{urlencode({'as': kind} if kind in BY_KIND else {})}")
+
+
+def _home(on: Shot | Production) -> str:
+    return f"/shots/{on.pk}/handover" if isinstance(on, Shot) else f"/productions/{on.pk}/handover"
 
 
 @require_POST
-def pictures(request: UserRequest, pk: int) -> HttpResponse:
-    """Start making the picture sequence."""
+def handover_make(request: UserRequest, pk: int) -> HttpResponse:
+    """Have a file of a shot made."""
     shot = _read_shot(request, pk, change=True)
-    start_job(kind=Job.Kind.PICTURES, on=shot, by=request.user, options={"look": look_of(shot)})
-    return redirect("handover", pk)
+    return _make(request, shot, shot.production, {"look": look_of(shot)})
+
+
+@require_POST
+def handover_all_make(request: UserRequest, pk: int) -> HttpResponse:
+    """Have a file of a production's shots made."""
+    production = reach(Production, request.user, change=True, pk=pk)
+    there = {shot.pk for shot in _shots_of(production)}
+    shots = [int(text) for text in request.POST.getlist("shot") if text.isdecimal() and len(text) < 18]
+    wanted = [number for number in shots if number in there]
+    if not wanted:
+        return _refused(request, production, request.POST.get("as", ""), "Choose at least one shot.")
+    return _make(request, production, production, {"shots": wanted, "reel": request.POST.get("reel") == "on"})
+
+
+def _make(request: UserRequest, on: Shot | Production, production: Production, more: dict[str, Any]) -> HttpResponse:
+    try:
+        exporter = kind_in(request.POST)
+        values = values_in(exporter, request.POST, production)
+        remember(production, exporter, values, request.POST.get("name", ""))
+    except TinForkError as wrong:
+        return _refused(request, on, request.POST.get("as", ""), wrong)
+    if request.POST.get("do") != "keep":
+        is_reel = bool(more.get("reel")) and exporter.kind == "movie"
+        suffix, media_type = exporter.file_type(values)
+        name = _file_name(on, exporter, values)
+        if isinstance(on, Production) and not is_reel:
+            name, media_type = f"{on.name}{suffix.removesuffix('.zip')}.zip", "application/zip"
+        options = {**more, "reel": is_reel, "as": exporter.kind, "values": values, "name": name, "type": media_type}
+        start_job(kind=Job.Kind.EXPORT, on=on, by=request.user, options=options, lock=f"export:{on.pk}")
+    return redirect(f"{_home(on)}?{urlencode({'as': exporter.kind})}")

@@ -1,109 +1,121 @@
-"""The picture sequence job."""
+"""Making files to hand over: one way out of a shot, or of many shots of a production in one ZIP."""
 
-import re
+import json
 import tempfile
-from collections.abc import Callable
-from contextlib import ExitStack
-from dataclasses import replace
+import zipfile
+from collections.abc import Callable, Sequence
 from pathlib import Path
+from typing import IO
 
 from django.urls import reverse
 
-from tinfork.apps.cast.models import Part
-from tinfork.apps.common.storage import keep_file, local_copy
+from tinfork.apps.common.storage import keep_file
+from tinfork.apps.handover.scenes import scene_of, sound_of
 from tinfork.apps.jobs.models import Ending, Job
-from tinfork.apps.produce.models import Shot
-from tinfork.apps.reading.solving import drawings_of, other_parts, part_holds, solve_character
-from tinfork.core.mouths.placement import lay
-from tinfork.core.solver.problem import NO_MOUTH, Hold
-from tinfork.engines.drawings import picture_apart
-from tinfork.engines.mixing import write_mix
-from tinfork.engines.pictures import MouthColumn, draw_mouth, empty_picture, write_sequence
+from tinfork.apps.produce.models import Production, Shot
+from tinfork.apps.reading.queries import soundtrack_of
+from tinfork.core.errors import TimingError
+from tinfork.core.scene.choices import plain
+from tinfork.core.scene.exporting import Exporter, Values
+from tinfork.engines.handover import reel
+from tinfork.engines.handover.archive_files import add_bytes, add_file
+from tinfork.engines.handover.table import exporter_of
+
+#: So many files of one kind are kept for a shot or a production.
+_KEPT = 3
+Report = Callable[[str, float], None]
 
 
-def run(job: Job, report: Callable[[str, float], None]) -> None:
-    """A ZIP with a transparent picture per frame of each mouth and each other part, and the sound cut to match."""
-    shot = job.shot
-    assert shot is not None
-    shown = _shown(shot)
-    columns = [_column(shot, *one, _again(report, 0.5 * at / len(shown))) for at, one in enumerate(shown)]
+def run(job: Job, report: Report) -> None:
+    """Write the file that was asked for: `as` a kind, with `values`; for a production, of its `shots`."""
+    exporter = exporter_of(str(job.options["as"]))
+    values = exporter.chosen({k: v for k, v in job.options["values"].items() if v is not None})
     with tempfile.TemporaryDirectory(prefix="tinfork-") as folder:
-        wav, target = Path(folder) / "sound.wav", Path(folder) / "pictures.zip"
-        report("Mixing the sound", 0.5)
-        _write_sound(shot, wav, lambda: report("Mixing the sound", 0.5))
-        write_sequence(
-            target,
-            columns=columns,
-            sound=(f"{_name(shot.name)}.wav", wav),
-            first_frame=shot.first_frame,
-            progress=lambda done: report("Laying out the frames", 0.6 + 0.4 * done),
-        )
-        job.result.name = keep_file(target, ".zip")
+        target = Path(folder) / "made"
+        with target.open("w+b") as out:
+            if job.shot:
+                _one(job.shot, exporter, values, out, report)
+            else:
+                assert job.production is not None
+                _many(job, job.production, exporter, values, out, report)
+        suffix = exporter.file_type(values)[0] if job.shot or job.options.get("reel") else ".zip"
+        # Keys have one suffix.
+        job.result.name = keep_file(target, "." + suffix.rpartition(".")[2])
     _forget_older(job)
 
 
-def _name(text: str) -> str:
-    return re.sub(r"[^\w-]+", "_", text).strip("_") or "shot"
+def _one(shot: Shot, exporter: Exporter, values: Values, out: IO[bytes], report: Report) -> None:
+    report("Mixing the sound", 0.0)
+    with sound_of(shot, lambda: report("Mixing the sound", 0.0)) as sound:
+        scene = scene_of(shot, sound)
+        exporter.write(scene, values, out, _rarely(lambda done: report(f"Writing “{shot.name}”", 0.05 + 0.95 * done)))
 
 
-def _again(report: Callable[[str, float], None], share: float) -> Callable[[], None]:
-    """Says again how far the drawing is."""
-    return lambda: report("Drawing the mouths", share)
+def _rarely(report: Callable[[float], None]) -> Callable[[float], None]:
+    """Says each hundredth once: each is written down."""
+    last = -1
+
+    def say(done: float) -> None:
+        nonlocal last
+        if int(done * 100) != last:
+            last = int(done * 100)
+            report(done)
+
+    return say
 
 
-def _shown(shot: Shot) -> list[tuple[str, Part, tuple[Hold, ...]]]:
-    """The parts that have a column of pictures: what its files are called, its drawings, its holds. Where there is more
-    than one, each has a folder.
-    """
-    name, cast, others = _name(shot.name), shot.characters, other_parts(shot)
-    has_folder = len(cast) + len(others) > 1
-    out = []
-    for character in cast:
-        file = f"{_name(character.name)}_{character.pk}/{name}" if has_folder else name
-        out.append((file, character.mouth, solve_character(shot, character, shot.soundtrack.reading)))
-    for part in others:
-        folder = f"{_name(part.character.name)}_{part.character_id}_{_name(part.name)}"
-        out.append((f"{folder}/{name}", part, part_holds(shot, part)))
-    return out
+def _many(job: Job, production: Production, exporter: Exporter, values: Values, out: IO[bytes], report: Report) -> None:
+    wanted = set(job.options.get("shots") or [])
+    shots = [s for s in production.shots.all() if s.pk in wanted and soundtrack_of(s).is_read]
+    if not shots:
+        raise TimingError("None of these shots has been read yet. Read their tracks first.")
+    if job.options.get("reel"):
+        _reel(shots, exporter, values, out, report)
+        return
+    rows = []
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED, allowZip64=True) as archive:
+        for at, shot in enumerate(shots):
+            share = lambda phase, done, at=at: report(phase, (at + done) / len(shots))  # noqa: E731
+            suffix = exporter.file_type(values)[0]
+            name = f"{at + 1:03d}-{plain(shot.name)}/{plain(shot.name)}{suffix}"
+            with tempfile.NamedTemporaryFile(prefix="tinfork-") as made:
+                _one(shot, exporter, values, made, share)
+                made.flush()
+                add_file(archive, name, Path(made.name))
+            scene = scene_of(shot)
+            last = scene.first_frame + scene.frames - 1
+            rows.append({"shot": shot.name, "file": name, "first_frame": scene.first_frame, "last_frame": last})
+        manifest = {
+            "production": production.name,
+            "rate": str(production.rate),
+            "as": exporter.kind,
+            "options": dict(values),
+            "shots": rows,
+        }
+        add_bytes(archive, "manifest.json", json.dumps(manifest, ensure_ascii=False, indent=1).encode())
 
 
-def _column(shot: Shot, name: str, part: Part, holds: tuple[Hold, ...], beat: Callable[[], None]) -> MouthColumn:
-    """The pictures of a part that its holds show."""
-    size = (shot.production.width, shot.production.height)
-    pictures: dict[tuple[str, int], bytes] = {}
-    for key, drawing in drawings_of(part, {(hold.set, hold.drawing) for hold in holds}).items():
-        laid = lay(drawing.chart.part.placement, drawing.registration, size)
-        with drawing.picture.open("rb") as file:
-            data = file.read()
-        pictures[key] = picture_apart(
-            draw_mouth,
-            data,
-            drawing.suffix,
-            drawing.name,
-            laid,
-            size,
-            progress=lambda _, done: beat(),
-            name=str(drawing),
-            reports=False,
-        )
-    pictures["", NO_MOUTH] = empty_picture(size)
-    return MouthColumn(name, holds, pictures)
-
-
-def _write_sound(shot: Shot, wav: Path, beat: Callable[[], None]) -> None:
-    """The shot's sound as it is, not evened out, exactly as long as its frames."""
-    soundtrack = shot.soundtrack
-    rate = shot.production.rate
-    whole = replace(soundtrack.content, length_us=rate.first_us(rate.frames_in(soundtrack.duration_us)))
-    with ExitStack() as stack:
-        paths = {t.pk: stack.enter_context(local_copy(t.listening)) for t in soundtrack.takes.all()}
-        write_mix(whole, paths, wav, beat=beat)
+def _reel(shots: Sequence[Shot], exporter: Exporter, values: Values, out: IO[bytes], report: Report) -> None:
+    """All shots one after another as one movie."""
+    suffix = exporter.file_type(values)[0]
+    with tempfile.TemporaryDirectory(prefix="tinfork-") as folder:
+        parts = []
+        for at, shot in enumerate(shots):
+            share = lambda phase, done, at=at: report(phase, 0.95 * (at + done) / len(shots))  # noqa: E731
+            parts.append(Path(folder) / f"{at:04d}{suffix}")
+            with parts[-1].open("w+b") as made:
+                _one(shot, exporter, values, made, share)
+        report("Joining the shots", 0.96)
+        reel.join(parts, out)
 
 
 def _forget_older(job: Job) -> None:
-    """A shot keeps one picture sequence: the newest."""
-    for older in Job.objects.filter(shot=job.shot, kind=job.kind).exclude(pk=job.pk).exclude(result=""):
-        Job.objects.filter(pk=older.pk).update(result="")
+    """The newest few files of a kind are kept."""
+    same = Job.objects.filter(
+        shot=job.shot_id, production=job.production_id, kind=job.kind, options__as=job.options["as"]
+    )
+    older = same.exclude(pk=job.pk).exclude(result="").order_by("-created_at").values_list("pk", flat=True)
+    Job.objects.filter(pk__in=list(older[_KEPT - 1 :])).update(result="")
 
 
 def undo(job: Job, ending: Ending) -> None:
@@ -111,8 +123,9 @@ def undo(job: Job, ending: Ending) -> None:
 
 
 def home(job: Job) -> str:
-    """The shot's hand-over page."""
-    return reverse("handover", args=[job.shot_id])
+    """The page that it was asked for on."""
+    page = reverse("handover", args=[job.shot_id]) if job.shot_id else reverse("handover_all", args=[job.production_id])
+    return f"{page}?as={job.options.get('as', 'movie')}"
 
 
 after = home

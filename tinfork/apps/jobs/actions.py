@@ -33,7 +33,8 @@ def start_job(
     """Put work on the queue, in the caller's transaction. Work under one lock, the subject's by default, is done in
     order. `seconds`: about how long it will take, where its options and the shot's sound do not tell.
 
-    A shot has one open job of a kind: it is given back instead. The jobs of a character or a production queue up.
+    A shot has one open job of a kind, but for what is handed over: it is given back instead. The jobs of a character or
+    a production queue up.
     """
     from tinfork.apps.jobs.tasks import run_job
 
@@ -43,7 +44,8 @@ def start_job(
         production = on if isinstance(on, Production) else None
         if shot:
             Shot.objects.select_for_update().get(pk=shot.pk)
-            waiting = open_job(shot, kind)
+            # Several files of a shot may be made at once; everything else is done once.
+            waiting = None if kind == Job.Kind.EXPORT else open_job(shot, kind)
             if waiting and not close_if_lost(waiting):
                 return waiting
         lock = lock or f"{type(on).__name__.lower()}:{on.pk}"

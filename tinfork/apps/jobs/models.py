@@ -47,7 +47,8 @@ class Job(models.Model):
 
     class Kind(models.TextChoices):
         READ = "read", "Reading"
-        PICTURES = "pictures", "Picture sequence"
+        EXPORT = "export", "Handing over"
+        BACKGROUND = "background", "Opening the background"
         DRAWINGS = "drawings", "Bringing in drawings"
         PAGE = "page", "Looking at the page"
         CUT = "cut", "Cutting up the page"
@@ -102,7 +103,7 @@ class Job(models.Model):
             ),
             models.UniqueConstraint(
                 fields=["shot", "kind"],
-                condition=models.Q(state__in=["waiting", "running"]),
+                condition=models.Q(state__in=["waiting", "running"]) & ~models.Q(kind="export"),
                 name="one_open_job_of_a_kind_a_shot",
             ),
         ]

@@ -40,7 +40,8 @@ _CAST = "tinfork.apps.cast.work"
 _SOUND = "tinfork.apps.reading.work"
 _WORK = {
     Job.Kind.READ: f"{_SOUND}.reading",
-    Job.Kind.PICTURES: "tinfork.apps.handover.work",
+    Job.Kind.EXPORT: "tinfork.apps.handover.work",
+    Job.Kind.BACKGROUND: f"{_SOUND}.background",
     Job.Kind.DRAWINGS: _CAST,
     Job.Kind.PAGE: _CAST,
     Job.Kind.CUT: _CAST,

@@ -53,7 +53,6 @@ def job_again(request: UserRequest, pk: str) -> HttpResponse:
 def job_result(request: UserRequest, pk: str) -> HttpResponseBase:
     """The file a job made."""
     job = reach(Job, request.user, pk=pk)
-    if not job.result or job.state != Job.State.DONE or job.shot is None:
+    if not job.result or job.state != Job.State.DONE:
         raise Http404
-    name = f"{job.shot.production.name} {job.shot.name}.zip"
-    return serve_file(request, job.result, "application/zip", download_as=name)
+    return serve_file(request, job.result, job.options["type"], download_as=job.options["name"])

@@ -1,6 +1,7 @@
 """Making and changing productions and shots."""
 
 from collections.abc import Iterable, Sequence
+from typing import Any
 
 from django.db import transaction
 
@@ -34,8 +35,10 @@ def set_production(*, production: Production, name: str, rate: str, size: tuple[
 def add_shot(
     *, production: Production, name: str, character: Character, others: Sequence[Character] = (), first_frame: int = 1
 ) -> Shot:
-    """A shot without sound or words yet."""
-    shot = Shot.objects.create(production=production, name=name, first_frame=first_frame)
+    """A shot without sound or words yet; its picture is laid out as that of the shot before."""
+    before = production.shots.order_by("-pk").first()
+    behind = {"background": before.background.name or "", "ground": before.ground} if before else {}
+    shot = Shot.objects.create(production=production, name=name, first_frame=first_frame, **behind)
     add_to_cast(shot, [character, *others])
     return shot
 
@@ -54,9 +57,18 @@ def add_to_cast(shot: Shot, characters: Iterable[Character]) -> None:
     new = [c for c in dict.fromkeys(characters) if c.pk not in there]
     if len(there) + len(new) > MAX_CAST:
         raise ChartError(f"A shot has {MAX_CAST} characters at most. Cut it into two shots.")
+    stands = _last_stands(shot, new)
     ShotCharacter.objects.bulk_create(
-        ShotCharacter(shot=shot, character=c, place=at) for at, c in enumerate(new, len(there))
+        ShotCharacter(shot=shot, character=c, place=at, stand=stands.get(c.pk, {}))
+        for at, c in enumerate(new, len(there))
     )
+
+
+def _last_stands(shot: Shot, characters: Sequence[Character]) -> dict[int, dict[str, Any]]:
+    """Where characters stood in the latest other shot of the production in which somebody had placed them."""
+    placed = ShotCharacter.objects.filter(shot__production=shot.production_id, character__in=characters)
+    rows = placed.exclude(shot=shot).exclude(stand={}).order_by("shot_id").values_list("character_id", "stand")
+    return dict(rows)
 
 
 @transaction.atomic

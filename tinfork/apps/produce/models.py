@@ -28,7 +28,8 @@ class Production(models.Model):
     """A film or series: its frame rate is an exact fraction, its picture size in pixels.
 
     `dials` are how mouths are timed unless a shot's character says otherwise; `presets` its own named dials. `dropping`
-    is what became of recordings that were dropped on it last.
+    is what became of recordings that were dropped on it last; `handing_over` the options that were chosen last for each
+    way out (`last`), and those that have a name (`presets`).
     """
 
     STUDIO_PATH = "studio"
@@ -42,6 +43,7 @@ class Production(models.Model):
     dials = models.JSONField(default=dict)
     presets = models.JSONField(default=dict)
     dropping = models.JSONField(default=dict)
+    handing_over = models.JSONField(default=dict)
     created_at = models.DateTimeField(auto_now_add=True)
     archived_at = models.DateTimeField(null=True, blank=True)
 
@@ -82,7 +84,8 @@ class Shot(models.Model):
     """One piece of continuous picture: who is in it and what they say. Its sound is its soundtrack.
 
     `words` is its script, as people write it, `language` that of lines that name none. `reel_from_us` is the time of
-    the story reel that its first frame shows.
+    the story reel that its first frame shows. Behind its characters is the picture `background`, else `ground`, a
+    colour.
     """
 
     STUDIO_PATH = "production__studio"
@@ -95,6 +98,8 @@ class Shot(models.Model):
     language = models.CharField(max_length=20, default="en-us")
     reel = models.ForeignKey("sound.Reel", models.SET_NULL, null=True, blank=True, related_name="shots")
     reel_from_us = models.BigIntegerField(default=0)
+    background = models.FileField(blank=True)
+    ground = models.CharField(max_length=7, default="#e9e2d0")
     created_at = models.DateTimeField(auto_now_add=True)
     archived_at = models.DateTimeField(null=True, blank=True)
 
@@ -124,7 +129,9 @@ class Shot(models.Model):
 
 
 class ShotCharacter(models.Model):
-    """A character's place in a shot, and how its mouth is timed there where not as usual: there is always a first."""
+    """A character's place in a shot, and how its mouth is timed there where not as usual: there is always a first.
+    `stand` is where it stands in the picture (`core.scene.layout.Stand`); empty: nobody has placed it.
+    """
 
     STUDIO_PATH = "shot__production__studio"
 
@@ -132,6 +139,7 @@ class ShotCharacter(models.Model):
     character = models.ForeignKey(Character, models.PROTECT, related_name="+")
     place = models.PositiveSmallIntegerField()
     dials = models.JSONField(default=dict)
+    stand = models.JSONField(default=dict)
 
     class Meta:
         ordering = ["place", "pk"]

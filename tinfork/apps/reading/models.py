@@ -204,9 +204,19 @@ class Edit(models.Model):
             models.Index(fields=["soundtrack"], name="edits_undone", condition=models.Q(is_undone=True)),
         ]
 
+    @classmethod
+    def more_keys(cls) -> Iterator[tuple[str, "Edit"]]:
+        """The backgrounds that undo and redo may bring back: their keys, with the row."""
+        for edit in cls.objects.filter(name__in=("background", "ground", "return")).iterator():
+            for parts in (edit.before, edit.after):
+                if parts.get("ground") and parts["ground"][1]:
+                    yield parts["ground"][1], edit
+
 
 class Version(models.Model):
-    """A shot's sound, reading and pins as they were when somebody gave them a name; `beside`, its dials and sets."""
+    """A shot's sound, reading and pins as they were when somebody gave them a name; `beside`, its dials, sets and
+    layout.
+    """
 
     STUDIO_PATH = "soundtrack__shot__production__studio"
 
@@ -220,6 +230,13 @@ class Version(models.Model):
     class Meta:
         ordering = ["-pk"]
         constraints = [models.UniqueConstraint(fields=["soundtrack", "name"], name="a_version_s_name_once_a_shot")]
+
+    @classmethod
+    def more_keys(cls) -> Iterator[tuple[str, "Version"]]:
+        """The backgrounds of versions: their keys, with the row."""
+        for version in cls.objects.filter(beside__has_key="ground").only("beside", "soundtrack").iterator():
+            if version.beside["ground"][1]:
+                yield version.beside["ground"][1], version
 
 
 class SetStretch(models.Model):

@@ -1,6 +1,5 @@
 """The holds of a shot: always computed from its reading, never stored."""
 
-import hashlib
 from dataclasses import replace
 
 from django.db.models import Prefetch, prefetch_related_objects
@@ -198,18 +197,6 @@ def pinned_classes(shot: Shot, character: Character) -> list[tuple[int, int, str
         for pin in pins
         if pin.is_exact and pin.drawing is not None
     ]
-
-
-def look_of(shot: Shot) -> str:
-    """A short mark of everything the shot's pictures are made of: it changes when they would."""
-    reading = shot.soundtrack.reading
-    parts: list[object] = [(shot.production.width, shot.production.height, shot.first_frame), shot.soundtrack.revision]
-    columns = [(c.mouth, solve_character(shot, c, reading)) for c in shot.characters]
-    for part, holds in [*columns, *((part, part_holds(shot, part)) for part in other_parts(shot))]:
-        drawings = drawings_of(part, {(hold.set, hold.drawing) for hold in holds})
-        pictures = [(k, d.picture.name, d.registration, d.chart.part.placement) for k, d in sorted(drawings.items())]
-        parts += [holds, pictures]
-    return hashlib.sha256(repr(parts).encode()).hexdigest()[:20]
 
 
 def sheet_of(shot: Shot, character: Character) -> Sheet:

@@ -2,10 +2,11 @@
 
 from django.urls import path
 
-from tinfork.apps.reading.views import alike, sound, words
+from tinfork.apps.reading.views import alike, layout, sound, words
 
 urlpatterns = [
     path("<int:pk>/", words.shot_detail, name="shot"),
+    path("<int:pk>/background", layout.shot_background, name="shot_background"),
     path("<int:pk>/read", words.shot_read, name="shot_read"),
     path("<int:pk>/read/again", words.shot_read_again, name="shot_read_again"),
     path("<int:pk>/alike", alike.shot_alike, name="shot_alike"),

@@ -166,6 +166,23 @@ class Scene:
             notes=self.notes,
         )
 
+    def until(self, frames: int) -> "Scene":
+        """The shot's first so many frames."""
+        frames = min(frames, self.frames)
+
+        def cut(column: Column) -> Column:
+            held = (replace(h, end=min(h.end, frames)) for h in column.holds if h.start < frames)
+            return replace(column, holds=tuple(held))
+
+        def weighed(figure: Figure) -> Callable[[], NDArray[np.float64]] | None:
+            of = figure.weights
+            return (lambda: of()[:frames]) if of else None
+
+        figures = tuple(
+            replace(figure, columns=tuple(map(cut, figure.columns)), weights=weighed(figure)) for figure in self.figures
+        )
+        return replace(self, frames=frames, figures=figures)
+
     def at_rate(self, rate: FrameRate) -> "Scene":
         """The same shot at another rate: each frame shows what was seen at the time it begins, exactly."""
         if rate == self.rate:

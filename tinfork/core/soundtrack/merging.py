@@ -16,7 +16,8 @@ _ALWAYS = 2**62
 @dataclass(frozen=True, slots=True)
 class Touch:
     """Something that was changed between two times: pins of a character, stretches of a set or notes (the shot's
-    time), a voice's words (its take's time), or the clips; or, at all times, a character's dials, or a settled look.
+    time), a voice's words (its take's time), or the clips; or, at all times, a character's dials, where it stands, what
+    is behind everyone, or a settled look.
     """
 
     what: str
@@ -41,9 +42,11 @@ def touched(before: Mapping[str, Any], after: Mapping[str, Any]) -> frozenset[To
             out |= {Touch("note", "", at, at + 1) for at, _ in _apart(old, new)}
         elif part == "stretches":
             out |= {Touch("set", str(chart), start, end) for _, chart, start, end in _apart(old, new)}
-        elif part.startswith(("dials ", "settled ")):
+        elif part.startswith(("dials ", "stand ", "settled ")):
             what, _, who = part.partition(" ")
             out.add(Touch(what, who))
+        elif part == "ground":
+            out.add(Touch(part))
         elif part.startswith("lines "):
             out |= _words(f"voice {part.removeprefix('lines ')}", old, new)
         elif part.startswith("voice ") and old and new and old["take"] == new["take"]:

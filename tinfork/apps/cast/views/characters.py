@@ -17,7 +17,7 @@ from tinfork.apps.cast.actions import archive
 from tinfork.apps.cast.actions import characters as actions
 from tinfork.apps.cast.forms import CharacterForm, PartForm
 from tinfork.apps.cast.models import Character, Part
-from tinfork.apps.cast.queries import LISTED, cards_of, characters
+from tinfork.apps.cast.queries import LISTED, cards_of, characters, hash_of, head_of
 from tinfork.apps.cast.views.shared import TYPES, answer, is_news, keep_upload
 from tinfork.apps.common.gate import Gate
 from tinfork.apps.common.requests import UserRequest
@@ -205,3 +205,11 @@ def face(request: UserRequest, pk: int) -> HttpResponseBase:
     if not found.face:
         raise Http404
     return serve_file(request, found.face, TYPES[found.face_suffix])
+
+
+def plain_head(request: UserRequest, pk: int) -> HttpResponse:
+    """The head of a character without a face picture, drawn round its mouth."""
+    svg = head_of(reach(Character, request.user, pk=pk))
+    is_fixed = request.GET.get("v") == hash_of(svg)
+    kept = "private, max-age=604800, immutable" if is_fixed else "private, no-cache"
+    return HttpResponse(svg, content_type=TYPES[".svg"], headers={"Cache-Control": kept})

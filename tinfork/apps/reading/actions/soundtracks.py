@@ -11,6 +11,7 @@ from tinfork.apps.produce.models import Shot
 from tinfork.apps.pronounce.queries import lexicon_of
 from tinfork.apps.reading.actions.beside import Parts, differing_parts, forget, lay, parts_beside
 from tinfork.apps.reading.actions.dials import turn_dials
+from tinfork.apps.reading.actions.layout import paint_ground, stand_character
 from tinfork.apps.reading.actions.looks import settle
 from tinfork.apps.reading.actions.sets import show_set
 from tinfork.apps.reading.models import Edit, SetStretch, Soundtrack, TakeUse
@@ -128,9 +129,10 @@ def touched_since(
 def _refuse(touch: Touch | None, row: Soundtrack) -> StaleError:
     """In words: where somebody else was at work."""
     names = {str(c.pk): c.name for c in row.shot.characters}
-    if touch and touch.what == "dials":
+    if touch and touch.what in ("dials", "stand"):
+        did = "turned the dials of" if touch.what == "dials" else "placed"
         whose = names.get(touch.who, "this character")
-        return StaleError(f"Someone else, or another tab, turned the dials of {whose} meanwhile.")
+        return StaleError(f"Someone else, or another tab, {did} {whose} meanwhile.")
     if touch is None or touch.what not in ("pins", "note"):
         what = "the words or the sound here" if touch and touch.what.startswith("voice ") else "this shot"
         return StaleError(f"Someone else, or another tab, changed {what} meanwhile.")
@@ -185,7 +187,13 @@ def edit(
 
 
 #: Edits of what lies beside the document.
-_BESIDE: dict[str, Callable[[Soundtrack, Given], None]] = {"set": show_set, "dials": turn_dials, "settle": settle}
+_BESIDE: dict[str, Callable[[Soundtrack, Given], None]] = {
+    "set": show_set,
+    "dials": turn_dials,
+    "stand": stand_character,
+    "ground": paint_ground,
+    "settle": settle,
+}
 
 
 def _given(shot: Shot, st: CoreSoundtrack, name: str, parameters: Mapping[str, Any]) -> Given:

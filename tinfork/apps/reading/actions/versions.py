@@ -9,7 +9,16 @@ from django.db import IntegrityError, models, transaction
 from tinfork.apps.cast.models import Chart
 from tinfork.apps.people.models import User
 from tinfork.apps.produce.models import Shot, ShotCharacter
-from tinfork.apps.reading.actions.beside import DIALS, STRETCHES, Parts, differing_parts, lay, parts_for_versions
+from tinfork.apps.reading.actions.beside import (
+    DIALS,
+    GROUND,
+    STAND,
+    STRETCHES,
+    Parts,
+    differing_parts,
+    lay,
+    parts_for_versions,
+)
 from tinfork.apps.reading.actions.soundtracks import keep, known_takes, locked
 from tinfork.apps.reading.models import SetStretch, Version
 from tinfork.apps.reading.solving import with_cast
@@ -70,6 +79,8 @@ def shot_as_of(shot: Shot, version: Version) -> Shot:
     parts = [copy.copy(part) for part in shot.parts.all()]
     for part in parts:
         part.dials = beside[f"{DIALS}{part.character_id}"]
+        part.stand = beside[f"{STAND}{part.character_id}"]
+    then.ground, then.background = beside[GROUND]
     charts = {chart.pk: chart for part in parts for chart in part.character.mouth.charts.all()}
     stretches = [
         SetStretch(pk=pk, shot=then, chart=charts[chart], start_us=start, end_us=end)

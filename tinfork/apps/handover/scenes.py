@@ -1,0 +1,142 @@
+"""A shot of the database as every way out takes it."""
+
+import functools
+from collections.abc import Callable, Iterator
+from contextlib import ExitStack, contextmanager
+from dataclasses import dataclass, replace
+from pathlib import Path, PurePosixPath
+from tempfile import TemporaryDirectory
+
+import numpy as np
+from django.core.files.storage import storages
+from numpy.typing import NDArray
+
+from tinfork.apps.cast.models import Character, Part
+from tinfork.apps.cast.queries import head_of
+from tinfork.apps.common.storage import local_copy
+from tinfork.apps.produce.models import Shot
+from tinfork.apps.reading.actions.layout import stands_of
+from tinfork.apps.reading.models import Soundtrack
+from tinfork.apps.reading.solving import (
+    dials_of,
+    drawings_of,
+    named_reading,
+    notes_of,
+    other_parts,
+    part_holds,
+    pinned_classes,
+    solve_character,
+    with_cast,
+    work_out_character,
+)
+from tinfork.core.formats.character_zip import AnyPicture, Picture
+from tinfork.core.scene.layout import Stand
+from tinfork.core.scene.scene import Column, Face, Figure, Ground, Scene, Sprite
+from tinfork.core.solver.problem import Hold
+from tinfork.core.solver.weights import viseme_weights
+from tinfork.engines.mixing import write_mix
+
+
+@dataclass(frozen=True, slots=True)
+class StoredPicture:
+    """A picture under its key; it is read when its bytes are asked for."""
+
+    key: str
+
+    @property
+    def data(self) -> bytes:
+        """Its bytes, as they are."""
+        return _bytes_of(self.key)
+
+    @property
+    def suffix(self) -> str:
+        """Its suffix."""
+        return PurePosixPath(self.key).suffix
+
+
+@functools.lru_cache(maxsize=64)
+def _bytes_of(key: str) -> bytes:
+    """What is under a key never changes; a few are kept, since one drawing is asked for again and again."""
+    with storages["default"].open(key, "rb") as file:
+        return bytes(file.read())
+
+
+def scene_of(shot: Shot, sound: Path | None = None, version: str = "") -> Scene:
+    """The shot, which has been read; `sound` is a file with its sound."""
+    with_cast(shot)
+    production, rate = shot.production, shot.production.rate
+    stands = stands_of(shot)
+    background = shot.background.name or ""
+    return Scene(
+        production.name,
+        shot.name,
+        rate,
+        named_reading(shot),
+        tuple(_figure(shot, character, stands[character.pk]) for character in shot.characters),
+        rate.frames_in(shot.soundtrack.duration_us),
+        shot.first_frame,
+        (production.width, production.height),
+        Ground(shot.ground, StoredPicture(background) if background else None),
+        notes_of(shot),
+        sound,
+        version,
+    )
+
+
+def _figure(shot: Shot, character: Character, stand: Stand) -> Figure:
+    mouth = character.mouth
+    picture: AnyPicture = Picture(head_of(character).encode(), ".svg")
+    if character.face:
+        picture = StoredPicture(character.face.name or "")
+    face = Face(picture, character.face_aspect, mouth.placement)
+    columns = [_column(mouth, solve_character(shot, character, shot.soundtrack.reading))]
+    others = [part for part in other_parts(shot) if part.character_id == character.pk]
+    columns += [_column(part, part_holds(shot, part)) for part in others]
+    return Figure(
+        character.name,
+        character.ink,
+        face,
+        tuple(columns),
+        stand,
+        weights=functools.partial(_weights, shot, character),
+        chart=mouth.charts.all()[0].content,
+        dials=dials_of(shot, character),
+        has_face=bool(character.face),
+    )
+
+
+def _column(part: Part, holds: tuple[Hold, ...]) -> Column:
+    sprites = {
+        key: Sprite(
+            d.number,
+            key[0],
+            d.name,
+            d.registration,
+            StoredPicture(d.picture.name or ""),
+            d.key,
+            tuple(d.shows),
+            d.size,
+            d.is_hidden,
+        )
+        for key, d in drawings_of(part).items()
+    }
+    return Column(part.name, part.placement, sprites, holds, part.kind, part.charts.all()[0].name)
+
+
+def _weights(shot: Shot, character: Character) -> NDArray[np.float64]:
+    worked = work_out_character(shot, character, shot.soundtrack.reading)
+    frames = len(worked.problem.costs)
+    return viseme_weights(worked.parts, worked.rate, frames, worked.dials, pinned_classes(shot, character))
+
+
+@contextmanager
+def sound_of(shot: Shot, beat: Callable[[], None] = lambda: None) -> Iterator[Path]:
+    """The shot's sound as it is, not evened out, exactly as long as its frames: a WAV file while it is open."""
+    soundtrack: Soundtrack = shot.soundtrack
+    rate = shot.production.rate
+    whole = replace(soundtrack.content, length_us=rate.first_us(rate.frames_in(soundtrack.duration_us)))
+    with TemporaryDirectory(prefix="tinfork-") as folder, ExitStack() as stack:
+        paths = {t.pk: stack.enter_context(local_copy(t.listening)) for t in soundtrack.takes.all()}
+        wav = Path(folder) / "sound.wav"
+        write_mix(whole, paths, wav, beat=beat)
+        yield wav
