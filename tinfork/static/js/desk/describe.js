@@ -14,6 +14,8 @@ export function describe(shot, name, parameters) {
   if (name === "word_add") return `“${parameters.text}”`;
   if (name === "note") return `the note on frame ${shot.number(parameters.frame)} (“${parameters.text}”)`;
   if (name === "dials") return `the dials${of}`;
+  if (name === "stand") return `where ${who} stands`;
+  if (name === "ground") return "the background";
   if (name === "gain") return "how loud it is";
   if (name === "settle") return "a second look";
   if (first === undefined) return who || "this shot";

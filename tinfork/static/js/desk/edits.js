@@ -24,6 +24,10 @@ function draw(shot, name, parameters) {
     shot.notes = shot.notes.filter((note) => note.frame !== parameters.frame);
     if (parameters.text) shot.notes.push({ frame: parameters.frame, text: String(parameters.text) });
   } else if (name === "settle") shot.looks = shot.looks.map((look) => (look.key === parameters.key ? { ...look, settled: true } : look));
+  else if (name === "stand" && !parameters.usual) {
+    const { speaker, ...stand } = parameters;
+    shot.layout.stands[speaker] = /** @type {import("../lib/lay.js").Stand} */ (stand);
+  } else if (name === "ground") shot.layout = { ...shot.layout, ground: parameters.colour, ...(parameters.clear ? { background: "" } : {}) };
   else if (name === "gain") shot.clips = shot.clips.map((clip) => (clip.id === parameters.clip ? { ...clip, gain: parameters.db } : clip));
   else return false;
   return true;

@@ -9,7 +9,7 @@
  *   selection: import("./selection.js").Selection, words: import("./wordwork.js").WordWork,
  *   hand: import("../lib/signal.js").Signal<import("./model.js").Character>, around: () => void, playSelected: () => void,
  *   volume: import("./volume.js").Volume, note: () => void, versions: () => void, clicks: () => void, spectrogram: () => void, list: () => void, view: () => void,
- *   dials: () => void, help: () => void}} parts
+ *   dials: () => void, closeUp: () => void, arrange: () => void, help: () => void}} parts
  * @returns {Record<string, Key>}
  */
 export function keyTable(parts) {
@@ -101,6 +101,8 @@ export function keyTable(parts) {
     list: { keys: ["ctrl+l"], shown: "Ctrl L", what: "The holds as a list", run: parts.list },
     view: { keys: ["ctrl+,"], shown: "Ctrl ,", what: "Columns and rows of the Sheet", run: parts.view },
     dials: { keys: ["ctrl+."], shown: "Ctrl .", what: "Dials, sets and reading again; back to the mouths", run: parts.dials },
+    closeUp: { keys: ["F9"], shown: "F9", what: "The whole picture, or the character in hand close up", run: parts.closeUp },
+    arrange: { keys: ["F8"], shown: "F8", what: "Arrange characters and background", run: parts.arrange },
     help: { keys: ["?"], shown: "?", what: "These keys", run: parts.help },
   };
 }

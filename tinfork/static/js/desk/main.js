@@ -8,6 +8,7 @@ import { readTheme } from "../lib/canvas.js";
 import { DialBoard } from "./dials.js";
 import { listenForKeys } from "../lib/keys.js";
 import { keyTable } from "./keys.js";
+import { Arrange } from "./arrange.js";
 import { Columns } from "./columns.js";
 import { Alike } from "./alike.js";
 import { Edits } from "./edits.js";
@@ -71,6 +72,7 @@ function start() {
     tray.refresh(transport.frame.value);
     mirror.refresh();
     showTiming(hand.value);
+    arrange.fill();
     looks.show();
     dials.refresh();
     volume.show();
@@ -81,6 +83,7 @@ function start() {
   scope.add(hand.follow(showTiming));
   const edits = new Edits(find("#sheet-tools")?.dataset.edit || "", { shot, transport, hand, selection, token, changed, said, left: () => window.location.reload(), sounds: () => sounds() });
   if (edits.sync) showRefused(find("#refused"), edits.sync, scope);
+  const arrange = new Arrange(find("#arrange"), { stage, shot, edits, hand, said, changes: find("#sheet-tools").dataset.changes || "" }, scope);
   const volume = new Volume(find('[data-do="asRecorded"]'), { shot, edits, transport, hand }, scope);
   const asked = document.querySelector("#alike");
   const alike = asked instanceof HTMLElement ? new Alike(asked, { token, edits, said, changes: find("#sheet-tools").dataset.changes || "" }) : null;
@@ -144,11 +147,14 @@ function start() {
     list: () => find("#holds").focus(),
     view: () => openPanel(find("#sheet-view")),
     dials: () => tray.turnOver(),
+    closeUp: () => (stage.isClose.value = !stage.isClose.value),
+    arrange: () => arrange.turn(),
     help: () => dialog.showModal(),
   });
   listenForKeys(table, (key) => tapping.press(key) || edits.press(key), scope);
   wireBar(shot, transport, table, scope);
   wireDeskBar(shot, transport, table, scope);
+  scope.add(stage.isClose.follow((on) => find('[data-do="closeUp"]').setAttribute("aria-pressed", String(on))));
   markTools = wireTools({ shot, edits, selection, hand, transport }, scope);
   const showSpectrogram = wireHearing({ clicks, spectrogram, hearing, transport, hand, shot, lens, said }, scope);
   fillKeys(dialog, table);

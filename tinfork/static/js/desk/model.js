@@ -22,7 +22,8 @@
  * @typedef {{speaker: number, start: number, end: number, clip: number}} Turn
  * @typedef {{url: string, name: string, fromUs: number, durationUs: number}} Reel
  * @typedef {{words: Word[], phonemes: Phoneme[], turns: Turn[], clips: Clip[], sound: Sound}} Heard
- * @typedef {{revision: number, canUndo: boolean, canRedo: boolean, looks: Look[], notes: Array<{frame: number, text: string}>}} State
+ * @typedef {{stands: Record<string, import("../lib/lay.js").Stand>, ground: string, background: string}} Layout by a character's `id`
+ * @typedef {{revision: number, canUndo: boolean, canRedo: boolean, looks: Look[], layout: Layout, notes: Array<{frame: number, text: string}>}} State
  * @typedef {State & Heard & {shot: {name: string, firstFrame: number, rate: [number, number], frames: number, durationUs: number,
  *   width: number, height: number}, doubtful: number, characters: Character[], reel: Reel | null}} DeskDocument all of it
  * @typedef {State & Partial<Heard> & {characters: Record<string, Partial<Character>>}} Changes what an edit changed
@@ -56,6 +57,8 @@ export class Shot {
     /** The worst first. */
     this.looks = document.looks;
     this.notes = document.notes;
+    /** Where everyone stands in the picture, and what is behind them. */
+    this.layout = document.layout;
     this.canUndo = Boolean(document.canUndo);
     this.canRedo = Boolean(document.canRedo);
   }

@@ -1,6 +1,7 @@
-/** The Stage: the characters as they look at the playhead, and the holds around it of the one in hand. */
+/** The Stage: the shot's picture at the playhead, whole or close up, and the holds around it of the column in hand. */
 
-import { fitted, lay, put } from "../lib/lay.js";
+import { Signal } from "../lib/signal.js";
+import { closeUp, figureBox, fitted, lay, put } from "../lib/lay.js";
 
 /** The drawings of one column on a face: a mouth, eyes; the one that is due is seen. */
 class Layer {
@@ -22,6 +23,7 @@ class Layer {
       image.fetchPriority = "low";
       image.src = drawing.url;
       image.alt = "";
+      image.draggable = false;
       image.className = column.of ? "part" : "mouth";
       image.hidden = true;
       onto.append(image);
@@ -29,9 +31,9 @@ class Layer {
     }
   }
 
-  layOut(/** @type {{width: number, height: number}} */ frame) {
+  layOut(/** @type {number} */ width, /** @type {number} */ height) {
     for (const drawing of this.column.drawings) {
-      put(/** @type {HTMLImageElement} */ (this.images.get(drawing.id)), lay(this.column.place, drawing, frame.width, frame.height));
+      put(/** @type {HTMLImageElement} */ (this.images.get(drawing.id)), lay(this.column.place, drawing, width, height));
     }
   }
 
@@ -49,36 +51,43 @@ class Layer {
 }
 
 /** One character: its face, its mouth, and what else is drawn on it. */
-class Face {
+class Figure {
   /**
    * @param {import("./model.js").Character} character
    * @param {import("./model.js").Shot} shot
    */
   constructor(character, shot) {
     this.character = character;
+    this.shot = shot;
     this.element = document.createElement("div");
-    this.element.className = "picture";
+    this.element.className = "figure";
     this.element.dataset.character = String(character.id);
-    if (character.face) {
-      this.face = new Image();
-      this.face.src = character.face;
-      this.face.alt = character.name;
-      this.face.className = "face";
-      this.element.append(this.face);
-    }
-    const own = shot.characters.filter((column) => column === character || column.of === character.id);
+    const face = new Image();
+    face.src = character.face;
+    face.alt = character.name;
+    face.draggable = false;
+    face.className = "face";
+    this.element.append(face);
+    // Parts lie under the mouth, as they are exported.
+    const own = shot.characters.filter((column) => column.of === character.id).reverse();
     /** @type {Map<import("./model.js").Character, Layer>} */
-    this.layers = new Map(own.map((column) => [column, new Layer(column, shot, this.element)]));
+    this.layers = new Map([...own, character].map((column) => [column, new Layer(column, shot, this.element)]));
   }
 
-  layOut(/** @type {{width: number, height: number}} */ frame) {
-    this.element.style.width = `${frame.width}px`;
-    this.element.style.height = `${frame.height}px`;
-    const face = fitted(frame.width, frame.height, this.character.place.aspect);
-    if (this.face) {
-      Object.assign(this.face.style, { left: `${face.left}px`, top: `${face.top}px`, width: `${face.width}px`, height: `${face.height}px` });
-    }
-    for (const layer of this.layers.values()) layer.layOut(frame);
+  get stand() {
+    return this.shot.layout.stands[String(this.character.id)];
+  }
+
+  /** Where it stands in a frame of this size. */
+  layOut(/** @type {number} */ width, /** @type {number} */ height) {
+    const box = figureBox(this.stand, this.character.place.aspect, width, height);
+    Object.assign(this.element.style, {
+      width: `${box.width}px`,
+      height: `${box.height}px`,
+      transform: `translate(${box.x - box.width / 2}px, ${box.y - box.height / 2}px) rotate(${this.stand.turn}deg) scaleX(${this.stand.mirrored ? -1 : 1})`,
+      zIndex: String(100 + this.stand.depth),
+    });
+    for (const layer of this.layers.values()) layer.layOut(box.width, box.height);
   }
 
   /** The holds are others now. */
@@ -90,17 +99,6 @@ class Face {
   show(/** @type {number} */ frame) {
     return [...this.layers.values()].filter((layer) => layer.show(frame)).map((layer) => layer.column);
   }
-}
-
-/** How many faces stand beside each other so that they are largest. */
-function columnsFor(/** @type {number} */ count, /** @type {number} */ width, /** @type {number} */ height, /** @type {number} */ aspect) {
-  let best = 1;
-  let most = 0;
-  for (let columns = 1; columns <= count; columns += 1) {
-    const size = fitted(width / columns, height / Math.ceil(count / columns), aspect).width;
-    if (size > most + 1) [best, most] = [columns, size];
-  }
-  return best;
 }
 
 export class Stage {
@@ -115,24 +113,34 @@ export class Stage {
     this.shot = parts.shot;
     this.transport = parts.transport;
     this.hand = parts.hand;
-    this.place = /** @type {HTMLElement} */ (root.querySelector(".pictures"));
+    /** Whether the character in hand is seen close up. */
+    this.isClose = new Signal(false);
+    this.picture = /** @type {HTMLElement} */ (root.querySelector(".picture"));
+    this.world = /** @type {HTMLElement} */ (root.querySelector(".world"));
+    this.behind = /** @type {HTMLImageElement} */ (root.querySelector(".behind"));
     this.cards = /** @type {HTMLElement} */ (root.querySelector(".around"));
-    this.faces = this.shot.characters.filter((one) => !one.of).map((character) => new Face(character, this.shot));
-    this.place.append(...this.faces.map((face) => face.element));
+    /** Pixels of the picture as it is shown. */
+    this.size = { width: 16, height: 9 };
+    this.figures = this.shot.characters.filter((one) => !one.of).map((character) => new Figure(character, this.shot));
+    this.world.append(...this.figures.map((figure) => figure.element));
     this.build();
     scope.onResize(root, () => this.layOut());
-    for (const face of this.faces) scope.listen(face.element, "click", () => (this.hand.value = face.character));
+    for (const figure of this.figures) scope.listen(figure.element, "pointerdown", () => (this.hand.value = figure.character));
     scope.add(this.hand.follow(() => this.showHand()));
+    scope.add(this.isClose.follow(() => this.look()));
     scope.add(this.transport.frame.follow((frame) => this.show(frame)));
+  }
+
+  /** Whose figure the column in hand is on. */
+  get figureInHand() {
+    const found = this.figures.find((figure) => figure.layers.has(this.hand.value));
+    if (!found) throw new Error("The column in hand is on no face.");
+    return found;
   }
 
   /** What is drawn of the column in hand. */
   get layerInHand() {
-    for (const face of this.faces) {
-      const found = face.layers.get(this.hand.value);
-      if (found) return found;
-    }
-    throw new Error("The column in hand is on no face.");
+    return /** @type {Layer} */ (this.figureInHand.layers.get(this.hand.value));
   }
 
   build() {
@@ -148,31 +156,48 @@ export class Stage {
   layOut() {
     const room = this.root.getBoundingClientRect();
     const reel = this.root.querySelector("#reel")?.getBoundingClientRect().width || 0;
-    const [width, height] = [room.width - 28 - (reel && reel + 10), room.height - 116];
-    const columns = columnsFor(this.faces.length, width, height, this.shot.aspect);
-    const rows = Math.ceil(this.faces.length / columns);
-    const frame = fitted(width / columns - (columns - 1) * 4, height / rows - (rows - 1) * 4, this.shot.aspect);
-    this.place.style.gridTemplateColumns = `repeat(${columns}, auto)`;
-    for (const face of this.faces) face.layOut(frame);
+    const { width, height } = fitted(room.width - 20 - (reel && reel + 10), room.height - 96, this.shot.aspect);
+    this.size = { width: Math.max(16, width), height: Math.max(9, height) };
+    for (const element of [this.picture, this.world]) Object.assign(element.style, { width: `${this.size.width}px`, height: `${this.size.height}px` });
+    this.place();
+  }
+
+  /** Everyone where they stand, on what is behind them. */
+  place() {
+    const { ground, background } = this.shot.layout;
+    this.world.style.background = ground;
+    this.behind.hidden = !background;
+    if (background && this.behind.getAttribute("src") !== background) this.behind.src = background;
+    for (const figure of this.figures) figure.layOut(this.size.width, this.size.height);
+    this.look();
+  }
+
+  /** The whole picture, or the character in hand close up. */
+  look() {
+    this.root.dataset.view = this.isClose.value ? "close" : "shot";
+    const view = this.isClose.value ? closeUp(this.figureInHand.stand, this.figureInHand.character.place.aspect, this.size.width, this.size.height) : { x: 0, y: 0, scale: 1 };
+    this.world.style.transform = `translate(${view.x}px, ${view.y}px) scale(${view.scale})`;
   }
 
   showHand() {
     const { ink } = this.hand.value;
     this.root.className = `tint-${ink}`;
-    for (const face of this.faces) face.element.classList.toggle("in-hand", this.faces.length > 1 && face.layers.has(this.hand.value));
+    for (const figure of this.figures) figure.element.classList.toggle("in-hand", this.figures.length > 1 && figure === this.figureInHand);
     if (this.layerInHand.shown >= 0) this.showAround(this.layerInHand.shown);
+    this.look();
     this.mark();
   }
 
-  /** The holds are others now. */
+  /** The holds, or where everyone stands, are others now. */
   refresh() {
-    for (const face of this.faces) face.forget();
+    for (const figure of this.figures) figure.forget();
+    this.place();
     this.show(this.transport.frame.value);
   }
 
   show(/** @type {number} */ frame) {
     this.root.dataset.frame = String(frame);
-    for (const face of this.faces) if (face.show(frame).includes(this.hand.value)) this.showAround(this.layerInHand.shown);
+    for (const figure of this.figures) if (figure.show(frame).includes(this.hand.value)) this.showAround(this.layerInHand.shown);
     this.mark();
   }
 

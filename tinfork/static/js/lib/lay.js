@@ -56,3 +56,34 @@ export function put(image, laid) {
     transform: `translate(-50%, -50%) rotate(${laid.angle}deg)`,
   });
 }
+
+/**
+ * Where a character stands in the shot's picture: the same rule as in core/scene/layout.py, tested on one table.
+ *
+ * @typedef {{x: number, y: number, size: number, turn: number, mirrored: boolean, depth: number}} Stand
+ */
+
+/**
+ * The centre and size of a character's face picture, before it is turned, in a picture of `width` x `height`.
+ * @param {Stand} stand
+ * @param {number} aspect the face picture's width by its height
+ * @param {number} width
+ * @param {number} height
+ */
+export function figureBox(stand, aspect, width, height) {
+  const wide = Math.min(width, height * aspect) * stand.size;
+  return { x: stand.x * width, y: stand.y * height, width: wide, height: wide / aspect };
+}
+
+/**
+ * How a picture is moved and scaled so that a character fills it.
+ * @param {Stand} stand
+ * @param {number} aspect
+ * @param {number} width
+ * @param {number} height
+ */
+export function closeUp(stand, aspect, width, height) {
+  const box = figureBox(stand, aspect, width, height);
+  const scale = Math.min(width / box.width, height / box.height);
+  return { x: width / 2 - box.x * scale, y: height / 2 - box.y * scale, scale };
+}

@@ -1,0 +1,174 @@
+/** Arranging the shot's picture: characters are moved, sized, turned and mirrored on the Stage; what is behind them. */
+
+import { drag } from "../lib/drag.js";
+
+/** @typedef {import("../lib/lay.js").Stand} Stand */
+
+/** How often it is asked whether a background is there (milliseconds). */
+const ASK_MS = 400;
+/** What a wheel's notch does to a size. */
+const NOTCH = 1.05;
+
+const clamp = (/** @type {number} */ value, /** @type {number} */ low, /** @type {number} */ high) => Math.min(high, Math.max(low, value));
+const short = (/** @type {number} */ value) => Math.round(value * 10_000) / 10_000;
+
+export class Arrange {
+  /**
+   * @param {HTMLFormElement} form
+   * @param {{stage: import("./stage.js").Stage, shot: import("./model.js").Shot, edits: import("./edits.js").Edits,
+   *   hand: import("../lib/signal.js").Signal<import("./model.js").Character>, said: (text: string) => void,
+   *   changes: string}} parts
+   * @param {import("../lib/scope.js").Scope} scope
+   */
+  constructor(form, parts, scope) {
+    this.form = form;
+    this.parts = parts;
+    this.isOn = false;
+    /** @type {number | undefined} */
+    this.later = undefined;
+    const { stage } = parts;
+    scope.listen(stage.picture, "pointerdown", (event) => this.press(/** @type {PointerEvent} */ (event)));
+    scope.listen(stage.picture, "wheel", (event) => this.wheel(/** @type {WheelEvent} */ (event)), { passive: false });
+    scope.listen(form, "input", (event) => this.type(/** @type {HTMLInputElement} */ (event.target)));
+    scope.listen(form, "submit", (event) => event.preventDefault());
+    for (const button of form.querySelectorAll("button")) scope.listen(button, "click", () => this.choose(String(button.dataset.arrange)));
+    scope.listen(form, "keydown", (event) => {
+      if (/** @type {KeyboardEvent} */ (event).key === "Escape") this.turn(false);
+    });
+    scope.add(parts.hand.follow(() => this.fill()));
+    scope.add(() => clearTimeout(this.later));
+  }
+
+  field(/** @type {string} */ name) {
+    return /** @type {HTMLInputElement} */ (this.form.elements.namedItem(name));
+  }
+
+  /** The figure in hand. */
+  get figure() {
+    return this.parts.stage.figureInHand;
+  }
+
+  /** Begin and end arranging. */
+  turn(on = !this.isOn) {
+    if (!this.parts.edits.may) return;
+    this.isOn = on;
+    const { root, isClose } = this.parts.stage;
+    root.dataset.arranging = String(on);
+    this.form.hidden = !on;
+    if (on) isClose.value = false;
+    document.querySelector('[data-do="arrange"]')?.setAttribute("aria-pressed", String(on));
+    this.fill();
+    if (on) this.field("size").focus();
+  }
+
+  /** What the fields say of the figure in hand. */
+  fill() {
+    const { stand, character } = this.figure;
+    const values = { x: 100 * stand.x, y: 100 * stand.y, size: 100 * stand.size, turn: stand.turn };
+    for (const [name, value] of Object.entries(values)) if (document.activeElement !== this.field(name)) this.field(name).value = String(Math.round(10 * value) / 10);
+    this.field("mirrored").checked = stand.mirrored;
+    this.field("colour").value = this.parts.shot.layout.ground;
+    /** @type {HTMLElement} */ (this.form.querySelector('[data-part="who"]')).textContent = character.name;
+    /** @type {HTMLElement} */ (this.form.querySelector('[data-arrange="clear"]')).hidden = !this.parts.shot.layout.background;
+  }
+
+  /** The figure in hand stands otherwise: drawn now, sent once it is let go. */
+  set(/** @type {Partial<Stand>} */ change, isDone = true) {
+    const { figure, parts } = this;
+    const stand = { ...figure.stand, ...change };
+    for (const name of /** @type {const} */ (["x", "y", "size", "turn"])) stand[name] = short(stand[name]);
+    parts.shot.layout.stands[String(figure.character.id)] = stand;
+    parts.stage.place();
+    this.fill();
+    clearTimeout(this.later);
+    const send = () => parts.edits.send("stand", { speaker: String(figure.character.id), ...stand });
+    if (isDone) send();
+    else this.later = window.setTimeout(send, 500);
+  }
+
+  press(/** @type {PointerEvent} */ event) {
+    const on = /** @type {Element} */ (event.target).closest(".figure");
+    if (!this.isOn || !on || event.button) return;
+    event.preventDefault();
+    const { size } = this.parts.stage;
+    const from = { ...this.figure.stand };
+    const [x, y] = [event.clientX, event.clientY];
+    let hasMoved = false;
+    const to = (/** @type {PointerEvent} */ at) => ({ x: clamp(from.x + (at.clientX - x) / size.width, -2, 3), y: clamp(from.y + (at.clientY - y) / size.height, -2, 3) });
+    drag(
+      this.parts.stage.picture,
+      event,
+      (at) => {
+        hasMoved ||= Math.hypot(at.clientX - x, at.clientY - y) > 2;
+        if (!hasMoved) return;
+        clearTimeout(this.later);
+        Object.assign(this.figure.stand, to(at));
+        this.parts.stage.place();
+      },
+      (at) => {
+        if (!hasMoved) return;
+        Object.assign(this.figure.stand, from);
+        this.set(to(at));
+      },
+    );
+  }
+
+  wheel(/** @type {WheelEvent} */ event) {
+    if (!this.isOn) return;
+    event.preventDefault();
+    const { stand } = this.figure;
+    if (event.shiftKey) this.set({ turn: clamp(stand.turn + Math.sign(event.deltaY || event.deltaX) * 2, -180, 180) }, false);
+    else this.set({ size: clamp(stand.size * NOTCH ** -Math.sign(event.deltaY), 0.02, 10) }, false);
+  }
+
+  type(/** @type {HTMLInputElement} */ field) {
+    const value = Number(field.value);
+    if (field.name === "picture") this.hang(field);
+    else if (field.name === "colour") {
+      this.parts.shot.layout.ground = field.value;
+      this.parts.stage.place();
+      clearTimeout(this.later);
+      this.later = window.setTimeout(() => this.parts.edits.send("ground", { colour: field.value }), 400);
+    } else if (field.name === "mirrored") this.set({ mirrored: field.checked });
+    else if (field.validity.valid && field.value) this.set(field.name === "turn" ? { turn: value } : { [field.name]: value / 100 }, false);
+  }
+
+  choose(/** @type {string} */ what) {
+    const depths = this.parts.stage.figures.map((figure) => figure.stand.depth);
+    if (what === "front") this.set({ depth: Math.min(99, Math.max(...depths) + 1) });
+    else if (what === "back") this.set({ depth: Math.max(-99, Math.min(...depths) - 1) });
+    else if (what === "reset") this.parts.edits.send("stand", { speaker: String(this.figure.character.id), usual: true });
+    else if (what === "clear") this.parts.edits.send("ground", { colour: this.parts.shot.layout.ground, clear: true });
+    else if (what === "done") this.turn(false);
+  }
+
+  /** Send a background; it is there once it was opened. */
+  async hang(/** @type {HTMLInputElement} */ field) {
+    const data = new FormData();
+    if (!field.files?.[0]) return;
+    data.set("picture", field.files[0]);
+    const { said, edits, shot, changes } = this.parts;
+    const token = /** @type {HTMLInputElement} */ (this.form.elements.namedItem("csrfmiddlewaretoken")).value;
+    said("");
+    field.disabled = true;
+    try {
+      const answer = await fetch(String(this.form.dataset.background), { method: "POST", body: data, headers: { "X-CSRFToken": token } });
+      const told = await answer.json();
+      if (!answer.ok) throw new Error(told.error);
+      const was = shot.layout.background;
+      for (let tries = 0; tries < 200 && shot.layout.background === was; tries += 1) {
+        await new Promise((resolve) => setTimeout(resolve, ASK_MS));
+        const job = await fetch(`/jobs/${told.job}/`).then((one) => one.text());
+        const wrong = new DOMParser().parseFromString(job, "text/html").querySelector('[role="alert"]');
+        if (wrong) throw new Error(wrong.textContent?.trim() || "");
+        await edits.look(changes);
+        if (/data-state="(done|cancelled)"/.test(job)) break;
+      }
+    } catch (error) {
+      said(error instanceof Error && error.message ? error.message : "The picture could not be sent. Try again.");
+    }
+    field.disabled = false;
+    field.value = "";
+    this.fill();
+  }
+}
