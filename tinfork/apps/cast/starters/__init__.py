@@ -19,11 +19,13 @@ class Starter:
 
     @property
     def face_svg(self) -> str:
-        """The face, with its place around it."""
+        """The face, on clear ground."""
         return files(__name__).joinpath(self.file).read_text("utf-8")
 
 
 STARTERS = (
-    Starter("Odalys", 1, "odalys.svg", Placement(0.5, 0.685, 0.34), Ink()),
-    Starter("Brindle", 2, "brindle.svg", Placement(0.5, 0.735, 0.26), Ink(inside="#4a1520", tongue="#c9605f")),
+    Starter("Odalys", 1, "odalys.svg", Placement(0.5, 0.654, 0.544, 1000 / 820), Ink()),
+    Starter(
+        "Brindle", 2, "brindle.svg", Placement(0.5, 0.7127, 0.4622, 900 / 830), Ink(inside="#4a1520", tongue="#c9605f")
+    ),
 )

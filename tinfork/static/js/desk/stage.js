@@ -155,9 +155,17 @@ export class Stage {
 
   layOut() {
     const room = this.root.getBoundingClientRect();
-    const reel = this.root.querySelector("#reel")?.getBoundingClientRect().width || 0;
-    const { width, height } = fitted(room.width - 20 - (reel && reel + 10), room.height - 96, this.shot.aspect);
-    this.size = { width: Math.max(16, width), height: Math.max(9, height) };
+    const [width, height] = [room.width - 20, room.height - 92];
+    const reel = /** @type {HTMLElement | null} */ (this.root.querySelector("#reel"));
+    let size = fitted(width, height, this.shot.aspect);
+    if (reel) {
+      // The reel stands beside the picture or over it, where that leaves the picture larger.
+      const { offsetWidth: wide, offsetHeight: high } = reel;
+      const [beside, over] = [fitted(width - wide - 10, height, this.shot.aspect), fitted(width, height - high - 8, this.shot.aspect)];
+      size = over.width > beside.width ? over : beside;
+      this.root.dataset.reel = over.width > beside.width ? "over" : "beside";
+    }
+    this.size = { width: Math.max(16, size.width), height: Math.max(9, size.height) };
     for (const element of [this.picture, this.world]) Object.assign(element.style, { width: `${this.size.width}px`, height: `${this.size.height}px` });
     this.place();
   }

@@ -8,8 +8,11 @@ from django.conf import settings
 from django.core.management.base import BaseCommand, CommandParser
 from django.db import transaction
 
+from tinfork.apps.cast.actions.characters import set_face
 from tinfork.apps.cast.actions.charts import add_set
 from tinfork.apps.cast.actions.drawings import add_starter_drawings
+from tinfork.apps.cast.models import Character
+from tinfork.apps.common.storage import keep_bytes
 from tinfork.apps.people.actions import found_studio
 from tinfork.apps.people.models import User
 from tinfork.apps.produce.actions import add_shot, start_production
@@ -20,7 +23,9 @@ from tinfork.apps.reading.ways import Asked
 from tinfork.apps.script.actions import make_character
 from tinfork.apps.sound.actions import Brought
 from tinfork.core.mouths.style import MOODS, Ink, Style
+from tinfork.core.scene.layout import Stand
 from tinfork.core.soundtrack.model import EFFECTS
+from tinfork.engines.characters import prepare_face
 from tinfork.engines.probing import probe
 
 DEMO = Path(settings.ROOT).parent / "demo"
@@ -55,10 +60,13 @@ class Command(BaseCommand):
         about = film["production"]
         production = start_production(studio=studio, name=about["name"], rate=about["rate"], size=tuple(about["size"]))
         for name in film["made"]:
-            make_character(studio, name)
+            character = make_character(studio, name)
+            if name in film["faces"]:
+                _give_face(character, film["faces"][name])
         for entry in film["shots"]:
             cast = [studio.characters.get(name=name) for name in (entry["character"], *entry.get("others", ()))]
             shot = add_shot(production=production, name=entry["name"], character=cast[0], others=cast[1:])
+            _lay_out(shot, entry)
             self._sound(production, shot, entry, film, user)
 
     def _sound(self, production: Production, shot: Shot, entry: Any, film: Any, user: User) -> None:
@@ -74,3 +82,21 @@ class Command(BaseCommand):
 def _look(name: str) -> Brought:
     path = DEMO / name
     return Brought(path.name, path, probe(path))
+
+
+def _give_face(character: Character, about: Any) -> None:
+    """A face picture of ours, and where the mouth is on it."""
+    set_face(character, *prepare_face((DEMO / about["picture"]).read_bytes(), about["picture"]))
+    mouth = character.mouth
+    mouth.x, mouth.y, mouth.width = about["mouth"]
+    mouth.save()
+
+
+def _lay_out(shot: Shot, entry: Any) -> None:
+    """What is behind everyone, and where they stand."""
+    data, suffix, _ = prepare_face((DEMO / "backgrounds" / entry["background"]).read_bytes(), entry["background"])
+    shot.background.name = keep_bytes(data, suffix)
+    shot.save(update_fields=["background"])
+    for part in shot.parts.select_related("character"):
+        part.stand = Stand.from_dict(entry["stands"][part.character.name]).to_dict()
+        part.save(update_fields=["stand"])
