@@ -50,34 +50,40 @@ def test_from_sign_in_to_a_sheet_and_a_picture_sequence(signed_in):
     expect(page.locator("#frame")).to_have_text("0101")
 
     page.get_by_role("link", name="Hand over").click()
-    rows = list(
-        csv.DictReader(io.StringIO(download(page, page.get_by_role("link", name="Download CSV").first.click).decode()))
-    )
+    page.get_by_role("link", name="Exposure sheet as a table (CSV)").click()
+    button = page.get_by_role("button", name="Download .csv")
+    rows = list(csv.DictReader(io.StringIO(download(page, button.click).decode())))
     frames = -(-sounds.spoken().duration_us * 25 // 1_000_000)
     assert [int(r["frame"]) for r in rows] == list(range(101, 101 + frames))
     said = list(dict.fromkeys(" ".join(r["word"] for r in rows).split()))
     assert said == ["The", "last", "tram", "leaves", "the", "depot", "before", "midnight"]
     assert {r["viseme"] for r in rows} >= {"bilabial", "open"}
-    per_hold = list(
-        csv.DictReader(io.StringIO(download(page, page.get_by_role("link", name="Download CSV").last.click).decode()))
-    )
+    page.get_by_label("A row for each").select_option(label="hold")
+    per_hold = list(csv.DictReader(io.StringIO(download(page, button.click).decode())))
     assert sum(int(r["frames"]) for r in per_hold) == frames
     assert min(int(r["frames"]) for r in per_hold) >= 2
 
-    page.get_by_role("button", name="Make the pictures").click()
-    link = page.get_by_role("link", name="Download the ZIP")
+    page.get_by_role("link", name="Numbered pictures").click()
+    page.get_by_label("Pictures of").select_option(label="each mouth")
+    page.get_by_label("File names").fill("{shot}_{frame}")
+    page.get_by_role("button", name="Make .pictures.zip").click()
+    link = page.get_by_role("link", name="Download")
     expect(link).to_be_visible(timeout=WORK_MS)
     with zipfile.ZipFile(io.BytesIO(download(page, link.click))) as archive:
         names = [n for n in archive.namelist() if n.endswith(".png")]
-        assert names == [f"010_The_stop.{n:04d}.png" for n in range(101, 101 + frames)]
+        assert names == [f"010-The-stop_{n:04d}.png" for n in range(101, 101 + frames)]
         for row, name in list(zip(rows, names, strict=True))[:: frames // 6]:
             picture = np.array(Image.open(io.BytesIO(archive.read(name))))
             assert picture.shape == (1080, 1920, 4)
             assert 0 < (picture[:, :, 3] > 0).mean() < 0.1
             twin = next(r["frame"] for r in rows if r["drawing"] == row["drawing"])
-            assert archive.read(name) == archive.read(f"010_The_stop.{int(twin):04d}.png")
-        with wave.open(io.BytesIO(archive.read("010_The_stop.wav"))) as sound:
+            assert archive.read(name) == archive.read(f"010-The-stop_{int(twin):04d}.png")
+        with wave.open(io.BytesIO(archive.read("010-The-stop.wav"))) as sound:
             assert sound.getnframes() == frames * 1920
+    # What was chosen is chosen again.
+    page.get_by_role("link", name="Movie with sound").click()
+    page.get_by_role("link", name="Numbered pictures").click()
+    expect(page.get_by_label("Pictures of")).to_have_value("mouths")
 
 
 def test_a_file_that_is_renamed_before_it_is_sent_is_named_and_the_words_stay(signed_in, tmp_path):

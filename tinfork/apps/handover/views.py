@@ -104,7 +104,7 @@ def preview(request: UserRequest, pk: int) -> HttpResponse:
             scene = scene_of(shot)
             seen = preview_of(exporter, scene, values, _liveliest(scene.holds_by_name) if frame is None else frame)
         picture = base64.b64encode(seen.picture).decode()
-        context = {"picture": picture, "text": seen.text, "name": _file_name(shot, exporter, values)}
+        context = {"picture": picture, "text": seen.text, "note": seen.note, "name": _file_name(shot, exporter, values)}
     except TinForkError as wrong:
         context = {"error": str(wrong)}
     return render(request, "handover/_preview.html", context)

@@ -22,10 +22,10 @@ SHOWN = Option(
     "number",
     choices=(("number", "number"), ("name", "name"), ("key", "key at the Desk"), ("file", "file name")),
 )
-FIRST = Option("first", "Number of the first frame", None, low=0, high=MOST_FRAMES, hint="empty: the shot's own")
-RATE = Option("fps", "Frames a second", "", high=16, hint="24, 23.976, 30000/1001 ...; empty: the production's")
-START = Option("from", "From frame", None, low=0, high=MOST_FRAMES, hint="as numbered in the shot; empty: its first")
-END = Option("to", "To frame", None, low=0, high=MOST_FRAMES, hint="as numbered in the shot; empty: its last")
+FIRST = Option("first", "Number of the first frame", None, low=0, high=MOST_FRAMES, hint="the shot's own")
+RATE = Option("fps", "Frames a second", "", high=16, hint="the production's")
+START = Option("from", "From frame", None, low=0, high=MOST_FRAMES, hint="the first")
+END = Option("to", "To frame", None, low=0, high=MOST_FRAMES, hint="the last")
 
 
 def as_chosen(scene: Scene, values: Values) -> Scene:

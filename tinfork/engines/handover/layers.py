@@ -15,7 +15,7 @@ from tinfork.engines.handover.archive_files import add_bytes, png
 from tinfork.engines.handover.picture_options import WIDTH, size_of
 from tinfork.engines.handover.rendering import Renderer, ground_picture, patch_of
 
-_AT = Option("frame", "Visible as on frame", None, low=0, high=START.high, hint="empty: the shot's first")
+_AT = Option("frame", "Visible as on frame", None, low=0, high=START.high, hint="the first")
 
 
 def _write(scene: Scene, values: Values, out: IO[bytes], progress: Progress) -> None:

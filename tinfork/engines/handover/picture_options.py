@@ -10,7 +10,7 @@ WIDTH = Option(
     "Size",
     SHOT_SIZE,
     choices=(
-        (SHOT_SIZE, "as the production"),
+        (SHOT_SIZE, "production's"),
         ("1920", "1920 wide"),
         ("1280", "1280 wide"),
         ("854", "854 wide"),
@@ -23,10 +23,10 @@ PARTS = Option(
     "Show",
     What.ALL.value,
     choices=(
-        (What.ALL.value, "whole characters"),
-        (What.PARTS.value, "mouths and parts, no faces"),
-        (What.MOUTHS.value, "mouths alone"),
-        (What.FACES.value, "faces alone"),
+        (What.ALL.value, "characters"),
+        (What.PARTS.value, "mouths and parts"),
+        (What.MOUTHS.value, "mouths"),
+        (What.FACES.value, "faces"),
     ),
 )
 GROUND = Option(
@@ -34,8 +34,8 @@ GROUND = Option(
     "On",
     "shot",
     choices=(
-        ("shot", "the shot's background"),
-        ("clear", "transparent ground"),
+        ("shot", "background"),
+        ("clear", "transparent"),
         ("white", "white"),
         ("black", "black"),
         ("green", "green"),

@@ -25,6 +25,7 @@ class Preview:
 
     picture: bytes = b""
     text: str = ""
+    note: str = ""
 
 
 def preview_of(exporter: Exporter, scene: Scene, values: Values, frame: int) -> Preview:
@@ -32,14 +33,16 @@ def preview_of(exporter: Exporter, scene: Scene, values: Values, frame: int) -> 
     if exporter.kind in _DRAWN:
         return Preview(png(_picture(scene, values, frame)))
     short = scene.until(scene.rate.nominal * _SECONDS)
+    note = f"The first {_SECONDS} seconds" if short.frames < scene.frames else ""
     out = io.BytesIO()
     exporter.write(short, values, out, lambda done: None)
     if exporter.suffix.endswith(".pdf"):
         page = pypdfium2.PdfDocument(out.getvalue())[0]
-        return Preview(png(page.render(scale=_WIDTH / page.get_width()).to_pil()))
+        return Preview(png(page.render(scale=_WIDTH / page.get_width()).to_pil()), note=note)
     if exporter.media_type.startswith(("text/", "application/json", "application/x-subrip", "model/")):
         rows = out.getvalue()[:20_000].decode("utf-8", "ignore").splitlines()[:_ROWS]
-        return Preview(text="\n".join(row[:_LETTERS] + ("…" if len(row) > _LETTERS else "") for row in rows))
+        cut = [row[:_LETTERS] + ("…" if len(row) > _LETTERS else "") for row in rows]
+        return Preview(text="\n".join(cut), note="The first lines")
     return Preview()
 
 

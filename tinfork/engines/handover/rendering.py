@@ -12,7 +12,7 @@ from tinfork.core.errors import FormatError
 from tinfork.core.formats.character_zip import AnyPicture
 from tinfork.core.scene.drawing import Placed
 from tinfork.core.scene.layout import Affine, box_of
-from tinfork.core.scene.scene import Ground
+from tinfork.core.scene.scene import Column, Ground, Sprite
 
 #: So many pixels of drawings and of frames are kept: 400 and 100 MB.
 _SPRITE_PIXELS, _FRAME_PIXELS = 100_000_000, 25_000_000
@@ -131,3 +131,34 @@ def _svg_size(picture: AnyPicture, size: tuple[int, int]) -> tuple[int, int]:
     small = Image.open(io.BytesIO(bytes(resvg_py.svg_to_bytes(svg_string=picture.data.decode(), width=256))))
     width = max(size[0], math.ceil(size[1] * small.width / small.height))
     return width, max(1, round(width * small.height / small.width))
+
+
+#: Pictures that were rasterised, by their bytes and size.
+Rasters = dict[tuple[bytes, tuple[int, int]], Image.Image]
+
+
+def plates(column: Column, pixels: int, known: Rasters | None = None) -> dict[tuple[str, int], Image.Image]:
+    """The drawings of a column that are seen, in register: all cut to the one box that their ink fills, the usual
+    canvas `pixels` wide. What is in `known` is not rasterised again.
+    """
+    known = {} if known is None else known
+    squares = {(s.set, s.number): _square(s, pixels, known) for s in column.used()}
+    boxes = [box for square in squares.values() if (box := square.getchannel("A").getbbox())]
+    if not boxes:
+        return {}
+    left, top, right, bottom = zip(*boxes, strict=True)
+    box = (min(left), min(top), max(right), max(bottom))
+    return {key: square.crop(box) for key, square in squares.items()}
+
+
+def _square(sprite: Sprite, pixels: int, known: Rasters) -> Image.Image:
+    """A drawing on a square around the point it is registered on, two usual canvases wide."""
+    at = sprite.registration
+    scale = pixels / at.canvas_width
+    size = max(1, round(at.width * scale)), max(1, round(at.height * scale))
+    data = sprite.picture.data
+    if (data, size) not in known:
+        known[data, size] = raster(sprite.picture, size)
+    square = Image.new("RGBA", (2 * pixels, 2 * pixels))
+    square.paste(known[data, size], (round(pixels - (at.x - at.dx) * scale), round(pixels - (at.y - at.dy) * scale)))
+    return square

@@ -9,21 +9,19 @@ from typing import IO
 
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image
 from reportlab.lib.pagesizes import A3, A4, LETTER
 from reportlab.lib.units import mm
 from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 
 from tinfork.core.clock import FRAMES_PER_FOOT, feet_and_frames, timecode
-from tinfork.core.mouths.placement import Registration
 from tinfork.core.scene.choices import FIRST, RATE, SHOWN, as_chosen
 from tinfork.core.scene.exporting import Exporter, Option, Progress, Purpose, Values
 from tinfork.core.scene.grid import Cell, GridColumn, grid_columns
-from tinfork.core.scene.scene import Column, Scene, Sprite
+from tinfork.core.scene.scene import Column, Scene
 from tinfork.core.solver.problem import NO_MOUTH
 from tinfork.engines.decode import part_blocks
-from tinfork.engines.handover.rendering import raster
+from tinfork.engines.handover.rendering import Rasters, plates
 from tinfork.engines.handover.typesetting import fitted, width_of, write_text
 from tinfork.engines.limits import LISTENING_HZ
 
@@ -239,26 +237,12 @@ class _Sheet:
         self.text = max(3.2, min(7.5, self.row * 0.86))
         self.lanes = _lanes(scene, values, self.width - 2 * _MARGIN)
         self.levels = _levels(scene)
-        self._pictures: dict[tuple[int, tuple[str, int]], tuple[ImageReader, float] | None] = {}
-        self._plates: dict[tuple[Registration, bytes], Image.Image] = {}
-        self._boxes: dict[int, tuple[int, int, int, int] | None] = {}
+        self._pictures: dict[tuple[int, tuple[str, int]], tuple[ImageReader, float]] = {}
+        self._rasters: Rasters = {}
 
     def pages_in_turn(self) -> Iterator[_Page]:
         for number in range(self.pages):
             yield _Page(self, number * self.rows, number + 1)
-
-    def _plate(self, sprite: Sprite) -> Image.Image:
-        """A drawing on a square around the point it is registered on, two usual canvases wide; made once."""
-        at = sprite.registration
-        known = (at, sprite.picture.data)
-        if known not in self._plates:
-            scale = _PICTURE / at.canvas_width
-            size = max(1, round(at.width * scale)), max(1, round(at.height * scale))
-            plate = Image.new("RGBA", (2 * _PICTURE, 2 * _PICTURE))
-            place = round(_PICTURE - (at.x - at.dx) * scale), round(_PICTURE - (at.y - at.dy) * scale)
-            plate.paste(raster(sprite.picture, size), place)
-            self._plates[known] = plate
-        return self._plates[known]
 
     def picture(self, column: Column, key: tuple[str, int]) -> tuple[ImageReader, float] | None:
         """A drawing's picture and its width by its height, all of a column cut to the same box; made once."""
@@ -266,20 +250,9 @@ class _Sheet:
             return None
         at = (id(column), key)
         if at not in self._pictures:
-            if id(column) not in self._boxes:
-                self._boxes[id(column)] = _ink_box([self._plate(sprite) for sprite in column.used()])
-            box = self._boxes[id(column)]
-            image = self._plate(column.sprites[key]).crop(box) if box else None
-            self._pictures[at] = (ImageReader(image), image.width / image.height) if image else None
-        return self._pictures[at]
-
-
-def _ink_box(plates: list[Image.Image]) -> tuple[int, int, int, int] | None:
-    boxes = [box for plate in plates if (box := plate.getchannel("A").getbbox())]
-    if not boxes:
-        return None
-    left, top, right, bottom = zip(*boxes, strict=True)
-    return min(left), min(top), max(right), max(bottom)
+            for other, image in plates(column, _PICTURE, self._rasters).items():
+                self._pictures[id(column), other] = ImageReader(image), image.width / image.height
+        return self._pictures.get(at)
 
 
 def _levels(scene: Scene) -> NDArray[np.float32]:

@@ -5,7 +5,7 @@ from typing import Any
 
 from django.contrib import messages
 from django.db.models.fields.files import FieldFile
-from django.http import Http404, HttpResponse, JsonResponse
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.http.response import HttpResponseBase
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
@@ -142,7 +142,11 @@ class _Stored(FieldFile):
 
 def shot_mix_file(request: UserRequest, pk: int) -> HttpResponseBase:
     """The shot's sound for listening, with ranges."""
-    soundtrack = _has_sound(request, pk)
+    return serve_mix(request, _has_sound(request, pk))
+
+
+def serve_mix(request: HttpRequest, soundtrack: Soundtrack) -> HttpResponseBase:
+    """A shot's sound; the caller has checked who may hear it."""
     return serve_file(request, _Stored(shot_mix(soundtrack, for_listening=True)), "audio/flac")
 
 

@@ -58,6 +58,7 @@ export class Arrange {
     if (on) isClose.value = false;
     document.querySelector('[data-do="arrange"]')?.setAttribute("aria-pressed", String(on));
     this.fill();
+    this.parts.stage.layOut();
     if (on) this.field("size").focus();
   }
 

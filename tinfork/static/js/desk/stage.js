@@ -155,10 +155,11 @@ export class Stage {
 
   layOut() {
     const room = this.root.getBoundingClientRect();
-    const [width, height] = [room.width - 20, room.height - 92];
+    const under = /** @type {HTMLElement} */ (this.root.querySelector(".under")).offsetHeight;
+    const [width, height] = [room.width - 20, room.height - under - 24];
     const reel = /** @type {HTMLElement | null} */ (this.root.querySelector("#reel"));
     let size = fitted(width, height, this.shot.aspect);
-    if (reel) {
+    if (reel?.offsetWidth) {
       // The reel stands beside the picture or over it, where that leaves the picture larger.
       const { offsetWidth: wide, offsetHeight: high } = reel;
       const [beside, over] = [fitted(width - wide - 10, height, this.shot.aspect), fitted(width, height - high - 8, this.shot.aspect)];
@@ -173,7 +174,7 @@ export class Stage {
   /** Everyone where they stand, on what is behind them. */
   place() {
     const { ground, background } = this.shot.layout;
-    this.world.style.background = ground;
+    this.world.style.background = this.picture.style.background = ground;
     this.behind.hidden = !background;
     if (background && this.behind.getAttribute("src") !== background) this.behind.src = background;
     for (const figure of this.figures) figure.layOut(this.size.width, this.size.height);
