@@ -1,3 +1,5 @@
+import time
+
 from django.test import Client
 from django.urls import get_resolver
 from django.utils import timezone
@@ -33,6 +35,7 @@ def addresses(shot):
         "handover_preview": f"/shots/{shot.pk}/handover/preview?as=csv",
         "handover_all": f"/productions/{shot.production.pk}/handover",
         "shot_background": f"/shots/{shot.pk}/background",
+        "at_the_set": f"/shots/{shot.pk}/set",
         "plain_head": f"/cast/{shot.character.pk}/head.svg",
         "production_edit": f"/productions/{shot.production.pk}/edit",
         "shot_sound": f"/shots/{shot.pk}/sound",
@@ -106,6 +109,7 @@ def changes(shot):
         "shot_dials": f"/shots/{shot.pk}/dials",
         "shot_mouths": f"/shots/{shot.pk}/mouths",
         "handover_make": f"/shots/{shot.pk}/handover/make",
+        "set_link": f"/shots/{shot.pk}/set/link",
         "handover_all_make": f"/productions/{shot.production.pk}/handover/make",
         "shot_background": f"/shots/{shot.pk}/background",
         "job_cancel": f"/jobs/{Job.objects.filter(shot=shot).first().pk}/cancel",
@@ -170,6 +174,9 @@ SENT = {"chart_say", "pronunciation_say"}
 OWN = {
     "productions",
     "archive",
+    # By a link, which nobody needs to sign in for.
+    "set_by_link",
+    "set_sound",
     "production_new",
     "cast",
     "jobs",
@@ -199,6 +206,22 @@ def test_members_reach_their_things_strangers_find_nothing_and_nobody_reads_with
         answer = Client().get(address)
         assert answer.status_code == 302, name
         assert answer["Location"].startswith("/account/login/"), name
+
+
+def test_a_link_for_a_tablet_opens_one_shot_for_a_month_and_no_longer(read_shot, client, monkeypatch):
+    page = client.post(f"/shots/{read_shot.pk}/set/link")["Location"]
+    visitor = Client()
+    assert visitor.get(page).status_code == 200
+    assert visitor.get(f"{page}sound").status_code == 200
+    for bent in (page[:-2] + "x/", page.replace("/set/", "/set/x"), "/set/1/", "/set/eyJ4IjoxfQ:1:x/"):
+        assert visitor.get(bent).status_code == 404
+    assert visitor.get(f"/shots/{read_shot.pk}/set").status_code == 302
+    later = time.time() + 31 * 24 * 3600
+    monkeypatch.setattr("django.core.signing.time.time", lambda: later)
+    assert visitor.get(page).status_code == 404
+    monkeypatch.undo()
+    type(read_shot).objects.update(archived_at=timezone.now())
+    assert visitor.get(page).status_code == 404
 
 
 def test_a_stranger_cannot_change_anything(read_shot, stranger):

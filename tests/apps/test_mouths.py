@@ -322,3 +322,11 @@ def test_the_count_of_second_looks_is_the_same_in_the_list_and_on_the_desk(clien
     # Without the drawing the pin has nothing to show: counted anew, whoever looks first.
     delete_drawing(read_shot.character.mouth.charts.first().drawings.get(number=14))
     assert in_list() == counts()[0]
+
+
+def test_undo_at_the_desk_never_takes_the_first_reading_back(client, read_shot):
+    first = Soundtrack.objects.get(shot=read_shot)
+    body = {"revision": first.revision, "name": "undo", "shown": first.revision}
+    answer = client.post(f"/shots/{read_shot.pk}/mouths", body, content_type="application/json")
+    assert (answer.status_code, answer.json()["error"]) == (422, "There is nothing to undo.")
+    assert Soundtrack.objects.get(shot=read_shot).is_read

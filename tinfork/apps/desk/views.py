@@ -133,7 +133,7 @@ def shot_mouths(request: UserRequest, pk: int) -> JsonResponse:
         body = sent_edit(request)
     except TinForkError as error:
         return JsonResponse({"error": str(error)}, status=422)
-    status, told = answer_edit(request, shot, body)
+    status, told = answer_edit(request, shot, body, keeps_reading=True)
     if not is_fetched(shot):
         # An edit of dials or sets changed what was.
         with_cast(shot)

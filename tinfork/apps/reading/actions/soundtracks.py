@@ -234,8 +234,10 @@ def follow_words(shot: Shot, before: CoreSoundtrack, after: CoreSoundtrack) -> N
 
 
 @transaction.atomic
-def undo(*, shot: Shot, revision: int, back: bool = True) -> Soundtrack:
-    """The last edit taken back; or, with `back` false, the one taken back last made again."""
+def undo(*, shot: Shot, revision: int, back: bool = True, keeps_reading: bool = False) -> Soundtrack:
+    """The last edit taken back; or, with `back` false, the one taken back last made again. With `keeps_reading`, the
+    first reading is not taken back: without it a shot has no Desk.
+    """
     row = locked(shot)
     if row.revision != revision:
         raise _refuse(None, row)
@@ -243,6 +245,8 @@ def undo(*, shot: Shot, revision: int, back: bool = True) -> Soundtrack:
     last: Edit | None = found.last() if back else found.first()
     if last is None:
         raise TimingError("There is nothing to undo." if back else "There is nothing to do again.")
+    if back and keeps_reading and leaves_nothing_read(row, last):
+        raise TimingError("There is nothing to undo.")
     before = row.content
     gone, parts = (last.after, last.before) if back else (last.before, last.after)
     lay(row, parts)

@@ -89,14 +89,18 @@ def revision_in(body: Mapping[str, Any], name: str) -> int | None:
     return value if is_revision else None
 
 
-def answer_edit(request: UserRequest, shot: Shot, body: Mapping[str, Any]) -> tuple[int, dict[str, str]]:
-    """Do the edit of a request, or undo and redo; the status, and what went wrong in words."""
+def answer_edit(
+    request: UserRequest, shot: Shot, body: Mapping[str, Any], *, keeps_reading: bool = False
+) -> tuple[int, dict[str, str]]:
+    """Do the edit of a request, or undo and redo; the status, and what went wrong in words. With `keeps_reading` the
+    first reading is not undone.
+    """
     try:
         name, revision = body.get("name"), revision_in(body, "revision")
         if revision is None:
             raise TinForkError("The page sent something that could not be understood. Reload it and try again.")
         if name in ("undo", "redo"):
-            soundtracks.undo(shot=shot, revision=revision, back=name == "undo")
+            soundtracks.undo(shot=shot, revision=revision, back=name == "undo", keeps_reading=keeps_reading)
             return 200, {}
         parameters = body.get("parameters")
         if not isinstance(name, str) or not isinstance(parameters, dict):

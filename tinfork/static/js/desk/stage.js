@@ -166,7 +166,8 @@ export class Stage {
       size = over.width > beside.width ? over : beside;
       this.root.dataset.reel = over.width > beside.width ? "over" : "beside";
     }
-    this.size = { width: Math.max(16, size.width), height: Math.max(9, size.height) };
+    // Whole pixels: pictures are sharp on them.
+    this.size = { width: Math.max(16, Math.floor(size.width)), height: Math.max(9, Math.floor(size.height)) };
     for (const element of [this.picture, this.world]) Object.assign(element.style, { width: `${this.size.width}px`, height: `${this.size.height}px` });
     this.place();
   }
