@@ -11,6 +11,7 @@ from django.http.response import HttpResponseBase
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
 
+from tinfork.apps.cast.views.shared import keep_upload
 from tinfork.apps.common.door import whole_number
 from tinfork.apps.common.gate import Gate
 from tinfork.apps.common.requests import UserRequest
@@ -20,7 +21,7 @@ from tinfork.apps.handover.scenes import scene_of
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import is_anyone_working
-from tinfork.apps.people.access import may_change, reach
+from tinfork.apps.people.access import may_change, own_studio, reach
 from tinfork.apps.produce.models import Production, Shot
 from tinfork.apps.reading.queries import soundtrack_of
 from tinfork.apps.reading.solving import with_cast
@@ -188,3 +189,29 @@ def _make(request: UserRequest, on: Shot | Production, production: Production, m
         options = {**more, "reel": is_reel, "as": exporter.kind, "values": values, "name": name, "type": media_type}
         start_job(kind=Job.Kind.EXPORT, on=on, by=request.user, options=options, lock=f"export:{on.pk}")
     return redirect(f"{_home(on)}?{urlencode({'as': exporter.kind})}")
+
+
+@require_POST
+def production_pack(request: UserRequest, pk: int) -> HttpResponse:
+    """Have a production packed into one file."""
+    production = reach(Production, request.user, change=True, pk=pk)
+    seconds = 5 + sum(take.duration_us for take in production.takes.all()) // 60_000_000
+    name = f"{production.name}.production.zip"
+    options = {"name": name, "type": "application/zip"}
+    start_job(kind=Job.Kind.PACK, on=production, by=request.user, options=options, seconds=seconds)
+    return redirect("production_edit", pk)
+
+
+@require_POST
+def production_unpack(request: UserRequest) -> HttpResponse:
+    """Take in a production that was packed: a job makes it."""
+    studio = own_studio(request.user)
+    file = request.FILES.get("packed")
+    if file is None or not file.size:
+        messages.error(request, "Choose the file of a production: it ends in .production.zip.")
+    else:
+        options = {"name": str(file.name)[:80], "files": [keep_upload(file)]}
+        lock = f"unpack:{studio.pk}"
+        seconds = 10 + file.size // 1_000_000
+        start_job(kind=Job.Kind.UNPACK, on=studio, by=request.user, options=options, lock=lock, seconds=seconds)
+    return redirect("productions")

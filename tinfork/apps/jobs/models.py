@@ -49,6 +49,8 @@ class Job(models.Model):
         READ = "read", "Reading"
         EXPORT = "export", "Handing over"
         BACKGROUND = "background", "Opening the background"
+        PACK = "pack", "Packing the production"
+        UNPACK = "unpack", "Taking in the production"
         DRAWINGS = "drawings", "Bringing in drawings"
         PAGE = "page", "Looking at the page"
         CUT = "cut", "Cutting up the page"

@@ -41,6 +41,8 @@ _SOUND = "tinfork.apps.reading.work"
 _WORK = {
     Job.Kind.READ: f"{_SOUND}.reading",
     Job.Kind.EXPORT: "tinfork.apps.handover.work",
+    Job.Kind.PACK: "tinfork.apps.handover.packwork",
+    Job.Kind.UNPACK: "tinfork.apps.handover.packwork",
     Job.Kind.BACKGROUND: f"{_SOUND}.background",
     Job.Kind.DRAWINGS: _CAST,
     Job.Kind.PAGE: _CAST,

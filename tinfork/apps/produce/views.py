@@ -1,5 +1,6 @@
 """Pages of productions and their shots."""
 
+from datetime import timedelta
 from typing import Any
 
 from django.contrib import messages
@@ -8,10 +9,13 @@ from django.db.models import Count, Q
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
+from django.utils import timezone
 from django.views.decorators.http import require_POST
 
 from tinfork.apps.common.requests import UserRequest
-from tinfork.apps.people.access import may_change, own_studio, reach, studio_of, visible
+from tinfork.apps.jobs.models import Job
+from tinfork.apps.jobs.queries import is_anyone_working
+from tinfork.apps.people.access import may_change, may_make, own_studio, reach, studio_of, visible
 from tinfork.apps.produce.actions import add_shot, set_production, start_production
 from tinfork.apps.produce.archive import bring_back, days_left, delete_for_good, put_away
 from tinfork.apps.produce.forms import ProductionForm, ShotForm
@@ -30,7 +34,15 @@ def production_list(request: UserRequest) -> HttpResponse:
         shot_count=Count("shots", filter=there, distinct=True),
         read_count=Count("shots", filter=there & Q(shots__soundtrack__is_read=True), distinct=True),
     ).prefetch_related("shots__parts__character")
-    return render(request, "produce/production_list.html", {"productions": counted})
+    lately = timezone.now() - timedelta(days=1)
+    coming = visible(Job, request.user).filter(kind=Job.Kind.UNPACK, created_at__gte=lately)[:3]
+    context = {
+        "productions": counted,
+        "can_make": may_make(request.user),
+        "jobs": [job for job in coming if job.is_open or job.state == Job.State.FAILED],
+        "working": is_anyone_working(),
+    }
+    return render(request, "produce/production_list.html", context)
 
 
 def production_new(request: UserRequest) -> HttpResponse:
@@ -52,7 +64,13 @@ def production_edit(request: UserRequest, pk: int) -> HttpResponse:
     if form.is_valid():
         set_production(production=production, **form.cleaned_data)
         return redirect("production", pk)
-    context = {"form": form, "production": production, "can_change": may_change(request.user, production.studio)}
+    context = {
+        "form": form,
+        "production": production,
+        "can_change": may_change(request.user, production.studio),
+        "packed": production.jobs.filter(kind=Job.Kind.PACK).first(),
+        "working": is_anyone_working(),
+    }
     return render(request, "produce/production_edit.html", context, status=422 if form.errors else 200)
 
 

@@ -30,7 +30,7 @@ class Migration(migrations.Migration):
         migrations.AlterField(
             model_name='job',
             name='kind',
-            field=models.CharField(choices=[('read', 'Reading'), ('export', 'Handing over'), ('background', 'Opening the background'), ('drawings', 'Bringing in drawings'), ('page', 'Looking at the page'), ('cut', 'Cutting up the page'), ('mend', 'Mending the chart'), ('measure', 'Measuring the chart'), ('import', 'Importing the character'), ('face', 'Opening the face'), ('take', 'Opening the sound'), ('speak', 'Speaking the words'), ('lines', 'Finding the lines'), ('replace', 'Replacing the take'), ('voices', 'Telling the voices apart'), ('reel', 'Opening the story reel'), ('script', 'Laying the script on its shots'), ('find', "Finding the script's lines")], max_length=20),
+            field=models.CharField(choices=[('read', 'Reading'), ('export', 'Handing over'), ('background', 'Opening the background'), ('pack', 'Packing the production'), ('unpack', 'Taking in the production'), ('drawings', 'Bringing in drawings'), ('page', 'Looking at the page'), ('cut', 'Cutting up the page'), ('mend', 'Mending the chart'), ('measure', 'Measuring the chart'), ('import', 'Importing the character'), ('face', 'Opening the face'), ('take', 'Opening the sound'), ('speak', 'Speaking the words'), ('lines', 'Finding the lines'), ('replace', 'Replacing the take'), ('voices', 'Telling the voices apart'), ('reel', 'Opening the story reel'), ('script', 'Laying the script on its shots'), ('find', "Finding the script's lines")], max_length=20),
         ),
         migrations.RunPython(pictures_become_exports, migrations.RunPython.noop),
         migrations.AddConstraint(

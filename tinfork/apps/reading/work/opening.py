@@ -15,9 +15,9 @@ from tinfork.apps.reading.actions.voices import remember_voices
 from tinfork.apps.sound.actions import finish_take, keep_trouble
 from tinfork.apps.sound.models import Take
 from tinfork.core.errors import EngineError, SoundError
-from tinfork.core.sound.checks import check_sound
+from tinfork.core.sound.checks import Finding, check_sound
 from tinfork.core.sound.voiceprint import voiceprints
-from tinfork.engines.decode import Sound, decode_voice, flac_length_us, open_sound
+from tinfork.engines.decode import Opened, Sound, decode_voice, flac_length_us, open_sound
 
 #: A sample as the reader hears it, and the rounding of one.
 _SAMPLE_US = 130
@@ -52,17 +52,24 @@ def open_take(take: Take, path: Path, progress: Callable[[float], None]) -> Soun
     """Decode, measure and check a file as a take; gives back its voice, at the reader's rate."""
     with tempfile.TemporaryDirectory(prefix="tinfork-") as folder:
         flac = Path(folder) / "listening.flac"
-        opened = open_sound(path, flac, take.name, progress)
-        voice = decode_voice(flac, take.name, lambda: progress(1.0))
-        # A full disk cuts a copy without a word: it must hold as much as it says.
-        promised_us = flac_length_us(flac)
-        if promised_us is not None and abs(voice.duration_us - promised_us) > _SAMPLE_US:
-            raise EngineError(
-                f"The copy of “{take.name}” could not be written whole; is the disk full? The recording is kept."
-            )
-        findings = check_sound(opened.measured, voice.samples[:, 0], voice.rate_hz)
+        opened, voice, findings = look_into(path, take.name, flac, progress)
         finish_take(take, opened, flac, findings)
         return voice
+
+
+def look_into(
+    path: Path, name: str, flac: Path, progress: Callable[[float], None]
+) -> tuple[Opened, Sound, list[Finding]]:
+    """Decode a file to its listening copy `flac`, measure and check it; what was measured, its voice at the reader's
+    rate, and what is wrong with it.
+    """
+    opened = open_sound(path, flac, name, progress)
+    voice = decode_voice(flac, name, lambda: progress(1.0))
+    # A full disk cuts a copy without a word: it must hold as much as it says.
+    promised_us = flac_length_us(flac)
+    if promised_us is not None and abs(voice.duration_us - promised_us) > _SAMPLE_US:
+        raise EngineError(f"The copy of “{name}” could not be written whole; is the disk full? The recording is kept.")
+    return opened, voice, check_sound(opened.measured, voice.samples[:, 0], voice.rate_hz)
 
 
 def undo(job: Job, ending: Ending) -> None:

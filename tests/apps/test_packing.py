@@ -1,0 +1,159 @@
+"""A production as one file, and back in another studio: everything is as it was."""
+
+import io
+import json
+import zipfile
+
+import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
+
+from tinfork.apps.common.storage import keep_bytes
+from tinfork.apps.handover.packing import pack_production
+from tinfork.apps.handover.scenes import scene_of
+from tinfork.apps.handover.unpacking import unpack_production
+from tinfork.apps.jobs.models import Job
+from tinfork.apps.people.actions import found_studio
+from tinfork.apps.people.models import User
+from tinfork.apps.produce.models import Production
+from tinfork.apps.reading.actions.layout import hang_background
+from tinfork.apps.reading.actions.versions import keep_version
+from tinfork.core.errors import FormatError
+from tinfork.core.formats.reading_json import of_scene
+
+
+def quiet(phase, done):
+    pass
+
+
+@pytest.fixture
+def rich(client, read_shot, chart, user):
+    """The shot with a pin, a note, dials, a set on a stretch, a background, a version, and a pronunciation."""
+    from PIL import Image
+
+    pim = Image.new("RGB", (64, 36), "#2040c0")
+    out = io.BytesIO()
+    pim.save(out, "PNG")
+    hang_background(shot=read_shot, key=keep_bytes(out.getvalue(), ".png"), by=user)
+    client.post(f"/cast/charts/{chart.pk}/sets", {"name": "sad", "copy": "1"})
+    sad = chart.part.charts.exclude(pk=chart.pk).get()
+    who = str(read_shot.character.pk)
+    stand = {"x": 0.3, "y": 0.6, "size": 0.7, "turn": 5, "mirrored": True, "depth": 2}
+    for name, parameters in (
+        ("pin", {"speaker": who, "first": 4, "last": 7, "drawing": 7}),
+        ("note", {"frame": 3, "text": "look left"}),
+        ("dials", {"speaker": who, "values": {"lead": 3}}),
+        ("set", {"chart": sad.pk, "first": 10, "last": 20}),
+        ("stand", {"speaker": who, **stand}),
+    ):
+        revision = type(read_shot.soundtrack).objects.get(shot=read_shot).revision
+        body = {"revision": revision, "name": name, "parameters": parameters}
+        answer = client.post(f"/shots/{read_shot.pk}/mouths", body, content_type="application/json")
+        assert answer.status_code == 200, answer.json()
+    client.post(
+        f"/productions/{read_shot.production.pk}/pronunciations/set",
+        {"word": "tram", "language": "en-us", "sounds": "t ɹ æ m"},
+    )
+    keep_version(shot=type(read_shot).objects.get(pk=read_shot.pk), name="first", by=user)
+    return type(read_shot).objects.get(pk=read_shot.pk)
+
+
+@pytest.fixture
+def packed(rich, tmp_path):
+    path = tmp_path / "p.production.zip"
+    with path.open("wb") as out:
+        pack_production(rich.production, out, quiet)
+    return path
+
+
+@pytest.fixture
+def elsewhere(db):
+    return found_studio(name="Elsewhere", owner=User.objects.create_user("brindle@tinfork.example", "tram"))
+
+
+def told(shot):
+    """All that a shot says and shows, without the numbers it is known by inside."""
+    return json.loads(of_scene(scene_of(shot)))
+
+
+def test_it_comes_back_in_another_studio_as_it_was(rich, packed, elsewhere):
+    made = unpack_production(elsewhere, packed, None, quiet, lambda production: None)
+    (shot,) = made.shots.all()
+    assert made.studio == elsewhere and shot.character.studio == elsewhere and made.name == rich.production.name
+    mine, theirs = told(rich), told(shot)
+    # A studio has an Odalys of its own already.
+    name = shot.character.name
+    theirs = json.loads(json.dumps(theirs).replace(json.dumps(name), json.dumps(rich.character.name)))
+    assert theirs == mine
+    assert shot.soundtrack.content.notes == rich.soundtrack.content.notes
+    assert [v.name for v in shot.soundtrack.versions.all()] == ["first"]
+    assert shot.parts.get().dials == rich.parts.get().dials and shot.parts.get().stand == rich.parts.get().stand
+    assert [(s.chart.name, s.start_us, s.end_us) for s in shot.set_stretches.all()] == [
+        (s.chart.name, s.start_us, s.end_us) for s in rich.set_stretches.all()
+    ]
+    for was, now in zip(rich.production.takes.all(), made.takes.all(), strict=True):
+        assert was.original.open().read() == now.original.open().read()
+        assert (was.duration_us, was.words) == (now.duration_us, now.words)
+    sounds_of = [list(p.pronunciations.values_list("word", "sounds")) for p in (rich.production, made)]
+    assert sounds_of[0] == sounds_of[1] != []
+    # It can be worked on at once, its version too.
+    from tinfork.apps.reading.actions.versions import return_to
+
+    return_to(shot=shot, version=shot.soundtrack.versions.get(), by=elsewhere.memberships.get().user)
+    assert told(type(shot).objects.get(pk=shot.pk))["tracks"][0]["holds"] == mine["tracks"][0]["holds"]
+
+
+def test_a_damaged_archive_makes_nothing(packed, elsewhere, tmp_path):
+    data = packed.read_bytes()
+    with zipfile.ZipFile(packed) as whole:
+        rows = json.loads(whole.read("production.json"))
+        members = {name: whole.read(name) for name in whole.namelist()}
+
+    def archive(**changed):
+        out = io.BytesIO()
+        with zipfile.ZipFile(out, "w") as new:
+            for name, content in (members | changed).items():
+                if content is not None:
+                    new.writestr(name, content)
+        return out.getvalue()
+
+    def described(change):
+        other = json.loads(json.dumps(rows))
+        change(other)
+        return archive(**{"production.json": json.dumps(other).encode()})
+
+    take = rows["takes"][0]["file"]
+    wrong = [
+        b"", b"PK", data[:-300], archive(**{"production.json": b"{}"}), archive(**{take: None}),
+        archive(**{take: b"no sound"}), archive(**{rows["characters"][0]["file"]: b"PK"}),
+        described(lambda r: r.update(version=9)), described(lambda r: r["shots"][0].pop("cast")),
+        described(lambda r: r["shots"][0]["cast"][0].update(character=999_999)),
+        described(lambda r: r["production"].update(rate="0/1")),
+        described(lambda r: r["shots"][0]["soundtrack"]["document"]["clips"][0].update(take=999_999)),
+        described(lambda r: r["production"].update(width=-4)),
+    ]  # fmt: skip
+    before = elsewhere.characters.count()
+    for content in wrong:
+        path = tmp_path / "wrong.zip"
+        path.write_bytes(content)
+        with pytest.raises(Exception) as caught:
+            unpack_production(elsewhere, path, None, quiet, lambda production: None)
+        assert type(caught.value).__module__ == FormatError.__module__, caught.value
+        assert not Production.everything.filter(studio=elsewhere).exists()
+        assert elsewhere.characters.count() == before
+
+
+def test_a_person_packs_and_restores_by_the_pages(rich, client, do_jobs):
+    production = rich.production
+    assert client.post(f"/productions/{production.pk}/pack").status_code == 302
+    job = do_jobs()
+    assert job.state == "done", job.error
+    page = client.get(f"/productions/{production.pk}/edit").content.decode()
+    assert f"/jobs/{job.pk}/result" in page
+    data = b"".join(client.get(f"/jobs/{job.pk}/result").streaming_content)
+    client.post("/productions/unpack", {"packed": SimpleUploadedFile("p.production.zip", data)})
+    assert do_jobs().state == "done"
+    names = sorted(Production.objects.values_list("name", flat=True))
+    assert names == [production.name, f"{production.name} 2"]
+    refused = client.post("/productions/unpack", follow=True).content.decode()
+    assert "Choose the file of a production" in refused
+    assert Job.objects.filter(kind="unpack").count() == 1

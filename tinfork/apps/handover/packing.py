@@ -1,0 +1,162 @@
+"""A production as one file.
+
+A ZIP: `production.json` with everything but the files, and these beside it: an archive for each character (see
+core/formats/character_zip.py), the recordings as they came, story reels, backgrounds. Numbers in it are those of where
+it was packed; what comes back (`unpacking.py`) has numbers of its own. Version 1.
+"""
+
+import json
+import tempfile
+import zipfile
+from collections.abc import Callable
+from pathlib import Path
+from typing import IO, Any
+
+from django.core.files.storage import storages
+from django.db.models import Q
+from django.db.models.fields.files import FieldFile
+
+from tinfork.apps.cast.actions.archive import pack
+from tinfork.apps.cast.models import Character
+from tinfork.apps.produce.models import Production, Shot
+from tinfork.apps.reading.actions.beside import GROUND
+from tinfork.apps.reading.models import SetStretch
+from tinfork.apps.reading.queries import soundtrack_of
+from tinfork.apps.sound.models import Take
+from tinfork.core.scene.choices import plain
+from tinfork.engines.handover.archive_files import add_bytes, add_stream
+
+FORMAT, VERSION = "tin-fork-production", 1
+MANIFEST = "production.json"
+Report = Callable[[str, float], None]
+
+
+def pack_production(production: Production, out: IO[bytes], report: Report) -> None:
+    """Write the archive of a production: its shots that are not put away, and all they are made of."""
+    shots = list(production.shots.all())
+    takes = list(production.takes.exclude(listening=""))
+    reels = list(production.reels.exclude(film=""))
+    whose = Q(shots__production=production) | Q(takes__production=production)
+    characters = list(Character.objects.filter(whose).distinct())
+    steps, done = len(characters) + len(takes) + len(reels) + len(shots) + 1, 0
+
+    def step(what: str) -> None:
+        nonlocal done
+        report(f"Packing {what}"[:80], done / steps)
+        done += 1
+
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED, allowZip64=True) as archive:
+        rows: dict[str, Any] = {"format": FORMAT, "version": VERSION, "production": _production(production)}
+        rows["pronunciations"] = list(production.pronunciations.values("language", "word", "sounds"))
+        rows["characters"] = []
+        for character in characters:
+            step(character.name)
+            rows["characters"].append(_character(archive, character))
+        rows["takes"] = []
+        for take in takes:
+            step(take.name)
+            rows["takes"].append(_take(archive, take))
+        rows["reels"] = []
+        for reel in reels:
+            step(reel.name)
+            file = _stored(archive, reel.film, f"reels/{reel.pk}-{plain(reel.name)}")
+            rows["reels"].append({"id": reel.pk, "name": reel.name, "take": reel.take_id, "file": file})
+        rows["shots"] = []
+        for shot in shots:
+            step(shot.name)
+            rows["shots"].append(_shot(archive, shot))
+        add_bytes(archive, MANIFEST, json.dumps(rows, ensure_ascii=False, indent=1).encode())
+    report("Packing", 1.0)
+
+
+def _production(production: Production) -> dict[str, Any]:
+    return {
+        "name": production.name,
+        "rate": str(production.rate),
+        "width": production.width,
+        "height": production.height,
+        "dials": production.dials,
+        "presets": production.presets,
+        "handing_over": production.handing_over,
+    }
+
+
+def _stored(archive: zipfile.ZipFile, field: FieldFile, name: str) -> str:
+    """A stored file in the archive, once; its name there."""
+    name += "." + str(field.name).rpartition(".")[2]
+    if name not in archive.namelist():
+        with storages["default"].open(field.name or "", "rb") as source:
+            add_stream(archive, name, source)
+    return name
+
+
+def _character(archive: zipfile.ZipFile, character: Character) -> dict[str, Any]:
+    file = f"characters/{character.pk}-{plain(character.name)}.zip"
+    with tempfile.TemporaryFile() as packed:
+        pack(character, packed)
+        add_stream(archive, file, packed)
+    parts = list(character.parts.prefetch_related("charts"))
+    return {
+        "id": character.pk,
+        "name": character.name,
+        "file": file,
+        "parts": {str(part.pk): part.name for part in parts},
+        "charts": {str(chart.pk): [part.name, chart.name] for part in parts for chart in part.charts.all()},
+    }
+
+
+def _take(archive: zipfile.ZipFile, take: Take) -> dict[str, Any]:
+    source = take.original if take.original else take.listening
+    return {
+        "id": take.pk,
+        "name": take.name,
+        "source": take.source,
+        "speaker": take.speaker_id,
+        "note": take.note,
+        "words": take.words,
+        "reading": take.reading,
+        "file": _stored(archive, source, f"takes/{take.pk}-{plain(take.name)}"),
+    }
+
+
+def _shot(archive: zipfile.ZipFile, shot: Shot) -> dict[str, Any]:
+    soundtrack = soundtrack_of(shot)
+    behind = shot.background.name or ""
+    row: dict[str, Any] = {
+        "name": shot.name,
+        "first_frame": shot.first_frame,
+        "words": shot.words,
+        "language": shot.language,
+        "reel": shot.reel_id,
+        "reel_from_us": shot.reel_from_us,
+        "ground": shot.ground,
+        "background": _background(archive, behind) if behind else "",
+        "cast": [
+            {"character": part.character_id, "dials": part.dials, "stand": part.stand} for part in shot.parts.all()
+        ],
+    }
+    if soundtrack.pk is None:
+        return row
+    versions = []
+    for version in soundtrack.versions.order_by("pk"):
+        beside = dict(version.beside)
+        if beside.get(GROUND) and beside[GROUND][1]:
+            beside[GROUND] = [beside[GROUND][0], _background(archive, beside[GROUND][1])]
+        versions.append({"name": version.name, "document": version.document, "beside": beside})
+    stretches = SetStretch.objects.filter(shot=shot).values_list("pk", "chart_id", "start_us", "end_us")
+    row["soundtrack"] = {
+        "document": soundtrack.document,
+        "settled": soundtrack.settled,
+        "warnings": soundtrack.warnings,
+        "stretches": [list(stretch) for stretch in stretches],
+        "versions": versions,
+    }
+    return row
+
+
+def _background(archive: zipfile.ZipFile, key: str) -> str:
+    name = f"backgrounds/{Path(key).stem[:16]}.{key.rpartition('.')[2]}"
+    if name not in archive.namelist():
+        with storages["default"].open(key, "rb") as source:
+            add_stream(archive, name, source)
+    return name

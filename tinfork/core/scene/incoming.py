@@ -1,0 +1,213 @@
+"""What a file brings into a shot: words, mouths and notes, and what of it cannot be carried.
+
+Times are microseconds of the shot, frames count from 0.
+"""
+
+import re
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from itertools import pairwise
+
+from tinfork.core.clock import FrameRate
+from tinfork.core.errors import FormatError
+from tinfork.core.solver.numbers import differing
+from tinfork.core.solver.problem import NO_MOUTH, Hold
+from tinfork.core.solver.solve import drawing_on
+
+#: What one file may bring.
+MOST_ROWS = 400_000
+MOST_WORDS = 20_000
+#: What a sheet says of a frame on which nothing begins, and of one without a mouth.
+_STEM, _NONE = ("", "│", "|"), ("×", "x", "–", "-")
+
+
+@dataclass(frozen=True, slots=True)
+class ComingWord:
+    """A word of a speaker with its times; `sounds` are (IPA, start, end). Where `is_rough` its times are guessed from
+    those of its line.
+    """
+
+    speaker: str
+    text: str
+    start_us: int
+    end_us: int
+    sounds: tuple[tuple[str, int, int], ...] = ()
+    is_rough: bool = False
+
+
+@dataclass(frozen=True)
+class Incoming:
+    """What a file has: words in order, holds by character and part ("" the mouth), notes by frame, and what is `lost`,
+    each in a sentence.
+    """
+
+    words: tuple[ComingWord, ...] = ()
+    holds: Mapping[tuple[str, str], tuple[Hold, ...]] = field(default_factory=dict)
+    notes: Mapping[int, str] | None = None
+    lost: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Shown:
+    """A column as it is now: its holds, and what its drawings are called: (set, number) by number, name and key."""
+
+    holds: tuple[Hold, ...]
+    called: Mapping[str, tuple[tuple[str, int], ...]]
+
+    def find(self, text: str, frame: int) -> tuple[str, int]:
+        """The drawing that a cell names, of the set that is shown there where it has it; raises `FormatError`."""
+        found = self.called.get(text.strip().casefold())
+        if not found:
+            raise FormatError(f"There is no drawing “{text.strip()[:40]}” in this chart.")
+        now = drawing_on(self.holds, frame).set if self.holds else ""
+        return next((key for key in found if key[0] == now), found[0])
+
+
+@dataclass(frozen=True)
+class About:
+    """The shot that a file is brought into: its columns by character and part ("" the mouth), characters in order."""
+
+    rate: FrameRate
+    frames: int
+    first_frame: int
+    columns: Mapping[tuple[str, str], Shown]
+    #: Whose a file is that names nobody.
+    character: str
+
+    @property
+    def characters(self) -> list[str]:
+        """Who is in the shot."""
+        return [name for name, part in self.columns if not part]
+
+    def speaker(self, name: str) -> str | None:
+        """A character by the name a file gives; nobody's is the one that was chosen. None: somebody else."""
+        wanted = name.strip().casefold()
+        if not wanted:
+            return self.character
+        return next((each for each in self.characters if each.casefold() == wanted), None)
+
+
+def from_rows(rows: Sequence[Sequence[str]], about: About) -> Incoming:
+    """A sheet as a table, as it left here and was edited elsewhere: of one character (a row per frame or hold), or of
+    everyone. Raises `FormatError`, with the row, for what is none.
+    """
+    heads = [cell.strip().casefold() for cell in rows[0]] if rows else []
+    if len(rows) > MOST_ROWS or "frame" not in heads:
+        raise FormatError("The first row of a sheet has “frame” in it, and names its columns.")
+    at = heads.index("frame")
+    body = [(number, row) for number, row in enumerate(rows[1:], start=2) if any(cell.strip() for cell in row)]
+    frames = [_frame(row, at, number, about) for number, row in body]
+    if any(b <= a for a, b in pairwise(frames)):
+        raise FormatError("The frames of a sheet go upwards, each once.")
+    holds: dict[tuple[str, str], tuple[Hold, ...]] = {}
+    notes = None
+    lost = []
+    for column, head in enumerate(heads):
+        cells = [(number, row[column] if column < len(row) else "") for number, row in body]
+        if head in ("note", "notes"):
+            notes = {
+                frame: " ".join(text.split()) for frame, (_, text) in zip(frames, cells, strict=True) if text.strip()
+            }
+        elif key := _column_of(head, about):
+            holds[key] = _held(cells, frames, about, about.columns[key], is_whole=head == "drawing")
+        elif head not in _KNOWN and not head.endswith((" words", " sounds")):
+            lost.append(f"The column “{rows[0][column].strip()[:40]}” is of nothing in this shot.")
+    lost.append("Words and sounds stay as they are: a sheet says them by frame only.")
+    return Incoming(holds=holds, notes=notes, lost=tuple(lost))
+
+
+_KNOWN = ("", "frame", "timecode", "feet", "frames", "drawing", "set", "viseme", "word", "phoneme", "words", "sounds")
+
+
+def _frame(row: Sequence[str], at: int, number: int, about: About) -> int:
+    text = row[at].strip() if at < len(row) else ""
+    if not re.fullmatch(r"\d{1,9}(\.0*)?", text):
+        raise FormatError(f"Row {number}: “{text[:20]}” is no number of a frame.")
+    frame = int(text.partition(".")[0]) - about.first_frame
+    if not 0 <= frame < about.frames:
+        last = about.first_frame + about.frames - 1
+        raise FormatError(f"Row {number}: this shot has frames {about.first_frame} to {last}, not {text}.")
+    return frame
+
+
+def _column_of(head: str, about: About) -> tuple[str, str] | None:
+    """The column that a heading names: "drawing" and "mouth" are the chosen character's mouth."""
+    if head in ("drawing", "mouth"):
+        return about.character, ""
+    for name, part in about.columns:
+        own = part.casefold() or "mouth"
+        is_mine = name == about.character or len(about.characters) == 1
+        if head == f"{name} {own}".casefold() or (part and is_mine and head == own):
+            return name, part
+    return None
+
+
+def _held(
+    cells: list[tuple[int, str]], frames: list[int], about: About, shown: Shown, *, is_whole: bool
+) -> tuple[Hold, ...]:
+    """The holds of a column: each cell with a drawing begins one; in a sheet of one character every cell has one."""
+    out: list[Hold] = []
+    for (number, text), frame in zip(cells, frames, strict=True):
+        text = text.strip().removesuffix(".0")
+        if text.casefold() in _NONE or (is_whole and not text):
+            key = ("", NO_MOUTH)
+        elif text in _STEM:
+            continue
+        else:
+            try:
+                key = shown.find(text, frame)
+            except FormatError as error:
+                raise FormatError(f"Row {number}: {error}") from None
+        if out:
+            out[-1] = Hold(out[-1].start, frame, out[-1].drawing, "rest", out[-1].set)
+        if out and (out[-1].set, out[-1].drawing) == key:
+            out[-1] = Hold(out[-1].start, frame + 1, key[1], "rest", key[0])
+        else:
+            out.append(Hold(frame, frame + 1, key[1], "rest", key[0]))
+    if out:
+        out[-1] = Hold(out[-1].start, about.frames, out[-1].drawing, "rest", out[-1].set)
+    return tuple(out)
+
+
+def differing_holds(now: Sequence[Hold], coming: Sequence[Hold]) -> list[Hold]:
+    """The stretches on which a file shows another drawing than is shown now."""
+    out: list[Hold] = []
+    for first, last in differing(now, coming):
+        for hold in coming:
+            start, end = max(hold.start, first), min(hold.end, last)
+            if start < end:
+                out.append(Hold(start, end, hold.drawing, hold.viseme, hold.set))
+    return out
+
+
+def words_of_cue(speaker: str, text: str, start_us: int, end_us: int) -> list[ComingWord]:
+    """The words of a line of which only the whole's times are known: they share them by their letters."""
+    parts = text.split()
+    letters = sum(len(part) for part in parts)
+    out, at = [], start_us
+    for part in parts:
+        end = at + (end_us - start_us) * len(part) // max(1, letters)
+        out.append(ComingWord(speaker, part, at, max(at + 1, end), is_rough=True))
+        at = end
+    return out
+
+
+def named_cue(text: str, about: About) -> tuple[str | None, str]:
+    """Who says a line that begins with a name, “ODALYS: Sit down.”, and what; a line without one is the chosen
+    character's.
+    """
+    head, colon, rest = text.partition(":")
+    if colon and (found := about.speaker(head)) and head.strip():
+        return found, rest.strip()
+    return about.character, text
+
+
+def checked(words: Iterable[ComingWord], about: About) -> tuple[ComingWord, ...]:
+    """Words in the shot's time, in order; raises `FormatError` for too many, or times that are none."""
+    end = about.rate.first_us(about.frames)
+    kept = sorted((w for w in words if w.start_us < end), key=lambda w: (w.start_us, w.end_us))
+    if len(kept) > MOST_WORDS:
+        raise FormatError(f"A file brings up to {MOST_WORDS:,} words.")
+    if any(w.start_us < 0 or w.end_us <= w.start_us for w in kept):
+        raise FormatError("A word of this file ends before it begins.")
+    return tuple(kept)

@@ -1,0 +1,41 @@
+"""A soundtrack whose takes and characters are known by other numbers, as where it is brought into another studio."""
+
+from collections.abc import Mapping
+from dataclasses import replace
+
+from tinfork.core.soundtrack.model import Clip, Pin, Soundtrack, Voice
+from tinfork.core.speech.reading import Reading
+
+
+def renamed(st: Soundtrack, takes: Mapping[int, int], speakers: Mapping[str, str]) -> Soundtrack:
+    """The same with other takes and speakers; what is in neither stays as it is called."""
+
+    def clip(one: Clip) -> Clip:
+        return replace(one, take=takes.get(one.take, one.take))
+
+    def voice(one: Voice) -> Voice:
+        reading = renamed_reading(one.reading, speakers)
+        return replace(one, take=takes.get(one.take, one.take), reading=reading)
+
+    def pin(one: Pin) -> Pin:
+        if one.mouth is None:
+            return one
+        return replace(one, mouth=replace(one.mouth, character=speakers.get(one.mouth.character, one.mouth.character)))
+
+    return replace(
+        st, clips=tuple(map(clip, st.clips)), voices=tuple(map(voice, st.voices)), pins=tuple(map(pin, st.pins))
+    )
+
+
+def renamed_reading(reading: Reading, speakers: Mapping[str, str]) -> Reading:
+    """A reading said by speakers of other names."""
+    lines = tuple(
+        replace(
+            line,
+            speaker=speakers.get(line.speaker, line.speaker),
+            also=tuple(speakers.get(one, one) for one in line.also),
+        )
+        for line in reading.lines
+    )
+    turns = tuple(replace(turn, speaker=speakers.get(turn.speaker, turn.speaker)) for turn in reading.turns)
+    return replace(reading, lines=lines, turns=turns)
