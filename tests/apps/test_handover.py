@@ -146,3 +146,86 @@ def test_what_was_done_by_hand_is_in_every_file_that_leaves(by_hand, client, wor
         eyes = [archive.read(name) for name in sorted(archive.namelist()) if "-Eyes/" in name]
     assert len(eyes) == by_hand.production.rate.frames_in(by_hand.soundtrack.duration_us)
     assert eyes[10] == eyes[11] != eyes[9] == eyes[12]
+
+
+def made_of(shot):
+    """What is stored for the shot's jobs."""
+    return [job.result.name for job in Job.objects.filter(shot=shot, kind="export")]
+
+
+def test_a_cancelled_movie_leaves_nothing(read_shot, client, do_jobs):
+    client.post(f"/shots/{read_shot.pk}/handover/make", {"as": "movie"})
+    Job.objects.filter(kind="export").update(cancel_asked=True)
+    assert do_jobs().state == "cancelled"
+    assert made_of(read_shot) == [""]
+
+
+def test_a_full_disk_is_named_nothing_half_made_is_offered_and_it_is_done_again(
+    read_shot, client, do_jobs, monkeypatch
+):
+    import errno
+
+    from tinfork.apps.handover import work as making
+
+    def full(path, suffix):
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    client.post(f"/shots/{read_shot.pk}/handover/make", {"as": "gif", "options": "1", "o-size": "320"})
+    with monkeypatch.context() as patched:
+        patched.setattr(making, "keep_file", full)
+        job = do_jobs()
+    assert (job.state, job.can_retry, made_of(read_shot)) == ("failed", True, [""])
+    assert "no room left on the disk" in job.error
+    client.post(f"/jobs/{job.pk}/again")
+    assert do_jobs().state == "done"
+    assert sorted(map(bool, made_of(read_shot))) == [False, True]
+
+
+def test_options_are_remembered_by_the_production_and_under_names(read_shot, client):
+    page = f"/shots/{read_shot.pk}/handover"
+    sent = {"as": "gif", "options": "1", "o-format": "webp", "o-size": "320", "o-from": "3", "o-burn_word": "on"}
+    client.post(f"{page}/make", {**sent, "do": "keep", "name": "for the director"})
+    assert not Job.objects.filter(kind="export").exists()
+    client.post(f"{page}/make", {"as": "gif", "options": "1", "o-format": "gif", "do": "keep"})
+    usual = client.get(f"{page}?as=gif").content.decode()
+    named = client.get(f"{page}?as=gif&preset=for+the+director").content.decode()
+    assert '<option value="webp" selected>' not in usual and '<option value="webp" selected>' in named
+    assert 'name="o-burn_word" checked' in named and 'name="o-burn_word" checked' not in usual
+    # Which part of one shot was chosen is its own.
+    assert 'name="o-from" class="form-control form-control-sm" value=""' in named
+    wrong = client.post(f"{page}/make", {**sent, "o-size": "huge"}, follow=True).content.decode()
+    assert "“size” is one of" in wrong
+
+
+def test_previews_say_what_one_gets_or_what_is_wrong(read_shot, client):
+    page = f"/shots/{read_shot.pk}/handover/preview"
+    for kind in ("movie", "sheet-pdf", "kit-pdf", "layers", "lottie"):
+        assert 'src="data:image/png;base64,' in client.get(f"{page}?as={kind}").content.decode()
+    for kind in ("csv", "json", "textgrid", "srt", "edl", "otio", "gltf", "weights-csv", "sheet-csv"):
+        assert "<pre>" in client.get(f"{page}?as={kind}").content.decode(), kind
+    assert "no option" not in client.get(f"{page}?as=csv&options=1&o-rows=holds").content.decode()
+    assert "is one of" in client.get(f"{page}?as=csv&options=1&o-rows=colours").content.decode()
+    assert "no way out called" in client.get(f"{page}?as=mowie").content.decode()
+
+
+def test_a_new_shot_begins_with_the_layout_of_the_one_before(read_shot, client, production, brindle):
+    from tinfork.apps.produce.actions import add_shot
+
+    revision = Soundtrack.objects.get(shot=read_shot).revision
+    stand = {"x": 0.2, "y": 0.7, "size": 0.5, "turn": 0, "mirrored": True, "depth": 1}
+    body = {
+        "revision": revision,
+        "name": "stand",
+        "parameters": {"speaker": str(read_shot.character.pk), **stand},
+    }
+    assert client.post(f"/shots/{read_shot.pk}/mouths", body, content_type="application/json").status_code == 200
+    body = {"revision": revision + 1, "name": "ground", "parameters": {"colour": "#102030"}}
+    assert client.post(f"/shots/{read_shot.pk}/mouths", body, content_type="application/json").status_code == 200
+    new = add_shot(production=production, name="030", character=brindle, others=[read_shot.character])
+    assert new.ground == "#102030"
+    assert [part.stand for part in new.parts.all()] == [{}, stand]
+    for wrong in ({"x": "left"}, {"size": 0}, {"turn": 1e9}, {"depth": 0.5}):
+        parameters = {"speaker": str(read_shot.character.pk), **stand, **wrong}
+        body = {"revision": revision + 2, "name": "stand", "parameters": parameters}
+        answer = client.post(f"/shots/{read_shot.pk}/mouths", body, content_type="application/json")
+        assert answer.status_code == 422

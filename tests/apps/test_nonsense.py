@@ -68,5 +68,5 @@ def test_no_nonsense_breaks_any_address(read_shot, client, chart, django_capture
         if answer.status_code == 500:
             broken.append(f"{request.method} {request.path[:90]} {request.headers} {request.body[:300]!r}")
     # Most of it reached what it was meant for.
-    assert who == "nobody" or statuses[200] + statuses[422] > 0.3 * statuses.total(), statuses
+    assert who == "nobody" or statuses[200] + statuses[422] > 0.25 * statuses.total(), statuses
     assert not broken, f"{len(broken)} answers of 500, the first: " + "\n".join(broken[:5])

@@ -1,16 +1,12 @@
 """Pictures of each main view, made from the demo film in a headless browser."""
 
-import io
 import json
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from PIL import Image
-from playwright.sync_api import FilePayload, Page, sync_playwright
+from playwright.sync_api import Page, sync_playwright
 
-from tinfork.core.mouths.starter import starter_pictures
-from tinfork.engines.raster import png_from_svg
 from tools.start.services import ROOT, demo_login, throwaway
 
 CHROMIUM = "/usr/bin/chromium"
@@ -84,16 +80,6 @@ def _takes(page: Page) -> None:
     page.wait_for_timeout(900)
 
 
-def _take(page: Page) -> None:
-    _takes(page)
-    page.get_by_role("link", name="040_the_last_loaf.wav").first.click()
-    if not page.get_by_role("heading", name="Lines 5").count():
-        page.get_by_label("The script of this recording").fill("\n".join(_film()["shots"][3]["words"]))
-        page.get_by_role("button", name="Find the lines").click()
-        page.get_by_role("heading", name="Lines 5").wait_for(timeout=60_000)
-    page.wait_for_timeout(600)
-
-
 def _film() -> Any:
     return json.loads((ROOT / "demo" / "film.json").read_text("utf-8"))
 
@@ -152,9 +138,22 @@ def _pronunciations(page: Page) -> None:
     page.get_by_role("link", name="Pronunciations").click()
 
 
-def _handover(page: Page) -> None:
-    _desk(page)
+def _handover(page: Page, way: str = "Movie with sound") -> None:
+    """The hand-over page with a preview."""
+    _desk(page, 60, "040 The last loaf")
     page.get_by_role("link", name="Hand over").click()
+    page.get_by_role("link", name=way).click()
+    page.wait_for_selector(".preview img")
+
+
+def _at_the_set(page: Page) -> None:
+    """The guide beside a set, on a frame in the middle of a word."""
+    _desk(page, 60, "020 The counter")
+    page.get_by_role("link", name="Hand over").click()
+    page.get_by_role("link", name="Guide at the set").click()
+    page.wait_for_selector("html[data-set=ready]")
+    for _ in range(22):
+        page.keyboard.press("ArrowDown")
 
 
 def _chart(page: Page) -> None:
@@ -181,22 +180,6 @@ def _starter(page: Page) -> None:
     page.wait_for_timeout(900)
 
 
-def _cut(page: Page) -> None:
-    """The starter mouths on one page, looked at and not cut."""
-    _chart(page)
-    pictures = [Image.open(io.BytesIO(png_from_svg(svg, 320))) for svg in starter_pictures().values()]
-    sheet = Image.new("RGB", (5 * 330 + 30, 3 * 220 + 60), "#fffdf8")
-    for at, picture in enumerate(pictures):
-        sheet.paste(picture, (20 + at % 5 * 330, 10 + at // 5 * 220), picture.convert("RGBA"))
-    out = io.BytesIO()
-    sheet.save(out, "PNG")
-    page.locator("#page-file").set_input_files(
-        FilePayload(name="Odalys, all mouths.png", mimeType="image/png", buffer=out.getvalue())
-    )
-    page.wait_for_url("**/pages/*/")
-    page.wait_for_timeout(600)
-
-
 def make_shots(target: Path) -> None:
     """Write a picture of each main view at 1280 x 800, and the Desk dark and smaller."""
     target.mkdir(parents=True, exist_ok=True)
@@ -207,11 +190,9 @@ def make_shots(target: Path) -> None:
         ("chart", _chart, (1280, 800), False),
         ("place", lambda page: _step(page, "Place"), (1280, 800), False),
         ("starter-chart", _starter, (1280, 800), False),
-        ("cut-up", _cut, (1280, 800), False),
         ("words", _words, (1280, 800), False),
         ("sound", _sound, (1280, 800), False),
         ("takes", _takes, (1280, 800), False),
-        ("take", _take, (1280, 800), False),
         ("record", _record, (1280, 800), False),
         ("script", _script, (1280, 800), False),
         ("desk", lambda page: _desk(page, 60, "040 The last loaf"), (1280, 800), False),
@@ -220,6 +201,8 @@ def make_shots(target: Path) -> None:
         ("desk-edit", _desk_edit, (1280, 800), False),
         ("pronunciations", _pronunciations, (1280, 800), False),
         ("hand-over", _handover, (1280, 800), False),
+        ("sheet-pdf", lambda page: _handover(page, "Exposure sheet on paper (PDF)"), (1280, 800), False),
+        ("at-the-set", _at_the_set, (1280, 800), False),
     ]
     with throwaway() as services, sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=BROWSER_ARGUMENTS)
