@@ -135,7 +135,7 @@ def test_a_wrong_file_is_refused_in_words(name, data, says):
 ALL = st.sampled_from(sorted(READERS))
 
 
-@settings(max_examples=150)
+@settings(max_examples=80)
 @given(st.data())
 def test_no_damaged_file_gets_further_than_a_refusal(left, data):
     kind, suffix = data.draw(
