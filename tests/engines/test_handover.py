@@ -402,3 +402,16 @@ def test_an_archive_opens_as_the_same_shot(make, files, scene, tmp_path):
     cut.write_bytes(path.read_bytes()[:-200])
     with pytest.raises(FormatError), open_scene(cut):
         pass
+
+
+@pytest.mark.parametrize("exporter", EXPORTERS, ids=lambda exporter: exporter.kind)
+def test_a_shot_in_which_nobody_says_a_word_leaves_too_and_an_empty_one_is_refused(exporter, tmp_path):
+    path, out = tmp_path / "silent.json", io.BytesIO()
+    silent = {"version": 1, "rate": "24/1", "duration": 0.5, "lines": [], "tracks": []}
+    path.write_text(json.dumps(silent))
+    # Subtitles of nothing are empty.
+    hand_over(path, exporter.kind, {}, out)
+    assert out.getvalue() or exporter.kind == "srt"
+    path.write_text(json.dumps(silent | {"duration": 0}))
+    with pytest.raises(FormatError, match="no frame to hand over"):
+        hand_over(path, exporter.kind, {}, io.BytesIO())

@@ -67,7 +67,8 @@ def _on_frames(scene: Scene, spans: Iterator[tuple[int, int, str]]) -> tuple[Cel
     for start, group in groupby(rows, key=lambda row: row[0]):
         found = list(group)
         joined.append((start, max(end for _, end, _ in found), " ".join(text for *_, text in found)))
-    ends = [start for start, *_ in joined[1:]] + [scene.frames]
+    # Somebody who says nothing has no cells.
+    ends = [start for start, *_ in joined[1:]] + [scene.frames] if joined else []
     return tuple(
         Cell(start, min(end, following), text)
         for (start, end, text), following in zip(joined, ends, strict=True)

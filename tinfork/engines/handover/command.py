@@ -67,6 +67,8 @@ def hand_over(
     exporter = exporter_of(kind)
     values = exporter.chosen(options)
     with open_scene(reading, characters, sound, background) as scene:
+        if not scene.frames:
+            raise FormatError(f"“{reading.name}” is empty: it has no frame to hand over.")
         exporter.write(scene, values, out, lambda done: None)
 
 
