@@ -130,7 +130,7 @@ def handover_file(request: UserRequest, pk: int, kind: str) -> HttpResponseBase:
     shot = _read_shot(request, pk)
     try:
         exporter = kind_in({"as": kind})
-        if exporter.with_pictures:
+        if exporter.takes_long:
             raise Http404
         values = values_in(exporter, request.GET, shot.production)
         made = tempfile.TemporaryFile()  # noqa: SIM115 - the answer closes it

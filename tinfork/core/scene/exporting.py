@@ -84,7 +84,7 @@ class Option:
 @dataclass(frozen=True)
 class Exporter:
     """A way out. `write(scene, values, out, progress)` writes a file to `out`, which can seek. `suffix` is that of the
-    file. `with_pictures`: it draws, which takes a while, so pages do it as a job.
+    file. `takes_long`: pages do it as a job.
     """
 
     kind: str
@@ -95,7 +95,7 @@ class Exporter:
     write: Callable[[Scene, Values, IO[bytes], Progress], None]
     options: tuple[Option, ...] = ()
     hint: str = ""
-    with_pictures: bool = False
+    takes_long: bool = False
     suffixes: Mapping[str, tuple[str, str]] | None = None
     suffix_option: str = ""
 

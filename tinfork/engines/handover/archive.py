@@ -81,5 +81,5 @@ EXPORTER = Exporter(
     _write,
     (),
     "reading, characters, background and sound; opens again here",
-    with_pictures=True,
+    takes_long=True,
 )

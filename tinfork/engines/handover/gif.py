@@ -62,7 +62,7 @@ EXPORTER = Exporter(
     _write,
     (_FORMAT, _SMALL, PARTS, GROUND, START, END, *BURN, RATE),
     "without sound; for a mail, a page, a chat",
-    with_pictures=True,
+    takes_long=True,
     suffixes=_FORMATS,
     suffix_option="format",
 )

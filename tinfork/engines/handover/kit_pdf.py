@@ -114,5 +114,5 @@ EXPORTER = Exporter(
     _write,
     (WHO,),
     "which mouths, how many of each, and what fewer would cost",
-    with_pictures=True,
+    takes_long=True,
 )

@@ -71,5 +71,5 @@ EXPORTER = Exporter(
     _write,
     (WIDTH, _AT),
     "one picture with every drawing on a layer of its own, in register; for painting programs",
-    with_pictures=True,
+    takes_long=True,
 )

@@ -91,5 +91,5 @@ EXPORTER = Exporter(
     of_bytes(_of_scene),
     (WIDTH, PARTS, GROUND, RATE),
     "drawings as layers that take turns; for pages and apps, without sound",
-    with_pictures=True,
+    takes_long=True,
 )

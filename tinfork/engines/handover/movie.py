@@ -253,7 +253,7 @@ EXPORTER = Exporter(
     _write,
     (_FORMAT, WIDTH, PARTS, GROUND, START, END, HANDLES, *BURN, RATE),
     "what the Stage shows; MP4 plays everywhere, WebM and MOV can be laid over other pictures",
-    with_pictures=True,
+    takes_long=True,
     suffixes={key: (kind.suffix, kind.media_type) for key, kind in _KINDS.items()},
     suffix_option="format",
 )

@@ -184,5 +184,5 @@ EXPORTER = Exporter(
     _write,
     (_FORMAT, _OF, WHO, WIDTH, _CLEAR, START, END, FIRST, _PADDING, _PATTERN, _ONLY_CHANGES, RATE),
     "a picture for each frame in register, and the sound cut to match",
-    with_pictures=True,
+    takes_long=True,
 )

@@ -287,5 +287,5 @@ EXPORTER = Exporter(
     _write,
     (_PAPER, _SECONDS, _CODE, SHOWN, _PICTURES, _EMPTY, _ANIMATOR, FIRST, RATE),
     "a row per frame: waveform, words, sounds, mouths with pictures and stems, notes, empty columns",
-    with_pictures=True,
+    takes_long=True,
 )

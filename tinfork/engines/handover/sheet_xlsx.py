@@ -63,4 +63,5 @@ EXPORTER = Exporter(
     _write,
     (SHOWN, FIRST, RATE),
     "a row per frame, a column for each mouth and part; can be edited and brought back in",
+    takes_long=True,
 )

@@ -31,5 +31,5 @@ EXPORTER = Exporter(
     _write,
     (WIDTH, PARTS, GROUND, RATE),
     "each drawing once, shown on its frames; plays in a browser",
-    with_pictures=True,
+    takes_long=True,
 )
