@@ -301,6 +301,21 @@ def test_deep_pictures_hold_what_the_plain_ones_do(kind, codec, pixels, make, tm
     assert [(r["frame"], r["frames"]) for r in rows] == HOLDS
 
 
+def test_a_part_is_named_as_the_shot_is_numbered_whatever_numbers_the_pictures_have(make):
+    archive = zipfile.ZipFile(io.BytesIO(make("pictures", first="1", size="320", **{"from": "107", "to": "108"})))
+    assert archive.namelist() == ["020-The-counter.0007.png", "020-The-counter.0008.png"]
+
+
+def test_names_that_are_one_as_files_have_folders_of_their_own(tmp_path):
+    document = json.loads(reading_bytes().replace(b"Brindle", b"Odalys!"))
+    (tmp_path / "r.json").write_text(json.dumps(document))
+    out = io.BytesIO()
+    hand_over(tmp_path / "r.json", "pictures", {"of": "characters", "size": "320"}, out)
+    names = zipfile.ZipFile(out).namelist()
+    assert len(set(names)) == len(names) == 96
+    assert {name.split("/")[0] for name in names} == {"Odalys", "Odalys-2"}
+
+
 def test_a_pattern_that_names_no_frame_or_leaves_its_folder_is_refused(make):
     for pattern in ("{shot}", "../{frame}", "a//{frame}", "{frame.real}", "{0}", "{frame", "/{frame}"):
         with pytest.raises(FormatError, match="File names"):

@@ -1,13 +1,11 @@
 """Pictures of each main view, made from the demo film in a headless browser."""
 
-import json
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
 
 from playwright.sync_api import Page, sync_playwright
 
-from tools.start.services import ROOT, demo_login, throwaway
+from tools.start.services import demo_login, throwaway
 
 CHROMIUM = "/usr/bin/chromium"
 #: A browser without a screen, as root too, that leaves the network alone.
@@ -78,10 +76,6 @@ def _takes(page: Page) -> None:
     _production(page)
     page.get_by_role("link", name="Takes").click()
     page.wait_for_timeout(900)
-
-
-def _film() -> Any:
-    return json.loads((ROOT / "demo" / "film.json").read_text("utf-8"))
 
 
 def _script(page: Page) -> None:

@@ -18,7 +18,8 @@ import tempfile
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
-from pathlib import Path
+from dataclasses import dataclass
+from pathlib import Path, PurePosixPath
 from typing import Any
 
 from django.core.files.base import ContentFile, File
@@ -161,6 +162,24 @@ def keep_file(path: Path, suffix: str) -> str:
         digest = digest_of(file)
         file.seek(0)
         return _keep(File(file), f"{digest[:2]}/{digest}{suffix}")
+
+
+@dataclass(frozen=True, slots=True)
+class StoredPicture:
+    """A picture under its key; it is read when its bytes are asked for."""
+
+    key: str
+
+    @property
+    def data(self) -> bytes:
+        """Its bytes, as they are."""
+        with storages["default"].open(self.key, "rb") as file:
+            return bytes(file.read())
+
+    @property
+    def suffix(self) -> str:
+        """Its suffix."""
+        return PurePosixPath(self.key).suffix
 
 
 @contextmanager

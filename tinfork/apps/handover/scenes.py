@@ -3,17 +3,16 @@
 import functools
 from collections.abc import Callable, Iterator
 from contextlib import ExitStack, contextmanager
-from dataclasses import dataclass, replace
-from pathlib import Path, PurePosixPath
+from dataclasses import replace
+from pathlib import Path
 from tempfile import TemporaryDirectory
 
 import numpy as np
-from django.core.files.storage import storages
 from numpy.typing import NDArray
 
 from tinfork.apps.cast.models import Character, Part
 from tinfork.apps.cast.queries import head_of
-from tinfork.apps.common.storage import local_copy
+from tinfork.apps.common.storage import StoredPicture, local_copy
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.actions.layout import stands_of
 from tinfork.apps.reading.models import Soundtrack
@@ -35,30 +34,6 @@ from tinfork.core.scene.scene import Column, Face, Figure, Ground, Scene, Sprite
 from tinfork.core.solver.problem import Hold
 from tinfork.core.solver.weights import viseme_weights
 from tinfork.engines.mixing import write_mix
-
-
-@dataclass(frozen=True, slots=True)
-class StoredPicture:
-    """A picture under its key; it is read when its bytes are asked for."""
-
-    key: str
-
-    @property
-    def data(self) -> bytes:
-        """Its bytes, as they are."""
-        return _bytes_of(self.key)
-
-    @property
-    def suffix(self) -> str:
-        """Its suffix."""
-        return PurePosixPath(self.key).suffix
-
-
-@functools.lru_cache(maxsize=64)
-def _bytes_of(key: str) -> bytes:
-    """What is under a key never changes; a few are kept, since one drawing is asked for again and again."""
-    with storages["default"].open(key, "rb") as file:
-        return bytes(file.read())
 
 
 def scene_of(shot: Shot, sound: Path | None = None, version: str = "") -> Scene:

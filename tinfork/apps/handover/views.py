@@ -9,6 +9,7 @@ from django.contrib import messages
 from django.http import FileResponse, Http404, HttpResponse
 from django.http.response import HttpResponseBase
 from django.shortcuts import redirect, render
+from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from tinfork.apps.cast.views.shared import keep_upload
@@ -32,6 +33,8 @@ from tinfork.engines.handover.table import BY_KIND, EXPORTERS
 
 #: So many files that were made are listed.
 _LISTED = 12
+#: About how many seconds a second of a movie takes, the dearest of all.
+_SECONDS_EACH = 0.5
 #: Drawing takes a core: so many previews and files are made in a web process at once.
 _TWO_AT_A_TIME = Gate(2)
 
@@ -151,7 +154,7 @@ def _refused(request: UserRequest, on: Shot | Production, kind: str, wrong: obje
 
 
 def _home(on: Shot | Production) -> str:
-    return f"/shots/{on.pk}/handover" if isinstance(on, Shot) else f"/productions/{on.pk}/handover"
+    return reverse("handover" if isinstance(on, Shot) else "handover_all", args=[on.pk])
 
 
 @require_POST
@@ -187,7 +190,10 @@ def _make(request: UserRequest, on: Shot | Production, production: Production, m
         if isinstance(on, Production) and not is_reel:
             name, media_type = f"{on.name}{suffix.removesuffix('.zip')}.zip", "application/zip"
         options = {**more, "reel": is_reel, "as": exporter.kind, "values": values, "name": name, "type": media_type}
-        start_job(kind=Job.Kind.EXPORT, on=on, by=request.user, options=options, lock=f"export:{on.pk}")
+        shots = [on] if isinstance(on, Shot) else [shot for shot in _shots_of(on) if shot.pk in more["shots"]]
+        seconds = 3 + round(_SECONDS_EACH * sum(soundtrack_of(shot).duration_us for shot in shots) / 1e6)
+        lock = f"export {type(on).__name__} {on.pk}"
+        start_job(kind=Job.Kind.EXPORT, on=on, by=request.user, options=options, lock=lock, seconds=seconds)
     return redirect(f"{_home(on)}?{urlencode({'as': exporter.kind})}")
 
 

@@ -4,6 +4,7 @@ import json
 import tempfile
 import zipfile
 from collections.abc import Callable, Sequence
+from functools import partial
 from pathlib import Path
 from typing import IO
 
@@ -64,6 +65,11 @@ def _rarely(report: Callable[[float], None]) -> Callable[[float], None]:
     return say
 
 
+def _share(report: Report, at: int, count: int, phase: str, done: float) -> None:
+    """How far the whole is while one of several is done so far."""
+    report(phase, (at + done) / count)
+
+
 def _many(job: Job, production: Production, exporter: Exporter, values: Values, out: IO[bytes], report: Report) -> None:
     wanted = set(job.options.get("shots") or [])
     shots = [s for s in production.shots.all() if s.pk in wanted and soundtrack_of(s).is_read]
@@ -75,7 +81,7 @@ def _many(job: Job, production: Production, exporter: Exporter, values: Values, 
     rows = []
     with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED, allowZip64=True) as archive:
         for at, shot in enumerate(shots):
-            share = lambda phase, done, at=at: report(phase, (at + done) / len(shots))  # noqa: E731
+            share = partial(_share, report, at, len(shots))
             suffix = exporter.file_type(values)[0]
             name = f"{at + 1:03d}-{plain(shot.name)}/{plain(shot.name)}{suffix}"
             with tempfile.NamedTemporaryFile(prefix="tinfork-") as made:
@@ -101,11 +107,11 @@ def _reel(shots: Sequence[Shot], exporter: Exporter, values: Values, out: IO[byt
     with tempfile.TemporaryDirectory(prefix="tinfork-") as folder:
         parts = []
         for at, shot in enumerate(shots):
-            share = lambda phase, done, at=at: report(phase, 0.95 * (at + done) / len(shots))  # noqa: E731
+            share = partial(_share, report, at, len(shots))
             parts.append(Path(folder) / f"{at:04d}{suffix}")
             with parts[-1].open("w+b") as made:
                 _one(shot, exporter, values, made, share)
-        report("Joining the shots", 0.96)
+        report("Joining the shots", 0.99)
         reel.join(parts, out)
 
 

@@ -29,7 +29,6 @@ _PER_SECOND = {
     Job.Kind.REPLACE: (0.15, 3),
     Job.Kind.VOICES: (0.05, 2),
     Job.Kind.REEL: (0.3, 2),
-    Job.Kind.EXPORT: (0.3, 3),
     Job.Kind.SPEAK: (0.1, 2),
 }
 #: The same for each file of pictures.

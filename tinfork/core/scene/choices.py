@@ -30,8 +30,16 @@ END = Option("to", "To frame", None, low=0, high=MOST_FRAMES, hint="the last")
 
 def as_chosen(scene: Scene, values: Values) -> Scene:
     """The shot at the rate and with the first number that were chosen, where they were."""
-    if values.get("fps"):
-        scene = scene.at_rate(FrameRate.parse(str(values["fps"])))
+    return renumbered(at_chosen_rate(scene, values), values)
+
+
+def at_chosen_rate(scene: Scene, values: Values) -> Scene:
+    """The shot at the rate that was chosen, where one was."""
+    return scene.at_rate(FrameRate.parse(str(values["fps"]))) if values.get("fps") else scene
+
+
+def renumbered(scene: Scene, values: Values) -> Scene:
+    """The shot with the first number that was chosen, where one was."""
     if values.get("first") is not None:
         scene = replace(scene, first_frame=int(values["first"]))
     return scene

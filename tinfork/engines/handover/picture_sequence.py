@@ -6,7 +6,6 @@ import subprocess
 import tempfile
 import zipfile
 from collections.abc import Iterator
-from dataclasses import replace
 from pathlib import Path
 from typing import IO
 
@@ -16,7 +15,18 @@ from PIL import Image
 
 from tinfork.core.errors import EngineError, FormatError
 from tinfork.core.formats.sheet_csv import harmless
-from tinfork.core.scene.choices import END, FIRST, RATE, START, WHO, as_chosen, figures_of, plain, span_of
+from tinfork.core.scene.choices import (
+    END,
+    FIRST,
+    RATE,
+    START,
+    WHO,
+    at_chosen_rate,
+    figures_of,
+    plain,
+    renumbered,
+    span_of,
+)
 from tinfork.core.scene.drawing import Placed, What, segments
 from tinfork.core.scene.exporting import Exporter, Option, Progress, Purpose, Values
 from tinfork.core.scene.scene import Scene
@@ -71,6 +81,17 @@ def _sequences(scene: Scene, values: Values, size: tuple[int, int]) -> Iterator[
             yield _Sequence(f"{figure.name} {column.name}", _joined(only), has_ground=False)
 
 
+def _apart(sequences: list[_Sequence]) -> list[_Sequence]:
+    """Each in a folder of its own: two names may be the same once they are written as a file's."""
+    taken: set[str] = set()
+    for sequence in sequences:
+        name, number = sequence.name, 2
+        while plain(sequence.name) in taken:
+            sequence.name, number = f"{name} {number}", number + 1
+        taken.add(plain(sequence.name))
+    return sequences
+
+
 def _joined(stretches: list[tuple[int, int, tuple[Placed, ...]]]) -> list[tuple[int, int, tuple[Placed, ...]]]:
     out: list[tuple[int, int, tuple[Placed, ...]]] = []
     for start, end, drawn in stretches:
@@ -95,11 +116,13 @@ def name_of(scene: Scene, values: Values, sequence: str, number: int) -> str:
 
 
 def _write(scene: Scene, values: Values, out: IO[bytes], progress: Progress) -> None:
-    scene = as_chosen(scene, values)
-    first, end = span_of(replace(scene, first_frame=scene.first_frame), values)
+    scene = at_chosen_rate(scene, values)
+    # The part that is wanted is named as the shot is numbered, whatever numbers the pictures have.
+    first, end = span_of(scene, values)
+    scene = renumbered(scene, values)
     size = size_of(scene, values)
     name_of(scene, values, "", scene.first_frame)
-    sequences = list(_sequences(scene, values, size))
+    sequences = _apart(list(_sequences(scene, values, size)))
     rows: list[tuple[object, ...]] = [("sequence", "frame", "frames", "file")]
     with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED, allowZip64=True) as archive:
         for at, sequence in enumerate(sequences):

@@ -4,11 +4,11 @@ from collections.abc import Iterator
 from typing import IO
 
 from django.db import transaction
-from django.db.models.fields.files import FieldFile
 
 from tinfork.apps.cast.actions.characters import name_character, set_face
 from tinfork.apps.cast.actions.drawings import keep_prepared
 from tinfork.apps.cast.models import Character, Chart, Drawing, Part
+from tinfork.apps.common.storage import StoredPicture
 from tinfork.apps.people.models import Studio
 from tinfork.core.formats import character_zip
 from tinfork.core.formats.character_zip import PackedCharacter, PackedDrawing, PackedPart, PackedSet
@@ -17,23 +17,9 @@ from tinfork.engines.characters import PreparedCharacter
 from tinfork.engines.drawings import Prepared
 
 
-class _Stored:
-    """A stored picture for an archive: read when its turn comes."""
-
-    def __init__(self, field: FieldFile, suffix: str) -> None:
-        self._field, self.suffix = field, suffix
-
-    @property
-    def data(self) -> bytes:
-        """Its bytes."""
-        with self._field.storage.open(self._field.name or "", "rb") as file:
-            content: bytes = file.read()
-            return content
-
-
 def pack(character: Character, out: IO[bytes]) -> None:
     """Write the archive of a character."""
-    face = _Stored(character.face, character.face_suffix) if character.face else None
+    face = StoredPicture(character.face.name or "") if character.face else None
     parts = character.parts.prefetch_related("charts__drawings")
     packed = tuple(
         PackedPart(part.kind, part.name, part.placement, tuple(_packed_set(c) for c in part.charts.all()))
@@ -45,7 +31,7 @@ def pack(character: Character, out: IO[bytes]) -> None:
 def _packed_set(chart: Chart) -> PackedSet:
     rows = []
     for d in chart.drawings.all():
-        picture = _Stored(d.picture, d.suffix)
+        picture = StoredPicture(d.picture.name or "")
         point, offset = (d.point_x, d.point_y), (d.offset_x, d.offset_y)
         rows.append(PackedDrawing(d.content, d.key, d.is_hidden, d.canvas_width, point, offset, picture))
     return PackedSet(chart.name, tuple(rows))
