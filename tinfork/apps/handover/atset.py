@@ -15,7 +15,7 @@ _SALT = "at the set"
 #: A link for a tablet opens for so long.
 LINK_S = 30 * 24 * 3600
 #: How wide a drawing is, in pixels.
-_WIDE = 480
+_WIDE = 720
 
 
 def set_document(scene: Scene) -> dict[str, Any]:
