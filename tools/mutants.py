@@ -22,7 +22,7 @@ from pathlib import Path
 
 ROOT = Path(__file__).parents[1]
 #: What is worth it.
-PARTS = ("core/solver", "core/soundtrack", "core/speech", "core/clock.py", "core/formats")
+PARTS = ("core/solver", "core/soundtrack", "core/commands", "core/speech", "core/clock.py", "core/formats")
 #: How long its tests may take before a change counts as noticed: it made something endless.
 _LIMIT_S = 240
 

@@ -116,7 +116,7 @@ def test_dials_are_kept_by_name_and_used_by_it(client, read_shot):
         ({"preset": "none such"}, "no dials called"),
         ({"preset": 3}, "a text"),
         ({"speaker": "0", "usual": True}, "not in this shot"),
-        ({"speaker": None, "usual": True}, "not in this shot"),
+        ({"speaker": None, "usual": True}, "a text"),
     ],
 )
 def test_nonsense_turns_are_refused_and_change_nothing(client, read_shot, parameters, said):

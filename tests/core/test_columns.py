@@ -10,6 +10,8 @@ from hypothesis import strategies as st
 from tests.core.soundtracks import READ_1, TAKES, S, one_clip
 from tests.golden.make_columns import FILE, made
 from tinfork.core.clock import FrameRate
+from tinfork.core.commands.declared import EditContext, TakeInfo
+from tinfork.core.commands.table import COMMANDS, parse_command
 from tinfork.core.errors import FormatError, TimingError, TinForkError
 from tinfork.core.formats.soundtrack_json import changed_parts, soundtrack_from_dict, soundtrack_to_dict
 from tinfork.core.mouths.starter import STARTER
@@ -17,8 +19,6 @@ from tinfork.core.solver.numbers import differing
 from tinfork.core.solver.problem import FramePin, Hold
 from tinfork.core.solver.solve import drawing_on, work_out
 from tinfork.core.soundtrack.columns import frames_of
-from tinfork.core.soundtrack.commands import COMMANDS, apply
-from tinfork.core.soundtrack.given import Given, TakeInfo
 from tinfork.core.soundtrack.merging import meeting, touched
 from tinfork.core.soundtrack.pinning import mouth_pins
 from tinfork.core.soundtrack.project import reading_of
@@ -36,9 +36,8 @@ def holds(soundtrack, who="1"):
     return work_out(reading_of(soundtrack), STARTER, RATE, speaker=who, pins=pins).holds
 
 
-def given_for(soundtrack, values):
-    return Given(
-        values,
+def context_for(soundtrack):
+    return EditContext(
         RATE,
         INFOS,
         frozenset({"1", "2"}),
@@ -49,7 +48,9 @@ def given_for(soundtrack, values):
 
 
 def do(soundtrack, command, who="1", **values):
-    return apply(soundtrack, command, given_for(soundtrack, {"speaker": who, **values}))
+    named = {"speaker": who} if "speaker" in COMMANDS[command].__struct_fields__ else {}
+    edit = parse_command(command, named | values)
+    return edit.apply(soundtrack, context_for(soundtrack))
 
 
 def shown(soundtrack, first, end, who="1"):
@@ -279,7 +280,7 @@ def test_whatever_is_sent_with_an_edit_is_done_or_refused_in_words(command, data
     wrong = data.draw(st.dictionaries(st.sampled_from(_FIELDS), _JUNK, max_size=4))
     values = {**right, **wrong}
     try:
-        after = apply(SHOT, command, given_for(SHOT, values))
+        after = parse_command(command, values).apply(SHOT, context_for(SHOT))
     except TinForkError as error:
         assert str(error)
     else:

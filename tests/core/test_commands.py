@@ -4,9 +4,10 @@ from hypothesis import strategies as st
 
 from tests.core.soundtracks import READ_1, TAKES, S, one_clip, read
 from tinfork.core.clock import FrameRate
+from tinfork.core.commands.declared import EditContext, TakeInfo
+from tinfork.core.commands.sound import Gap
+from tinfork.core.commands.table import COMMANDS, parse_command
 from tinfork.core.errors import FormatError, TimingError, TinForkError
-from tinfork.core.soundtrack.commands import COMMANDS, apply
-from tinfork.core.soundtrack.given import Given, TakeInfo
 from tinfork.core.soundtrack.model import Soundtrack
 from tinfork.core.soundtrack.numbering import numbered
 from tinfork.core.soundtrack.project import placed_turns, reading_of
@@ -16,7 +17,7 @@ INFOS = {number: TakeInfo(length, READ_1 if number == 1 else None, S) for number
 
 
 def do(soundtrack, command, **values):
-    return apply(soundtrack, command, Given(values, RATE, INFOS, frozenset({"1", "2"})))
+    return parse_command(command, values).apply(soundtrack, EditContext(RATE, INFOS, frozenset({"1", "2"})))
 
 
 def spans(soundtrack):
@@ -39,8 +40,7 @@ def test_a_part_of_a_take_is_placed_with_the_words_in_it():
 def test_room_for_action_is_as_many_frames_as_asked_for_at_any_rate():
     for rate in ("24", "23.976", "29.97"):
         clock = FrameRate.parse(rate)
-        given_ = Given({"frame": 101, "frames": 13}, clock, INFOS, frozenset())
-        wider = apply(one_clip(), "gap", given_)
+        wider = Gap(101, 13).apply(one_clip(), EditContext(clock, INFOS, frozenset()))
         assert wider.clips[1].start_us == clock.first_us(114)
 
 

@@ -7,11 +7,11 @@ from hypothesis import strategies as st
 
 from tests.core.soundtracks import S, one_clip, read, soundtracks
 from tinfork.core.clock import FrameRate
+from tinfork.core.commands.declared import EditContext
+from tinfork.core.commands.table import parse_command
 from tinfork.core.errors import TinForkError
 from tinfork.core.formats.soundtrack_json import soundtrack_from_dict, soundtrack_to_dict
-from tinfork.core.soundtrack.commands import apply
 from tinfork.core.soundtrack.edits import duplicate, set_reading
-from tinfork.core.soundtrack.given import Given
 from tinfork.core.soundtrack.model import Soundtrack
 from tinfork.core.soundtrack.numbering import numbered
 
@@ -19,8 +19,8 @@ RATE = FrameRate.parse("24")
 
 
 def edited(soundtrack, next_id, name, **values):
-    given_ = Given(values, RATE, {}, frozenset({"1", "2"}), sounds=lambda text, language: tuple(text.replace(" ", "")))
-    return numbered(soundtrack, apply(soundtrack, name, given_), next_id)
+    context = EditContext(RATE, {}, frozenset({"1", "2"}), sounds=lambda text, language: tuple(text.replace(" ", "")))
+    return numbered(soundtrack, parse_command(name, values).apply(soundtrack, context), next_id)
 
 
 def everything(soundtrack):

@@ -10,11 +10,11 @@ from pathlib import Path
 from typing import Any
 
 from tinfork.core.clock import FrameRate
+from tinfork.core.commands.declared import EditContext
+from tinfork.core.commands.table import parse_command
 from tinfork.core.errors import TinForkError
 from tinfork.core.solver.problem import Hold
 from tinfork.core.soundtrack.columns import frames_of
-from tinfork.core.soundtrack.commands import apply
-from tinfork.core.soundtrack.given import Given
 from tinfork.core.soundtrack.model import Clip, PinnedMouth, Soundtrack, Track
 from tinfork.core.soundtrack.pinning import mouth_pins, pin_row
 
@@ -72,9 +72,9 @@ def edit(pick: random.Random) -> tuple[str, dict[str, Any]]:
 
 def outcome(holds: list[Hold], pins: list[list[int]], name: str, parameters: dict[str, Any]) -> list[list[Any]] | None:
     """The pins after an edit, [first, end, is exact, drawing]; None where it is refused."""
-    given = Given(parameters, RATE, {}, frozenset({"1"}), holds=lambda _: tuple(holds))
+    context = EditContext(RATE, {}, frozenset({"1"}), holds=lambda _: tuple(holds))
     try:
-        after = apply(soundtrack(holds, pins), name, given)
+        after = parse_command(name, parameters).apply(soundtrack(holds, pins), context)
     except TinForkError:
         return None
     return [[*frames_of(p, RATE), int(p.mouth.is_exact), p.mouth.drawing] for p in mouth_pins(after) if p.mouth]

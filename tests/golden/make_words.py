@@ -10,9 +10,9 @@ from pathlib import Path
 from typing import Any
 
 from tinfork.core.clock import FrameRate
+from tinfork.core.commands.declared import EditContext
+from tinfork.core.commands.table import parse_command
 from tinfork.core.errors import TinForkError
-from tinfork.core.soundtrack.commands import apply
-from tinfork.core.soundtrack.given import Given
 from tinfork.core.soundtrack.model import Clip, Soundtrack, Track, Voice
 from tinfork.core.soundtrack.numbering import numbered
 from tinfork.core.soundtrack.project import clips_of_words, reading_of
@@ -96,7 +96,7 @@ def shown(st: Soundtrack) -> list[list[Any]]:
 def outcome(st: Soundtrack, name: str, parameters: dict[str, Any]) -> list[list[Any]] | None:
     """The words that an edit changed, or took away ([number]); None where it is refused."""
     try:
-        after = shown(apply(st, name, Given(parameters, RATE, {}, frozenset({"1", "2"}))))
+        after = shown(parse_command(name, parameters).apply(st, EditContext(RATE, {}, frozenset({"1", "2"}))))
     except TinForkError:
         return None
     before = shown(st)

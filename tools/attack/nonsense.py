@@ -64,7 +64,8 @@ def names_of_fields() -> list[str]:
         text = path.read_text("utf-8")
         found.update(re.findall(r'(?:GET|POST|FILES|values|body)\.get(?:list)?\(\s*f?"([\w-]+)"', text))
         found.update(re.findall(r'(?:GET|POST|values|body)\["([\w-]+)"\]', text))
-        found.update(re.findall(r'(?:whole|number|text|flag|one_of|frame|maybe_frame|table|rows)\("([\w-]+)"', text))
+        if path.parent.name == "commands":
+            found.update(re.findall(r"^    (\w+): ", text, re.M))
         if path.name == "forms.py":
             found.update(re.findall(r"^    (\w+) = \w*(?:forms\.)?\w*Field", text, re.M))
     return sorted(found)
@@ -72,8 +73,8 @@ def names_of_fields() -> list[str]:
 
 def names_of_edits() -> list[str]:
     """What edits are called."""
-    text = "".join(p.read_text("utf-8") for p in sorted((SOURCE / "core" / "soundtrack").glob("*commands.py")))
-    return sorted({*re.findall(r'^    "(\w+)": ', text, re.M), "undo", "redo", "set", "dials", "settle"})
+    text = "".join(p.read_text("utf-8") for p in sorted((SOURCE / "core" / "commands").glob("*.py")))
+    return sorted({*re.findall(r'^    "(\w+)": ', text, re.M), "undo", "redo"})
 
 
 def _query(values: list[tuple[str, str]]) -> str:

@@ -36,7 +36,8 @@ http {{
   keepalive_timeout 60s;
   large_client_header_buffers 4 16k;
   upstream web {{
-    least_conn;
+    # One person's requests go to one process, which knows what it worked out for them last.
+    hash $remote_addr$cookie_sessionid consistent;
 {servers}
     keepalive 32;
   }}

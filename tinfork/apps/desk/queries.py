@@ -7,6 +7,7 @@ from typing import Any
 from tinfork.apps.cast.models import Character, Drawing, Part
 from tinfork.apps.cast.queries import drawing_document, place_document
 from tinfork.apps.common.serve import address_of
+from tinfork.apps.desk.telling import remember_whole, shortened
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.actions.layout import stands_of
 from tinfork.apps.reading.actions.soundtracks import leaves_nothing_read, touched_since
@@ -41,7 +42,7 @@ def desk_document(shot: Shot) -> dict[str, Any]:
     """The shot, its reading, its holds and where to fetch sound and pictures."""
     production, soundtrack = shot.production, shot.soundtrack
     reading = soundtrack.reading
-    return {
+    document = {
         "shot": {
             "name": shot.name,
             "firstFrame": shot.first_frame,
@@ -64,6 +65,8 @@ def desk_document(shot: Shot) -> dict[str, Any]:
         "layout": layout_document(shot),
         "reel": reel_document(shot),
     }
+    remember_whole(shot.pk, document)
+    return document
 
 
 def layout_document(shot: Shot) -> dict[str, Any]:
@@ -239,7 +242,7 @@ def _pin(pin: Pin, rate: FrameRate) -> dict[str, Any]:
 
 def changes_document(shot: Shot, since: int | None = None) -> dict[str, Any]:
     """What edits since a revision may have changed, with the revision it is now; everything where that cannot be
-    told.
+    told. Long lists that the page has are told as splices.
     """
     soundtrack = shot.soundtrack
     if not soundtrack.is_read:
@@ -251,7 +254,7 @@ def changes_document(shot: Shot, since: int | None = None) -> dict[str, Any]:
     reading = soundtrack.reading
     people = [c for c in shot.characters if whose is None or str(c.pk) in whose]
     parts = {part_key(p): p for p in other_parts(shot) if whose is None or part_key(p) in whose}
-    return {
+    document = {
         "revision": soundtrack.revision,
         **_history(shot, newest),
         "looks": looks_document(shot),
@@ -263,6 +266,7 @@ def changes_document(shot: Shot, since: int | None = None) -> dict[str, Any]:
         },
         **(_read(shot) if whose is None else {}),
     }
+    return shortened(shot.pk, since, document)
 
 
 def version_document(shot: Shot, version: Version) -> dict[str, Any]:

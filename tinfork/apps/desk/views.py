@@ -142,8 +142,6 @@ def shot_mouths(request: UserRequest, pk: int) -> JsonResponse:
     seen = revision_in(body, "shown")
     if status == 422 and (seen is None or not soundtrack_of(shot).is_read):
         return JsonResponse(told, status=status)
-    # A refused edit was drawn already: everything as it is puts it right.
-    seen = None if status == 422 else seen
     return JsonResponse(told | {"document": changes_document(shot, seen)}, status=status)
 
 

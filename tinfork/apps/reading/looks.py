@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable, Iterator
 from dataclasses import replace
+from functools import lru_cache
 
 from django.db.models import QuerySet
 
@@ -61,8 +62,7 @@ def _all(shot: Shot) -> Iterator[Look]:
     def unknown(word: Word, line: Line) -> bool:
         if line.way in (BY_EAR, FLAP) or given.find(word.text, line.language):
             return False
-        spoken = (each for written in split_words(word.text, line.language) for each in written.spoken)
-        return any(is_unknown(each, line.language) for each in spoken)
+        return _is_in_no_dictionary(word.text, line.language)
 
     # An edit of mouths leaves what is heard as it was: it is not looked at again.
     asked = (reading, turns, given, soundtrack.pk, soundtrack.content.clips, soundtrack.content.tracks)
@@ -84,6 +84,12 @@ def _all(shot: Shot) -> Iterator[Look]:
         except TinForkError:
             continue
         yield from (replace(look, who=who) for look in _mouths(shot, character, solution))
+
+
+@lru_cache(50_000)
+def _is_in_no_dictionary(text: str, language: str) -> bool:
+    spoken = (each for written in split_words(text, language) for each in written.spoken)
+    return any(is_unknown(each, language) for each in spoken)
 
 
 #: Looks at mouths, by the solution and the holds that they were found in.

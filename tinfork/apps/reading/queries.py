@@ -7,9 +7,9 @@ from tinfork.apps.produce.models import Production, Shot
 from tinfork.apps.reading.models import Soundtrack
 from tinfork.apps.sound.models import Take
 from tinfork.apps.sound.queries import speech_in
+from tinfork.core.commands.declared import TakeInfo
 from tinfork.core.errors import TimingError
 from tinfork.core.formats.soundtrack_json import heard_to_dict, rows_to_dict
-from tinfork.core.soundtrack.given import TakeInfo
 from tinfork.core.soundtrack.model import Soundtrack as CoreSoundtrack
 
 

@@ -10,9 +10,10 @@ from tinfork.apps.produce.models import Production, Shot, ShotCharacter
 from tinfork.apps.reading.looks import count_anew
 from tinfork.apps.reading.models import Soundtrack
 from tinfork.apps.reading.solving import dials_of
+from tinfork.core.commands.beside import TurnDials
+from tinfork.core.commands.declared import EditContext, one_line
 from tinfork.core.errors import SolverError
 from tinfork.core.solver.problem import PRESETS, Dials, dials_from
-from tinfork.core.soundtrack.given import Given
 
 MOST_PRESETS = 40
 
@@ -22,23 +23,23 @@ def presets_of(production: Production) -> dict[str, Dials]:
     return PRESETS | {name: dials_from(values) for name, values in production.presets.items()}
 
 
-def turn_dials(row: Soundtrack, given: Given) -> None:
-    """Dials of a character (`speaker`) in a shot: some of them (`values`), all as a preset has them (`preset`), or the
-    production's again (`usual`). Raises `SolverError` for values that are none.
-    """
+def turn_dials(row: Soundtrack, command: TurnDials, context: EditContext) -> None:
+    """Turn dials of a character in a shot. Raises `SolverError` for values that are none."""
     shot = row.shot
-    part = _part(shot, given.speaker())
+    part = _part(shot, context.speaker(command.speaker))
     values: Mapping[str, object]
-    if given.flag("usual"):
+    if command.usual:
         values = {}
-    elif given.values.get("preset") is not None:
-        name = given.text("preset", 40)
+    elif command.preset is not None:
+        name = one_line(command.preset)
         found = presets_of(shot.production).get(name)
         if found is None:
             raise SolverError(f"There are no dials called “{name}”.")
         values = asdict(found)
+    elif command.values is None:
+        raise SolverError("Name the dials to turn: up to 20 values by name.")
     else:
-        values = asdict(dials_from(part.dials | given.table("values", 20), dials_from(shot.production.dials)))
+        values = asdict(dials_from(part.dials | command.values, dials_from(shot.production.dials)))
     part.dials = dict(values)
     part.save(update_fields=["dials"])
 

@@ -7,9 +7,10 @@ from django.db import transaction
 from tinfork.apps.people.models import User
 from tinfork.apps.produce.models import Shot, ShotCharacter
 from tinfork.apps.reading.models import Soundtrack
+from tinfork.core.commands.beside import PaintGround, StandCharacter
+from tinfork.core.commands.declared import EditContext
 from tinfork.core.errors import FormatError
 from tinfork.core.scene.layout import Stand, side_by_side
-from tinfork.core.soundtrack.given import Given
 
 _COLOUR = re.compile(r"#[0-9a-f]{6}")
 
@@ -25,25 +26,25 @@ def stands_of(shot: Shot) -> dict[int, Stand]:
     }
 
 
-def stand_character(row: Soundtrack, given: Given) -> None:
-    """A character (`speaker`) stands at `x`, `y` with `size`, `turn`, `mirrored` and `depth`, or, with `usual`, where
-    it would if nobody had placed it. Raises `FormatError` for a place that is none.
-    """
-    part = ShotCharacter.objects.filter(shot=row.shot, character=int(given.speaker())).first()
+def stand_character(row: Soundtrack, command: StandCharacter, context: EditContext) -> None:
+    """Place a character in the shot's picture. Raises `FormatError` for a place that is none."""
+    number = int(context.speaker(command.speaker))
+    part = ShotCharacter.objects.filter(shot=row.shot, character=number).first()
     if part is None:
         raise FormatError("Only whole characters are placed in the picture; parts of a face go with it.")
-    part.stand = {} if given.flag("usual") else Stand.from_dict(given.values).to_dict()
+    stand = command.stand
+    part.stand = stand.to_dict() if stand else {}
     part.save(update_fields=["stand"])
 
 
-def paint_ground(row: Soundtrack, given: Given) -> None:
-    """A colour (#rrggbb) behind everyone; with `clear`, without the background picture, if there was one."""
+def paint_ground(row: Soundtrack, command: PaintGround, context: EditContext) -> None:
+    """Put a colour behind everyone. Raises `FormatError` for what is none."""
     shot = row.shot
-    colour = given.text("colour", 7).lower()
+    colour = command.colour.lower()
     if not _COLOUR.fullmatch(colour):
         raise FormatError("A colour is written as #rrggbb.")
     shot.ground = colour
-    if given.flag("clear"):
+    if command.clear:
         shot.background = ""
     Shot.everything.filter(pk=shot.pk).update(ground=shot.ground, background=shot.background.name or "")
 

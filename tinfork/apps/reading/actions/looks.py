@@ -4,13 +4,13 @@ import re
 
 from tinfork.apps.reading.actions.beside import mark
 from tinfork.apps.reading.models import Soundtrack
+from tinfork.core.commands.beside import SettleLook
+from tinfork.core.commands.declared import EditContext
 from tinfork.core.errors import FormatError
-from tinfork.core.soundtrack.given import Given
 
 
-def settle(row: Soundtrack, given: Given) -> None:
-    """A second look (`key`) is settled, until its cause changes; or opened again (`open`)."""
-    key = given.text("key", 16)
-    if not re.fullmatch(r"[0-9a-f]{16}", key):
+def settle_look(row: Soundtrack, command: SettleLook, context: EditContext) -> None:
+    """Settle a second look until its cause changes, or open it again. Raises `FormatError` for a key that is none."""
+    if not re.fullmatch(r"[0-9a-f]{16}", command.key):
         raise FormatError("That second look is not there any more.")
-    mark(row, key, is_settled=not given.flag("open"))
+    mark(row, command.key, is_settled=not command.open)

@@ -12,17 +12,19 @@ from tinfork.apps.pronounce.queries import lexicon_of
 from tinfork.apps.reading.actions.beside import Parts, differing_parts, forget, lay, parts_beside
 from tinfork.apps.reading.actions.dials import turn_dials
 from tinfork.apps.reading.actions.layout import paint_ground, stand_character
-from tinfork.apps.reading.actions.looks import settle
+from tinfork.apps.reading.actions.looks import settle_look
 from tinfork.apps.reading.actions.sets import show_set
 from tinfork.apps.reading.models import Edit, SetStretch, Soundtrack, TakeUse
 from tinfork.apps.reading.queries import nothing_yet, take_infos
 from tinfork.apps.reading.solving import other_parts, part_holds, part_key, solve_character
+from tinfork.core.commands.beside import PaintGround, SettleLook, ShowSet, StandCharacter, TurnDials
+from tinfork.core.commands.declared import Command, EditContext, Parameters
+from tinfork.core.commands.sound import Place
+from tinfork.core.commands.table import parse_command
 from tinfork.core.errors import TimingError, TinForkError
 from tinfork.core.formats.soundtrack_json import after_parts, changed_parts, said_first
 from tinfork.core.mouths.chart import Chart as CoreChart
 from tinfork.core.solver.problem import Hold
-from tinfork.core.soundtrack.commands import OF_TAKES, apply
-from tinfork.core.soundtrack.given import Given
 from tinfork.core.soundtrack.merging import Touch, meeting, touched
 from tinfork.core.soundtrack.model import Soundtrack as CoreSoundtrack
 from tinfork.core.soundtrack.numbering import numbered
@@ -159,6 +161,7 @@ def edit(
     An edit made on an older revision is done all the same where nothing that others changed since is touched by it;
     `own` are the tokens of the edits that the same page made. One whose token is known was done before.
     """
+    command = parse_command(name, parameters)
     row = locked(shot)
     if token and row.edits.filter(token=token).exists():
         return row
@@ -169,14 +172,17 @@ def edit(
             raise _refuse(None, row)
         meanwhile = known
     before = row.content
-    given = _given(shot, before, name, parameters)
+    context = _context(shot, before, command)
     beside: tuple[Parts, Parts] = ({}, {})
-    if name in _BESIDE:
+    after = before
+    if isinstance(command, Command):
+        after = command.apply(before, context)
+    else:
         was = parts_beside(row)
-        _BESIDE[name](row, given)
+        _BESIDE[type(command)](row, command, context)
         beside = differing_parts(was, parts_beside(row))
         forget(shot)
-    after = row.content if name in _BESIDE else apply(before, name, given)
+        after = row.content
     if meanwhile:
         mine = touched(*beside) | touched(*changed_parts(before, after))
         if met := meeting(mine, meanwhile):
@@ -187,19 +193,19 @@ def edit(
 
 
 #: Edits of what lies beside the document.
-_BESIDE: dict[str, Callable[[Soundtrack, Given], None]] = {
-    "set": show_set,
-    "dials": turn_dials,
-    "stand": stand_character,
-    "ground": paint_ground,
-    "settle": settle,
+_BESIDE: dict[type[Parameters], Callable[[Soundtrack, Any, EditContext], None]] = {
+    ShowSet: show_set,
+    TurnDials: turn_dials,
+    StandCharacter: stand_character,
+    PaintGround: paint_ground,
+    SettleLook: settle_look,
 }
 
 
-def _given(shot: Shot, st: CoreSoundtrack, name: str, parameters: Mapping[str, Any]) -> Given:
-    numbers = [c.take for c in st.clips] if name in OF_TAKES else []
-    if isinstance(parameters.get("take"), int):
-        numbers.append(parameters["take"])
+def _context(shot: Shot, st: CoreSoundtrack, command: Parameters) -> EditContext:
+    numbers = [c.take for c in st.clips] if isinstance(command, Command) and command.NEEDS_TAKES else []
+    if isinstance(command, Place):
+        numbers.append(command.take)
     cast = {str(c.pk): c for c in shot.characters}
     others = {part_key(part): part for part in other_parts(shot)}
 
@@ -211,8 +217,7 @@ def _given(shot: Shot, st: CoreSoundtrack, name: str, parameters: Mapping[str, A
         part = cast[who].mouth if who in cast else others[who]
         return {chart.name if at else "": chart.content for at, chart in enumerate(part.charts.all())}
 
-    return Given(
-        parameters,
+    return EditContext(
         shot.production.rate,
         take_infos(shot.production, numbers) if numbers else {},
         frozenset({*cast, *others}),

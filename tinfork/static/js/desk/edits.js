@@ -2,36 +2,10 @@
 import { Signal } from "../lib/signal.js";
 import { Sync } from "../lib/sync.js";
 import { describe } from "./describe.js";
-import { part, predicted } from "./predict.js";
-import { predictedWords } from "./predictwords.js";
+import { part } from "./predict.js";
 
 /** @typedef {import("./model.js").Character} Character */
 /** @typedef {import("./model.js").Drawing} Drawing */
-
-/**
- * Draw what an edit will look like, as far as it can be told; whether anything was.
- * @param {import("./model.js").Shot} shot
- * @param {string} name
- * @param {Record<string, any>} parameters
- */
-function draw(shot, name, parameters) {
-  const character = shot.characters.find((one) => String(one.id) === parameters.speaker);
-  const guess = character && predicted(character, name, parameters);
-  const said = predictedWords(shot, name, parameters);
-  if (character && guess) Object.assign(character, guess);
-  else if (said) Object.assign(shot, said);
-  else if (name === "note") {
-    shot.notes = shot.notes.filter((note) => note.frame !== parameters.frame);
-    if (parameters.text) shot.notes.push({ frame: parameters.frame, text: String(parameters.text) });
-  } else if (name === "settle") shot.looks = shot.looks.map((look) => (look.key === parameters.key ? { ...look, settled: true } : look));
-  else if (name === "stand" && !parameters.usual) {
-    const { speaker, ...stand } = parameters;
-    shot.layout.stands[speaker] = /** @type {import("../lib/lay.js").Stand} */ (stand);
-  } else if (name === "ground") shot.layout = { ...shot.layout, ground: parameters.colour, ...(parameters.clear ? { background: "" } : {}) };
-  else if (name === "gain") shot.clips = shot.clips.map((clip) => (clip.id === parameters.clip ? { ...clip, gain: parameters.db } : clip));
-  else return false;
-  return true;
-}
 
 export class Edits {
   /**
@@ -56,9 +30,14 @@ export class Edits {
     this.sync = this.may
       ? new Sync(url, parts.token, {
           revision: () => this.shot.revision,
-          changed: (document) => this.take(document),
+          changed: (document) => this.take(document, true),
           said: parts.said,
-          waits: (count) => (this.waiting.value = count),
+          waits: (count) => {
+            const isAnswered = count < this.waiting.value;
+            this.waiting.value = count;
+            // One that was refused is not there any more.
+            if (isAnswered) this.draw();
+          },
         })
       : null;
     this.waiting.value = this.sync?.waiting || 0;
@@ -91,31 +70,36 @@ export class Edits {
 
   /**
    * One edit: what it will look like is drawn at once.
-   * @param {string} name
-   * @param {Record<string, any>} [parameters]
+   * @param {import("../lib/edits.js").Edit} edit
    */
-  send(name, parameters = {}) {
+  send(...edit) {
+    const [name, parameters = {}] = edit;
     if (!this.sync) return Promise.resolve();
     this.before();
     // On its way first: it travels while the page draws.
     const sent = this.sync.send(name, parameters, describe(this.shot, name, parameters));
-    if (draw(this.shot, name, parameters)) this.parts.changed();
+    this.draw();
     return sent;
   }
 
+  /** What is confirmed, with all that waits done to it. */
+  draw() {
+    if (this.sync && this.shot.show(this.sync.edits)) this.parts.changed();
+  }
+
   /** The same edit for everyone it is about. */
-  forAll(/** @type {string} */ name, /** @type {(aim: {first: number, end: number}) => Record<string, any>} */ parameters) {
+  forAll(/** @type {(speaker: string, aim: {first: number, last: number}) => import("../lib/edits.js").Edit} */ edit) {
     const aim = this.aim;
-    for (const who of aim.who) this.send(name, { speaker: String(who), ...parameters(aim) });
+    for (const who of aim.who) this.send(...edit(String(who), { first: aim.first, last: aim.end - 1 }));
   }
 
   /** A drawing over what is aimed at. */
   write(/** @type {Drawing} */ drawing) {
-    this.forAll("pin", (aim) => ({ first: aim.first, last: aim.end - 1, drawing: drawing.number, set: drawing.set }));
+    this.forAll((speaker, aim) => ["pin", { speaker, ...aim, drawing: drawing.number, set: drawing.set }]);
   }
 
   noMouth() {
-    this.forAll("pin", (aim) => ({ first: aim.first, last: aim.end - 1, drawing: -1, set: "" }));
+    this.forAll((speaker, aim) => ["pin", { speaker, ...aim, drawing: -1, set: "" }]);
   }
 
   /** The mouth at the playhead pinned as it is; a selection hold by hold. */
@@ -130,35 +114,35 @@ export class Edits {
 
   /** The frames fixed, whichever drawing is best on them. */
   exact() {
-    this.forAll("pin", (aim) => ({ first: aim.first, last: aim.end - 1, drawing: null }));
+    this.forAll((speaker, aim) => ["pin", { speaker, ...aim, drawing: null }]);
   }
 
   /** What was fixed is solved again. */
   letGo() {
-    this.forAll("clear", (aim) => ({ first: aim.first, last: aim.end - 1 }));
+    this.forAll((speaker, aim) => ["clear", { speaker, ...aim }]);
   }
 
   giveToBefore() {
-    this.forAll("give_to_before", (aim) => ({ first: aim.first, last: aim.end - 1 }));
+    this.forAll((speaker, aim) => ["give_to_before", { speaker, ...aim }]);
   }
 
   nudge(/** @type {number} */ by) {
     const range = this.parts.selection.range.value;
     const aim = this.aim;
     if (aim.end + by <= 0 || aim.first + by >= this.shot.frames) return;
-    this.forAll("nudge", () => ({ first: aim.first, last: aim.end - 1, by }));
+    this.forAll((speaker, { first, last }) => ["nudge", { speaker, first, last, by }]);
     if (range) this.parts.selection.set(Math.max(0, range.first + by), Math.min(this.shot.frames, range.end + by), range.who);
     else this.parts.transport.seek(this.frame + by);
   }
 
   insert() {
     const range = this.parts.selection.range.value;
-    this.forAll("insert_frames", (aim) => ({ at: range ? aim.first : this.frame, frames: range ? aim.end - aim.first : 1 }));
+    this.forAll((speaker, aim) => ["insert_frames", { speaker, at: range ? aim.first : this.frame, frames: range ? aim.last - aim.first + 1 : 1 }]);
   }
 
   remove() {
     const range = this.parts.selection.range.value;
-    this.forAll("remove_frames", (aim) => (range ? { first: aim.first, last: aim.end - 1 } : { first: this.frame, last: this.frame }));
+    this.forAll((speaker, aim) => ["remove_frames", { speaker, ...(range ? aim : { first: this.frame, last: this.frame }) }]);
     this.parts.selection.clear();
   }
 
@@ -235,16 +219,17 @@ export class Edits {
   }
 
   /** What the server says it is now. */
-  take(/** @type {import("./model.js").Changes | {isRead: false}} */ document) {
+  take(/** @type {import("./model.js").Changes | {isRead: false}} */ document, isAnswer = false) {
     const { shot } = this;
     if ("isRead" in document) {
       this.parts.left();
       return;
     }
-    shot.take(document);
-    // Edits that are still on their way are drawn over it again.
-    for (const edit of (this.sync?.edits || []).slice(1)) {
-      draw(shot, edit.name, edit.parameters);
+    // The first of the edits that wait is the one that was answered.
+    if (!shot.take(document, (this.sync?.edits || []).slice(isAnswer ? 1 : 0))) {
+      // It is about what this page never had.
+      this.parts.left();
+      return;
     }
     this.canUndo.value = shot.canUndo;
     this.canRedo.value = shot.canRedo;

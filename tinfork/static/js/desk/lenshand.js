@@ -129,7 +129,7 @@ export class LensHand {
     const from = this.point(event).x;
     const word = grip.kind === "word" ? shot.words[grip.at] : shot.words[shot.phonemes[grip.at].word];
     let isMoved = false;
-    /** @type {[string, Record<string, unknown>] | null} */
+    /** @type {import("../lib/edits.js").Edit | null} */
     let command = null;
     drag(
       lens.canvas,
@@ -142,11 +142,11 @@ export class LensHand {
         const where = named(word);
         if (grip.edge) command = ["edge", { ...where, edge: grip.edge, at_us: Math.max(0, Math.round(time)), gap: move.altKey, ...(grip.kind === "sound" ? { sound: shot.phonemes[grip.at].id } : {}) }];
         else command = ["slide", { ...where, by_us: Math.round(((x - from) / lens.width) * lens.view.spanUs), what: move.shiftKey ? "line" : "word" }];
-        lens.preview = predictedWords(shot, command[0], command[1]);
+        lens.preview = predictedWords(shot, command[0], command[1] || {});
         lens.redraw();
       },
       () => {
-        if (command) edits.send(command[0], command[1]);
+        if (command) edits.send(...command);
         else transport.seek(shot.rate.frameAt(Math.max(0, Math.round(lens.view.timeAt(from)))));
         lens.preview = null;
         lens.redraw();

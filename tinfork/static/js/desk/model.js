@@ -26,10 +26,14 @@
  * @typedef {{revision: number, canUndo: boolean, canRedo: boolean, looks: Look[], layout: Layout, notes: Array<{frame: number, text: string}>}} State
  * @typedef {State & Heard & {shot: {name: string, firstFrame: number, rate: [number, number], frames: number, durationUs: number,
  *   width: number, height: number}, doubtful: number, characters: Character[], reel: Reel | null}} DeskDocument all of it
- * @typedef {State & Partial<Heard> & {characters: Record<string, Partial<Character>>}} Changes what an edit changed
+ * @typedef {{at: number, gone: number, put: any[]}} Splice
+ * @typedef {{since?: number, revision: number, canUndo: boolean, canRedo: boolean, layout: Layout, sound?: Sound,
+ *   characters: Record<string, Record<string, any>>} & Record<string, any>} Changes what an edit changed; long lists may
+ *   come as a `Splice` of those of revision `since`
  */
 import { FrameRate } from "../lib/clock.js";
 import { lastStarted, longestOf } from "../lib/intervals.js";
+import { Store } from "./store.js";
 
 /** What a hold without a mouth shows. */
 const NO_MOUTH = /** @type {Drawing} */ (/** @type {unknown} */ ({ id: 0, number: "–", name: "no mouth", key: "", set: "", sounds: [], hidden: false, url: "", thumb: "" }));
@@ -37,6 +41,7 @@ const NO_MOUTH = /** @type {Drawing} */ (/** @type {unknown} */ ({ id: 0, number
 export class Shot {
   constructor(/** @type {DeskDocument} */ document) {
     this.name = document.shot.name;
+    this.store = new Store(document);
     this.revision = document.revision;
     this.firstFrame = document.shot.firstFrame;
     this.frames = document.shot.frames;
@@ -45,7 +50,8 @@ export class Shot {
     this.rate = new FrameRate(document.shot.rate[0], document.shot.rate[1]);
     this.words = document.words;
     this.phonemes = document.phonemes;
-    this.characters = document.characters;
+    /** Who is who stays the same: what changes of them is written into them. */
+    this.characters = document.characters.map((character) => ({ ...character }));
     /** @type {Map<number, Drawing>} */
     this.drawings = new Map(this.characters.flatMap((character) => character.drawings.map((drawing) => [drawing.id, drawing])));
     this.sound = document.sound;
@@ -58,15 +64,39 @@ export class Shot {
     this.looks = document.looks;
     this.notes = document.notes;
     /** Where everyone stands in the picture, and what is behind them. */
-    this.layout = document.layout;
+    this.layout = structuredClone(document.layout);
     this.canUndo = Boolean(document.canUndo);
     this.canRedo = Boolean(document.canRedo);
   }
 
-  /** What has changed, as the server tells it: what it does not name is as it was. */
-  take(/** @type {Changes} */ { characters, ...changed }) {
-    Object.assign(this, changed);
-    for (const character of this.characters) Object.assign(character, characters[String(character.id)]);
+  /**
+   * Show what is confirmed with some edits done to it; whether that is anything else than before.
+   * @param {import("./store.js").Pending[]} pending
+   */
+  show(pending) {
+    const isOther = this.store.show(pending);
+    if (isOther) this.copy();
+    return isOther;
+  }
+
+  /**
+   * What has changed, as the server tells it, with the edits that it has not answered yet.
+   * False where it is about another state than the one that is here.
+   * @param {Changes} document
+   * @param {import("./store.js").Pending[]} pending
+   */
+  take(document, pending) {
+    if (!this.store.confirm(document)) return false;
+    this.store.show(pending);
+    this.copy();
+    return true;
+  }
+
+  copy() {
+    const { characters, ...shown } = this.store.shown;
+    // What is dragged is written into a copy.
+    Object.assign(this, shown, { layout: structuredClone(shown.layout) });
+    for (const [at, character] of this.characters.entries()) Object.assign(character, characters[at]);
   }
 
   /** The note beside a frame. */

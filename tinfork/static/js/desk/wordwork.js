@@ -4,7 +4,7 @@
 const STEP_US = 10_000;
 
 /** How an edit names a word. */
-export const named = (/** @type {import("./model.js").Word | null} */ word) => (word ? { word: word.id, clip: word.clip } : {});
+export const named = (/** @type {import("./model.js").Word} */ word) => ({ word: word.id, clip: word.clip });
 
 export class WordWork {
   /**
@@ -106,18 +106,21 @@ export class WordWork {
     const range = selection.range.value;
     if (mode === "sound") this.put("sound_set", text);
     else if (mode === "word" && text && this.word) this.parts.alike?.offer(this.word.text, text, edits.send("retype", { ...named(this.word), text }));
-    else if (mode === "word") edits.send("word_remove", named(this.word));
+    else if (mode === "word" && this.word) edits.send("word_remove", named(this.word));
     else if (mode === "new" && text && range) {
       edits.send("word_add", { speaker: String(hand.value.id), start_us: shot.rate.firstUs(range.first), end_us: Math.min(shot.durationUs, shot.rate.firstUs(range.end)), text });
     }
     this.close();
   }
 
-  put(/** @type {string} */ name, /** @type {string} */ ipa) {
-    if (!this.sound) return;
-    const after = name === "sound_insert_after" ? { after: true } : {};
-    const parameters = { ...named(this.word), sound: this.sound.id, ...after, ...(name === "sound_remove" ? {} : { ipa }) };
-    this.parts.edits.send(name.replace("_after", ""), parameters);
+  /** A sound in the place of the one in hand, before or after it, or none. */
+  put(/** @type {string} */ where, /** @type {string} */ ipa) {
+    if (!this.sound || !this.word) return;
+    const { edits } = this.parts;
+    const one = { ...named(this.word), sound: this.sound.id };
+    if (where === "sound_remove") edits.send("sound_remove", one);
+    else if (where === "sound_set") edits.send("sound_set", { ...one, ipa });
+    else edits.send("sound_insert", { ...one, ipa, after: where === "sound_insert_after" });
   }
 
   click(/** @type {HTMLElement} */ target) {

@@ -3,7 +3,7 @@ export class Heads {
   /**
    * @param {HTMLElement} root
    * @param {import("./model.js").SoundShot} shot
-   * @param {(name: string, parameters: Record<string, unknown>) => void} send
+   * @param {import("../lib/edits.js").Send} send
    */
   constructor(root, shot, send) {
     this.root = root;

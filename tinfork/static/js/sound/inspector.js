@@ -1,6 +1,6 @@
 /** What is in hand, in words and fields: the same edits as by pointer, for the keyboard and for exact numbers. */
 
-/** @typedef {{send: (name: string, parameters?: Record<string, unknown>) => void, select: (selection: import("./model.js").Selection) => void}} Does */
+/** @typedef {{send: import("../lib/edits.js").Send, select: (selection: import("./model.js").Selection) => void}} Does */
 
 export class Inspector {
   /**
@@ -130,7 +130,8 @@ export class Inspector {
   changeClip(/** @type {string} */ field, /** @type {import("./model.js").Clip} */ clip) {
     const { rate } = this.shot;
     const long = (/** @type {string} */ name) => Math.min(rate.firstUs(Math.max(0, this.number(name) || 0)), clip.length);
-    if (field === "start" && this.frame("start") !== null) this.does.send("move", { clip: clip.id, frame: this.frame("start"), what: this.what() });
+    const start = this.frame("start");
+    if (field === "start" && start !== null) this.does.send("move", { clip: clip.id, frame: start, what: this.what() });
     else if (field === "end" && this.frame("end") !== null) this.does.send("trim", { clip: clip.id, end: this.frame("end") });
     else if (field === "fade_in" || field === "fade_out") this.does.send("fade", { clip: clip.id, fade_in_us: long("fade_in"), fade_out_us: Math.min(long("fade_out"), clip.length - long("fade_in")) });
     else if (field === "gain") this.does.send("gain", { clip: clip.id, db: Number(this.find('[data-field="gain"]').value) || 0 });
@@ -159,9 +160,11 @@ export class Inspector {
     event.preventDefault();
     const now = this.transport.frame.value;
     if (edit === "gap") this.does.send("gap", { frame: now, frames: Math.max(1, this.number("gap") || 0) });
-    if (edit === "begin" && this.frame("begin") !== null) this.does.send("begin", { frame: this.frame("begin") });
+    const begin = this.frame("begin");
+    if (edit === "begin" && begin !== null) this.does.send("begin", { frame: begin });
     if (edit === "length") this.does.send("length", { frames: Math.max(0, this.number("length") || 0) });
-    if (edit === "place" && this.number("take")) this.does.send("place", { take: this.number("take"), frame: now, kind: this.find('[data-field="kind"]').value });
+    const take = this.number("take");
+    if (edit === "place" && take) this.does.send("place", { take, frame: now, kind: this.find('[data-field="kind"]').value });
     if (edit === "add_track") this.does.send("add_track", { name: this.find('[data-field="track_name"]').value || "Effects", kind: this.find('[data-field="track_kind"]').value });
   }
 }

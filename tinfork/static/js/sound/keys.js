@@ -2,7 +2,7 @@
 
 /**
  * @param {{transport: import("../lib/transport.js").Transport, lanes: import("./lanes.js").Lanes,
- *   shot: import("./model.js").SoundShot, send: (name: string, parameters?: Record<string, unknown>) => void,
+ *   shot: import("./model.js").SoundShot, send: import("../lib/edits.js").Send,
  *   focusGap: () => void, help: () => void}} parts
  * @returns {Record<string, import("../lib/keys.js").Key>}
  */
@@ -24,6 +24,14 @@ export function keyTable({ transport, lanes, shot, send, focusGap, help }) {
     if (held) send("turn_remove", held);
     if (one) send("remove", { clip: one.id });
   };
+  const duplicate = () => {
+    const one = clip();
+    if (one) send("duplicate", { clip: one.id, frame: now() });
+  };
+  const join = () => {
+    const held = turn();
+    if (held) send("turn_merge", held);
+  };
   const zoom = (/** @type {number} */ factor) => {
     lanes.view.zoom(factor, lanes.view.x(shot.rate.firstUs(now())));
     lanes.redraw();
@@ -40,8 +48,8 @@ export function keyTable({ transport, lanes, shot, send, focusGap, help }) {
     first: { keys: ["Home"], shown: "Home", what: "First frame", run: () => transport.step(-shot.frames) },
     last: { keys: ["End"], shown: "End", what: "Last frame", run: () => transport.step(shot.frames) },
     split: { keys: ["s"], shown: "S", what: "Split the clip or turn at the playhead", run: split },
-    duplicate: { keys: ["d"], shown: "D", what: "The clip once more, at the playhead", run: () => void (clip() && send("duplicate", { clip: clip()?.id, frame: now() })) },
-    join: { keys: ["m"], shown: "M", what: "Join the turn with the character's next", run: () => void (turn() && send("turn_merge", turn())) },
+    duplicate: { keys: ["d"], shown: "D", what: "The clip once more, at the playhead", run: duplicate },
+    join: { keys: ["m"], shown: "M", what: "Join the turn with the character's next", run: join },
     remove: { keys: ["Delete", "Backspace"], shown: "Delete", what: "Remove the clip or turn in hand", run: remove },
     gap: { keys: ["g"], shown: "G", what: "Room for action at the playhead", run: focusGap },
     closer: { keys: ["+", "="], shown: "+", what: "Closer", run: () => zoom(1 / 1.5) },

@@ -31,7 +31,9 @@ function start() {
     said,
   });
   const canChange = find("#lanes").dataset.canChange === "true";
-  const send = (/** @type {string} */ name, /** @type {Record<string, unknown>} */ parameters = {}) => {
+  /** @type {import("../lib/edits.js").Send} */
+  const send = (...edit) => {
+    const [name, parameters = {}] = edit;
     if (!canChange) said("Your part in this studio does not allow changes.");
     else sync.send(name, parameters, shot.about(parameters));
   };
@@ -101,7 +103,7 @@ function showUndo(/** @type {SoundShot} */ shot) {
  * @param {SoundShot} shot
  * @param {Transport} transport
  * @param {Lanes} lanes
- * @param {(name: string, parameters?: Record<string, unknown>) => void} send
+ * @param {import("../lib/edits.js").Send} send
  * @param {Scope} scope
  */
 function wireTapping(shot, transport, lanes, send, scope) {

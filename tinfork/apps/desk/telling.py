@@ -1,0 +1,65 @@
+"""What a page is told of a shot, shortened to what is new to it.
+
+A list that the page has is told as a splice of it: `{"at", "gone", "put"}`, so many items gone from a place on, and
+what is there instead. What pages were told last is kept in this process; where it is not known the whole list is told.
+"""
+
+from collections.abc import Iterator
+from typing import Any
+
+from tinfork.apps.common.latest import Latest
+
+#: Lists of a document by where they are in it.
+_Lists = dict[tuple[str, ...], list[Any]]
+#: Those that may be long.
+_OF_SHOT = ("words", "phonemes", "turns", "clips", "looks", "notes")
+_OF_CHARACTER = ("holds", "pins")
+#: A list that is no longer than this is told whole.
+_SHORT = 8
+
+#: What pages have of the shots that were told last, by shot and revision.
+_TOLD: Latest[tuple[int, int], _Lists] = Latest(8)
+
+
+def remember_whole(shot: int, document: dict[str, Any]) -> None:
+    """The whole document of a shot (its key) was told."""
+    people = {str(one["id"]): one for one in document["characters"]}
+    _TOLD.put((shot, document["revision"]), dict(_lists({**document, "characters": people})))
+
+
+def shortened(shot: int, since: int | None, document: dict[str, Any]) -> dict[str, Any]:
+    """A document of what changed in a shot (its key), for a page that has it as of revision `since`."""
+    now = dict(_lists(document))
+    before = _TOLD.get((shot, since)) if since is not None else None
+    if before is None:
+        if len(now) >= len(_OF_SHOT):
+            _TOLD.put((shot, document["revision"]), now)
+        return document
+    _TOLD.put((shot, document["revision"]), before | now)
+    out = {**document, "characters": {who: {**one} for who, one in document["characters"].items()}, "since": since}
+    for where, items in now.items():
+        if where in before and len(items) > _SHORT:
+            place = out if len(where) == 1 else out["characters"][where[0]]
+            place[where[-1]] = splice(before[where], items)
+    return out
+
+
+def splice(before: list[Any], after: list[Any]) -> dict[str, Any]:
+    """How one list becomes another: what is gone, and what is put there."""
+    shorter = min(len(before), len(after))
+    at = 0
+    while at < shorter and before[at] == after[at]:
+        at += 1
+    same = 0
+    while same < shorter - at and before[-1 - same] == after[-1 - same]:
+        same += 1
+    return {"at": at, "gone": len(before) - at - same, "put": after[at : len(after) - same]}
+
+
+def _lists(document: dict[str, Any]) -> Iterator[tuple[tuple[str, ...], list[Any]]]:
+    for name in _OF_SHOT:
+        if name in document:
+            yield (name,), document[name]
+    for who, character in document["characters"].items():
+        for name in _OF_CHARACTER:
+            yield (who, name), character[name]

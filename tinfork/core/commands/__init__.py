@@ -1,0 +1,1 @@
+"""Edit commands: what a page may ask for, by name."""

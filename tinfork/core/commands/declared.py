@@ -1,0 +1,184 @@
+"""How an edit command is declared: its parameters with kinds and bounds, from which the check, the schema in
+`docs/formats/`, its table and the page's types follow.
+"""
+
+import re
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass
+from typing import Annotated, Any, TypeVar
+
+import msgspec
+from msgspec import Meta, inspect
+
+from tinfork.core.clock import FrameRate
+from tinfork.core.errors import FormatError, TimingError
+from tinfork.core.mouths.chart import Chart
+from tinfork.core.solver.problem import NO_MOUTH, Hold
+from tinfork.core.soundtrack.model import LONGEST_US, MOST_NUMBERS, Soundtrack
+from tinfork.core.speech.reading import Reading
+
+#: Frames are numbers up to this: two hours at 120 frames a second, and some.
+MOST_FRAMES = 1_000_000
+
+#: A frame of the shot, counted from 0.
+Frame = Annotated[int, Meta(ge=0, le=MOST_FRAMES)]
+#: A count of frames.
+Frames = Annotated[int, Meta(ge=1, le=MOST_FRAMES)]
+#: A count of frames, either way.
+FrameShift = Annotated[int, Meta(ge=-MOST_FRAMES, le=MOST_FRAMES)]
+#: A time of the shot, in microseconds.
+Micros = Annotated[int, Meta(ge=0, le=LONGEST_US)]
+#: A length of time, either way, in microseconds.
+MicrosShift = Annotated[int, Meta(ge=-LONGEST_US, le=LONGEST_US)]
+#: The lasting number of a clip, a track, a word, a sound.
+Number = Annotated[int, Meta(ge=1, le=MOST_NUMBERS)]
+#: The lasting number of a turn; one that only its lines give has the number of the first of them, below 0.
+TurnNumber = Annotated[int, Meta(ge=-MOST_NUMBERS, le=MOST_NUMBERS)]
+#: The key of a row of the database, as far as a page counts exactly.
+Key = Annotated[int, Meta(ge=1, le=2**53 - 1)]
+#: The number of a drawing, -1 for no mouth.
+DrawingNumber = Annotated[int, Meta(ge=NO_MOUTH, le=1_000_000)]
+#: A name that must not be empty.
+Name = Annotated[str, Meta(max_length=80, pattern=r"\S")]
+#: The name of a set of drawings, empty for the first.
+SetName = Annotated[str, Meta(max_length=80)]
+#: A character of the shot, or another part of a face, by its number as text.
+Speaker = Annotated[str, Meta(max_length=20)]
+#: How fast it played while something was performed.
+Speed = Annotated[float, Meta(ge=0.1, le=4)]
+
+
+@dataclass(frozen=True)
+class TakeInfo:
+    """What a command must know of a take that it places."""
+
+    length_us: int
+    reading: Reading | None = None
+    #: Where its voice begins, for a take without words.
+    voice_from_us: int = 0
+
+
+@dataclass(frozen=True)
+class EditContext:
+    """What commands must know beside the soundtrack that they change."""
+
+    rate: FrameRate
+    takes: Mapping[int, TakeInfo]
+    speakers: frozenset[str]
+    #: A character's mouths as they are shown now, and their charts by set ("" the first).
+    holds: Callable[[str], tuple[Hold, ...]] = lambda _: ()
+    charts: Callable[[str], Mapping[str, Chart]] = lambda _: {}
+    #: The sounds of a written word in a language, as the production says it; raises `WordsError` for what is no word.
+    sounds: Callable[[str, str], tuple[str, ...]] = lambda text, language: ()
+
+    def speaker(self, speaker: str) -> str:
+        """A character of this shot. Raises `TimingError` for anyone else."""
+        if speaker not in self.speakers:
+            raise TimingError("That character is not in this shot. Add them first.")
+        return speaker
+
+    def take(self, number: int) -> TakeInfo:
+        """A take that can be placed. Raises `TimingError` for one that cannot."""
+        if number not in self.takes:
+            raise TimingError("That take is not there any more, or is still being opened.")
+        return self.takes[number]
+
+
+class Parameters(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """Named values with kinds and bounds, as a page sends them."""
+
+
+class Command(Parameters, frozen=True):
+    """An edit of a shot's soundtrack: words, mouths, notes, clips, turns."""
+
+    #: Whether it must know of the takes of all clips.
+    NEEDS_TAKES = False
+
+    def apply(self, st: Soundtrack, context: EditContext) -> Soundtrack:
+        """The soundtrack after it; raises `TimingError` or `FormatError` for what cannot be."""
+        raise NotImplementedError
+
+
+class SideCommand(Parameters, frozen=True):
+    """An edit of what lies beside the soundtrack: sets, dials, the picture, second looks. The application does it."""
+
+
+class FrameSpan(Command, frozen=True):
+    """A stretch of frames of one character, from `first` to `last`."""
+
+    speaker: Speaker
+    first: Frame
+    last: Frame
+
+
+def span_of(first: int, last: int) -> tuple[int, int]:
+    """Frames `[first, end)` from the first and the last. Raises `FormatError` where they are the wrong way round."""
+    if last < first:
+        raise FormatError("A stretch of frames ends after it starts.")
+    return first, last + 1
+
+
+def one_line(text: str) -> str:
+    """A text with single blanks only."""
+    return " ".join(text.split())
+
+
+_P = TypeVar("_P", bound=Parameters)
+
+
+def parse_parameters(kind: type[_P], values: Mapping[str, Any]) -> _P:
+    """Parameters from plain values. Raises `FormatError`, which names the one that is missing or wrong."""
+    try:
+        return msgspec.convert(dict(values), kind)
+    except msgspec.ValidationError as error:
+        raise FormatError(_in_words(kind, str(error))) from error
+
+
+def _in_words(kind: type[Parameters], message: str) -> str:
+    """What a message of the library means for who sent the values."""
+    unknown = re.search(r"unknown field `(.*?)`", message)
+    if unknown:
+        return f"This edit knows no “{unknown[1][:40]}”."
+    missing = re.search(r"required field `(\w+)`", message)
+    path = re.search(r"`\$(?:\.(\w+))?", message)
+    # The list is named where one of its rows is wrong, the value inside it where that has a name.
+    inner = re.search(r"\.(\w+)`", message)
+    name = missing[1] if missing else inner[1] if inner else path[1] if path and path[1] else ""
+    wanted = dict(_fields(inspect.type_info(kind))).get(name)
+    return f"“{name}” must be {describe(wanted)}." if wanted else "This edit is not complete."
+
+
+def _fields(kind: inspect.Type) -> Iterator[tuple[str, inspect.Type]]:
+    if isinstance(kind, inspect.StructType):
+        for field in kind.fields:
+            yield from _fields(field.type)
+            yield field.encode_name, field.type
+    elif isinstance(kind, inspect.ListType):
+        yield from _fields(kind.item_type)
+    elif isinstance(kind, inspect.UnionType):
+        for one in kind.types:
+            yield from _fields(one)
+
+
+def describe(kind: inspect.Type) -> str:
+    """A kind of value in words: “a whole number from 0 to 12”."""
+    match kind:
+        case inspect.UnionType(types=types):
+            return " or ".join(describe(one) for one in types if not isinstance(one, inspect.NoneType))
+        case inspect.IntType(ge=None):
+            return "a whole number"
+        case inspect.IntType(ge=low, le=high):
+            return f"a whole number from {low:,} to {high:,}"
+        case inspect.FloatType(ge=low, le=high):
+            return f"a number from {low:g} to {high:g}"
+        case inspect.StrType(max_length=most):
+            return f"a text of up to {most:,} characters"
+        case inspect.LiteralType(values=values):
+            return f"one of: {', '.join(map(str, values))}"
+        case inspect.BoolType():
+            return "true or false"
+        case inspect.ListType(max_length=most):
+            return f"a list of up to {most:,}"
+        case inspect.DictType(max_length=most, value_type=value):
+            return f"up to {most:,} values by name, each {describe(value)}"
+    raise AssertionError(f"No words for {kind}.")

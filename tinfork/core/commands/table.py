@@ -1,0 +1,25 @@
+"""All edit commands by name."""
+
+from collections.abc import Mapping
+from typing import Any
+
+from tinfork.core.commands.beside import BESIDE
+from tinfork.core.commands.declared import Command, Parameters, SideCommand, parse_parameters
+from tinfork.core.commands.mouths import MOUTHS
+from tinfork.core.commands.sound import SOUND
+from tinfork.core.commands.words import WORDS
+from tinfork.core.errors import FormatError
+
+#: Those that change the soundtrack.
+COMMANDS: dict[str, type[Command]] = {**SOUND, **MOUTHS, **WORDS}
+#: All of them.
+ALL: dict[str, type[Parameters]] = {**COMMANDS, **BESIDE}
+
+
+def parse_command(name: str, parameters: Mapping[str, Any]) -> Command | SideCommand:
+    """A command from its name and plain values. Raises `FormatError` for one that is none."""
+    if name in COMMANDS:
+        return parse_parameters(COMMANDS[name], parameters)
+    if name in BESIDE:
+        return parse_parameters(BESIDE[name], parameters)
+    raise FormatError("There is no such edit.")

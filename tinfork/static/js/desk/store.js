@@ -1,0 +1,111 @@
+/**
+ * What the page knows of a shot: what the server confirmed, and the edits that it has not answered yet. What is shown is
+ * the one with the others done to it by `reduce`, which changes neither: an edit that is refused is not there any more
+ * once it is not pending.
+ *
+ * @typedef {import("./model.js").Character} Character
+ * @typedef {import("./model.js").State & import("./model.js").Heard & {durationUs: number, characters: Character[]}} ShotState
+ * @typedef {{token: string, name: string, parameters: Record<string, any>}} Pending
+ */
+import { predicted } from "./predict.js";
+import { predictedWords } from "./predictwords.js";
+
+/**
+ * A shot after an edit, as far as it can be told before the server has answered; the same one where it cannot.
+ * @param {ShotState} state
+ * @param {string} name
+ * @param {Record<string, any>} parameters
+ * @returns {ShotState}
+ */
+export function reduce(state, name, parameters) {
+  const own = OWN[name]?.(state, parameters);
+  if (own) return { ...state, ...own };
+  const column = state.characters.find((one) => String(one.id) === parameters.speaker);
+  const guess = column && predicted(column, name, parameters);
+  if (guess) return { ...state, characters: state.characters.map((one) => (one === column ? { ...one, ...guess } : one)) };
+  const said = predictedWords(state, name, parameters);
+  return said ? { ...state, ...said } : state;
+}
+
+/**
+ * Edits that are neither of a column nor of words.
+ * @type {Record<string, (state: ShotState, p: any) => Partial<ShotState> | null>}
+ */
+const OWN = {
+  note({ notes }, { frame, text }) {
+    const others = notes.filter((note) => note.frame !== frame);
+    return { notes: text ? [...others, { frame, text: String(text) }] : others };
+  },
+  settle({ looks }, { key, open }) {
+    return { looks: looks.map((look) => (look.key === key ? { ...look, settled: !open } : look)) };
+  },
+  stand({ layout }, { speaker, usual, ...stand }) {
+    return usual ? null : { layout: { ...layout, stands: { ...layout.stands, [speaker]: stand } } };
+  },
+  ground({ layout }, { colour, clear }) {
+    return { layout: { ...layout, ground: colour, ...(clear ? { background: "" } : {}) } };
+  },
+  gain({ clips }, { clip, db }) {
+    return { clips: clips.map((one) => (one.id === clip ? { ...one, gain: db } : one)) };
+  },
+};
+
+/**
+ * Fields with others in their places; a list may come as a splice of the one that is there.
+ * @template {Record<string, any>} T
+ * @param {T} known
+ * @param {Record<string, any>} changed
+ * @returns {T}
+ */
+function spliced(known, changed) {
+  /** @type {Record<string, any>} */
+  const out = { ...known };
+  for (const [name, value] of Object.entries(changed)) {
+    const list = out[name];
+    const isSplice = Array.isArray(list) && value && !Array.isArray(value);
+    out[name] = isSplice ? [...list.slice(0, value.at), ...value.put, ...list.slice(value.at + value.gone)] : value;
+  }
+  return /** @type {T} */ (out);
+}
+
+export class Store {
+  /** @param {import("./model.js").DeskDocument} document */
+  constructor({ shot, ...document }) {
+    /** @type {ShotState} */
+    this.confirmed = { ...document, durationUs: shot.durationUs };
+    this.shown = this.confirmed;
+    /** @type {string[]} the tokens of the edits that are in what is shown */
+    this.drawn = [];
+  }
+
+  /**
+   * What the server says has changed; what it does not name is as it was. False where it is about another state than the
+   * one that is here.
+   */
+  confirm(/** @type {import("./model.js").Changes} */ { since, characters, ...changed }) {
+    if (since !== undefined && since !== this.confirmed.revision) return false;
+    const columns = this.confirmed.characters.map((one) => spliced(one, characters[String(one.id)] || {}));
+    this.confirmed = { ...spliced(this.confirmed, changed), characters: columns };
+    this.shown = this.confirmed;
+    this.drawn = [];
+    return true;
+  }
+
+  /**
+   * What is shown while some edits are pending; whether that is another state than before.
+   * @param {Pending[]} pending
+   */
+  show(pending) {
+    const before = this.shown;
+    const goesOn = this.drawn.length <= pending.length && this.drawn.every((token, at) => pending[at].token === token);
+    if (!goesOn) {
+      this.shown = this.confirmed;
+      this.drawn = [];
+    }
+    for (const { token, name, parameters } of pending.slice(this.drawn.length)) {
+      this.shown = reduce(this.shown, name, parameters);
+      this.drawn.push(token);
+    }
+    return this.shown !== before;
+  }
+}

@@ -1,0 +1,103 @@
+// Written by `python -m tinfork.core.commands.schema`: the edits as core/commands declares them.
+
+export interface EditParameters {
+  /** Place a take, or the part of it from `in_us` to `out_us`, on a track or a new one. */
+  place: { take: number; frame: number; kind?: "effects" | "voice"; track?: number | null; in_us?: number | null; out_us?: number | null };
+  /** Move a clip: what is heard, what is read in it, or both. */
+  move: { clip: number; frame: number; what?: "both" | "reading" | "sound"; track?: number | null };
+  /** Let a clip begin or end on another frame. */
+  trim: { clip: number; start?: number | null; end?: number | null };
+  /** Cut a clip in two. */
+  split: { clip: number; frame: number };
+  /** Fade a clip in and out. */
+  fade: { clip: number; fade_in_us: number; fade_out_us: number };
+  /** Make a clip louder or softer, in dB. */
+  gain: { clip: number; db: number };
+  /** Place a clip a second time. */
+  duplicate: { clip: number; frame: number };
+  /** Take a clip out of the shot. */
+  remove: { clip: number };
+  /** Put silence in: everything from a frame on comes later. */
+  gap: { frame: number; frames: number };
+  /** Move all sound so that speech begins on a frame. */
+  begin: { frame: number };
+  /** Let the shot be at least so many frames long; 0: as long as its sound. */
+  length: { frames: number };
+  /** Add a track for voices or for effects. */
+  add_track: { name: string; kind?: "effects" | "voice" };
+  /** Remove an empty track. */
+  remove_track: { track: number };
+  /** Mute a track, or let it be heard again. */
+  mute_track: { track: number; muted: boolean };
+  /** Let a turn begin and end elsewhere. */
+  turn_trim: { clip: number; turn: number; start_us: number; end_us: number };
+  /** Cut a turn in two. */
+  turn_split: { clip: number; turn: number; at_us: number };
+  /** Join a turn with the next one. */
+  turn_merge: { clip: number; turn: number };
+  /** Give a turn to another character. */
+  turn_give: { clip: number; turn: number; speaker: string };
+  /** Take a turn away. */
+  turn_remove: { clip: number; turn: number };
+  /** Let a character speak from one time to another. */
+  turn_put: { speaker: string; start_us: number; end_us: number };
+  /** Lay down turns that were tapped while it played. */
+  tap: { taps: Array<{ speaker: string; start_us: number; end_us: number }>; speed: number };
+  /** Fix a drawing on frames, or, without one, which frames one drawing has. What is not `exact` may give way. */
+  pin: { speaker: string; first: number; last: number; drawing?: number | null; set?: string; exact?: boolean };
+  /** Let a pin cover other frames. */
+  pin_trim: { pin: number; first: number; last: number };
+  /** Take a pin away. */
+  unpin: { pin: number };
+  /** Take away what was set by hand on frames. */
+  clear: { speaker: string; first: number; last: number };
+  /** Let the hold of a frame end, or, `at_start`, begin on another one. */
+  stretch: { speaker: string; frame: number; to: number; at_start?: boolean };
+  /** Cut a hold in two, both fixed. */
+  split_hold: { speaker: string; frame: number };
+  /** Give frames to the hold before them. */
+  give_to_before: { speaker: string; first: number; last: number };
+  /** Show the mouths of some frames so many frames later. */
+  nudge: { speaker: string; first: number; last: number; by: number };
+  /** Put frames into a column; what follows, up to `until`, comes later. */
+  insert_frames: { speaker: string; at: number; frames: number; until?: number | null };
+  /** Take frames out of a column; what follows, up to `until`, comes earlier. */
+  remove_frames: { speaker: string; first: number; last: number; until?: number | null };
+  /** Lay down copied mouths; those of another character (`of`) are matched by their sounds. */
+  paste: { speaker: string; at: number; holds: Array<{ frames: number; drawing: number; set?: string }>; of?: string };
+  /** Lay down mouths that were tapped while it played. */
+  tap_mouths: { speaker: string; taps: Array<{ start_us: number; end_us: number; drawing: number; set?: string }>; speed: number };
+  /** Write a note on a frame; an empty one takes it away. */
+  note: { frame: number; text: string };
+  /** Move the start or the end of a word, or of one of its sounds; with `gap` the neighbour stays where it is. */
+  edge: { word: number; at_us: number; edge?: "end" | "start"; sound?: number | null; gap?: boolean; clip?: number | null };
+  /** Move a word, or its whole line, in time. */
+  slide: { word: number; by_us: number; what?: "line" | "word"; clip?: number | null };
+  /** Write a word otherwise. */
+  retype: { word: number; text: string; clip?: number | null };
+  /** Let a sound of a word be another one. */
+  sound_set: { word: number; sound: number; ipa: string; clip?: number | null };
+  /** Put a sound before another one of its word, or `after` it. */
+  sound_insert: { word: number; sound: number; ipa: string; after?: boolean; clip?: number | null };
+  /** Take a sound out of its word. */
+  sound_remove: { word: number; sound: number; clip?: number | null };
+  /** Take a word away. */
+  word_remove: { word: number; clip?: number | null };
+  /** Add a word that is said and was not written. */
+  word_add: { speaker: string; text: string; start_us: number; end_us: number };
+  /** Show a set (`chart`) of its character's mouths on frames; the first set takes them back. */
+  set: { chart: number; first: number; last: number };
+  /** Turn dials of a character: some of them (`values`), all as a preset has them, or the production's again. */
+  dials: { speaker: string; values?: Record<string, number | boolean> | null; preset?: string | null; usual?: boolean };
+  /** Place a character in the shot's picture; `usual`: where it would stand if nobody had placed it. */
+  stand: { speaker: string; x?: number | null; y?: number | null; size?: number | null; turn?: number | null; mirrored?: boolean; depth?: number; usual?: boolean };
+  /** Put a colour (#rrggbb) behind everyone; with `clear` the background picture goes. */
+  ground: { colour: string; clear?: boolean };
+  /** Mark a second look as settled until its cause changes, or `open` it again. */
+  settle: { key: string; open?: boolean };
+}
+
+export type EditName = keyof EditParameters;
+/** An edit with what it is given; undo and redo are given nothing. */
+export type Edit = { [K in EditName]: [K, EditParameters[K]] }[EditName] | ["undo"] | ["redo"];
+export type Send = (...edit: Edit) => unknown;
