@@ -20,6 +20,8 @@ def addresses(shot):
     drawing = chart.drawings.first()
     sheet = page_of(chart)
     job = Job.objects.filter(shot=shot).first()
+    chart.face.name = keep_bytes(b"<svg xmlns='http://www.w3.org/2000/svg'/>", ".svg")
+    chart.save()
     if not shot.background:
         hang_background(shot=shot, key=keep_bytes(b"<svg xmlns='http://www.w3.org/2000/svg'/>", ".svg"), by=None)
     return {
@@ -60,6 +62,7 @@ def addresses(shot):
         "chart_proposal": f"/cast/charts/{chart.pk}/proposal",
         "chart_check": f"/cast/charts/{chart.pk}/check",
         "chart_place": f"/cast/charts/{chart.pk}/place",
+        "chart_face": f"/cast/charts/{chart.pk}/face",
         "chart_starter": f"/cast/charts/{chart.pk}/starter",
         "chart_starter_zip": f"/cast/charts/{chart.pk}/starter.zip?drawings=3",
         "page": f"/cast/pages/{sheet.pk}/",
@@ -130,6 +133,8 @@ def changes(shot):
         "chart_proposal": f"{one}/proposal",
         "chart_mend": f"{one}/mend",
         "chart_undo": f"{one}/undo",
+        "chart_face_give": f"{one}/face/give",
+        "chart_face_drop": f"{one}/face/drop",
         "chart_starter_take": f"{one}/starter/take",
         "set_new": f"{one}/sets",
         "set_rename": f"{one}/rename",

@@ -10,7 +10,14 @@ from hypothesis import strategies as st
 
 from tinfork.core.errors import FormatError
 from tinfork.core.formats import character_zip
-from tinfork.core.formats.character_zip import PackedCharacter, PackedDrawing, PackedPart, PackedSet, Picture
+from tinfork.core.formats.character_zip import (
+    PackedCharacter,
+    PackedDrawing,
+    PackedFace,
+    PackedPart,
+    PackedSet,
+    Picture,
+)
 from tinfork.core.mouths.chart import Drawing
 from tinfork.core.mouths.placement import Placement
 from tinfork.core.speech.visemes import SOUNDS, VISEMES
@@ -39,7 +46,15 @@ def sets(draw, name):
             unique_by=lambda d: d.drawing.number,
         )
     )
-    return PackedSet(name, tuple(drawings))
+    return PackedSet(name, tuple(drawings), draw(st.none() | faces()))
+
+
+@st.composite
+def faces(draw):
+    """A face that a set brings with it."""
+    aspect = draw(st.floats(0.2, 4))
+    place = st.builds(Placement, st.floats(0, 1), st.floats(0, 1), st.floats(0.01, 1), st.just(aspect), st.just(7.5))
+    return PackedFace(draw(pictures), aspect, draw(st.dictionaries(names, st.none() | place, max_size=2)))
 
 
 @st.composite

@@ -119,6 +119,20 @@ def test_a_face_of_a_set_is_shown_with_that_sets_mouth_in_its_place():
     assert size == pytest.approx((180, 135)) and matrix.at(90, 67.5) == pytest.approx((180, 630))
 
 
+def test_parts_are_where_the_face_of_a_set_has_them_or_not_seen_on_it():
+    mouth = column(holds((0, 4, 1, ""), (4, 8, 1, "left"), (8, 12, 1, "back")))
+    eyes = column(holds((0, 12, 1, "")), "eyes", "eyes")
+    there = Face(PICTURE, 2.0, PLACE, {"eyes": Placement(0.25, 0.5, 0.1, 2.0)})
+    unseen = Face(PICTURE, 1.0, PLACE, {"eyes": None})
+    figure = Figure("Odalys", 1, Face(PICTURE, 1.0, PLACE), (mouth, eyes), faces={"left": there, "back": unseen})
+    usual, left, back = (drawn for *_, drawn in segments(scene([figure], 12), (800, 800)))
+    assert [p.key[1] for p in usual] == [p.key[1] for p in left] == ["", "eyes", "mouth"]
+    assert [p.key[1] for p in back] == ["", "mouth"]
+    matrix, size = left[1].matrix, left[1].size
+    # The face is 800 by 400 pixels, in the middle of the frame.
+    assert size == pytest.approx((80, 60)) and matrix.at(40, 30) == pytest.approx((200, 400))
+
+
 def test_parts_lie_under_the_mouth_and_only_what_is_asked_for_is_drawn():
     mouth, eyes = column(holds((0, 12, 3, ""))), column(holds((0, 5, 1, ""), (5, 12, 2, "")), "eyes", "eyes")
     front = Figure("Odalys", 1, Face(PICTURE, 1.0, PLACE), (mouth, eyes), Stand(depth=1))

@@ -11,7 +11,7 @@ from PIL import Image
 
 from tinfork.core.errors import FormatError
 from tinfork.core.formats import character_zip
-from tinfork.core.formats.character_zip import PackedCharacter, Picture
+from tinfork.core.formats.character_zip import PackedCharacter, PackedSet, Picture
 from tinfork.engines.drawings import Prepared, Report, check_size, pixels_of, prepare
 from tinfork.engines.limits import MAX_FACE_BYTES
 from tinfork.engines.raster import png_from_svg
@@ -52,12 +52,14 @@ def prepare_face(data: bytes, name: str) -> tuple[bytes, str, float]:
 
 @dataclass(frozen=True)
 class PreparedCharacter:
-    """A character's archive with every picture made safe: the face's bytes, suffix and aspect, and the drawings in
-    their order, part by part and set by set. `packed` is without the pictures as they came.
+    """A character's archive with every picture made safe: the face's bytes, suffix and aspect, the same of the faces
+    that sets bring with them, in the order of parts and sets, and the drawings in their order, part by part and set by
+    set. `packed` is without the pictures as they came.
     """
 
     packed: PackedCharacter
     face: tuple[bytes, str, float] | None
+    set_faces: list[tuple[bytes, str, float]]
     drawings: list[Prepared]
 
 
@@ -65,6 +67,12 @@ def prepare_character(path: Path, progress: Report) -> PreparedCharacter:
     """Read an archive and prepare its pictures as if each had been brought alone; raises `FormatError`."""
     packed = character_zip.read(path)
     face = prepare_face(packed.face.data, f"face{packed.face.suffix}") if packed.face else None
+    set_faces = [
+        prepare_face(one.face.picture.data, f"face{one.face.picture.suffix}")
+        for part in packed.parts
+        for one in part.sets
+        if one.face
+    ]
     rows = [row for part in packed.parts for one in part.sets for row in one.drawings]
     # A picture that many drawings have is opened once.
     known: dict[str, Prepared] = {}
@@ -78,18 +86,14 @@ def prepare_character(path: Path, progress: Report) -> PreparedCharacter:
                 known[digest] = prepare(file, f"{row.drawing.number} {row.drawing.name}{row.picture.suffix}")[0]
             out.append(known[digest])
             progress("prepare", done / len(rows))
-    return PreparedCharacter(_without_pictures(packed), face, out)
+    return PreparedCharacter(_without_pictures(packed), face, set_faces, out)
 
 
 def _without_pictures(packed: PackedCharacter) -> PackedCharacter:
-    parts = tuple(
-        replace(
-            part,
-            sets=tuple(
-                replace(one, drawings=tuple(replace(d, picture=Picture(b"", d.picture.suffix)) for d in one.drawings))
-                for one in part.sets
-            ),
-        )
-        for part in packed.parts
-    )
+    def bare(one: PackedSet) -> PackedSet:
+        drawings = tuple(replace(d, picture=Picture(b"", d.picture.suffix)) for d in one.drawings)
+        face = one.face and replace(one.face, picture=Picture(b"", one.face.picture.suffix))
+        return replace(one, drawings=drawings, face=face)
+
+    parts = tuple(replace(part, sets=tuple(map(bare, part.sets))) for part in packed.parts)
     return replace(packed, face=None, parts=parts)

@@ -38,10 +38,27 @@ class CharacterForm(forms.Form):
 
     def clean_face(self) -> Any:
         """Too large a file is said at once; what is in it, by the job that opens it."""
-        face = self.cleaned_data["face"]
-        if face and face.size > MAX_FACE_BYTES:
-            raise forms.ValidationError(f"The face is larger than {MAX_FACE_BYTES // 2**20} MB. Save it smaller.")
-        return face
+        return _not_too_large(self.cleaned_data["face"])
+
+
+def _not_too_large(face: Any) -> Any:
+    if face and face.size > MAX_FACE_BYTES:
+        raise forms.ValidationError(f"The face is larger than {MAX_FACE_BYTES // 2**20} MB. Save it smaller.")
+    return face
+
+
+class SetFaceForm(forms.Form):
+    """The face picture of a set of mouths."""
+
+    face = forms.FileField(
+        label="Face picture",
+        error_messages={"required": "Choose the face picture: PNG, JPEG, WebP or SVG."},
+        widget=forms.FileInput(attrs={"accept": ".png,.jpg,.jpeg,.webp,.svg"}),
+    )
+
+    def clean_face(self) -> Any:
+        """Too large a file is said at once; what is in it, by the job that opens it."""
+        return _not_too_large(self.cleaned_data["face"])
 
 
 class NameForm(forms.Form):

@@ -8,6 +8,7 @@ from django.db import models
 
 from tinfork.apps.people.models import Studio
 from tinfork.core.errors import ChartError
+from tinfork.core.formats.character_zip import place_from_dict
 from tinfork.core.mouths.chart import Chart as CoreChart
 from tinfork.core.mouths.chart import Drawing as CoreDrawing
 from tinfork.core.mouths.placement import Placement, Registration
@@ -96,6 +97,11 @@ class Chart(models.Model):
 
     part = models.ForeignKey(Part, models.CASCADE, related_name="charts")
     name = models.CharField(max_length=80)
+    face = models.FileField(blank=True, help_text="A face that the set brings with it: a head that is turned.")
+    face_aspect = models.FloatField(default=16 / 9, help_text="That picture's width by its height.")
+    face_places = models.JSONField(
+        default=dict, blank=True, help_text="Where parts, by their keys, are on it: x, y, width, angle; null: not seen."
+    )
 
     class Meta:
         ordering = ["pk"]
@@ -108,6 +114,19 @@ class Chart(models.Model):
     def character(self) -> Character:
         """Whose it is."""
         return self.part.character
+
+    @property
+    def face_suffix(self) -> str:
+        """What its own face picture is: ".svg", ".png" or ".jpg"."""
+        return PurePosixPath(self.face.name or "").suffix
+
+    def placement_of(self, part: Part) -> Placement | None:
+        """Where a part is on the face that the set brings with it; None where it is not seen there."""
+        at = self.face_places.get(str(part.pk), {})
+        if at is None:
+            return None
+        usual = {"x": part.x, "y": part.y, "width": part.width, "angle": part.angle}
+        return place_from_dict(usual | at, self.face_aspect)
 
     @property
     def content(self) -> CoreChart:
@@ -204,6 +223,8 @@ class ChartStep(models.Model):
     def more_keys(cls) -> Iterator[tuple[str, "ChartStep"]]:
         """The pictures that may come back: their keys, with the row."""
         for step in cls.objects.iterator():
+            if face := step.before.get("face", {}).get("face"):
+                yield face, step
             for values in step.before["drawings"]:
                 yield from ((values[name], step) for name in ("picture", "thumb") if values[name])
 

@@ -12,7 +12,9 @@ from tinfork.apps.common.serve import address_of
 from tinfork.apps.people.access import visible
 from tinfork.apps.people.models import User
 from tinfork.core.errors import ChartError
+from tinfork.core.formats.character_zip import place_to_dict
 from tinfork.core.mouths.check import Finding, Seen, check_chart
+from tinfork.core.mouths.placement import Placement
 from tinfork.core.mouths.propose import Look, Proposal, propose
 from tinfork.core.scene.heads import plain_head
 from tinfork.core.speech.visemes import CLASSES, REST, VISEMES, typical_sounds
@@ -228,20 +230,31 @@ def hash_of(text: str) -> str:
 
 def place_document(character: Character, part: Part) -> dict[str, Any]:
     """A part's place on the face, for the page's scripts."""
-    at = part.placement
-    return {
-        "face": face_address(character),
-        "place": {"x": at.x, "y": at.y, "width": at.width, "angle": at.angle, "aspect": at.aspect},
-    }
+    return {"face": face_address(character), "place": _place(part.placement)}
 
 
-def stage_document(chart: Chart) -> dict[str, Any]:
-    """Everything to lay a chart's drawings on its character's face with."""
+def _place(at: Placement) -> dict[str, float]:
+    return {**place_to_dict(at), "aspect": at.aspect}
+
+
+def set_face_document(chart: Chart, part: Part) -> dict[str, Any]:
+    """A part's place on the face that a set of mouths brings with it, None where it is not seen there."""
+    at = chart.placement_of(part)
+    return {"face": address_of("chart_face", chart.pk, chart.face), "place": at and _place(at)}
+
+
+def stage_document(chart: Chart, on: Chart | None = None) -> dict[str, Any]:
+    """Everything to lay a chart's drawings on its character's face with, or on that of a set of mouths (`on`)."""
+    laid = place_document(chart.character, chart.part)
+    if on:
+        own = set_face_document(on, chart.part)
+        laid = own | {"place": own["place"] or {**laid["place"], "aspect": on.face_aspect}, "hidden": not own["place"]}
     drawings = [d for d in chart.drawings.all() if not d.is_hidden]
     for drawing in drawings:
         drawing.chart = chart
     resting = resting_of(chart)
-    return place_document(chart.character, chart.part) | {
+    return laid | {
+        "on": on.pk if on else None,
         "drawings": [drawing_document(d) for d in drawings],
         "resting": resting.pk if resting else None,
         "save": reverse("part_place", args=[chart.part_id]),

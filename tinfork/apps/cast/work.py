@@ -9,7 +9,7 @@ from django.urls import reverse
 
 from tinfork.apps.cast.actions.archive import unpack
 from tinfork.apps.cast.actions.characters import set_face
-from tinfork.apps.cast.actions.charts import keep_repainted, repaint
+from tinfork.apps.cast.actions.charts import give_face_to_set, keep_repainted, repaint
 from tinfork.apps.cast.actions.drawings import add_drawings
 from tinfork.apps.cast.models import Character, Chart, Drawing, Page
 from tinfork.apps.common.storage import keep_bytes, local_copy, local_copy_of
@@ -143,7 +143,7 @@ def _unpack(job: Job, report: Report) -> None:
 
 
 def _open_face(job: Job, chart: Chart, report: Report) -> None:
-    """An uploaded picture becomes the character's face."""
+    """An uploaded picture becomes the character's face, or that of a set of its mouths."""
     file = job.options["files"][0]
     with local_copy_of(file["key"]) as path:
         face = picture_apart(
@@ -154,7 +154,10 @@ def _open_face(job: Job, chart: Chart, report: Report) -> None:
             name=file["name"],
             reports=False,
         )
-    set_face(chart.character, *face)
+    if job.options.get("of_set"):
+        give_face_to_set(chart, *face)
+    else:
+        set_face(chart.character, *face)
 
 
 _KINDS: dict[Job.Kind, Callable[[Job, Chart, Report], None]] = {

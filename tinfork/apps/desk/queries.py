@@ -5,7 +5,7 @@ from dataclasses import asdict
 from typing import Any
 
 from tinfork.apps.cast.models import Character, Drawing, Part
-from tinfork.apps.cast.queries import drawing_document, place_document
+from tinfork.apps.cast.queries import drawing_document, place_document, set_face_document
 from tinfork.apps.common.serve import address_of
 from tinfork.apps.desk.telling import remember_whole, shortened
 from tinfork.apps.produce.models import Shot
@@ -161,6 +161,7 @@ def _character(character: Character, shot: Shot, reading: Reading) -> dict[str, 
         "name": character.name,
         "ink": character.ink,
         **place_document(character, mouth),
+        "faces": _set_faces(character, mouth),
         "drawings": _drawings(drawings),
         **timing_document(shot, character, reading, drawings),
     }
@@ -175,9 +176,16 @@ def _part(part: Part, shot: Shot) -> dict[str, Any]:
         "name": part.name if len(shot.characters) == 1 else f"{part.character.name}, {part.name}",
         "ink": part.character.ink,
         **place_document(part.character, part),
+        "faces": _set_faces(part.character, part),
         "drawings": _drawings(drawings),
         **_column(part_holds(shot, part), shot, part_key(part), drawings),
     }
+
+
+def _set_faces(character: Character, part: Part) -> dict[str, dict[str, Any]]:
+    """The faces that sets of mouths bring with them, by set, with a part's place on each."""
+    charts = enumerate(character.mouth.charts.all())
+    return {chart.name if at else "": set_face_document(chart, part) for at, chart in charts if chart.face}
 
 
 def _drawings(drawings: dict[tuple[str, int], Drawing]) -> list[dict[str, Any]]:
@@ -230,6 +238,7 @@ def _holds(holds: tuple[Hold, ...], drawings: dict[tuple[str, int], Drawing]) ->
             "end": h.end,
             "drawing": 0 if h.drawing == NO_MOUTH else drawings[h.set, h.drawing].pk,
             "viseme": h.viseme,
+            **({"set": h.set} if h.drawing == NO_MOUTH and h.set else {}),
         }
         for h in holds
     ]

@@ -73,11 +73,24 @@ def _figure(shot: Shot, character: Character, stand: Stand) -> Figure:
         face,
         tuple(columns),
         stand,
+        faces=_set_faces(character),
         weights=functools.partial(_weights, shot, character),
         chart=mouth.charts.all()[0].content,
         dials=dials_of(shot, character),
         has_face=bool(character.face),
     )
+
+
+def _set_faces(character: Character) -> dict[str, Face]:
+    """The faces that sets of mouths bring with them, by set."""
+    mouth, out = character.mouth, {}
+    for at, chart in enumerate(mouth.charts.all()):
+        if chart.face:
+            others = [part for part in character.parts.all() if not part.speaks]
+            own = chart.placement_of(mouth) or mouth.placement
+            places = {part.name: chart.placement_of(part) for part in others}
+            out[chart.name if at else ""] = Face(StoredPicture(chart.face.name or ""), chart.face_aspect, own, places)
+    return out
 
 
 def _column(part: Part, holds: tuple[Hold, ...]) -> Column:

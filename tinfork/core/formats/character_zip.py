@@ -2,7 +2,7 @@
 
     {"format": "tin-fork-character", "version": 1, "name": ..., "ink": 1-6, "face": {"file", "aspect"} or null,
      "parts": [{"kind", "name", "place": {"x", "y", "width", "angle"},
-                "sets": [{"name",
+                "sets": [{"name", "face": {"file", "aspect", "places": {part: place or null}} (where it has its own),
                           "drawings": [{"number", "name", "key", "shows", "size", "hidden", "file",
                                         "canvas", "point": [x, y], "offset": [dx, dy]}]}]}]}
 
@@ -14,6 +14,7 @@ import io
 import json
 import re
 import zipfile
+from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
 from typing import IO, Any, NoReturn, Protocol
@@ -29,6 +30,8 @@ MAX_BYTES = 256 * 1024 * 1024
 MAX_ENTRIES = 4000
 KINDS = ("mouth", "eyes", "brows", "other")
 _MANIFEST = "character.json"
+#: What a face picture may be.
+_FACES = (".png", ".svg", ".jpg", ".webp")
 _DATE = (2026, 1, 1, 0, 0, 0)
 
 
@@ -66,11 +69,23 @@ class PackedDrawing:
 
 
 @dataclass(frozen=True, slots=True)
+class PackedFace:
+    """The face picture that a set of mouths brings with it, its width by its height, and where parts, by name, are on
+    it; None for one that is not seen.
+    """
+
+    picture: AnyPicture
+    aspect: float
+    places: Mapping[str, Placement | None]
+
+
+@dataclass(frozen=True, slots=True)
 class PackedSet:
-    """A chart: one mood of a part."""
+    """A chart: one mood of a part, with a face of its own where it has one."""
 
     name: str
     drawings: tuple[PackedDrawing, ...]
+    face: PackedFace | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -123,9 +138,14 @@ def _manifest(character: PackedCharacter, files: dict[str, AnyPicture]) -> dict[
         sets = []
         for s, one in enumerate(part.sets, start=1):
             folder = f"{p:02d}-{_plain(part.name)}/{s:02d}-{_plain(one.name)}"
-            sets.append({"name": one.name, "drawings": _rows(one, folder, files)})
-        place = {"x": part.place.x, "y": part.place.y, "width": part.place.width, "angle": part.place.angle}
-        parts.append({"kind": part.kind, "name": part.name, "place": place, "sets": sets})
+            row: dict[str, Any] = {"name": one.name, "drawings": _rows(one, folder, files)}
+            if one.face:
+                file = f"{folder}/face{one.face.picture.suffix}"
+                files[file] = one.face.picture
+                places = {name: place and place_to_dict(place) for name, place in one.face.places.items()}
+                row["face"] = {"file": file, "aspect": one.face.aspect, "places": places}
+            sets.append(row)
+        parts.append({"kind": part.kind, "name": part.name, "place": place_to_dict(part.place), "sets": sets})
     return {
         "format": NAME,
         "version": VERSION,
@@ -134,6 +154,18 @@ def _manifest(character: PackedCharacter, files: dict[str, AnyPicture]) -> dict[
         "face": face,
         "parts": parts,
     }
+
+
+def place_to_dict(place: Placement) -> dict[str, float]:
+    """A place as plain values."""
+    return {"x": place.x, "y": place.y, "width": place.width, "angle": place.angle}
+
+
+def place_from_dict(at: Mapping[str, Any], aspect: float) -> Placement:
+    """A place on a face picture of an aspect. Raises `KeyError`, `TypeError`, `ValueError` for what is none,
+    `ChartError` for one that is outside.
+    """
+    return Placement(float(at["x"]), float(at["y"]), float(at["width"]), aspect, float(at["angle"]))
 
 
 def _rows(one: PackedSet, folder: str, files: dict[str, AnyPicture]) -> list[dict[str, Any]]:
@@ -220,7 +252,7 @@ def _unpack(archive: zipfile.ZipFile) -> dict[str, bytes]:
 def _character(m: dict[str, Any], files: dict[str, bytes]) -> PackedCharacter:
     face, aspect = None, 16 / 9
     if m["face"]:
-        face, aspect = _picture(m["face"]["file"], files, (".png", ".svg", ".jpg", ".webp")), float(m["face"]["aspect"])
+        face, aspect = _picture(m["face"]["file"], files, _FACES), float(m["face"]["aspect"])
     ink = int(m["ink"])
     if not 1 <= ink <= 6:
         raise ValueError(ink)
@@ -237,8 +269,7 @@ def _character(m: dict[str, Any], files: dict[str, bytes]) -> PackedCharacter:
 def _part(p: dict[str, Any], aspect: float, files: dict[str, bytes]) -> PackedPart:
     if p["kind"] not in KINDS:
         raise ValueError(p["kind"])
-    at = p["place"]
-    place = Placement(float(at["x"]), float(at["y"]), float(at["width"]), aspect, float(at["angle"]))
+    place = place_from_dict(p["place"], aspect)
     if len(p["sets"]) > MAX_SETS:
         _fail(f"a part of it has {len(p['sets'])} sets, and a part has {MAX_SETS} at most")
     sets = tuple(_set(s, files) for s in p["sets"])
@@ -251,7 +282,15 @@ def _set(s: dict[str, Any], files: dict[str, bytes]) -> PackedSet:
     drawings = tuple(_drawing(d, files) for d in s["drawings"])
     if len(drawings) > MAX_DRAWINGS or len({d.drawing.number for d in drawings}) < len(drawings):
         raise ValueError("drawings")
-    return PackedSet(_text(s["name"]), drawings)
+    return PackedSet(_text(s["name"]), drawings, _set_face(s["face"], files) if s.get("face") else None)
+
+
+def _set_face(f: dict[str, Any], files: dict[str, bytes]) -> PackedFace:
+    aspect = float(f["aspect"])
+    places = {_text(name): at and place_from_dict(at, aspect) for name, at in f["places"].items()}
+    if len(places) > MAX_PARTS:
+        raise ValueError("places")
+    return PackedFace(_picture(f["file"], files, _FACES), aspect, places)
 
 
 def _drawing(d: dict[str, Any], files: dict[str, bytes]) -> PackedDrawing:

@@ -4,7 +4,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from tinfork.core.mouths.chart import Chart, correspondence
-from tinfork.core.solver.problem import Hold
+from tinfork.core.solver.problem import NO_MOUTH, Hold
 
 
 @dataclass(frozen=True)
@@ -40,7 +40,11 @@ def _moved(hold: Hold, stretch: Stretch, pairs: dict[int, int]) -> Iterator[Hold
     # What has no like in the set (a special drawing) stays as it is.
     here = pairs.get(hold.drawing) if not hold.set else None
     inside = replace(hold, start=start, end=end)
-    yield inside if here is None else replace(inside, drawing=here, set=stretch.set)
+    if hold.drawing == NO_MOUTH and not hold.set:
+        # A face without a mouth is still the face of the set.
+        yield replace(inside, set=stretch.set)
+    else:
+        yield inside if here is None else replace(inside, drawing=here, set=stretch.set)
     if end < hold.end:
         yield replace(hold, start=end)
 

@@ -1,7 +1,7 @@
 """What is drawn of a shot, and where: the one list that movies, pictures and vector formats are made from."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from enum import Enum
 
 from tinfork.core.formats.character_zip import AnyPicture
@@ -96,7 +96,9 @@ def _figure(figure: Figure, holds: tuple[Hold | None, ...], size: tuple[int, int
         sprite = column.sprite(hold) if hold else None
         if sprite is None or (what == What.MOUTHS and not column.is_mouth):
             continue
-        place = face.mouth if column.is_mouth else replace(column.place, aspect=face.aspect)
+        place = face.place_of(column)
+        if place is None:
+            continue
         onto, drawn = drawing_matrix(place, sprite.registration, matrix, box)
         yield Placed((figure.name, column.name, sprite.set, sprite.number), sprite.picture, onto, drawn)
 

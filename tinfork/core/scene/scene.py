@@ -45,11 +45,21 @@ class Sprite:
 
 @dataclass(frozen=True, slots=True)
 class Face:
-    """A face picture, its width by its height, and where the mouth is on it."""
+    """A face picture, its width by its height, and where the mouth is on it. `parts` are the other parts, by name, that
+    are elsewhere on it than usual; None for one that is not seen on it.
+    """
 
     picture: AnyPicture
     aspect: float
     mouth: Placement
+    parts: Mapping[str, Placement | None] = field(default_factory=dict, hash=False)
+
+    def place_of(self, column: "Column") -> Placement | None:
+        """Where a column's drawings are on it; None where they are not seen."""
+        if column.is_mouth:
+            return self.mouth
+        usual = replace(column.place, aspect=self.aspect)
+        return self.parts.get(column.name, usual)
 
 
 @dataclass(frozen=True)

@@ -8,13 +8,14 @@ characters/    an archive for each character, see core/formats/character_zip.py
 
 import json
 import zipfile
+from collections.abc import Mapping
 from typing import IO
 
 from tinfork.core.formats import character_zip, reading_json
-from tinfork.core.formats.character_zip import PackedCharacter, PackedDrawing, PackedPart, PackedSet
+from tinfork.core.formats.character_zip import PackedCharacter, PackedDrawing, PackedFace, PackedPart, PackedSet
 from tinfork.core.scene.choices import plain
 from tinfork.core.scene.exporting import Exporter, Progress, Purpose, Values
-from tinfork.core.scene.scene import Column, Figure, Scene
+from tinfork.core.scene.scene import Column, Face, Figure, Scene
 from tinfork.engines.handover.archive_files import add_bytes, add_file
 
 FORMAT, VERSION = "tin-fork-shot", 1
@@ -24,11 +25,11 @@ MANIFEST, READING = "archive.json", "reading.json"
 def packed(figure: Figure) -> PackedCharacter:
     """A character as its own archive has it."""
     face = figure.face.picture if figure.has_face else None
-    parts = tuple(_part(column) for column in figure.columns)
+    parts = tuple(_part(column, figure.faces if column.is_mouth else {}) for column in figure.columns)
     return PackedCharacter(figure.name, figure.ink, face, figure.face.aspect, parts)
 
 
-def _part(column: Column) -> PackedPart:
+def _part(column: Column, faces: Mapping[str, Face]) -> PackedPart:
     sets: dict[str, list[PackedDrawing]] = {"": []}
     for (set_name, _), sprite in column.sprites.items():
         at = sprite.registration
@@ -43,8 +44,15 @@ def _part(column: Column) -> PackedPart:
                 sprite.picture,
             )
         )
-    named = tuple(PackedSet(name or column.first_set, tuple(drawings)) for name, drawings in sets.items())
+    named = tuple(
+        PackedSet(name or column.first_set, tuple(drawings), _face(column, faces.get(name)))
+        for name, drawings in sets.items()
+    )
     return PackedPart(column.kind, column.name, column.place, named)
+
+
+def _face(mouth: Column, face: Face | None) -> PackedFace | None:
+    return face and PackedFace(face.picture, face.aspect, {mouth.name: face.mouth, **face.parts})
 
 
 def _write(scene: Scene, values: Values, out: IO[bytes], progress: Progress) -> None:

@@ -60,8 +60,25 @@ def packed_figure(prepared: PreparedCharacter, name: str, reading: Reading, rate
         has_eyes = any(part.kind == "eyes" for part in packed.parts)
         head = plain_head(packed.ink, mouth, with_eyes=not has_eyes)
         face = Face(Picture(head.encode(), ".svg"), mouth.aspect, mouth)
-    figure = Figure(name, packed.ink, face, tuple(columns), has_face=prepared.face is not None)
+    faces = _set_faces(prepared, mouth)
+    figure = Figure(name, packed.ink, face, tuple(columns), faces=faces, has_face=prepared.face is not None)
     return _solved(figure, reading, rate, tracks)
+
+
+def _set_faces(prepared: PreparedCharacter, mouth: Placement) -> dict[str, Face]:
+    """The faces that sets of mouths bring with them, by set."""
+    pictures = iter(prepared.set_faces)
+    out: dict[str, Face] = {}
+    for part in prepared.packed.parts:
+        for at, one in enumerate(part.sets):
+            if one.face is None:
+                continue
+            data, suffix, aspect = next(pictures)
+            places = {name: place and replace(place, aspect=aspect) for name, place in one.face.places.items()}
+            if part.kind == "mouth":
+                own = places.pop(part.name, None) or replace(mouth, aspect=aspect)
+                out[one.name if at else ""] = Face(Picture(data, suffix), aspect, own, places)
+    return out
 
 
 def _shared_out(parts: tuple[PackedPart, ...], drawings: object) -> list[tuple[PackedPart, list[Prepared]]]:

@@ -1,18 +1,26 @@
 """Characters as archives: packing one, and taking one in."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from typing import IO
 
 from django.db import transaction
 
-from tinfork.apps.cast.actions.characters import name_character, set_face
+from tinfork.apps.cast.actions.characters import name_character, set_face, set_face_of_set
 from tinfork.apps.cast.actions.drawings import keep_prepared
 from tinfork.apps.cast.models import Character, Chart, Drawing, Part
 from tinfork.apps.common.storage import StoredPicture
 from tinfork.apps.people.models import Studio
 from tinfork.core.formats import character_zip
-from tinfork.core.formats.character_zip import PackedCharacter, PackedDrawing, PackedPart, PackedSet
+from tinfork.core.formats.character_zip import (
+    PackedCharacter,
+    PackedDrawing,
+    PackedFace,
+    PackedPart,
+    PackedSet,
+    place_to_dict,
+)
 from tinfork.core.mouths.chart import KEYS
+from tinfork.core.mouths.placement import Placement
 from tinfork.engines.characters import PreparedCharacter
 from tinfork.engines.drawings import Prepared
 
@@ -34,7 +42,13 @@ def _packed_set(chart: Chart) -> PackedSet:
         picture = StoredPicture(d.picture.name or "")
         point, offset = (d.point_x, d.point_y), (d.offset_x, d.offset_y)
         rows.append(PackedDrawing(d.content, d.key, d.is_hidden, d.canvas_width, point, offset, picture))
-    return PackedSet(chart.name, tuple(rows))
+    return PackedSet(chart.name, tuple(rows), _packed_face(chart) if chart.face else None)
+
+
+def _packed_face(chart: Chart) -> PackedFace:
+    parts = [part for part in chart.character.parts.all() if str(part.pk) in chart.face_places]
+    places = {part.name: chart.placement_of(part) for part in parts}
+    return PackedFace(StoredPicture(chart.face.name or ""), chart.face_aspect, places)
 
 
 @transaction.atomic
@@ -44,7 +58,8 @@ def unpack(studio: Studio, name: str, prepared: PreparedCharacter) -> Character:
     character = name_character(studio=studio, name=name, ink=packed.ink)
     if prepared.face:
         set_face(character, *prepared.face)
-    pictures = iter(prepared.drawings)
+    pictures, faces = iter(prepared.drawings), iter(prepared.set_faces)
+    turned: list[tuple[Chart, Mapping[str, Placement | None]]] = []
     for part in packed.parts:
         place = part.place
         row = Part.objects.create(
@@ -59,6 +74,13 @@ def unpack(studio: Studio, name: str, prepared: PreparedCharacter) -> Character:
         for one in part.sets:
             chart = Chart.objects.create(part=row, name=one.name)
             Drawing.objects.bulk_create(_drawings(chart, one, pictures))
+            if one.face:
+                set_face_of_set(chart, *next(faces))
+                turned.append((chart, one.face.places))
+    keys = {part.name: str(part.pk) for part in character.parts.all()}
+    for chart, places in turned:
+        known = {keys[name]: place and place_to_dict(place) for name, place in places.items() if name in keys}
+        Chart.objects.filter(pk=chart.pk).update(face_places=known)
     return character
 
 

@@ -1,5 +1,7 @@
 """Making, copying, keeping away and removing characters."""
 
+from typing import Any
+
 from django.db import transaction
 from django.db.models import ProtectedError
 from django.utils import timezone
@@ -69,6 +71,12 @@ def set_face(character: Character, picture: bytes, suffix: str, aspect: float) -
     Character.objects.filter(pk=character.pk).update(face=face, face_aspect=aspect)
 
 
+def set_face_of_set(chart: Chart, picture: bytes, suffix: str, aspect: float) -> None:
+    """Give a set of mouths a face picture of its own that was made safe: a head that is turned."""
+    face, aspect = keep_bytes(picture, suffix), min(20.0, max(0.05, aspect))
+    Chart.objects.filter(pk=chart.pk).update(face=face, face_aspect=aspect)
+
+
 @transaction.atomic
 def edit_character(character: Character, *, name: str, ink: int, drop_face: bool = False) -> None:
     """Save name and colour; the face may be taken off."""
@@ -89,19 +97,24 @@ def duplicate_character(character: Character) -> Character:
     copy = Character.objects.get(pk=character.pk)
     copy.pk, copy.name, copy.archived_at = None, _free_name(character.studio, character.name), None
     copy.save()
+    keys: dict[str, str] = {}
+    turned: list[tuple[Chart, dict[str, Any]]] = []
     for part in parts:
-        charts = list(part.charts.all())
+        charts, was = list(part.charts.all()), str(part.pk)
         part.pk, part.character = None, copy
         part.save()
-        for chart in charts:
-            copy_chart(chart, part, chart.name)
+        keys[was] = str(part.pk)
+        turned += [(copy_chart(chart, part, chart.name), chart.face_places) for chart in charts]
+    for chart, places in turned:
+        known = {keys[was]: place for was, place in places.items() if was in keys}
+        Chart.objects.filter(pk=chart.pk).update(face_places=known)
     return copy
 
 
 def copy_chart(chart: Chart, part: Part, name: str) -> Chart:
     """A set with the same drawings, under a part."""
     drawings = list(chart.drawings.all())
-    copy = Chart.objects.create(part=part, name=name)
+    copy = Chart.objects.create(part=part, name=name, face=chart.face, face_aspect=chart.face_aspect)
     for drawing in drawings:
         drawing.pk, drawing.chart = None, copy
     Drawing.objects.bulk_create(drawings)

@@ -1,12 +1,12 @@
 """Changing a chart: its sets, the sounds on its drawings, their order, their place, their faults."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 from django.db import transaction
 from django.db.models import ProtectedError
 
-from tinfork.apps.cast.actions.characters import copy_chart
+from tinfork.apps.cast.actions.characters import copy_chart, set_face_of_set
 from tinfork.apps.cast.actions.drawings import keep_prepared, replace_picture
 from tinfork.apps.cast.actions.steps import undoable
 from tinfork.apps.cast.models import Chart, Drawing, Part
@@ -114,6 +114,31 @@ def place_part(part: Part, *, x: float, y: float, width: float, angle: float, on
     Placement(x, y, width, angle=angle)
     with undoable(on or part.charts.all()[0], "all drawings placed"):
         Part.objects.filter(pk=part.pk).update(x=x, y=y, width=width, angle=angle)
+
+
+def place_on_face(part: Part, on: Chart, place: Mapping[str, float] | None) -> None:
+    """Put a part on the face that a set of mouths brings with it, at x, y, width and angle; None: it is not seen there.
+    Raises `ChartError` outside of the face, and for a mouth that is not seen.
+    """
+    if place is None and part.speaks:
+        raise ChartError("The mouth is seen on every face.")
+    if place is not None:
+        Placement(place["x"], place["y"], place["width"], angle=place["angle"])
+    with undoable(on, f"{part.name} placed on the face of this set"):
+        kept = {name: place[name] for name in ("x", "y", "width", "angle")} if place is not None else None
+        Chart.objects.filter(pk=on.pk).update(face_places={**on.face_places, str(part.pk): kept})
+
+
+def give_face_to_set(chart: Chart, picture: bytes, suffix: str, aspect: float) -> None:
+    """Give a set of mouths a face picture of its own that was made safe: a head that is turned."""
+    with undoable(chart, "another face for this set"):
+        set_face_of_set(chart, picture, suffix, aspect)
+
+
+def drop_face_of_set(chart: Chart) -> None:
+    """Show a set of mouths on the character's own face again."""
+    with undoable(chart, "the face of this set taken off"):
+        Chart.objects.filter(pk=chart.pk).update(face="", face_places={})
 
 
 #: How far a point or an offset may lie, in canvases.

@@ -17,13 +17,15 @@ MOST = 100
 #: Changes of one kind this soon after each other are one: a drawing that is pushed pixel by pixel.
 _ONE = timedelta(seconds=2)
 _PLACE = ("x", "y", "width", "angle")
+_FACE = ("face", "face_aspect", "face_places")
 _FIELDS = tuple(field.attname for field in Drawing._meta.concrete_fields if field.attname != "chart_id")
 
 
 def _state(chart: Chart) -> dict[str, Any]:
-    """All drawings of a chart, and its part's place, as plain values."""
+    """All drawings of a chart, its part's place and the face it brings with it, as plain values."""
     place = Part.objects.values_list(*_PLACE).get(pk=chart.part_id)
-    return {"place": list(place), "drawings": list(Drawing.objects.filter(chart=chart).values(*_FIELDS))}
+    face = Chart.objects.values(*_FACE).get(pk=chart.pk)
+    return {"place": list(place), "face": face, "drawings": list(Drawing.objects.filter(chart=chart).values(*_FIELDS))}
 
 
 @contextmanager
@@ -68,6 +70,7 @@ def undo_step(chart: Chart) -> str:
         Drawing(chart=chart, **{**values, "revision": max(revision, values["revision"])})
         for values in last.before["drawings"]
     )
+    Chart.objects.filter(pk=chart.pk).update(**last.before.get("face", {}))
     if last.before.get("placed") == _state(chart)["place"]:
         Part.objects.filter(pk=chart.part_id).update(**dict(zip(_PLACE, last.before["place"], strict=True)))
     last.delete()

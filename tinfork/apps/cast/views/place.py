@@ -1,39 +1,94 @@
 """Placing a part on the face, and lining up its drawings."""
 
-from django.http import HttpResponse, JsonResponse
+from django.http import Http404, HttpResponse, JsonResponse
+from django.http.response import HttpResponseBase
 from django.shortcuts import render
 from django.views.decorators.http import require_POST
 
-from tinfork.apps.cast.actions.charts import place_part
-from tinfork.apps.cast.forms import PlaceForm
-from tinfork.apps.cast.models import Part
+from tinfork.apps.cast.actions.charts import drop_face_of_set, place_on_face, place_part
+from tinfork.apps.cast.forms import PlaceForm, SetFaceForm
+from tinfork.apps.cast.models import Chart, Part
 from tinfork.apps.cast.queries import stage_document
-from tinfork.apps.cast.views.shared import chart_context, reach_chart
+from tinfork.apps.cast.views.shared import TYPES, answer, chart_context, keep_upload, reach_chart
 from tinfork.apps.common.door import whole_number
 from tinfork.apps.common.requests import UserRequest
+from tinfork.apps.common.serve import serve_file
+from tinfork.apps.jobs.actions import start_job
+from tinfork.apps.jobs.models import Job
 from tinfork.apps.people.access import reach
 from tinfork.core.errors import ChartError
 
 
 def chart_place(request: UserRequest, pk: int) -> HttpResponse:
-    """The Stage of a chart."""
+    """The Stage of a chart, on the face of a set of mouths (`face`) where one is named."""
     chart = reach_chart(request, pk)
-    document = stage_document(chart)
+    faces = [one for one in chart.character.mouth.charts.all() if one.face]
+    on = chart if chart.face else _named(faces, request.GET.get("face"))
+    document = stage_document(chart, on)
     drawings = [d for d in chart.drawings.all() if not d.is_hidden]
-    context = chart_context(request, chart, "place") | {"document": document, "drawings": drawings}
+    context = chart_context(request, chart, "place") | {
+        "document": document,
+        "drawings": drawings,
+        "faces": [] if chart.part.speaks else faces,
+        "on": on,
+        "form": SetFaceForm(),
+    }
     return render(request, "cast/place.html", context)
+
+
+def _named(faces: list[Chart], wanted: str | None) -> Chart | None:
+    """The set of mouths whose face is asked for; none for the character's own face."""
+    number = whole_number(wanted)
+    return next((one for one in faces if one.pk == number), None)
+
+
+def chart_face(request: UserRequest, pk: int) -> HttpResponseBase:
+    """The face picture of a set."""
+    found = reach(Chart, request.user, pk=pk)
+    if not found.face:
+        raise Http404
+    return serve_file(request, found.face, TYPES[found.face_suffix])
+
+
+@require_POST
+def chart_face_give(request: UserRequest, pk: int) -> HttpResponse:
+    """A face picture for a set of mouths: a job opens it."""
+    chart = reach_chart(request, pk, change=True)
+    form = SetFaceForm(request.POST, request.FILES)
+    if not chart.part.speaks:
+        return answer(request, "chart_place", chart.pk, error="A face goes with a set of mouths.")
+    if not form.is_valid():
+        return answer(request, "chart_place", chart.pk, error=next(iter(form.errors.values()))[0])
+    options = {"chart": chart.pk, "files": [keep_upload(form.cleaned_data["face"])], "of_set": True}
+    start_job(kind=Job.Kind.FACE, on=chart.character, by=request.user, options=options)
+    return answer(request, "chart_place", chart.pk)
+
+
+@require_POST
+def chart_face_drop(request: UserRequest, pk: int) -> HttpResponse:
+    """A set is on the character's own face again."""
+    chart = reach_chart(request, pk, change=True)
+    drop_face_of_set(chart)
+    return answer(request, "chart_place", chart.pk)
 
 
 @require_POST
 def part_place(request: UserRequest, pk: int) -> JsonResponse:
-    """Save a part's place."""
+    """Save a part's place; with `face`, on the face of that set of mouths, where it may be `hidden`, too."""
     part = reach(Part, request.user, change=True, pk=pk)
     form = PlaceForm(request.POST)
     if not form.is_valid():
         return JsonResponse({"error": "Keep the drawings on the picture, 0.5 to 300 % of its width."}, status=422)
     try:
         chart = part.charts.filter(pk=whole_number(request.POST.get("chart")) or 0).first()
-        place_part(part, **form.cleaned_data, on=chart)
+        number = whole_number(request.POST.get("face"))
+        if number is None:
+            place_part(part, **form.cleaned_data, on=chart)
+        else:
+            on = _named([one for one in part.character.mouth.charts.all() if one.face], str(number))
+            if on is None:
+                raise ChartError("That face is not there any more. Load the page again.")
+            place_on_face(part, on, None if request.POST.get("hidden") == "1" else form.cleaned_data)
     except ChartError as error:
         return JsonResponse({"error": str(error)}, status=422)
     return JsonResponse({"ok": True})

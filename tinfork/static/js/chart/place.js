@@ -15,6 +15,9 @@ class Placing {
     this.root = root;
     this.place = document_.place;
     this.save = document_.save;
+    /** The set of mouths on whose face it is, null for the character's own. */
+    this.on = document_.on;
+    this.hidden = Boolean(document_.hidden);
     this.drawings = document_.drawings;
     this.canChange = Boolean(root.dataset.canChange);
     this.stage = /** @type {HTMLElement} */ (root.querySelector("#stage"));
@@ -55,6 +58,7 @@ class Placing {
     this.show(this.part("mouth"), this.flipped && this.skin ? this.skin : this.current);
     this.show(this.part("skin"), this.flipped ? null : this.skin);
     put(this.part("frame"), this.laid);
+    for (const name of ["mouth", "skin", "frame"]) this.part(name).hidden = this.hidden;
     const point = /** @type {HTMLElement} */ (this.part("frame").querySelector(".point"));
     point.style.left = `${(100 * (this.current.point[0] - this.current.offset[0])) / this.current.width}%`;
     point.style.top = `${(100 * (this.current.point[1] - this.current.offset[1])) / this.current.height}%`;
@@ -134,7 +138,7 @@ class Placing {
     this.place.angle = Math.max(-180, Math.min(180, this.place.angle));
     this.draw();
     const { x, y, width, angle } = this.place;
-    this.keep(this.save, () => ({ x, y, width, angle, chart: Number(this.root.dataset.chart) }));
+    this.keep(this.save, () => ({ x, y, width, angle, chart: Number(this.root.dataset.chart), ...(this.on ? { face: this.on, hidden: Number(this.hidden) } : {}) }));
   }
 
   /**
@@ -219,6 +223,15 @@ class Placing {
 
   changed(/** @type {Event} */ event) {
     const input = /** @type {HTMLInputElement} */ (event.target);
+    if (input === this.part("faces")) {
+      input.form?.submit();
+      return;
+    }
+    if (input === this.part("seen")) {
+      this.hidden = !input.checked;
+      this.setPlace({});
+      return;
+    }
     if (input === this.part("against")) {
       this.skin = this.drawings.find((/** @type {any} */ d) => String(d.id) === input.value) || null;
       this.draw();

@@ -1,7 +1,8 @@
 /**
  * The shot as the page knows it: what is heard and shown when. Reads only; Python decides.
  *
- * @typedef {{start: number, end: number, drawing: number, viseme: string}} Hold
+ * @typedef {{start: number, end: number, drawing: number, viseme: string, set?: string}} Hold `set`: whose face it is where there
+ *   is no mouth
  * @typedef {{key: number, start: number, end: number, exact: boolean}} Pin frames `[start, end)` fixed by hand
  * @typedef {{key: string, kind: string, start: number, end: number, text: string, severity: number, answers: string[], who: number, settled: boolean}} Look
  * @typedef {{id: number, clip: number, text: string, start: number, end: number, sure: number, line: number, pinned: boolean, speaker: number}} Word
@@ -12,9 +13,11 @@
  * @typedef {{id: number, number: number, name: string, key: string, set: string, sounds: string[], hidden: boolean, url: string,
  *   thumb: string} & import("../lib/lay.js").Registered} Drawing a hold's `drawing` is its `id`; people see its `number`
  * @typedef {{id: number, of: number | null, name: string, ink: number, face: string,
- *   place: import("../lib/lay.js").Place, drawings: Drawing[], holds: Hold[], pins: Pin[], dials?: Record<string, number | boolean>,
+ *   place: import("../lib/lay.js").Place, faces: Record<string, {face: string, place: import("../lib/lay.js").Place | null}>, drawings: Drawing[], holds: Hold[], pins: Pin[], dials?: Record<string, number | boolean>,
  *   numbers: {changes: number, shortest: number, on: number[], used: number, pieces: number,
- *     uses: Record<string, {holds: number, frames: number, pieces: number}>}}} Character `of` is whose face it is on, where it is
+ *     uses: Record<string, {holds: number, frames: number, pieces: number}>}}} Character `faces`: those that sets of mouths bring with
+ *   them, by set, with where this column is on each, null where it is not seen;
+ *   `of` is whose face it is on, where it is
  *   not a mouth but another part: a column that is set by hand alone, without dials
  */
 /**
@@ -136,6 +139,11 @@ export class Shot {
   /** The drawing that a hold shows. */
   drawingOf(/** @type {Hold} */ hold) {
     return this.drawings.get(hold.drawing) || NO_MOUTH;
+  }
+
+  /** The set whose face a hold of a mouth is on. */
+  setOf(/** @type {Hold} */ hold) {
+    return hold.drawing ? this.drawingOf(hold).set : hold.set || "";
   }
 
   /** A hold's drawing as sheets write it: its number, and the first letter of a set that is not the first. */

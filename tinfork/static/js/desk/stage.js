@@ -31,9 +31,12 @@ class Layer {
     }
   }
 
-  layOut(/** @type {number} */ width, /** @type {number} */ height) {
+  /** Where it is on a face of a size; with no place it is not seen there. */
+  layOut(/** @type {import("../lib/lay.js").Place | null} */ place, /** @type {number} */ width, /** @type {number} */ height) {
     for (const drawing of this.column.drawings) {
-      put(/** @type {HTMLImageElement} */ (this.images.get(drawing.id)), lay(this.column.place, drawing, width, height));
+      const image = /** @type {HTMLImageElement} */ (this.images.get(drawing.id));
+      image.classList.toggle("unseen", !place);
+      if (place) put(image, lay(place, drawing, width, height));
     }
   }
 
@@ -62,12 +65,20 @@ class Figure {
     this.element = document.createElement("div");
     this.element.className = "figure";
     this.element.dataset.character = String(character.id);
-    const face = new Image();
-    face.src = character.face;
-    face.alt = character.name;
-    face.draggable = false;
-    face.className = "face";
-    this.element.append(face);
+    /** The set whose face is seen; "" is on the character's own unless it brings one. */
+    this.set = "";
+    this.frame = { width: 16, height: 9 };
+    /** @type {Map<string | undefined, HTMLImageElement>} by the set that brings it; the character's own by none */
+    this.faces = new Map();
+    for (const [set, source] of [[undefined, character.face], ...Object.entries(character.faces).map(([name, { face }]) => [name, face])]) {
+      const face = new Image();
+      face.src = source || "";
+      face.alt = character.name;
+      face.draggable = false;
+      face.className = "face";
+      this.faces.set(set, face);
+      this.element.append(face);
+    }
     // Parts lie under the mouth, as they are exported.
     const own = shot.characters.filter((column) => column.of === character.id).reverse();
     /** @type {Map<import("./model.js").Character, Layer>} */
@@ -78,16 +89,30 @@ class Figure {
     return this.shot.layout.stands[String(this.character.id)];
   }
 
+  /** The face picture that is seen, its width by its height. */
+  get aspect() {
+    return this.placeOf(this.character)?.aspect || this.character.place.aspect;
+  }
+
+  /** Where a column is on the face that is seen; null where it is not seen on it. */
+  placeOf(/** @type {import("./model.js").Character} */ column) {
+    const own = column.faces[this.set];
+    return own ? own.place : column.place;
+  }
+
   /** Where it stands in a frame of this size. */
   layOut(/** @type {number} */ width, /** @type {number} */ height) {
-    const box = figureBox(this.stand, this.character.place.aspect, width, height);
+    this.frame = { width, height };
+    const shown = this.faces.get(this.set) || this.faces.get(undefined);
+    for (const face of this.faces.values()) face.hidden = face !== shown;
+    const box = figureBox(this.stand, this.aspect, width, height);
     Object.assign(this.element.style, {
       width: `${box.width}px`,
       height: `${box.height}px`,
       transform: `translate(${box.x - box.width / 2}px, ${box.y - box.height / 2}px) rotate(${this.stand.turn}deg) scaleX(${this.stand.mirrored ? -1 : 1})`,
       zIndex: String(100 + this.stand.depth),
     });
-    for (const layer of this.layers.values()) layer.layOut(box.width, box.height);
+    for (const [column, layer] of this.layers) layer.layOut(this.placeOf(column), box.width, box.height);
   }
 
   /** The holds are others now. */
@@ -97,6 +122,12 @@ class Figure {
 
   /** Show what is due on a frame; gives the columns that show another drawing. */
   show(/** @type {number} */ frame) {
+    const set = this.shot.setOf(this.shot.holdAt(this.character, frame));
+    if (set !== this.set) {
+      const isOther = (this.faces.get(set) || null) !== (this.faces.get(this.set) || null);
+      this.set = set;
+      if (isOther) this.layOut(this.frame.width, this.frame.height);
+    }
     return [...this.layers.values()].filter((layer) => layer.show(frame)).map((layer) => layer.column);
   }
 }
@@ -185,7 +216,7 @@ export class Stage {
   /** The whole picture, or the character in hand close up. */
   look() {
     this.root.dataset.view = this.isClose.value ? "close" : "shot";
-    const view = this.isClose.value ? closeUp(this.figureInHand.stand, this.figureInHand.character.place.aspect, this.size.width, this.size.height) : { x: 0, y: 0, scale: 1 };
+    const view = this.isClose.value ? closeUp(this.figureInHand.stand, this.figureInHand.aspect, this.size.width, this.size.height) : { x: 0, y: 0, scale: 1 };
     this.world.style.transform = `translate(${view.x}px, ${view.y}px) scale(${view.scale})`;
   }
 
