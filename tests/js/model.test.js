@@ -65,7 +65,7 @@ test("a frame knows its words and sounds", () => {
 test("the clip at a frame is the one the character speaks in, else the latest to begin", () => {
   const ids = (frame, speaker) => shot.clipOn(frame, speaker)?.id;
   assert.deepEqual([ids(0, 1), ids(14, 1), ids(14, 2), ids(14, 3), ids(40, 1)], [7, 7, 8, 9, 8]);
-  shot.take({ clips: [], characters: {} }, []);
+  shot.take({ clips: [] });
   assert.equal(ids(0, 1), undefined);
 });
 

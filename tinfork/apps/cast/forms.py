@@ -53,7 +53,7 @@ class SetFaceForm(forms.Form):
     face = forms.FileField(
         label="Face picture",
         error_messages={"required": "Choose the face picture: PNG, JPEG, WebP or SVG."},
-        widget=forms.FileInput(attrs={"accept": ".png,.jpg,.jpeg,.webp,.svg"}),
+        widget=forms.FileInput(attrs={"accept": ".png,.jpg,.jpeg,.webp,.svg", "class": "form-control form-control-sm"}),
     )
 
     def clean_face(self) -> Any:

@@ -75,14 +75,18 @@ def _rows_of(kind: inspect.Type) -> tuple[inspect.Field, ...]:
 
 def typescript() -> str:
     """Types of the parameters by the edit's name."""
-    lines = ["// Written by `python -m tinfork.core.commands.schema`: the edits as core/commands declares them.", ""]
-    lines.append("export interface EditParameters {")
+    lines = [
+        "// Written by `python -m tinfork.core.commands.schema`: the edits as core/commands declares them.",
+        "// Without an import or export they are known to every script.",
+        "",
+    ]
+    lines.append("interface EditParameters {")
     for name, kind in ALL.items():
         lines += [f"  /** {_doc(kind)} */", f"  {name}: {_struct(_fields(kind))};"]
-    lines += ["}", "", "export type EditName = keyof EditParameters;"]
+    lines += ["}", "", "type EditName = keyof EditParameters;"]
     lines.append("/** An edit with what it is given; undo and redo are given nothing. */")
-    lines.append('export type Edit = { [K in EditName]: [K, EditParameters[K]] }[EditName] | ["undo"] | ["redo"];')
-    lines += ["export type Send = (...edit: Edit) => unknown;", ""]
+    lines.append('type ShotEdit = { [K in EditName]: [K, EditParameters[K]] }[EditName] | ["undo"] | ["redo"];')
+    lines += ["type SendEdit = (...edit: ShotEdit) => unknown;", ""]
     return "\n".join(lines)
 
 

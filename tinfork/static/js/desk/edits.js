@@ -3,6 +3,7 @@ import { Signal } from "../lib/signal.js";
 import { Sync } from "../lib/sync.js";
 import { describe } from "./describe.js";
 import { part } from "./predict.js";
+import { Store } from "./store.js";
 
 /** @typedef {import("./model.js").Character} Character */
 /** @typedef {import("./model.js").Drawing} Drawing */
@@ -10,7 +11,7 @@ import { part } from "./predict.js";
 export class Edits {
   /**
    * @param {string} url where edits are sent; "" where nothing may be changed
-   * @param {{shot: import("./model.js").Shot, transport: import("../lib/transport.js").Transport,
+   * @param {{document: import("./model.js").DeskDocument, shot: import("./model.js").Shot, transport: import("../lib/transport.js").Transport,
    *   hand: Signal<Character>, selection: import("./selection.js").Selection, token: string,
    *   changed: () => void, said: (text: string) => void, left: () => void, sounds?: () => void}} parts `left`: the shot is not
    *   read any more; `sounds`: what is heard may be another sound now
@@ -18,6 +19,7 @@ export class Edits {
   constructor(url, parts) {
     this.parts = parts;
     this.shot = parts.shot;
+    this.store = new Store(parts.document);
     this.may = Boolean(url);
     this.canUndo = new Signal(parts.shot.canUndo);
     this.canRedo = new Signal(parts.shot.canRedo);
@@ -70,7 +72,7 @@ export class Edits {
 
   /**
    * One edit: what it will look like is drawn at once.
-   * @param {import("../lib/edits.js").Edit} edit
+   * @param {ShotEdit} edit
    */
   send(...edit) {
     const [name, parameters = {}] = edit;
@@ -84,11 +86,13 @@ export class Edits {
 
   /** What is confirmed, with all that waits done to it. */
   draw() {
-    if (this.sync && this.shot.show(this.sync.edits)) this.parts.changed();
+    if (!this.sync || !this.store.show(this.sync.edits)) return;
+    this.shot.take(this.store.shown);
+    this.parts.changed();
   }
 
   /** The same edit for everyone it is about. */
-  forAll(/** @type {(speaker: string, aim: {first: number, last: number}) => import("../lib/edits.js").Edit} */ edit) {
+  forAll(/** @type {(speaker: string, aim: {first: number, last: number}) => ShotEdit} */ edit) {
     const aim = this.aim;
     for (const who of aim.who) this.send(...edit(String(who), { first: aim.first, last: aim.end - 1 }));
   }
@@ -226,11 +230,13 @@ export class Edits {
       return;
     }
     // The first of the edits that wait is the one that was answered.
-    if (!shot.take(document, (this.sync?.edits || []).slice(isAnswer ? 1 : 0))) {
+    if (!this.store.confirm(document)) {
       // It is about what this page never had.
       this.parts.left();
       return;
     }
+    this.store.show((this.sync?.edits || []).slice(isAnswer ? 1 : 0));
+    shot.take(this.store.shown);
     this.canUndo.value = shot.canUndo;
     this.canRedo.value = shot.canRedo;
     this.parts.changed();

@@ -129,7 +129,7 @@ export class LensHand {
     const from = this.point(event).x;
     const word = grip.kind === "word" ? shot.words[grip.at] : shot.words[shot.phonemes[grip.at].word];
     let isMoved = false;
-    /** @type {import("../lib/edits.js").Edit | null} */
+    /** @type {ShotEdit | null} */
     let command = null;
     drag(
       lens.canvas,

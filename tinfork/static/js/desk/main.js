@@ -42,7 +42,8 @@ const find = (/** @type {string} */ selector) => /** @type {any} */ (document.qu
 
 function start() {
   const scope = new Scope();
-  const shot = new Shot(JSON.parse(find("#desk-document").textContent));
+  const told = JSON.parse(find("#desk-document").textContent);
+  const shot = new Shot(told);
   const theme = readTheme();
   const transport = new Transport(shot, find("#sound"), scope);
   const hearing = new Hearing(shot, scope);
@@ -81,7 +82,7 @@ function start() {
   };
   let markTools = () => {};
   scope.add(hand.follow(showTiming));
-  const edits = new Edits(find("#sheet-tools")?.dataset.edit || "", { shot, transport, hand, selection, token, changed, said, left: () => window.location.reload(), sounds: () => sounds() });
+  const edits = new Edits(find("#sheet-tools")?.dataset.edit || "", { document: told, shot, transport, hand, selection, token, changed, said, left: () => window.location.reload(), sounds: () => sounds() });
   if (edits.sync) showRefused(find("#refused"), edits.sync, scope);
   const arrange = new Arrange(find("#arrange"), { stage, shot, edits, hand, said, changes: find("#sheet-tools").dataset.changes || "" }, scope);
   const volume = new Volume(find('[data-do="asRecorded"]'), { shot, edits, transport, hand }, scope);

@@ -36,7 +36,6 @@
  */
 import { FrameRate } from "../lib/clock.js";
 import { lastStarted, longestOf } from "../lib/intervals.js";
-import { Store } from "./store.js";
 
 /** What a hold without a mouth shows. */
 const NO_MOUTH = /** @type {Drawing} */ (/** @type {unknown} */ ({ id: 0, number: "–", name: "no mouth", key: "", set: "", sounds: [], hidden: false, url: "", thumb: "" }));
@@ -44,7 +43,6 @@ const NO_MOUTH = /** @type {Drawing} */ (/** @type {unknown} */ ({ id: 0, number
 export class Shot {
   constructor(/** @type {DeskDocument} */ document) {
     this.name = document.shot.name;
-    this.store = new Store(document);
     this.revision = document.revision;
     this.firstFrame = document.shot.firstFrame;
     this.frames = document.shot.frames;
@@ -72,34 +70,11 @@ export class Shot {
     this.canRedo = Boolean(document.canRedo);
   }
 
-  /**
-   * Show what is confirmed with some edits done to it; whether that is anything else than before.
-   * @param {import("./store.js").Pending[]} pending
-   */
-  show(pending) {
-    const isOther = this.store.show(pending);
-    if (isOther) this.copy();
-    return isOther;
-  }
-
-  /**
-   * What has changed, as the server tells it, with the edits that it has not answered yet.
-   * False where it is about another state than the one that is here.
-   * @param {Changes} document
-   * @param {import("./store.js").Pending[]} pending
-   */
-  take(document, pending) {
-    if (!this.store.confirm(document)) return false;
-    this.store.show(pending);
-    this.copy();
-    return true;
-  }
-
-  copy() {
-    const { characters, ...shown } = this.store.shown;
+  /** Show another state of it. */
+  take(/** @type {Partial<DeskDocument>} */ { characters, ...shown }) {
     // What is dragged is written into a copy.
-    Object.assign(this, shown, { layout: structuredClone(shown.layout) });
-    for (const [at, character] of this.characters.entries()) Object.assign(character, characters[at]);
+    Object.assign(this, shown, shown.layout && { layout: structuredClone(shown.layout) });
+    for (const [at, character] of this.characters.entries()) Object.assign(character, characters?.[at]);
   }
 
   /** The note beside a frame. */

@@ -1,6 +1,7 @@
 // Written by `python -m tinfork.core.commands.schema`: the edits as core/commands declares them.
+// Without an import or export they are known to every script.
 
-export interface EditParameters {
+interface EditParameters {
   /** Place a take, or the part of it from `in_us` to `out_us`, on a track or a new one. */
   place: { take: number; frame: number; kind?: "effects" | "voice"; track?: number | null; in_us?: number | null; out_us?: number | null };
   /** Move a clip: what is heard, what is read in it, or both. */
@@ -97,7 +98,7 @@ export interface EditParameters {
   settle: { key: string; open?: boolean };
 }
 
-export type EditName = keyof EditParameters;
+type EditName = keyof EditParameters;
 /** An edit with what it is given; undo and redo are given nothing. */
-export type Edit = { [K in EditName]: [K, EditParameters[K]] }[EditName] | ["undo"] | ["redo"];
-export type Send = (...edit: Edit) => unknown;
+type ShotEdit = { [K in EditName]: [K, EditParameters[K]] }[EditName] | ["undo"] | ["redo"];
+type SendEdit = (...edit: ShotEdit) => unknown;

@@ -7,7 +7,7 @@ const THRESHOLD = 4;
 export class Gestures {
   /**
    * @param {import("./lanes.js").Lanes} lanes
-   * @param {{send: import("../lib/edits.js").Send,
+   * @param {{send: SendEdit,
    *   select: (selection: import("./model.js").Selection) => void, what: () => "both" | "sound" | "reading"}} does
    * @param {import("../lib/scope.js").Scope} scope
    */
@@ -103,7 +103,7 @@ export class Gestures {
     const { shot } = lanes;
     const clip = /** @type {import("./model.js").Clip} */ (shot.clip(/** @type {number} */ (hit.id)));
     const last = clip.start + clip.length;
-    /** @type {import("../lib/edits.js").Edit | null} */
+    /** @type {ShotEdit | null} */
     let edit = null;
     const show = (/** @type {Partial<import("./model.js").Clip>} */ changed, track = clip.track) => (lanes.preview = { kind: "clip", id: clip.id, track, clip: changed });
     this.follow(
@@ -147,7 +147,7 @@ export class Gestures {
     const { lanes } = this;
     const turn = /** @type {import("./model.js").Turn} */ (lanes.shot.turn(/** @type {number} */ (hit.clip), /** @type {number} */ (hit.turn)));
     const known = { clip: turn.clip, turn: turn.id };
-    /** @type {import("../lib/edits.js").Edit | null} */
+    /** @type {ShotEdit | null} */
     let edit = null;
     this.follow(
       event,
@@ -178,7 +178,7 @@ export class Gestures {
   dragNew(event, hit) {
     const { lanes } = this;
     const from = lanes.view.timeAt(this.point(event).x);
-    /** @type {import("../lib/edits.js").EditParameters["turn_put"] | null} */
+    /** @type {EditParameters["turn_put"] | null} */
     let edit = null;
     this.follow(
       event,

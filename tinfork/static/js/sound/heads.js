@@ -3,7 +3,7 @@ export class Heads {
   /**
    * @param {HTMLElement} root
    * @param {import("./model.js").SoundShot} shot
-   * @param {import("../lib/edits.js").Send} send
+   * @param {SendEdit} send
    */
   constructor(root, shot, send) {
     this.root = root;

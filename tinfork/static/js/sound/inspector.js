@@ -1,6 +1,6 @@
 /** What is in hand, in words and fields: the same edits as by pointer, for the keyboard and for exact numbers. */
 
-/** @typedef {{send: import("../lib/edits.js").Send, select: (selection: import("./model.js").Selection) => void}} Does */
+/** @typedef {{send: SendEdit, select: (selection: import("./model.js").Selection) => void}} Does */
 
 export class Inspector {
   /**

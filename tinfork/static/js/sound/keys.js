@@ -2,7 +2,7 @@
 
 /**
  * @param {{transport: import("../lib/transport.js").Transport, lanes: import("./lanes.js").Lanes,
- *   shot: import("./model.js").SoundShot, send: import("../lib/edits.js").Send,
+ *   shot: import("./model.js").SoundShot, send: SendEdit,
  *   focusGap: () => void, help: () => void}} parts
  * @returns {Record<string, import("../lib/keys.js").Key>}
  */

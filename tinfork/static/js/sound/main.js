@@ -31,7 +31,7 @@ function start() {
     said,
   });
   const canChange = find("#lanes").dataset.canChange === "true";
-  /** @type {import("../lib/edits.js").Send} */
+  /** @type {SendEdit} */
   const send = (...edit) => {
     const [name, parameters = {}] = edit;
     if (!canChange) said("Your part in this studio does not allow changes.");
@@ -103,7 +103,7 @@ function showUndo(/** @type {SoundShot} */ shot) {
  * @param {SoundShot} shot
  * @param {Transport} transport
  * @param {Lanes} lanes
- * @param {import("../lib/edits.js").Send} send
+ * @param {SendEdit} send
  * @param {Scope} scope
  */
 function wireTapping(shot, transport, lanes, send, scope) {
