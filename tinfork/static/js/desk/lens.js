@@ -74,7 +74,7 @@ export class Lens extends View {
     const before = this.view.startUs;
     this.view.follow(timeUs);
     if (before !== this.view.startUs) this.onMove();
-    this.redraw();
+    this.step();
   }
 
   moved() {
@@ -107,12 +107,32 @@ export class Lens extends View {
     this.spectrogram?.draw(context, this.view, { top: sound.top, height: sound.height, width }, theme);
     this.drawCurrent(context);
     this.drawSelected(context);
-    this.drawRuler(context, words.top);
-    this.drawSound(context, sound.top, sound.top + sound.height);
-    this.drawWords(context, words.top);
-    this.drawPhonemes(context, sounds.top);
-    for (const lane of holds) if (lane.character) this.drawHolds(context, lane.character, lane.top);
+    this.drawStill(`${this.view.startUs} ${this.view.spanUs}`, { y: 0, height }, height, (still) => {
+      this.drawRuler(still, words.top);
+      this.drawSound(still, sound.top, sound.top + sound.height);
+      this.drawWords(still, words.top);
+      this.drawPhonemes(still, sounds.top);
+      for (const lane of holds) if (lane.character) this.drawHolds(still, lane.character, lane.top);
+    });
+    this.drawNow(context);
     this.drawPlayhead(context);
+  }
+
+  /** What the playhead is in stands out: the sound, and each character's hold. */
+  drawNow(/** @type {CanvasRenderingContext2D} */ context) {
+    const { shot } = this;
+    const frame = this.transport.frame.value;
+    const nowUs = shot.rate.firstUs(frame);
+    const [, , sounds, ...holds] = this.lanes;
+    context.textBaseline = "middle";
+    const now = shot.between(this.phonemes, nowUs, nowUs + 1);
+    for (const phoneme of now) this.drawPhoneme(context, phoneme, sounds.top, true);
+    for (const { character, top } of holds) {
+      if (!character) continue;
+      this.startHolds(context);
+      this.drawHold(context, character, shot.holdAt(character, frame), top, true);
+      this.drawPins(context, character, top);
+    }
   }
 
   /** The frame in hand, washed from top to bottom. */
@@ -238,65 +258,82 @@ export class Lens extends View {
       if (right - left < 12) continue;
       context.fillStyle = theme.ink;
       context.fillText(word.text, left + 6, top + LANE / 2 + 0.5, right - left - 9);
-      if (word.sure < shot.doubtful) this.wave(left + 6, top + LANE - 4, Math.min(context.measureText(word.text).width, right - left - 10));
+      if (word.sure < shot.doubtful) this.wave(context, left + 6, top + LANE - 4, Math.min(context.measureText(word.text).width, right - left - 10));
     }
   }
 
   drawPhonemes(/** @type {CanvasRenderingContext2D} */ context, /** @type {number} */ top) {
+    for (const phoneme of this.apart(this.phonemes)) this.drawPhoneme(context, phoneme, top, false);
+  }
+
+  drawPhoneme(/** @type {CanvasRenderingContext2D} */ context, /** @type {import("./model.js").Phoneme} */ phoneme, /** @type {number} */ top, /** @type {boolean} */ isNow) {
     const { shot, theme } = this;
-    const nowUs = shot.rate.firstUs(this.transport.frame.value);
     context.textAlign = "center";
     context.font = `400 14px ${theme.sans}`;
-    for (const phoneme of this.apart(this.phonemes)) {
-      const isNow = phoneme.start <= nowUs && nowUs < phoneme.end;
-      const { left, right } = this.box(context, phoneme, top, isNow ? theme.wash : theme.sheet, isNow ? theme.rust : theme.tin2);
-      if (right - left < 9) continue;
-      context.fillStyle = theme.ink;
-      const middle = (left + right) / 2;
-      context.fillText(phoneme.ipa, middle, top + LANE / 2, right - left - 3);
-      if (phoneme.sure < shot.doubtful / 2) this.wave(middle - 6, top + LANE - 4, 12);
-    }
+    const { left, right } = this.box(context, phoneme, top, isNow ? theme.wash : theme.sheet, isNow ? theme.rust : theme.tin2);
+    if (right - left < 9) return;
+    context.fillStyle = theme.ink;
+    const middle = (left + right) / 2;
+    context.fillText(phoneme.ipa, middle, top + LANE / 2, right - left - 3);
+    if (phoneme.sure < shot.doubtful / 2) this.wave(context, middle - 6, top + LANE - 4, 12);
   }
 
   drawHolds(/** @type {CanvasRenderingContext2D} */ context, /** @type {import("./model.js").Character} */ character, /** @type {number} */ top) {
-    const { shot, theme, view } = this;
+    const { shot, view } = this;
     const { rate } = shot;
-    const current = this.transport.frame.value;
-    const height = this.holdHeight;
     const first = shot.holdIndex(character, rate.frameAt(Math.max(0, Math.floor(view.startUs))));
-    context.textAlign = "right";
-    context.font = `700 11.5px ${theme.mono}`;
-    context.lineWidth = 1;
+    this.startHolds(context);
     let drawn = -Infinity;
     for (let index = first; index < character.holds.length; index += 1) {
       const hold = character.holds[index];
-      const left = view.x(rate.firstUs(hold.start));
-      if (left > this.width) break;
+      if (view.x(rate.firstUs(hold.start)) > this.width) break;
       const right = view.x(rate.firstUs(hold.end));
       if (right - drawn < 1.5) continue;
       drawn = right;
-      if (right - left < 6) {
-        context.fillStyle = theme.tin2;
-        context.fillRect(left, top, 1, height);
-        continue;
-      }
-      context.fillStyle = hold.start <= current && current < hold.end ? theme.wordWash(character.ink) : theme.sheet;
-      context.strokeStyle = theme.tin2;
-      context.fillRect(left, top, right - left, height);
-      context.strokeRect(left + 0.5, top + 0.5, right - left - 1, height - 1);
-      const room = Math.min(right, this.width) - left;
-      if (room < 16) continue;
-      const isNumbered = room >= 44;
-      const picture = Math.min(44, room - (isNumbered ? 22 : 4));
-      if (theme.mouthGround) {
-        context.fillStyle = theme.mouthGround;
-        context.fillRect(left + 3, top + 3, picture - 2, height - 6);
-      }
-      this.pictures.get(character.id)?.draw(context, hold.drawing, left + 2, top + 3, picture, height - 6);
-      if (!isNumbered) continue;
-      context.fillStyle = theme.speaker(character.ink);
-      context.fillText(this.shot.label(hold), Math.min(right, this.width) - 5, top + 10);
+      this.drawHold(context, character, hold, top, false);
     }
+    this.drawPins(context, character, top);
+  }
+
+  /** How holds are written. */
+  startHolds(/** @type {CanvasRenderingContext2D} */ context) {
+    context.textAlign = "right";
+    context.font = `700 11.5px ${this.theme.mono}`;
+    context.lineWidth = 1;
+  }
+
+  drawHold(/** @type {CanvasRenderingContext2D} */ context, /** @type {import("./model.js").Character} */ character, /** @type {import("./model.js").Hold} */ hold, /** @type {number} */ top, /** @type {boolean} */ isNow) {
+    const { shot, theme, view } = this;
+    const height = this.holdHeight;
+    const left = view.x(shot.rate.firstUs(hold.start));
+    const right = view.x(shot.rate.firstUs(hold.end));
+    if (right - left < 6) {
+      context.fillStyle = theme.tin2;
+      context.fillRect(left, top, 1, height);
+      return;
+    }
+    context.fillStyle = isNow ? theme.wordWash(character.ink) : theme.sheet;
+    context.strokeStyle = theme.tin2;
+    context.fillRect(left, top, right - left, height);
+    context.strokeRect(left + 0.5, top + 0.5, right - left - 1, height - 1);
+    const room = Math.min(right, this.width) - left;
+    if (room < 16) return;
+    const isNumbered = room >= 44;
+    const picture = Math.min(44, room - (isNumbered ? 22 : 4));
+    if (theme.mouthGround) {
+      context.fillStyle = theme.mouthGround;
+      context.fillRect(left + 3, top + 3, picture - 2, height - 6);
+    }
+    this.pictures.get(character.id)?.draw(context, hold.drawing, left + 2, top + 3, picture, height - 6);
+    if (!isNumbered) return;
+    context.fillStyle = theme.speaker(character.ink);
+    context.fillText(shot.label(hold), Math.min(right, this.width) - 5, top + 10);
+  }
+
+  drawPins(/** @type {CanvasRenderingContext2D} */ context, /** @type {import("./model.js").Character} */ character, /** @type {number} */ top) {
+    const { shot, theme, view } = this;
+    const { rate } = shot;
+    const height = this.holdHeight;
     context.fillStyle = theme.rust;
     for (const pin of character.pins) {
       const [left, right] = [view.x(rate.firstUs(pin.start)), view.x(rate.firstUs(pin.end))];

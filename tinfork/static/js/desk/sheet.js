@@ -33,7 +33,9 @@ export class Sheet extends View {
     /** @type {{character: import("./model.js").Character, edge: number, to: number} | null} an end that is being dragged */
     this.pulled = null;
     this.arrange();
-    scope.listen(scroller, "scroll", () => this.redraw(), { passive: true });
+    /** How far it is scrolled, as it is drawn. */
+    this.scrolled = 0;
+    scope.listen(scroller, "scroll", () => this.step(), { passive: true });
     scope.add(this.selection.range.follow(() => this.redraw()));
     scope.add(this.transport.frame.follow((frame) => this.keepInSight(frame)));
   }
@@ -69,7 +71,7 @@ export class Sheet extends View {
 
   /** Where a frame is drawn in the window of the Sheet, for what is laid over it. */
   top(/** @type {number} */ frame) {
-    return HEAD + frame * this.row - this.scroller.scrollTop;
+    return HEAD + frame * this.row - this.scrolled;
   }
 
   /** The end of a hold that lies under the pointer, within reach of it. */
@@ -90,38 +92,80 @@ export class Sheet extends View {
     if (this.transport.playing.value) this.scroller.scrollTop = y - room * 0.4;
     else if (y < scrollTop + this.row) this.scroller.scrollTop = y - this.row * 3;
     else if (y > scrollTop + room - this.row * 3) this.scroller.scrollTop = y - room + this.row * 6;
-    this.redraw();
+    this.step();
   }
 
   draw(/** @type {CanvasRenderingContext2D} */ context) {
-    const { theme, shot, height, width, row } = this;
-    const top = this.scroller.scrollTop;
-    const first = Math.max(0, Math.floor(top / row) - 2);
-    const last = Math.min(shot.frames, Math.ceil((top + height) / row) + 1);
+    const { theme, height, width } = this;
+    // Asked for once: a page that asks after it has written is laid out again.
+    const top = (this.scrolled = Math.round(this.scroller.scrollTop));
     context.fillStyle = theme.sheet;
     context.fillRect(0, 0, width, height);
     context.textBaseline = "middle";
-    this.drawRules(context, first, last);
-    for (const column of this.columns) {
-      if (column.character) this.drawHolds(context, column, column.character, first, last);
-      else this.drawPlain(context, column, first, last);
-    }
+    this.drawHere(context);
+    // The rows in sight and as many after them stand in one picture, which is moved while it plays.
+    const page = Math.max(height, 64);
+    const begins = Math.floor(top / page) * page;
+    this.drawStill(`${begins} ${this.row}`, { y: top - begins, height }, 2 * page, (still) => this.drawRows(still, begins, 2 * page));
+    this.drawFrame(context);
     this.drawSelection(context);
     this.drawPulled(context);
     this.drawHead(context);
   }
 
-  drawRules(/** @type {CanvasRenderingContext2D} */ context, /** @type {number} */ first, /** @type {number} */ last) {
+  /** All rows from a height on, apart from what goes with the playhead. */
+  drawRows(/** @type {CanvasRenderingContext2D} */ context, /** @type {number} */ begins, /** @type {number} */ height) {
+    const { shot, row, scrolled } = this;
+    this.scrolled = begins;
+    const first = Math.max(0, Math.floor((begins - HEAD) / row) - 1);
+    const last = Math.min(shot.frames, Math.ceil((begins + height) / row) + 1);
+    this.drawRules(context, first, last, height);
+    for (const column of this.columns) {
+      if (column.character) this.drawHolds(context, column, column.character, first, last);
+      else this.drawPlain(context, column, first, last);
+    }
+    this.scrolled = scrolled;
+  }
+
+  /** What lies under the rows: the row of the playhead, and the holds that it is in. */
+  drawHere(/** @type {CanvasRenderingContext2D} */ context) {
     const { theme, shot, width, row } = this;
-    const fps = shot.rate.nominal;
+    const current = this.transport.frame.value;
     context.fillStyle = theme.wash;
-    context.fillRect(0, this.top(this.transport.frame.value), width, row);
+    context.fillRect(0, this.top(current), width, row);
+    for (const column of this.columns) {
+      if (!column.character) continue;
+      const hold = shot.holdAt(column.character, current);
+      const [top, bottom] = [this.top(hold.start), this.top(hold.end)];
+      context.fillStyle = theme.wordWash(column.character.ink);
+      context.fillRect(column.x + 1, top + 1, column.width - 1, bottom - top - 1);
+    }
+  }
+
+  /** The number of the playhead's frame. */
+  drawFrame(/** @type {CanvasRenderingContext2D} */ context) {
+    const { theme, shot, row } = this;
+    const current = this.transport.frame.value;
+    for (const column of this.columns) {
+      if (column.name !== "frame") continue;
+      context.fillStyle = theme.rust;
+      context.fillRect(column.x, this.top(current), column.width, row);
+      context.fillStyle = theme.onRust;
+      context.textAlign = "right";
+      context.font = `700 ${Math.min(11.5, row - 2)}px ${theme.mono}`;
+      context.fillText(String(shot.number(current)), column.x + column.width - 8, this.top(current) + row / 2 + 0.5);
+    }
+  }
+
+  drawRules(/** @type {CanvasRenderingContext2D} */ context, /** @type {number} */ first, /** @type {number} */ last, /** @type {number} */ height) {
+    const { theme, shot, width } = this;
+    const fps = shot.rate.nominal;
     for (let frame = first; frame < last; frame += 1) {
       context.fillStyle = frame % fps === 0 ? theme.tin : frame % 16 === 0 ? theme.tin2 : theme.rule;
       context.fillRect(0, Math.round(this.top(frame)), width, frame % fps === 0 ? 1.5 : 0.75);
     }
     context.fillStyle = theme.rule;
-    for (const column of this.columns) context.fillRect(column.x - 0.5, 0, 1, this.height);
+    for (const column of this.columns) context.fillRect(column.x - 0.5, 0, 1, height);
   }
 
   drawPlain(/** @type {CanvasRenderingContext2D} */ context, /** @type {Column} */ column, /** @type {number} */ first, /** @type {number} */ last) {
@@ -135,18 +179,12 @@ export class Sheet extends View {
   /** Frame numbers, timecode, or feet and frames. */
   drawNumbers(/** @type {CanvasRenderingContext2D} */ context, /** @type {Column} */ column, /** @type {number} */ first, /** @type {number} */ last) {
     const { theme, shot, row } = this;
-    const current = this.transport.frame.value;
     const size = Math.min(11.5, row - 2);
     context.textAlign = "right";
     for (let frame = first; frame < last; frame += 1) {
-      const isHere = frame === current && column.name === "frame";
-      if (isHere) {
-        context.fillStyle = theme.rust;
-        context.fillRect(column.x, this.top(frame), column.width, row);
-      }
       const isSecond = frame % shot.rate.nominal === 0;
-      context.fillStyle = isHere ? theme.onRust : frame % 2 ? theme.tin : theme.ink;
-      context.font = `${isHere || isSecond ? 700 : 400} ${size}px ${theme.mono}`;
+      context.fillStyle = frame % 2 ? theme.tin : theme.ink;
+      context.font = `${isSecond ? 700 : 400} ${size}px ${theme.mono}`;
       const text = column.name === "time" ? timecode(frame, shot.rate) : column.name === "feet" ? feetAndFrames(frame) : String(shot.number(frame));
       context.fillText(text, column.x + column.width - 8, this.top(frame) + row / 2 + 0.5);
     }
@@ -173,7 +211,7 @@ export class Sheet extends View {
 
   drawWords(/** @type {CanvasRenderingContext2D} */ context, /** @type {Column} */ column, /** @type {number} */ first, /** @type {number} */ last) {
     const { shot, theme, row } = this;
-    const place = (/** @type {number} */ timeUs) => HEAD + shot.rate.position(timeUs) * row - this.scroller.scrollTop;
+    const place = (/** @type {number} */ timeUs) => HEAD + shot.rate.position(timeUs) * row - this.scrolled;
     context.textAlign = "left";
     context.font = `500 ${Math.min(12, row - 1)}px ${theme.sans}`;
     for (const word of shot.between(shot.words, shot.rate.firstUs(first), shot.rate.firstUs(last))) {
@@ -182,7 +220,7 @@ export class Sheet extends View {
       context.fillStyle = theme.ink;
       const y = this.top(shot.rate.frameAt(word.start));
       context.fillText(word.text, column.x + 11, y + row / 2 + 0.5, column.width - 14);
-      if (word.sure < shot.doubtful) this.wave(column.x + 11, y + row - 1.5, Math.min(context.measureText(word.text).width, column.width - 14));
+      if (word.sure < shot.doubtful) this.wave(context, column.x + 11, y + row - 1.5, Math.min(context.measureText(word.text).width, column.width - 14));
     }
   }
 
@@ -204,7 +242,7 @@ export class Sheet extends View {
     const { shot, theme, row } = this;
     context.save();
     context.beginPath();
-    context.rect(column.x, 0, column.width, this.height);
+    context.rect(column.x, 0, column.width, context.canvas.height);
     context.clip();
     context.textAlign = "left";
     context.font = `italic 400 ${Math.min(12, row - 1)}px ${theme.sans}`;
@@ -219,7 +257,6 @@ export class Sheet extends View {
     const picture = Math.min(42, stem - column.x - 26);
     const ink = theme.speaker(character.ink);
     const pictures = this.pictures.get(character.id);
-    const current = this.transport.frame.value;
     this.drawDiffering(context, column, character, first, last);
     context.textAlign = "right";
     context.font = `700 ${Math.min(12, row)}px ${theme.mono}`;
@@ -228,10 +265,6 @@ export class Sheet extends View {
       if (hold.start >= last) break;
       const top = this.top(hold.start);
       const bottom = this.top(hold.end);
-      if (hold.start <= current && current < hold.end) {
-        context.fillStyle = theme.wordWash(character.ink);
-        context.fillRect(column.x + 1, top + 1, column.width - 1, bottom - top - 1);
-      }
       const room = Math.min(bottom - top, Math.max(row * 2, 32)) - 2;
       if (theme.mouthGround) {
         context.fillStyle = theme.mouthGround;

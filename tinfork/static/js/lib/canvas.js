@@ -44,6 +44,9 @@ export class View {
     this.width = 1;
     this.height = 1;
     this.waiting = 0;
+    /** What does not change while it plays, drawn once: its canvas, and what it was drawn for. */
+    this.still = document.createElement("canvas");
+    this.stillFor = "";
     const context = canvas.getContext("2d");
     if (!context) throw new Error("This browser has no canvas.");
     this.context = context;
@@ -62,6 +65,7 @@ export class View {
     this.canvas.style.width = `${this.width}px`;
     this.canvas.style.height = `${this.height}px`;
     this.context.setTransform(ratio, 0, 0, ratio, 0, 0);
+    this.stillFor = "";
     this.resized();
     // Setting the size wiped the canvas: draw before the browser shows it.
     this.paint();
@@ -69,13 +73,43 @@ export class View {
 
   resized() {}
 
-  /** Ask for a redraw with the next frame. */
+  /** Something that is drawn is another: ask for a redraw of everything with the next frame. */
   redraw() {
+    this.stillFor = "";
+    this.step();
+  }
+
+  /** The playhead or the window moved: ask for a redraw of what goes with it. */
+  step() {
     if (this.waiting) return;
     this.waiting = requestAnimationFrame(() => {
       this.waiting = 0;
       this.paint();
     });
+  }
+
+  /**
+   * What stays the same while it plays, copied from where it was drawn once.
+   * @param {string} what names all that it depends on but the shot: another name, and it is drawn anew
+   * @param {{y: number, height: number}} part of it, in pixels of the view, that comes to lie on the view
+   * @param {number} height of all of it
+   * @param {(context: CanvasRenderingContext2D) => void} draw
+   */
+  drawStill(what, part, height, draw) {
+    const ratio = this.canvas.width / this.width;
+    if (this.stillFor !== what) {
+      this.still.width = this.canvas.width;
+      this.still.height = Math.ceil(height * ratio);
+      const context = this.still.getContext("2d");
+      if (!context) return;
+      context.setTransform(ratio, 0, 0, ratio, 0, 0);
+      context.textBaseline = "middle";
+      draw(context);
+      this.stillFor = what;
+    }
+    const y = Math.round(part.y * ratio);
+    const high = Math.min(this.still.height - y, Math.ceil(part.height * ratio));
+    if (high > 0) this.context.drawImage(this.still, 0, y, this.still.width, high, 0, 0, this.width, high / ratio);
   }
 
   paint() {
@@ -87,12 +121,12 @@ export class View {
 
   /**
    * A wavy underline: the sign of doubt.
+   * @param {CanvasRenderingContext2D} context
    * @param {number} x
    * @param {number} y
    * @param {number} width
    */
-  wave(x, y, width) {
-    const { context } = this;
+  wave(context, x, y, width) {
     context.strokeStyle = this.theme.rust;
     context.lineWidth = 1.2;
     context.beginPath();
