@@ -6,7 +6,7 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.browser.casting import bring, open_chart, upload
-from tests.browser.conftest import open_desk
+from tests.browser.conftest import WORK_MS, open_desk
 from tests.browser.test_lens import lens, reading, take_back, tap  # noqa: F401
 from tests.browser.test_sheet import drawn, pins
 from tests.pictures import encoded, mouths
@@ -206,3 +206,47 @@ def test_the_spectrogram_is_drawn_under_the_waveform_and_gone_again(lens):  # no
     page.keyboard.press("Control+i")
     expect(button).to_have_attribute("aria-pressed", "false")
     page.wait_for_function("(was) => document.querySelector('#lens canvas').toDataURL() !== was", arg=drawn_once)
+
+
+def test_a_set_with_a_face_of_its_own_turns_the_head_on_the_stage(signed_in):
+    page = signed_in
+    open_chart(page)
+    page.locator("details.drop-down summary").click()
+    page.get_by_label("A new set").fill("turned")
+    page.get_by_role("button", name="Add the set").click()
+    page.get_by_role("navigation", name="Sets").get_by_role("link", name="turned").and_(
+        page.locator("[aria-current]")
+    ).wait_for()
+    page.get_by_role("link", name="Place", exact=True).click()
+    page.get_by_text("Face of “turned”").click()
+    face = b"<svg xmlns='http://www.w3.org/2000/svg' viewBox='0 0 300 400'><circle cx='150' cy='200' r='140'/></svg>"
+    page.get_by_label("A face picture for this set").set_input_files(upload("turned.svg", face))
+    page.get_by_role("button", name="Use this picture").click()
+    page.get_by_text("brings its own face").wait_for(timeout=WORK_MS)
+    page.wait_for_selector("html[data-place=ready]")
+    page.get_by_label("Across %").fill("70")
+    page.get_by_label("Across %").blur()
+    page.get_by_text("Saved.").wait_for()
+    page = open_desk(page, "020 The counter")
+    page.get_by_role("button", name="Dials", exact=True).click()
+    form = page.get_by_role("form", name="Show a set on some frames")
+    form.get_by_label("Show").select_option(label="turned")
+    form.get_by_label("from").fill("1")
+    form.get_by_label("to", exact=True).fill("10")
+    form.get_by_role("button").click()
+    seen = page.locator("#stage .figure .face:visible")
+    expect(seen).to_have_attribute("src", re.compile("/cast/charts/"))
+    box, mouth = seen.bounding_box(), page.locator("#stage .figure .mouth:visible").bounding_box()
+    assert abs((mouth["x"] + mouth["width"] / 2 - box["x"]) / box["width"] - 0.7) < 0.02
+    assert abs(box["height"] / box["width"] - 4 / 3) < 0.02
+    page.keyboard.press("Escape")
+    for _ in range(10):
+        page.keyboard.press("ArrowRight")
+    expect(seen).to_have_attribute("src", re.compile("/cast/[0-9]+/"))
+    page.keyboard.press("Control+z")
+    open_chart(page)
+    page.get_by_role("navigation", name="Sets").get_by_role("link", name="turned").click()
+    page.locator("details.drop-down summary").first.click()
+    page.get_by_text("Remove “turned” and its drawings").click()
+    page.get_by_role("button", name="Remove it").click()
+    page.get_by_role("navigation", name="Sets").get_by_role("link", name="turned").wait_for(state="detached")
