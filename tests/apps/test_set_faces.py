@@ -25,7 +25,9 @@ def left(character, chart, client, do_jobs):
     """Odalys in profile: a set of the same mouths on a face of its own."""
     made = copy_chart(chart, chart.part, "left")
     client.post(f"/cast/charts/{made.pk}/face/give", {"face": upload("profile.png", FACE)})
-    assert do_jobs().state == "done"
+    job = do_jobs()
+    assert job.state == "done"
+    assert client.get(f"/jobs/{job.pk}/?then=on")["HX-Redirect"] == f"/cast/charts/{made.pk}/place"
     made.refresh_from_db()
     return made
 

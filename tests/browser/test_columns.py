@@ -211,16 +211,16 @@ def test_the_spectrogram_is_drawn_under_the_waveform_and_gone_again(lens):  # no
 def test_a_set_with_a_face_of_its_own_turns_the_head_on_the_stage(signed_in):
     page = signed_in
     open_chart(page)
-    page.locator("details.drop-down summary").click()
-    page.get_by_label("A new set").fill("turned")
+    page.locator("details.drop-down summary").first.click()
+    page.get_by_label("A new set").fill("profile")
     page.get_by_role("button", name="Add the set").click()
-    page.get_by_role("navigation", name="Sets").get_by_role("link", name="turned").and_(
+    page.get_by_role("navigation", name="Sets").get_by_role("link", name="profile").and_(
         page.locator("[aria-current]")
     ).wait_for()
     page.get_by_role("link", name="Place", exact=True).click()
-    page.get_by_text("Face of “turned”").click()
+    page.get_by_text("Face of “profile”").click()
     face = b"<svg xmlns='http://www.w3.org/2000/svg' viewBox='0 0 300 400'><circle cx='150' cy='200' r='140'/></svg>"
-    page.get_by_label("A face picture for this set").set_input_files(upload("turned.svg", face))
+    page.get_by_label("A face picture for this set").set_input_files(upload("profile.svg", face))
     page.get_by_role("button", name="Use this picture").click()
     page.get_by_text("brings its own face").wait_for(timeout=WORK_MS)
     page.wait_for_selector("html[data-place=ready]")
@@ -230,7 +230,7 @@ def test_a_set_with_a_face_of_its_own_turns_the_head_on_the_stage(signed_in):
     page = open_desk(page, "020 The counter")
     page.get_by_role("button", name="Dials", exact=True).click()
     form = page.get_by_role("form", name="Show a set on some frames")
-    form.get_by_label("Show").select_option(label="turned")
+    form.get_by_label("Show").select_option(label="profile")
     form.get_by_label("from").fill("1")
     form.get_by_label("to", exact=True).fill("10")
     form.get_by_role("button").click()
@@ -245,8 +245,8 @@ def test_a_set_with_a_face_of_its_own_turns_the_head_on_the_stage(signed_in):
     expect(seen).to_have_attribute("src", re.compile("/cast/[0-9]+/"))
     page.keyboard.press("Control+z")
     open_chart(page)
-    page.get_by_role("navigation", name="Sets").get_by_role("link", name="turned").click()
+    page.get_by_role("navigation", name="Sets").get_by_role("link", name="profile").click()
     page.locator("details.drop-down summary").first.click()
-    page.get_by_text("Remove “turned” and its drawings").click()
+    page.get_by_text("Remove “profile” and its drawings").click()
     page.get_by_role("button", name="Remove it").click()
-    page.get_by_role("navigation", name="Sets").get_by_role("link", name="turned").wait_for(state="detached")
+    page.get_by_role("navigation", name="Sets").get_by_role("link", name="profile").wait_for(state="detached")

@@ -81,7 +81,7 @@ test("columns are chosen, ordered and kept, and a broken store does no harm", ()
   columns.move("notes", -1);
   columns.setRows("high");
   const again = new Columns([{ id: 1, name: "Odalys" }], store);
-  assert.deepEqual([again.shown, again.row], [["frame", "sound", "words", "notes", "mouths"], 23]);
+  assert.deepEqual([again.shown, again.row], [["frame", "sound", "words", "mouths", "notes", "motion"], 23]);
   const laid = again.laidOut(600);
   assert.equal(laid.reduce((sum, c) => sum + c.width, 0), 600);
   const three = new Columns([{ id: 1 }, { id: 2 }, { id: 3 }], { getItem: () => null, setItem: () => {} });

@@ -23,7 +23,7 @@ const words = [
   { id: 2, clip: 1, text: "tram", start: 500_000, end: 900_000, sure: 1, line: 1, pinned: false, speaker: 1 },
 ];
 const document = (one) => ({
-  shot: { durationUs: 10_000_000 },
+  shot: { durationUs: 10_000_000, frames: 240 },
   revision: 1,
   canUndo: false,
   canRedo: false,
@@ -34,6 +34,7 @@ const document = (one) => ({
   clips: [{ id: 1, take: 1, start: 0, end: 10_000_000, gain: 0 }],
   looks: [{ key: "a", settled: false }],
   notes: [{ frame: 3, text: "blink" }],
+  motion: { 1: { head: [] } },
   layout: { stands: { 1: { x: 0.5 } }, ground: "#111111", background: "/there" },
   sound: {},
 });
@@ -60,6 +61,9 @@ test("notes, looks, places, colours and volume are drawn at once", () => {
   assert.deepEqual(reduce(confirmed, "stand", { speaker: "1", x: 0.1 }).layout.stands, { 1: { x: 0.1 } });
   assert.equal(reduce(confirmed, "stand", { speaker: "1", usual: true }), confirmed);
   assert.deepEqual(reduce(confirmed, "ground", { colour: "#222222", clear: true }).layout, { stands: { 1: { x: 0.5 } }, ground: "#222222", background: "" });
+  const keyed = reduce(confirmed, "key_set", { speaker: "1", part: "head", frame: 9, turn: 4 }).motion;
+  assert.deepEqual(keyed[1].head, [{ frame: 9, pose: [0, 0, 4, 0, 0, 0], way: "ease", step: 1, by: "" }]);
+  assert.equal(reduce(confirmed, "key_set", { speaker: "2", part: "face", frame: 9, x: 1 }).motion[2].face.length, 1);
   assert.equal(reduce(confirmed, "gain", { clip: 1, db: -3 }).clips[0].gain, -3);
   assert.equal(reduce(confirmed, "slide", { word: 2, clip: 1, by_us: 20_000, what: "word" }).words[1].start, 520_000);
   for (const name of ["undo", "tap", "dials", "set"]) assert.equal(reduce(confirmed, name, {}), confirmed);

@@ -180,9 +180,12 @@ def home(job: Job) -> str:
     """The chart, or its character where the chart is gone; the cast, for a character that is to come."""
     if job.kind == Job.Kind.IMPORT:
         return reverse("cast")
+    has_chart = Chart.objects.filter(pk=job.options["chart"]).exists()
+    if job.options.get("of_set") and has_chart:
+        return reverse("chart_place", args=[job.options["chart"]])
     if job.kind == Job.Kind.FACE:
         return reverse("character_edit", args=[job.character_id])
-    if Chart.objects.filter(pk=job.options["chart"]).exists():
+    if has_chart:
         return reverse("chart", args=[job.options["chart"]])
     return reverse("character", args=[job.character_id])
 
@@ -192,7 +195,7 @@ def after(job: Job) -> str:
     made = job.options.get("made")
     if made and Character.objects.filter(pk=made).exists():
         return reverse("character", args=[made])
-    if job.kind == Job.Kind.FACE:
+    if job.kind == Job.Kind.FACE and not job.options.get("of_set"):
         return reverse("character", args=[job.character_id])
     if job.kind == Job.Kind.PAGE:
         return reverse("page", args=[job.options["page"]])

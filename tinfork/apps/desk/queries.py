@@ -30,6 +30,7 @@ from tinfork.core.solver.explain import explain
 from tinfork.core.solver.numbers import differing, numbers_of
 from tinfork.core.solver.problem import NO_MOUTH, Hold
 from tinfork.core.soundtrack.columns import frames_of
+from tinfork.core.soundtrack.keys import key_frame
 from tinfork.core.soundtrack.mix import heard_clips
 from tinfork.core.soundtrack.model import Pin
 from tinfork.core.soundtrack.pinning import mouth_pins
@@ -63,10 +64,25 @@ def desk_document(shot: Shot) -> dict[str, Any]:
         ],
         "looks": looks_document(shot),
         "layout": layout_document(shot),
+        "motion": motion_document(shot),
         "reel": reel_document(shot),
     }
     remember_whole(shot.pk, document)
     return document
+
+
+def motion_document(shot: Shot) -> dict[str, dict[str, list[dict[str, Any]]]]:
+    """The keys of motion, by a character's number and what moves."""
+    rate = shot.production.rate
+    out: dict[str, dict[str, dict[int, dict[str, Any]]]] = {}
+    for key in shot.soundtrack.content.keys:
+        frame = key_frame(key, rate)
+        row = {"frame": frame, "pose": key.pose.values, "way": key.way, "step": key.step, "by": key.made_by}
+        out.setdefault(key.character, {}).setdefault(key.part, {})[frame] = row
+    return {
+        who: {part: [rows[frame] for frame in sorted(rows)] for part, rows in parts.items()}
+        for who, parts in out.items()
+    }
 
 
 def layout_document(shot: Shot) -> dict[str, Any]:
@@ -249,6 +265,10 @@ def _pin(pin: Pin, rate: FrameRate) -> dict[str, Any]:
     return {"key": pin.key, "start": start, "end": end, "exact": bool(pin.mouth and pin.mouth.is_exact)}
 
 
+#: What was touched by edits that leave the words and sounds as they were, and all columns but those of whoever it was.
+_NARROW = ("pins", "note", "keys", "dials", "stand", "ground", "settled")
+
+
 def changes_document(shot: Shot, since: int | None = None) -> dict[str, Any]:
     """What edits since a revision may have changed, with the revision it is now; everything where that cannot be
     told. Long lists that the page has are told as splices.
@@ -258,8 +278,9 @@ def changes_document(shot: Shot, since: int | None = None) -> dict[str, Any]:
         return {"revision": soundtrack.revision, "isRead": False}
     newest = soundtrack.edits.last()
     met = None if since is None else touched_since(soundtrack, since, newest=newest)
-    is_narrow = met is not None and all(t.what in ("pins", "note", "dials", "stand", "ground", "settled") for t in met)
-    whose = {t.who for t in met or () if t.what != "stand"} if is_narrow else None
+    is_narrow = met is not None and all(t.what in _NARROW for t in met)
+    whose = {t.who for t in met or () if t.what not in ("stand", "keys")} if is_narrow else None
+    moves = met is None or not is_narrow or any(t.what == "keys" for t in met)
     reading = soundtrack.reading
     people = [c for c in shot.characters if whose is None or str(c.pk) in whose]
     parts = {part_key(p): p for p in other_parts(shot) if whose is None or part_key(p) in whose}
@@ -273,6 +294,7 @@ def changes_document(shot: Shot, since: int | None = None) -> dict[str, Any]:
             **{str(c.pk): timing_document(shot, c, reading, drawings_of(c.mouth)) for c in people},
             **{who: _column(part_holds(shot, p), shot, who, drawings_of(p)) for who, p in parts.items()},
         },
+        **({"motion": motion_document(shot)} if moves else {}),
         **(_read(shot) if whose is None else {}),
     }
     return shortened(shot.pk, since, document)

@@ -29,6 +29,7 @@ from tinfork.apps.reading.queries import soundtrack_of
 from tinfork.apps.reading.solving import drawings_of, is_fetched, other_parts, with_cast
 from tinfork.apps.reading.views.sound import answer_edit, revision_in, sent_edit
 from tinfork.core.errors import TinForkError
+from tinfork.core.motion.acting import KINDS
 from tinfork.core.speech.visemes import sounds_to_pick
 
 #: The dials as the page shows them: name, words, from, to, step, how many of the dial's own units one is, what is
@@ -40,6 +41,17 @@ _BOARD = (
     ("gap_us", "Closes after", 40, 1000, 20, 1000, " ms", "Silence that brings the mouth to rest"),
     ("strength", "Strength", 0, 100, 5, 1, "", "How far loudness opens the mouth, where it is drawn in sizes"),
     ("approach", "Approach", 0, 4, 1, 1, " fr", "Frames in which a wide mouth is come near to"),
+)
+
+
+#: What acting is proposed of, as the page shows it: kind, words, what it does.
+_ACTING = (
+    ("blinks", "Blinks", "At the ends of phrases, and now and then; needs a part for the eyes"),
+    ("accents", "Accents", "The head nods on words that stand out"),
+    ("brows", "Brows", "Up on questions and accents; needs a part for the brows"),
+    ("breath", "Breath", "Before a phrase that comes after a silence"),
+    ("openings", "Openings", "The face gives way to wide open mouths"),
+    ("listening", "Listening", "Turns to who speaks, and nods"),
 )
 
 
@@ -65,6 +77,7 @@ def desk(request: UserRequest, pk: int) -> HttpResponse:
         "document": desk_document(shot),
         "warnings": shot.soundtrack.warnings,
         "dials": _BOARD,
+        "acting": [(kind, words, KINDS[kind], does) for kind, words, does in _ACTING],
         "sounds": sounds_to_pick(),
         "presets": list(presets_of(shot.production)),
         "character": character,

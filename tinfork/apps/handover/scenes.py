@@ -23,16 +23,20 @@ from tinfork.apps.reading.solving import (
     notes_of,
     other_parts,
     part_holds,
+    part_key,
     pinned_classes,
     solve_character,
     with_cast,
     work_out_character,
 )
 from tinfork.core.formats.character_zip import AnyPicture, Picture
+from tinfork.core.motion.curve import FrameKey
 from tinfork.core.scene.layout import Stand
 from tinfork.core.scene.scene import Column, Face, Figure, Ground, Scene, Sprite
 from tinfork.core.solver.problem import Hold
 from tinfork.core.solver.weights import viseme_weights
+from tinfork.core.soundtrack.keys import FACE, HEAD, MOUTH, column_keys, frame_keys
+from tinfork.core.soundtrack.keys import Column as MotionColumn
 from tinfork.engines.mixing import write_mix
 
 
@@ -64,9 +68,10 @@ def _figure(shot: Shot, character: Character, stand: Stand) -> Figure:
     if character.face:
         picture = StoredPicture(character.face.name or "")
     face = Face(picture, character.face_aspect, mouth.placement)
-    columns = [_column(mouth, solve_character(shot, character, shot.soundtrack.reading))]
+    moves = functools.partial(_motion, shot, character)
+    columns = [_column(mouth, solve_character(shot, character, shot.soundtrack.reading), moves(MOUTH))]
     others = [part for part in other_parts(shot) if part.character_id == character.pk]
-    columns += [_column(part, part_holds(shot, part)) for part in others]
+    columns += [_column(part, part_holds(shot, part), moves(part_key(part))) for part in others]
     return Figure(
         character.name,
         character.ink,
@@ -78,6 +83,8 @@ def _figure(shot: Shot, character: Character, stand: Stand) -> Figure:
         chart=mouth.charts.all()[0].content,
         dials=dials_of(shot, character),
         has_face=bool(character.face),
+        head_motion=moves(HEAD),
+        face_motion=moves(FACE),
     )
 
 
@@ -93,7 +100,12 @@ def _set_faces(character: Character) -> dict[str, Face]:
     return out
 
 
-def _column(part: Part, holds: tuple[Hold, ...]) -> Column:
+def _motion(shot: Shot, character: Character, part: str) -> tuple[FrameKey, ...]:
+    keys = column_keys(shot.soundtrack.content, MotionColumn(str(character.pk), part))
+    return frame_keys(keys, shot.production.rate)
+
+
+def _column(part: Part, holds: tuple[Hold, ...], motion: tuple[FrameKey, ...]) -> Column:
     sprites = {
         key: Sprite(
             d.number,
@@ -108,7 +120,7 @@ def _column(part: Part, holds: tuple[Hold, ...]) -> Column:
         )
         for key, d in drawings_of(part).items()
     }
-    return Column(part.name, part.placement, sprites, holds, part.kind, part.charts.all()[0].name)
+    return Column(part.name, part.placement, sprites, holds, part.kind, part.charts.all()[0].name, motion)
 
 
 def _weights(shot: Shot, character: Character) -> NDArray[np.float64]:

@@ -12,6 +12,7 @@ from msgspec import Meta, inspect
 
 from tinfork.core.clock import FrameRate
 from tinfork.core.errors import FormatError, TimingError
+from tinfork.core.motion.acting import Stage
 from tinfork.core.mouths.chart import Chart
 from tinfork.core.solver.problem import NO_MOUTH, Hold
 from tinfork.core.soundtrack.model import LONGEST_US, MOST_NUMBERS, Soundtrack
@@ -70,6 +71,8 @@ class EditContext:
     charts: Callable[[str], Mapping[str, Chart]] = lambda _: {}
     #: The sounds of a written word in a language, as the production says it; raises `WordsError` for what is no word.
     sounds: Callable[[str, str], tuple[str, ...]] = lambda text, language: ()
+    #: What a character's acting is proposed from.
+    stage: Callable[[str], Stage] | None = None
 
     def speaker(self, speaker: str) -> str:
         """A character of this shot. Raises `TimingError` for anyone else."""

@@ -5,13 +5,14 @@ from typing import Any
 
 from tinfork.core.commands.beside import BESIDE
 from tinfork.core.commands.declared import Command, Parameters, SideCommand, parse_parameters
+from tinfork.core.commands.motion import MOTION
 from tinfork.core.commands.mouths import MOUTHS
 from tinfork.core.commands.sound import SOUND
 from tinfork.core.commands.words import WORDS
 from tinfork.core.errors import FormatError
 
 #: Those that change the soundtrack.
-COMMANDS: dict[str, type[Command]] = {**SOUND, **MOUTHS, **WORDS}
+COMMANDS: dict[str, type[Command]] = {**SOUND, **MOUTHS, **WORDS, **MOTION}
 #: All of them.
 ALL: dict[str, type[Parameters]] = {**COMMANDS, **BESIDE}
 

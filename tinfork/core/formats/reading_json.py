@@ -13,7 +13,8 @@ microseconds exactly. Frames in `holds` count from 0 at the start of the sound, 
      "tracks": [{"character", "part", "holds": [{"start", "end", "drawing", "set", "viseme"}]}],
      "notes": [{"frame", "text"}],
      "shot": {"production", "name", "version", "first_frame", "width", "height",
-              "figures": [{"character", "x", "y", "size", "turn", "mirrored", "depth"}]}}
+              "figures": [{"character", "x", "y", "size", "turn", "mirrored", "depth",
+              "motion": {part: [[frame, [x, y, turn, stretch, lean, size], way, step, is_proposed]]}}]}}
 
 `id` (a number that lasts as long as what has it, a sound's in its word), `also` (others who say the line too), `way`
 (how it was read), `unsaid` (words of its text that are not heard), `extras` (speech that none of its words has),
@@ -31,10 +32,12 @@ from typing import Any
 
 from tinfork.core.clock import FrameRate, seconds_from_us, us_from_seconds
 from tinfork.core.errors import FormatError, TinForkError
+from tinfork.core.motion.curve import MOST_STEP, WAYS, FrameKey
+from tinfork.core.motion.pose import Pose
 from tinfork.core.scene.choices import FIRST, RATE, as_chosen
 from tinfork.core.scene.exporting import Exporter, Purpose, Values, of_bytes
 from tinfork.core.scene.layout import Stand
-from tinfork.core.scene.scene import Scene
+from tinfork.core.scene.scene import Figure, Scene
 from tinfork.core.solver.problem import NO_MOUTH, Hold
 from tinfork.core.speech.reading import Extra, Line, Phoneme, Reading, Turn, Word
 
@@ -249,6 +252,8 @@ class Document:
     first_frame: int = 1
     size: tuple[int, int] = (1920, 1080)
     stands: Mapping[str, Stand] = field(default_factory=dict)
+    #: How characters move, by what moves of them.
+    motions: Mapping[str, Mapping[str, tuple[FrameKey, ...]]] = field(default_factory=dict)
 
 
 def read_document(data: bytes) -> Document:
@@ -269,8 +274,9 @@ def read_document(data: bytes) -> Document:
         if not (min(size) >= 16 and max(size) <= 8192 and 0 <= first <= 10_000_000):
             raise FormatError("The picture of a shot is 16 to 8192 pixels wide and high, its first frame 0 or higher.")
         stands = {str(f["character"]): Stand.from_dict(f) for f in shot.get("figures", ())}
+        motions = {str(f["character"]): _motions(f.get("motion", {})) for f in shot.get("figures", ())}
         production, name, version = (str(shot.get(key, "")) for key in ("production", "name", "version"))
-        return Document(reading, rate, tracks, notes, production, name, version, first, size, stands)
+        return Document(reading, rate, tracks, notes, production, name, version, first, size, stands, motions)
     except FormatError:
         raise
     except TinForkError as error:
@@ -305,6 +311,28 @@ def _as_chosen(scene: Scene, values: Values) -> bytes:
     return of_scene(as_chosen(scene, values))
 
 
+def _moving(figure: Figure) -> dict[str, Any]:
+    motion = {
+        part: [[k.frame, list(k.pose.values), k.way, k.step, k.is_proposed] for k in keys]
+        for part, keys in figure.motions.items()
+    }
+    return {"motion": motion} if motion else {}
+
+
+def _motions(motion: dict[str, Any]) -> dict[str, tuple[FrameKey, ...]]:
+    return {str(part): _keys_from_list(rows) for part, rows in motion.items()}
+
+
+def _keys_from_list(rows: list[Any]) -> tuple[FrameKey, ...]:
+    keys = tuple(FrameKey(int(at), Pose.of(pose), way, int(step), bool(by)) for at, pose, way, step, by in rows)
+    if any(key.way not in WAYS or not 1 <= key.step <= MOST_STEP for key in keys):
+        raise ValueError("way")
+    frames = [key.frame for key in keys]
+    if frames != sorted(set(frames)) or any(not 0 <= frame < 1_000_000 for frame in frames):
+        raise FormatError("The keys of a part follow each other, one a frame.")
+    return keys
+
+
 def of_scene(scene: Scene) -> bytes:
     """The document of a shot."""
     parts = {(f.name, column.name): column.holds for f in scene.figures for column in f.columns[1:]}
@@ -315,7 +343,7 @@ def of_scene(scene: Scene) -> bytes:
         "first_frame": scene.first_frame,
         "width": scene.size[0],
         "height": scene.size[1],
-        "figures": [{"character": f.name, **f.stand.to_dict()} for f in scene.figures],
+        "figures": [{"character": f.name, **f.stand.to_dict(), **_moving(f)} for f in scene.figures],
     }
     return write(scene.reading, scene.rate, scene.holds_by_name, parts, scene.notes, shot)
 

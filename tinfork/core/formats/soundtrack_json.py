@@ -4,7 +4,8 @@
      "clips": [{"id", "track", "take", "take_length", "start", "in", "length", "voice",
       "fade_in", "fade_out", "gain", "slip"}],
      "voices": [{"id", "take", "reading": {...}}], "pins": [[key, start, end, {"character", "drawing", "set",
-     "exact"}]], "notes": [[at, text]]}
+     "exact"}]], "notes": [[at, text]],
+     "keys": [[character, part, at, [x, y, turn, stretch, lean, size], way, step, made_by]]}
 
 Readings are as in `reading_json`.
 """
@@ -16,7 +17,9 @@ from typing import Any
 
 from tinfork.core.errors import FormatError, TinForkError
 from tinfork.core.formats.reading_json import reading_from_dict, reading_to_dict
-from tinfork.core.soundtrack.model import Clip, Note, Pin, PinnedMouth, Soundtrack, Track, Voice
+from tinfork.core.motion.curve import MOST_STEP, WAYS
+from tinfork.core.motion.pose import Pose
+from tinfork.core.soundtrack.model import Clip, MotionKey, Note, Pin, PinnedMouth, Soundtrack, Track, Voice
 from tinfork.core.speech.reading import Reading
 
 VERSION = 1
@@ -70,6 +73,13 @@ def _pin_from_list(values: list[Any]) -> Pin:
     return Pin(int(key), int(start_us), int(end_us), mouth)
 
 
+def _key_from_list(values: list[Any]) -> MotionKey:
+    character, part, at_us, pose, way, step, made_by = values
+    if way not in WAYS or not 1 <= step <= MOST_STEP:
+        raise ValueError(way)
+    return MotionKey(str(character), str(part), int(at_us), Pose.of(pose), way, int(step), str(made_by))
+
+
 def soundtrack_to_dict(st: Soundtrack) -> dict[str, Any]:
     """The whole document."""
     return heard_to_dict(st) | rows_to_dict(st)
@@ -87,8 +97,12 @@ def heard_to_dict(st: Soundtrack) -> dict[str, Any]:
 
 
 def rows_to_dict(st: Soundtrack) -> dict[str, Any]:
-    """The document's rows, pins and notes: what people set by hand."""
-    return {"pins": [_pin_to_list(p) for p in st.pins], "notes": [[n.at_us, n.text] for n in st.notes]}
+    """The document's rows, pins, notes and keys: what people set by hand."""
+    return {
+        "pins": [_pin_to_list(p) for p in st.pins],
+        "notes": [[n.at_us, n.text] for n in st.notes],
+        "keys": [[k.character, k.part, k.at_us, list(k.pose.values), k.way, k.step, k.made_by] for k in st.keys],
+    }
 
 
 def soundtrack_from_dict(document: Any) -> Soundtrack:
@@ -115,10 +129,11 @@ def _rows(document: dict[str, Any]) -> dict[str, Any]:
     return {
         "pins": tuple(_pin_from_list(pin) for pin in document.get("pins", ())),
         "notes": tuple(Note(int(at), str(text)) for at, text in document.get("notes", ())),
+        "keys": tuple(_key_from_list(key) for key in document.get("keys", ())),
     }
 
 
-_PLAIN = ("length", "tracks", "clips", "pins", "notes")
+_PLAIN = ("length", "tracks", "clips", "pins", "notes", "keys")
 #: What the parts of voices are called, whole and of some lines, before their number.
 _VOICE, _LINES = "voice ", "lines "
 
@@ -130,7 +145,11 @@ def parts_of(document: dict[str, Any]) -> dict[str, Any]:
 
 
 #: Parts that are rows in order of time: of these an edit keeps only the rows that it changed, however many there are.
-ROWS: dict[str, Callable[[list[Any]], Any]] = {"pins": lambda row: (row[1], row[0]), "notes": lambda row: row[0]}
+ROWS: dict[str, Callable[[list[Any]], Any]] = {
+    "pins": lambda row: (row[1], row[0]),
+    "notes": lambda row: row[0],
+    "keys": lambda row: (row[2], row[0], row[1]),
+}
 
 
 def changed_parts(old: Soundtrack, new: Soundtrack) -> tuple[dict[str, Any], dict[str, Any]]:
@@ -173,16 +192,18 @@ def _changed_lines(old: Voice, new: Voice) -> tuple[dict[str, Any], dict[str, An
 
 
 def _apart(st: Soundtrack, other: Soundtrack, but: Collection[int]) -> Soundtrack:
-    """A soundtrack without the clips, without some voices, and without the voices, pins and notes that the other one
-    has too.
+    """A soundtrack without the clips, without some voices, and without the voices, pins, notes and keys that the other
+    one has too.
     """
     voices, pins, notes = {v.id: v for v in other.voices}, set(other.pins), set(other.notes)
+    keys = set(other.keys)
     return replace(
         st,
         clips=(),
         voices=tuple(v for v in st.voices if v.id not in but and v is not voices.get(v.id) and v != voices.get(v.id)),
         pins=tuple(p for p in st.pins if p not in pins),
         notes=tuple(n for n in st.notes if n not in notes),
+        keys=tuple(k for k in st.keys if k not in keys),
     )
 
 

@@ -1,10 +1,12 @@
 """What is drawn of a shot, and where: the one list that movies, pictures and vector formats are made from."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from enum import Enum
 
 from tinfork.core.formats.character_zip import AnyPicture
+from tinfork.core.motion.curve import moving_frames, pose_on
+from tinfork.core.motion.pose import NEUTRAL, Pose, pose_matrix
 from tinfork.core.scene.layout import Affine, drawing_matrix, figure_matrix
 from tinfork.core.scene.scene import Column, Figure, Scene
 from tinfork.core.solver.problem import Hold
@@ -62,6 +64,7 @@ def segments(
     """
     figures = [f for f in scene.drawn_figures if not only or f.name == only]
     edges = {0, *(hold.start for f in figures for column in f.columns for hold in column.holds)}
+    edges |= {frame for f in figures for keys in f.motions.values() for frame in moving_frames(keys, scene.frames)}
     starts = sorted(edge for edge in edges if edge < scene.frames)
     cursors = {id(column): _Cursor(column) for f in figures for column in f.columns}
     known: dict[tuple[object, ...], list[Placed]] = {}
@@ -70,9 +73,10 @@ def segments(
         drawn: list[Placed] = []
         for figure in figures:
             holds = tuple(cursors[id(column)].on(start) for column in figure.columns)
-            seen = (figure.name, *((h.set, h.drawing) if h else None for h in holds))
+            poses = {part: pose_on(keys, start) for part, keys in figure.motions.items()}
+            seen = (figure.name, *((h.set, h.drawing) if h else None for h in holds), *poses.values())
             if seen not in known:
-                known[seen] = list(_figure(figure, holds, size, what))
+                known[seen] = list(_figure(figure, holds, poses, size, what))
             drawn += known[seen]
         if last and last[1] == tuple(drawn):
             continue
@@ -83,14 +87,23 @@ def segments(
         yield last[0], scene.frames, last[1]
 
 
-def _figure(figure: Figure, holds: tuple[Hold | None, ...], size: tuple[int, int], what: What) -> Iterator[Placed]:
+def _figure(
+    figure: Figure,
+    holds: tuple[Hold | None, ...],
+    poses: Mapping[str, Pose],
+    size: tuple[int, int],
+    what: What,
+) -> Iterator[Placed]:
     shown = holds[0].set if holds and holds[0] else ""
     face = figure.faces.get(shown, figure.face)
     matrix, box = figure_matrix(figure.stand, face.aspect, size)
+    # All of the character moves about the middle of its lower edge, what is on it about its middle.
+    matrix @= pose_matrix(poses.get("head", NEUTRAL), (box[0] / 2, box[1]), box[1])
     if what in (What.ALL, What.FACES):
         yield Placed((figure.name, "", shown if shown in figure.faces else "", 0), face.picture, matrix, box)
     if what == What.FACES:
         return
+    matrix @= pose_matrix(poses.get("face", NEUTRAL), (box[0] / 2, box[1] / 2), box[1])
     # The mouth is drawn last: it lies over whatever else is on the face.
     for column, hold in reversed(list(zip(figure.columns, holds, strict=True))):
         sprite = column.sprite(hold) if hold else None
@@ -99,7 +112,9 @@ def _figure(figure: Figure, holds: tuple[Hold | None, ...], size: tuple[int, int
         place = face.place_of(column)
         if place is None:
             continue
-        onto, drawn = drawing_matrix(place, sprite.registration, matrix, box)
+        pose = poses.get("mouth" if column.is_mouth else f"part {column.name}", NEUTRAL)
+        moved = matrix @ pose_matrix(pose, (place.x * box[0], place.y * box[1]), box[1])
+        onto, drawn = drawing_matrix(place, sprite.registration, moved, box)
         yield Placed((figure.name, column.name, sprite.set, sprite.number), sprite.picture, onto, drawn)
 
 

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from tinfork.core.clock import FrameRate
 from tinfork.core.errors import TimingError
 from tinfork.core.formats.character_zip import AnyPicture
+from tinfork.core.motion.curve import FrameKey, retimed
 from tinfork.core.mouths.chart import ANY, Chart, Drawing
 from tinfork.core.mouths.placement import Placement, Registration
 from tinfork.core.scene.layout import Stand, in_order
@@ -74,6 +75,8 @@ class Column:
     holds: tuple[Hold, ...]
     kind: str = "mouth"
     first_set: str = "usual"
+    #: How it moves on the face.
+    motion: tuple[FrameKey, ...] = ()
 
     @property
     def is_mouth(self) -> bool:
@@ -108,6 +111,24 @@ class Figure:
     dials: Dials = field(default_factory=Dials)
     #: Whether the face is a picture of its own, and not the plain head that stands for one.
     has_face: bool = True
+    #: How all of the character moves, and how what is on its head picture does.
+    head_motion: tuple[FrameKey, ...] = ()
+    face_motion: tuple[FrameKey, ...] = ()
+
+    @property
+    def motions(self) -> dict[str, tuple[FrameKey, ...]]:
+        """The keys of everything that moves, by what moves: "head", "face", "mouth", "part " and its name."""
+        columns = {"mouth" if column.is_mouth else f"part {column.name}": column.motion for column in self.columns}
+        moving = {"head": self.head_motion, "face": self.face_motion, **columns}
+        return {part: keys for part, keys in moving.items() if keys}
+
+    def with_motions(self, motions: Mapping[str, tuple[FrameKey, ...]]) -> "Figure":
+        """The same, moving by these keys; of parts that it does not have nothing is taken."""
+        columns = tuple(
+            replace(column, motion=motions.get("mouth" if column.is_mouth else f"part {column.name}", ()))
+            for column in self.columns
+        )
+        return replace(self, columns=columns, head_motion=motions.get("head", ()), face_motion=motions.get("face", ()))
 
     @property
     def mouth(self) -> Column:
@@ -211,10 +232,16 @@ class Scene:
             at = np.array([self.rate.frame_at(rate.first_us(n)) for n in range(frames)], dtype=np.int64)
             return lambda: of()[np.minimum(at, self.frames - 1)]
 
+        times = [self.rate.frame_at(rate.first_us(n)) for n in range(frames)]
         figures = tuple(
             replace(
                 figure,
-                columns=tuple(replace(column, holds=moved(column.holds)) for column in figure.columns),
+                columns=tuple(
+                    replace(column, holds=moved(column.holds), motion=retimed(column.motion, times))
+                    for column in figure.columns
+                ),
+                head_motion=retimed(figure.head_motion, times),
+                face_motion=retimed(figure.face_motion, times),
                 weights=weighed(figure),
             )
             for figure in self.figures

@@ -8,7 +8,19 @@ from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
 from tinfork.core.errors import TimingError
-from tinfork.core.soundtrack.model import EFFECTS, MAX_NOTE_CHARACTERS, VOICE, Clip, Note, Pin, Soundtrack, Track, Voice
+from tinfork.core.soundtrack.model import (
+    EFFECTS,
+    MAX_NOTE_CHARACTERS,
+    VOICE,
+    Clip,
+    MotionKey,
+    Note,
+    Pin,
+    Soundtrack,
+    Track,
+    Voice,
+    key_order,
+)
 from tinfork.core.soundtrack.project import reading_of
 from tinfork.core.speech.reading import Reading
 
@@ -98,12 +110,26 @@ def _carried(pins: tuple[Pin, ...], start_us: int, end_us: int, by_us: int) -> t
     )
 
 
+def _carried_keys(keys: tuple[MotionKey, ...], start_us: int, end_us: int, by_us: int) -> tuple[MotionKey, ...]:
+    """The keys with those of a stretch moved along; what they come to lie on gives way."""
+    moved = {(k.character, k.part, k.at_us + by_us) for k in keys if start_us <= k.at_us < end_us}
+    out = []
+    for key in keys:
+        if start_us <= key.at_us < end_us:
+            out.append(replace(key, at_us=max(0, key.at_us + by_us)))
+        elif (key.character, key.part, key.at_us) not in moved:
+            out.append(key)
+    return tuple(sorted(out, key=key_order))
+
+
 def move(st: Soundtrack, clip: int, start_us: int, *, what: str = BOTH, track: int | None = None) -> Soundtrack:
     """A clip from a new start on, with its reading and the pins over it; or its sound alone, or its reading alone."""
     old = st.clip(clip)
     by_us = start_us - old.start_us
     if what == READING:
-        pins = _carried(st.pins, old.start_us + old.slip_us, old.end_us + old.slip_us, by_us)
+        span = old.start_us + old.slip_us, old.end_us + old.slip_us
+        pins = _carried(st.pins, *span, by_us)
+        st = replace(st, keys=_carried_keys(st.keys, *span, by_us))
         return _swap(st, old, replace(old, slip_us=old.slip_us + by_us), pins=pins)
     if what not in (BOTH, SOUND):
         raise TimingError("A clip is moved with its reading, or its sound or its reading alone.")
@@ -114,6 +140,8 @@ def move(st: Soundtrack, clip: int, start_us: int, *, what: str = BOTH, track: i
         raise TimingError("Voices stay on tracks of voices, effects on tracks of effects.")
     slip = old.slip_us - by_us if what == SOUND and old.voice is not None else old.slip_us
     pins = _carried(st.pins, old.start_us, old.end_us, by_us) if what == BOTH else st.pins
+    if what == BOTH:
+        st = replace(st, keys=_carried_keys(st.keys, old.start_us, old.end_us, by_us))
     return _swap(st, old, replace(old, start_us=start_us, track=to, slip_us=slip), pins=pins)
 
 
@@ -229,7 +257,8 @@ def insert_gap(st: Soundtrack, at_us: int, length_us: int) -> Soundtrack:
     pins = tuple(_later(pin, at_us, length_us) for pin in _parted(st.pins, at_us))
     longer = st.length_us + length_us if st.length_us > at_us else st.length_us
     notes = tuple(replace(n, at_us=n.at_us + (length_us if n.at_us >= at_us else 0)) for n in st.notes)
-    return _with_clips(replace(st, length_us=longer, notes=notes), clips, pins)
+    keys = tuple(replace(k, at_us=k.at_us + (length_us if k.at_us >= at_us else 0)) for k in st.keys)
+    return _with_clips(replace(st, length_us=longer, notes=notes, keys=keys), clips, pins)
 
 
 def _parted(pins: Sequence[Pin], at_us: int) -> Iterator[Pin]:
@@ -272,7 +301,8 @@ def begin_speech(st: Soundtrack, at_us: int, heard_from_us: int | None = None) -
         if p.end_us + by_us > 0
     )
     notes = tuple(replace(n, at_us=n.at_us + by_us) for n in st.notes if n.at_us + by_us >= 0)
-    return _with_clips(replace(st, notes=notes), clips, pins)
+    keys = tuple(replace(k, at_us=k.at_us + by_us) for k in st.keys if k.at_us + by_us >= 0)
+    return _with_clips(replace(st, notes=notes, keys=keys), clips, pins)
 
 
 def set_length(st: Soundtrack, length_us: int) -> Soundtrack:

@@ -10,6 +10,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from tinfork.core.errors import TimingError
+from tinfork.core.motion.pose import Pose
 from tinfork.core.speech.reading import Reading
 
 VOICE, EFFECTS = "voice", "effects"
@@ -19,6 +20,7 @@ MAX_GAIN_DB = 24.0
 MAX_CLIPS = 2_000
 MAX_TRACKS = 24
 MAX_NOTES = 5_000
+MAX_KEYS = 20_000
 MAX_NOTE_CHARACTERS = 400
 #: Lasting numbers of lines, words and turns go up to this.
 MOST_NUMBERS = 2**31 - 1
@@ -129,9 +131,30 @@ class Note:
 
 
 @dataclass(frozen=True, slots=True)
+class MotionKey:
+    """A key of a column of motion, at the time of its frame. `part` is "head" (all of the character), "face" (what is
+    on the head picture), "mouth", or the key of another part of the face. `made_by` is the rule that proposed it, empty
+    for one that a person set.
+    """
+
+    character: str
+    part: str
+    at_us: int
+    pose: Pose
+    way: str = "ease"
+    step: int = 1
+    made_by: str = ""
+
+
+def key_order(key: MotionKey) -> tuple[int, str, str]:
+    """Keys stand in order of time."""
+    return key.at_us, key.character, key.part
+
+
+@dataclass(frozen=True, slots=True)
 class Soundtrack:
-    """Tracks, clips in time order, voices, pins, notes in time order. `length_us` of 0: the shot is as long as its
-    clips.
+    """Tracks, clips in time order, voices, pins, notes and keys in time order. `length_us` of 0: the shot is as long as
+    its clips.
     """
 
     tracks: tuple[Track, ...] = ()
@@ -140,10 +163,13 @@ class Soundtrack:
     pins: tuple[Pin, ...] = ()
     length_us: int = 0
     notes: tuple[Note, ...] = ()
+    keys: tuple[MotionKey, ...] = ()
 
     def __post_init__(self) -> None:
         if len(self.notes) > MAX_NOTES:
             raise TimingError(f"A shot has up to {MAX_NOTES:,} notes.")
+        if len(self.keys) > MAX_KEYS:
+            raise TimingError(f"A shot has up to {MAX_KEYS:,} keys of motion.")
         if len(self.clips) > MAX_CLIPS or len(self.tracks) > MAX_TRACKS:
             raise TimingError(f"A shot has up to {MAX_CLIPS:,} clips on {MAX_TRACKS} tracks.")
         if not 0 <= self.length_us <= LONGEST_US:

@@ -52,7 +52,9 @@ def _part(column: Column, faces: Mapping[str, Face]) -> PackedPart:
 
 
 def _face(mouth: Column, face: Face | None) -> PackedFace | None:
-    return face and PackedFace(face.picture, face.aspect, {mouth.name: face.mouth, **face.parts})
+    if face is None:
+        return None
+    return PackedFace(face.picture, face.aspect, {mouth.name: face.mouth, **face.parts})
 
 
 def _write(scene: Scene, values: Values, out: IO[bytes], progress: Progress) -> None:

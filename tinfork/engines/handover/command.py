@@ -155,7 +155,12 @@ def _scene(document: Document, packed: list[PreparedCharacter], ground: Ground, 
             figures.append(starter_figure(speaker, number % 6 + 1, reading, rate, document.tracks))
     beside = side_by_side([figure.face.aspect for figure in figures], document.size[0] / document.size[1])
     placed = zip(figures, beside, strict=True)
-    figures = [replace(figure, stand=document.stands.get(figure.name, stand)) for figure, stand in placed]
+    figures = [
+        replace(figure, stand=document.stands.get(figure.name, stand)).with_motions(
+            document.motions.get(figure.name, {})
+        )
+        for figure, stand in placed
+    ]
     return Scene(
         document.production,
         document.name or name,

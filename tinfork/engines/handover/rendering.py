@@ -35,6 +35,8 @@ class Renderer:
         self._patches: OrderedDict[Placed, Patch | None] = OrderedDict()
         self._frames: OrderedDict[tuple[Placed, ...], Image.Image] = OrderedDict()
         self._pixels = 0
+        #: Drawings at the size they are seen: what moves is rasterised once, too.
+        self._rasters: Rasters = {}
 
     def frame(self, drawn: tuple[Placed, ...]) -> Image.Image:
         """The frame with what is drawn on it, RGBA; what comes back is shared, and not to be drawn on."""
@@ -54,7 +56,7 @@ class Renderer:
         if placed in self._patches:
             self._patches.move_to_end(placed)
             return self._patches[placed]
-        patch = patch_of(placed, self.size)
+        patch = patch_of(placed, self.size, self._rasters)
         self._patches[placed] = patch
         self._pixels += patch.image.width * patch.image.height if patch else 0
         while self._pixels > _SPRITE_PIXELS and len(self._patches) > 1:
@@ -63,8 +65,10 @@ class Renderer:
         return patch
 
 
-def patch_of(placed: Placed, size: tuple[int, int]) -> Patch | None:
-    """A picture where it is drawn, cut to a frame of `size`; None where nothing of it is inside."""
+def patch_of(placed: Placed, size: tuple[int, int], known: "Rasters | None" = None) -> Patch | None:
+    """A picture where it is drawn, cut to a frame of `size`; None where nothing of it is inside. What is in `known` is
+    not rasterised again.
+    """
     left, top, right, bottom = box_of(placed.matrix, placed.size)
     x, y = max(0, math.floor(left)), max(0, math.floor(top))
     wide, high = min(size[0], math.ceil(right)) - x, min(size[1], math.ceil(bottom)) - y
@@ -74,7 +78,13 @@ def patch_of(placed: Placed, size: tuple[int, int]) -> Patch | None:
     most = 4 * max(size)
     shrunk = min(1.0, most / max(placed.size))
     width, height = (max(1, math.ceil(side * shrunk)) for side in placed.size)
-    image = raster(placed.picture, (width, height))
+    known = {} if known is None else known
+    key = placed.picture.data, (width, height)
+    if key not in known:
+        known[key] = raster(placed.picture, (width, height))
+        while sum(one.width * one.height for one in known.values()) > _SPRITE_PIXELS and len(known) > 1:
+            del known[next(iter(known))]
+    image = known[key]
     # From the patch's pixels back to those of the picture as it was rasterised.
     back = Affine.scaled(width / placed.size[0], height / placed.size[1]) @ placed.matrix.inverse @ Affine.moved(x, y)
     return Patch(_mapped(image, back, (wide, high)), (x, y))

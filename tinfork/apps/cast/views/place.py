@@ -58,7 +58,7 @@ def chart_face_give(request: UserRequest, pk: int) -> HttpResponse:
     if not chart.part.speaks:
         return answer(request, "chart_place", chart.pk, error="A face goes with a set of mouths.")
     if not form.is_valid():
-        return answer(request, "chart_place", chart.pk, error=next(iter(form.errors.values()))[0])
+        return answer(request, "chart_place", chart.pk, error=str(next(iter(form.errors.values()))[0]))
     options = {"chart": chart.pk, "files": [keep_upload(form.cleaned_data["face"])], "of_set": True}
     start_job(kind=Job.Kind.FACE, on=chart.character, by=request.user, options=options)
     return answer(request, "chart_place", chart.pk)

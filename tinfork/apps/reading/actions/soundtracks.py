@@ -9,6 +9,7 @@ from django.db import transaction
 from tinfork.apps.people.models import User
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.pronounce.queries import lexicon_of
+from tinfork.apps.reading.actions.acting import stage_of
 from tinfork.apps.reading.actions.beside import Parts, differing_parts, forget, lay, parts_beside
 from tinfork.apps.reading.actions.dials import turn_dials
 from tinfork.apps.reading.actions.layout import paint_ground, stand_character
@@ -131,6 +132,9 @@ def touched_since(
 def _refuse(touch: Touch | None, row: Soundtrack) -> StaleError:
     """In words: where somebody else was at work."""
     names = {str(c.pk): c.name for c in row.shot.characters}
+    if touch and touch.what == "keys":
+        whose = names.get(touch.who.partition(" ")[0], "this character")
+        return StaleError(f"Someone else, or another tab, moved {whose} here meanwhile.")
     if touch and touch.what in ("dials", "stand"):
         did = "turned the dials of" if touch.what == "dials" else "placed"
         whose = names.get(touch.who, "this character")
@@ -224,6 +228,7 @@ def _context(shot: Shot, st: CoreSoundtrack, command: Parameters) -> EditContext
         holds=holds,
         charts=charts,
         sounds=lambda text, language: sounds_of(text, language, lexicon_of(shot.production)),
+        stage=lambda who: stage_of(shot, cast[who]) if who in cast else stage_of(shot, shot.characters[0]),
     )
 
 

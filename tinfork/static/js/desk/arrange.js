@@ -24,8 +24,8 @@ export class Arrange {
     this.form = form;
     this.parts = parts;
     this.isOn = false;
-    /** @type {number | undefined} */
-    this.later = undefined;
+    /** What is sent a little later, after the last of several changes. @type {{send: () => void, timer: number} | null} */
+    this.waiting = null;
     const { stage } = parts;
     scope.listen(stage.picture, "pointerdown", (event) => this.press(/** @type {PointerEvent} */ (event)));
     scope.listen(stage.picture, "wheel", (event) => this.wheel(/** @type {WheelEvent} */ (event)), { passive: false });
@@ -36,7 +36,9 @@ export class Arrange {
       if (/** @type {KeyboardEvent} */ (event).key === "Escape") this.turn(false);
     });
     scope.add(parts.hand.follow(() => this.fill()));
-    scope.add(() => clearTimeout(this.later));
+    // Whoever leaves the field or the page is done.
+    scope.listen(form, "change", () => this.flush());
+    scope.add(() => this.flush());
   }
 
   field(/** @type {string} */ name) {
@@ -51,6 +53,7 @@ export class Arrange {
   /** Begin and end arranging. */
   turn(on = !this.isOn) {
     if (!this.parts.edits.may) return;
+    this.flush();
     this.isOn = on;
     const { root, isClose } = this.parts.stage;
     root.dataset.arranging = String(on);
@@ -81,16 +84,30 @@ export class Arrange {
     parts.shot.layout.stands[String(figure.character.id)] = stand;
     parts.stage.place();
     this.fill();
-    clearTimeout(this.later);
-    const send = () => parts.edits.send("stand", { speaker: String(figure.character.id), ...stand });
-    if (isDone) send();
-    else this.later = window.setTimeout(send, 500);
+    this.later(() => parts.edits.send("stand", { speaker: String(figure.character.id), ...stand }), isDone ? 0 : 500);
+  }
+
+  /** Something is sent once nothing has changed for a while, in place of what waited. */
+  later(/** @type {() => void} */ send, /** @type {number} */ ms) {
+    clearTimeout(this.waiting?.timer);
+    this.waiting = null;
+    if (ms) this.waiting = { send, timer: window.setTimeout(() => this.flush(), ms) };
+    else send();
+  }
+
+  flush() {
+    const { waiting } = this;
+    if (!waiting) return;
+    clearTimeout(waiting.timer);
+    this.waiting = null;
+    waiting.send();
   }
 
   press(/** @type {PointerEvent} */ event) {
     const on = /** @type {Element} */ (event.target).closest(".figure");
     if (!this.isOn || !on || event.button) return;
     event.preventDefault();
+    this.flush();
     const { size } = this.parts.stage;
     const from = { ...this.figure.stand };
     const [x, y] = [event.clientX, event.clientY];
@@ -102,7 +119,6 @@ export class Arrange {
       (at) => {
         hasMoved ||= Math.hypot(at.clientX - x, at.clientY - y) > 2;
         if (!hasMoved) return;
-        clearTimeout(this.later);
         Object.assign(this.figure.stand, to(at));
         this.parts.stage.place();
       },
@@ -128,8 +144,7 @@ export class Arrange {
     else if (field.name === "colour") {
       this.parts.shot.layout.ground = field.value;
       this.parts.stage.place();
-      clearTimeout(this.later);
-      this.later = window.setTimeout(() => this.parts.edits.send("ground", { colour: field.value }), 400);
+      this.later(() => this.parts.edits.send("ground", { colour: field.value }), 400);
     } else if (field.name === "mirrored") this.set({ mirrored: field.checked });
     else if (field.validity.valid && field.value) this.set(field.name === "turn" ? { turn: value } : { [field.name]: value / 100 }, false);
   }

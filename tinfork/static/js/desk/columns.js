@@ -1,12 +1,16 @@
 /** Which columns the Sheet has, in which order and how wide; and how high its rows are. Kept in this browser. */
 
-/** @typedef {{name: string, label: string, width: number, x: number, character: import("./model.js").Character | null}} Column */
+/**
+ * @typedef {{name: string, label: string, width: number, x: number, character: import("./model.js").Character | null,
+ *   motion?: {character: import("./model.js").Character, part: string}}} Column `motion`: whose keys it shows
+ */
 
 /** Height of a row by its name. */
 export const ROWS = { low: 12, middle: 16, high: 23 };
 const NARROW = 78;
 const WIDE = 104;
 const NARROWEST = 58;
+const MOTION = 46;
 /** How narrow columns may become. @type {Record<string, number>} */
 const LEAST = { time: 70, sound: 32, words: 52, ipa: 34, notes: 42 };
 const KEY = "tinfork-sheet";
@@ -20,6 +24,7 @@ const PLAIN = /** @type {const} */ ([
   ["words", "words", 74, true],
   ["ipa", "IPA", 44, true],
   ["mouths", "mouths", 0, true],
+  ["motion", "motion", 0, true],
   ["notes", "notes", 76, true],
 ]);
 
@@ -37,6 +42,8 @@ export class Columns {
     this.hidden = new Set(PLAIN.filter(([, , , shown]) => !shown).map(([name]) => name));
     /** @type {keyof typeof ROWS} */
     this.rows = "middle";
+    /** Columns of motion that have keys, or are in hand. @type {Array<{character: import("./model.js").Character, part: string, label: string}>} */
+    this.moving = [];
     this.read();
   }
 
@@ -60,6 +67,22 @@ export class Columns {
     } catch {
       // A forbidden store: the choice lasts as long as the page.
     }
+  }
+
+  /**
+   * What moves has a column each.
+   * @param {import("./model.js").Shot} shot
+   * @param {{character: import("./model.js").Character, part: string} | null} inHand
+   */
+  setMoving(shot, inHand) {
+    const own = shot.characters.filter((one) => !one.of);
+    this.moving = own.flatMap((character) => {
+      const others = shot.characters.filter((one) => one.of === character.id).map((one) => [String(one.id), one.name.split(", ").at(-1) || one.name]);
+      const all = [["head", "head"], ["face", "face"], ["mouth", "mouth"], ...others];
+      return all
+        .filter(([part]) => shot.keysOf(character.id, part).length || (inHand?.character === character && inHand.part === part))
+        .map(([part, label]) => ({ character, part, label }));
+    });
   }
 
   label(/** @type {string} */ name) {
@@ -101,6 +124,7 @@ export class Columns {
   }
 
   width(/** @type {string} */ name) {
+    if (name === "motion") return MOTION * this.moving.length;
     return PLAIN.find(([one]) => one === name)?.[2] || 0;
   }
 
@@ -123,12 +147,13 @@ export class Columns {
     let x = 0;
     /** @type {Column[]} */
     const out = [];
-    const add = (/** @type {string} */ name, /** @type {string} */ label, /** @type {number} */ width, /** @type {Column["character"]} */ character = null) => {
-      out.push({ name, label, width, x, character });
+    const add = (/** @type {string} */ name, /** @type {string} */ label, /** @type {number} */ width, /** @type {Column["character"]} */ character = null, /** @type {Column["motion"]} */ motion = undefined) => {
+      out.push({ name, label, width, x, character, motion });
       x += width;
     };
     for (const name of this.shown) {
       if (name === "mouths") for (const character of this.characters) add("mouths", character.name, each, character);
+      else if (name === "motion") for (const { label, ...motion } of this.moving) add("motion", label, MOTION, null, motion);
       else add(name, this.label(name), this.width(name) - share * (this.width(name) - this.least(name)));
     }
     return out;

@@ -9,11 +9,13 @@
  *   selection: import("./selection.js").Selection, words: import("./wordwork.js").WordWork,
  *   hand: import("../lib/signal.js").Signal<import("./model.js").Character>, around: () => void, playSelected: () => void,
  *   volume: import("./volume.js").Volume, note: () => void, versions: () => void, clicks: () => void, spectrogram: () => void, list: () => void, view: () => void,
- *   dials: () => void, closeUp: () => void, arrange: () => void, help: () => void}} parts
+ *   dials: () => void, closeUp: () => void, arrange: () => void, moving: import("./moving.js").Moving | null, help: () => void}} parts
  * @returns {Record<string, Key>}
  */
 export function keyTable(parts) {
-  const { transport, lens, shot, edits, looks, selection, words, hand, volume } = parts;
+  const { transport, lens, shot, edits, looks, selection, words, hand, volume, moving } = parts;
+  /** While a part is moved, keys of mouths are keys of its motion. */
+  const either = (/** @type {(moving: import("./moving.js").Moving) => void} */ motion, /** @type {() => void} */ mouths) => () => (moving?.isOn.value ? motion(moving) : mouths());
   const second = Math.round(shot.rate.nominal);
   const now = () => transport.frame.value;
   const cast = (/** @type {number} */ by) => {
@@ -55,23 +57,23 @@ export function keyTable(parts) {
     selectWord: { keys: ["|"], shown: "⇧ \\", what: "Select the word around it", run: () => around("word") },
     selectAll: { keys: ["ctrl+a"], shown: "Ctrl A", what: "Select the whole column", run: () => selection.reach("all", now()) },
     deselect: { keys: ["Escape"], shown: "Esc", what: "Select nothing", run: () => selection.clear() },
-    pin: { keys: ["Enter"], shown: "Enter", what: "Pin the mouths as they are", run: () => edits.pinAsIs() },
+    pin: { keys: ["Enter"], shown: "Enter", what: "Pin the mouths as they are; set a key", run: either((one) => one.setAsIs(), () => edits.pinAsIs()) },
     exact: { keys: ["shift+Enter"], shown: "⇧ Enter", what: "Pin the frames, whichever mouth is best on them", run: () => edits.exact() },
     noMouth: { keys: ["."], shown: ".", what: "No mouth here", run: () => edits.noMouth() },
-    unpin: { keys: ["Backspace"], shown: "⌫", what: "Let go: the solver has these frames again", run: () => edits.letGo() },
+    unpin: { keys: ["Backspace"], shown: "⌫", what: "Let go: the solver has these frames again; take keys away", run: either((one) => one.remove(), () => edits.letGo()) },
     toBefore: { keys: ["Delete"], shown: "Del", what: "Give the frames to the hold before", run: () => edits.giveToBefore() },
     longer: { keys: ["]"], shown: "]", what: "The hold ends a frame later", run: () => edits.stretch(false, 1) },
     shorter: { keys: ["["], shown: "[", what: "The hold ends a frame earlier", run: () => edits.stretch(false, -1) },
     startsLater: { keys: ["}"], shown: "⇧ ]", what: "The hold begins a frame later", run: () => edits.stretch(true, 1) },
     startsEarlier: { keys: ["{"], shown: "⇧ [", what: "The hold begins a frame earlier", run: () => edits.stretch(true, -1) },
     split: { keys: [","], shown: ",", what: "Split the hold at the playhead", run: () => edits.split() },
-    earlier: { keys: ["alt+ArrowUp"], shown: "Alt ↑", what: "Mouths a frame earlier", run: () => edits.nudge(-1) },
-    later: { keys: ["alt+ArrowDown"], shown: "Alt ↓", what: "Mouths a frame later", run: () => edits.nudge(1) },
+    earlier: { keys: ["alt+ArrowUp"], shown: "Alt ↑", what: "Mouths, or keys, a frame earlier", run: either((one) => one.nudge(-1), () => edits.nudge(-1)) },
+    later: { keys: ["alt+ArrowDown"], shown: "Alt ↓", what: "Mouths, or keys, a frame later", run: either((one) => one.nudge(1), () => edits.nudge(1)) },
     insert: { keys: ["Insert", "alt+Enter"], shown: "Ins", what: "Put frames in: what is pinned from here on comes later", run: () => edits.insert() },
     remove: { keys: ["ctrl+Backspace", "ctrl+Delete"], shown: "Ctrl ⌫", what: "Take the frames out: what is pinned behind them comes earlier", run: () => edits.remove() },
-    copy: { keys: ["ctrl+c"], shown: "Ctrl C", what: "Copy mouths", run: () => edits.copy() },
+    copy: { keys: ["ctrl+c"], shown: "Ctrl C", what: "Copy mouths, or keys", run: either((one) => one.copy(), () => edits.copy()) },
     cut: { keys: ["ctrl+x"], shown: "Ctrl X", what: "Copy mouths and let go", run: () => edits.cut() },
-    paste: { keys: ["ctrl+v"], shown: "Ctrl V", what: "Paste mouths; for another character by their sounds", run: () => edits.paste() },
+    paste: { keys: ["ctrl+v"], shown: "Ctrl V", what: "Paste mouths; for another character by their sounds; or keys", run: either((one) => one.paste(), () => edits.paste()) },
     undo: { keys: ["ctrl+z"], shown: "Ctrl Z", what: "Undo", run: () => edits.undo() },
     redo: { keys: ["ctrl+shift+z", "ctrl+y"], shown: "Ctrl ⇧ Z", what: "Redo", run: () => edits.redo() },
     note: { keys: ["ctrl+Enter"], shown: "Ctrl Enter", what: "A note beside the frame", run: parts.note },
@@ -102,6 +104,9 @@ export function keyTable(parts) {
     view: { keys: ["ctrl+,"], shown: "Ctrl ,", what: "Columns and rows of the Sheet", run: parts.view },
     dials: { keys: ["ctrl+."], shown: "Ctrl .", what: "Dials, sets and reading again; back to the mouths", run: parts.dials },
     closeUp: { keys: ["F9"], shown: "F9", what: "The whole picture, or the character in hand close up", run: parts.closeUp },
+    move: { keys: ["F7"], shown: "F7", what: "Move a head, a face, a mouth or another part", run: () => moving?.turn() },
+    keyBefore: { keys: ["shift+PageUp"], shown: "⇧ Page up", what: "The key of motion before", run: () => moving?.walk(-1) },
+    keyAfter: { keys: ["shift+PageDown"], shown: "⇧ Page down", what: "The next key of motion", run: () => moving?.walk(1) },
     arrange: { keys: ["F8"], shown: "F8", what: "Arrange characters and background", run: parts.arrange },
     help: { keys: ["?"], shown: "?", what: "These keys", run: parts.help },
   };

@@ -6,7 +6,11 @@ const RULER = 20;
 export const LANE = 25;
 const GAP = 3;
 
-/** @typedef {{kind: "words" | "sounds" | "holds" | "sound", top: number, height: number, character?: import("./model.js").Character}} LaneOf */
+/** The lane of a curve. */
+const CURVE = 46;
+
+/** @typedef {{character: import("./model.js").Character, part: string, keys: import("../lib/pose.js").Key[], poseOn: (frame: number) => number[]}} Curve */
+/** @typedef {{kind: "words" | "sounds" | "holds" | "sound" | "motion", top: number, height: number, character?: import("./model.js").Character}} LaneOf */
 
 export class Lens extends View {
   /**
@@ -30,6 +34,8 @@ export class Lens extends View {
     this.preview = null;
     /** @type {import("./selection.js").Range | null} */
     this.selected = null;
+    /** What moves and is in hand. @type {Curve | null} */
+    this.curve = null;
     scope.listen(canvas, "wheel", (event) => this.wheel(event), { passive: false });
     scope.add(this.transport.frame.follow(() => this.follow()));
   }
@@ -48,12 +54,14 @@ export class Lens extends View {
     const { characters } = this.shot;
     const lanes = 2 + characters.length;
     const more = this.holdHeight - LANE;
-    const top = this.height - lanes * (LANE + GAP) - characters.length * more - 6;
+    const curve = this.curve ? CURVE + GAP : 0;
+    const top = this.height - lanes * (LANE + GAP) - characters.length * more - 6 - curve;
     return [
       { kind: "sound", top: RULER, height: top - GAP - 2 - RULER },
       { kind: "words", top, height: LANE },
       { kind: "sounds", top: top + LANE + GAP, height: LANE },
       ...characters.map((character, at) => ({ kind: /** @type {const} */ ("holds"), top: top + (2 + at) * (LANE + GAP) + at * more, height: this.holdHeight, character })),
+      ...(curve ? [{ kind: /** @type {const} */ ("motion"), top: this.height - 6 - CURVE, height: CURVE }] : []),
     ];
   }
 
@@ -113,9 +121,55 @@ export class Lens extends View {
       this.drawWords(still, words.top);
       this.drawPhonemes(still, sounds.top);
       for (const lane of holds) if (lane.character) this.drawHolds(still, lane.character, lane.top);
+      if (this.curve) this.drawCurve(still, this.curve, this.height - 6 - CURVE);
     });
     this.drawNow(context);
     this.drawPlayhead(context);
+  }
+
+  /** How what is in hand moves: a line for each value that is not always zero, and its keys. */
+  drawCurve(/** @type {CanvasRenderingContext2D} */ context, /** @type {Curve} */ curve, /** @type {number} */ top) {
+    const { shot, theme, view } = this;
+    const { rate } = shot;
+    context.fillStyle = theme.paper;
+    context.fillRect(0, top, this.width, CURVE);
+    const middle = top + CURVE / 2;
+    context.fillStyle = theme.tin2;
+    context.fillRect(0, middle - 0.5, this.width, 1);
+    const first = Math.max(0, rate.frameAt(Math.max(0, Math.floor(view.startUs))) - 1);
+    const last = Math.min(shot.frames - 1, rate.frameAt(Math.ceil(view.endUs)) + 1);
+    const step = Math.max(1, Math.floor((last - first) / this.width));
+    const ink = theme.speaker(curve.character.ink);
+    for (let field = 0; field < 6; field += 1) {
+      const reach = Math.max(...curve.keys.map((key) => Math.abs(key.pose[field])));
+      if (!(reach > 0)) continue;
+      context.strokeStyle = ink;
+      context.globalAlpha = 1 - field * 0.12;
+      context.lineWidth = 1.5;
+      context.setLineDash(field > 2 ? [4, 3] : field === 1 ? [1, 2] : []);
+      context.beginPath();
+      for (let frame = first; frame <= last; frame += step) {
+        context.lineTo(view.x(rate.firstUs(frame)), middle - (curve.poseOn(frame)[field] / reach) * (CURVE / 2 - 6));
+      }
+      context.stroke();
+    }
+    context.setLineDash([]);
+    context.globalAlpha = 1;
+    for (const key of curve.keys) {
+      const x = view.x(rate.firstUs(key.frame));
+      if (x < -6 || x > this.width + 6) continue;
+      context.beginPath();
+      for (const [dx, dy] of [[0, -5], [5, 0], [0, 5], [-5, 0]]) context.lineTo(x + dx, middle + dy);
+      context.closePath();
+      context.fillStyle = key.by ? theme.sheet : ink;
+      context.strokeStyle = ink;
+      context.fill();
+      context.stroke();
+    }
+    context.fillStyle = theme.ink2;
+    context.textAlign = "left";
+    context.font = `500 11px ${theme.sans}`;
+    context.fillText(curve.part.startsWith("-") ? "" : curve.part, 4, top + 9);
   }
 
   /** What the playhead is in stands out: the sound, and each character's hold. */

@@ -7,7 +7,7 @@ import { named } from "./wordwork.js";
 /** How near an end the pointer takes hold of it (pixels). */
 const NEAR = 5;
 
-/** @typedef {{kind: "word" | "sound" | "hold", at: number, edge: "" | "start" | "end", character?: import("./model.js").Character}} Grip */
+/** @typedef {{kind: "word" | "sound" | "hold" | "key", at: number, edge: "" | "start" | "end", character?: import("./model.js").Character}} Grip */
 
 export class LensHand {
   /**
@@ -44,6 +44,11 @@ export class LensHand {
     if (!lane || lane.kind === "sound") return null;
     const near = (NEAR / lens.width) * lens.view.spanUs;
     const time = lens.view.timeAt(x);
+    if (lane.kind === "motion") {
+      const keys = lens.curve?.keys || [];
+      const at = keys.findIndex((key) => Math.abs(shot.rate.firstUs(key.frame) - time) <= near * 1.4);
+      return at < 0 ? null : { kind: "key", at, edge: "start" };
+    }
     if (lane.kind === "holds" && lane.character) {
       const { rate } = shot;
       const { holds } = lane.character;
@@ -87,6 +92,7 @@ export class LensHand {
     const grip = this.gripAt(x, y);
     if (grip?.character) hand.value = grip.character;
     if (!edits.may || !grip || (grip.kind !== "word" && !grip.edge)) this.scrub(event);
+    else if (grip.kind === "key") this.moveKey(event, grip);
     else if (grip.kind === "hold") this.stretch(event, grip);
     else this.move(event, grip);
   }
@@ -118,6 +124,26 @@ export class LensHand {
         character.holds = kept;
         if (to !== hold.end) edits.send("stretch", { speaker: String(character.id), frame: hold.start, to });
         this.lens.redraw();
+      },
+    );
+  }
+
+  /** A key of motion to another frame. */
+  moveKey(/** @type {PointerEvent} */ event, /** @type {Grip} */ grip) {
+    const { shot, edits, transport } = this.parts;
+    const curve = this.lens.curve;
+    if (!curve) return;
+    const { frame } = curve.keys[grip.at];
+    let to = frame;
+    drag(
+      this.lens.canvas,
+      event,
+      (move) => {
+        to = shot.clampFrame(Math.round(shot.rate.position(Math.max(0, this.lens.view.timeAt(this.point(move).x)))));
+        transport.seek(to);
+      },
+      () => {
+        if (to !== frame) edits.send("key_move", { speaker: String(curve.character.id), part: curve.part, first: frame, last: frame, by: to - frame });
       },
     );
   }

@@ -16,6 +16,7 @@ import { Hearing } from "./hearing.js";
 import { Lens } from "./lens.js";
 import { LensHand } from "./lenshand.js";
 import { Mirror } from "./mirror.js";
+import { Moving } from "./moving.js";
 import { Shot } from "./model.js";
 import { Looks } from "./looks.js";
 import { Peaks } from "../lib/peaks.js";
@@ -74,6 +75,7 @@ function start() {
     mirror.refresh();
     showTiming(hand.value);
     arrange.fill();
+    moving?.show();
     looks.show();
     dials.refresh();
     volume.show();
@@ -85,6 +87,17 @@ function start() {
   const edits = new Edits(find("#sheet-tools")?.dataset.edit || "", { document: told, shot, transport, hand, selection, token, changed, said, left: () => window.location.reload(), sounds: () => sounds() });
   if (edits.sync) showRefused(find("#refused"), edits.sync, scope);
   const arrange = new Arrange(find("#arrange"), { stage, shot, edits, hand, said, changes: find("#sheet-tools").dataset.changes || "" }, scope);
+  const moved = document.querySelector("#moving");
+  const moving = moved instanceof HTMLFormElement ? new Moving(moved, { stage, shot, edits, hand, transport, selection, changed: () => showMotion() }, scope) : null;
+  /** The Lens and the Sheet have the column of motion in hand, too. */
+  const showMotion = () => {
+    lens.curve = moving?.curve || null;
+    lens.redraw();
+    columns.setMoving(shot, moving?.curve || null);
+    sheet.arrange();
+    sheet.redraw();
+  };
+  if (moving) scope.add(moving.isOn.follow(showMotion));
   const volume = new Volume(find('[data-do="asRecorded"]'), { shot, edits, transport, hand }, scope);
   const asked = document.querySelector("#alike");
   const alike = asked instanceof HTMLElement ? new Alike(asked, { token, edits, said, changes: find("#sheet-tools").dataset.changes || "" }) : null;
@@ -150,6 +163,7 @@ function start() {
     dials: () => tray.turnOver(),
     closeUp: () => (stage.isClose.value = !stage.isClose.value),
     arrange: () => arrange.turn(),
+    moving,
     help: () => dialog.showModal(),
   });
   listenForKeys(table, (key) => tapping.press(key) || edits.press(key), scope);

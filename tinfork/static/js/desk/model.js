@@ -26,7 +26,9 @@
  * @typedef {{url: string, name: string, fromUs: number, durationUs: number}} Reel
  * @typedef {{words: Word[], phonemes: Phoneme[], turns: Turn[], clips: Clip[], sound: Sound}} Heard
  * @typedef {{stands: Record<string, import("../lib/lay.js").Stand>, ground: string, background: string}} Layout by a character's `id`
- * @typedef {{revision: number, canUndo: boolean, canRedo: boolean, looks: Look[], layout: Layout, notes: Array<{frame: number, text: string}>}} State
+ * @typedef {Record<string, Record<string, import("../lib/pose.js").Key[]>>} Motion keys by a character's `id`, and by what moves: "head"
+ *   (all of it), "face" (what is on the head picture), "mouth", or the `id` of another part's column
+ * @typedef {{revision: number, canUndo: boolean, canRedo: boolean, looks: Look[], layout: Layout, motion: Motion, notes: Array<{frame: number, text: string}>}} State
  * @typedef {State & Heard & {shot: {name: string, firstFrame: number, rate: [number, number], frames: number, durationUs: number,
  *   width: number, height: number}, doubtful: number, characters: Character[], reel: Reel | null}} DeskDocument all of it
  * @typedef {{at: number, gone: number, put: any[]}} Splice
@@ -66,6 +68,7 @@ export class Shot {
     this.notes = document.notes;
     /** Where everyone stands in the picture, and what is behind them. */
     this.layout = structuredClone(document.layout);
+    this.motion = document.motion;
     this.canUndo = Boolean(document.canUndo);
     this.canRedo = Boolean(document.canRedo);
   }
@@ -75,6 +78,11 @@ export class Shot {
     // What is dragged is written into a copy.
     Object.assign(this, shown, shown.layout && { layout: structuredClone(shown.layout) });
     for (const [at, character] of this.characters.entries()) Object.assign(character, characters?.[at]);
+  }
+
+  /** The keys of a column of motion. */
+  keysOf(/** @type {number} */ character, /** @type {string} */ part) {
+    return this.motion[String(character)]?.[part] || [];
   }
 
   /** The note beside a frame. */

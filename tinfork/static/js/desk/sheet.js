@@ -8,6 +8,14 @@ const HEAD = 26;
 /** Where the stems of a mouth column stand. */
 const stemOf = (/** @type {Column} */ column) => column.x + column.width - (column.width < 70 ? 14 : 22);
 
+const SIGNS = ["→", "↓", "°", "↕", "∕", "×"];
+
+/** What a pose does most, in a few letters. */
+function most(/** @type {number[]} */ pose) {
+  const at = pose.reduce((best, value, n) => (Math.abs(value) > Math.abs(pose[best]) ? n : best), 2);
+  return `${Math.round(pose[at])}${SIGNS[at]}`;
+}
+
 export class Sheet extends View {
   /**
    * @param {HTMLElement} scroller
@@ -172,8 +180,40 @@ export class Sheet extends View {
     if (column.name === "sound") this.drawSound(context, column, first, last);
     else if (column.name === "words") this.drawWords(context, column, first, last);
     else if (column.name === "ipa") this.drawPhonemes(context, column, first, last);
+    else if (column.motion) this.drawMotion(context, column, column.motion, first, last);
     else if (column.name === "notes") this.drawNotes(context, column, first, last);
     else this.drawNumbers(context, column, first, last);
+  }
+
+  /** Keys of motion, with what stands out most at each; between them it goes on, or holds. */
+  drawMotion(/** @type {CanvasRenderingContext2D} */ context, /** @type {Column} */ column, /** @type {{character: import("./model.js").Character, part: string}} */ motion, /** @type {number} */ first, /** @type {number} */ last) {
+    const { shot, theme, row } = this;
+    const keys = shot.keysOf(motion.character.id, motion.part);
+    const ink = theme.speaker(motion.character.ink);
+    const x = column.x + 9;
+    context.font = `400 ${Math.min(11, row)}px ${theme.mono}`;
+    context.textAlign = "left";
+    keys.forEach((key, at) => {
+      const next = keys[at + 1];
+      if (next && next.frame >= first && key.frame < last) {
+        context.fillStyle = key.way === "hold" ? theme.tin2 : ink;
+        const [top, bottom] = [this.top(key.frame) + row / 2 + 4, this.top(next.frame) + row / 2 - 4];
+        if (key.way === "hold") for (let y = top; y < bottom; y += 4) context.fillRect(x - 0.5, y, 1, 2);
+        else context.fillRect(x - 0.5, top, 1, bottom - top);
+      }
+      if (key.frame < first || key.frame >= last) return;
+      const y = this.top(key.frame) + row / 2;
+      context.beginPath();
+      for (const [dx, dy] of [[0, -4], [4, 0], [0, 4], [-4, 0]]) context.lineTo(x + dx, y + dy);
+      context.closePath();
+      context.fillStyle = context.strokeStyle = ink;
+      context.lineWidth = 1;
+      // What a rule proposed is hollow; a person's key is full.
+      if (key.by) context.stroke();
+      else context.fill();
+      context.fillStyle = theme.ink2;
+      context.fillText(most(key.pose), x + 7, y + 0.5, column.width - 17);
+    });
   }
 
   /** Frame numbers, timecode, or feet and frames. */

@@ -2,6 +2,7 @@
 
 import { Signal } from "../lib/signal.js";
 import { closeUp, figureBox, fitted, lay, put } from "../lib/lay.js";
+import { isNeutral, poseMatrix, poseOn } from "../lib/pose.js";
 
 /** The drawings of one column on a face: a mouth, eyes; the one that is due is seen. */
 class Layer {
@@ -18,6 +19,10 @@ class Layer {
     this.shown = -1;
     /** @type {HTMLImageElement | null} the drawing in sight */
     this.image = null;
+    /** What moves it on the face. */
+    this.element = document.createElement("div");
+    this.element.className = "moved";
+    onto.append(this.element);
     for (const drawing of column.drawings) {
       const image = new Image();
       image.fetchPriority = "low";
@@ -26,7 +31,7 @@ class Layer {
       image.draggable = false;
       image.className = column.of ? "part" : "mouth";
       image.hidden = true;
-      onto.append(image);
+      this.element.append(image);
       this.images.set(drawing.id, image);
     }
   }
@@ -65,9 +70,19 @@ class Figure {
     this.element = document.createElement("div");
     this.element.className = "figure";
     this.element.dataset.character = String(character.id);
+    /** What moves all of it, and in it what moves all that is on the head picture. */
+    this.body = document.createElement("div");
+    this.features = document.createElement("div");
+    this.body.className = this.features.className = "moved";
+    this.element.append(this.body);
+    /** What is set while it is dragged, by what moves. @type {Record<string, import("../lib/pose.js").Pose>} */
+    this.dragged = {};
     /** The set whose face is seen; "" is on the character's own unless it brings one. */
     this.set = "";
     this.frame = { width: 16, height: 9 };
+    this.box = { x: 0, y: 0, width: 16, height: 9 };
+    /** The frame that is seen. */
+    this.at = 0;
     /** @type {Map<string | undefined, HTMLImageElement>} by the set that brings it; the character's own by none */
     this.faces = new Map();
     for (const [set, source] of [[undefined, character.face], ...Object.entries(character.faces).map(([name, { face }]) => [name, face])]) {
@@ -77,12 +92,13 @@ class Figure {
       face.draggable = false;
       face.className = "face";
       this.faces.set(set, face);
-      this.element.append(face);
+      this.body.append(face);
     }
+    this.body.append(this.features);
     // Parts lie under the mouth, as they are exported.
     const own = shot.characters.filter((column) => column.of === character.id).reverse();
     /** @type {Map<import("./model.js").Character, Layer>} */
-    this.layers = new Map([...own, character].map((column) => [column, new Layer(column, shot, this.element)]));
+    this.layers = new Map([...own, character].map((column) => [column, new Layer(column, shot, this.features)]));
   }
 
   get stand() {
@@ -112,7 +128,39 @@ class Figure {
       transform: `translate(${box.x - box.width / 2}px, ${box.y - box.height / 2}px) rotate(${this.stand.turn}deg) scaleX(${this.stand.mirrored ? -1 : 1})`,
       zIndex: String(100 + this.stand.depth),
     });
+    this.box = box;
     for (const [column, layer] of this.layers) layer.layOut(this.placeOf(column), box.width, box.height);
+    this.move(this.at);
+  }
+
+  /** The pose of a part on a frame. */
+  poseOf(/** @type {string} */ part, /** @type {number} */ frame) {
+    return this.dragged[part] || poseOn(this.shot.keysOf(this.character.id, part), frame);
+  }
+
+  /** Where a part moves about, in pixels of the face picture. */
+  pivotOf(/** @type {string} */ part) {
+    const { width, height } = this.box;
+    if (part === "head") return [width / 2, height];
+    if (part === "face") return [width / 2, height / 2];
+    const column = [...this.layers.keys()].find((one) => (one.of ? String(one.id) : "mouth") === part);
+    const place = column && this.placeOf(column);
+    return place ? [place.x * width, place.y * height] : [width / 2, height / 2];
+  }
+
+  /** Everything where it moves to on a frame. */
+  move(/** @type {number} */ frame) {
+    this.at = frame;
+    const moved = /** @type {Array<[string, HTMLElement]>} */ ([
+      ["head", this.body],
+      ["face", this.features],
+      ...[...this.layers].map(([column, layer]) => [column.of ? String(column.id) : "mouth", layer.element]),
+    ]);
+    for (const [part, element] of moved) {
+      const pose = this.poseOf(part, frame);
+      const to = isNeutral(pose) ? "" : `matrix(${poseMatrix(pose, this.pivotOf(part), this.box.height).map((n) => n.toFixed(6)).join(",")})`;
+      if (element.style.transform !== to) element.style.transform = to;
+    }
   }
 
   /** The holds are others now. */
@@ -128,6 +176,7 @@ class Figure {
       this.set = set;
       if (isOther) this.layOut(this.frame.width, this.frame.height);
     }
+    this.move(frame);
     return [...this.layers.values()].filter((layer) => layer.show(frame)).map((layer) => layer.column);
   }
 }
@@ -150,6 +199,8 @@ export class Stage {
     this.world = /** @type {HTMLElement} */ (root.querySelector(".world"));
     this.behind = /** @type {HTMLImageElement} */ (root.querySelector(".behind"));
     this.cards = /** @type {HTMLElement} */ (root.querySelector(".around"));
+    /** How the picture is moved and scaled to be close up. */
+    this.view = { x: 0, y: 0, scale: 1 };
     /** Pixels of the picture as it is shown. */
     this.size = { width: 16, height: 9 };
     this.figures = this.shot.characters.filter((one) => !one.of).map((character) => new Figure(character, this.shot));
@@ -216,7 +267,7 @@ export class Stage {
   /** The whole picture, or the character in hand close up. */
   look() {
     this.root.dataset.view = this.isClose.value ? "close" : "shot";
-    const view = this.isClose.value ? closeUp(this.figureInHand.stand, this.figureInHand.aspect, this.size.width, this.size.height) : { x: 0, y: 0, scale: 1 };
+    const view = (this.view = this.isClose.value ? closeUp(this.figureInHand.stand, this.figureInHand.aspect, this.size.width, this.size.height) : { x: 0, y: 0, scale: 1 });
     this.world.style.transform = `translate(${view.x}px, ${view.y}px) scale(${view.scale})`;
   }
 

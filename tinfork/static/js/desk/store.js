@@ -4,9 +4,11 @@
  * once it is not pending.
  *
  * @typedef {import("./model.js").Character} Character
- * @typedef {import("./model.js").State & import("./model.js").Heard & {durationUs: number, characters: Character[]}} ShotState
+ * @typedef {import("./model.js").State & import("./model.js").Heard & {durationUs: number, frames: number,
+ *   characters: Character[]}} ShotState
  * @typedef {{token: string, name: string, parameters: Record<string, any>}} Pending
  */
+import { editedKeys } from "./motionedits.js";
 import { predicted } from "./predict.js";
 import { predictedWords } from "./predictwords.js";
 
@@ -20,6 +22,9 @@ import { predictedWords } from "./predictwords.js";
 export function reduce(state, name, parameters) {
   const own = OWN[name]?.(state, parameters);
   if (own) return { ...state, ...own };
+  const { speaker, part } = parameters;
+  const keys = part && editedKeys(state.motion[speaker]?.[part] || [], name, parameters, state.frames);
+  if (keys) return { ...state, motion: { ...state.motion, [speaker]: { ...state.motion[speaker], [part]: keys } } };
   const column = state.characters.find((one) => String(one.id) === parameters.speaker);
   const guess = column && predicted(column, name, parameters);
   if (guess) return { ...state, characters: state.characters.map((one) => (one === column ? { ...one, ...guess } : one)) };
@@ -72,7 +77,7 @@ export class Store {
   /** @param {import("./model.js").DeskDocument} document */
   constructor({ shot, ...document }) {
     /** @type {ShotState} */
-    this.confirmed = { ...document, durationUs: shot.durationUs };
+    this.confirmed = { ...document, durationUs: shot.durationUs, frames: shot.frames };
     this.shown = this.confirmed;
     /** @type {string[]} the tokens of the edits that are in what is shown */
     this.drawn = [];

@@ -86,6 +86,20 @@ interface EditParameters {
   word_remove: { word: number; clip?: number | null };
   /** Add a word that is said and was not written. */
   word_add: { speaker: string; text: string; start_us: number; end_us: number };
+  /** Set a key on a frame. It keeps its `way` and `step` where none is named. */
+  key_set: { speaker: string; part: string; frame: number; x?: number; y?: number; turn?: number; stretch?: number; lean?: number; size?: number; way?: "ease" | "hold" | "linear" | "smooth" | null; step?: number | null };
+  /** Take the keys of some frames away. */
+  key_remove: { speaker: string; part: string; first: number; last: number };
+  /** Move the keys of some frames by so many frames. */
+  key_move: { speaker: string; part: string; first: number; last: number; by: number };
+  /** Make the keys from one frame to another faster or slower: the last one comes to lie on frame `to`. */
+  key_spread: { speaker: string; part: string; first: number; last: number; to: number };
+  /** Change how the keys of some frames go on to the next ones, and on how many frames each pose is held. */
+  key_way: { speaker: string; part: string; first: number; last: number; way?: "ease" | "hold" | "linear" | "smooth" | null; step?: number | null };
+  /** Lay copied keys down from a frame on. */
+  key_paste: { speaker: string; part: string; at: number; keys: Array<{ frame: number; x?: number; y?: number; turn?: number; stretch?: number; lean?: number; size?: number; way?: "ease" | "hold" | "linear" | "smooth"; step?: number }> };
+  /** Propose a character's acting anew, in place of what was proposed before; what a person set stays. `kinds` says how much of each kind, 0 to 100; `strength` how large, 100 as usual. */
+  act: { speaker: string; kinds: Record<string, number>; strength?: number; seed?: number };
   /** Show a set (`chart`) of its character's mouths on frames; the first set takes them back. */
   set: { chart: number; first: number; last: number };
   /** Turn dials of a character: some of them (`values`), all as a preset has them, or the production's again. */

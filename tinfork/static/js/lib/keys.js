@@ -27,7 +27,8 @@ export function listenForKeys(table, other, scope) {
     // In a field all keys are typed; a dial or a box to tick leaves those with Ctrl.
     const field = target.closest("input");
     const isTyped = field && !["range", "checkbox", "radio"].includes(field.type);
-    if (isTyped || (field && !((event.ctrlKey || event.metaKey) && event.key.length === 1))) return;
+    const isFunctionKey = /^F\d+$/.test(event.key);
+    if ((isTyped && !isFunctionKey) || (field && !isTyped && !isFunctionKey && !((event.ctrlKey || event.metaKey) && event.key.length === 1))) return;
     // Space and Enter belong to the control that has the focus.
     if ((event.key === " " || event.key === "Enter") && target.closest("button, a, summary")) return;
     const names = namesOf(event);

@@ -220,6 +220,8 @@ export class Sync {
       answer = await this.world.fetch(this.url, {
         method: "POST",
         headers: { "Content-Type": "application/json", "X-CSRFToken": this.token },
+        // It arrives though the page is left; larger ones browsers do not send so: the next page does.
+        keepalive: edit.name.length + JSON.stringify(edit.parameters).length < 40_000,
         body: JSON.stringify({ revision, name: edit.name, parameters: edit.parameters, token: edit.token, own: this.own, shown: this.told.revision() }),
       });
     } catch {

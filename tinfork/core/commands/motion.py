@@ -1,0 +1,172 @@
+"""Edits of keys of motion. A column is a `speaker` and a `part`: "head", "face", "mouth", or another part's key."""
+
+from typing import Annotated, Literal
+
+from msgspec import Meta
+
+from tinfork.core.commands.declared import (
+    MOST_FRAMES,
+    Command,
+    EditContext,
+    Frame,
+    FrameShift,
+    Parameters,
+    Speaker,
+    span_of,
+)
+from tinfork.core.errors import FormatError, TimingError
+from tinfork.core.motion.acting import KINDS, propose
+from tinfork.core.motion.curve import MOST_STEP, FrameKey
+from tinfork.core.motion.pose import LIMITS, Pose
+from tinfork.core.soundtrack import keys
+from tinfork.core.soundtrack.keys import FACE, HEAD, MOUTH, Column
+from tinfork.core.soundtrack.model import Soundtrack
+
+MAX_PASTED = 5_000
+PartName = Annotated[str, Meta(max_length=20, pattern=r"^(head|face|mouth|-\d+)$")]
+Way = Literal["hold", "linear", "ease", "smooth"]
+#: So many frames each pose is held: 1 on ones, 2 on twos.
+Step = Annotated[int, Meta(ge=1, le=MOST_STEP)]
+Across = Annotated[float, Meta(ge=LIMITS["x"][0], le=LIMITS["x"][1])]
+Turn = Annotated[float, Meta(ge=LIMITS["turn"][0], le=LIMITS["turn"][1])]
+Stretch = Annotated[float, Meta(ge=LIMITS["stretch"][0], le=LIMITS["stretch"][1])]
+Lean = Annotated[float, Meta(ge=LIMITS["lean"][0], le=LIMITS["lean"][1])]
+Size = Annotated[float, Meta(ge=LIMITS["size"][0], le=LIMITS["size"][1])]
+
+
+class OfColumn(Command, frozen=True):
+    """An edit of one column of motion."""
+
+    speaker: Speaker
+    part: PartName
+
+    def column(self, context: EditContext) -> Column:
+        """The column. Raises `TimingError` for one that is not in the shot."""
+        if self.part not in (HEAD, FACE, MOUTH) and self.part not in context.speakers:
+            raise TimingError("That part is not on this face any more.")
+        return Column(context.speaker(self.speaker), self.part)
+
+
+class KeySet(OfColumn, frozen=True):
+    """Set a key on a frame. It keeps its `way` and `step` where none is named."""
+
+    frame: Frame
+    x: Across = 0.0
+    y: Across = 0.0
+    turn: Turn = 0.0
+    stretch: Stretch = 0.0
+    lean: Lean = 0.0
+    size: Size = 0.0
+    way: Way | None = None
+    step: Step | None = None
+
+    def apply(self, st: Soundtrack, context: EditContext) -> Soundtrack:
+        pose = Pose(self.x, self.y, self.turn, self.stretch, self.lean, self.size)
+        column = self.column(context)
+        return keys.set_key(st, column, context.rate, self.frame, pose, way=self.way or "", step=self.step or 0)
+
+
+class KeyRemove(OfColumn, frozen=True):
+    """Take the keys of some frames away."""
+
+    first: Frame
+    last: Frame
+
+    def apply(self, st: Soundtrack, context: EditContext) -> Soundtrack:
+        return keys.remove_keys(st, self.column(context), context.rate, *span_of(self.first, self.last))
+
+
+class KeyMove(OfColumn, frozen=True):
+    """Move the keys of some frames by so many frames."""
+
+    first: Frame
+    last: Frame
+    by: FrameShift
+
+    def apply(self, st: Soundtrack, context: EditContext) -> Soundtrack:
+        span = span_of(self.first, self.last)
+        return keys.move_keys(st, self.column(context), context.rate, *span, self.by)
+
+
+class KeySpread(OfColumn, frozen=True):
+    """Make the keys from one frame to another faster or slower: the last one comes to lie on frame `to`."""
+
+    first: Frame
+    last: Frame
+    to: Frame
+
+    def apply(self, st: Soundtrack, context: EditContext) -> Soundtrack:
+        return keys.spread_keys(st, self.column(context), context.rate, self.first, self.last, self.to)
+
+
+class KeyWay(OfColumn, frozen=True):
+    """Change how the keys of some frames go on to the next ones, and on how many frames each pose is held."""
+
+    first: Frame
+    last: Frame
+    way: Way | None = None
+    step: Step | None = None
+
+    def apply(self, st: Soundtrack, context: EditContext) -> Soundtrack:
+        span = span_of(self.first, self.last)
+        how = {"way": self.way or "", "step": self.step or 0}
+        return keys.change_way(st, self.column(context), context.rate, *span, **how)  # type: ignore[arg-type]
+
+
+class CopiedKey(Parameters, frozen=True):
+    """A key that was copied; its frame counts from the first of them."""
+
+    frame: Annotated[int, Meta(ge=0, le=MOST_FRAMES)]
+    x: Across = 0.0
+    y: Across = 0.0
+    turn: Turn = 0.0
+    stretch: Stretch = 0.0
+    lean: Lean = 0.0
+    size: Size = 0.0
+    way: Way = "ease"
+    step: Step = 1
+
+
+class KeyPaste(OfColumn, frozen=True):
+    """Lay copied keys down from a frame on."""
+
+    at: Frame
+    keys: Annotated[list[CopiedKey], Meta(min_length=1, max_length=MAX_PASTED)]
+
+    def apply(self, st: Soundtrack, context: EditContext) -> Soundtrack:
+        copied = [
+            FrameKey(k.frame, Pose(k.x, k.y, k.turn, k.stretch, k.lean, k.size), k.way, k.step) for k in self.keys
+        ]
+        return keys.paste_keys(st, self.column(context), context.rate, self.at, copied)
+
+
+class Act(Command, frozen=True):
+    """Propose a character's acting anew, in place of what was proposed before; what a person set stays.
+
+    `kinds` says how much of each kind, 0 to 100; `strength` how large, 100 as usual.
+    """
+
+    speaker: Speaker
+    kinds: Annotated[dict[str, Annotated[int, Meta(ge=0, le=100)]], Meta(max_length=20)]
+    strength: Annotated[int, Meta(ge=0, le=300)] = 100
+    seed: Annotated[int, Meta(ge=0, le=1_000_000)] = 1
+
+    def apply(self, st: Soundtrack, context: EditContext) -> Soundtrack:
+        unknown = [kind for kind in self.kinds if kind not in KINDS]
+        if unknown:
+            raise FormatError(f"There is no acting called “{unknown[0][:40]}”.")
+        who = context.speaker(self.speaker)
+        if context.stage is None:
+            raise TimingError("There is nothing to act to in this shot yet.")
+        return keys.perform(st, who, context.rate, propose(context.stage(who), self.kinds, self.strength, self.seed))
+
+
+MOTION: dict[str, type[Command]] = {
+    "key_set": KeySet,
+    "key_remove": KeyRemove,
+    "key_move": KeyMove,
+    "key_spread": KeySpread,
+    "key_way": KeyWay,
+    "key_paste": KeyPaste,
+    "act": Act,
+}

@@ -1,0 +1,98 @@
+"""What a column of motion shows between its keys.
+
+The same rule is in `static/js/lib/pose.js`; both are tested on `tests/golden/poses.json`. Curves are cubic Hermite
+splines; the slope at a key of a smooth curve is that from its neighbour to its neighbour (Catmull and Rom 1974), with
+unequal distances; at the ends it is flat. Proposed keys are no neighbours of a person's: what a person set moves as it
+did, whatever is proposed beside it.
+"""
+
+from bisect import bisect_right
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+from tinfork.core.motion.pose import FIELDS, NEUTRAL, Pose
+
+#: How the frames after a key go on to the next one.
+WAYS = ("hold", "linear", "ease", "smooth")
+#: A pose is held so many frames at the most.
+MOST_STEP = 24
+
+
+@dataclass(frozen=True, slots=True)
+class FrameKey:
+    """A key on a frame: its pose, how it goes on from there (`WAYS`), and how many frames each pose is held (1: on
+    ones); whether a rule proposed it.
+    """
+
+    frame: int
+    pose: Pose
+    way: str = "ease"
+    step: int = 1
+    is_proposed: bool = False
+
+
+def pose_on(keys: Sequence[FrameKey], frame: int) -> Pose:
+    """The pose of a frame; `keys` are in order, one a frame. Before the first and after the last they hold."""
+    if not keys:
+        return NEUTRAL
+    at = bisect_right(keys, frame, key=lambda key: key.frame) - 1
+    if at < 0:
+        return keys[0].pose
+    here = keys[at]
+    if at + 1 == len(keys) or here.way == "hold" or frame == here.frame:
+        return here.pose
+    there = keys[at + 1]
+    gone = frame - here.frame
+    share = (gone - gone % here.step) / (there.frame - here.frame)
+    if here.way == "smooth":
+        return _smooth(keys, at, share)
+    if here.way == "ease":
+        share = share * share * (3 - 2 * share)
+    return Pose(*(a + (b - a) * share for a, b in zip(here.pose.values, there.pose.values, strict=True)))
+
+
+def moving_frames(keys: Sequence[FrameKey], frames: int) -> Iterator[int]:
+    """The frames of a shot of so many on which the pose is another one than on the frame before."""
+    if not keys:
+        return
+    before = pose_on(keys, keys[0].frame)
+    for frame in range(keys[0].frame + 1, min(keys[-1].frame + 1, frames)):
+        pose = pose_on(keys, frame)
+        if pose != before:
+            yield frame
+        before = pose
+
+
+def retimed(keys: Sequence[FrameKey], times: Sequence[int]) -> tuple[FrameKey, ...]:
+    """A key that holds for each change that is seen, where new frame n shows what frame `times[n]` did."""
+    out: list[FrameKey] = []
+    for frame, was in enumerate(times if keys else ()):
+        pose = pose_on(keys, was)
+        if not out or pose != out[-1].pose:
+            out.append(FrameKey(frame, pose, "hold"))
+    return tuple(out)
+
+
+def _smooth(keys: Sequence[FrameKey], at: int, share: float) -> Pose:
+    here, there = keys[at], keys[at + 1]
+    frames = there.frame - here.frame
+    square, cube = share * share, share * share * share
+    slopes = _slopes(keys, at), _slopes(keys, at + 1)
+    values = {
+        name: (2 * cube - 3 * square + 1) * a
+        + (cube - 2 * square + share) * frames * slope
+        + (3 * square - 2 * cube) * b
+        + (cube - square) * frames * other
+        for name, a, b, slope, other in zip(FIELDS, here.pose.values, there.pose.values, *slopes, strict=True)
+    }
+    return Pose.clamped(values)
+
+
+def _slopes(keys: Sequence[FrameKey], at: int) -> tuple[float, ...]:
+    """How fast each value changes at a key, per frame."""
+    before = next((key for key in reversed(keys[:at]) if not key.is_proposed), None)
+    after = next((key for key in keys[at + 1 :] if not key.is_proposed), None)
+    if before is None or after is None or keys[at].is_proposed:
+        return (0.0,) * len(FIELDS)
+    frames = after.frame - before.frame
+    return tuple((b - a) / frames for a, b in zip(before.pose.values, after.pose.values, strict=True))

@@ -1,0 +1,74 @@
+"""Where something is moved to from its usual place, and how it is turned, stretched, leaned and sized there.
+
+The same rule is in `static/js/lib/pose.js`; both are tested on `tests/golden/poses.json`.
+"""
+
+import math
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+
+from tinfork.core.errors import TimingError
+from tinfork.core.scene.layout import Affine
+
+#: From where to where each value of a pose goes.
+LIMITS: dict[str, tuple[float, float]] = {
+    "x": (-300.0, 300.0),
+    "y": (-300.0, 300.0),
+    "turn": (-360.0, 360.0),
+    "stretch": (-200.0, 200.0),
+    "lean": (-60.0, 60.0),
+    "size": (-300.0, 300.0),
+}
+FIELDS = tuple(LIMITS)
+
+
+@dataclass(frozen=True, slots=True)
+class Pose:
+    """A way to stand apart from the usual one, which is all zeros.
+
+    `x` and `y` move it to the right and down, in hundredths of the face picture's height; `turn` and `lean` are degrees
+    clockwise. `stretch` makes it higher and as much narrower, so that its area stays: 100 is twice as high. `size`
+    makes all of it larger: 100 is twice as large.
+    """
+
+    x: float = 0.0
+    y: float = 0.0
+    turn: float = 0.0
+    stretch: float = 0.0
+    lean: float = 0.0
+    size: float = 0.0
+
+    def __post_init__(self) -> None:
+        for name, (low, high) in LIMITS.items():
+            if not low <= getattr(self, name) <= high:
+                raise TimingError(f"“{name}” goes from {low:g} to {high:g}.")
+
+    @property
+    def values(self) -> tuple[float, ...]:
+        """All of it, in the order of `FIELDS`."""
+        return self.x, self.y, self.turn, self.stretch, self.lean, self.size
+
+    @classmethod
+    def of(cls, values: Iterable[float]) -> "Pose":
+        """A pose of six numbers in the order of `FIELDS`. Raises `ValueError` for more or fewer."""
+        x, y, turn, stretch, lean, size = map(float, values)
+        return cls(x, y, turn, stretch, lean, size)
+
+    @classmethod
+    def clamped(cls, values: Mapping[str, float]) -> "Pose":
+        """A pose of any numbers, each kept inside its limits."""
+        return cls(**{name: min(high, max(low, values.get(name, 0.0))) for name, (low, high) in LIMITS.items()})
+
+
+#: The usual one.
+NEUTRAL = Pose()
+
+
+def pose_matrix(pose: Pose, pivot: tuple[float, float], height: float) -> Affine:
+    """The map of pixels that a pose does around a point, on a face picture that is so many pixels high."""
+    size, stretch = 2 ** (pose.size / 100), 2 ** (pose.stretch / 100)
+    move = Affine.moved(pivot[0] + pose.x / 100 * height, pivot[1] + pose.y / 100 * height)
+    # Clockwise: what is above the point goes to the right.
+    lean = Affine(1, 0, -math.tan(math.radians(pose.lean)), 1)
+    scale = Affine(a=size / stretch, d=size * stretch)
+    return move @ Affine.turned(pose.turn) @ lean @ scale @ Affine.moved(-pivot[0], -pivot[1])

@@ -1,0 +1,156 @@
+"""Keys of motion: setting them, taking them away, moving, spreading and copying them. Frames count from 0."""
+
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass, replace
+
+from tinfork.core.clock import FrameRate
+from tinfork.core.errors import TimingError
+from tinfork.core.motion.acting import Gesture, keys_of
+from tinfork.core.motion.curve import FrameKey
+from tinfork.core.motion.pose import Pose
+from tinfork.core.soundtrack.model import MotionKey, Soundtrack, key_order
+
+#: What moves of a character besides its other parts: all of it, what is on the head picture, the mouth.
+HEAD, FACE, MOUTH = "head", "face", "mouth"
+
+
+@dataclass(frozen=True, slots=True)
+class Column:
+    """A column of motion: whose it is, and what of them moves."""
+
+    character: str
+    part: str
+
+
+def key_frame(key: MotionKey, rate: FrameRate) -> int:
+    """The frame that a key is on."""
+    return rate.nearest_span(key.at_us, key.at_us)[0]
+
+
+def column_keys(st: Soundtrack, column: Column) -> tuple[MotionKey, ...]:
+    """The keys of a column, in order."""
+    return tuple(k for k in st.keys if (k.character, k.part) == (column.character, column.part))
+
+
+def frame_keys(keys: Iterable[MotionKey], rate: FrameRate) -> tuple[FrameKey, ...]:
+    """Keys of one column on frames; of several on one frame, as a slower rate has it, the last counts."""
+    by_frame = {key_frame(key, rate): key for key in keys}
+    return tuple(FrameKey(frame, k.pose, k.way, k.step, bool(k.made_by)) for frame, k in sorted(by_frame.items()))
+
+
+def with_keys(st: Soundtrack, column: Column, keys: Iterable[MotionKey]) -> Soundtrack:
+    """A column with other keys; of several at one time the last counts."""
+    others = [k for k in st.keys if (k.character, k.part) != (column.character, column.part)]
+    own = {k.at_us: k for k in keys}
+    return replace(st, keys=tuple(sorted([*others, *own.values()], key=key_order)))
+
+
+def set_key(
+    st: Soundtrack, column: Column, rate: FrameRate, frame: int, pose: Pose, *, way: str = "", step: int = 0
+) -> Soundtrack:
+    """A key on a frame. With no way and no step it keeps those of the key that was there, else goes on as the key
+    before it does.
+    """
+    _inside(st, rate, frame)
+    own = column_keys(st, column)
+    here = next((k for k in own if key_frame(k, rate) == frame), None)
+    like = here or next((k for k in reversed(own) if key_frame(k, rate) < frame), None)
+    key = MotionKey(
+        column.character,
+        column.part,
+        rate.first_us(frame),
+        pose,
+        way or (like.way if like else "ease"),
+        step or (like.step if like else 1),
+    )
+    return with_keys(st, column, [*(k for k in own if k is not here), key])
+
+
+def remove_keys(st: Soundtrack, column: Column, rate: FrameRate, first: int, end: int) -> Soundtrack:
+    """A column without its keys on frames `[first, end)`. Raises `TimingError` where there is none."""
+    own = column_keys(st, column)
+    left = [k for k in own if not first <= key_frame(k, rate) < end]
+    if len(left) == len(own):
+        raise TimingError("There is no key on these frames.")
+    return with_keys(st, column, left)
+
+
+def move_keys(st: Soundtrack, column: Column, rate: FrameRate, first: int, end: int, by: int) -> Soundtrack:
+    """The keys of frames `[first, end)` so many frames later; what they come to lie on gives way."""
+    return _moved(st, column, rate, first, end, lambda frame: frame + by)
+
+
+def spread_keys(st: Soundtrack, column: Column, rate: FrameRate, first: int, last: int, to: int) -> Soundtrack:
+    """The keys from one frame to another faster or slower: the last one comes to lie on frame `to`."""
+    if last <= first or to <= first:
+        raise TimingError("Keys are spread over two frames at the least.")
+    return _moved(
+        st, column, rate, first, last + 1, lambda frame: first + round((frame - first) * (to - first) / (last - first))
+    )
+
+
+def change_way(
+    st: Soundtrack, column: Column, rate: FrameRate, first: int, end: int, *, way: str = "", step: int = 0
+) -> Soundtrack:
+    """How the keys of frames `[first, end)` go on to the next ones."""
+    own = column_keys(st, column)
+    out = [
+        replace(k, way=way or k.way, step=step or k.step, made_by="") if first <= key_frame(k, rate) < end else k
+        for k in own
+    ]
+    if out == list(own):
+        raise TimingError("There is no key on these frames, or it goes on so already.")
+    return with_keys(st, column, out)
+
+
+def paste_keys(st: Soundtrack, column: Column, rate: FrameRate, at: int, keys: Sequence[FrameKey]) -> Soundtrack:
+    """Copied keys, whose frames count from the first, laid down from a frame on; what is between them there gives way.
+    Those that would lie past the end of the shot are left out.
+    """
+    frames = rate.frames_in(st.duration_us)
+    new = [
+        MotionKey(column.character, column.part, rate.first_us(at + k.frame), k.pose, k.way, k.step)
+        for k in keys
+        if at + k.frame < frames
+    ]
+    if not new:
+        raise TimingError(f"This shot has {frames} frames.")
+    end = at + max(k.frame for k in keys)
+    own = [k for k in column_keys(st, column) if not at <= key_frame(k, rate) <= end]
+    return with_keys(st, column, [*own, *new])
+
+
+def perform(st: Soundtrack, character: str, rate: FrameRate, gestures: Sequence[Gesture]) -> Soundtrack:
+    """A character with these proposed gestures in place of those that were proposed before; what people set stays."""
+    own = {k.part for k in st.keys if k.character == character}
+    for part in sorted(own | {g.part for g in gestures}):
+        column = Column(character, part)
+        by_hand = [k for k in column_keys(st, column) if not k.made_by]
+        new = keys_of([g for g in gestures if g.part == part], frame_keys(by_hand, rate))
+        made = [MotionKey(character, part, rate.first_us(k.frame), k.pose, k.way, k.step, why) for k, why in new]
+        st = with_keys(st, column, [*made, *by_hand])
+    return st
+
+
+def _moved(
+    st: Soundtrack, column: Column, rate: FrameRate, first: int, end: int, to: Callable[[int], int]
+) -> Soundtrack:
+    own = column_keys(st, column)
+    moved, stay = [], []
+    for key in own:
+        frame = key_frame(key, rate)
+        if first <= frame < end:
+            new = to(frame)
+            _inside(st, rate, new)
+            moved.append(replace(key, at_us=rate.first_us(new), made_by=""))
+        else:
+            stay.append(key)
+    if not moved:
+        raise TimingError("There is no key on these frames.")
+    return with_keys(st, column, [*stay, *moved])
+
+
+def _inside(st: Soundtrack, rate: FrameRate, frame: int) -> None:
+    frames = rate.frames_in(st.duration_us)
+    if not 0 <= frame < frames:
+        raise TimingError(f"This shot has {frames} frames.")

@@ -1,0 +1,309 @@
+/**
+ * Moving a head, a face, a mouth or another part on the Stage: a column of motion is in hand, the pointer and the fields
+ * set its keys at the playhead.
+ */
+import { drag } from "../lib/drag.js";
+import { Signal } from "../lib/signal.js";
+import { FIELDS, clampPose, keyAt, poseMatrix, poseOn } from "../lib/pose.js";
+
+/** @typedef {import("../lib/pose.js").Pose} Pose */
+
+const short = (/** @type {Pose} */ pose) => clampPose(pose).map((value) => Math.round(value * 100) / 100);
+const named = (/** @type {Pose} */ pose) => Object.fromEntries(FIELDS.map((name, n) => [name, pose[n]]));
+
+export class Moving {
+  /**
+   * @param {HTMLFormElement} form
+   * @param {{stage: import("./stage.js").Stage, shot: import("./model.js").Shot, edits: import("./edits.js").Edits,
+   *   hand: Signal<import("./model.js").Character>, transport: import("../lib/transport.js").Transport,
+   *   selection: import("./selection.js").Selection, changed: () => void}} parts
+   * @param {import("../lib/scope.js").Scope} scope
+   */
+  constructor(form, parts, scope) {
+    this.form = form;
+    this.parts = parts;
+    this.isOn = new Signal(false);
+    /** What moves of the character in hand. */
+    this.part = "head";
+    /** Of the dice that acting is proposed with. */
+    this.seed = 1;
+    /** @type {Array<{frame: number, pose: Pose, way: string, step: number}>} */
+    this.copied = [];
+    const { stage, transport } = parts;
+    scope.listen(stage.picture, "pointerdown", (event) => this.press(/** @type {PointerEvent} */ (event)));
+    scope.listen(form, "change", (event) => this.type(/** @type {HTMLInputElement} */ (event.target)));
+    scope.listen(form, "submit", (event) => event.preventDefault());
+    scope.listen(form, "click", (event) => this.choose(/** @type {Element} */ (event.target)));
+    scope.listen(form, "keydown", (event) => {
+      if (/** @type {KeyboardEvent} */ (event).key === "Escape") this.turn(false);
+    });
+    this.showDials();
+    scope.add(parts.hand.follow(() => this.show()));
+    scope.add(transport.frame.follow(() => this.isOn.value && this.fill()));
+  }
+
+  get figure() {
+    return this.parts.stage.figureInHand;
+  }
+
+  get frame() {
+    return this.parts.transport.frame.value;
+  }
+
+  get keys() {
+    return this.parts.shot.keysOf(this.figure.character.id, this.part);
+  }
+
+  /** The key on the playhead's frame. */
+  get key() {
+    return this.keys.find((key) => key.frame === this.frame);
+  }
+
+  /** What can move of the character in hand: a name for each part. @returns {Array<[string, string]>} */
+  get partsOf() {
+    const others = [...this.figure.layers.keys()].filter((column) => column.of);
+    return [["head", "head"], ["face", "face"], ["mouth", "mouth"], .../** @type {Array<[string, string]>} */ (others.map((column) => [String(column.id), column.name.split(", ").at(-1) || column.name]))];
+  }
+
+  /** Begin and end moving. */
+  turn(on = !this.isOn.value) {
+    if (!this.parts.edits.may) return;
+    this.parts.stage.root.dataset.moving = String(on);
+    this.form.hidden = !on;
+    this.isOn.value = on;
+    document.querySelector('[data-do="move"]')?.setAttribute("aria-pressed", String(on));
+    this.show();
+    this.parts.stage.layOut();
+  }
+
+  showDials() {
+    for (const dial of /** @type {NodeListOf<HTMLInputElement>} */ (this.form.querySelectorAll("[data-kind]"))) {
+      /** @type {HTMLOutputElement} */ (dial.nextElementSibling).value = dial.value;
+    }
+  }
+
+  /** The parts of the character in hand, and the one that moves. */
+  show() {
+    if (!this.isOn.value) return;
+    const { hand } = this.parts;
+    if (hand.value.of) this.part = String(hand.value.id);
+    if (!this.partsOf.some(([part]) => part === this.part)) this.part = "head";
+    const group = /** @type {HTMLElement} */ (this.form.querySelector('[data-part="parts"]'));
+    group.replaceChildren(
+      ...this.partsOf.map(([part, name]) => {
+        const button = document.createElement("button");
+        button.type = "button";
+        button.dataset.moves = part;
+        button.setAttribute("aria-pressed", String(part === this.part));
+        const { length } = this.parts.shot.keysOf(this.figure.character.id, part);
+        button.textContent = length ? `${name} ${length}` : name;
+        button.title = length ? `${length} keys` : "No keys yet";
+        return button;
+      }),
+    );
+    this.fill();
+    this.parts.changed();
+  }
+
+  field(/** @type {string} */ name) {
+    return /** @type {HTMLInputElement} */ (this.form.elements.namedItem(name));
+  }
+
+  /** What the fields say of the playhead's frame. */
+  fill() {
+    const pose = this.figure.poseOf(this.part, this.frame);
+    FIELDS.forEach((name, n) => {
+      if (document.activeElement !== this.field(name)) this.field(name).value = String(Math.round(pose[n] * 100) / 100);
+    });
+    const at = this.keys[Math.max(0, keyAt(this.keys, this.frame))];
+    this.field("way").value = at?.way || "ease";
+    this.field("step").value = String(at?.step || 1);
+    const remove = /** @type {HTMLButtonElement} */ (this.form.querySelector('[data-key="remove"]'));
+    remove.disabled = !this.key;
+    const set = /** @type {HTMLElement} */ (this.form.querySelector('[data-key="set"]'));
+    set.textContent = this.key ? "◆ Key" : "◇ Set key";
+    set.title = this.key?.by ? `Proposed: ${this.key.by}` : "A key here, as it is";
+  }
+
+  /** @param {string} name @param {Record<string, any>} parameters */
+  send(name, parameters) {
+    const edit = /** @type {any} */ ([name, { speaker: String(this.figure.character.id), part: this.part, ...parameters }]);
+    this.parts.edits.send(.../** @type {ShotEdit} */ (edit));
+    this.show();
+  }
+
+  /** A key at the playhead. */
+  set(/** @type {Pose} */ pose) {
+    this.send("key_set", { frame: this.frame, ...named(short(pose)) });
+  }
+
+  setAsIs() {
+    this.set(this.figure.poseOf(this.part, this.frame));
+  }
+
+  /** The frames that an edit of keys is about: what is selected, else the playhead's. */
+  get span() {
+    const range = this.parts.selection.range.value;
+    return range ? { first: range.first, last: range.end - 1 } : { first: this.frame, last: this.frame };
+  }
+
+  remove() {
+    this.send("key_remove", this.span);
+  }
+
+  nudge(/** @type {number} */ by) {
+    const { span } = this;
+    const range = this.parts.selection.range.value;
+    this.send("key_move", { ...span, by });
+    if (range) this.parts.selection.set(range.first + by, range.end + by, range.who);
+    else this.parts.transport.seek(this.frame + by);
+  }
+
+  copy() {
+    const { first, last } = this.span;
+    const keys = this.keys.filter((key) => first <= key.frame && key.frame <= last);
+    this.copied = keys.map(({ frame, pose, way, step }) => ({ frame: frame - keys[0].frame, pose, way, step }));
+  }
+
+  paste() {
+    if (!this.copied.length) return;
+    const keys = this.copied.map(({ frame, pose, way, step }) => ({ frame, way, step, ...named(pose) }));
+    this.send("key_paste", { at: this.parts.selection.range.value?.first ?? this.frame, keys });
+  }
+
+  /** The other way round: left for right. */
+  mirror() {
+    const { first, last } = this.span;
+    const keys = this.keys.filter((key) => first <= key.frame && key.frame <= last);
+    if (!keys.length) return;
+    const turned = keys.map(({ frame, pose, way, step }) => ({ frame: frame - keys[0].frame, way, step, ...named([-pose[0], pose[1], -pose[2], pose[3], -pose[4], pose[5]]) }));
+    this.send("key_paste", { at: keys[0].frame, keys: turned });
+  }
+
+  /** What was copied once more, from the last key of it on, up to the end of what is selected or of the shot. */
+  loop() {
+    const { first, last } = this.span;
+    const keys = this.keys.filter((key) => first <= key.frame && key.frame <= last);
+    if (keys.length < 2) return;
+    const long = keys[keys.length - 1].frame - keys[0].frame;
+    const out = [];
+    for (let from = 0; keys[0].frame + from < this.parts.shot.frames && out.length < 4000; from += long) {
+      for (const { frame, pose, way, step } of from ? keys.slice(1) : keys) {
+        out.push({ frame: frame - keys[0].frame + from, way, step, ...named(pose) });
+      }
+    }
+    this.send("key_paste", { at: keys[0].frame, keys: out.filter((key) => keys[0].frame + key.frame < this.parts.shot.frames) });
+  }
+
+  /** To the key before or after the playhead. */
+  walk(/** @type {number} */ by) {
+    const frames = this.keys.map((key) => key.frame);
+    const to = by > 0 ? frames.find((frame) => frame > this.frame) : frames.reverse().find((frame) => frame < this.frame);
+    if (to !== undefined) this.parts.transport.seek(to);
+  }
+
+  choose(/** @type {Element} */ target) {
+    const button = target.closest("button");
+    if (!(button instanceof HTMLElement)) return;
+    if (button.dataset.moves) {
+      this.part = button.dataset.moves;
+      this.show();
+      return;
+    }
+    const does = { set: () => this.setAsIs(), remove: () => this.remove(), before: () => this.walk(-1), after: () => this.walk(1), mirror: () => this.mirror(), loop: () => this.loop(), neutral: () => this.set([0, 0, 0, 0, 0, 0]), done: () => this.turn(false) };
+    if (button.dataset.key === "act" || button.dataset.key === "again" || button.dataset.key === "calm") this.act(button.dataset.key);
+    does[/** @type {keyof typeof does} */ (button.dataset.key)]?.();
+  }
+
+  /** Acting by rule, in place of what was proposed before. */
+  async act(/** @type {"act" | "again" | "calm"} */ what) {
+    const { edits, shot } = this.parts;
+    const dials = [.../** @type {NodeListOf<HTMLInputElement>} */ (this.form.querySelectorAll("[data-kind]"))];
+    const values = Object.fromEntries(dials.map((dial) => [dial.dataset.kind, Number(dial.value)]));
+    const { strength, ...kinds } = values;
+    if (what === "again") this.seed += 1;
+    const speaker = String(this.figure.character.id);
+    await edits.send("act", { speaker, kinds: what === "calm" ? {} : kinds, strength, seed: this.seed });
+    const count = Object.values(shot.motion[speaker] || {}).flat().filter((key) => key.by).length;
+    /** @type {HTMLElement} */ (this.form.querySelector('[data-part="acted"]')).textContent = count ? `${count} proposed keys, drawn hollow. Change one, and it is yours.` : "Nothing is proposed.";
+  }
+
+  type(/** @type {HTMLInputElement} */ field) {
+    if (field.dataset.kind) {
+      this.showDials();
+      if (Object.values(this.parts.shot.motion[String(this.figure.character.id)] || {}).some((keys) => keys.some((key) => key.by))) this.act("act");
+      return;
+    }
+    if (field.name === "way" || field.name === "step") {
+      const at = this.keys[keyAt(this.keys, this.frame)];
+      if (!at) return;
+      const span = this.parts.selection.range.value ? this.span : { first: at.frame, last: at.frame };
+      this.send("key_way", { ...span, ...(field.name === "way" ? { way: field.value } : { step: Number(field.value) }) });
+      return;
+    }
+    const n = FIELDS.indexOf(field.name);
+    const value = Number(field.value);
+    if (n < 0 || !field.value || !Number.isFinite(value)) return;
+    const pose = [...this.figure.poseOf(this.part, this.frame)];
+    pose[n] = value;
+    this.set(pose);
+  }
+
+  /** Stage pixels as hundredths of the face picture's height, along the axes of what moves. */
+  along(/** @type {number} */ x, /** @type {number} */ y) {
+    const { stand, box } = this.figure;
+    const { scale } = this.parts.stage.view;
+    let [dx, dy] = [(x / scale / box.height) * 100, (y / scale / box.height) * 100];
+    const back = (/** @type {number[]} */ [a, b, c, d]) => {
+      const det = a * d - b * c;
+      [dx, dy] = [(d * dx - c * dy) / det, (a * dy - b * dx) / det];
+    };
+    const turn = (stand.turn * Math.PI) / 180;
+    const side = stand.mirrored ? -1 : 1;
+    back([Math.cos(turn) * side, Math.sin(turn) * side, -Math.sin(turn), Math.cos(turn)]);
+    if (this.part !== "head") back(poseMatrix(this.figure.poseOf("head", this.frame), [0, 0], 1));
+    if (this.part !== "head" && this.part !== "face") back(poseMatrix(this.figure.poseOf("face", this.frame), [0, 0], 1));
+    return [dx, dy];
+  }
+
+  /** Dragged it moves; with Shift it turns, with Alt it stretches, with both it leans. */
+  press(/** @type {PointerEvent} */ event) {
+    const on = /** @type {Element} */ (event.target).closest(".figure");
+    if (!this.isOn.value || !on || event.button) return;
+    event.preventDefault();
+    const { figure, part, frame } = this;
+    const from = figure.poseOf(part, frame);
+    const [x, y] = [event.clientX, event.clientY];
+    let hasMoved = false;
+    const to = (/** @type {PointerEvent} */ at) => {
+      const [dx, dy] = this.along(at.clientX - x, at.clientY - y);
+      const pose = [...from];
+      if (at.shiftKey && at.altKey) pose[4] += dx / 2;
+      else if (at.shiftKey) pose[2] += dx / 2;
+      else if (at.altKey) pose[3] -= dy * 2;
+      else [pose[0], pose[1]] = [pose[0] + dx, pose[1] + dy];
+      return short(pose);
+    };
+    drag(
+      this.parts.stage.picture,
+      event,
+      (at) => {
+        hasMoved ||= Math.hypot(at.clientX - x, at.clientY - y) > 2;
+        if (!hasMoved) return;
+        figure.dragged[part] = to(at);
+        figure.move(frame);
+        this.fill();
+      },
+      (at) => {
+        delete figure.dragged[part];
+        if (hasMoved) this.set(to(at));
+        figure.move(this.frame);
+      },
+    );
+  }
+
+  /** What the Lens draws of it: poses of frames, and the keys. */
+  get curve() {
+    return this.isOn.value ? { character: this.figure.character, part: this.part, keys: this.keys, poseOn: (/** @type {number} */ frame) => poseOn(this.keys, frame) } : null;
+  }
+}
