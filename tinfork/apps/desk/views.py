@@ -82,7 +82,8 @@ def desk(request: UserRequest, pk: int) -> HttpResponse:
         "presets": list(presets_of(shot.production)),
         "character": character,
         "cast": shot.characters,
-        "others": other_parts(shot),
+        # A part with one drawing has nothing to exchange: it only moves.
+        "others": [part for part in other_parts(shot) if len(drawings_of(part)) > 1],
         "read_again": _read_again(shot),
         "notes": [take.note for take in shot.soundtrack.takes.exclude(note="")],
         "sets": [chart for c in shot.characters for chart in c.mouth.charts.all()],

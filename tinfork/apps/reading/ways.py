@@ -18,7 +18,7 @@ class Way(models.TextChoices):
 class Asked:
     """What a shot's reading is to be: its words, the language of lines that name none ("": as before), the way, whether
     lines that have not changed are read again too, and the language that is heard ("": found by itself). `is_dropped`:
-    the shot was made for its recording, and goes with it.
+    the shot was made for its recording, and goes with it. `acts`: acting is proposed with the reading.
     """
 
     words: str
@@ -27,3 +27,4 @@ class Asked:
     everything: bool = False
     spoken: str = ""
     is_dropped: bool = False
+    acts: bool = False

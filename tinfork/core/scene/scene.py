@@ -185,8 +185,8 @@ class Scene:
         return found
 
     def sheet(self, figure: Figure) -> Sheet:
-        """The exposure sheet of one character."""
-        others = {column.name: column.holds for column in figure.columns[1:]}
+        """The exposure sheet of one character; a part with one drawing has no column: nothing is exchanged."""
+        others = {column.name: column.holds for column in figure.columns[1:] if len(column.sprites) > 1}
         return Sheet(
             self.reading,
             figure.mouth.holds,

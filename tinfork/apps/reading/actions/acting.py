@@ -4,13 +4,28 @@ from tinfork.apps.cast.models import Character, Part
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.actions.layout import stands_of
 from tinfork.apps.reading.solving import loudness_of, other_parts, part_key
-from tinfork.core.motion.acting import Stage
+from tinfork.core.motion.acting import KINDS, Stage, propose
+from tinfork.core.soundtrack.keys import perform
+from tinfork.core.soundtrack.model import Soundtrack
+from tinfork.core.soundtrack.project import reading_of
+from tinfork.core.speech.reading import Reading
 
 
-def stage_of(shot: Shot, character: Character) -> Stage:
-    """The character, the parts of its face, what is heard, and on which side the others stand."""
+def with_acting(shot: Shot, st: Soundtrack) -> Soundtrack:
+    """A soundtrack of a shot with acting proposed for everyone in it, as much as usual."""
+    reading = reading_of(st)
+    for character in shot.characters:
+        gestures = propose(stage_of(shot, character, reading), KINDS, 100, character.pk)
+        st = perform(st, str(character.pk), shot.production.rate, gestures)
+    return st
+
+
+def stage_of(shot: Shot, character: Character, reading: Reading | None = None) -> Stage:
+    """The character, the parts of its face, what is heard, and on which side the others stand; `reading`: what is said,
+    where it is not what the shot has yet.
+    """
     soundtrack, rate = shot.soundtrack, shot.production.rate
-    reading = soundtrack.reading
+    reading = reading or soundtrack.reading
     own = [part for part in other_parts(shot) if part.character_id == character.pk]
     stands = stands_of(shot)
     here = stands[character.pk].x

@@ -38,6 +38,8 @@ def start_reading(*, shot: Shot, asked: Asked, by: User, brought: Sequence[Broug
     options = {"words": asked.words, "all": asked.everything, "way": asked.way.value, "spoken": asked.spoken}
     if asked.is_dropped:
         options["dropped"] = True
+    if asked.acts:
+        options["acts"] = True
     return start_job(kind=Job.Kind.READ, on=shot, by=by, options=options)
 
 

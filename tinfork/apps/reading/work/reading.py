@@ -9,6 +9,7 @@ from django.urls import reverse
 from tinfork.apps.jobs.models import Ending, Job
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.pronounce.queries import lexicon_of
+from tinfork.apps.reading.actions.acting import with_acting
 from tinfork.apps.reading.actions.soundtracks import keep, locked
 from tinfork.apps.reading.actions.speakers import accept_speakers, keep_proposal
 from tinfork.apps.reading.actions.voices import who_is_heard
@@ -152,6 +153,8 @@ def store_reading(job: Job, regions: tuple[Region, ...], reading: Reading, warni
     row.warnings = list(warnings)
     row.save()
     after = spread(st, known, reading)
+    if job.options.get("acts"):
+        after = with_acting(job.shot, after)
     keep(row, after, name="read", by=job.by, parameters={"words": job.options["words"]})
     return row
 

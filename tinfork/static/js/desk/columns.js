@@ -77,7 +77,7 @@ export class Columns {
   setMoving(shot, inHand) {
     const own = shot.characters.filter((one) => !one.of);
     this.moving = own.flatMap((character) => {
-      const others = shot.characters.filter((one) => one.of === character.id).map((one) => [String(one.id), one.name.split(", ").at(-1) || one.name]);
+      const others = [...shot.characters, ...shot.fixed].filter((one) => one.of === character.id).map((one) => [String(one.id), one.name.split(", ").at(-1) || one.name]);
       const all = [["head", "head"], ["face", "face"], ["mouth", "mouth"], ...others];
       return all
         .filter(([part]) => shot.keysOf(character.id, part).length || (inHand?.character === character && inHand.part === part))

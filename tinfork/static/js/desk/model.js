@@ -53,10 +53,15 @@ export class Shot {
     this.rate = new FrameRate(document.shot.rate[0], document.shot.rate[1]);
     this.words = document.words;
     this.phonemes = document.phonemes;
-    /** Who is who stays the same: what changes of them is written into them. */
-    this.characters = document.characters.map((character) => ({ ...character }));
+    // Who is who stays the same: what changes of them is written into them.
+    const all = document.characters.map((character) => ({ ...character }));
+    const isExchanged = (/** @type {Character} */ one) => !one.of || one.drawings.length > 1;
+    /** Mouths, and other parts of which there is more than one drawing. */
+    this.characters = all.filter(isExchanged);
+    /** Parts with one drawing: they only move. */
+    this.fixed = all.filter((one) => !isExchanged(one));
     /** @type {Map<number, Drawing>} */
-    this.drawings = new Map(this.characters.flatMap((character) => character.drawings.map((drawing) => [drawing.id, drawing])));
+    this.drawings = new Map(all.flatMap((character) => character.drawings.map((drawing) => [drawing.id, drawing])));
     this.sound = document.sound;
     this.turns = document.turns;
     /** By their starts. */
@@ -77,7 +82,8 @@ export class Shot {
   take(/** @type {Partial<DeskDocument>} */ { characters, ...shown }) {
     // What is dragged is written into a copy.
     Object.assign(this, shown, shown.layout && { layout: structuredClone(shown.layout) });
-    for (const [at, character] of this.characters.entries()) Object.assign(character, characters?.[at]);
+    const now = new Map((characters || []).map((one) => [one.id, one]));
+    for (const character of [...this.characters, ...this.fixed]) Object.assign(character, now.get(character.id));
   }
 
   /** The keys of a column of motion. */

@@ -96,7 +96,7 @@ class Figure {
     }
     this.body.append(this.features);
     // Parts lie under the mouth, as they are exported.
-    const own = shot.characters.filter((column) => column.of === character.id).reverse();
+    const own = [...shot.characters, ...shot.fixed].filter((column) => column.of === character.id).sort((a, b) => Number(a.id) - Number(b.id));
     /** @type {Map<import("./model.js").Character, Layer>} */
     this.layers = new Map([...own, character].map((column) => [column, new Layer(column, shot, this.features)]));
   }
@@ -157,6 +157,9 @@ class Figure {
       ...[...this.layers].map(([column, layer]) => [column.of ? String(column.id) : "mouth", layer.element]),
     ]);
     for (const [part, element] of moved) {
+      // What moves is a picture of its own to the browser: it is not drawn anew for every frame.
+      const own = this.dragged[part] || this.shot.keysOf(this.character.id, part).length ? "transform" : "";
+      if (element.style.willChange !== own) element.style.willChange = own;
       const pose = this.poseOf(part, frame);
       const to = isNeutral(pose) ? "" : `matrix(${poseMatrix(pose, this.pivotOf(part), this.box.height).map((n) => n.toFixed(6)).join(",")})`;
       if (element.style.transform !== to) element.style.transform = to;

@@ -8,10 +8,10 @@ from django.conf import settings
 from django.core.management.base import BaseCommand, CommandParser
 from django.db import transaction
 
-from tinfork.apps.cast.actions.characters import set_face
+from tinfork.apps.cast.actions.characters import add_part, set_face
 from tinfork.apps.cast.actions.charts import add_set
-from tinfork.apps.cast.actions.drawings import add_starter_drawings
-from tinfork.apps.cast.models import Character
+from tinfork.apps.cast.actions.drawings import add_starter_drawings, keep_prepared
+from tinfork.apps.cast.models import Character, Drawing, Part
 from tinfork.apps.common.storage import keep_bytes
 from tinfork.apps.people.actions import found_studio
 from tinfork.apps.people.models import User
@@ -22,13 +22,16 @@ from tinfork.apps.reading.actions.reading import start_reading
 from tinfork.apps.reading.ways import Asked
 from tinfork.apps.script.actions import make_character
 from tinfork.apps.sound.actions import Brought
+from tinfork.core.mouths.chart import KEYS
 from tinfork.core.mouths.style import MOODS, Ink, Style
 from tinfork.core.scene.layout import Stand
 from tinfork.core.soundtrack.model import EFFECTS
 from tinfork.engines.characters import prepare_face
+from tinfork.engines.drawings import prepare
 from tinfork.engines.probing import probe
 
 DEMO = Path(settings.ROOT).parent / "demo"
+FACES = DEMO / "faces"
 
 
 class Command(BaseCommand):
@@ -60,9 +63,9 @@ class Command(BaseCommand):
         about = film["production"]
         production = start_production(studio=studio, name=about["name"], rate=about["rate"], size=tuple(about["size"]))
         for name in film["made"]:
-            character = make_character(studio, name)
-            if name in film["faces"]:
-                _give_face(character, film["faces"][name])
+            make_character(studio, name)
+        for name, about_face in film["faces"].items():
+            _give_face(studio.characters.get(name=name), about_face)
         for entry in film["shots"]:
             cast = [studio.characters.get(name=name) for name in (entry["character"], *entry.get("others", ()))]
             shot = add_shot(production=production, name=entry["name"], character=cast[0], others=cast[1:])
@@ -71,7 +74,9 @@ class Command(BaseCommand):
 
     def _sound(self, production: Production, shot: Shot, entry: Any, film: Any, user: User) -> None:
         """Its sound and words on their way; effects and story reel where it has them."""
-        start_reading(shot=shot, asked=Asked("\n".join(entry["words"])), by=user, brought=[_look(entry["sound"])])
+        start_reading(
+            shot=shot, asked=Asked("\n".join(entry["words"]), acts=True), by=user, brought=[_look(entry["sound"])]
+        )
         if "effect_at" in entry:
             bring_sounds(production=production, brought=[_look(film["effect"])], by=user, shot=shot, kind=EFFECTS)
         if entry.get("reel"):
@@ -85,11 +90,33 @@ def _look(name: str) -> Brought:
 
 
 def _give_face(character: Character, about: Any) -> None:
-    """A face picture of ours, and where the mouth is on it."""
-    set_face(character, *prepare_face((DEMO / about["picture"]).read_bytes(), about["picture"]))
-    mouth = character.mouth
-    mouth.x, mouth.y, mouth.width = about["mouth"]
-    mouth.save()
+    """A face picture of ours, where the mouth is on it, and what else on it is a part of its own."""
+    set_face(character, *prepare_face((FACES / about["picture"]).read_bytes(), about["picture"]))
+    if "mouth" in about:
+        mouth = character.mouth
+        mouth.x, mouth.y, mouth.width = about["mouth"]
+        mouth.save()
+    for one in about["parts"]:
+        _give_part(character, one)
+
+
+def _give_part(character: Character, about: Any) -> None:
+    """A part with one drawing, on a canvas of the face's own: it moves about the point that it is registered on."""
+    chart = add_part(character, kind=about["kind"], name=about["name"])
+    x, y = about["at"]
+    Part.objects.filter(pk=chart.part_id).update(x=x, y=y, width=1.0)
+    drawing = prepare(FACES / about["picture"], about["picture"])[0]
+    row = Drawing(
+        chart=chart,
+        number=1,
+        name="open",
+        key=KEYS[0],
+        canvas_width=drawing.width,
+        point_x=x * drawing.width,
+        point_y=y * drawing.height,
+    )
+    keep_prepared(row, drawing)
+    row.save()
 
 
 def _lay_out(shot: Shot, entry: Any) -> None:
