@@ -355,9 +355,12 @@ def test_an_animated_svg_has_every_drawing_once_with_its_times(make):
     assert archive.namelist() == ["020-The-counter.svg", "020-The-counter.wav"]
     root = ElementTree.fromstring(archive.read("020-The-counter.svg"))
     space = "{http://www.w3.org/2000/svg}"
+    link = "{http://www.w3.org/1999/xlink}href"
     images = {image.findtext(f"{space}title"): image for image in root.iter(f"{space}image")}
     assert len(images) == 2 + 4 + 2
-    animate = images["Odalys mouth 2"].find(f"{space}animate")
+    uses = {use.get(link): use for use in root.iter(f"{space}use")}
+    assert len(uses) == 8
+    animate = uses["#" + images["Odalys mouth 2"].get("id")].find(f"{space}animate")
     assert animate.get("values") == "none;inline;none" and animate.get("dur") == "2.000000s"
     assert [float(t) for t in animate.get("keyTimes").split(";")] == pytest.approx([0, 6 / 48, 8 / 48], abs=1e-6)
 

@@ -1,4 +1,4 @@
-"""The shot as an animated SVG (SVG 1.1 with SMIL): each drawing once, seen on its frames. Nothing moves in between.
+"""The shot as an animated SVG (SVG 1.1 with SMIL): each drawing is in it once, and used where it is seen on its frames.
 
 Pictures are embedded; the sound is beside it (see `engines/handover/svg_with_sound.py`).
 """
@@ -7,7 +7,8 @@ import base64
 from xml.sax.saxutils import escape, quoteattr
 
 from tinfork.core.formats.character_zip import AnyPicture
-from tinfork.core.scene.drawing import Shown, What, shown
+from tinfork.core.scene.drawing import Placed, Shown, What, shown
+from tinfork.core.scene.layout import Affine
 from tinfork.core.scene.scene import Scene
 
 _MEDIA = {".svg": "image/svg+xml", ".png": "image/png", ".jpg": "image/jpeg", ".webp": "image/webp"}
@@ -29,7 +30,13 @@ def write(scene: Scene, size: tuple[int, int], what: What = What.ALL, *, with_gr
                 f'<image width="{width}" height="{height}" preserveAspectRatio="xMidYMid slice" '
                 f'xlink:href="{_uri(scene.ground.picture)}"/>'
             )
-    rows += [_picture(one, scene, seconds) for one in shown(scene, size, what)]
+    pictures = shown(scene, size, what)
+    known = {one.placed.key: one.placed for one in pictures}
+    ids = {key: f"p{number}" for number, key in enumerate(known, start=1)}
+    rows.append("<defs>")
+    rows += [_image(placed, ids[key]) for key, placed in known.items()]
+    rows.append("</defs>")
+    rows += [_use(one, ids[one.placed.key], known[one.placed.key].size, scene, seconds) for one in pictures]
     rows.append("</svg>")
     return ("\n".join(rows) + "\n").encode()
 
@@ -38,17 +45,21 @@ def _uri(picture: AnyPicture) -> str:
     return f"data:{_MEDIA[picture.suffix]};base64,{base64.b64encode(picture.data).decode()}"
 
 
-def _picture(one: Shown, scene: Scene, seconds: float) -> str:
-    p = one.placed
-    m = p.matrix
-    matrix = " ".join(f"{value:.6g}" for value in (m.a, m.b, m.c, m.d, m.e, m.f))
+def _image(p: Placed, name: str) -> str:
     label = " ".join(str(part) for part in p.key if part)
-    image = (
-        f'<image width="{p.size[0]:.6g}" height="{p.size[1]:.6g}" preserveAspectRatio="none" '
-        f'transform="matrix({matrix})" xlink:href="{_uri(p.picture)}"><title>{escape(label)}</title>'
+    return (
+        f'<image id="{name}" width="{p.size[0]:.6g}" height="{p.size[1]:.6g}" preserveAspectRatio="none" '
+        f'xlink:href="{_uri(p.picture)}"><title>{escape(label)}</title></image>'
     )
+
+
+def _use(one: Shown, name: str, size: tuple[float, float], scene: Scene, seconds: float) -> str:
+    # As large as where it was first seen: another size is in the map.
+    m = one.placed.matrix @ Affine.scaled(one.placed.size[0] / size[0], one.placed.size[1] / size[1])
+    matrix = " ".join(f"{value:.6g}" for value in (m.a, m.b, m.c, m.d, m.e, m.f))
+    use = f'<use xlink:href="#{name}" transform="matrix({matrix})"'
     if one.spans == ((0, scene.frames),):
-        return f"{image}</image>"
+        return f"{use}/>"
     times, values = ["0"], ["inline" if one.spans[0][0] == 0 else "none"]
     for start, end in one.spans:
         for frame, value in ((start, "inline"), (end, "none")):
@@ -56,6 +67,6 @@ def _picture(one: Shown, scene: Scene, seconds: float) -> str:
                 times.append(f"{scene.rate.first_us(frame) / 1e6 / seconds:.9f}")
                 values.append(value)
     return (
-        f'{image}<animate attributeName="display" calcMode="discrete" dur="{seconds:.6f}s" fill="freeze" '
-        f'keyTimes="{";".join(times)}" values="{";".join(values)}"/></image>'
+        f'{use}><animate attributeName="display" calcMode="discrete" dur="{seconds:.6f}s" fill="freeze" '
+        f'keyTimes="{";".join(times)}" values="{";".join(values)}"/></use>'
     )

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from tinfork.core.clock import FrameRate
 from tinfork.core.errors import TimingError
 from tinfork.core.formats.character_zip import AnyPicture
-from tinfork.core.motion.curve import FrameKey, retimed
+from tinfork.core.motion.curve import FrameKey, pose_on, retimed
 from tinfork.core.mouths.chart import ANY, Chart, Drawing
 from tinfork.core.mouths.placement import Placement, Registration
 from tinfork.core.scene.layout import Stand, in_order
@@ -196,6 +196,15 @@ class Scene:
             others=others,
             notes=self.notes,
         )
+
+    def posed_as_on(self, frame: int) -> "Scene":
+        """The same shot with everything moved to where it is on one frame, and staying there."""
+
+        def posed(figure: Figure) -> Figure:
+            moved = {part: (FrameKey(0, pose_on(keys, frame), "hold"),) for part, keys in figure.motions.items()}
+            return figure.with_motions(moved)
+
+        return replace(self, figures=tuple(map(posed, self.figures)))
 
     def until(self, frames: int) -> "Scene":
         """The shot's first so many frames."""

@@ -22,6 +22,8 @@ def _write(scene: Scene, values: Values, out: IO[bytes], progress: Progress) -> 
     size = size_of(scene, values)
     frame = 0 if values["frame"] is None else int(values["frame"]) - scene.first_frame
     frame = min(max(0, frame), scene.frames - 1)
+    # Each drawing once: as it is moved on that frame.
+    scene = scene.posed_as_on(frame)
     pictures = shown(scene, size)
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
         add_bytes(archive, "mimetype", b"image/openraster", packed=False)

@@ -21,12 +21,18 @@ def _of_scene(scene: Scene, values: Values) -> bytes:
     pictures = shown(scene, size, what_of(values))
     assets: list[dict[str, Any]] = []
     layers: list[dict[str, Any]] = []
+    # A picture that moves is in it once.
+    known: dict[tuple[str, str, str, int], dict[str, Any]] = {}
     for one in pictures:
-        wide, high = (max(1, math.ceil(side)) for side in one.placed.size)
-        assets.append(_asset(len(assets), png(raster(one.placed.picture, (wide, high))), wide, high))
+        key = one.placed.key
+        if key not in known:
+            wide, high = (max(1, math.ceil(side)) for side in one.placed.size)
+            known[key] = _asset(len(assets), png(raster(one.placed.picture, (wide, high))), wide, high)
+            assets.append(known[key])
+        asset = known[key]
         # A layer for each stretch: what is not seen is not there.
         for start, end in one.spans:
-            layers.append(_layer(one, assets[-1]["id"], (start, end), (wide, high)))
+            layers.append(_layer(one, asset["id"], (start, end), (asset["w"], asset["h"])))
     if has_ground(values):
         assets.append(_asset(len(assets), png(ground_picture(scene.ground, size)), *size))
         still = {"o": _value(100), "p": _value([0, 0]), "a": _value([0, 0]), "s": _value([100, 100]), "r": _value(0)}
@@ -60,26 +66,28 @@ def _value(value: float | list[float]) -> dict[str, Any]:
 
 def _layer(one: Shown, asset: str, span: tuple[int, int], pixels: tuple[int, int]) -> dict[str, Any]:
     p = one.placed
-    turn, across, down = apart(p.matrix @ Affine.scaled(p.size[0] / pixels[0], p.size[1] / pixels[1]))
+    turn, skew, across, down = taken_apart(p.matrix @ Affine.scaled(p.size[0] / pixels[0], p.size[1] / pixels[1]))
     transform = {
         "o": _value(100),
         "a": _value([0, 0]),
         "p": _value([round(p.matrix.e, 4), round(p.matrix.f, 4)]),
         "s": _value([round(100 * across, 4), round(100 * down, 4)]),
         "r": _value(round(turn, 4)),
+        **({"sk": _value(round(skew, 4)), "sa": _value(0)} if abs(skew) > 1e-4 else {}),
     }
     name = " ".join(str(part) for part in p.key if part)
     return {"ty": 2, "nm": name, "refId": asset, "ks": transform, "ip": span[0], "op": span[1], "st": 0}
 
 
-def apart(matrix: Affine) -> tuple[float, float, float]:
-    """A map of upright pictures as its turn (degrees clockwise) after its scales across and down; a mirrored one has a
-    scale below 0.
+def taken_apart(matrix: Affine) -> tuple[float, float, float, float]:
+    """A map as its turn and, before that, its lean (degrees clockwise), and before that its scales across and down; a
+    mirrored one has a scale across below 0.
     """
-    down = math.hypot(matrix.c, matrix.d)
-    turn = math.degrees(math.atan2(-matrix.c, matrix.d))
-    is_mirrored = matrix.a * matrix.d - matrix.b * matrix.c < 0
-    return turn, math.hypot(matrix.a, matrix.b) * (-1 if is_mirrored else 1), down
+    side = -1 if matrix.a * matrix.d - matrix.b * matrix.c < 0 else 1
+    turn = math.atan2(side * matrix.b, side * matrix.a)
+    cos, sin = math.cos(turn), math.sin(turn)
+    over, down = cos * matrix.c + sin * matrix.d, cos * matrix.d - sin * matrix.c
+    return math.degrees(turn), math.degrees(math.atan2(-over, down)), side * math.hypot(matrix.a, matrix.b), down
 
 
 EXPORTER = Exporter(
