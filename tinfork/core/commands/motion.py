@@ -1,5 +1,6 @@
 """Edits of keys of motion. A column is a `speaker` and a `part`: "head", "face", "mouth", or another part's key."""
 
+from dataclasses import replace
 from typing import Annotated, Literal
 
 from msgspec import Meta
@@ -10,19 +11,23 @@ from tinfork.core.commands.declared import (
     EditContext,
     Frame,
     FrameShift,
+    Micros,
     Parameters,
     Speaker,
+    Speed,
     span_of,
 )
 from tinfork.core.errors import FormatError, TimingError
 from tinfork.core.motion.acting import KINDS, propose
 from tinfork.core.motion.curve import MOST_STEP, FrameKey
+from tinfork.core.motion.performing import Sample, path_of, reduced
 from tinfork.core.motion.pose import LIMITS, Pose
 from tinfork.core.soundtrack import keys
 from tinfork.core.soundtrack.keys import FACE, HEAD, MOUTH, Column
 from tinfork.core.soundtrack.model import Soundtrack
 
 MAX_PASTED = 5_000
+MAX_PERFORMED = 20_000
 PartName = Annotated[str, Meta(max_length=20, pattern=r"^(head|face|mouth|-\d+)$")]
 Way = Literal["hold", "linear", "ease", "smooth"]
 #: So many frames each pose is held: 1 on ones, 2 on twos.
@@ -140,6 +145,36 @@ class KeyPaste(OfColumn, frozen=True):
         return keys.paste_keys(st, self.column(context), context.rate, self.at, copied)
 
 
+class PerformedPose(Parameters, frozen=True):
+    """Where the hand was at a time of the sound."""
+
+    at_us: Micros
+    x: Across = 0.0
+    y: Across = 0.0
+    turn: Turn = 0.0
+    stretch: Stretch = 0.0
+    lean: Lean = 0.0
+    size: Size = 0.0
+
+
+class KeyPerform(OfColumn, frozen=True):
+    """Lay down what was performed with the pointer while it played, in place of the keys of that time."""
+
+    path: Annotated[list[PerformedPose], Meta(min_length=2, max_length=MAX_PERFORMED)]
+    speed: Speed = 1.0
+
+    def apply(self, st: Soundtrack, context: EditContext) -> Soundtrack:
+        frames = context.rate.frames_in(st.duration_us)
+        samples = [
+            Sample(one.at_us, Pose(one.x, one.y, one.turn, one.stretch, one.lean, one.size)) for one in self.path
+        ]
+        first, path = path_of(samples, context.rate, frames, self.speed)
+        if not len(path):
+            raise TimingError("That was performed before the shot begins, or after it ends.")
+        found = [replace(key, frame=key.frame - first) for key in reduced(first, path)]
+        return keys.paste_keys(st, self.column(context), context.rate, first, found)
+
+
 class Act(Command, frozen=True):
     """Propose a character's acting anew, in place of what was proposed before; what a person set stays.
 
@@ -168,5 +203,6 @@ MOTION: dict[str, type[Command]] = {
     "key_spread": KeySpread,
     "key_way": KeyWay,
     "key_paste": KeyPaste,
+    "key_perform": KeyPerform,
     "act": Act,
 }

@@ -88,7 +88,7 @@ function start() {
   if (edits.sync) showRefused(find("#refused"), edits.sync, scope);
   const arrange = new Arrange(find("#arrange"), { stage, shot, edits, hand, said, changes: find("#sheet-tools").dataset.changes || "" }, scope);
   const moved = document.querySelector("#moving");
-  const moving = moved instanceof HTMLFormElement ? new Moving(moved, { stage, shot, edits, hand, transport, selection, changed: () => showMotion() }, scope) : null;
+  const moving = moved instanceof HTMLFormElement ? new Moving(moved, { stage, shot, edits, hand, transport, selection, said, changed: () => showMotion() }, scope) : null;
   /** The Lens and the Sheet have the column of motion in hand, too. */
   const showMotion = () => {
     lens.curve = moving?.curve || null;

@@ -16,7 +16,7 @@ export class Moving {
    * @param {HTMLFormElement} form
    * @param {{stage: import("./stage.js").Stage, shot: import("./model.js").Shot, edits: import("./edits.js").Edits,
    *   hand: Signal<import("./model.js").Character>, transport: import("../lib/transport.js").Transport,
-   *   selection: import("./selection.js").Selection, changed: () => void}} parts
+   *   selection: import("./selection.js").Selection, said: (text: string) => void, changed: () => void}} parts
    * @param {import("../lib/scope.js").Scope} scope
    */
   constructor(form, parts, scope) {
@@ -25,6 +25,12 @@ export class Moving {
     this.isOn = new Signal(false);
     /** What moves of the character in hand. */
     this.part = "head";
+    /** Passes that are not to be changed, by character and part. @type {Set<string>} */
+    this.locked = new Set();
+    /** The one pass that is shown, while one is alone. */
+    this.solo = "";
+    /** Whether the pointer performs while it plays. */
+    this.isLive = false;
     /** Of the dice that acting is proposed with. */
     this.seed = 1;
     /** @type {Array<{frame: number, pose: Pose, way: string, step: number}>} */
@@ -98,11 +104,40 @@ export class Moving {
         const { length } = this.parts.shot.keysOf(this.figure.character.id, part);
         button.textContent = length ? `${name} ${length}` : name;
         button.title = length ? `${length} keys` : "No keys yet";
+        button.classList.toggle("hidden-pass", this.figure.hidden.has(part));
+        button.classList.toggle("locked-pass", this.locked.has(`${this.figure.character.id} ${part}`));
         return button;
       }),
     );
+    const states = { hide: this.figure.hidden.has(this.part), solo: this.solo === this.pass, lock: this.locked.has(this.pass) };
+    for (const [name, on] of Object.entries(states)) this.form.querySelector(`[data-pass="${name}"]`)?.setAttribute("aria-pressed", String(on));
     this.fill();
     this.parts.changed();
+  }
+
+  get pass() {
+    return `${this.figure.character.id} ${this.part}`;
+  }
+
+  nameOf(/** @type {string} */ part) {
+    return this.partsOf.find(([one]) => one === part)?.[1] || part;
+  }
+
+  /** The pass in hand is not shown, shown alone, or locked; once more, and it is as before. */
+  mark(/** @type {"hide" | "solo" | "lock"} */ what) {
+    const { figure, part } = this;
+    const turn = (/** @type {Set<string>} */ set, /** @type {string} */ one) => void (set.delete(one) || set.add(one));
+    if (what === "lock") turn(this.locked, this.pass);
+    else if (what === "hide") turn(figure.hidden, part);
+    else {
+      this.solo = this.solo === this.pass ? "" : this.pass;
+      for (const other of this.parts.stage.figures) {
+        other.hidden = new Set(this.solo ? [...other.parts].filter((one) => `${other.character.id} ${one}` !== this.solo) : []);
+        other.move(this.frame);
+      }
+    }
+    figure.move(this.frame);
+    this.show();
   }
 
   field(/** @type {string} */ name) {
@@ -127,6 +162,10 @@ export class Moving {
 
   /** @param {string} name @param {Record<string, any>} parameters */
   send(name, parameters) {
+    if (this.locked.has(this.pass)) {
+      this.parts.said(`${this.figure.character.name}’s ${this.nameOf(this.part)} is locked. Unlock it to change it.`);
+      return;
+    }
     const edit = /** @type {any} */ ([name, { speaker: String(this.figure.character.id), part: this.part, ...parameters }]);
     this.parts.edits.send(.../** @type {ShotEdit} */ (edit));
     this.show();
@@ -205,12 +244,20 @@ export class Moving {
   choose(/** @type {Element} */ target) {
     const button = target.closest("button");
     if (!(button instanceof HTMLElement)) return;
+    if (button.dataset.pass) {
+      this.mark(/** @type {"hide" | "solo" | "lock"} */ (button.dataset.pass));
+      return;
+    }
     if (button.dataset.moves) {
       this.part = button.dataset.moves;
       this.show();
       return;
     }
-    const does = { set: () => this.setAsIs(), remove: () => this.remove(), before: () => this.walk(-1), after: () => this.walk(1), mirror: () => this.mirror(), loop: () => this.loop(), neutral: () => this.set([0, 0, 0, 0, 0, 0]), done: () => this.turn(false) };
+    const live = () => {
+      this.isLive = !this.isLive;
+      button.setAttribute("aria-pressed", String(this.isLive));
+    };
+    const does = { live, set: () => this.setAsIs(), remove: () => this.remove(), before: () => this.walk(-1), after: () => this.walk(1), mirror: () => this.mirror(), loop: () => this.loop(), neutral: () => this.set([0, 0, 0, 0, 0, 0]), done: () => this.turn(false) };
     if (button.dataset.key === "act" || button.dataset.key === "again" || button.dataset.key === "calm") this.act(button.dataset.key);
     does[/** @type {keyof typeof does} */ (button.dataset.key)]?.();
   }
@@ -266,24 +313,71 @@ export class Moving {
     return [dx, dy];
   }
 
+  /** While it plays the pointer performs: its path, as it is held, becomes keys. */
+  perform(/** @type {PointerEvent} */ event) {
+    const { figure, part } = this;
+    const { transport, stage, edits } = this.parts;
+    const from = figure.poseOf(part, this.frame);
+    const [x, y] = [event.clientX, event.clientY];
+    /** @type {Array<Record<string, number>>} */
+    const path = [];
+    let now = event;
+    const speed = transport.speed.value;
+    const at = () => {
+      const pose = this.posed(from, now, now.clientX - x, now.clientY - y);
+      figure.dragged[part] = pose;
+      figure.move(this.frame);
+      const at_us = Math.max(0, Math.round(transport.audio.currentTime * 1e6));
+      if (transport.playing.value && path.length < 20_000) path.push(/** @type {any} */ ({ at_us, ...named(pose) }));
+      ticking = requestAnimationFrame(at);
+    };
+    let ticking = requestAnimationFrame(at);
+    drag(
+      stage.picture,
+      event,
+      (move) => (now = move),
+      () => {
+        cancelAnimationFrame(ticking);
+        delete figure.dragged[part];
+        // A loop that went round: what was done last counts.
+        const round = path.findLastIndex((one, n) => n > 0 && one.at_us < path[n - 1].at_us);
+        const last = path.slice(Math.max(0, round));
+        if (last.length > 1) this.send("key_perform", { path: last, speed });
+        figure.move(this.frame);
+        edits.draw();
+      },
+    );
+  }
+
+  /** A pose dragged by so many pixels of the Stage: moved, turned with Shift, stretched with Alt, leaned with both. */
+  posed(/** @type {Pose} */ from, /** @type {PointerEvent} */ at, /** @type {number} */ x, /** @type {number} */ y) {
+    const [dx, dy] = this.along(x, y);
+    const pose = [...from];
+    if (at.shiftKey && at.altKey) pose[4] += dx / 2;
+    else if (at.shiftKey) pose[2] += dx / 2;
+    else if (at.altKey) pose[3] -= dy * 2;
+    else [pose[0], pose[1]] = [pose[0] + dx, pose[1] + dy];
+    return short(pose);
+  }
+
   /** Dragged it moves; with Shift it turns, with Alt it stretches, with both it leans. */
   press(/** @type {PointerEvent} */ event) {
     const on = /** @type {Element} */ (event.target).closest(".figure");
     if (!this.isOn.value || !on || event.button) return;
     event.preventDefault();
+    if (this.locked.has(this.pass)) {
+      this.send("key_set", {});
+      return;
+    }
+    if (this.isLive && this.parts.transport.playing.value) {
+      this.perform(event);
+      return;
+    }
     const { figure, part, frame } = this;
     const from = figure.poseOf(part, frame);
     const [x, y] = [event.clientX, event.clientY];
     let hasMoved = false;
-    const to = (/** @type {PointerEvent} */ at) => {
-      const [dx, dy] = this.along(at.clientX - x, at.clientY - y);
-      const pose = [...from];
-      if (at.shiftKey && at.altKey) pose[4] += dx / 2;
-      else if (at.shiftKey) pose[2] += dx / 2;
-      else if (at.altKey) pose[3] -= dy * 2;
-      else [pose[0], pose[1]] = [pose[0] + dx, pose[1] + dy];
-      return short(pose);
-    };
+    const to = (/** @type {PointerEvent} */ at) => this.posed(from, at, at.clientX - x, at.clientY - y);
     drag(
       this.parts.stage.picture,
       event,

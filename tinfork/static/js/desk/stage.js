@@ -2,7 +2,7 @@
 
 import { Signal } from "../lib/signal.js";
 import { closeUp, figureBox, fitted, lay, put } from "../lib/lay.js";
-import { isNeutral, poseMatrix, poseOn } from "../lib/pose.js";
+import { NEUTRAL, isNeutral, poseMatrix, poseOn } from "../lib/pose.js";
 
 /** The drawings of one column on a face: a mouth, eyes; the one that is due is seen. */
 class Layer {
@@ -77,6 +77,8 @@ class Figure {
     this.element.append(this.body);
     /** What is set while it is dragged, by what moves. @type {Record<string, import("../lib/pose.js").Pose>} */
     this.dragged = {};
+    /** Passes that are not shown: what they move is at rest. @type {Set<string>} */
+    this.hidden = new Set();
     /** The set whose face is seen; "" is on the character's own unless it brings one. */
     this.set = "";
     this.frame = { width: 16, height: 9 };
@@ -133,8 +135,14 @@ class Figure {
     this.move(this.at);
   }
 
+  /** What moves of it. */
+  get parts() {
+    return ["head", "face", ...[...this.layers.keys()].map((column) => (column.of ? String(column.id) : "mouth"))];
+  }
+
   /** The pose of a part on a frame. */
   poseOf(/** @type {string} */ part, /** @type {number} */ frame) {
+    if (this.hidden.has(part)) return NEUTRAL;
     return this.dragged[part] || poseOn(this.shot.keysOf(this.character.id, part), frame);
   }
 

@@ -1,0 +1,177 @@
+"""Moving heads, faces and parts on the Stage: by dragging, by number, by keys, performed while it plays, and by rule."""
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.browser.conftest import open_desk
+from tests.browser.test_handover import saved
+from tests.browser.test_lens import take_back
+
+
+@pytest.fixture
+def moving(signed_in):
+    """The Desk of one character with a part in hand; what was done is taken back."""
+    page = open_desk(signed_in, "020 The counter")
+    page.keyboard.press("F7")
+    expect(page.get_by_role("form", name="Move a part")).to_be_visible()
+    page.get_by_text("Propose acting").click()
+    page.get_by_role("button", name="Take away").click()
+    saved(page)
+    page.get_by_text("Propose acting").click()
+    page.evaluate("document.activeElement.blur()")
+    yield page
+    take_back(page)
+
+
+def go(page, frame):
+    """The playhead on a frame, counted from 0."""
+    page.keyboard.press("Home")
+    for _ in range(frame):
+        page.keyboard.press("ArrowRight")
+
+
+def fill(page, name, value):
+    field = page.locator(f"#moving [name={name}]")
+    field.fill(str(value))
+    field.blur()
+    saved(page)
+
+
+def transform(page, of=".figure > .moved"):
+    """The six numbers of what is moved, as the browser has them."""
+    text = page.locator(f"#stage {of}").first.evaluate("e => getComputedStyle(e).transform")
+    return (
+        [float(n) for n in re.findall(r"-?[\d.]+(?:e-?\d+)?", text.removeprefix("matrix"))] if text != "none" else None
+    )
+
+
+def keys(page):
+    """How many keys each part says it has."""
+    return page.locator("#moving [data-moves]").evaluate_all(
+        "all => Object.fromEntries(all.map((b) => [b.dataset.moves, Number((b.textContent.match(/ (\\d+)$/) || [0, 0])[1])]))"
+    )
+
+
+def test_a_head_is_turned_by_number_goes_on_between_keys_and_is_undone(moving):
+    page = moving
+    go(page, 10)
+    fill(page, "turn", 0)
+    page.get_by_role("button", name="Set key").click()
+    go(page, 20)
+    fill(page, "turn", 30)
+    assert keys(page)["head"] == 2
+    a, b, *_ = transform(page)
+    assert (round(a, 3), round(b, 3)) == (0.866, 0.5)
+    go(page, 15)
+    a, b, *_ = transform(page)
+    assert (round(a, 3), round(b, 3)) == (0.966, 0.259)
+    page.locator("#moving [name=way]").select_option("hold")
+    saved(page)
+    assert transform(page) is None
+    page.evaluate("document.activeElement.blur()")
+    for _ in range(3):
+        page.keyboard.press("Control+z")
+    saved(page)
+    assert keys(page)["head"] == 0
+
+
+def test_a_mouth_is_dragged_larger_and_stays_so_on_its_frames_alone(moving):
+    page = moving
+    page.get_by_role("button", name="mouth", exact=True).click()
+    page.evaluate("document.activeElement.blur()")
+    go(page, 30)
+    page.keyboard.press("Enter")
+    go(page, 36)
+    figure = page.locator("#stage .figure").first.bounding_box()
+    middle = figure["x"] + figure["width"] / 2, figure["y"] + figure["height"] / 2
+    page.mouse.move(*middle)
+    page.mouse.down()
+    page.mouse.move(middle[0] + 30, middle[1] + 12, steps=4)
+    page.mouse.up()
+    saved(page)
+    assert keys(page)["mouth"] == 2
+    x, y = (float(page.locator(f"#moving [name={n}]").input_value()) for n in ("x", "y"))
+    assert abs(x - 3000 / figure["height"]) < 0.4
+    assert abs(y - 1200 / figure["height"]) < 0.4
+    go(page, 30)
+    assert float(page.locator("#moving [name=x]").input_value()) == 0
+    # The keys are copied, moved a frame and taken away by the Sheet's own keys.
+    page.keyboard.press("Shift+PageDown")
+    expect(page.locator("#frame")).to_have_text("0037")
+    page.keyboard.press("Alt+ArrowDown")
+    saved(page)
+    expect(page.locator("#frame")).to_have_text("0038")
+    page.keyboard.press("Control+c")
+    go(page, 50)
+    page.keyboard.press("Control+v")
+    saved(page)
+    assert keys(page)["mouth"] == 3
+    page.keyboard.press("Backspace")
+    saved(page)
+    assert keys(page)["mouth"] == 2
+
+
+def test_acting_is_proposed_by_rule_tried_again_and_what_is_locked_stays(moving):
+    page = moving
+    page.get_by_text("Propose acting").click()
+    page.get_by_role("button", name="Propose", exact=True).click()
+    expect(page.get_by_text("proposed keys, drawn hollow")).to_be_visible()
+    saved(page)
+    first = page.evaluate(
+        "fetch(location.pathname).then((r) => r.text()).then((t) => JSON.parse(t.match(/desk-document[^>]*>([^<]*)</)[1]).motion)"
+    )
+    page.get_by_role("button", name="Another try").click()
+    saved(page)
+    second = page.evaluate(
+        "fetch(location.pathname).then((r) => r.text()).then((t) => JSON.parse(t.match(/desk-document[^>]*>([^<]*)</)[1]).motion)"
+    )
+    assert first != second
+    (who,) = first
+    assert any(key["by"].startswith("blink") for part in first[who].values() for key in part)
+    assert any("accent on" in key["by"] for key in first[who]["head"])
+    page.get_by_text("Propose acting").click()
+    page.get_by_role("button", name="Lock", exact=True).click()
+    page.locator("#moving [name=turn]").fill("5")
+    page.locator("#moving [name=turn]").blur()
+    expect(page.locator("#trouble")).to_contain_text("is locked")
+    page.get_by_role("button", name="Lock", exact=True).click()
+    moved = next(k["frame"] for k in second[who]["head"] if k["pose"][1] > 1)
+    page.evaluate("document.activeElement.blur()")
+    go(page, moved)
+    assert transform(page) is not None
+    page.get_by_role("button", name="Hide", exact=True).click()
+    assert transform(page) is None
+    page.get_by_role("button", name="Hide", exact=True).click()
+
+
+@pytest.mark.alone
+def test_a_head_is_performed_with_the_pointer_while_it_plays(moving):
+    page = moving
+    page.get_by_role("button", name="Live").click()
+    page.evaluate("document.activeElement.blur()")
+    figure = page.locator("#stage .figure").first.bounding_box()
+    x, y = figure["x"] + figure["width"] / 2, figure["y"] + figure["height"] / 2
+    go(page, 5)
+    page.keyboard.press(" ")
+    page.wait_for_function("() => Number(document.querySelector('#stage').dataset.frame) > 7")
+    page.mouse.move(x, y)
+    page.mouse.down()
+    begun = int(page.locator("#stage").get_attribute("data-frame"))
+    for n in range(24):
+        page.mouse.move(x + 40 * (1 if n % 12 < 6 else -1), y)
+        page.wait_for_timeout(40)
+    page.mouse.up()
+    page.keyboard.press("k")
+    saved(page)
+    count = keys(page)["head"]
+    assert 3 <= count <= 40
+    rows = page.evaluate(
+        "fetch(location.pathname).then((r) => r.text()).then((t) => JSON.parse(t.match(/desk-document[^>]*>([^<]*)</)[1]).motion)"
+    )
+    (who,) = rows
+    head = rows[who]["head"]
+    assert abs(head[0]["frame"] - begun) <= 6
+    assert max(k["pose"][0] for k in head) > 3 and min(k["pose"][0] for k in head) < -3
+    assert not any(k["by"] for k in head)
