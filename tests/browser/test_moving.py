@@ -1,5 +1,6 @@
-"""Moving heads, faces and parts on the Stage: by dragging, by number, by keys, performed while it plays, and by rule."""
+"""Moving heads, faces and parts on the Stage: by dragging, by number, by keys, performed as it plays, and by rule."""
 
+import json
 import re
 
 import pytest
@@ -49,9 +50,16 @@ def transform(page, of=".figure > .moved"):
 
 def keys(page):
     """How many keys each part says it has."""
-    return page.locator("#moving [data-moves]").evaluate_all(
-        "all => Object.fromEntries(all.map((b) => [b.dataset.moves, Number((b.textContent.match(/ (\\d+)$/) || [0, 0])[1])]))"
-    )
+    names = page.locator("#moving [data-moves]").evaluate_all("all => all.map((b) => [b.dataset.moves, b.textContent])")
+    return {part: int((re.findall(r" (\d+)$", text) or [0])[0]) for part, text in names}
+
+
+def motion(page):
+    """All keys of the character, by what moves, as the server has them."""
+    html = page.evaluate("fetch(location.pathname).then((answer) => answer.text())")
+    document = json.loads(re.search(r"desk-document[^>]*>([^<]*)<", html)[1])
+    (parts,) = document["motion"].values()
+    return parts
 
 
 def test_a_head_is_turned_by_number_goes_on_between_keys_and_is_undone(moving):
@@ -119,25 +127,20 @@ def test_acting_is_proposed_by_rule_tried_again_and_what_is_locked_stays(moving)
     page.get_by_role("button", name="Propose", exact=True).click()
     expect(page.get_by_text("proposed keys, drawn hollow")).to_be_visible()
     saved(page)
-    first = page.evaluate(
-        "fetch(location.pathname).then((r) => r.text()).then((t) => JSON.parse(t.match(/desk-document[^>]*>([^<]*)</)[1]).motion)"
-    )
+    first = motion(page)
     page.get_by_role("button", name="Another try").click()
     saved(page)
-    second = page.evaluate(
-        "fetch(location.pathname).then((r) => r.text()).then((t) => JSON.parse(t.match(/desk-document[^>]*>([^<]*)</)[1]).motion)"
-    )
+    second = motion(page)
     assert first != second
-    (who,) = first
-    assert any(key["by"].startswith("blink") for part in first[who].values() for key in part)
-    assert any("accent on" in key["by"] for key in first[who]["head"])
+    assert any(key["by"].startswith("blink") for part in first.values() for key in part)
+    assert any("accent on" in key["by"] for key in first["head"])
     page.get_by_text("Propose acting").click()
     page.get_by_role("button", name="Lock", exact=True).click()
     page.locator("#moving [name=turn]").fill("5")
     page.locator("#moving [name=turn]").blur()
     expect(page.locator("#trouble")).to_contain_text("is locked")
     page.get_by_role("button", name="Lock", exact=True).click()
-    moved = next(k["frame"] for k in second[who]["head"] if k["pose"][1] > 1)
+    moved = next(k["frame"] for k in second["head"] if k["pose"][1] > 1)
     page.evaluate("document.activeElement.blur()")
     go(page, moved)
     assert transform(page) is not None
@@ -167,11 +170,7 @@ def test_a_head_is_performed_with_the_pointer_while_it_plays(moving):
     saved(page)
     count = keys(page)["head"]
     assert 3 <= count <= 40
-    rows = page.evaluate(
-        "fetch(location.pathname).then((r) => r.text()).then((t) => JSON.parse(t.match(/desk-document[^>]*>([^<]*)</)[1]).motion)"
-    )
-    (who,) = rows
-    head = rows[who]["head"]
+    head = motion(page)["head"]
     assert abs(head[0]["frame"] - begun) <= 6
     assert max(k["pose"][0] for k in head) > 3 and min(k["pose"][0] for k in head) < -3
     assert not any(k["by"] for k in head)

@@ -146,6 +146,15 @@ def test_who_listens_turns_to_who_speaks_and_nods_when_they_are_done():
     assert min(pose.get("turn", 0) for _, pose in left[0].steps) < 0
 
 
+@given(st.integers(0, 50), st.integers(10, 100))
+def test_who_sways_goes_from_side_to_side_and_comes_to_rest(seed, amount):
+    (sway,) = propose(stage(), only("sway", amount), 100, seed)
+    turns = [pose["turn"] for _, pose in sway.steps[1:-1]]
+    assert turns[::2] == turns[1::2] and len(turns) > 4
+    assert all(a * b < 0 for a, b in pairwise(turns[::2]))
+    assert sway.end - sway.start > 10 * 24
+
+
 # all together ---------------------------------------------------------------------------------------------------------
 
 AMOUNTS = st.dictionaries(st.sampled_from(list(KINDS)), st.integers(0, 100))

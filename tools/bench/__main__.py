@@ -6,6 +6,7 @@ import sys
 from datetime import UTC, datetime
 from pathlib import Path
 
+from tools.bench.acting import bench_acting
 from tools.bench.desk import bench_desk
 from tools.bench.export import bench_export
 from tools.bench.listening import bench_listening
@@ -27,6 +28,7 @@ def main() -> int:
         "sound": bench_sound,
         "desk": bench_desk,
         "export": bench_export,
+        "acting": bench_acting,
     }
     wanted = sys.argv[1:] or list(benches)
     if unknown := set(wanted) - set(benches):

@@ -52,6 +52,7 @@ _ACTING = (
     ("breath", "Breath", "Before a phrase that comes after a silence"),
     ("openings", "Openings", "The face gives way to wide open mouths"),
     ("listening", "Listening", "Turns to who speaks, and nods"),
+    ("sway", "Sway", "From one side to the other, for the background"),
 )
 
 

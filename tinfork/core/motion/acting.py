@@ -23,7 +23,15 @@ from tinfork.core.sound.voice import HOP_US
 from tinfork.core.speech.reading import Line, Reading, Word
 
 #: The kinds of proposals, and how much of each there is where nobody says otherwise.
-KINDS: dict[str, int] = {"blinks": 60, "accents": 50, "brows": 40, "breath": 50, "openings": 40, "listening": 50}
+KINDS: dict[str, int] = {
+    "blinks": 60,
+    "accents": 50,
+    "brows": 40,
+    "breath": 50,
+    "openings": 40,
+    "listening": 50,
+    "sway": 0,
+}
 
 #: Blinks a minute, by whether one talks.
 _BLINKS_TALKING, _BLINKS_AT_REST = 26.0, 17.0
@@ -88,6 +96,7 @@ def propose(stage: Stage, amounts: Mapping[str, int], strength: int, seed: int) 
         "breath": _breaths,
         "openings": _openings,
         "listening": _listening,
+        "sway": _sway,
     }
     out: list[Gesture] = []
     for kind, rule in rules.items():
@@ -303,6 +312,23 @@ def _listening(stage: Stage, amount: float, dice: random.Random) -> Iterator[Ges
                     (frame + _frames(stage, 10), _REST),
                 )
                 yield Gesture("head", "nods while listening", steps)
+
+
+def _sway(stage: Stage, amount: float, dice: random.Random) -> Iterator[Gesture]:
+    """The weight goes from one side to the other, now and then: for those in the background."""
+    side, at = dice.choice([-1, 1]), _frames(stage, dice.uniform(4, 30))
+    steps: list[tuple[int, Mapping[str, float]]] = [(at, _REST)]
+    end = stage.frames - _frames(stage, 16)
+    while at < end - _frames(stage, 40):
+        at += _frames(stage, dice.uniform(12, 20))
+        pose = {"turn": side * dice.uniform(0.8, 2.2) * (0.4 + amount), "x": side * dice.uniform(0.4, 1.4)}
+        steps.append((at, pose))
+        at += _frames(stage, dice.uniform(14, 50))
+        steps.append((min(at, end), pose))
+        side = -side
+    if len(steps) > 1 and steps[-1][0] > steps[-2][0]:
+        steps.append((steps[-1][0] + _frames(stage, 12), _REST))
+        yield Gesture("head", "sways", tuple(steps))
 
 
 # keys -----------------------------------------------------------------------------------------------------------------

@@ -258,8 +258,22 @@ export class Moving {
       button.setAttribute("aria-pressed", String(this.isLive));
     };
     const does = { live, set: () => this.setAsIs(), remove: () => this.remove(), before: () => this.walk(-1), after: () => this.walk(1), mirror: () => this.mirror(), loop: () => this.loop(), neutral: () => this.set([0, 0, 0, 0, 0, 0]), done: () => this.turn(false) };
+    if (button.dataset.key === "crowd") this.crowd();
     if (button.dataset.key === "act" || button.dataset.key === "again" || button.dataset.key === "calm") this.act(button.dataset.key);
     does[/** @type {keyof typeof does} */ (button.dataset.key)]?.();
+  }
+
+  /** Someone in the background: the mouth flaps, the rest is blinks and sway, each with dice of its own. */
+  crowd() {
+    const { id } = this.figure.character;
+    const amounts = { blinks: 60, sway: 60 };
+    for (const dial of /** @type {NodeListOf<HTMLInputElement>} */ (this.form.querySelectorAll("[data-kind]"))) {
+      if (dial.dataset.kind !== "strength") dial.value = String(amounts[/** @type {keyof typeof amounts} */ (dial.dataset.kind)] || 0);
+    }
+    this.showDials();
+    this.seed = id;
+    this.parts.edits.send("dials", { speaker: String(id), values: { by_loudness: true } });
+    this.act("act");
   }
 
   /** Acting by rule, in place of what was proposed before. */

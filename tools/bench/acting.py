@@ -1,0 +1,99 @@
+"""Acting: how long a minute's proposals and a minute's performance take, and how evenly three who move are drawn.
+
+Proposals and performances are timed on a made-up minute, in this process; the Stage plays the demo's scene of three in a
+browser at 1920 x 1080, an edit of a key is timed there from the field to the drawn picture.
+"""
+
+import math
+import statistics
+from typing import Any
+
+import numpy as np
+from playwright.sync_api import Page, sync_playwright
+
+from tinfork.core.clock import FrameRate
+from tinfork.core.motion.acting import KINDS, Stage, propose
+from tinfork.core.motion.performing import Sample, path_of, reduced
+from tinfork.core.motion.pose import Pose
+from tinfork.core.soundtrack.keys import perform
+from tinfork.core.soundtrack.model import Soundtrack
+from tools.bench.desk import _played, _quantile
+from tools.bench.solver import _made_up, _median_ms
+from tools.start.services import throwaway
+from tools.start.shots import BROWSER_ARGUMENTS, CHROMIUM, sign_in
+
+RATE = FrameRate.parse("24")
+#: A key is changed so many times, each from the field to the picture that shows it.
+_EDITS = 20
+_EDIT = """async (times) => {
+  document.body.dispatchEvent(new KeyboardEvent("keydown", { key: "F7", bubbles: true }));
+  const moved = document.querySelector("#stage .figure > .moved");
+  const field = document.querySelector("#moving [name=turn]");
+  const out = [];
+  for (let n = 0; n < times; n += 1) {
+    const before = moved.style.transform;
+    const began = performance.now();
+    field.value = String(3 + n);
+    field.dispatchEvent(new Event("change", { bubbles: true }));
+    await new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)));
+    if (moved.style.transform === before) throw new Error("Nothing moved.");
+    out.push(performance.now() - began);
+    await new Promise((done) => setTimeout(done, 300));
+  }
+  return out;
+}"""
+
+
+def _proposals() -> dict[str, Any]:
+    reading = _made_up(1)
+    levels = np.random.default_rng(3).uniform(-40, -15, 6000)
+    stage = Stage("", reading, RATE, 60 * 24, levels, ("-1",), ("-2",), {})
+    amounts = dict.fromkeys(KINDS, 70)
+    gestures = propose(stage, amounts, 100, 1)
+    return {
+        "proposals of a minute, ms": _median_ms(lambda: propose(stage, amounts, 100, 2)),
+        "laid down as keys, ms": _median_ms(lambda: perform(Soundtrack(), "", RATE, gestures)),
+        "gestures": len(gestures),
+    }
+
+
+def _performance() -> dict[str, Any]:
+    dice = np.random.default_rng(5)
+    samples = [
+        Sample(at, Pose(turn=15 * math.sin(at / 150_000) + dice.normal(0, 0.5), x=8 * math.sin(at / 410_000)))
+        for at in range(0, 60_000_000, 8_000)
+    ]
+    keys = reduced(*path_of(samples, RATE, 60 * 24, 1))
+    took = _median_ms(lambda: reduced(*path_of(samples, RATE, 60 * 24, 1)), rounds=3)
+    return {"a minute performed, ms": took, "samples": len(samples), "keys": len(keys)}
+
+
+def _edits(page: Page) -> list[float]:
+    page.goto("/")
+    page.get_by_role("link", name="Last Tram, First Loaf").first.click()
+    page.get_by_role("link", name="040 The last loaf").first.click()
+    page.wait_for_selector("html[data-desk=ready]")
+    page.wait_for_timeout(1500)
+    times: list[float] = page.evaluate(_EDIT, _EDITS)
+    return times
+
+
+def bench_acting() -> dict[str, Any]:
+    """All of it."""
+    with throwaway() as services, sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=BROWSER_ARGUMENTS)
+        page = browser.new_page(viewport={"width": 1280, "height": 800}, base_url=services.url)
+        sign_in(page)
+        played = _played(page)
+        edits = _edits(page)
+        browser.close()
+    return {
+        "proposing": _proposals(),
+        "performing": _performance(),
+        "three who move play": {
+            "frame ms, median": _quantile(played, 0.5),
+            "95 %": _quantile(played, 0.95),
+            "worst": round(max(played), 1),
+        },
+        "a key is seen": {"median ms": round(statistics.median(edits), 1), "95 %": _quantile(edits, 0.95)},
+    }
