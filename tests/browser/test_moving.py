@@ -121,6 +121,33 @@ def test_a_mouth_is_dragged_larger_and_stays_so_on_its_frames_alone(moving):
     assert keys(page)["mouth"] == 2
 
 
+def test_a_shape_is_laid_on_one_hold_of_the_mouth_and_stays_when_it_is_solved_anew(moving):
+    page = moving
+    page.get_by_role("button", name="mouth", exact=True).click()
+    page.evaluate("document.activeElement.blur()")
+    go(page, 60)
+    hold = page.evaluate(
+        """() => {
+          const holds = JSON.parse(document.querySelector("#desk-document").textContent).characters[0].holds;
+          return holds.find((h) => h.start <= 60 && 60 < h.end);
+        }"""
+    )
+    fill(page, "size", 60)
+    page.get_by_role("button", name="On this hold").click()
+    saved(page)
+    wanted = sorted({hold["start"] - 2, hold["start"], hold["end"] - 1, hold["end"] + 1})
+    rows = motion(page)["mouth"]
+    assert [k["frame"] for k in rows] == wanted
+    assert [k["pose"][5] for k in rows] == [60 if hold["start"] <= f < hold["end"] else 0 for f in wanted]
+    page.evaluate("document.activeElement.blur()")
+    page.keyboard.press("Escape")
+    page.keyboard.press("F7")
+    page.keyboard.press("v")
+    saved(page)
+    assert motion(page)["mouth"] == rows
+    page.keyboard.press("F7")
+
+
 def test_acting_is_proposed_by_rule_tried_again_and_what_is_locked_stays(moving):
     page = moving
     page.get_by_text("Propose acting").click()

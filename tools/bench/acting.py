@@ -1,7 +1,7 @@
 """Acting: how long a minute's proposals and a minute's performance take, and how evenly three who move are drawn.
 
-Proposals and performances are timed on a made-up minute, in this process; the Stage plays the demo's scene of three in a
-browser at 1920 x 1080, an edit of a key is timed there from the field to the drawn picture.
+Proposals and performances are timed on a made-up minute, in this process; the Stage plays the demo's scene of three in
+a browser at 1920 x 1080, an edit of a key is timed there from the field to the drawn picture.
 """
 
 import math

@@ -112,19 +112,12 @@ def _dials(page: Page) -> None:
     page.wait_for_timeout(700)
 
 
-def _desk_edit(page: Page) -> None:
-    """Frames selected and written, a note, the spectrogram, and a sound that is being chosen."""
-    _desk(page, 27)
-    page.keyboard.press("Control+Enter")
-    page.get_by_label("Note beside frame 28").fill("looks up")
-    page.keyboard.press("Enter")
-    for _ in range(7):
-        page.keyboard.press("Shift+ArrowDown")
-    page.keyboard.press("v")
-    page.keyboard.press("Control+i")
-    page.wait_for_timeout(1200)
-    page.keyboard.press("F4")
-    page.wait_for_timeout(600)
+def _acting(page: Page) -> None:
+    """A head in hand, with what is proposed of it."""
+    _desk(page, 62, "040 The last loaf")
+    page.keyboard.press("F7")
+    page.get_by_role("button", name="Brindle", exact=True).click()
+    page.wait_for_timeout(800)
 
 
 def _pronunciations(page: Page) -> None:
@@ -192,7 +185,7 @@ def make_shots(target: Path) -> None:
         ("desk", lambda page: _desk(page, 60, "040 The last loaf"), (1280, 800), False),
         ("desk-dark", lambda page: _desk(page, 40), (1280, 800), True),
         ("desk-1024", _dials, (1024, 768), False),
-        ("desk-edit", _desk_edit, (1280, 800), False),
+        ("acting", _acting, (1280, 800), False),
         ("pronunciations", _pronunciations, (1280, 800), False),
         ("hand-over", _handover, (1280, 800), False),
         ("sheet-pdf", lambda page: _handover(page, "Exposure sheet on paper (PDF)"), (1280, 800), False),

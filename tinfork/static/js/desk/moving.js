@@ -210,6 +210,20 @@ export class Moving {
     this.send("key_paste", { at: this.parts.selection.range.value?.first ?? this.frame, keys });
   }
 
+  /** What is seen now on the hold of the mouth alone: eased in before it, and out after it. */
+  onHold() {
+    const { shot } = this.parts;
+    const { start, end } = shot.holdAt(this.figure.character, this.frame);
+    const pose = short(this.figure.poseOf(this.part, this.frame));
+    const [first, last] = [Math.max(0, start - 2), Math.min(shot.frames - 1, end + 1)];
+    const around = (/** @type {number} */ frame) => named(short(poseOn(this.keys.filter((key) => key.frame < start || key.frame >= end), frame)));
+    const rows = new Map([[first, around(first)], [start, named(pose)], [end - 1, named(pose)], [last, around(last)]]);
+    // On the shot's first and last frames there is no room to ease.
+    rows.set(start, named(pose)).set(end - 1, named(pose));
+    const keys = [...rows].sort(([a], [b]) => a - b).map(([frame, values]) => ({ frame: frame - first, ...values }));
+    this.send("key_paste", { at: first, keys });
+  }
+
   /** The other way round: left for right. */
   mirror() {
     const { first, last } = this.span;
@@ -257,7 +271,7 @@ export class Moving {
       this.isLive = !this.isLive;
       button.setAttribute("aria-pressed", String(this.isLive));
     };
-    const does = { live, set: () => this.setAsIs(), remove: () => this.remove(), before: () => this.walk(-1), after: () => this.walk(1), mirror: () => this.mirror(), loop: () => this.loop(), neutral: () => this.set([0, 0, 0, 0, 0, 0]), done: () => this.turn(false) };
+    const does = { live, hold: () => this.onHold(), set: () => this.setAsIs(), remove: () => this.remove(), before: () => this.walk(-1), after: () => this.walk(1), mirror: () => this.mirror(), loop: () => this.loop(), neutral: () => this.set([0, 0, 0, 0, 0, 0]), done: () => this.turn(false) };
     if (button.dataset.key === "crowd") this.crowd();
     if (button.dataset.key === "act" || button.dataset.key === "again" || button.dataset.key === "calm") this.act(button.dataset.key);
     does[/** @type {keyof typeof does} */ (button.dataset.key)]?.();
