@@ -59,7 +59,7 @@ class PreparedCharacter:
 
     packed: PackedCharacter
     face: tuple[bytes, str, float] | None
-    set_faces: list[tuple[bytes, str, float]]
+    faces_of_sets: list[tuple[bytes, str, float]]
     drawings: list[Prepared]
 
 
@@ -67,7 +67,7 @@ def prepare_character(path: Path, progress: Report) -> PreparedCharacter:
     """Read an archive and prepare its pictures as if each had been brought alone; raises `FormatError`."""
     packed = character_zip.read(path)
     face = prepare_face(packed.face.data, f"face{packed.face.suffix}") if packed.face else None
-    set_faces = [
+    faces_of_sets = [
         prepare_face(one.face.picture.data, f"face{one.face.picture.suffix}")
         for part in packed.parts
         for one in part.sets
@@ -86,7 +86,7 @@ def prepare_character(path: Path, progress: Report) -> PreparedCharacter:
                 known[digest] = prepare(file, f"{row.drawing.number} {row.drawing.name}{row.picture.suffix}")[0]
             out.append(known[digest])
             progress("prepare", done / len(rows))
-    return PreparedCharacter(_without_pictures(packed), face, set_faces, out)
+    return PreparedCharacter(_without_pictures(packed), face, faces_of_sets, out)
 
 
 def _without_pictures(packed: PackedCharacter) -> PackedCharacter:

@@ -177,7 +177,7 @@ def _character(character: Character, shot: Shot, reading: Reading) -> dict[str, 
         "name": character.name,
         "ink": character.ink,
         **place_document(character, mouth),
-        "faces": _set_faces(character, mouth),
+        "faces": _faces_of_sets(character, mouth),
         "drawings": _drawings(drawings),
         **timing_document(shot, character, reading, drawings),
     }
@@ -192,13 +192,13 @@ def _part(part: Part, shot: Shot) -> dict[str, Any]:
         "name": part.name if len(shot.characters) == 1 else f"{part.character.name}, {part.name}",
         "ink": part.character.ink,
         **place_document(part.character, part),
-        "faces": _set_faces(part.character, part),
+        "faces": _faces_of_sets(part.character, part),
         "drawings": _drawings(drawings),
         **_column(part_holds(shot, part), shot, part_key(part), drawings),
     }
 
 
-def _set_faces(character: Character, part: Part) -> dict[str, dict[str, Any]]:
+def _faces_of_sets(character: Character, part: Part) -> dict[str, dict[str, Any]]:
     """The faces that sets of mouths bring with them, by set, with a part's place on each."""
     charts = enumerate(character.mouth.charts.all())
     return {chart.name if at else "": set_face_document(chart, part) for at, chart in charts if chart.face}

@@ -78,7 +78,7 @@ def _figure(shot: Shot, character: Character, stand: Stand) -> Figure:
         face,
         tuple(columns),
         stand,
-        faces=_set_faces(character),
+        faces=_faces_of_sets(character),
         weights=functools.partial(_weights, shot, character),
         chart=mouth.charts.all()[0].content,
         dials=dials_of(shot, character),
@@ -88,7 +88,7 @@ def _figure(shot: Shot, character: Character, stand: Stand) -> Figure:
     )
 
 
-def _set_faces(character: Character) -> dict[str, Face]:
+def _faces_of_sets(character: Character) -> dict[str, Face]:
     """The faces that sets of mouths bring with them, by set."""
     mouth, out = character.mouth, {}
     for at, chart in enumerate(mouth.charts.all()):

@@ -60,14 +60,14 @@ def packed_figure(prepared: PreparedCharacter, name: str, reading: Reading, rate
         has_eyes = any(part.kind == "eyes" for part in packed.parts)
         head = plain_head(packed.ink, mouth, with_eyes=not has_eyes)
         face = Face(Picture(head.encode(), ".svg"), mouth.aspect, mouth)
-    faces = _set_faces(prepared, mouth)
+    faces = _faces_of_sets(prepared, mouth)
     figure = Figure(name, packed.ink, face, tuple(columns), faces=faces, has_face=prepared.face is not None)
     return _solved(figure, reading, rate, tracks)
 
 
-def _set_faces(prepared: PreparedCharacter, mouth: Placement) -> dict[str, Face]:
+def _faces_of_sets(prepared: PreparedCharacter, mouth: Placement) -> dict[str, Face]:
     """The faces that sets of mouths bring with them, by set."""
-    pictures = iter(prepared.set_faces)
+    pictures = iter(prepared.faces_of_sets)
     out: dict[str, Face] = {}
     for part in prepared.packed.parts:
         for at, one in enumerate(part.sets):

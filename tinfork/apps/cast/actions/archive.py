@@ -5,7 +5,7 @@ from typing import IO
 
 from django.db import transaction
 
-from tinfork.apps.cast.actions.characters import name_character, set_face, set_face_of_set
+from tinfork.apps.cast.actions.characters import keep_chart_face, name_character, set_face
 from tinfork.apps.cast.actions.drawings import keep_prepared
 from tinfork.apps.cast.models import Character, Chart, Drawing, Part
 from tinfork.apps.common.storage import StoredPicture
@@ -58,7 +58,7 @@ def unpack(studio: Studio, name: str, prepared: PreparedCharacter) -> Character:
     character = name_character(studio=studio, name=name, ink=packed.ink)
     if prepared.face:
         set_face(character, *prepared.face)
-    pictures, faces = iter(prepared.drawings), iter(prepared.set_faces)
+    pictures, faces = iter(prepared.drawings), iter(prepared.faces_of_sets)
     turned: list[tuple[Chart, Mapping[str, Placement | None]]] = []
     for part in packed.parts:
         place = part.place
@@ -75,7 +75,7 @@ def unpack(studio: Studio, name: str, prepared: PreparedCharacter) -> Character:
             chart = Chart.objects.create(part=row, name=one.name)
             Drawing.objects.bulk_create(_drawings(chart, one, pictures))
             if one.face:
-                set_face_of_set(chart, *next(faces))
+                keep_chart_face(chart, *next(faces))
                 turned.append((chart, one.face.places))
     keys = {part.name: str(part.pk) for part in character.parts.all()}
     for chart, places in turned:

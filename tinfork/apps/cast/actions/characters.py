@@ -71,7 +71,7 @@ def set_face(character: Character, picture: bytes, suffix: str, aspect: float) -
     Character.objects.filter(pk=character.pk).update(face=face, face_aspect=aspect)
 
 
-def set_face_of_set(chart: Chart, picture: bytes, suffix: str, aspect: float) -> None:
+def keep_chart_face(chart: Chart, picture: bytes, suffix: str, aspect: float) -> None:
     """Give a set of mouths a face picture of its own that was made safe: a head that is turned."""
     face, aspect = keep_bytes(picture, suffix), min(20.0, max(0.05, aspect))
     Chart.objects.filter(pk=chart.pk).update(face=face, face_aspect=aspect)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from django.db import transaction
 from django.db.models import ProtectedError
 
-from tinfork.apps.cast.actions.characters import copy_chart, set_face_of_set
+from tinfork.apps.cast.actions.characters import copy_chart, keep_chart_face
 from tinfork.apps.cast.actions.drawings import keep_prepared, replace_picture
 from tinfork.apps.cast.actions.steps import undoable
 from tinfork.apps.cast.models import Chart, Drawing, Part
@@ -132,7 +132,7 @@ def place_on_face(part: Part, on: Chart, place: Mapping[str, float] | None) -> N
 def give_face_to_set(chart: Chart, picture: bytes, suffix: str, aspect: float) -> None:
     """Give a set of mouths a face picture of its own that was made safe: a head that is turned."""
     with undoable(chart, "another face for this set"):
-        set_face_of_set(chart, picture, suffix, aspect)
+        keep_chart_face(chart, picture, suffix, aspect)
 
 
 def drop_face_of_set(chart: Chart) -> None:
