@@ -72,20 +72,20 @@ def eyes(signed_in):
     open_chart(page)
     page.get_by_role("link", name="Character", exact=True).click()
     character = page.url
-    page.get_by_label("Name of the part").fill("Eyes")
+    page.get_by_label("Name of the part").fill("Lids")
     page.get_by_label("Kind of part").select_option("eyes")
     page.get_by_role("button", name="Add", exact=True).click()
     page.get_by_role("link", name="Place", exact=True).wait_for()
     bring(page, [upload(f"{n}.png", encoded(mouths()[n])) for n in (1, 10, 12)], 3)
     yield open_desk(page, "020 The counter")
     page.goto(character)
-    page.get_by_role("button", name="Remove Eyes").click()
-    page.get_by_role("button", name="Remove Eyes").wait_for(state="detached")
+    page.get_by_role("button", name="Remove Lids").click()
+    page.get_by_role("button", name="Remove Lids").wait_for(state="detached")
 
 
 def test_eyes_have_a_column_with_keys_of_its_own(eyes):
     page = eyes
-    page.get_by_role("button", name="Eyes", exact=True).click()
+    page.get_by_role("button", name="Lids", exact=True).click()
     other = page.locator("#tray .mouths li").nth(1)
     key = other.locator("kbd").text_content().lower()
     page.keyboard.press("Home")
@@ -107,7 +107,7 @@ def test_eyes_have_a_column_with_keys_of_its_own(eyes):
 @pytest.mark.alone
 def test_eyes_are_tapped_while_it_plays(eyes):
     page = eyes
-    page.get_by_role("button", name="Eyes", exact=True).click()
+    page.get_by_role("button", name="Lids", exact=True).click()
     other = page.locator("#tray .mouths li").nth(1)
     page.keyboard.press("Home")
     down, up = tap(page, other.locator("kbd").text_content().lower())

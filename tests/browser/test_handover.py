@@ -26,6 +26,11 @@ def stands(page):
     )
 
 
+def arranging(page):
+    """The fields of the picture's layout."""
+    return page.get_by_role("form", name="Arrange the picture")
+
+
 def saved(page):
     page.wait_for_function("() => document.documentElement.dataset.waiting === '0'")
 
@@ -44,8 +49,8 @@ def test_a_character_is_arranged_by_dragging_and_by_number_and_it_is_undone(sign
     frame = page.locator("#stage .picture").bounding_box()
     moved = stands(page)
     assert abs(moved[0][0] - before[0][0] - 40 / frame["width"]) < 0.01 and abs(moved[0][1] - before[0][1]) < 0.01
-    page.get_by_label("turn").fill("20")
-    page.get_by_label("mirrored").check()
+    arranging(page).get_by_label("turn").fill("20")
+    arranging(page).get_by_label("mirrored").check()
     saved(page)
     page.reload()
     page.wait_for_selector("html[data-desk=ready]")
@@ -75,8 +80,8 @@ def test_an_exported_picture_is_what_the_stage_shows(signed_in):
     """But for the edges' smoothing, which each does in its own way."""
     page = open_desk(signed_in, "020 The counter")
     page.keyboard.press("F8")
-    page.get_by_label("turn").fill("-12")
-    page.get_by_label("size").fill("60")
+    arranging(page).get_by_label("turn").fill("-12")
+    arranging(page).get_by_label("size").fill("60")
     saved(page)
     page.keyboard.press("F8")
     for _ in range(30):
