@@ -11,6 +11,7 @@ const NARROW = 78;
 const WIDE = 104;
 const NARROWEST = 58;
 const MOTION = 46;
+const MOTION_LEAST = 26;
 /** How narrow columns may become. @type {Record<string, number>} */
 const LEAST = { time: 70, sound: 32, words: 52, ipa: 34, notes: 42 };
 const KEY = "tinfork-sheet";
@@ -70,19 +71,17 @@ export class Columns {
   }
 
   /**
-   * What moves has a column each.
+   * What moves of the character in hand has a column each.
    * @param {import("./model.js").Shot} shot
-   * @param {{character: import("./model.js").Character, part: string} | null} inHand
+   * @param {import("./model.js").Character} hand
+   * @param {string} part the one in hand, "" for none
    */
-  setMoving(shot, inHand) {
-    const own = shot.characters.filter((one) => !one.of);
-    this.moving = own.flatMap((character) => {
-      const others = [...shot.characters, ...shot.fixed].filter((one) => one.of === character.id).map((one) => [String(one.id), one.name.split(", ").at(-1) || one.name]);
-      const all = [["head", "head"], ["face", "face"], ["mouth", "mouth"], ...others];
-      return all
-        .filter(([part]) => shot.keysOf(character.id, part).length || (inHand?.character === character && inHand.part === part))
-        .map(([part, label]) => ({ character, part, label }));
-    });
+  setMoving(shot, hand, part) {
+    const character = shot.characters.find((one) => one.id === (hand.of || hand.id)) || hand;
+    const others = [...shot.characters, ...shot.fixed].filter((one) => one.of === character.id).map((one) => [String(one.id), one.name.split(", ").at(-1) || one.name]);
+    this.moving = [["head", "head"], ["face", "face"], ["mouth", "mouth"], ...others]
+      .filter(([one]) => one === part || shot.keysOf(character.id, one).length)
+      .map(([one, label]) => ({ character, part: one, label }));
   }
 
   label(/** @type {string} */ name) {
@@ -129,6 +128,7 @@ export class Columns {
   }
 
   least(/** @type {string} */ name) {
+    if (name === "motion") return MOTION_LEAST * this.moving.length;
     return LEAST[name] || this.width(name);
   }
 
@@ -153,8 +153,11 @@ export class Columns {
     };
     for (const name of this.shown) {
       if (name === "mouths") for (const character of this.characters) add("mouths", character.name, each, character);
-      else if (name === "motion") for (const { label, ...motion } of this.moving) add("motion", label, MOTION, null, motion);
-      else add(name, this.label(name), this.width(name) - share * (this.width(name) - this.least(name)));
+      else {
+        const width = this.width(name) - share * (this.width(name) - this.least(name));
+        if (name === "motion") for (const { label, ...motion } of this.moving) add("motion", label, width / this.moving.length, null, motion);
+        else add(name, this.label(name), width);
+      }
     }
     return out;
   }

@@ -75,7 +75,8 @@ function start() {
     mirror.refresh();
     showTiming(hand.value);
     arrange.fill();
-    moving?.show();
+    if (moving?.isOn.value) moving.show();
+    else showMotion();
     looks.show();
     dials.refresh();
     volume.show();
@@ -93,11 +94,11 @@ function start() {
   const showMotion = () => {
     lens.curve = moving?.curve || null;
     lens.redraw();
-    columns.setMoving(shot, moving?.curve || null);
-    sheet.arrange();
-    sheet.redraw();
+    columns.setMoving(shot, hand.value, moving?.curve?.part || "");
+    sheet.widen();
   };
   if (moving) scope.add(moving.isOn.follow(showMotion));
+  scope.add(hand.follow(showMotion));
   const volume = new Volume(find('[data-do="asRecorded"]'), { shot, edits, transport, hand }, scope);
   const asked = document.querySelector("#alike");
   const alike = asked instanceof HTMLElement ? new Alike(asked, { token, edits, said, changes: find("#sheet-tools").dataset.changes || "" }) : null;

@@ -167,8 +167,9 @@ export class Moving {
       return;
     }
     const edit = /** @type {any} */ ([name, { speaker: String(this.figure.character.id), part: this.part, ...parameters }]);
+    // What is drawn of it at once shows this, too; of what is refused the fields say what is there.
     this.parts.edits.send(.../** @type {ShotEdit} */ (edit));
-    this.show();
+    this.fill();
   }
 
   /** A key at the playhead. */

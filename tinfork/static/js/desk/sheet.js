@@ -55,11 +55,17 @@ export class Sheet extends View {
   /** Columns or the height of rows are others now. */
   arrange() {
     // Every character has a column: the Sheet is as wide as they need, up to what the Stage can spare.
-    document.documentElement.style.setProperty("--sheet-wanted", `${this.choice.wanted}px`);
     const filler = /** @type {HTMLElement} */ (this.scroller.querySelector(".filler"));
     filler.style.height = `${HEAD + this.shot.frames * this.row}px`;
-    this.columns = this.choice.laidOut(this.width);
+    this.widen();
     this.keepInSight(this.transport.frame.value);
+  }
+
+  /** There are other columns now. */
+  widen() {
+    document.documentElement.style.setProperty("--sheet-wanted", `${this.choice.wanted}px`);
+    this.columns = this.choice.laidOut(this.width);
+    this.redraw();
   }
 
   resized() {
@@ -212,7 +218,7 @@ export class Sheet extends View {
       if (key.by) context.stroke();
       else context.fill();
       context.fillStyle = theme.ink2;
-      context.fillText(most(key.pose), x + 7, y + 0.5, column.width - 17);
+      if (column.width > 34) context.fillText(most(key.pose), x + 7, y + 0.5, column.width - 17);
     });
   }
 
@@ -380,7 +386,8 @@ export class Sheet extends View {
     context.textAlign = "center";
     context.textBaseline = "middle";
     for (const column of this.columns) {
-      context.fillStyle = column.character ? theme.speaker(column.character.ink) : theme.ink2;
+      const whose = column.character || column.motion?.character;
+      context.fillStyle = whose ? theme.speaker(whose.ink) : theme.ink2;
       context.font = `${column.character ? 650 : 500} 12px ${theme.sans}`;
       context.fillText(column.label, column.x + column.width / 2, HEAD / 2, column.width - 8);
     }
