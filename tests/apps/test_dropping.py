@@ -47,6 +47,19 @@ def test_one_recording_becomes_a_shot_that_speaks(drop, client):
     assert client.get(f"/shots/{shot.pk}/desk").status_code == 200
 
 
+def test_acting_is_proposed_with_the_reading_where_it_is_asked_for(drop, production):
+    drop(("plain.wav", sounds.sentence_wav()))
+    drop(("acted.wav", sounds.sentence_wav()), acts="on")
+    work_all()
+    plain, acted = (Soundtrack.objects.get(shot__name=name).content.keys for name in ("plain", "acted"))
+    assert not plain
+    assert acted
+    assert {k.character for k in acted} == {str(Shot.objects.get(name="acted").character.pk)}
+    assert all(k.made_by for k in acted)
+    production.refresh_from_db()
+    assert production.dropping["acts"] is True
+
+
 def test_several_become_a_shot_each_and_a_bad_one_is_named_and_leaves_nothing(drop, client, production):
     shots = Shot.objects.count()
     answer = drop(
@@ -83,7 +96,7 @@ def test_into_the_takes_alone_and_the_choice_is_remembered(drop, client, product
     assert Shot.objects.count() == shots
     assert production.takes.count() == 1
     production.refresh_from_db()
-    assert production.dropping == {"into": "takes", "character": shot.character.pk, "spoken": "es"}
+    assert production.dropping == {"into": "takes", "character": shot.character.pk, "spoken": "es", "acts": False}
     page = client.get(f"/productions/{production.pk}/").content.decode()
     assert '<option value="takes" selected>' in page
     assert '<option value="es" selected>' in page

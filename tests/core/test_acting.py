@@ -250,6 +250,14 @@ def test_acting_is_one_edit_that_another_try_takes_the_place_of():
     assert not do(acted, "act", kinds={}).keys
 
 
+def test_locked_parts_stay_as_they_are():
+    acted = do(SHOT, "act", kinds=ALL, seed=1)
+    other = do(acted, "act", kinds=ALL, seed=2, locked=["head", "-5"])
+    for part in ("head", "-5"):
+        assert column_keys(other, Column("1", part)) == column_keys(acted, Column("1", part))
+    assert column_keys(other, Column("1", "face")) != column_keys(acted, Column("1", "face"))
+
+
 def test_a_key_that_is_changed_is_a_persons_and_stays():
     acted = do(SHOT, "act", kinds=ALL, seed=1)
     column = Column("1", "head")

@@ -114,6 +114,7 @@ class DropForm(forms.Form):
     into = forms.ChoiceField(label="They become", choices=Into.choices)
     character = forms.ModelChoiceField(Character.objects.none(), label="Spoken by", empty_label=None)
     spoken = forms.ChoiceField(label="Language", required=False)
+    acts = forms.BooleanField(label="Propose acting, too", required=False)
 
     def __init__(self, *args: Any, production: Production, **kwargs: Any) -> None:
         # Of the shots that have words, which are read.
@@ -143,7 +144,7 @@ class DropForm(forms.Form):
     def drop(self) -> Drop:
         """What is wanted."""
         given = self.cleaned_data
-        return Drop(Into(given["into"]), given["character"], given["spoken"])
+        return Drop(Into(given["into"]), given["character"], given["spoken"], given["acts"])
 
 
 class StretchForm(forms.Form):

@@ -178,13 +178,14 @@ class KeyPerform(OfColumn, frozen=True):
 class Act(Command, frozen=True):
     """Propose a character's acting anew, in place of what was proposed before; what a person set stays.
 
-    `kinds` says how much of each kind, 0 to 100; `strength` how large, 100 as usual.
+    `kinds` says how much of each kind, 0 to 100; `strength` how large, 100 as usual; `locked` parts stay as they are.
     """
 
     speaker: Speaker
     kinds: Annotated[dict[str, Annotated[int, Meta(ge=0, le=100)]], Meta(max_length=20)]
     strength: Annotated[int, Meta(ge=0, le=300)] = 100
     seed: Annotated[int, Meta(ge=0, le=1_000_000)] = 1
+    locked: Annotated[list[PartName], Meta(max_length=40)] = []
 
     def apply(self, st: Soundtrack, context: EditContext) -> Soundtrack:
         unknown = [kind for kind in self.kinds if kind not in KINDS]
@@ -193,7 +194,8 @@ class Act(Command, frozen=True):
         who = context.speaker(self.speaker)
         if context.stage is None:
             raise TimingError("There is nothing to act to in this shot yet.")
-        return keys.perform(st, who, context.rate, propose(context.stage(who), self.kinds, self.strength, self.seed))
+        gestures = propose(context.stage(who), self.kinds, self.strength, self.seed)
+        return keys.perform(st, who, context.rate, gestures, locked=self.locked)
 
 
 MOTION: dict[str, type[Command]] = {

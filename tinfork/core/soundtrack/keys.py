@@ -1,6 +1,6 @@
 """Keys of motion: setting them, taking them away, moving, spreading and copying them. Frames count from 0."""
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Collection, Iterable, Sequence
 from dataclasses import dataclass, replace
 
 from tinfork.core.clock import FrameRate
@@ -120,10 +120,14 @@ def paste_keys(st: Soundtrack, column: Column, rate: FrameRate, at: int, keys: S
     return with_keys(st, column, [*own, *new])
 
 
-def perform(st: Soundtrack, character: str, rate: FrameRate, gestures: Sequence[Gesture]) -> Soundtrack:
-    """A character with these proposed gestures in place of those that were proposed before; what people set stays."""
+def perform(
+    st: Soundtrack, character: str, rate: FrameRate, gestures: Sequence[Gesture], *, locked: Collection[str] = ()
+) -> Soundtrack:
+    """A character with these proposed gestures in place of those that were proposed before; what people set stays, and
+    locked parts as they are.
+    """
     own = {k.part for k in st.keys if k.character == character}
-    for part in sorted(own | {g.part for g in gestures}):
+    for part in sorted((own | {g.part for g in gestures}) - set(locked)):
         column = Column(character, part)
         by_hand = [k for k in column_keys(st, column) if not k.made_by]
         new = keys_of([g for g in gestures if g.part == part], frame_keys(by_hand, rate))

@@ -34,15 +34,16 @@ class Into(models.TextChoices):
 
 @dataclass(frozen=True, slots=True)
 class Drop:
-    """What is to become of recordings: `spoken` is the language ("": found by itself)."""
+    """What is to become of recordings: `spoken` is the language ("": found by itself); `acts`: acting is proposed."""
 
     into: Into
     character: Character
     spoken: str = ""
+    acts: bool = False
 
     def kept(self) -> dict[str, Any]:
         """As the production remembers it."""
-        return {"into": self.into.value, "character": self.character.pk, "spoken": self.spoken}
+        return {"into": self.into.value, "character": self.character.pk, "spoken": self.spoken, "acts": self.acts}
 
 
 @transaction.atomic
@@ -67,7 +68,7 @@ def drop_sounds(
         name = free_name(Path(group[0].name).stem, taken)
         taken.add(name)
         shot = add_shot(production=production, name=name, character=drop.character)
-        asked = Asked("", way=Way.HEARD, spoken=drop.spoken, is_dropped=True)
+        asked = Asked("", way=Way.HEARD, spoken=drop.spoken, is_dropped=True, acts=drop.acts)
         start_reading(shot=shot, asked=asked, by=by, brought=group)
         shots.append(shot)
     return [], shots

@@ -163,7 +163,15 @@ function start() {
     view: () => openPanel(find("#sheet-view")),
     dials: () => tray.turnOver(),
     closeUp: () => (stage.isClose.value = !stage.isClose.value),
-    arrange: () => arrange.turn(),
+    // A figure is placed or moved, not both at once.
+    arrange: () => {
+      moving?.turn(false);
+      arrange.turn();
+    },
+    move: () => {
+      arrange.turn(false);
+      moving?.turn();
+    },
     moving,
     help: () => dialog.showModal(),
   });

@@ -44,7 +44,12 @@ export class Moving {
       if (/** @type {KeyboardEvent} */ (event).key === "Escape") this.turn(false);
     });
     this.showDials();
-    scope.add(parts.hand.follow(() => this.show()));
+    scope.add(
+      parts.hand.follow((hand) => {
+        if (hand.of) this.part = String(hand.id);
+        this.show();
+      }),
+    );
     scope.add(transport.frame.follow(() => this.isOn.value && this.fill()));
   }
 
@@ -63,6 +68,11 @@ export class Moving {
   /** The key on the playhead's frame. */
   get key() {
     return this.keys.find((key) => key.frame === this.frame);
+  }
+
+  /** The pose of the part in hand at the playhead, whether or not its pass is shown. */
+  get pose() {
+    return this.figure.dragged[this.part] || poseOn(this.keys, this.frame);
   }
 
   /** What can move of the character in hand: a name for each part. @returns {Array<[string, string]>} */
@@ -91,10 +101,9 @@ export class Moving {
   /** The parts of the character in hand, and the one that moves. */
   show() {
     if (!this.isOn.value) return;
-    const { hand } = this.parts;
-    if (hand.value.of) this.part = String(hand.value.id);
     if (!this.partsOf.some(([part]) => part === this.part)) this.part = "head";
     const group = /** @type {HTMLElement} */ (this.form.querySelector('[data-part="parts"]'));
+    const hadFocus = group.contains(document.activeElement);
     group.replaceChildren(
       ...this.partsOf.map(([part, name]) => {
         const button = document.createElement("button");
@@ -109,6 +118,7 @@ export class Moving {
         return button;
       }),
     );
+    if (hadFocus) /** @type {HTMLElement | null} */ (group.querySelector('[aria-pressed="true"]'))?.focus();
     const states = { hide: this.figure.hidden.has(this.part), solo: this.solo === this.pass, lock: this.locked.has(this.pass) };
     for (const [name, on] of Object.entries(states)) this.form.querySelector(`[data-pass="${name}"]`)?.setAttribute("aria-pressed", String(on));
     this.fill();
@@ -146,7 +156,7 @@ export class Moving {
 
   /** What the fields say of the playhead's frame. */
   fill() {
-    const pose = this.figure.poseOf(this.part, this.frame);
+    const { pose } = this;
     FIELDS.forEach((name, n) => {
       if (document.activeElement !== this.field(name)) this.field(name).value = String(Math.round(pose[n] * 100) / 100);
     });
@@ -178,7 +188,7 @@ export class Moving {
   }
 
   setAsIs() {
-    this.set(this.figure.poseOf(this.part, this.frame));
+    this.set(this.pose);
   }
 
   /** The frames that an edit of keys is about: what is selected, else the playhead's. */
@@ -215,7 +225,7 @@ export class Moving {
   onHold() {
     const { shot } = this.parts;
     const { start, end } = shot.holdAt(this.figure.character, this.frame);
-    const pose = short(this.figure.poseOf(this.part, this.frame));
+    const pose = short(this.pose);
     const [first, last] = [Math.max(0, start - 2), Math.min(shot.frames - 1, end + 1)];
     const around = (/** @type {number} */ frame) => named(short(poseOn(this.keys.filter((key) => key.frame < start || key.frame >= end), frame)));
     const rows = new Map([[first, around(first)], [start, named(pose)], [end - 1, named(pose)], [last, around(last)]]);
@@ -234,7 +244,7 @@ export class Moving {
     this.send("key_paste", { at: keys[0].frame, keys: turned });
   }
 
-  /** What was copied once more, from the last key of it on, up to the end of what is selected or of the shot. */
+  /** The selected keys over and over, from the first of them to the end of the shot. */
   loop() {
     const { first, last } = this.span;
     const keys = this.keys.filter((key) => first <= key.frame && key.frame <= last);
@@ -299,7 +309,8 @@ export class Moving {
     const { strength, ...kinds } = values;
     if (what === "again") this.seed += 1;
     const speaker = String(this.figure.character.id);
-    await edits.send("act", { speaker, kinds: what === "calm" ? {} : kinds, strength, seed: this.seed });
+    const locked = this.partsOf.map(([part]) => part).filter((part) => this.locked.has(`${speaker} ${part}`));
+    await edits.send("act", { speaker, kinds: what === "calm" ? {} : kinds, strength, seed: this.seed, locked });
     const count = Object.values(shot.motion[speaker] || {}).flat().filter((key) => key.by).length;
     /** @type {HTMLElement} */ (this.form.querySelector('[data-part="acted"]')).textContent = count ? `${count} proposed keys, drawn hollow. Change one, and it is yours.` : "Nothing is proposed.";
   }
@@ -320,7 +331,7 @@ export class Moving {
     const n = FIELDS.indexOf(field.name);
     const value = Number(field.value);
     if (n < 0 || !field.value || !Number.isFinite(value)) return;
-    const pose = [...this.figure.poseOf(this.part, this.frame)];
+    const pose = [...this.pose];
     pose[n] = value;
     this.set(pose);
   }
@@ -346,7 +357,7 @@ export class Moving {
   perform(/** @type {PointerEvent} */ event) {
     const { figure, part } = this;
     const { transport, stage, edits } = this.parts;
-    const from = figure.poseOf(part, this.frame);
+    const from = this.pose;
     const [x, y] = [event.clientX, event.clientY];
     /** @type {Array<Record<string, number>>} */
     const path = [];
@@ -403,7 +414,7 @@ export class Moving {
       return;
     }
     const { figure, part, frame } = this;
-    const from = figure.poseOf(part, frame);
+    const from = this.pose;
     const [x, y] = [event.clientX, event.clientY];
     let hasMoved = false;
     const to = (/** @type {PointerEvent} */ at) => this.posed(from, at, at.clientX - x, at.clientY - y);

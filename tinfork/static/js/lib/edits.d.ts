@@ -100,8 +100,8 @@ interface EditParameters {
   key_paste: { speaker: string; part: string; at: number; keys: Array<{ frame: number; x?: number; y?: number; turn?: number; stretch?: number; lean?: number; size?: number; way?: "ease" | "hold" | "linear" | "smooth"; step?: number }> };
   /** Lay down what was performed with the pointer while it played, in place of the keys of that time. */
   key_perform: { speaker: string; part: string; path: Array<{ at_us: number; x?: number; y?: number; turn?: number; stretch?: number; lean?: number; size?: number }>; speed?: number };
-  /** Propose a character's acting anew, in place of what was proposed before; what a person set stays. `kinds` says how much of each kind, 0 to 100; `strength` how large, 100 as usual. */
-  act: { speaker: string; kinds: Record<string, number>; strength?: number; seed?: number };
+  /** Propose a character's acting anew, in place of what was proposed before; what a person set stays. `kinds` says how much of each kind, 0 to 100; `strength` how large, 100 as usual; `locked` parts stay as they are. */
+  act: { speaker: string; kinds: Record<string, number>; strength?: number; seed?: number; locked?: Array<string> };
   /** Show a set (`chart`) of its character's mouths on frames; the first set takes them back. */
   set: { chart: number; first: number; last: number };
   /** Turn dials of a character: some of them (`values`), all as a preset has them, or the production's again. */
