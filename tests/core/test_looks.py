@@ -155,3 +155,71 @@ def test_looks_lie_in_the_shot_and_have_reasons(read, chart):
         assert 0 <= look.start_us < look.end_us
         assert 0 <= look.severity <= 1
         assert look.text
+
+
+def test_a_line_by_ear_keeps_its_mark_while_it_begins_in_the_same_tenth_of_a_second():
+    def mark(start, heard="Ha!"):
+        one = replace(word("hɑ", start, start + 100_000), heard=heard)
+        (look,) = looks_at_words(reading(one, way=BY_EAR))
+        assert look.severity == 0.55
+        return look.key
+
+    assert mark(1_230_000) == mark(1_280_000)
+    assert mark(1_280_000) != mark(1_310_000)
+    assert mark(1_230_000) != mark(1_230_000, "Oh!")
+
+
+def test_how_severe_a_far_off_drawing_is_depends_on_whether_it_is_a_closure():
+    chart = Chart((Drawing(1, "open", ("open",)), Drawing(2, "rest", ("rest",))))
+    found = {
+        sound: [
+            (look.severity, look.text, look.start_us, look.end_us)
+            for look in looks_at_mouths(work_out(spoken((sound, 4), ("ɑ", 4)), chart, RATE))
+            if look.kind == "stand-in"
+        ]
+        for sound in ("m", "f", "w")
+    }
+    # It is said on frames 12 to 15; lips that are shut are nearly a mouth at rest.
+    assert found == {
+        "m": [],
+        "f": [(0.65, "f is shown by drawing 2, which is far from it", 500_000, 666_667)],
+        "w": [(0.4, "w is shown by drawing 1, which is far from it", 500_000, 666_667)],
+    }
+
+
+def rows(*lengths):
+    """Holds of these (frames, drawing, class), one after another."""
+    out, at = [], 0
+    for frames, drawing, viseme in lengths:
+        out.append(Hold(at, at + frames, drawing, viseme))
+        at += frames
+    return tuple(out)
+
+
+def test_a_mouth_has_twenty_seconds_from_its_last_rest():
+    solution = work_out(spoken(("ɑ", 10)), STARTER, RATE)
+
+    def found(*lengths):
+        return [
+            (round(look.start_us / S, 2), round(look.end_us / S, 2), look.severity)
+            for look in looks_at_mouths(solution, rows(*lengths))
+            if look.kind == "restless"
+        ]
+
+    assert found((480, 14, "open")) == []
+    assert found((481, 14, "open")) == [(0, 20.04, 0.25)]
+    # A rest begins the count anew, and so does a look.
+    assert found((300, 14, "open"), (2, 1, "rest"), (300, 13, "mid")) == []
+    assert found((300, 14, "open"), (300, 13, "mid"), (400, 14, "open"), (100, 13, "mid")) == [
+        (0, 25, 0.25),
+        (25, 45.83, 0.25),
+    ]
+
+
+def test_a_hold_is_short_where_it_is_shorter_than_the_dial_says():
+    solution = work_out(spoken(("ɑ", 10)), STARTER, RATE)
+    looks = list(looks_at_mouths(solution, rows((10, 1, "rest"), (1, 9, "open"), (2, 13, "mid"), (20, 1, "rest"))))
+    (short,) = [look for look in looks if look.kind == "short"]
+    assert (short.start_us, short.end_us, short.severity) == (416_667, 458_334, 0.5)
+    assert short.text == "Held 1 frame, less than 2: pins leave no more room"
+    assert "flicker" not in kinds(looks)

@@ -177,3 +177,27 @@ def test_carrying_by_word_keeps_the_order_of_times_and_hits_the_words(pauses, at
     carry = carrier(old, new)
     assert [carry(w.start_us) for w in old.words()] == [w.start_us for w in new.words()]
     assert carry(at) <= carry(min(at + 10_000, 30 * S))
+
+
+def test_times_are_carried_from_take_to_take_word_by_word():
+    old = talk(("1", "loaf", 1, 2), ("1", "tram", 4, 5), ("1", "night", 8, 9))
+    new = talk(("1", "loaf", 2, 4), ("1", "oh", 5, 6), ("1", "tram", 10, 11), ("1", "night", 12, 16))
+    carry = carrier(old, new)
+    # Before the first word and after the last with it; inside a word, and between two, in proportion.
+    for was, now in (
+        (0.5, 1.5),
+        (1, 2),
+        (1.5, 3),
+        (2, 4),
+        (3, 7),
+        (4, 10),
+        (4.25, 10.25),
+        (8.5, 14),
+        (9, 16),
+        (10, 17),
+    ):
+        assert carry(round(was * S)) == round(now * S), was
+    assert carry(0) == S
+    assert carry(29 * S) == 30 * S
+    assert carrier(talk(("1", "loaf", 5, 6)), talk(("1", "loaf", 2, 3)))(S) == 0
+    assert carrier(talk(("1", "loaf", 1, 2)), talk(("1", "tram", 4, 5)))(7 * S) == 7 * S
