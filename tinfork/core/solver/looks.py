@@ -178,9 +178,10 @@ def _span(rate: FrameRate, start: int, end: int) -> tuple[int, int]:
 
 
 def _closures(solution: Solution, holds: tuple[Hold, ...]) -> Iterator[Look]:
+    claims = {sound: solution.chart.drawing_for(sound) for sound in {sound for _, sound in solution.demand.closures}}
     for frame, sound in solution.demand.closures:
         hold = drawing_on(holds, frame) if holds else None
-        claimed = solution.chart.drawing_for(sound)
+        claimed = claims[sound]
         if hold is None or (hold.viseme == class_of(sound) or hold.drawing == claimed.number):
             continue
         start, end = _span(solution.rate, frame, frame + 1)
@@ -220,10 +221,14 @@ def _far_off(solution: Solution) -> Iterator[Look]:
 
 def _restless(solution: Solution, holds: tuple[Hold, ...]) -> Iterator[Look]:
     resting = solution.chart.resting.number
+    # Whatever is shorter than this in frames is shorter in time.
+    few = solution.rate.frame_at(_RESTLESS_US) - 1
     since = 0
     for hold in holds:
         if hold.viseme == REST or hold.drawing == resting:
             since = hold.end
+            continue
+        if hold.end - since < few:
             continue
         start, end = _span(solution.rate, since, hold.end)
         if end - start > _RESTLESS_US:
