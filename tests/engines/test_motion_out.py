@@ -1,5 +1,6 @@
 """What moves, in the files that leave: opened, and laid out by other means than they were written with."""
 
+import csv
 import io
 import json
 import zipfile
@@ -8,6 +9,8 @@ from xml.etree import ElementTree
 
 import jsonschema
 import numpy as np
+import openpyxl
+import pypdfium2
 import pytest
 from PIL import Image
 
@@ -121,6 +124,25 @@ def test_a_map_is_taken_apart_into_turn_lean_and_scales():
         )
         found = taken_apart(Affine(whole[0, 0], whole[1, 0], whole[0, 1], whole[1, 1]))
         assert found == pytest.approx((turn, lean, across, down), abs=1e-6)
+
+
+def test_the_sheet_has_the_keys_of_what_moves(make):
+    rows = list(csv.DictReader(io.StringIO(make("sheet-csv").decode())))
+    assert [(n, r["Odalys head moves"]) for n, r in enumerate(rows) if r["Odalys head moves"]] == [
+        (10, "rest"),
+        (20, "turn 30°"),
+        (30, "right 5, turn 30°, stretch 20, lean 15°"),
+    ]
+    assert rows[24]["Odalys mouth moves"] == "down 10, size 50"
+    assert not any(name.startswith("Brindle") and name.endswith("moves") for name in rows[0])
+    book = openpyxl.load_workbook(io.BytesIO(make("sheet-xlsx")))
+    sheet = book.active
+    at = [cell.value for cell in sheet[1]].index("Odalys head moves")
+    assert sheet[22][at].value == "turn 30°"
+    plain, moving = (pypdfium2.PdfDocument(make("sheet-pdf", moves=moves)) for moves in ("no", "yes"))
+    texts = [document[0].get_textpage().get_text_range() for document in (plain, moving)]
+    assert "turn 30°" not in texts[0]
+    assert "turn 30°" in texts[1]
 
 
 def test_layers_have_each_drawing_once_as_it_is_on_the_frame(make):

@@ -17,7 +17,7 @@ HEAD = ("frame", "timecode", "feet")
 
 def _of_scene(scene: Scene, values: Values) -> bytes:
     scene = as_chosen(scene, values)
-    columns = grid_columns(scene, values["drawings"])
+    columns = grid_columns(scene, values["drawings"], moves=True)
     out = io.StringIO(newline="")
     writer = csv.writer(out)
     writer.writerow([*HEAD, *(harmless(column.heading) for column in columns)])

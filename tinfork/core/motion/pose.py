@@ -60,6 +60,19 @@ class Pose:
         return cls(**{name: min(high, max(low, values.get(name, 0.0))) for name, (low, high) in LIMITS.items()})
 
 
+def in_words(pose: Pose) -> str:
+    """A pose as a sheet says it: “down 2.5, turn -3°”; “rest” for the usual one."""
+    words = {
+        "right" if pose.x > 0 else "left": f"{abs(pose.x):g}" if pose.x else "",
+        "down" if pose.y > 0 else "up": f"{abs(pose.y):g}" if pose.y else "",
+        "turn": f"{pose.turn:g}°" if pose.turn else "",
+        "stretch": f"{pose.stretch:g}" if pose.stretch else "",
+        "lean": f"{pose.lean:g}°" if pose.lean else "",
+        "size": f"{pose.size:g}" if pose.size else "",
+    }
+    return ", ".join(f"{name} {value}" for name, value in words.items() if value) or "rest"
+
+
 #: The usual one.
 NEUTRAL = Pose()
 

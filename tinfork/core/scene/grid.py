@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from itertools import groupby
 
 from tinfork.core.clock import feet_and_frames, timecode
+from tinfork.core.motion.pose import in_words
 from tinfork.core.scene.choices import shown_as
 from tinfork.core.scene.scene import Column, Figure, Scene
 from tinfork.core.solver.problem import NO_MOUTH, Hold
@@ -30,14 +31,18 @@ class GridColumn:
     column: Column | None = None
 
 
-def grid_columns(scene: Scene, drawings: str = "number") -> list[GridColumn]:
-    """What is said and shown, character by character, and the notes; drawings called as `shown_as` has it."""
+def grid_columns(scene: Scene, drawings: str = "number", *, moves: bool = False) -> list[GridColumn]:
+    """What is said and shown, character by character, and the notes; drawings called as `shown_as` has it. With
+    `moves`, the keys of what moves, too. A part with one drawing has no column: nothing is exchanged.
+    """
     out: list[GridColumn] = []
     for figure in scene.figures:
         name = figure.name if len(scene.figures) > 1 else ""
         out.append(GridColumn(f"{name} words".strip(), figure, _words(scene, figure)))
         out.append(GridColumn(f"{name} sounds".strip(), figure, _sounds(scene, figure)))
         for column in figure.columns:
+            if not column.is_mouth and len(column.sprites) < 2:
+                continue
             call = shown_as(column, drawings)
             cells = tuple(
                 Cell(hold.start, hold.end, "×" if hold.drawing == NO_MOUTH else str(call(hold)), hold)
@@ -45,6 +50,12 @@ def grid_columns(scene: Scene, drawings: str = "number") -> list[GridColumn]:
             )
             heading = "mouth" if column.is_mouth else column.name.lower()
             out.append(GridColumn(f"{name} {heading}".strip(), figure, cells, column))
+        for part, keys in figure.motions.items() if moves else ():
+            cells = tuple(
+                Cell(key.frame, key.frame + 1, in_words(key.pose)) for key in keys if key.frame < scene.frames
+            )
+            heading = f"{part.removeprefix('part ').lower()} moves"
+            out.append(GridColumn(f"{name} {heading}".strip(), figure, cells))
     notes = tuple(Cell(frame, frame + 1, text) for frame, text in sorted(scene.notes.items()))
     return [*out, GridColumn("notes", None, notes)]
 

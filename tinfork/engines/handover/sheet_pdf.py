@@ -31,6 +31,7 @@ _SECONDS = Option("seconds", "Seconds a page", 4, low=1, high=6)
 _CODE = Option("code", "Count in", "timecode", choices=(("timecode", "timecode"), ("feet", "feet and frames")))
 _PICTURES = Option("pictures", "Pictures of drawings", True)
 _ANIMATOR = Option("animator", "Animator", "", high=60)
+_MOVES = Option("moves", "Keys of motion", False)
 _EMPTY = Option("empty", "Empty columns for hand work", 3, low=0, high=8)
 
 _MARGIN, _HEAD, _HEADINGS = 10 * mm, 17 * mm, 7 * mm
@@ -53,7 +54,17 @@ class _Lane:
 
 
 #: How wide kinds of columns are, in millimetres, where there is room; the notes take what is left.
-_WIDTHS = {"frame": 9, "code": 17, "sound": 13, "words": 19, "sounds": 12, "mouth": 17, "part": 11, "empty": 10}
+_WIDTHS = {
+    "frame": 9,
+    "code": 17,
+    "sound": 13,
+    "words": 19,
+    "sounds": 12,
+    "mouth": 17,
+    "part": 11,
+    "moves": 19,
+    "empty": 10,
+}
 _LEAST_NOTES = 18
 
 
@@ -62,9 +73,9 @@ def _lanes(scene: Scene, values: Values, width: float) -> list[_Lane]:
     wanted: list[tuple[str, str, GridColumn | None]] = [("frame", "frame", None), ("code", code, None)]
     if scene.sound:
         wanted.append(("sound", "sound", None))
-    columns = grid_columns(scene, values["drawings"])
+    columns = grid_columns(scene, values["drawings"], moves=values["moves"])
     for column in columns[:-1]:
-        kind = "words" if column.heading.endswith("words") else "sounds"
+        kind = next((kind for kind in ("words", "moves") if column.heading.endswith(kind)), "sounds")
         if column.column:
             kind = "mouth" if column.column.is_mouth else "part"
         wanted.append((kind, column.heading, column))
@@ -285,7 +296,7 @@ EXPORTER = Exporter(
     ".pdf",
     "application/pdf",
     _write,
-    (_PAPER, _SECONDS, _CODE, SHOWN, _PICTURES, _EMPTY, _ANIMATOR, FIRST, RATE),
+    (_PAPER, _SECONDS, _CODE, SHOWN, _PICTURES, _MOVES, _EMPTY, _ANIMATOR, FIRST, RATE),
     "a row per frame: waveform, words, sounds, mouths with pictures and stems, notes, empty columns",
     takes_long=True,
 )

@@ -28,7 +28,7 @@ def _value(value: object) -> str | int:
 
 def _write(scene: Scene, values: Values, out: IO[bytes], progress: Progress) -> None:
     scene = as_chosen(scene, values)
-    columns = grid_columns(scene, values["drawings"])
+    columns = grid_columns(scene, values["drawings"], moves=True)
     book = Workbook(write_only=True)
     sheet = book.create_sheet("Exposure sheet")
     sheet.freeze_panes = "D2"
