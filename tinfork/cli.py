@@ -81,7 +81,12 @@ def _parser() -> argparse.ArgumentParser:
     read.add_argument("--shortest", type=int, default=Dials().shortest, help="least frames a mouth is held")
     read.add_argument("-o", "--out", type=Path, help="the file to write, or a folder (default: standard output)")
     out = commands.add_parser("hand-over", help="a reading becomes a movie, a sheet, pictures, keys or data")
-    out.add_argument("reading", type=Path, nargs="?", help="a reading as JSON, or a shot's archive")
+    out.add_argument(
+        "reading", type=Path, nargs="?", help="a reading as JSON, the archive of a shot, or of a production"
+    )
+    out.add_argument(
+        "--shot", default="", metavar="NAME", help="which shot of a production's archive (default: the first)"
+    )
     out.add_argument("--as", dest="kind", metavar="KIND", help="what to make of it; --list says what there is")
     out.add_argument("--list", action="store_true", help="say the kinds and their options")
     out.add_argument(
@@ -240,6 +245,7 @@ def hand_over(options: argparse.Namespace) -> None:
             characters=options.character,
             sound=options.sound,
             background=options.background,
+            shot=options.shot,
         )
         made.seek(0)
         _copy(made, options.out)

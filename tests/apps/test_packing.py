@@ -2,6 +2,7 @@
 
 import io
 import json
+import wave
 import zipfile
 
 import pytest
@@ -19,6 +20,7 @@ from tinfork.apps.reading.actions.layout import hang_background
 from tinfork.apps.reading.actions.versions import keep_version
 from tinfork.core.errors import FormatError
 from tinfork.core.formats.reading_json import of_scene
+from tinfork.engines.characters import prepare_face
 
 
 def quiet(phase, done):
@@ -33,7 +35,7 @@ def rich(client, read_shot, chart, user):
     pim = Image.new("RGB", (64, 36), "#2040c0")
     out = io.BytesIO()
     pim.save(out, "PNG")
-    hang_background(shot=read_shot, key=keep_bytes(out.getvalue(), ".png"), by=user)
+    hang_background(shot=read_shot, key=keep_bytes(*prepare_face(out.getvalue(), "back.png")[:2]), by=user)
     client.post(f"/cast/charts/{chart.pk}/sets", {"name": "sad", "copy": "1"})
     sad = chart.part.charts.exclude(pk=chart.pk).get()
     who = str(read_shot.character.pk)
@@ -157,3 +159,43 @@ def test_a_person_packs_and_restores_by_the_pages(rich, client, do_jobs):
     refused = client.post("/productions/unpack", follow=True).content.decode()
     assert "Choose the file of a production" in refused
     assert Job.objects.filter(kind="unpack").count() == 1
+
+
+def test_without_a_database_a_shot_of_it_leaves_as_from_the_application(rich, packed):
+    """The command line reads it: the same holds, the sound as long as its frames, the background to the byte."""
+    import csv
+
+    from tinfork.engines.handover.command import hand_over, open_scene
+
+    with open_scene(packed, shot=rich.name) as scene:
+        mine = scene_of(rich)
+        assert scene.holds_by_name == mine.holds_by_name
+        assert scene.figures[0].stand == mine.figures[0].stand
+        assert (scene.frames, scene.name) == (mine.frames, rich.name)
+        assert scene.ground.picture.data == mine.ground.picture.data
+        with wave.open(str(scene.sound)) as sound:
+            seconds = sound.getnframes() / sound.getframerate()
+        assert abs(seconds - mine.frames / 24) < 0.001
+    out = io.BytesIO()
+    hand_over(packed, "csv", {}, out)
+    assert len(list(csv.DictReader(io.StringIO(out.getvalue().decode())))) == mine.frames
+    with pytest.raises(FormatError, match="It has: 020 The counter"):
+        hand_over(packed, "csv", {}, io.BytesIO(), shot="no such shot")
+
+
+def test_a_background_comes_back_to_the_byte_however_often(rich, packed, elsewhere):
+    made = unpack_production(elsewhere, packed, None, quiet, lambda production: None)
+    (shot,) = made.shots.all()
+    assert shot.background.open().read() == rich.background.open().read()
+
+
+def test_a_movie_says_the_version_and_whether_it_was_changed_since(rich, client):
+    assert scene_of(rich).version == "first"
+    body = {"speaker": str(rich.character.pk), "first": 30, "last": 31, "drawing": 3}
+    revision = type(rich.soundtrack).objects.get(shot=rich).revision
+    client.post(
+        f"/shots/{rich.pk}/mouths",
+        {"revision": revision, "name": "pin", "parameters": body},
+        content_type="application/json",
+    )
+    assert scene_of(type(rich).objects.get(pk=rich.pk)).version == "first +"

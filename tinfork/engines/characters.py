@@ -2,6 +2,7 @@
 
 import hashlib
 import io
+import re
 import tempfile
 import warnings
 from dataclasses import dataclass, replace
@@ -40,14 +41,62 @@ def prepare_face(data: bytes, name: str) -> tuple[bytes, str, float]:
         pixels = Image.fromarray(pixels_of(image))
     except (OSError, ValueError, SyntaxError, EOFError, Image.DecompressionBombError):
         raise FormatError(f"“{name}” is not a picture that can be read. Use PNG, JPEG, WebP or SVG.") from None
+    if (kept := _as_we_write(data, image)) is not None:
+        return data, kept, image.width / image.height
     # Larger than any frame it is shown in is waste.
-    pixels.thumbnail((4096, 4096), Image.Resampling.LANCZOS, reducing_gap=2.0)
+    pixels.thumbnail((_MOST_PIXELS, _MOST_PIXELS), Image.Resampling.LANCZOS, reducing_gap=2.0)
     out = io.BytesIO()
     if pixels.getchannel("A").getextrema()[0] == 255:
         pixels.convert("RGB").save(out, "JPEG", quality=92)
         return out.getvalue(), ".jpg", pixels.width / pixels.height
     pixels.save(out, "PNG", compress_level=3)
     return out.getvalue(), ".png", pixels.width / pixels.height
+
+
+#: The largest side of a face picture or a background.
+_MOST_PIXELS = 4096
+#: The parts of a PNG and of a JPEG that pictures of ours have: nothing hides beside the pixels.
+_PNG_PARTS = {b"IHDR", b"PLTE", b"tRNS", b"IDAT", b"IEND"}
+_JPEG_PARTS = {0xDB, 0xC0, 0xC2, 0xC4, 0xDD, 0xE0}
+
+
+def _as_we_write(data: bytes, image: Image.Image) -> str | None:
+    """The suffix of a picture that is already as this module writes them, None for any other: it is kept to the byte,
+    however often it is packed and brought in again.
+    """
+    if max(image.size) > _MOST_PIXELS or image.getexif():
+        return None
+    if image.format == "PNG" and image.mode == "RGBA" and _png_parts(data) <= _PNG_PARTS:
+        return ".png" if image.getchannel("A").getextrema()[0] < 255 else None
+    if image.format == "JPEG" and image.mode == "RGB" and _is_plain_jpeg(data):
+        return ".jpg"
+    return None
+
+
+def _png_parts(data: bytes) -> set[bytes]:
+    """The kinds of chunks in a PNG; with b"" where something follows the last."""
+    found, at = set[bytes](), 8
+    while at + 12 <= len(data):
+        kind = data[at + 4 : at + 8]
+        found.add(kind)
+        at += 12 + int.from_bytes(data[at : at + 4], "big")
+        if kind == b"IEND":
+            break
+    return found if at == len(data) else {*found, b""}
+
+
+def _is_plain_jpeg(data: bytes) -> bool:
+    """Whether a JPEG has nothing but its tables and one scan, to its last byte (ITU-T T.81, annex B)."""
+    at = 2
+    while at + 4 <= len(data) and data[at] == 0xFF:
+        if data[at + 1] == 0xDA:
+            # In the scan 0xFF is followed by 0, or by a restart; the end comes last.
+            mark = re.compile(rb"\xff[^\x00\xd0-\xd7]").search(data, at + 2)
+            return mark is not None and mark.group() == b"\xff\xd9" and mark.end() == len(data)
+        if data[at + 1] not in _JPEG_PARTS:
+            return False
+        at += 2 + int.from_bytes(data[at + 2 : at + 4], "big")
+    return False
 
 
 @dataclass(frozen=True)

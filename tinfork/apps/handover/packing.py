@@ -1,8 +1,9 @@
 """A production as one file.
 
 A ZIP: `production.json` with everything but the files, and these beside it: an archive for each character (see
-core/formats/character_zip.py), the recordings as they came, story reels, backgrounds. Numbers in it are those of where
-it was packed; what comes back (`unpacking.py`) has numbers of its own. Version 1.
+core/formats/character_zip.py), the recordings as they came, story reels, backgrounds, and what each shot shows as JSON
+(core/formats/reading_json.py). Numbers in it are those of where it was packed; what comes back (`unpacking.py`) has
+numbers of its own. Version 1.
 """
 
 import json
@@ -18,16 +19,18 @@ from django.db.models.fields.files import FieldFile
 
 from tinfork.apps.cast.actions.archive import pack
 from tinfork.apps.cast.models import Character
+from tinfork.apps.handover.scenes import scene_of
 from tinfork.apps.produce.models import Production, Shot
 from tinfork.apps.reading.actions.beside import GROUND
 from tinfork.apps.reading.models import SetStretch
 from tinfork.apps.reading.queries import soundtrack_of
 from tinfork.apps.sound.models import Take
+from tinfork.core.formats import reading_json
 from tinfork.core.scene.choices import plain
+from tinfork.engines.handover.archive import PRODUCTION, PRODUCTION_FORMAT, PRODUCTION_VERSION
 from tinfork.engines.handover.archive_files import add_bytes, add_stream
 
-FORMAT, VERSION = "tin-fork-production", 1
-MANIFEST = "production.json"
+FORMAT, VERSION, MANIFEST = PRODUCTION_FORMAT, PRODUCTION_VERSION, PRODUCTION
 Report = Callable[[str, float], None]
 
 
@@ -62,9 +65,9 @@ def pack_production(production: Production, out: IO[bytes], report: Report) -> N
             file = _stored(archive, reel.film, f"reels/{reel.pk}-{plain(reel.name)}")
             rows["reels"].append({"id": reel.pk, "name": reel.name, "take": reel.take_id, "file": file})
         rows["shots"] = []
-        for shot in shots:
+        for number, shot in enumerate(shots, start=1):
             step(shot.name)
-            rows["shots"].append(_shot(archive, shot))
+            rows["shots"].append(_shot(archive, shot, number))
         add_bytes(archive, MANIFEST, json.dumps(rows, ensure_ascii=False, indent=1).encode())
     report("Packing", 1.0)
 
@@ -119,7 +122,7 @@ def _take(archive: zipfile.ZipFile, take: Take) -> dict[str, Any]:
     }
 
 
-def _shot(archive: zipfile.ZipFile, shot: Shot) -> dict[str, Any]:
+def _shot(archive: zipfile.ZipFile, shot: Shot, number: int) -> dict[str, Any]:
     soundtrack = soundtrack_of(shot)
     behind = shot.background.name or ""
     row: dict[str, Any] = {
@@ -137,6 +140,11 @@ def _shot(archive: zipfile.ZipFile, shot: Shot) -> dict[str, Any]:
     }
     if soundtrack.pk is None:
         return row
+    if soundtrack.is_read:
+        # What it shows, for whoever has no database: `engines/handover/command.py` reads it.
+        shot.soundtrack = soundtrack
+        row["reading"] = f"shots/{number:03d}-{plain(shot.name)}.json"
+        add_bytes(archive, row["reading"], reading_json.of_scene(scene_of(shot)))
     versions = []
     for version in soundtrack.versions.order_by("pk"):
         beside = dict(version.beside)

@@ -58,8 +58,16 @@ def scene_of(shot: Shot, sound: Path | None = None, version: str = "") -> Scene:
         Ground(shot.ground, StoredPicture(background) if background else None),
         notes_of(shot),
         sound,
-        version,
+        version or _version_of(shot.soundtrack),
     )
+
+
+def _version_of(soundtrack: Soundtrack) -> str:
+    """What the state of a shot is called: its newest version, with a “+” where it was changed since."""
+    newest = soundtrack.versions.first()
+    if newest is None:
+        return ""
+    return newest.name if newest.document == soundtrack.document else f"{newest.name} +"
 
 
 def _figure(shot: Shot, character: Character, stand: Stand) -> Figure:

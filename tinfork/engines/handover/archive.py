@@ -20,6 +20,8 @@ from tinfork.engines.handover.archive_files import add_bytes, add_file
 
 FORMAT, VERSION = "tin-fork-shot", 1
 MANIFEST, READING = "archive.json", "reading.json"
+#: The archive of a whole production, which the application packs.
+PRODUCTION, PRODUCTION_FORMAT, PRODUCTION_VERSION = "production.json", "tin-fork-production", 1
 
 
 def packed(figure: Figure) -> PackedCharacter:

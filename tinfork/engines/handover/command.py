@@ -1,6 +1,5 @@
-"""Handing over without a database: a reading as JSON or a shot's archive, characters, a sound, and one way out."""
+"""Handing over without a database: a reading as JSON, the archive of a shot or a production, and one way out."""
 
-import io
 import json
 import shutil
 import tempfile
@@ -15,13 +14,16 @@ from tinfork.core.errors import FormatError
 from tinfork.core.formats import reading_json
 from tinfork.core.formats.character_zip import Picture
 from tinfork.core.formats.reading_json import Document
+from tinfork.core.formats.soundtrack_json import soundtrack_from_dict
 from tinfork.core.scene.layout import side_by_side
 from tinfork.core.scene.scene import Figure, Ground, Scene
 from tinfork.engines.apart import unheard
 from tinfork.engines.characters import PreparedCharacter, open_face, prepare_character
+from tinfork.engines.decode import open_sound
 from tinfork.engines.handover import archive
 from tinfork.engines.handover.figures import packed_figure, starter_figure
 from tinfork.engines.handover.table import EXPORTERS, exporter_of
+from tinfork.engines.mixing import write_mix
 from tinfork.engines.probing import probe
 
 #: What an archive may unpack to.
@@ -62,11 +64,14 @@ def hand_over(
     characters: Sequence[Path] = (),
     sound: Path | None = None,
     background: Path | None = None,
+    shot: str = "",
 ) -> None:
-    """Write one way out to `out`, which can seek; raises `FormatError`, `SoundError` or `EngineError`."""
+    """Write one way out to `out`, which can seek; `shot` names one of a production's archive, else its first. Raises
+    `FormatError`, `SoundError` or `EngineError`.
+    """
     exporter = exporter_of(kind)
     values = exporter.chosen(options)
-    with open_scene(reading, characters, sound, background) as scene:
+    with open_scene(reading, characters, sound, background, shot) as scene:
         if not scene.frames:
             raise FormatError(f"“{reading.name}” is empty: it has no frame to hand over.")
         exporter.write(scene, values, out, lambda done: None)
@@ -74,12 +79,18 @@ def hand_over(
 
 @contextmanager
 def open_scene(
-    path: Path, characters: Sequence[Path] = (), sound: Path | None = None, background: Path | None = None
+    path: Path,
+    characters: Sequence[Path] = (),
+    sound: Path | None = None,
+    background: Path | None = None,
+    shot: str = "",
 ) -> Iterator[Scene]:
-    """The shot of a reading or of an archive; its files are there while it is open."""
+    """The shot of a reading or of an archive, of a production's the one named `shot`; its files are there while it is
+    open.
+    """
     with tempfile.TemporaryDirectory(prefix="tinfork-") as name:
         folder = Path(name)
-        files = _Files(path, folder)
+        files = _Files(path, folder, shot)
         document = reading_json.read_document(files.reading)
         sound = sound or files.sound
         if sound:
@@ -94,9 +105,9 @@ def open_scene(
 
 
 class _Files:
-    """What is in a shot's archive, or a reading alone."""
+    """What is in a shot's archive, in one shot of a production's, or a reading alone."""
 
-    def __init__(self, path: Path, folder: Path) -> None:
+    def __init__(self, path: Path, folder: Path, shot: str) -> None:
         self.sound: Path | None = None
         self.ground = Ground()
         self.characters: list[PreparedCharacter] = []
@@ -105,13 +116,51 @@ class _Files:
             return
         try:
             with zipfile.ZipFile(path) as opened:
-                self._open(opened, folder)
+                if archive.PRODUCTION in opened.namelist():
+                    self._open_production(opened, folder, shot)
+                else:
+                    self._open(opened, folder)
         except (zipfile.BadZipFile, KeyError, ValueError, TypeError, AttributeError, EOFError, NotImplementedError):
-            raise FormatError(f"“{path.name}” is not a whole archive of a shot.") from None
+            raise FormatError(f"“{path.name}” is not a whole archive of a shot or a production.") from None
+
+    def _open_production(self, opened: zipfile.ZipFile, folder: Path, name: str) -> None:
+        _check_size(opened)
+        manifest = json.loads(opened.read(archive.PRODUCTION))
+        if manifest["format"] != archive.PRODUCTION_FORMAT or manifest["version"] != archive.PRODUCTION_VERSION:
+            raise FormatError("This archive is of a newer version, or not of a production.")
+        read = {str(row["name"]): row for row in manifest["shots"] if row.get("reading")}
+        if not read or (name and name not in read):
+            raise FormatError(f"There is no such shot in it that is read. It has: {', '.join(read) or 'none'}.")
+        row = read[name] if name else next(iter(read.values()))
+        self.reading = opened.read(row["reading"])
+        cast = [one["character"] for one in row["cast"]]
+        files = {one["id"]: one["file"] for one in manifest["characters"]}
+        self._people(opened, folder, [files[number] for number in cast])
+        self.ground = Ground(_colour(row["ground"]), _picture(opened, row["background"], folder))
+        st = soundtrack_from_dict(row["soundtrack"]["document"])
+        used = {clip.take for clip in st.clips}
+        paths: dict[int, Path] = {}
+        for take in manifest["takes"]:
+            if take["id"] in used:
+                source = folder / f"take{take['id']}{Path(take['file']).suffix}"
+                with opened.open(take["file"]) as packed, source.open("wb") as target:
+                    shutil.copyfileobj(packed, target, 1024 * 1024)
+                paths[take["id"]] = folder / f"opened{take['id']}.flac"
+                open_sound(source, paths[take["id"]], str(take["name"]))
+        if used and used <= paths.keys():
+            document = reading_json.read_document(self.reading)
+            frames = document.rate.frames_in(document.reading.duration_us)
+            self.sound = folder / "sound.wav"
+            write_mix(replace(st, length_us=document.rate.first_us(frames)), paths, self.sound)
+
+    def _people(self, opened: zipfile.ZipFile, folder: Path, files: Sequence[str]) -> None:
+        for number, name in enumerate(files):
+            file = folder / f"{number}.zip"
+            file.write_bytes(opened.read(name))
+            self.characters.append(prepare_character(file, unheard))
 
     def _open(self, opened: zipfile.ZipFile, folder: Path) -> None:
-        if sum(info.file_size for info in opened.infolist()) > _MOST_BYTES:
-            raise FormatError("This archive unpacks to more than 4 GB.")
+        _check_size(opened)
         manifest = json.loads(opened.read(archive.MANIFEST))
         if manifest["format"] != archive.FORMAT or manifest["version"] != archive.VERSION:
             raise FormatError("This archive is of a newer version, or not of a shot.")
@@ -120,17 +169,23 @@ class _Files:
             self.sound = folder / "sound.wav"
             with opened.open(manifest["sound"]) as source, self.sound.open("wb") as target:
                 shutil.copyfileobj(source, target, 1024 * 1024)
-        picture = None
-        if manifest.get("background"):
-            file = folder / f"background{Path(manifest['background']).suffix}"
-            file.write_bytes(opened.read(manifest["background"]))
-            data, suffix, _ = open_face(file, manifest["background"])
-            picture = Picture(data, suffix)
-        self.ground = Ground(_colour(manifest["colour"]), picture)
-        for number, row in enumerate(manifest["characters"]):
-            file = folder / f"{number}.zip"
-            file.write_bytes(io.BytesIO(opened.read(row["file"])).getvalue())
-            self.characters.append(prepare_character(file, unheard))
+        self.ground = Ground(_colour(manifest["colour"]), _picture(opened, manifest.get("background", ""), folder))
+        self._people(opened, folder, [row["file"] for row in manifest["characters"]])
+
+
+def _check_size(opened: zipfile.ZipFile) -> None:
+    if sum(info.file_size for info in opened.infolist()) > _MOST_BYTES:
+        raise FormatError("This archive unpacks to more than 4 GB.")
+
+
+def _picture(opened: zipfile.ZipFile, name: str, folder: Path) -> Picture | None:
+    """A background in an archive, made safe; None where none is named."""
+    if not name:
+        return None
+    file = folder / f"background{Path(name).suffix}"
+    file.write_bytes(opened.read(name))
+    data, suffix, _ = open_face(file, name)
+    return Picture(data, suffix)
 
 
 def _colour(text: object) -> str:
