@@ -4,6 +4,7 @@ import csv
 import io
 import json
 import subprocess
+import sys
 import wave
 import zipfile
 from pathlib import Path
@@ -384,6 +385,22 @@ def test_morph_targets_are_animated_by_the_weights(make):
     assert np.abs(curve[:, names.index("Open")] - both).max() < 1e-3
     with pytest.raises(FormatError, match="is no pair"):
         make("gltf", targets="smile=Grin")
+
+
+def test_the_validator_of_gltf_has_nothing_against_it(make, tmp_path):
+    """Khronos's own, from the npm packages that `./run check` installs."""
+    (tmp_path / "made.gltf").write_bytes(make("gltf", character="Odalys"))
+    ask = """
+        const { validateBytes } = require("gltf-validator");
+        const bytes = require("fs").readFileSync(process.argv[1]);
+        validateBytes(new Uint8Array(bytes)).then((report) => console.log(JSON.stringify(report)));
+    """
+    node = Path(sys.executable).parent / "node"
+    command = [node, "-e", ask, str(tmp_path / "made.gltf")]
+    said = subprocess.run(command, capture_output=True, text=True, check=True, cwd=Path(__file__).parents[2])
+    report = json.loads(said.stdout)
+    assert report["issues"]["messages"] == []
+    assert report["info"]["hasMorphTargets"] and report["info"]["animationCount"] == 1
 
 
 def test_mpeg_4_numbers_go_by_the_sound(make):

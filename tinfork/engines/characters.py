@@ -67,7 +67,8 @@ def _as_we_write(data: bytes, image: Image.Image) -> str | None:
     if max(image.size) > _MOST_PIXELS or image.getexif():
         return None
     if image.format == "PNG" and image.mode == "RGBA" and _png_parts(data) <= _PNG_PARTS:
-        return ".png" if image.getchannel("A").getextrema()[0] < 255 else None
+        opaque = image.getchannel("A").getextrema() == (255, 255)
+        return None if opaque else ".png"
     if image.format == "JPEG" and image.mode == "RGB" and _is_plain_jpeg(data):
         return ".jpg"
     return None

@@ -194,7 +194,7 @@ def test(arguments: list[str]) -> int:
     """The checks of style and layers, then every test, on a database of their own."""
     fast = "--fast" in arguments
     rest = [a for a in arguments if a != "--fast"]
-    if not arguments and (status := check([])):
+    if status := _node_modules() if arguments else check([]):
         return status
     from tools.start import postgres
 
@@ -255,7 +255,7 @@ def format_(arguments: list[str]) -> int:
 
 
 def _node_modules() -> int:
-    """The npm packages as locked: the type checker, and what ./run vendor copies."""
+    """The npm packages as locked: the type checker, a validator, and what ./run vendor copies."""
     lock = ROOT / "package-lock.json"
     stamp = ROOT / "node_modules" / ".stamp"
     if stamp.exists() and stamp.read_text() == lock.read_text():
