@@ -21,6 +21,7 @@ import pysubs2
 import pytest
 from PIL import Image, ImageChops
 from praatio import textgrid as praat
+from pxr import Usd, UsdSkel, UsdValidation
 
 from tests.scenes import READING, reading_bytes
 from tinfork.core.errors import FormatError
@@ -34,7 +35,7 @@ from tinfork.engines.handover.rendering import Renderer
 from tinfork.engines.handover.table import EXPORTERS
 
 ASKED = {"movie", "gif", "pictures", "layers", "sheet-pdf", "sheet-xlsx", "csv", "json", "textgrid", "srt", "vtt"}
-ASKED |= {"otio", "edl", "lottie", "svg", "gltf", "weights-csv", "archive"}
+ASKED |= {"otio", "edl", "lottie", "svg", "gltf", "usd", "weights-csv", "archive"}
 #: Where the holds of Odalys begin, and how long they are.
 HOLDS = [("101", "6"), ("107", "2"), ("109", "4"), ("113", "12"), ("125", "6"), ("131", "18")]
 
@@ -385,6 +386,31 @@ def test_morph_targets_are_animated_by_the_weights(make):
     assert np.abs(curve[:, names.index("Open")] - both).max() < 1e-3
     with pytest.raises(FormatError, match="is no pair"):
         make("gltf", targets="smile=Grin")
+
+
+def test_blend_shapes_in_usd_are_animated_by_the_weights(make, tmp_path):
+    weights = list(csv.reader(io.StringIO(make("weights-csv", character="Odalys").decode())))
+    table = np.array([[float(v) for v in row[2:]] for row in weights[1:]])
+    made = tmp_path / "made.usda"
+    made.write_bytes(make("usd", character="Odalys", targets="rest = Größe 1, mid=Größe 2", first=1001))
+    stage = Usd.Stage.Open(str(made))
+    assert (stage.GetStartTimeCode(), stage.GetEndTimeCode(), stage.GetTimeCodesPerSecond()) == (1001, 1048, 24)
+    root = UsdSkel.Root(stage.GetDefaultPrim())
+    assert root.GetPrim().GetDisplayName() == "Odalys"
+    cache = UsdSkel.Cache()
+    cache.Populate(root, Usd.TraverseInstanceProxies())
+    (binding,) = cache.ComputeSkelBindings(root, Usd.TraverseInstanceProxies())
+    (face,) = binding.GetSkinningTargets()
+    assert UsdSkel.BlendShapeQuery(UsdSkel.BindingAPI(face.GetPrim())).GetNumBlendShapes() == len(VISEMES)
+    names = list(face.GetBlendShapeOrder())
+    assert names == ["Größe 1" if v == "rest" else "Größe 2" if v == "mid" else v for v in VISEMES]
+    moved = cache.GetSkelQuery(binding.GetSkeleton()).GetAnimQuery()
+    curve = np.array([moved.ComputeBlendShapeWeights(Usd.TimeCode(1001 + frame)) for frame in range(48)])
+    assert np.abs(curve - table).max() < 1e-3
+    validators = UsdValidation.ValidationRegistry().GetOrLoadAllValidators()
+    assert len(validators) > 10
+    wrong = UsdValidation.ValidationContext(validators).Validate(stage)
+    assert [error.GetErrorAsString() for error in wrong] == []
 
 
 def test_the_validator_of_gltf_has_nothing_against_it(make, tmp_path):

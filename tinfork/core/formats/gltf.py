@@ -7,53 +7,30 @@ lays on a face of its own. Names are those of the viseme classes, or of a table 
 import base64
 import json
 import struct
+from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
 
-from tinfork.core.errors import FormatError
-from tinfork.core.formats.weights_json import weights_of
-from tinfork.core.scene.choices import CHARACTER, RATE, as_chosen
-from tinfork.core.scene.exporting import Exporter, Option, Purpose, Values, of_bytes
+from tinfork.core.formats.morph_targets import TARGETS, morph_curves
+from tinfork.core.scene.choices import CHARACTER, RATE
+from tinfork.core.scene.exporting import Exporter, Purpose, Values, of_bytes
 from tinfork.core.scene.scene import Scene
-from tinfork.core.speech.visemes import VISEMES
 
-_NAMES = Option(
-    "targets", "Names of targets", "", high=1000, hint="class = target, class = target; left out: the class's own name"
-)
 _FLOAT = 5126
 
 
-def _names(table: str) -> dict[str, str]:
-    """The target of each class; raises `FormatError` for a table that is none."""
-    names = {viseme: viseme for viseme in VISEMES}
-    for pair in filter(None, (part.strip() for part in table.split(","))):
-        viseme, equals, target = (part.strip() for part in pair.partition("="))
-        if not equals or viseme not in names or not target:
-            raise FormatError(f"“{pair[:40]}” is no pair “class = target”. Classes are: {', '.join(VISEMES)}.")
-        names[viseme] = target
-    return names
-
-
 def _of_scene(scene: Scene, values: Values) -> bytes:
-    scene = as_chosen(scene, values)
-    figure = scene.figure(values["character"])
-    names = _names(values["targets"])
-    targets = list(dict.fromkeys(names.values()))
-    weights = weights_of(scene)[figure.name]
-    # Classes that share a target are added up.
-    table = np.zeros((len(weights), len(targets)), dtype="<f4")
-    for column, viseme in enumerate(VISEMES):
-        table[:, targets.index(names[viseme])] += weights[:, column].astype("<f4")
-    times = np.array([scene.rate.first_us(frame) / 1e6 for frame in range(len(weights))], dtype="<f4")
-    return _document(figure.name, targets, times, table)
+    scene, curves = morph_curves(scene, values)
+    times = np.array([scene.rate.first_us(frame) / 1e6 for frame in range(len(curves.weights))], dtype="<f4")
+    return _document(curves.name, curves.targets, times, curves.weights)
 
 
-def _document(name: str, targets: list[str], times: NDArray[np.float32], table: NDArray[np.float32]) -> bytes:
+def _document(name: str, targets: Sequence[str], times: NDArray[np.float32], table: NDArray[np.float32]) -> bytes:
     square = struct.pack("<12f", -0.5, -0.5, 0, 0.5, -0.5, 0, 0.5, 0.5, 0, -0.5, 0.5, 0)
     indices = struct.pack("<6H", 0, 1, 2, 0, 2, 3)
     still = bytes(4 * 3 * 4)
-    pieces = [square, indices, still, times.tobytes(), np.clip(table, 0, 1).tobytes()]
+    pieces = [square, indices, still, times.tobytes(), table.tobytes()]
     views, blob = [], b""
     for at, piece in enumerate(pieces):
         view = {"buffer": 0, "byteOffset": len(blob), "byteLength": len(piece)}
@@ -115,6 +92,6 @@ EXPORTER = Exporter(
     ".gltf",
     "model/gltf+json",
     of_bytes(_of_scene),
-    (CHARACTER, _NAMES, RATE),
+    (CHARACTER, TARGETS, RATE),
     "the weights as a curve on named morph targets",
 )

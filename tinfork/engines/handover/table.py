@@ -26,6 +26,7 @@ from tinfork.engines.handover import (
     svg_with_sound,
     textgrid,
     timeline_otio,
+    usd,
 )
 
 EXPORTERS: tuple[Exporter, ...] = (
@@ -48,6 +49,7 @@ EXPORTERS: tuple[Exporter, ...] = (
     weights_json.EXPORTER,
     weights_csv.EXPORTER,
     gltf.EXPORTER,
+    usd.EXPORTER,
     mpeg4_csv.EXPORTER,
     reading_json.EXPORTER,
     archive.EXPORTER,
