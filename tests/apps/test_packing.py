@@ -151,6 +151,8 @@ def test_a_person_packs_and_restores_by_the_pages(rich, client, do_jobs):
     assert job.state == "done", job.error
     page = client.get(f"/productions/{production.pk}/edit").content.decode()
     assert f"/jobs/{job.pk}/result" in page
+    # What is done asks for nothing more: a page that did was loaded again without end.
+    assert f'hx-get="/jobs/{job.pk}' not in page
     data = b"".join(client.get(f"/jobs/{job.pk}/result").streaming_content)
     client.post("/productions/unpack", {"packed": SimpleUploadedFile("p.production.zip", data)})
     assert do_jobs().state == "done"
