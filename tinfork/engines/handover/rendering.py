@@ -4,6 +4,7 @@ import io
 import math
 from collections import OrderedDict
 from dataclasses import dataclass
+from typing import Literal
 
 import resvg_py
 from PIL import Image
@@ -79,29 +80,51 @@ def patch_of(placed: Placed, size: tuple[int, int], known: "Rasters | None" = No
     shrunk = min(1.0, most / max(placed.size))
     width, height = (max(1, math.ceil(side * shrunk)) for side in placed.size)
     known = {} if known is None else known
-    key = placed.picture.data, (width, height)
+    # From the patch's pixels to those of the picture at the size it was made for.
+    back = placed.matrix.inverse @ Affine.moved(x, y)
+    if (shift := _whole_pixels(Affine.scaled(width / placed.size[0], height / placed.size[1]) @ back)) is not None:
+        left, top = shift
+        image = _rasterised(placed.picture, (width, height), known).crop((left, top, left + wide, top + high))
+        return Patch(image, (x, y))
+    width, height = round(width * _FINER), round(height * _FINER)
+    back = Affine.scaled(width / placed.size[0], height / placed.size[1]) @ back
+    data = (back.a, back.c, back.e + 1, back.b, back.d, back.f + 1)
+    image = _rasterised(placed.picture, (width, height), known, "RGBa")
+    return Patch(
+        image.transform((wide, high), Image.Transform.AFFINE, data, Image.Resampling.BILINEAR).convert("RGBA"), (x, y)
+    )
+
+
+#: What is turned or moved by parts of a pixel is taken from a picture so much finer, by straight lines between its
+#: pixels: nearer to the true one than a curve through pixels of the size seen, at a third of the time.
+_FINER = 1.5
+
+
+def _rasterised(
+    picture: AnyPicture, size: tuple[int, int], known: "Rasters", mode: Literal["RGBA", "RGBa"] = "RGBA"
+) -> Image.Image:
+    """A picture at a size; as RGBa colours are weighed by their alpha, so that seams are neither dark nor light, and a
+    clear pixel around keeps edges soft.
+    """
+    key = picture.data, size, mode
     if key not in known:
-        known[key] = raster(placed.picture, (width, height))
+        image = raster(picture, size)
+        if mode == "RGBa":
+            padded = Image.new("RGBa", (size[0] + 2, size[1] + 2))
+            padded.paste(image.convert("RGBa"), (1, 1))
+            image = padded
+        known[key] = image
         while sum(one.width * one.height for one in known.values()) > _SPRITE_PIXELS and len(known) > 1:
             del known[next(iter(known))]
-    image = known[key]
-    # From the patch's pixels back to those of the picture as it was rasterised.
-    back = Affine.scaled(width / placed.size[0], height / placed.size[1]) @ placed.matrix.inverse @ Affine.moved(x, y)
-    return Patch(_mapped(image, back, (wide, high)), (x, y))
+    return known[key]
 
 
-def _mapped(image: Image.Image, back: Affine, size: tuple[int, int]) -> Image.Image:
-    near = [round(v) for v in (back.a, back.b, back.c, back.d, back.e, back.f)]
-    is_whole = all(
-        abs(v - n) < 1e-3 for v, n in zip((back.a, back.b, back.c, back.d, back.e, back.f), near, strict=True)
-    )
-    if is_whole and near[:4] == [1, 0, 0, 1]:
-        return image.crop((near[4], near[5], near[4] + size[0], near[5] + size[1]))
-    # Colours weighed by their alpha: no dark or light seams. A clear pixel around keeps soft edges.
-    padded = Image.new("RGBa", (image.width + 2, image.height + 2))
-    padded.paste(image.convert("RGBa"), (1, 1))
-    data = (back.a, back.c, back.e + 1, back.b, back.d, back.f + 1)
-    return padded.transform(size, Image.Transform.AFFINE, data, Image.Resampling.BICUBIC).convert("RGBA")
+def _whole_pixels(back: Affine) -> tuple[int, int] | None:
+    """How far a map moves, where it moves by whole pixels and does nothing else."""
+    values = (back.a, back.b, back.c, back.d, back.e, back.f)
+    near = [round(value) for value in values]
+    whole = near[:4] == [1, 0, 0, 1] and all(abs(v - n) < 1e-3 for v, n in zip(values, near, strict=True))
+    return (near[4], near[5]) if whole else None
 
 
 def raster(picture: AnyPicture, size: tuple[int, int]) -> Image.Image:
@@ -143,8 +166,8 @@ def _svg_size(picture: AnyPicture, size: tuple[int, int]) -> tuple[int, int]:
     return width, max(1, round(width * small.height / small.width))
 
 
-#: Pictures that were rasterised, by their bytes and size.
-Rasters = dict[tuple[bytes, tuple[int, int]], Image.Image]
+#: Pictures that were rasterised, by their bytes, size and mode.
+Rasters = dict[tuple[bytes, tuple[int, int], str], Image.Image]
 
 
 def plates(column: Column, pixels: int, known: Rasters | None = None) -> dict[tuple[str, int], Image.Image]:
@@ -166,9 +189,7 @@ def _square(sprite: Sprite, pixels: int, known: Rasters) -> Image.Image:
     at = sprite.registration
     scale = pixels / at.canvas_width
     size = max(1, round(at.width * scale)), max(1, round(at.height * scale))
-    data = sprite.picture.data
-    if (data, size) not in known:
-        known[data, size] = raster(sprite.picture, size)
+    image = _rasterised(sprite.picture, size, known)
     square = Image.new("RGBA", (2 * pixels, 2 * pixels))
-    square.paste(known[data, size], (round(pixels - (at.x - at.dx) * scale), round(pixels - (at.y - at.dy) * scale)))
+    square.paste(image, (round(pixels - (at.x - at.dx) * scale), round(pixels - (at.y - at.dy) * scale)))
     return square
