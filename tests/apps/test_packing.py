@@ -201,3 +201,40 @@ def test_a_movie_says_the_version_and_whether_it_was_changed_since(rich, client)
         content_type="application/json",
     )
     assert scene_of(type(rich).objects.get(pk=rich.pk)).version == "first +"
+
+
+def test_dials_alone_go_from_one_production_to_another(rich, client, studio):
+    from tinfork.apps.produce.actions import start_production
+
+    rich.production.presets = {"snappy": {"lead": 2}, "calm": {"shortest": 4}}
+    rich.production.dials = {"lead": 5}
+    rich.production.save()
+    other = start_production(studio=studio, name="Night Shift", rate="25", size=(1280, 720))
+    other.presets = {"snappy": {"lead": 1}}
+    other.save()
+    gone = client.get(f"/productions/{rich.production.pk}/dials.json")
+    data = b"".join(gone.streaming_content)
+    assert "attachment" in gone["Content-Disposition"]
+    for _ in range(2):
+        # What is there already is not kept twice.
+        page = client.post(
+            f"/productions/{other.pk}/dials/in", {"dials": SimpleUploadedFile("a.dials.json", data)}, follow=True
+        ).content.decode()
+        assert "calm, snappy 2, Usual in" in page
+    other.refresh_from_db()
+    assert {name: values["lead"] for name, values in other.presets.items()}["snappy"] == 1
+    assert other.presets["snappy 2"]["lead"] == 2 and other.presets["calm"]["shortest"] == 4
+    assert other.presets[f"Usual in {rich.production.name}"]["lead"] == 5
+    assert len(other.presets) == 4 and other.dials == {}
+
+
+def test_what_is_no_file_of_dials_changes_nothing(rich, client):
+    for sent in (
+        {},
+        {"dials": SimpleUploadedFile("a.json", b"[1")},
+        {"dials": SimpleUploadedFile("b.json", b"x" * 2**20 + b"x")},
+    ):
+        page = client.post(f"/productions/{rich.production.pk}/dials/in", sent, follow=True).content.decode()
+        assert "file of dials" in page
+    rich.production.refresh_from_db()
+    assert rich.production.presets == {}

@@ -39,5 +39,7 @@ THUMB_SIDE = 320
 MAX_BROUGHT_BYTES = 512 * 1024 * 1024
 #: A face.
 MAX_FACE_BYTES = 32 * 1024 * 1024
+#: Named dials as a file.
+MAX_DIALS_BYTES = 1024 * 1024
 #: A character's archive.
 MAX_ARCHIVE_BYTES = 128 * 1024 * 1024

@@ -1,6 +1,7 @@
 """Handing over: what can be made of a shot, or of a production's shots, with a preview; small files at once."""
 
 import base64
+import io
 import tempfile
 from typing import Any
 from urllib.parse import urlencode
@@ -24,12 +25,16 @@ from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import is_anyone_working
 from tinfork.apps.people.access import may_change, own_studio, reach
 from tinfork.apps.produce.models import Production, Shot
+from tinfork.apps.reading.actions.dials import take_in_dials
 from tinfork.apps.reading.queries import soundtrack_of
 from tinfork.apps.reading.solving import with_cast
-from tinfork.core.errors import TinForkError
+from tinfork.core.errors import FormatError, TinForkError
+from tinfork.core.formats import dials_json
 from tinfork.core.scene.exporting import Exporter, Purpose
+from tinfork.core.solver.problem import dials_from
 from tinfork.engines.handover.preview import preview_of
 from tinfork.engines.handover.table import BY_KIND, EXPORTERS
+from tinfork.engines.limits import MAX_DIALS_BYTES
 
 #: So many files that were made are listed.
 _LISTED = 12
@@ -205,6 +210,34 @@ def production_pack(request: UserRequest, pk: int) -> HttpResponse:
     name = f"{production.name}.production.zip"
     options = {"name": name, "type": "application/zip"}
     start_job(kind=Job.Kind.PACK, on=production, by=request.user, options=options, seconds=seconds)
+    return redirect("production_edit", pk)
+
+
+def production_dials(request: UserRequest, pk: int) -> HttpResponseBase:
+    """A production's named dials and its usual ones as a file."""
+    production = reach(Production, request.user, pk=pk)
+    named = {name: dials_from(values) for name, values in production.presets.items()}
+    named |= {f"Usual in {production.name}"[: dials_json.LONGEST_NAME].strip(): dials_from(production.dials)}
+    return FileResponse(
+        io.BytesIO(dials_json.write(named)),
+        as_attachment=True,
+        filename=f"{production.name}.dials.json",
+        content_type="application/json",
+    )
+
+
+@require_POST
+def production_dials_in(request: UserRequest, pk: int) -> HttpResponse:
+    """Take in named dials of another production."""
+    production = reach(Production, request.user, change=True, pk=pk)
+    file = request.FILES.get("dials")
+    try:
+        if file is None or not 0 < (file.size or 0) <= MAX_DIALS_BYTES:
+            raise FormatError("Choose a file of dials: it ends in .dials.json and has at most 1 MB.")
+        called = take_in_dials(production=production, named=dials_json.read(file.read()))
+        messages.info(request, f"Dials to choose by name now: {', '.join(called) or 'none, the file is empty'}.")
+    except TinForkError as error:
+        messages.error(request, str(error))
     return redirect("production_edit", pk)
 
 

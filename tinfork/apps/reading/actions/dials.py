@@ -77,6 +77,27 @@ def name_dials(*, shot: Shot, character: Character, name: str) -> Dials:
     return dials
 
 
+@transaction.atomic
+def take_in_dials(*, production: Production, named: Mapping[str, Dials]) -> list[str]:
+    """Keep dials that came as a file, and say what they are called now: a name that means others here gets a number.
+    Raises `SolverError` where they are too many.
+    """
+    row = Production.objects.select_for_update().get(pk=production.pk)
+    called = []
+    for name, dials in named.items():
+        free, number = name, 1
+        while (there := presets_of(row).get(free)) is not None and there != dials:
+            number += 1
+            free = f"{name[:36]} {number}"
+        if there is None:
+            row.presets[free] = asdict(dials)
+        called.append(free)
+    if len(row.presets) > MOST_PRESETS:
+        raise SolverError(f"A production has up to {MOST_PRESETS} named dials.")
+    row.save(update_fields=["presets"])
+    return called
+
+
 def _part(shot: Shot, speaker: str) -> ShotCharacter:
     found = ShotCharacter.objects.select_for_update().filter(shot=shot, character=int(speaker)).first()
     if found is None:

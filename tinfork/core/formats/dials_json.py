@@ -1,0 +1,42 @@
+"""Named dials as JSON: how mouths are timed, to be used in another production. Version 1:
+
+    {"format": "tin-fork-dials", "version": 1, "dials": {"snappy": {"lead": 2, ...}, ...}}
+
+Dials are those of core/solver/problem.py, whole numbers in its ranges.
+"""
+
+import json
+from collections.abc import Mapping
+from dataclasses import asdict
+
+from tinfork.core.errors import FormatError, SolverError
+from tinfork.core.solver.problem import Dials, dials_from
+
+FORMAT, VERSION = "tin-fork-dials", 1
+#: So many are read, of names so long.
+MOST, LONGEST_NAME = 200, 40
+
+
+def write(named: Mapping[str, Dials]) -> bytes:
+    """Dials by their names."""
+    rows = {name: asdict(dials) for name, dials in named.items()}
+    document = {"format": FORMAT, "version": VERSION, "dials": rows}
+    return (json.dumps(document, ensure_ascii=False, indent=1) + "\n").encode()
+
+
+def read(data: bytes) -> dict[str, Dials]:
+    """Dials by their names, in order; raises `FormatError`."""
+    try:
+        document = json.loads(data)
+        if document["format"] != FORMAT or document["version"] != VERSION:
+            raise FormatError("These are dials of a newer version, or none.")
+        found = {" ".join(str(name).split())[:LONGEST_NAME]: dials_from(row) for name, row in document["dials"].items()}
+    except SolverError as error:
+        raise FormatError(f"Dials in this file cannot be used. {error}") from error
+    except FormatError:
+        raise
+    except (ValueError, KeyError, TypeError, AttributeError, RecursionError) as error:
+        raise FormatError("This is no file of dials.") from error
+    if "" in found or len(found) > MOST:
+        raise FormatError(f"Every dial needs a name, and a file has up to {MOST} of them.")
+    return found
