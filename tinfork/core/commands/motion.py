@@ -39,6 +39,22 @@ Lean = Annotated[float, Meta(ge=LIMITS["lean"][0], le=LIMITS["lean"][1])]
 Size = Annotated[float, Meta(ge=LIMITS["size"][0], le=LIMITS["size"][1])]
 
 
+class Posed(Parameters, frozen=True, kw_only=True):
+    """What has a pose, in a list; a number that is left out is 0."""
+
+    x: Across = 0.0
+    y: Across = 0.0
+    turn: Turn = 0.0
+    stretch: Stretch = 0.0
+    lean: Lean = 0.0
+    size: Size = 0.0
+
+    @property
+    def pose(self) -> Pose:
+        """The pose."""
+        return Pose(self.x, self.y, self.turn, self.stretch, self.lean, self.size)
+
+
 class OfColumn(Command, frozen=True):
     """An edit of one column of motion."""
 
@@ -66,8 +82,8 @@ class KeySet(OfColumn, frozen=True):
     step: Step | None = None
 
     def apply(self, st: Soundtrack, context: EditContext) -> Soundtrack:
-        pose = Pose(self.x, self.y, self.turn, self.stretch, self.lean, self.size)
         column = self.column(context)
+        pose = Pose(self.x, self.y, self.turn, self.stretch, self.lean, self.size)
         return keys.set_key(st, column, context.rate, self.frame, pose, way=self.way or "", step=self.step or 0)
 
 
@@ -118,16 +134,10 @@ class KeyWay(OfColumn, frozen=True):
         return keys.change_way(st, self.column(context), context.rate, *span, **how)  # type: ignore[arg-type]
 
 
-class CopiedKey(Parameters, frozen=True):
+class CopiedKey(Posed, frozen=True, kw_only=True):
     """A key that was copied; its frame counts from the first of them."""
 
     frame: Annotated[int, Meta(ge=0, le=MOST_FRAMES)]
-    x: Across = 0.0
-    y: Across = 0.0
-    turn: Turn = 0.0
-    stretch: Stretch = 0.0
-    lean: Lean = 0.0
-    size: Size = 0.0
     way: Way = "ease"
     step: Step = 1
 
@@ -139,22 +149,14 @@ class KeyPaste(OfColumn, frozen=True):
     keys: Annotated[list[CopiedKey], Meta(min_length=1, max_length=MAX_PASTED)]
 
     def apply(self, st: Soundtrack, context: EditContext) -> Soundtrack:
-        copied = [
-            FrameKey(k.frame, Pose(k.x, k.y, k.turn, k.stretch, k.lean, k.size), k.way, k.step) for k in self.keys
-        ]
+        copied = [FrameKey(key.frame, key.pose, key.way, key.step) for key in self.keys]
         return keys.paste_keys(st, self.column(context), context.rate, self.at, copied)
 
 
-class PerformedPose(Parameters, frozen=True):
+class PerformedPose(Posed, frozen=True, kw_only=True):
     """Where the hand was at a time of the sound."""
 
     at_us: Micros
-    x: Across = 0.0
-    y: Across = 0.0
-    turn: Turn = 0.0
-    stretch: Stretch = 0.0
-    lean: Lean = 0.0
-    size: Size = 0.0
 
 
 class KeyPerform(OfColumn, frozen=True):
@@ -165,9 +167,7 @@ class KeyPerform(OfColumn, frozen=True):
 
     def apply(self, st: Soundtrack, context: EditContext) -> Soundtrack:
         frames = context.rate.frames_in(st.duration_us)
-        samples = [
-            Sample(one.at_us, Pose(one.x, one.y, one.turn, one.stretch, one.lean, one.size)) for one in self.path
-        ]
+        samples = [Sample(one.at_us, one.pose) for one in self.path]
         first, path = path_of(samples, context.rate, frames, self.speed)
         if not len(path):
             raise TimingError("That was performed before the shot begins, or after it ends.")
