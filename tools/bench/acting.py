@@ -17,7 +17,7 @@ from tinfork.core.motion.performing import Sample, path_of, reduced
 from tinfork.core.motion.pose import Pose
 from tinfork.core.soundtrack.keys import perform
 from tinfork.core.soundtrack.model import Soundtrack
-from tools.bench.desk import _played, _quantile
+from tools.bench.desk import _open_three, _played, _quantile
 from tools.bench.solver import _made_up, _median_ms
 from tools.start.services import throwaway
 from tools.start.shots import BROWSER_ARGUMENTS, CHROMIUM, sign_in
@@ -69,11 +69,7 @@ def _performance() -> dict[str, Any]:
 
 
 def _edits(page: Page) -> list[float]:
-    page.goto("/")
-    page.get_by_role("link", name="Last Tram, First Loaf").first.click()
-    page.get_by_role("link", name="040 The last loaf").first.click()
-    page.wait_for_selector("html[data-desk=ready]")
-    page.wait_for_timeout(1500)
+    _open_three(page)
     times: list[float] = page.evaluate(_EDIT, _EDITS)
     return times
 

@@ -188,15 +188,20 @@ _PLAYED = """async (frames) => {
 }"""
 
 
-def _played(page: Page) -> list[float]:
-    """The demo's scene of three characters on its background, playing at 1920 x 1080."""
-    page.set_viewport_size({"width": 1920, "height": 1080})
+def _open_three(page: Page) -> None:
+    """The demo's scene of three characters on the Desk, once it is read."""
     page.goto("/")
     page.get_by_role("link", name="Last Tram, First Loaf").first.click()
     page.wait_for_function("() => document.querySelector('main').innerText.match(/040 The last loaf[^]*?read/)")
     page.get_by_role("link", name="040 The last loaf").first.click()
     page.wait_for_selector("html[data-desk=ready]")
     page.wait_for_timeout(1500)
+
+
+def _played(page: Page) -> list[float]:
+    """That scene on its background, playing at 1920 x 1080."""
+    page.set_viewport_size({"width": 1920, "height": 1080})
+    _open_three(page)
     times: list[float] = page.evaluate(_PLAYED, _FRAMES)
     return times
 
