@@ -208,18 +208,22 @@ def test_a_selection_is_played_round_and_the_playhead_goes_home(lens):
         page.keyboard.press("Shift+ArrowDown")
     page.keyboard.press("o")
     page.keyboard.press("Shift+ ")
+    # A busy machine may skip a frame in one round: it plays until each was drawn and it has gone round three times.
     seen = page.evaluate(
         """async () => {
           const out = new Set();
-          const end = performance.now() + 1500;
-          while (performance.now() < end) {
+          let rounds = 0, before = -1;
+          for (let drawn = 0; drawn < 1500 && (rounds < 3 || out.size < 6); drawn++) {
             await new Promise((done) => requestAnimationFrame(done));
-            out.add(Number(document.querySelector("#stage").dataset.frame));
+            const frame = Number(document.querySelector("#stage").dataset.frame);
+            if (frame < before) rounds++;
+            out.add(before = frame);
           }
-          return [...out].sort((a, b) => a - b);
+          return { frames: [...out].sort((a, b) => a - b), rounds };
         }"""
     )
-    assert seen == [0, 1, 2, 3, 4, 5]
+    assert seen["frames"] == [0, 1, 2, 3, 4, 5]
+    assert seen["rounds"] >= 3
     page.keyboard.press("k")
     page.keyboard.press("o")
 
