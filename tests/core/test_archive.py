@@ -1,4 +1,4 @@
-"""A character's archive: round trip, and every damage a clear error."""
+"""Archives of characters and of sets: round trips, and every damage a clear error."""
 
 import io
 import json
@@ -9,15 +9,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tinfork.core.errors import FormatError
-from tinfork.core.formats import character_zip
-from tinfork.core.formats.character_zip import (
-    PackedCharacter,
-    PackedDrawing,
-    PackedFace,
-    PackedPart,
-    PackedSet,
-    Picture,
-)
+from tinfork.core.formats import character_zip, picture_zip, set_zip
+from tinfork.core.formats.character_zip import PackedCharacter, PackedPart
+from tinfork.core.formats.picture_zip import Picture
+from tinfork.core.formats.set_zip import PackedDrawing, PackedFace, PackedSet
 from tinfork.core.mouths.chart import Drawing
 from tinfork.core.mouths.placement import Placement
 from tinfork.core.speech.visemes import SOUNDS, VISEMES
@@ -86,19 +81,34 @@ def test_a_character_survives_its_archive(character):
     assert character_zip.write(character) == data
 
 
+def set_archive(one, kind="mouth"):
+    out = io.BytesIO()
+    set_zip.write_to(out, one, kind)
+    return out.getvalue()
+
+
+@settings(max_examples=60)
+@given(names.flatmap(sets), st.sampled_from(["mouth", "eyes", "brows", "other"]))
+def test_a_set_survives_its_archive(one, kind):
+    data = set_archive(one, kind)
+    assert set_zip.read(data) == (one, kind)
+    assert set_archive(one, kind) == data
+
+
 def example():
     drawing = PackedDrawing(Drawing(1, "rest", ("rest",)), "a", False, 10, (5, 5), (0, 0), Picture(b"png", ".png"))
     part = PackedPart("mouth", "Mouth", Placement(0.5, 0.5, 0.3), (PackedSet("calm", (drawing,)),))
     return PackedCharacter("Pim", 3, None, 16 / 9, (part,))
 
 
-def changed(change, drop=()):
-    """The example's archive with its manifest changed, or files left out."""
+def changed(change, drop=(), archive=None):
+    """An archive, the example's if none is given, with its manifest changed, or files left out."""
     out = io.BytesIO()
-    with zipfile.ZipFile(io.BytesIO(character_zip.write(example()))) as before, zipfile.ZipFile(out, "w") as after:
+    data = archive or character_zip.write(example())
+    with zipfile.ZipFile(io.BytesIO(data)) as before, zipfile.ZipFile(out, "w") as after:
         for name in before.namelist():
             content = before.read(name)
-            if name == "character.json":
+            if name.endswith(".json"):
                 manifest = json.loads(content)
                 change(manifest)
                 content = json.dumps(manifest).encode()
@@ -151,8 +161,34 @@ def test_what_is_no_archive_of_a_character_is_refused(data, why):
         character_zip.read(data)
 
 
+SET = set_archive(example().parts[0].sets[0])
+
+
+@pytest.mark.parametrize(
+    ("data", "why"),
+    [
+        (SET[:-30], "not a whole ZIP"),
+        (character_zip.write(example()), "not a set of drawings"),
+        (changed(lambda m: None, drop=("drawings/001-rest.png",), archive=SET), "is missing"),
+        (changed(put("format", value="tin-fork-character"), archive=SET), "not a set of drawings"),
+        (changed(put("version", value=2), archive=SET), "newer version"),
+        (changed(put("kind", value="tail"), archive=SET), "damaged"),
+        (changed(put("drawings", value=None), archive=SET), "damaged"),
+        (changed(put("drawings", 0, "shows", value=["quack"]), archive=SET), "no sound"),
+    ],
+)
+def test_what_is_no_archive_of_a_set_is_refused(data, why):
+    with pytest.raises(FormatError, match=why):
+        set_zip.read(data)
+
+
+def test_a_set_is_no_character():
+    with pytest.raises(FormatError, match="not a character"):
+        character_zip.read(SET)
+
+
 def test_an_archive_that_unpacks_without_end_is_refused(monkeypatch):
-    monkeypatch.setattr(character_zip, "MAX_BYTES", 10_000)
+    monkeypatch.setattr(picture_zip, "MAX_BYTES", 10_000)
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
         archive.writestr("character.json", "{}")

@@ -16,7 +16,7 @@ from tests.scenes import reading_bytes
 from tinfork.core.clock import STANDARD_RATES, FrameRate
 from tinfork.core.errors import FormatError
 from tinfork.core.formats import reading_json
-from tinfork.core.formats.character_zip import Picture
+from tinfork.core.formats.picture_zip import Picture
 from tinfork.core.mouths.placement import Placement, Registration
 from tinfork.core.mouths.starter import STARTER
 from tinfork.core.scene.drawing import What, segments, shown

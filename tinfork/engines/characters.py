@@ -5,14 +5,17 @@ import io
 import re
 import tempfile
 import warnings
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
 from PIL import Image
 
 from tinfork.core.errors import FormatError
-from tinfork.core.formats import character_zip
-from tinfork.core.formats.character_zip import PackedCharacter, PackedSet, Picture
+from tinfork.core.formats import character_zip, set_zip
+from tinfork.core.formats.character_zip import PackedCharacter
+from tinfork.core.formats.picture_zip import Picture
+from tinfork.core.formats.set_zip import PackedSet
 from tinfork.engines.drawings import Prepared, Report, check_size, pixels_of, prepare
 from tinfork.engines.limits import MAX_FACE_BYTES
 from tinfork.engines.raster import png_from_svg
@@ -101,49 +104,70 @@ def _is_plain_jpeg(data: bytes) -> bool:
 
 
 @dataclass(frozen=True)
+class PreparedSet:
+    """A set with every picture made safe: its drawings in their order, and the bytes, suffix and aspect of the face
+    that it brings with it. `packed` is without the pictures as they came; `kind` is that of its part.
+    """
+
+    packed: PackedSet
+    kind: str
+    face: tuple[bytes, str, float] | None
+    drawings: list[Prepared]
+
+
+@dataclass(frozen=True)
 class PreparedCharacter:
-    """A character's archive with every picture made safe: the face's bytes, suffix and aspect, the same of the faces
-    that sets bring with them, in the order of parts and sets, and the drawings in their order, part by part and set by
-    set. `packed` is without the pictures as they came.
+    """A character's archive with every picture made safe: the face's bytes, suffix and aspect, and its sets, part by
+    part. `packed` is without the pictures as they came.
     """
 
     packed: PackedCharacter
     face: tuple[bytes, str, float] | None
-    faces_of_sets: list[tuple[bytes, str, float]]
-    drawings: list[Prepared]
+    sets: list[PreparedSet]
+
+    @property
+    def drawings(self) -> list[Prepared]:
+        """All drawings, set by set."""
+        return [drawing for one in self.sets for drawing in one.drawings]
 
 
 def prepare_character(path: Path, progress: Report) -> PreparedCharacter:
     """Read an archive and prepare its pictures as if each had been brought alone; raises `FormatError`."""
     packed = character_zip.read(path)
     face = prepare_face(packed.face.data, f"face{packed.face.suffix}") if packed.face else None
-    faces_of_sets = [
-        prepare_face(one.face.picture.data, f"face{one.face.picture.suffix}")
-        for part in packed.parts
-        for one in part.sets
-        if one.face
-    ]
-    rows = [row for part in packed.parts for one in part.sets for row in one.drawings]
+    sets = [(one, part.kind) for part in packed.parts for one in part.sets]
+    parts = tuple(replace(part, sets=tuple(map(_without_pictures, part.sets))) for part in packed.parts)
+    return PreparedCharacter(replace(packed, face=None, parts=parts), face, _prepare_sets(sets, progress))
+
+
+def prepare_set(path: Path, progress: Report) -> PreparedSet:
+    """`prepare_character`, for the archive of a set alone."""
+    return _prepare_sets([set_zip.read(path)], progress)[0]
+
+
+def _prepare_sets(sets: Sequence[tuple[PackedSet, str]], progress: Report) -> list[PreparedSet]:
     # A picture that many drawings have is opened once.
     known: dict[str, Prepared] = {}
-    out: list[Prepared] = []
+    done, count = 0, sum(len(one.drawings) for one, _ in sets)
+    out = []
     with tempfile.TemporaryDirectory() as folder:
-        for done, row in enumerate(rows, start=1):
-            digest = hashlib.sha256(row.picture.data).hexdigest()
-            if digest not in known:
-                file = Path(folder) / "picture"
-                file.write_bytes(row.picture.data)
-                known[digest] = prepare(file, f"{row.drawing.number} {row.drawing.name}{row.picture.suffix}")[0]
-            out.append(known[digest])
-            progress("prepare", done / len(rows))
-    return PreparedCharacter(_without_pictures(packed), face, faces_of_sets, out)
+        for one, kind in sets:
+            face = prepare_face(one.face.picture.data, f"face{one.face.picture.suffix}") if one.face else None
+            drawings = []
+            for row in one.drawings:
+                digest = hashlib.sha256(row.picture.data).hexdigest()
+                if digest not in known:
+                    file = Path(folder) / "picture"
+                    file.write_bytes(row.picture.data)
+                    known[digest] = prepare(file, f"{row.drawing.number} {row.drawing.name}{row.picture.suffix}")[0]
+                drawings.append(known[digest])
+                done += 1
+                progress("prepare", done / count)
+            out.append(PreparedSet(_without_pictures(one), kind, face, drawings))
+    return out
 
 
-def _without_pictures(packed: PackedCharacter) -> PackedCharacter:
-    def bare(one: PackedSet) -> PackedSet:
-        drawings = tuple(replace(d, picture=Picture(b"", d.picture.suffix)) for d in one.drawings)
-        face = one.face and replace(one.face, picture=Picture(b"", one.face.picture.suffix))
-        return replace(one, drawings=drawings, face=face)
-
-    parts = tuple(replace(part, sets=tuple(map(bare, part.sets))) for part in packed.parts)
-    return replace(packed, face=None, parts=parts)
+def _without_pictures(one: PackedSet) -> PackedSet:
+    drawings = tuple(replace(d, picture=Picture(b"", d.picture.suffix)) for d in one.drawings)
+    face = one.face and replace(one.face, picture=Picture(b"", one.face.picture.suffix))
+    return replace(one, drawings=drawings, face=face)

@@ -8,7 +8,6 @@ from django.db import models
 
 from tinfork.apps.people.models import Studio
 from tinfork.core.errors import ChartError
-from tinfork.core.formats.character_zip import place_from_dict
 from tinfork.core.mouths.chart import Chart as CoreChart
 from tinfork.core.mouths.chart import Drawing as CoreDrawing
 from tinfork.core.mouths.placement import Placement, Registration
@@ -126,7 +125,7 @@ class Chart(models.Model):
         if at is None:
             return None
         usual = {"x": part.x, "y": part.y, "width": part.width, "angle": part.angle}
-        return place_from_dict(usual | at, self.face_aspect)
+        return Placement.from_dict(usual | at, self.face_aspect)
 
     @property
     def content(self) -> CoreChart:

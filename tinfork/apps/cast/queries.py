@@ -12,7 +12,6 @@ from tinfork.apps.common.serve import address_of
 from tinfork.apps.people.access import visible
 from tinfork.apps.people.models import User
 from tinfork.core.errors import ChartError
-from tinfork.core.formats.character_zip import place_to_dict
 from tinfork.core.mouths.check import Finding, Seen, check_chart
 from tinfork.core.mouths.placement import Placement
 from tinfork.core.mouths.propose import Look, Proposal, propose
@@ -234,7 +233,7 @@ def place_document(character: Character, part: Part) -> dict[str, Any]:
 
 
 def _place(at: Placement) -> dict[str, float]:
-    return {**place_to_dict(at), "aspect": at.aspect}
+    return {**at.to_dict(), "aspect": at.aspect}
 
 
 def set_face_document(chart: Chart, part: Part) -> dict[str, Any]:

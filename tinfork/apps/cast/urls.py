@@ -2,18 +2,18 @@
 
 from django.urls import path
 
-from tinfork.apps.cast.views import characters, charts, drawings, pages, place, speak, starter
+from tinfork.apps.cast.views import archives, characters, charts, drawings, pages, place, speak, starter
 
 urlpatterns = [
     path("", characters.cast_list, name="cast"),
     path("new", characters.character_new, name="character_new"),
-    path("import", characters.character_import, name="character_import"),
+    path("import", archives.character_import, name="character_import"),
     path("<int:pk>/", characters.character, name="character"),
     path("<int:pk>/edit", characters.character_edit, name="character_edit"),
     path("<int:pk>/duplicate", characters.character_duplicate, name="character_duplicate"),
     path("<int:pk>/archive", characters.character_archive, name="character_archive"),
     path("<int:pk>/delete", characters.character_delete, name="character_delete"),
-    path("<int:pk>/export.zip", characters.character_export, name="character_export"),
+    path("<int:pk>/export.zip", archives.character_export, name="character_export"),
     path("<int:pk>/parts", characters.part_new, name="part_new"),
     path("<int:pk>/face", characters.face, name="face"),
     path("<int:pk>/head.svg", characters.plain_head, name="plain_head"),
@@ -34,6 +34,8 @@ urlpatterns = [
     path("charts/<int:pk>/say", speak.chart_say, name="chart_say"),
     path("charts/<int:pk>/undo", charts.chart_undo, name="chart_undo"),
     path("charts/<int:pk>/sets", charts.set_new, name="set_new"),
+    path("charts/<int:pk>/export.zip", archives.set_export, name="set_export"),
+    path("charts/<int:pk>/import", archives.set_import, name="set_import"),
     path("charts/<int:pk>/rename", charts.set_rename, name="set_rename"),
     path("charts/<int:pk>/delete", charts.set_delete, name="set_delete"),
     path("charts/<int:pk>/starter", starter.chart_starter, name="chart_starter"),

@@ -3,11 +3,12 @@
 from collections.abc import Callable, Iterator
 from contextlib import ExitStack, contextmanager
 from dataclasses import replace
+from typing import TypeVar
 
 from django.db import transaction
 from django.urls import reverse
 
-from tinfork.apps.cast.actions.archive import unpack
+from tinfork.apps.cast.actions.archive import unpack, unpack_set
 from tinfork.apps.cast.actions.characters import set_face
 from tinfork.apps.cast.actions.charts import give_face_to_set, keep_repainted, repaint
 from tinfork.apps.cast.actions.drawings import add_drawings
@@ -18,12 +19,13 @@ from tinfork.core.errors import ChartError, FormatError
 from tinfork.core.mouths.chart import MAX_DRAWINGS
 from tinfork.core.pictures.cutting import find_boxes, usual_gap
 from tinfork.core.pictures.regions import Box
-from tinfork.engines.characters import open_face, prepare_character
+from tinfork.engines.characters import PreparedCharacter, PreparedSet, open_face, prepare_character, prepare_set
 from tinfork.engines.drawings import measure_kept, picture_apart, prepare_files
 from tinfork.engines.limits import ARCHIVE_TIMEOUT_S
 from tinfork.engines.redraw import cut_page, find_on_page
 
 Report = Callable[[str, float], None]
+Prepared = TypeVar("Prepared", PreparedCharacter, PreparedSet)
 
 
 def run(job: Job, report: Report) -> None:
@@ -124,22 +126,38 @@ def _measure(job: Job, chart: Chart, report: Report) -> None:
         )
 
 
-def _unpack(job: Job, report: Report) -> None:
-    """An uploaded archive becomes a character."""
+def _prepared(job: Job, prepare: Callable[..., Prepared], report: Report) -> Prepared:
+    """An uploaded archive with its pictures made safe."""
     file = job.options["files"][0]
     with local_copy_of(file["key"]) as path:
-        prepared = picture_apart(
-            prepare_character,
+        return picture_apart(
+            prepare,
             path,
             progress=lambda _, done: report("Opening the drawings", 0.9 * done),
             name=file["name"],
             limit_s=ARCHIVE_TIMEOUT_S,
         )
+
+
+def _unpack(job: Job, report: Report) -> None:
+    """An uploaded archive becomes a character."""
+    prepared = _prepared(job, prepare_character, report)
     report("Keeping the character", 0.95)
     with _once(job):
         character = unpack(job.studio, job.options["name"], prepared)
         job.options["made"] = character.pk
         job.notes = [f"{character.name} came with {len(prepared.drawings)} drawings."]
+
+
+def _unpack_set(job: Job, chart: Chart, report: Report) -> None:
+    """An uploaded archive becomes another set of the part that a chart is of."""
+    prepared = _prepared(job, prepare_set, report)
+    report("Keeping the set", 0.95)
+    with _once(job):
+        made = unpack_set(chart.part, prepared)
+        # From here on the job is that of the new set: its page says what came.
+        job.options["chart"] = made.pk
+        job.notes = [f"The set “{made.name}” came with {len(prepared.drawings)} drawings."]
 
 
 def _open_face(job: Job, chart: Chart, report: Report) -> None:
@@ -166,6 +184,7 @@ _KINDS: dict[Job.Kind, Callable[[Job, Chart, Report], None]] = {
     Job.Kind.CUT: _cut,
     Job.Kind.MEND: _mend,
     Job.Kind.MEASURE: _measure,
+    Job.Kind.SET: _unpack_set,
     Job.Kind.FACE: _open_face,
 }
 
@@ -191,7 +210,7 @@ def home(job: Job) -> str:
 
 
 def after(job: Job) -> str:
-    """The page to cut up, the check that a mend came from, the character that was imported, or the chart."""
+    """The page to cut up, the check that a mend came from, the character or the set that was imported, or the chart."""
     made = job.options.get("made")
     if made and Character.objects.filter(pk=made).exists():
         return reverse("character", args=[made])

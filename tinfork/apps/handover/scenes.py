@@ -29,7 +29,7 @@ from tinfork.apps.reading.solving import (
     with_cast,
     work_out_character,
 )
-from tinfork.core.formats.character_zip import AnyPicture, Picture
+from tinfork.core.formats.picture_zip import AnyPicture, Picture
 from tinfork.core.motion.curve import FrameKey
 from tinfork.core.scene.layout import Stand
 from tinfork.core.scene.scene import Column, Face, Figure, Ground, Scene, Sprite

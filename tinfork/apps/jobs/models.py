@@ -57,6 +57,7 @@ class Job(models.Model):
         MEND = "mend", "Mending the chart"
         MEASURE = "measure", "Measuring the chart"
         IMPORT = "import", "Importing the character"
+        SET = "set", "Importing the set"
         FACE = "face", "Opening the face"
         TAKE = "take", "Opening the sound"
         SPEAK = "speak", "Speaking the words"

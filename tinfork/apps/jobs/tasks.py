@@ -50,6 +50,7 @@ _WORK = {
     Job.Kind.MEND: _CAST,
     Job.Kind.MEASURE: _CAST,
     Job.Kind.IMPORT: _CAST,
+    Job.Kind.SET: _CAST,
     Job.Kind.FACE: _CAST,
     Job.Kind.TAKE: f"{_SOUND}.opening",
     Job.Kind.SPEAK: f"{_SOUND}.speaking",

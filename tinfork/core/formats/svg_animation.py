@@ -6,7 +6,7 @@ Pictures are embedded; the sound is beside it (see `engines/handover/svg_with_so
 import base64
 from xml.sax.saxutils import escape, quoteattr
 
-from tinfork.core.formats.character_zip import AnyPicture
+from tinfork.core.formats.picture_zip import AnyPicture
 from tinfork.core.scene.drawing import Placed, Shown, What, shown
 from tinfork.core.scene.layout import Affine
 from tinfork.core.scene.scene import Scene

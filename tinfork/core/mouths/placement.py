@@ -1,7 +1,9 @@
 """Where a drawing sits on the face, and the face in the frame."""
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Any
 
 from tinfork.core.errors import ChartError
 
@@ -24,6 +26,17 @@ class Placement:
         ok = -0.5 <= self.x <= 1.5 and -0.5 <= self.y <= 1.5 and 0.005 <= self.width <= 3 and -180 <= self.angle <= 180
         if not (ok and 0.05 <= self.aspect <= 20):
             raise ChartError("The place is outside the picture: keep the drawings on it, and 0.5 to 300 % of it wide.")
+
+    def to_dict(self) -> dict[str, float]:
+        """The place as plain values, without the picture's aspect."""
+        return {"x": self.x, "y": self.y, "width": self.width, "angle": self.angle}
+
+    @classmethod
+    def from_dict(cls, at: Mapping[str, Any], aspect: float) -> "Placement":
+        """The place on a picture of an aspect. Raises `KeyError`, `TypeError`, `ValueError` for what is none,
+        `ChartError` for one that is outside.
+        """
+        return cls(float(at["x"]), float(at["y"]), float(at["width"]), aspect, float(at["angle"]))
 
     def in_frame(self, size: tuple[float, float]) -> tuple[float, float, float]:
         """The point drawings are registered on and the usual canvas's width, in pixels of a frame of `size`."""

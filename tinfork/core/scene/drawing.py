@@ -4,7 +4,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from enum import Enum
 
-from tinfork.core.formats.character_zip import AnyPicture
+from tinfork.core.formats.picture_zip import AnyPicture
 from tinfork.core.motion.curve import moving_frames, pose_on
 from tinfork.core.motion.pose import NEUTRAL, Pose, pose_matrix
 from tinfork.core.scene.layout import Affine, drawing_matrix, figure_matrix

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from tinfork.core.clock import FrameRate
 from tinfork.core.errors import TimingError
-from tinfork.core.formats.character_zip import AnyPicture
+from tinfork.core.formats.picture_zip import AnyPicture
 from tinfork.core.motion.curve import FrameKey, pose_on, retimed
 from tinfork.core.mouths.chart import ANY, Chart, Drawing
 from tinfork.core.mouths.placement import Placement, Registration

@@ -12,7 +12,8 @@ from collections.abc import Mapping
 from typing import IO
 
 from tinfork.core.formats import character_zip, reading_json
-from tinfork.core.formats.character_zip import PackedCharacter, PackedDrawing, PackedFace, PackedPart, PackedSet
+from tinfork.core.formats.character_zip import PackedCharacter, PackedPart
+from tinfork.core.formats.set_zip import PackedDrawing, PackedFace, PackedSet
 from tinfork.core.scene.choices import plain
 from tinfork.core.scene.exporting import Exporter, Progress, Purpose, Values
 from tinfork.core.scene.scene import Column, Face, Figure, Scene

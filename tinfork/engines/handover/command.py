@@ -12,7 +12,7 @@ from typing import IO
 
 from tinfork.core.errors import FormatError
 from tinfork.core.formats import reading_json
-from tinfork.core.formats.character_zip import Picture
+from tinfork.core.formats.picture_zip import Picture
 from tinfork.core.formats.reading_json import Document
 from tinfork.core.formats.soundtrack_json import soundtrack_from_dict
 from tinfork.core.scene.layout import side_by_side

@@ -8,7 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinfork.core.clock import FrameRate
-from tinfork.core.formats.character_zip import PackedPart, Picture
+from tinfork.core.formats.character_zip import PackedPart
+from tinfork.core.formats.picture_zip import Picture
 from tinfork.core.mouths.chart import Chart
 from tinfork.core.mouths.draw import HEIGHT, WIDTH
 from tinfork.core.mouths.placement import Placement, Registration
@@ -19,8 +20,7 @@ from tinfork.core.solver.problem import NO_MOUTH, Dials, Hold
 from tinfork.core.solver.solve import pinned_holds, work_out
 from tinfork.core.solver.weights import viseme_weights
 from tinfork.core.speech.reading import Reading
-from tinfork.engines.characters import PreparedCharacter
-from tinfork.engines.drawings import Prepared
+from tinfork.engines.characters import PreparedCharacter, PreparedSet
 
 #: What a character's holds are known by: its name and the part's, "" the mouth.
 Tracks = Mapping[tuple[str, str], tuple[Hold, ...]]
@@ -48,8 +48,8 @@ def starter_figure(name: str, ink: int, reading: Reading, rate: FrameRate, track
 
 def packed_figure(prepared: PreparedCharacter, name: str, reading: Reading, rate: FrameRate, tracks: Tracks) -> Figure:
     """A character out of an archive, called as in the shot."""
-    packed, drawings = prepared.packed, iter(prepared.drawings)
-    columns = [_column(part, drawings_of_part) for part, drawings_of_part in _shared_out(packed.parts, drawings)]
+    packed, sets = prepared.packed, iter(prepared.sets)
+    columns = [_column(part, [next(sets) for _ in part.sets]) for part in packed.parts]
     columns.sort(key=lambda column: not column.is_mouth)
     mouth = columns[0].place
     if prepared.face:
@@ -67,38 +67,29 @@ def packed_figure(prepared: PreparedCharacter, name: str, reading: Reading, rate
 
 def _faces_of_sets(prepared: PreparedCharacter, mouth: Placement) -> dict[str, Face]:
     """The faces that sets of mouths bring with them, by set."""
-    pictures = iter(prepared.faces_of_sets)
     out: dict[str, Face] = {}
-    for part in prepared.packed.parts:
-        for at, one in enumerate(part.sets):
-            if one.face is None:
-                continue
-            data, suffix, aspect = next(pictures)
-            places = {name: place and replace(place, aspect=aspect) for name, place in one.face.places.items()}
-            if part.kind == "mouth":
-                own = places.pop(part.name, None) or replace(mouth, aspect=aspect)
-                out[one.name if at else ""] = Face(Picture(data, suffix), aspect, own, places)
+    speaking = next(part for part in prepared.packed.parts if part.kind == "mouth")
+    for at, one in enumerate(one for one in prepared.sets if one.kind == "mouth"):
+        if one.face is None or one.packed.face is None:
+            continue
+        data, suffix, aspect = one.face
+        places = {name: place and replace(place, aspect=aspect) for name, place in one.packed.face.places.items()}
+        own = places.pop(speaking.name, None) or replace(mouth, aspect=aspect)
+        out[one.packed.name if at else ""] = Face(Picture(data, suffix), aspect, own, places)
     return out
 
 
-def _shared_out(parts: tuple[PackedPart, ...], drawings: object) -> list[tuple[PackedPart, list[Prepared]]]:
-    rest = list(drawings)  # type: ignore[call-overload]
-    out = []
-    for part in parts:
-        count = sum(len(one.drawings) for one in part.sets)
-        out.append((part, rest[:count]))
-        rest = rest[count:]
-    return out
-
-
-def _column(part: PackedPart, prepared: list[Prepared]) -> Column:
-    rows = [("" if at == 0 else one.name, row) for at, one in enumerate(part.sets) for row in one.drawings]
+def _column(part: PackedPart, prepared: list[PreparedSet]) -> Column:
     sprites = {}
-    for (set_name, row), picture in zip(rows, prepared, strict=True):
-        d = row.drawing
-        at = Registration(picture.width, picture.height, row.canvas, *row.point, *row.offset)
-        data = Picture(picture.data, picture.suffix)
-        sprites[set_name, d.number] = Sprite(d.number, set_name, d.name, at, data, row.key, d.shows, d.size, row.hidden)
+    for one in prepared:
+        set_name = "" if one is prepared[0] else one.packed.name
+        for row, picture in zip(one.packed.drawings, one.drawings, strict=True):
+            d = row.drawing
+            at = Registration(picture.width, picture.height, row.canvas, *row.point, *row.offset)
+            data = Picture(picture.data, picture.suffix)
+            sprites[set_name, d.number] = Sprite(
+                d.number, set_name, d.name, at, data, row.key, d.shows, d.size, row.hidden
+            )
     return Column(part.name, part.place, sprites, (), part.kind, part.sets[0].name)
 
 

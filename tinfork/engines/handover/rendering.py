@@ -10,7 +10,7 @@ import resvg_py
 from PIL import Image
 
 from tinfork.core.errors import FormatError
-from tinfork.core.formats.character_zip import AnyPicture
+from tinfork.core.formats.picture_zip import AnyPicture
 from tinfork.core.scene.drawing import Placed
 from tinfork.core.scene.layout import Affine, box_of
 from tinfork.core.scene.scene import Column, Ground, Sprite

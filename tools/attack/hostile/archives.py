@@ -8,7 +8,9 @@ from collections.abc import Callable, Iterator
 import numpy as np
 
 from tinfork.core.formats import character_zip
-from tinfork.core.formats.character_zip import PackedCharacter, PackedDrawing, PackedPart, PackedSet, Picture
+from tinfork.core.formats.character_zip import PackedCharacter, PackedPart
+from tinfork.core.formats.picture_zip import Picture
+from tinfork.core.formats.set_zip import PackedDrawing, PackedSet
 from tinfork.core.mouths.chart import Drawing
 from tinfork.core.mouths.placement import Placement
 from tools.attack.hostile.kinds import ARCHIVE, DRAWINGS, Hostile

@@ -1,27 +1,23 @@
-"""Characters as archives: packing one, and taking one in."""
+"""Characters and sets as archives: packing one, and taking one in."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping, Sequence
 from typing import IO
 
 from django.db import transaction
 
-from tinfork.apps.cast.actions.characters import keep_chart_face, name_character, set_face
+from tinfork.apps.cast.actions.characters import first_free, keep_chart_face, name_character, set_face
+from tinfork.apps.cast.actions.charts import add_set
 from tinfork.apps.cast.actions.drawings import keep_prepared
 from tinfork.apps.cast.models import Character, Chart, Drawing, Part
 from tinfork.apps.common.storage import StoredPicture
 from tinfork.apps.people.models import Studio
-from tinfork.core.formats import character_zip
-from tinfork.core.formats.character_zip import (
-    PackedCharacter,
-    PackedDrawing,
-    PackedFace,
-    PackedPart,
-    PackedSet,
-    place_to_dict,
-)
+from tinfork.core.errors import ChartError
+from tinfork.core.formats import character_zip, set_zip
+from tinfork.core.formats.character_zip import PackedCharacter, PackedPart
+from tinfork.core.formats.set_zip import PackedDrawing, PackedFace, PackedSet
 from tinfork.core.mouths.chart import KEYS
 from tinfork.core.mouths.placement import Placement
-from tinfork.engines.characters import PreparedCharacter
+from tinfork.engines.characters import PreparedCharacter, PreparedSet
 from tinfork.engines.drawings import Prepared
 
 
@@ -34,6 +30,11 @@ def pack(character: Character, out: IO[bytes]) -> None:
         for part in parts
     )
     character_zip.write_to(out, PackedCharacter(character.name, character.ink, face, character.face_aspect, packed))
+
+
+def pack_set(chart: Chart, out: IO[bytes]) -> None:
+    """Write the archive of a set alone."""
+    set_zip.write_to(out, _packed_set(chart), chart.part.kind)
 
 
 def _packed_set(chart: Chart) -> PackedSet:
@@ -58,7 +59,7 @@ def unpack(studio: Studio, name: str, prepared: PreparedCharacter) -> Character:
     character = name_character(studio=studio, name=name, ink=packed.ink)
     if prepared.face:
         set_face(character, *prepared.face)
-    pictures, faces = iter(prepared.drawings), iter(prepared.faces_of_sets)
+    sets = iter(prepared.sets)
     turned: list[tuple[Chart, Mapping[str, Placement | None]]] = []
     for part in packed.parts:
         place = part.place
@@ -73,21 +74,46 @@ def unpack(studio: Studio, name: str, prepared: PreparedCharacter) -> Character:
         )
         for one in part.sets:
             chart = Chart.objects.create(part=row, name=one.name)
-            Drawing.objects.bulk_create(_drawings(chart, one, pictures))
-            if one.face:
-                keep_chart_face(chart, *next(faces))
-                turned.append((chart, one.face.places))
-    keys = {part.name: str(part.pk) for part in character.parts.all()}
+            turned.append((chart, _fill(chart, next(sets))))
     for chart, places in turned:
-        known = {keys[name]: place and place_to_dict(place) for name, place in places.items() if name in keys}
-        Chart.objects.filter(pk=chart.pk).update(face_places=known)
+        _place_parts(chart, places)
     return character
 
 
-def _drawings(chart: Chart, one: PackedSet, pictures: Iterator[Prepared]) -> list[Drawing]:
+@transaction.atomic
+def unpack_set(part: Part, prepared: PreparedSet) -> Chart:
+    """Another set of a part, of what an archive held; raises `ChartError` for a set of another kind of part. A name
+    that there is gets a number.
+    """
+    kind = Part.Kind(prepared.kind)
+    if kind != part.kind:
+        raise ChartError(f"This set is for a part of the kind “{kind.label}”. Import it there.")
+    names = [chart.name for chart in Part.objects.select_for_update().get(pk=part.pk).charts.all()]
+    chart = add_set(part, name=first_free(prepared.packed.name, names))
+    _place_parts(chart, _fill(chart, prepared))
+    return chart
+
+
+def _fill(chart: Chart, prepared: PreparedSet) -> Mapping[str, Placement | None]:
+    """Put drawings and face into an empty set; where parts, by name, are on that face."""
+    Drawing.objects.bulk_create(_drawings(chart, prepared.packed, prepared.drawings))
+    if prepared.face is None or prepared.packed.face is None or not chart.part.speaks:
+        return {}
+    keep_chart_face(chart, *prepared.face)
+    return prepared.packed.face.places
+
+
+def _place_parts(chart: Chart, places: Mapping[str, Placement | None]) -> None:
+    """Write down where parts are on the face that a set brings with it: those that the character has by these names."""
+    keys = {part.name: str(part.pk) for part in chart.character.parts.all()}
+    known = {keys[name]: place and place.to_dict() for name, place in places.items() if name in keys}
+    Chart.objects.filter(pk=chart.pk).update(face_places=known)
+
+
+def _drawings(chart: Chart, one: PackedSet, pictures: Sequence[Prepared]) -> list[Drawing]:
     rows: list[Drawing] = []
     keys: set[str] = set()
-    for at, packed in enumerate(one.drawings):
+    for at, (packed, picture) in enumerate(zip(one.drawings, pictures, strict=True)):
         key = packed.key if packed.key in KEYS and packed.key not in keys else ""
         keys.add(key)
         row = Drawing(
@@ -105,6 +131,6 @@ def _drawings(chart: Chart, one: PackedSet, pictures: Iterator[Prepared]) -> lis
             offset_x=packed.offset[0],
             offset_y=packed.offset[1],
         )
-        keep_prepared(row, next(pictures))
+        keep_prepared(row, picture)
         rows.append(row)
     return rows

@@ -1,5 +1,6 @@
 """Making, copying, keeping away and removing characters."""
 
+from collections.abc import Iterable
 from typing import Any
 
 from django.db import transaction
@@ -56,7 +57,12 @@ def name_character(*, studio: Studio, name: str, ink: int = 0) -> Character:
 
 def _free_name(studio: Studio, wanted: str) -> str:
     """The name, or the name with the first number that makes it another."""
-    taken = {name.casefold() for name in studio.characters.values_list("name", flat=True)}
+    return first_free(wanted, studio.characters.values_list("name", flat=True))
+
+
+def first_free(wanted: str, names: Iterable[str]) -> str:
+    """A name that is none of some names: the wanted one, or that with the first number that makes it another."""
+    taken = {name.casefold() for name in names}
     name, number = wanted, 2
     while name.casefold() in taken:
         name = f"{wanted[:74]} {number}"

@@ -1,25 +1,20 @@
 """The cast list, and a character as a whole."""
 
-import secrets
-import tempfile
 from datetime import timedelta
 
-from django.conf import settings
 from django.core.files.uploadedfile import UploadedFile
 from django.core.paginator import Paginator
-from django.http import FileResponse, Http404, HttpResponse
+from django.http import Http404, HttpResponse
 from django.http.response import HttpResponseBase
 from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_POST
 
-from tinfork.apps.cast.actions import archive
 from tinfork.apps.cast.actions import characters as actions
 from tinfork.apps.cast.forms import CharacterForm, PartForm
 from tinfork.apps.cast.models import Character, Part
 from tinfork.apps.cast.queries import LISTED, cards_of, characters, hash_of, head_of
 from tinfork.apps.cast.views.shared import TYPES, answer, is_news, keep_upload
-from tinfork.apps.common.gate import Gate
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.common.serve import serve_file
 from tinfork.apps.jobs.actions import start_job
@@ -27,7 +22,6 @@ from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import is_anyone_working
 from tinfork.apps.people.access import may_change, may_make, own_studio, reach, visible
 from tinfork.core.errors import ChartError
-from tinfork.engines.limits import MAX_ARCHIVE_BYTES
 
 
 def cast_list(request: UserRequest, form: CharacterForm | None = None) -> HttpResponse:
@@ -79,29 +73,6 @@ def _open_face(request: UserRequest, character: Character, face: "UploadedFile[b
     if face:
         options = {"chart": character.mouth.charts.all()[0].pk, "files": [keep_upload(face)]}
         start_job(kind=Job.Kind.FACE, on=character, by=request.user, options=options)
-
-
-@require_POST
-def character_import(request: UserRequest) -> HttpResponse:
-    """Take in a character's archive: a job makes the character of it."""
-    studio = own_studio(request.user)
-    file = request.FILES.get("archive")
-    if file is None or not file.size:
-        return answer(request, "cast", error="Choose the archive that was exported: a ZIP file.")
-    if file.size > MAX_ARCHIVE_BYTES:
-        return answer(request, "cast", error=f"The archive is larger than {MAX_ARCHIVE_BYTES // 2**20} MB.")
-    name = str(file.name).removesuffix(".zip").strip()[:80] or "Imported"
-    if studio.characters.count() >= actions.MAX_CHARACTERS:
-        return answer(request, "cast", error=f"A studio has {actions.MAX_CHARACTERS} characters at most.")
-    start_job(
-        kind=Job.Kind.IMPORT,
-        on=studio,
-        by=request.user,
-        options={"name": name, "files": [keep_upload(file)]},
-        lock=f"import:{secrets.token_hex(8)}",
-        seconds=1 + file.size // 4_000_000,
-    )
-    return answer(request, "cast")
 
 
 def character(request: UserRequest, pk: int) -> HttpResponse:
@@ -158,20 +129,6 @@ def character_delete(request: UserRequest, pk: int) -> HttpResponse:
     except ChartError as error:
         return answer(request, "character_edit", pk, error=error)
     return answer(request, "cast")
-
-
-#: Large casts take seconds to pack.
-_TWO_AT_A_TIME = Gate(2)
-
-
-def character_export(request: UserRequest, pk: int) -> HttpResponseBase:
-    """The character as an archive: packed on disk, not in memory."""
-    found = reach(Character, request.user, pk=pk)
-    with _TWO_AT_A_TIME.inside():
-        packed = tempfile.TemporaryFile(dir=settings.FILE_UPLOAD_TEMP_DIR)  # noqa: SIM115 - the answer closes it
-        archive.pack(found, packed)
-    packed.seek(0)
-    return FileResponse(packed, as_attachment=True, filename=f"{found.name}.zip", content_type="application/zip")
 
 
 @require_POST

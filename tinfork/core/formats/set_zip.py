@@ -1,0 +1,158 @@
+"""A set of drawings as one archive: `set.json` and its pictures in a ZIP.
+
+    {"format": "tin-fork-set", "version": 1, "kind": "mouth", "eyes" ..., "name": ...,
+     "face": {"file", "aspect", "places": {part: place or null}} (where it has its own),
+     "drawings": [{"number", "name", "key", "shows", "size", "hidden", "file",
+                   "canvas", "point": [x, y], "offset": [dx, dy]}]}
+
+Places are shares of the face picture, points and offsets pixels of the drawing, `canvas` how many of them
+the usual canvas is wide. Pictures are PNG or SVG. A character's archive has its sets in the same words.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from pathlib import Path
+from typing import IO, Any
+
+from tinfork.core.errors import ChartError
+from tinfork.core.formats import picture_zip
+from tinfork.core.formats.picture_zip import FACES, AnyPicture, fail, picture_of, plain, text_of
+from tinfork.core.mouths.chart import MAX_DRAWINGS, MAX_PARTS, Drawing
+from tinfork.core.mouths.placement import Placement
+
+NAME = "tin-fork-set"
+VERSION = 1
+KINDS = ("mouth", "eyes", "brows", "other")
+_MANIFEST = "set.json"
+
+
+@dataclass(frozen=True, slots=True)
+class PackedDrawing:
+    """A drawing with everything a chart knows of it."""
+
+    drawing: Drawing
+    key: str
+    hidden: bool
+    canvas: float
+    point: tuple[float, float]
+    offset: tuple[float, float]
+    picture: AnyPicture
+
+
+@dataclass(frozen=True, slots=True)
+class PackedFace:
+    """The face picture that a set of mouths brings with it, its width by its height, and where parts, by name, are on
+    it; None for one that is not seen.
+    """
+
+    picture: AnyPicture
+    aspect: float
+    places: Mapping[str, Placement | None]
+
+
+@dataclass(frozen=True, slots=True)
+class PackedSet:
+    """A chart: one mood of a part, with a face of its own where it has one."""
+
+    name: str
+    drawings: tuple[PackedDrawing, ...]
+    face: PackedFace | None = None
+
+
+def write_to(out: IO[bytes], one: PackedSet, kind: str) -> None:
+    """Write the archive of a set of a kind of part to a file."""
+    files: dict[str, AnyPicture] = {}
+    manifest = {"format": NAME, "version": VERSION, "kind": kind, **set_to_dict(one, "drawings", files)}
+    picture_zip.write_to(out, _MANIFEST, manifest, files)
+
+
+def read(source: bytes | Path) -> tuple[PackedSet, str]:
+    """What `write_to` wrote, as bytes or as a file, checked, and the kind of part it is of; raises `FormatError` for
+    anything else. Pictures are not looked into here.
+    """
+    manifest, files = picture_zip.read(source, _MANIFEST, NAME, VERSION, "a set of drawings")
+    try:
+        if manifest["kind"] not in KINDS:
+            raise ValueError(manifest["kind"])
+        return set_from_dict(manifest, files), manifest["kind"]
+    except (KeyError, TypeError, ValueError, AttributeError, IndexError, OverflowError):
+        fail("its description is damaged")
+    except ChartError as error:
+        fail(str(error))
+
+
+def set_to_dict(one: PackedSet, folder: str, files: dict[str, AnyPicture]) -> dict[str, Any]:
+    """A set as plain values; its pictures are added to `files` under a folder."""
+    row: dict[str, Any] = {"name": one.name, "drawings": _rows(one, folder, files)}
+    if one.face:
+        file = f"{folder}/face{one.face.picture.suffix}"
+        files[file] = one.face.picture
+        places = {name: place and place.to_dict() for name, place in one.face.places.items()}
+        row["face"] = {"file": file, "aspect": one.face.aspect, "places": places}
+    return row
+
+
+def _rows(one: PackedSet, folder: str, files: dict[str, AnyPicture]) -> list[dict[str, Any]]:
+    rows = []
+    for packed in one.drawings:
+        d = packed.drawing
+        file = f"{folder}/{d.number:03d}-{plain(d.name)}{packed.picture.suffix}"
+        files[file] = packed.picture
+        rows.append(
+            {
+                "number": d.number,
+                "name": d.name,
+                "key": packed.key,
+                "shows": list(d.shows),
+                "size": d.size,
+                "hidden": packed.hidden,
+                "file": file,
+                "canvas": packed.canvas,
+                "point": list(packed.point),
+                "offset": list(packed.offset),
+            }
+        )
+    return rows
+
+
+def set_from_dict(s: Mapping[str, Any], files: Mapping[str, bytes]) -> PackedSet:
+    """A set of its plain values. Raises `KeyError`, `TypeError`, `ValueError` and the like for what is none,
+    `ChartError` for sounds and places that there are not, `FormatError` for a picture that is missing.
+    """
+    drawings = tuple(_drawing(d, files) for d in s["drawings"])
+    if len(drawings) > MAX_DRAWINGS or len({d.drawing.number for d in drawings}) < len(drawings):
+        raise ValueError("drawings")
+    return PackedSet(text_of(s["name"]), drawings, _set_face(s["face"], files) if s.get("face") else None)
+
+
+def _set_face(f: dict[str, Any], files: Mapping[str, bytes]) -> PackedFace:
+    aspect = float(f["aspect"])
+    places = {text_of(name): at and Placement.from_dict(at, aspect) for name, at in f["places"].items()}
+    if len(places) > MAX_PARTS:
+        raise ValueError("places")
+    return PackedFace(picture_of(f["file"], files, FACES), aspect, places)
+
+
+def _drawing(d: dict[str, Any], files: Mapping[str, bytes]) -> PackedDrawing:
+    drawing = Drawing(int(d["number"]), text_of(d["name"]), tuple(str(c) for c in d["shows"]), int(d["size"]))
+    if drawing.number > 9999:
+        raise ValueError(drawing.number)
+    canvas = float(d["canvas"])
+    if not 1 <= canvas <= 100_000:
+        raise ValueError(canvas)
+    return PackedDrawing(
+        drawing,
+        str(d["key"])[:1],
+        bool(d["hidden"]),
+        canvas,
+        _pair(d["point"]),
+        _pair(d["offset"]),
+        picture_of(d["file"], files, (".png", ".svg")),
+    )
+
+
+def _pair(values: list[Any]) -> tuple[float, float]:
+    x, y = (float(v) for v in values)
+    if not (abs(x) < 1e6 and abs(y) < 1e6):
+        raise ValueError(values)
+    return x, y
