@@ -176,28 +176,97 @@ def test_acting_is_proposed_by_rule_tried_again_and_what_is_locked_stays(moving)
     page.get_by_role("button", name="Hide", exact=True).click()
 
 
-@pytest.mark.alone
-def test_a_head_is_performed_with_the_pointer_while_it_plays(moving):
-    page = moving
-    page.get_by_role("button", name="Live").click()
-    page.evaluate("document.activeElement.blur()")
+def perform(page, far=40, moves=24):
+    """The pointer to and fro on the character, from frame 5 on; the frame on which it began."""
+    go(page, 5)
     figure = page.locator("#stage .figure").first.bounding_box()
     x, y = figure["x"] + figure["width"] / 2, figure["y"] + figure["height"] / 2
-    go(page, 5)
     page.keyboard.press(" ")
     page.wait_for_function("() => Number(document.querySelector('#stage').dataset.frame) > 7")
     page.mouse.move(x, y)
     page.mouse.down()
     begun = int(page.locator("#stage").get_attribute("data-frame"))
-    for n in range(24):
-        page.mouse.move(x + 40 * (1 if n % 12 < 6 else -1), y)
+    for n in range(moves):
+        page.mouse.move(x + far * (1 if n % 12 < 6 else -1), y)
         page.wait_for_timeout(40)
     page.mouse.up()
     page.keyboard.press("k")
     saved(page)
+    return begun
+
+
+def live(page):
+    page.get_by_role("button", name="Live").click()
+    page.evaluate("document.activeElement.blur()")
+
+
+@pytest.mark.alone
+def test_a_head_is_performed_with_the_pointer_while_it_plays(moving):
+    page = moving
+    live(page)
+    begun = perform(page)
     count = keys(page)["head"]
     assert 3 <= count <= 40
     head = motion(page)["head"]
     assert abs(head[0]["frame"] - begun) <= 6
     assert max(k["pose"][0] for k in head) > 3 and min(k["pose"][0] for k in head) < -3
     assert not any(k["by"] for k in head)
+
+
+@pytest.mark.alone
+def test_of_several_performances_one_is_kept_and_mixed_with_what_was_there(moving):
+    page = moving
+    page.evaluate("document.activeElement.blur()")
+    go(page, 5)
+    fill(page, "y", 12)
+    before = motion(page)["head"]
+    page.evaluate("document.activeElement.blur()")
+    live(page)
+    perform(page, 40)
+    perform(page, 15, 12)
+    takes = page.locator("#moving [data-take]")
+    expect(takes).to_have_text(["1", "2"])
+    expect(takes.nth(1)).to_have_attribute("aria-pressed", "true")
+    second = motion(page)["head"]
+    takes.nth(0).click()
+    saved(page)
+    first = motion(page)["head"]
+
+    def widest(keys):
+        return max(abs(k["pose"][0]) for k in keys)
+
+    assert widest(first) > widest(second) > 1
+    # What was performed twice is not laid down twice: the second take is as it was.
+    takes.nth(1).click()
+    saved(page)
+    assert motion(page)["head"] == second
+    blend = page.get_by_label("blend")
+    blend.fill("0")
+    blend.blur()
+    saved(page)
+    none = motion(page)["head"]
+    assert widest(none) == 0
+    assert {k["pose"][1] for k in none} == {before[0]["pose"][1]}
+    # Another edit of the column ends the choice.
+    fill(page, "y", 20)
+    expect(takes).to_have_count(0)
+
+
+@pytest.mark.alone
+def test_it_is_counted_in_before_a_performance_and_stopped_by_playing_again(moving):
+    page = moving
+    live(page)
+    page.get_by_label("count in").check()
+    page.evaluate("document.activeElement.blur()")
+    go(page, 5)
+    count = page.locator("#stage .count-in")
+    page.keyboard.press(" ")
+    expect(count).to_have_text("4")
+    page.keyboard.press(" ")
+    expect(count).to_be_hidden()
+    expect(page.get_by_role("button", name="Play", exact=True)).to_be_visible()
+    page.keyboard.press(" ")
+    expect(count).to_have_text("1")
+    expect(page.get_by_role("button", name="Pause")).to_be_visible()
+    expect(count).to_be_hidden()
+    page.keyboard.press("k")

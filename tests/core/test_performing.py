@@ -11,8 +11,8 @@ from tinfork.core.clock import FrameRate
 from tinfork.core.commands.declared import EditContext
 from tinfork.core.commands.table import parse_command
 from tinfork.core.errors import FormatError, TimingError
-from tinfork.core.motion.curve import pose_on
-from tinfork.core.motion.performing import LAG_US, TOLERANCE, Sample, path_of, reduced
+from tinfork.core.motion.curve import FrameKey, pose_on
+from tinfork.core.motion.performing import LAG_US, TOLERANCE, Sample, blended, path_of, reduced
 from tinfork.core.motion.pose import Pose
 from tinfork.core.soundtrack.keys import Column, column_keys, key_frame
 from tinfork.core.soundtrack.model import Clip, Soundtrack, Track
@@ -103,3 +103,60 @@ def test_what_was_performed_outside_of_the_shot_is_refused():
         perform(shot, late)
     with pytest.raises(FormatError, match="“path” must be"):
         perform(shot, late[:1])
+
+
+def keyed(*rows, part="head"):
+    """A shot with keys on frames: (frame, x)."""
+    shot = Soundtrack((Track(1, "Voice", "effects"),), (CLIP,))
+    for frame, x in rows:
+        shot = parse_command("key_set", {"speaker": "1", "part": part, "frame": frame, "x": x}).apply(shot, CONTEXT)
+    return shot
+
+
+def head_of(soundtrack):
+    return [(key_frame(k, RATE), k.pose, k.made_by) for k in column_keys(soundtrack, Column("1", "head"))]
+
+
+@given(st.lists(POSES, min_size=2, max_size=30), POSES, st.floats(0, 1))
+def test_a_blend_lies_between_what_was_there_and_what_was_performed(poses, before, share):
+    path = np.array([pose.values for pose in poses])
+    mixed = blended(40, path, [FrameKey(0, before)], share)
+    was = np.array(before.values)
+    assert np.allclose(mixed, (1 - share) * was + share * path)
+
+
+def test_blended_by_half_a_performance_is_half_as_large_on_a_head_at_rest():
+    whole, half, none = (perform(keyed((0, 0)), swing(4, 0.5), blend=blend) for blend in (100, 50, 0))
+    at = [[pose_on([FrameKey(f, p) for f, p, _ in head_of(one)], 12).turn for one in (whole, half, none)]][0]
+    assert at[0] == pytest.approx(20, abs=1.5)
+    assert at[1] == pytest.approx(10, abs=1.5)
+    assert at[2] == 0
+
+
+def test_another_take_comes_in_the_place_of_the_first_one_and_nothing_of_it_is_left():
+    shot = keyed((20, 3), (30, 4), (200, 5))
+    short, long = swing(1, 1), swing(4, 0.5)
+    first = perform(shot, long)
+    assert next(row[0] for row in head_of(first)) == 0
+    over = {
+        "first": 0,
+        "last": 100,
+        "keys": [{"frame": 20, "x": 3.0}, {"frame": 30, "x": 4.0}],
+    }
+    assert head_of(perform(first, short, over=over)) == head_of(perform(shot, short))
+
+
+def test_what_was_proposed_is_proposed_again_where_a_take_is_replaced_by_a_shorter_one():
+    over = {"first": 0, "last": 100, "keys": [{"frame": 60, "turn": 2.0, "by": "nods: “tram”"}]}
+    after = perform(perform(keyed((200, 5)), swing(4, 0.5)), swing(1, 1), over=over)
+    assert (60, Pose(turn=2), "nods: “tram”") in head_of(after)
+
+
+@pytest.mark.parametrize(
+    "more",
+    [{"blend": 101}, {"blend": -1}, {"over": {"first": 0, "last": 3}}, {"over": {"first": 0, "last": 3, "keys": [{}]}},
+     {"over": {"first": 9, "last": 3, "keys": []}}],
+)  # fmt: skip
+def test_what_is_no_blend_and_no_take_is_refused(more):
+    with pytest.raises(FormatError):
+        perform(keyed((0, 0)), swing(1, 1), **more)

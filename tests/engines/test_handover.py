@@ -220,7 +220,7 @@ def test_luma_and_colours_are_those_of_ffmpeg():
     for left, top, right, bottom in ((0, 0, 64, 32), (2, 4, 20, 10), (62, 30, 64, 32), (0, 0, 0, 0)):
         pixels = pixels.copy()
         pixels[top:bottom, left:right] = generator.integers(0, 256, 3)
-        ours = np.frombuffer(planes.of(Image.fromarray(pixels)), np.uint8)
+        ours = np.frombuffer(planes.of(np.asarray(Image.fromarray(pixels).convert("RGBA"))), np.uint8)
         done = subprocess.run(command, input=pixels.tobytes(), capture_output=True, check=True)
         assert np.abs(ours.astype(int) - np.frombuffer(done.stdout, np.uint8)).max() <= 2
 

@@ -14,10 +14,14 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+
 from tinfork.cli import main as cli
 from tinfork.core.clock import FrameRate
 from tinfork.core.formats import reading_json
 from tinfork.core.formats.reading_json import Document
+from tinfork.core.motion.acting import KINDS, Stage, keys_of, propose
+from tinfork.core.scene.scene import Figure, Scene
 from tinfork.core.speech.reading import Line, Reading, Word
 from tinfork.engines.handover.command import open_scene
 from tinfork.engines.handover.table import exporter_of
@@ -54,9 +58,26 @@ def _later(word: Word, by: int) -> Word:
     return replace(word, start_us=word.start_us + by, end_us=word.end_us + by, phonemes=sounds)
 
 
-def _one(path: Path, kind: str, options: dict[str, object], pipe: Any) -> None:
+def _acted(scene: Scene) -> Scene:
+    """The shot with acting proposed for everybody in it, of every kind."""
+
+    def acted(figure: Figure) -> Figure:
+        others = {other.name: -1.0 for other in scene.figures if other is not figure}
+        levels = np.random.default_rng(3).uniform(-40, -15, scene.reading.duration_us // 10_000)
+        stage = Stage(figure.name, scene.reading, scene.rate, scene.frames, levels, others=others)
+        gestures = propose(stage, dict.fromkeys(KINDS, 70), 100, 1)
+        parts = {gesture.part for gesture in gestures}
+        return figure.with_motions(
+            {part: tuple(key for key, _ in keys_of([g for g in gestures if g.part == part], ())) for part in parts}
+        )
+
+    return replace(scene, figures=tuple(map(acted, scene.figures)))
+
+
+def _one(path: Path, kind: str, acts: bool, options: dict[str, object], pipe: Any) -> None:
     exporter = exporter_of(kind)
     with open_scene(path, sound=_SOUND) as scene, tempfile.TemporaryFile() as out:
+        scene = _acted(scene) if acts else scene
         values = exporter.chosen(options)
         began = time.perf_counter()
         exporter.write(scene, values, out, lambda done: None)
@@ -71,13 +92,13 @@ def _most_memory_mb() -> float:
     return next(int(row.split()[1]) / 1024 for row in rows if row.startswith("VmHWM"))
 
 
-def _measured(path: Path, kind: str, **options: object) -> dict[str, Any]:
+def _measured(path: Path, kind: str, *, acts: bool = False, **options: object) -> dict[str, Any]:
     """Median seconds of some rounds, megabytes written, and the most memory of the process in megabytes."""
     context = multiprocessing.get_context("spawn")
     rows = []
     for _ in range(_ROUNDS):
         ours, theirs = context.Pipe()
-        child = context.Process(target=_one, args=(path, kind, options, theirs))
+        child = context.Process(target=_one, args=(path, kind, acts, options, theirs))
         child.start()
         rows.append(ours.recv())
         child.join()
@@ -97,6 +118,7 @@ def bench_export() -> dict[str, Any]:
         return {
             "1,000 PNG 1920x1080": _measured(paths[42], "pictures", ground="shot", to=1000),
             "60 s MP4 1280x720": _measured(paths[60], "movie", size="1280"),
+            "60 s MP4 1280x720, all three move": _measured(paths[60], "movie", acts=True, size="1280"),
             "sheet PDF of 3 min": _measured(paths[180], "sheet-pdf"),
             "10 min MP4 1280x720": _measured(paths[600], "movie", size="1280"),
             "10 min sheet PDF": _measured(paths[600], "sheet-pdf"),

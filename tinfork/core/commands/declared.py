@@ -184,4 +184,6 @@ def describe(kind: inspect.Type) -> str:
             return f"a list of up to {most:,}"
         case inspect.DictType(max_length=most, value_type=value):
             return f"up to {most:,} values by name, each {describe(value)}"
+        case inspect.StructType():
+            return "values by name"
     raise AssertionError(f"No words for {kind}.")

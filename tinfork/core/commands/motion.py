@@ -20,7 +20,7 @@ from tinfork.core.commands.declared import (
 from tinfork.core.errors import FormatError, TimingError
 from tinfork.core.motion.acting import KINDS, propose
 from tinfork.core.motion.curve import MOST_STEP, FrameKey
-from tinfork.core.motion.performing import Sample, path_of, reduced
+from tinfork.core.motion.performing import Sample, blended, path_of, reduced
 from tinfork.core.motion.pose import LIMITS, Pose
 from tinfork.core.soundtrack import keys
 from tinfork.core.soundtrack.keys import FACE, HEAD, MOUTH, Column
@@ -159,20 +159,46 @@ class PerformedPose(Posed, frozen=True, kw_only=True):
     at_us: Micros
 
 
+class KeyBefore(CopiedKey, frozen=True, kw_only=True):
+    """A key as it was before something was performed, with the rule that proposed it; its frame is the shot's."""
+
+    by: Annotated[str, Meta(max_length=80)] = ""
+
+
+class Replaced(Parameters, frozen=True):
+    """The frames that earlier takes of a performance were laid on, and the keys that were there before them."""
+
+    first: Frame
+    last: Frame
+    keys: Annotated[list[KeyBefore], Meta(max_length=MAX_PASTED)]
+
+
 class KeyPerform(OfColumn, frozen=True):
-    """Lay down what was performed with the pointer while it played, in place of the keys of that time."""
+    """Lay down what was performed with the pointer while it played, in place of the keys of that time.
+
+    `blend` is how much of it is taken, in hundredths; the rest is what was there. `over` says what was there where this
+    take comes in the place of earlier ones.
+    """
 
     path: Annotated[list[PerformedPose], Meta(min_length=2, max_length=MAX_PERFORMED)]
     speed: Speed = 1.0
+    blend: Annotated[int, Meta(ge=0, le=100)] = 100
+    over: Replaced | None = None
 
     def apply(self, st: Soundtrack, context: EditContext) -> Soundtrack:
-        frames = context.rate.frames_in(st.duration_us)
+        column, rate = self.column(context), context.rate
         samples = [Sample(one.at_us, one.pose) for one in self.path]
-        first, path = path_of(samples, context.rate, frames, self.speed)
+        first, path = path_of(samples, rate, rate.frames_in(st.duration_us), self.speed)
         if not len(path):
             raise TimingError("That was performed before the shot begins, or after it ends.")
-        found = [replace(key, frame=key.frame - first) for key in reduced(first, path)]
-        return keys.paste_keys(st, self.column(context), context.rate, first, found)
+        if self.over:
+            span = span_of(self.over.first, self.over.last)
+            before = [(FrameKey(k.frame, k.pose, k.way, k.step), k.by) for k in self.over.keys]
+            st = keys.put_back(st, column, rate, *span, before)
+        was = keys.frame_keys(keys.column_keys(st, column), rate)
+        mixed = blended(first, path, was, self.blend / 100)
+        found = [replace(key, frame=key.frame - first) for key in reduced(first, mixed)]
+        return keys.paste_keys(st, column, rate, first, found)
 
 
 class Act(Command, frozen=True):

@@ -61,16 +61,19 @@ def table() -> str:
 
 def _row(field: inspect.Field) -> str:
     inner = _rows_of(field.type)
-    of = f", each with {', '.join(f'`{f.encode_name}` ({describe(f.type)})' for f in inner)}" if inner else ""
+    each = "each with" if isinstance(field.type, inspect.ListType) else "with"
+    of = f", {each} {', '.join(f'`{f.encode_name}` ({describe(f.type)})' for f in inner)}" if inner else ""
     default = "" if field.required or field.default in (None, NODEFAULT) else f", else {json.dumps(field.default)}"
     may = "" if field.required else " (optional)"
     return f"- `{field.encode_name}`{may}: {describe(field.type)}{of}{default}"
 
 
 def _rows_of(kind: inspect.Type) -> tuple[inspect.Field, ...]:
-    if isinstance(kind, inspect.ListType) and isinstance(kind.item_type, inspect.StructType):
-        return kind.item_type.fields
-    return ()
+    if isinstance(kind, inspect.ListType):
+        return _rows_of(kind.item_type)
+    if isinstance(kind, inspect.UnionType):
+        return next((rows for one in kind.types if (rows := _rows_of(one))), ())
+    return kind.fields if isinstance(kind, inspect.StructType) else ()
 
 
 def typescript() -> str:

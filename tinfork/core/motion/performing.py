@@ -52,6 +52,13 @@ def path_of(samples: Sequence[Sample], rate: FrameRate, frames: int, speed: floa
     return first, path
 
 
+def blended(first: int, path: NDArray[np.float64], keys: Sequence[FrameKey], share: float) -> NDArray[np.float64]:
+    """A path (`path_of`) on top of what keys show on its frames: `share` 1 is the path alone, 0 what was there."""
+    was = np.array([pose_on(keys, first + at).values for at in range(len(path))]).reshape(path.shape)
+    mixed: NDArray[np.float64] = was + share * (path - was)
+    return mixed
+
+
 def reduced(first: int, path: NDArray[np.float64]) -> list[FrameKey]:
     """Few keys whose curve is nowhere further from a path (`path_of`) than `TOLERANCE`."""
     if not len(path):

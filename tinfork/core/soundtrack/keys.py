@@ -120,6 +120,19 @@ def paste_keys(st: Soundtrack, column: Column, rate: FrameRate, at: int, keys: S
     return with_keys(st, column, [*own, *new])
 
 
+def put_back(
+    st: Soundtrack, column: Column, rate: FrameRate, first: int, end: int, keys: Iterable[tuple[FrameKey, str]]
+) -> Soundtrack:
+    """A column with the keys that it had on frames `[first, end)`, and the rules that proposed them; others stay."""
+    own = [k for k in column_keys(st, column) if not first <= key_frame(k, rate) < end]
+    before = [
+        MotionKey(column.character, column.part, rate.first_us(k.frame), k.pose, k.way, k.step, why)
+        for k, why in keys
+        if first <= k.frame < min(end, rate.frames_in(st.duration_us))
+    ]
+    return with_keys(st, column, [*own, *before])
+
+
 def perform(
     st: Soundtrack, character: str, rate: FrameRate, gestures: Sequence[Gesture], *, locked: Collection[str] = ()
 ) -> Soundtrack:

@@ -3,6 +3,8 @@
 from bisect import bisect_right
 from functools import lru_cache
 
+import numpy as np
+from numpy.typing import NDArray
 from PIL import Image, ImageDraw, ImageFont
 
 from tinfork.core.clock import timecode
@@ -49,18 +51,18 @@ class Burner:
         shown = [drawing_on(f.mouth.holds, frame).drawing for f in self._scene.figures if f.mouth.holds]
         return " ".join("×" if number == NO_MOUTH else f"[{number}]" for number in shown)
 
-    def burn(self, image: Image.Image, texts: tuple[str, str, str]) -> Image.Image:
-        """A copy of a picture with the texts on it, on a dark bar at its lower edge."""
-        out = image.copy()
-        size = max(10, image.height // 28)
-        bar = Image.new("RGBA", (image.width, round(size * 1.7)), (20, 20, 20, 190))
+    def burn(self, pixels: NDArray[np.uint8], texts: tuple[str, str, str]) -> NDArray[np.uint8]:
+        """A copy of a picture (RGBA) with the texts on it, on a dark bar at its lower edge."""
+        out = Image.fromarray(pixels)
+        size = max(10, out.height // 28)
+        bar = Image.new("RGBA", (out.width, round(size * 1.7)), (20, 20, 20, 190))
         pen, font = ImageDraw.Draw(bar), _font(size)
         middle, edge = bar.height / 2, size // 2
         pen.text((edge, middle), texts[0], "white", font, "lm")
         pen.text((bar.width / 2, middle), texts[1], "white", font, "mm")
         pen.text((bar.width - edge, middle), texts[2], "white", font, "rm")
         out.alpha_composite(bar, (0, out.height - bar.height))
-        return out
+        return np.asarray(out)
 
 
 @lru_cache(maxsize=8)

@@ -26,14 +26,15 @@ def _write(scene: Scene, values: Values, out: IO[bytes], progress: Progress) -> 
     starts: list[int] = []
     last = None
     step = _STEP_MS[values["format"]]
-    for frame, image in enumerate(frames_of(scene, values, size_of(scene, values), (first, end)), start=first):
+    for frame, pixels in enumerate(frames_of(scene, values, size_of(scene, values), (first, end)), start=first):
         progress(0.8 * (frame - first) / (end - first))
         begun = scene.rate.first_us(frame) - scene.rate.first_us(first)
-        if image is last or (starts and begun < (starts[-1] * step + _LEAST_MS) * 1000):
+        if pixels is last or (starts and begun < (starts[-1] * step + _LEAST_MS) * 1000):
             continue
+        image = Image.fromarray(pixels)
         pictures.append(_packed(image) if values["format"] == "gif" else image)
         starts.append(round(begun / 1000 / step))
-        last = image
+        last = pixels
     length = round((scene.rate.first_us(end) - scene.rate.first_us(first)) / 1000 / step)
     durations = [(b - a) * step for a, b in zip(starts, [*starts[1:], max(length, starts[-1] + 1)], strict=True)]
     rest = {"lossless": True, "method": 2} if values["format"] == "webp" else {"disposal": 2, "optimize": False}

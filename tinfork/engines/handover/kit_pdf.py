@@ -12,7 +12,7 @@ from tinfork.core.scene.exporting import Exporter, Progress, Purpose, Values
 from tinfork.core.scene.scene import Figure, Scene, Sprite
 from tinfork.core.solver.kit import with_fewer
 from tinfork.core.solver.numbers import Use, numbers_of
-from tinfork.engines.handover.rendering import raster
+from tinfork.engines.handover.rasters import raster
 from tinfork.engines.handover.typesetting import fitted, write_text
 
 _COUNTS = (6, 8, 10, 12, 14, 16, 20)

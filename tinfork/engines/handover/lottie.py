@@ -12,7 +12,8 @@ from tinfork.core.scene.layout import Affine
 from tinfork.core.scene.scene import Scene
 from tinfork.engines.handover.archive_files import png
 from tinfork.engines.handover.picture_options import GROUND, PARTS, WIDTH, has_ground, size_of, what_of
-from tinfork.engines.handover.rendering import ground_picture, raster
+from tinfork.engines.handover.rasters import raster
+from tinfork.engines.handover.rendering import ground_picture
 
 
 def _of_scene(scene: Scene, values: Values) -> bytes:

@@ -10,8 +10,9 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import IO
 
+import cv2
 import numpy as np
-from PIL import Image, ImageChops
+from numpy.typing import NDArray
 
 from tinfork.core.errors import EngineError, FormatError
 from tinfork.core.scene.choices import END, RATE, START, as_chosen, span_of
@@ -29,13 +30,13 @@ HANDLES = Option("handles", "Frames before and after", 0, low=0, high=240)
 _WAITING = 8
 _BT709 = ["-color_primaries", "bt709", "-color_trc", "bt709", "-colorspace", "bt709"]
 _TO_BT709 = ["-vf", "scale=out_color_matrix=bt709:out_range=tv"]
-#: Red, green, blue to luma and colour differences of ITU-R BT.709 in the range of television, as Pillow takes it.
+#: Red, green, blue to luma and colour differences of ITU-R BT.709 in the range of television.
 _LUMA = (0.2126, 0.7152, 0.0722)
-_YUV = (
-    *(219 / 255 * share for share in _LUMA), 16.0,
-    *(224 / 255 * share for share in (-0.2126 / 1.8556, -0.7152 / 1.8556, 0.5)), 128.0,
-    *(224 / 255 * share for share in (0.5, -0.7152 / 1.5748, -0.0722 / 1.5748)), 128.0,
-)  # fmt: skip
+_TO_LUMA = np.array([[*(219 / 255 * share for share in _LUMA), 16.0]], np.float32)
+_TO_COLOUR = np.array([
+    [*(224 / 255 * share for share in (-0.2126 / 1.8556, -0.7152 / 1.8556, 0.5)), 128.0],
+    [*(224 / 255 * share for share in (0.5, -0.7152 / 1.5748, -0.0722 / 1.5748)), 128.0],
+], np.float32)  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,9 +92,11 @@ _FORMAT = Option(
 )
 
 
-def frames_of(scene: Scene, values: Values, size: tuple[int, int], span: tuple[int, int]) -> Iterator[Image.Image]:
-    """The pictures of frames `[first, end)`, RGBA; before the shot's first and after its last they stand still. A
-    picture that has not changed is the same object.
+def frames_of(
+    scene: Scene, values: Values, size: tuple[int, int], span: tuple[int, int]
+) -> Iterator[NDArray[np.uint8]]:
+    """The pictures of frames `[first, end)`, RGBA of shape (height, width, 4); before the shot's first and after its
+    last they stand still. A picture that has not changed is the same object; none is to be changed.
     """
     renderer = Renderer(size, ground_of(scene, values))
     burner = Burner(scene, values) if "burn_frame" in values else None
@@ -103,7 +106,7 @@ def frames_of(scene: Scene, values: Values, size: tuple[int, int], span: tuple[i
         inside = min(max(0, frame), scene.frames - 1)
         while stretches[at][1] <= inside:
             at += 1
-        image = renderer.frame(stretches[at][2])
+        image = renderer.pixels(stretches[at][2])
         if burner is None or not burner.is_on:
             yield image
             continue
@@ -215,24 +218,33 @@ class Planes:
 
     def __init__(self, size: tuple[int, int]) -> None:
         width, height = size
-        self._last: Image.Image | None = None
+        self._last: NDArray[np.uint8] | None = None
         halves = (height // 2, width // 2)
         self._planes = [np.zeros(shape, np.uint8) for shape in ((height, width), halves, halves)]
 
-    def of(self, image: Image.Image) -> bytes:
-        """The planes of a picture of even sides, one after the other."""
-        image = image.convert("RGB")
-        box: tuple[int, int, int, int] | None = (0, 0, *image.size)
-        if self._last is not None:
-            box = ImageChops.difference(image, self._last).getbbox()
+    def of(self, pixels: NDArray[np.uint8]) -> bytes:
+        """The planes of a picture of even sides, RGBA of shape (height, width, 4), one after the other."""
+        box = (0, 0, *pixels.shape[:2]) if self._last is None else _changed(self._last, pixels)
         if box:
-            left, top, right, bottom = box[0] // 2 * 2, box[1] // 2 * 2, -(-box[2] // 2) * 2, -(-box[3] // 2) * 2
-            part = image.crop((left, top, right, bottom)).convert("RGB", _YUV)
-            for plane, new, by in zip(self._planes, part.split(), (1, 2, 2), strict=True):
-                shrunk = new if by == 1 else new.reduce(2)
-                plane[top // by : bottom // by, left // by : right // by] = np.asarray(shrunk)
-        self._last = image
+            top, left, bottom, right = box[0] // 2 * 2, box[1] // 2 * 2, -(-box[2] // 2) * 2, -(-box[3] // 2) * 2
+            part = cv2.cvtColor(pixels[top:bottom, left:right], cv2.COLOR_RGBA2RGB)
+            half = cv2.resize(part, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
+            luma, (blue, red) = cv2.transform(part, _TO_LUMA), cv2.split(cv2.transform(half, _TO_COLOUR))
+            self._planes[0][top:bottom, left:right] = luma
+            for plane, new in zip(self._planes[1:], (blue, red), strict=True):
+                plane[top // 2 : bottom // 2, left // 2 : right // 2] = new
+        self._last = pixels
         return b"".join(plane.tobytes() for plane in self._planes)
+
+
+def _changed(before: NDArray[np.uint8], after: NDArray[np.uint8]) -> tuple[int, int, int, int] | None:
+    """The box (top, left, bottom, right) of all pixels that differ; None where none does."""
+    differs = before.view(np.uint32)[..., 0] != after.view(np.uint32)[..., 0]
+    rows = np.flatnonzero(differs.any(axis=1))
+    if not rows.size:
+        return None
+    columns = np.flatnonzero(differs[rows[0] : rows[-1] + 1].any(axis=0))
+    return int(rows[0]), int(columns[0]), int(rows[-1]) + 1, int(columns[-1]) + 1
 
 
 def _sound_input(scene: Scene, span: tuple[int, int]) -> list[str]:

@@ -50,4 +50,5 @@ def _picture(scene: Scene, values: Values, frame: int) -> Image.Image:
     height = max(2, round(_WIDTH * scene.size[1] / scene.size[0]))
     shown = {"what": "all", "ground": "shot", **{k: v for k, v in values.items() if k not in ("from", "to")}}
     frame = min(max(0, frame), scene.frames - 1)
-    return next(frames_of(replace(scene, sound=None), shown, (_WIDTH, height), (frame, frame + 1)))
+    pixels = next(frames_of(replace(scene, sound=None), shown, (_WIDTH, height), (frame, frame + 1)))
+    return Image.fromarray(pixels)

@@ -4,27 +4,43 @@ import io
 import math
 from collections import OrderedDict
 from dataclasses import dataclass
-from typing import Literal
 
+import cv2
+import numpy as np
 import resvg_py
+from numpy.typing import NDArray
 from PIL import Image
 
-from tinfork.core.errors import FormatError
 from tinfork.core.formats.picture_zip import AnyPicture
 from tinfork.core.scene.drawing import Placed
 from tinfork.core.scene.layout import Affine, box_of
 from tinfork.core.scene.scene import Column, Ground, Sprite
+from tinfork.engines.handover.rasters import Rasters, raster
 
-#: So many pixels of drawings and of frames are kept: 400 and 100 MB.
-_SPRITE_PIXELS, _FRAME_PIXELS = 100_000_000, 25_000_000
+#: So many pixels of drawings where they lie, and of frames, are kept: 100 MB of each.
+_PATCH_PIXELS, _FRAME_PIXELS = 25_000_000, 25_000_000
 
 
 @dataclass(frozen=True, slots=True)
 class Patch:
-    """A picture with the frame's pixel that its upper left corner lies on."""
+    """A part of a frame: pixels of shape (height, width, 4), red, green and blue weighed by alpha, with the frame's
+    pixel that their upper left corner lies on.
+    """
 
-    image: Image.Image
+    pixels: NDArray[np.uint8]
     at: tuple[int, int]
+
+    @property
+    def image(self) -> Image.Image:
+        """It as a picture, RGBA."""
+        return Image.fromarray(_plain(self.pixels))
+
+    def laid_on(self, frame: NDArray[np.uint8]) -> None:
+        """Draw it on a frame: what is below shows as far as it is clear (Porter and Duff, 1984: *over*)."""
+        (x, y), (high, wide) = self.at, self.pixels.shape[:2]
+        below = frame[y : y + high, x : x + wide]
+        clear = cv2.bitwise_not(cv2.extractChannel(self.pixels, 3))
+        below[:] = cv2.add(cv2.multiply(below, cv2.merge([clear] * 4), scale=1 / 255), self.pixels)
 
 
 class Renderer:
@@ -32,26 +48,32 @@ class Renderer:
 
     def __init__(self, size: tuple[int, int], ground: Ground | None) -> None:
         self.size = size
-        self._base = Image.new("RGBA", size, (0, 0, 0, 0)) if ground is None else ground_picture(ground, size)
+        base = Image.new("RGBA", size, (0, 0, 0, 0)) if ground is None else ground_picture(ground, size)
+        self._base, self._is_clear = np.asarray(base), ground is None
         self._patches: OrderedDict[Placed, Patch | None] = OrderedDict()
-        self._frames: OrderedDict[tuple[Placed, ...], Image.Image] = OrderedDict()
-        self._pixels = 0
-        #: Drawings at the size they are seen: what moves is rasterised once, too.
-        self._rasters: Rasters = {}
+        self._frames: OrderedDict[tuple[Placed, ...], NDArray[np.uint8]] = OrderedDict()
+        self._kept = 0
+        # What moves is rasterised once, too.
+        self._rasters = Rasters()
 
-    def frame(self, drawn: tuple[Placed, ...]) -> Image.Image:
-        """The frame with what is drawn on it, RGBA; what comes back is shared, and not to be drawn on."""
+    def pixels(self, drawn: tuple[Placed, ...]) -> NDArray[np.uint8]:
+        """The frame with what is drawn on it, RGBA of shape (height, width, 4); it is shared, and not to be changed."""
         found = self._frames.get(drawn)
         if found is None:
             found = self._base.copy()
             for placed in drawn:
                 patch = self._patch(placed)
                 if patch:
-                    found.alpha_composite(patch.image, patch.at)
+                    patch.laid_on(found)
+            found = _plain(found) if self._is_clear else found
             self._frames[drawn] = found
             while len(self._frames) * self.size[0] * self.size[1] > _FRAME_PIXELS and len(self._frames) > 1:
                 self._frames.popitem(last=False)
         return found
+
+    def frame(self, drawn: tuple[Placed, ...]) -> Image.Image:
+        """The frame with what is drawn on it, RGBA."""
+        return Image.fromarray(self.pixels(drawn))
 
     def _patch(self, placed: Placed) -> Patch | None:
         if placed in self._patches:
@@ -59,40 +81,47 @@ class Renderer:
             return self._patches[placed]
         patch = patch_of(placed, self.size, self._rasters)
         self._patches[placed] = patch
-        self._pixels += patch.image.width * patch.image.height if patch else 0
-        while self._pixels > _SPRITE_PIXELS and len(self._patches) > 1:
+        self._kept += patch.pixels.size // 4 if patch else 0
+        while self._kept > _PATCH_PIXELS and len(self._patches) > 1:
             _, old = self._patches.popitem(last=False)
-            self._pixels -= old.image.width * old.image.height if old else 0
+            self._kept -= old.pixels.size // 4 if old else 0
         return patch
 
 
-def patch_of(placed: Placed, size: tuple[int, int], known: "Rasters | None" = None) -> Patch | None:
-    """A picture where it is drawn, cut to a frame of `size`; None where nothing of it is inside. What is in `known` is
-    not rasterised again.
-    """
-    left, top, right, bottom = box_of(placed.matrix, placed.size)
-    x, y = max(0, math.floor(left)), max(0, math.floor(top))
-    wide, high = min(size[0], math.ceil(right)) - x, min(size[1], math.ceil(bottom)) - y
-    if wide <= 0 or high <= 0:
-        return None
+def _plain(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """Colours that were weighed by their alpha as they are."""
+    high, wide = pixels.shape[:2]
+    weighed = Image.frombuffer("RGBa", (wide, high), np.ascontiguousarray(pixels), "raw", "RGBa", 0, 1)
+    return np.asarray(weighed.convert("RGBA"))
+
+
+def patch_of(placed: Placed, size: tuple[int, int], rasters: Rasters | None = None) -> Patch | None:
+    """A picture where it is drawn, cut to a frame of `size`; None where nothing of it is inside."""
+    rasters = rasters or Rasters()
     # Never more pixels than the frame can show, however near one is.
     most = 4 * max(size)
     shrunk = min(1.0, most / max(placed.size))
     width, height = (max(1, math.ceil(side * shrunk)) for side in placed.size)
-    known = {} if known is None else known
-    # From the patch's pixels to those of the picture at the size it was made for.
-    back = placed.matrix.inverse @ Affine.moved(x, y)
-    if (shift := _whole_pixels(Affine.scaled(width / placed.size[0], height / placed.size[1]) @ back)) is not None:
-        left, top = shift
-        image = _rasterised(placed.picture, (width, height), known).crop((left, top, left + wide, top + high))
-        return Patch(image, (x, y))
-    width, height = round(width * _FINER), round(height * _FINER)
-    back = Affine.scaled(width / placed.size[0], height / placed.size[1]) @ back
-    data = (back.a, back.c, back.e + 1, back.b, back.d, back.f + 1)
-    image = _rasterised(placed.picture, (width, height), known, "RGBa")
-    return Patch(
-        image.transform((wide, high), Image.Transform.AFFINE, data, Image.Resampling.BILINEAR).convert("RGBA"), (x, y)
-    )
+    # From the pixels of the picture at that size to the frame's.
+    onto = placed.matrix @ Affine.scaled(placed.size[0] / width, placed.size[1] / height)
+    if (shift := _whole_pixels(onto)) is not None:
+        ink = rasters.ink(placed.picture, (width, height))
+        return _cut(ink.pixels, (shift[0] + ink.at[0], shift[1] + ink.at[1]), size)
+    finer = round(width * _FINER), round(height * _FINER)
+    ink = rasters.ink(placed.picture, finer)
+    onto = placed.matrix @ Affine.scaled(placed.size[0] / finer[0], placed.size[1] / finer[1]) @ Affine.moved(*ink.at)
+    # A clear pixel around keeps edges soft.
+    high, wide = ink.pixels.shape[:2]
+    left, top, right, bottom = box_of(onto @ Affine.moved(-1, -1), (wide + 2, high + 2))
+    x, y = max(0, math.floor(left)), max(0, math.floor(top))
+    wide, high = min(size[0], math.ceil(right)) - x, min(size[1], math.ceil(bottom)) - y
+    if wide <= 0 or high <= 0:
+        return None
+    # OpenCV's pixels have their middles at whole numbers.
+    back = Affine.moved(-0.5, -0.5) @ onto.inverse @ Affine.moved(x + 0.5, y + 0.5)
+    rows = np.array([[back.a, back.c, back.e], [back.b, back.d, back.f]])
+    moved = cv2.warpAffine(ink.pixels, rows, (wide, high), flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP)
+    return Patch(np.asarray(moved, np.uint8), (x, y))
 
 
 #: What is turned or moved by parts of a pixel is taken from a picture so much finer, by straight lines between its
@@ -100,46 +129,21 @@ def patch_of(placed: Placed, size: tuple[int, int], known: "Rasters | None" = No
 _FINER = 1.5
 
 
-def _rasterised(
-    picture: AnyPicture, size: tuple[int, int], known: "Rasters", mode: Literal["RGBA", "RGBa"] = "RGBA"
-) -> Image.Image:
-    """A picture at a size; as RGBa colours are weighed by their alpha, so that seams are neither dark nor light, and a
-    clear pixel around keeps edges soft.
-    """
-    key = picture.data, size, mode
-    if key not in known:
-        image = raster(picture, size)
-        if mode == "RGBa":
-            padded = Image.new("RGBa", (size[0] + 2, size[1] + 2))
-            padded.paste(image.convert("RGBa"), (1, 1))
-            image = padded
-        known[key] = image
-        while sum(one.width * one.height for one in known.values()) > _SPRITE_PIXELS and len(known) > 1:
-            del known[next(iter(known))]
-    return known[key]
-
-
-def _whole_pixels(back: Affine) -> tuple[int, int] | None:
+def _whole_pixels(onto: Affine) -> tuple[int, int] | None:
     """How far a map moves, where it moves by whole pixels and does nothing else."""
-    values = (back.a, back.b, back.c, back.d, back.e, back.f)
+    values = (onto.a, onto.b, onto.c, onto.d, onto.e, onto.f)
     near = [round(value) for value in values]
     whole = near[:4] == [1, 0, 0, 1] and all(abs(v - n) < 1e-3 for v, n in zip(values, near, strict=True))
     return (near[4], near[5]) if whole else None
 
 
-def raster(picture: AnyPicture, size: tuple[int, int]) -> Image.Image:
-    """A kept picture (a PNG, a JPEG or cleaned SVG) at a size in pixels, RGBA."""
-    try:
-        if picture.suffix == ".svg":
-            data = bytes(resvg_py.svg_to_bytes(svg_string=picture.data.decode(), width=size[0]))
-            image = Image.open(io.BytesIO(data)).convert("RGBA")
-        else:
-            image = Image.open(io.BytesIO(picture.data)).convert("RGBA")
-    except (ValueError, OSError, SyntaxError) as error:
-        raise FormatError("A picture of this shot cannot be drawn. Import it again.") from error
-    if image.size != size:
-        image = image.convert("RGBa").resize(size, Image.Resampling.LANCZOS).convert("RGBA")
-    return image
+def _cut(pixels: NDArray[np.uint8], at: tuple[int, int], size: tuple[int, int]) -> Patch | None:
+    """What of a picture at a pixel is inside of a frame."""
+    left, top = max(0, -at[0]), max(0, -at[1])
+    right, bottom = min(pixels.shape[1], size[0] - at[0]), min(pixels.shape[0], size[1] - at[1])
+    if right <= left or bottom <= top:
+        return None
+    return Patch(pixels[top:bottom, left:right], (at[0] + left, at[1] + top))
 
 
 def ground_picture(ground: Ground, size: tuple[int, int]) -> Image.Image:
@@ -166,16 +170,12 @@ def _svg_size(picture: AnyPicture, size: tuple[int, int]) -> tuple[int, int]:
     return width, max(1, round(width * small.height / small.width))
 
 
-#: Pictures that were rasterised, by their bytes, size and mode.
-Rasters = dict[tuple[bytes, tuple[int, int], str], Image.Image]
-
-
-def plates(column: Column, pixels: int, known: Rasters | None = None) -> dict[tuple[str, int], Image.Image]:
+def plates(column: Column, pixels: int, rasters: Rasters | None = None) -> dict[tuple[str, int], Image.Image]:
     """The drawings of a column that are seen, in register: all cut to the one box that their ink fills, the usual
-    canvas `pixels` wide. What is in `known` is not rasterised again.
+    canvas `pixels` wide.
     """
-    known = {} if known is None else known
-    squares = {(s.set, s.number): _square(s, pixels, known) for s in column.used()}
+    rasters = rasters or Rasters()
+    squares = {(s.set, s.number): _square(s, pixels, rasters) for s in column.used()}
     boxes = [box for square in squares.values() if (box := square.getchannel("A").getbbox())]
     if not boxes:
         return {}
@@ -184,12 +184,12 @@ def plates(column: Column, pixels: int, known: Rasters | None = None) -> dict[tu
     return {key: square.crop(box) for key, square in squares.items()}
 
 
-def _square(sprite: Sprite, pixels: int, known: Rasters) -> Image.Image:
+def _square(sprite: Sprite, pixels: int, rasters: Rasters) -> Image.Image:
     """A drawing on a square around the point it is registered on, two usual canvases wide."""
     at = sprite.registration
     scale = pixels / at.canvas_width
     size = max(1, round(at.width * scale)), max(1, round(at.height * scale))
-    image = _rasterised(sprite.picture, size, known)
+    image = rasters.image(sprite.picture, size)
     square = Image.new("RGBA", (2 * pixels, 2 * pixels))
     square.paste(image, (round(pixels - (at.x - at.dx) * scale), round(pixels - (at.y - at.dy) * scale)))
     return square

@@ -21,7 +21,8 @@ from tinfork.core.scene.grid import Cell, GridColumn, grid_columns
 from tinfork.core.scene.scene import Column, Scene
 from tinfork.core.solver.problem import NO_MOUTH
 from tinfork.engines.decode import part_blocks
-from tinfork.engines.handover.rendering import Rasters, plates
+from tinfork.engines.handover.rasters import Rasters
+from tinfork.engines.handover.rendering import plates
 from tinfork.engines.handover.typesetting import fitted, width_of, write_text
 from tinfork.engines.limits import LISTENING_HZ
 
@@ -249,7 +250,7 @@ class _Sheet:
         self.lanes = _lanes(scene, values, self.width - 2 * _MARGIN)
         self.levels = _levels(scene)
         self._pictures: dict[tuple[int, tuple[str, int]], tuple[ImageReader, float]] = {}
-        self._rasters: Rasters = {}
+        self._rasters = Rasters()
 
     def pages_in_turn(self) -> Iterator[_Page]:
         for number in range(self.pages):

@@ -5,6 +5,7 @@
 import { drag } from "../lib/drag.js";
 import { Signal } from "../lib/signal.js";
 import { FIELDS, clampPose, keyAt, poseMatrix, poseOn } from "../lib/pose.js";
+import { Performing } from "./performing.js";
 
 /** @typedef {import("../lib/pose.js").Pose} Pose */
 
@@ -29,12 +30,12 @@ export class Moving {
     this.locked = new Set();
     /** The one pass that is shown, while one is alone. */
     this.solo = "";
-    /** Whether the pointer performs while it plays. */
-    this.isLive = false;
     /** Of the dice that acting is proposed with. */
     this.seed = 1;
     /** @type {Array<{frame: number, pose: Pose, way: string, step: number}>} */
     this.copied = [];
+    /** The pointer performs while it plays. */
+    this.performing = new Performing(this, /** @type {HTMLElement} */ (form.querySelector('[data-part="live"]')), scope);
     const { stage, transport } = parts;
     scope.listen(stage.picture, "pointerdown", (event) => this.press(/** @type {PointerEvent} */ (event)));
     scope.listen(form, "change", (event) => this.type(/** @type {HTMLInputElement} */ (event.target)));
@@ -122,6 +123,7 @@ export class Moving {
     const states = { hide: this.figure.hidden.has(this.part), solo: this.solo === this.pass, lock: this.locked.has(this.pass) };
     for (const [name, on] of Object.entries(states)) this.form.querySelector(`[data-pass="${name}"]`)?.setAttribute("aria-pressed", String(on));
     this.fill();
+    this.performing.show();
     this.parts.changed();
   }
 
@@ -170,8 +172,8 @@ export class Moving {
     set.title = this.key?.by ? `Proposed: ${this.key.by}` : "A key here, as it is";
   }
 
-  /** @param {string} name @param {Record<string, any>} parameters */
-  send(name, parameters) {
+  /** @param {string} name @param {Record<string, any>} parameters @param {boolean} isTake one of several performances */
+  send(name, parameters, isTake = false) {
     if (this.locked.has(this.pass)) {
       this.parts.said(`${this.figure.character.name}’s ${this.nameOf(this.part)} is locked. Unlock it to change it.`);
       return;
@@ -179,6 +181,7 @@ export class Moving {
     const edit = /** @type {any} */ ([name, { speaker: String(this.figure.character.id), part: this.part, ...parameters }]);
     // What is drawn of it at once shows this, too; of what is refused the fields say what is there.
     this.parts.edits.send(.../** @type {ShotEdit} */ (edit));
+    if (!isTake) this.performing.forget(this.pass);
     this.fill();
   }
 
@@ -278,11 +281,8 @@ export class Moving {
       this.show();
       return;
     }
-    const live = () => {
-      this.isLive = !this.isLive;
-      button.setAttribute("aria-pressed", String(this.isLive));
-    };
-    const does = { live, hold: () => this.onHold(), set: () => this.setAsIs(), remove: () => this.remove(), before: () => this.walk(-1), after: () => this.walk(1), mirror: () => this.mirror(), loop: () => this.loop(), neutral: () => this.set([0, 0, 0, 0, 0, 0]), done: () => this.turn(false) };
+    if (button.dataset.take) this.performing.keep(Number(button.dataset.take));
+    const does = { live: () => this.performing.toggle(), hold: () => this.onHold(), set: () => this.setAsIs(), remove: () => this.remove(), before: () => this.walk(-1), after: () => this.walk(1), mirror: () => this.mirror(), loop: () => this.loop(), neutral: () => this.set([0, 0, 0, 0, 0, 0]), done: () => this.turn(false) };
     if (button.dataset.key === "crowd") this.crowd();
     if (button.dataset.key === "act" || button.dataset.key === "again" || button.dataset.key === "calm") this.act(button.dataset.key);
     does[/** @type {keyof typeof does} */ (button.dataset.key)]?.();
@@ -353,46 +353,11 @@ export class Moving {
     return [dx, dy];
   }
 
-  /** While it plays the pointer performs: its path, as it is held, becomes keys. */
-  perform(/** @type {PointerEvent} */ event) {
-    const { figure, part } = this;
-    const { transport, stage, edits } = this.parts;
-    const from = this.pose;
-    const [x, y] = [event.clientX, event.clientY];
-    /** @type {Array<Record<string, number>>} */
-    const path = [];
-    let now = event;
-    const speed = transport.speed.value;
-    const at = () => {
-      const pose = this.posed(from, now, now.clientX - x, now.clientY - y);
-      figure.dragged[part] = pose;
-      figure.move(this.frame);
-      const at_us = Math.max(0, Math.round(transport.audio.currentTime * 1e6));
-      if (transport.playing.value && path.length < 20_000) path.push(/** @type {any} */ ({ at_us, ...named(pose) }));
-      ticking = requestAnimationFrame(at);
-    };
-    let ticking = requestAnimationFrame(at);
-    drag(
-      stage.picture,
-      event,
-      (move) => (now = move),
-      () => {
-        cancelAnimationFrame(ticking);
-        delete figure.dragged[part];
-        // A loop that went round: what was done last counts.
-        const round = path.findLastIndex((one, n) => n > 0 && one.at_us < path[n - 1].at_us);
-        const last = path.slice(Math.max(0, round));
-        if (last.length > 1) this.send("key_perform", { path: last, speed });
-        figure.move(this.frame);
-        edits.draw();
-      },
-    );
-  }
-
   /** A pose dragged by so many pixels of the Stage: moved, turned with Shift, stretched with Alt, leaned with both. */
-  posed(/** @type {Pose} */ from, /** @type {PointerEvent} */ at, /** @type {number} */ x, /** @type {number} */ y) {
+  posed(/** @type {Pose} */ from, /** @type {PointerEvent} */ at, /** @type {number} */ x, /** @type {number} */ y, spun = 0) {
     const [dx, dy] = this.along(x, y);
     const pose = [...from];
+    pose[2] += spun;
     if (at.shiftKey && at.altKey) pose[4] += dx / 2;
     else if (at.shiftKey) pose[2] += dx / 2;
     else if (at.altKey) pose[3] -= dy * 2;
@@ -409,8 +374,8 @@ export class Moving {
       this.send("key_set", {});
       return;
     }
-    if (this.isLive && this.parts.transport.playing.value) {
-      this.perform(event);
+    if (this.performing.isDriven) {
+      this.performing.begin(event);
       return;
     }
     const { figure, part, frame } = this;

@@ -98,8 +98,8 @@ interface EditParameters {
   key_way: { speaker: string; part: string; first: number; last: number; way?: "ease" | "hold" | "linear" | "smooth" | null; step?: number | null };
   /** Lay copied keys down from a frame on. */
   key_paste: { speaker: string; part: string; at: number; keys: Array<{ x?: number; y?: number; turn?: number; stretch?: number; lean?: number; size?: number; frame: number; way?: "ease" | "hold" | "linear" | "smooth"; step?: number }> };
-  /** Lay down what was performed with the pointer while it played, in place of the keys of that time. */
-  key_perform: { speaker: string; part: string; path: Array<{ x?: number; y?: number; turn?: number; stretch?: number; lean?: number; size?: number; at_us: number }>; speed?: number };
+  /** Lay down what was performed with the pointer while it played, in place of the keys of that time. `blend` is how much of it is taken, in hundredths; the rest is what was there. `over` says what was there where this take comes in the place of earlier ones. */
+  key_perform: { speaker: string; part: string; path: Array<{ x?: number; y?: number; turn?: number; stretch?: number; lean?: number; size?: number; at_us: number }>; speed?: number; blend?: number; over?: { first: number; last: number; keys: Array<{ x?: number; y?: number; turn?: number; stretch?: number; lean?: number; size?: number; frame: number; way?: "ease" | "hold" | "linear" | "smooth"; step?: number; by?: string }> } | null };
   /** Propose a character's acting anew, in place of what was proposed before; what a person set stays. `kinds` says how much of each kind, 0 to 100; `strength` how large, 100 as usual; `locked` parts stay as they are. */
   act: { speaker: string; kinds: Record<string, number>; strength?: number; seed?: number; locked?: Array<string> };
   /** Show a set (`chart`) of its character's mouths on frames; the first set takes them back. */

@@ -28,6 +28,8 @@ export class Transport {
     this.home = -1;
     /** @type {import("../desk/hearing.js").Hearing | null} what sounds single frames */
     this.hearing = null;
+    /** What comes before it plays, where somebody asks to: it goes on once that is over. @type {(go: () => void) => void} */
+    this.lead = (go) => go();
     audio.preload = "auto";
     audio.preservesPitch = true;
     scope.listen(audio, "play", () => this.started());
@@ -81,13 +83,13 @@ export class Transport {
     this.seek(first);
     this.span = { first, end: Math.min(end, this.shot.frames) };
     this.home = home;
-    return this.start();
+    this.lead(() => this.start());
   }
 
   play() {
     this.span = null;
     this.home = -1;
-    return this.start();
+    this.lead(() => this.start());
   }
 
   async start() {

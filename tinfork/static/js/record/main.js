@@ -1,4 +1,5 @@
 /** Recording: choose a microphone, see its level, count in, keep several takes and compare them. */
+import { CountIn } from "../lib/countin.js";
 import { Listening } from "../lib/listening.js";
 import { Scope } from "../lib/scope.js";
 import { drawWave } from "../lib/wave.js";
@@ -37,7 +38,7 @@ class RecordPage {
     this.number = 0;
     this.meter = 0;
     this.line = -1;
-    this.counting = 0;
+    this.counting = new CountIn(() => this.microphone.context);
     this.microphone.onBlock = (block) => this.hear(block);
     this.microphone.onLost = () => this.lost();
     this.wire();
@@ -139,7 +140,7 @@ class RecordPage {
 
   async toggle() {
     if (this.chunks) this.stop();
-    else if (this.counting) this.cancelCount();
+    else if (this.counting.isCounting) this.cancelCount();
     else await this.begin();
   }
 
@@ -149,39 +150,17 @@ class RecordPage {
       if (!find("#record-said").textContent) this.say("Choose a microphone first.");
       return;
     }
-    await this.countIn(Number(find("#count-in").value));
+    this.countIn(Number(find("#count-in").value));
   }
 
-  /** Beats of half a second with a soft click, then it records. */
   countIn(/** @type {number} */ beats) {
     const button = find("#record-button");
-    if (beats <= 0) {
-      this.counting = 0;
-      this.record();
-      return;
-    }
-    button.textContent = String(beats);
-    this.click(beats === 1);
-    this.counting = window.setTimeout(() => this.countIn(beats - 1), 500);
+    this.counting.start(beats, (beat) => beat && (button.textContent = String(beat)), () => this.record());
   }
 
   cancelCount() {
-    clearTimeout(this.counting);
-    this.counting = 0;
+    this.counting.cancel();
     find("#record-button").textContent = "Record";
-  }
-
-  click(/** @type {boolean} */ last) {
-    const context = this.microphone.context;
-    if (!context) return;
-    const tone = context.createOscillator();
-    const gain = context.createGain();
-    tone.frequency.value = last ? 1320 : 880;
-    gain.gain.setValueAtTime(0.12, context.currentTime);
-    gain.gain.exponentialRampToValueAtTime(0.0001, context.currentTime + 0.08);
-    tone.connect(gain).connect(context.destination);
-    tone.start();
-    tone.stop(context.currentTime + 0.09);
   }
 
   record() {

@@ -1,0 +1,68 @@
+"""Pictures in pixels, each rasterised once for every size it is seen at."""
+
+import io
+from dataclasses import dataclass
+
+import numpy as np
+import resvg_py
+from numpy.typing import NDArray
+from PIL import Image
+
+from tinfork.core.errors import FormatError
+from tinfork.core.formats.picture_zip import AnyPicture
+
+#: So many pixels are kept: 400 MB.
+_MOST_PIXELS = 100_000_000
+
+
+@dataclass(frozen=True, slots=True)
+class Ink:
+    """What of a picture is not clear, with the pixel that its upper left corner lies on: `pixels` of shape (height,
+    width, 4), red, green and blue weighed by alpha, so that seams are neither dark nor light.
+    """
+
+    pixels: NDArray[np.uint8]
+    at: tuple[int, int]
+
+
+class Rasters:
+    """Keeps what it rasterised, as long as there is room."""
+
+    def __init__(self) -> None:
+        self._images: dict[tuple[bytes, tuple[int, int]], Image.Image] = {}
+        self._inks: dict[tuple[bytes, tuple[int, int]], Ink] = {}
+
+    def image(self, picture: AnyPicture, size: tuple[int, int]) -> Image.Image:
+        """A picture at a size in pixels, RGBA."""
+        key = picture.data, size
+        if key not in self._images:
+            self._images[key] = raster(picture, size)
+            while sum(one.width * one.height for one in self._images.values()) > _MOST_PIXELS and len(self._images) > 1:
+                del self._images[next(iter(self._images))]
+        return self._images[key]
+
+    def ink(self, picture: AnyPicture, size: tuple[int, int]) -> Ink:
+        """What is seen of a picture at a size in pixels."""
+        key = picture.data, size
+        if key not in self._inks:
+            image = raster(picture, size).convert("RGBa")
+            box = image.getbbox(alpha_only=True) or (0, 0, 1, 1)
+            self._inks[key] = Ink(np.asarray(image.crop(box)), box[:2])
+            while sum(one.pixels.size // 4 for one in self._inks.values()) > _MOST_PIXELS and len(self._inks) > 1:
+                del self._inks[next(iter(self._inks))]
+        return self._inks[key]
+
+
+def raster(picture: AnyPicture, size: tuple[int, int]) -> Image.Image:
+    """A kept picture (a PNG, a JPEG or cleaned SVG) at a size in pixels, RGBA."""
+    try:
+        if picture.suffix == ".svg":
+            data = bytes(resvg_py.svg_to_bytes(svg_string=picture.data.decode(), width=size[0]))
+            image = Image.open(io.BytesIO(data)).convert("RGBA")
+        else:
+            image = Image.open(io.BytesIO(picture.data)).convert("RGBA")
+    except (ValueError, OSError, SyntaxError) as error:
+        raise FormatError("A picture of this shot cannot be drawn. Import it again.") from error
+    if image.size != size:
+        image = image.convert("RGBa").resize(size, Image.Resampling.LANCZOS).convert("RGBA")
+    return image
