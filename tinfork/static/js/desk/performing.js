@@ -5,7 +5,7 @@
 import { drag } from "../lib/drag.js";
 import { CountIn } from "../lib/countin.js";
 import { Signal } from "../lib/signal.js";
-import { FIELDS } from "../lib/pose.js";
+import { FIELDS, poseOn } from "../lib/pose.js";
 
 /** @typedef {import("../lib/pose.js").Pose} Pose */
 /** @typedef {import("../lib/pose.js").Key} Key */
@@ -168,7 +168,9 @@ export class Performing {
   /** The pointer is held from here on. */
   begin(/** @type {PointerEvent} */ event) {
     const { moving } = this;
-    const { figure, part, pose: from } = moving;
+    const { figure, part } = moving;
+    // Each take begins where the part was before the first.
+    const from = this.takes ? poseOn(this.takes.before, moving.frame) : moving.pose;
     const { transport, stage, edits } = moving.parts;
     const [x, y] = [event.clientX, event.clientY];
     this.spun = 0;
