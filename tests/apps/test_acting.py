@@ -87,6 +87,18 @@ def test_two_people_move_two_parts_and_meet_on_one(client, read_shot):
     assert "moved Odalys here meanwhile" in refused.json()["error"]
 
 
+def test_a_note_about_a_pass_is_answered_and_undone_alone(client, read_shot):
+    who = str(read_shot.character.pk)
+    status, told = send(client, read_shot, "pass_note", part="head", text="calmer after “tram”")
+    assert (status, told["document"]["passNotes"]) == (200, {who: {"head": "calmer after “tram”"}})
+    assert "words" not in told["document"] and "motion" not in told["document"]
+    assert "calmer after" in client.get(f"/shots/{read_shot.pk}/desk").content.decode()
+    assert edit(client, read_shot, "undo").status_code == 200
+    assert Soundtrack.objects.get(shot=read_shot).content.pass_notes == ()
+    assert send(client, read_shot, "pass_note", part="-77", text="whose?")[0] == 422
+    assert send(client, read_shot, "pass_note", part="head", text="x" * 401)[0] == 422
+
+
 def test_acting_follows_the_reading_the_eyes_and_the_dice(client, read_shot, eyes):
     status, told = send(client, read_shot, "act", kinds=ALL, seed=1)
     assert status == 200

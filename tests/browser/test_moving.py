@@ -200,6 +200,22 @@ def live(page):
     page.evaluate("document.activeElement.blur()")
 
 
+def test_a_pass_has_a_note_of_its_own(moving):
+    page = moving
+    note = page.locator("#moving [name=note]")
+    note.fill("less on “counter”")
+    note.blur()
+    saved(page)
+    page.get_by_role("group", name="What moves").get_by_role("button", name="mouth").click()
+    expect(note).to_have_value("")
+    head = page.get_by_role("group", name="What moves").get_by_role("button", name="head")
+    expect(head).to_have_attribute("title", re.compile("less on “counter”"))
+    page.reload()
+    page.wait_for_selector("html[data-desk=ready]")
+    page.keyboard.press("F7")
+    expect(note).to_have_value("less on “counter”")
+
+
 @pytest.mark.alone
 def test_a_head_is_performed_with_the_pointer_while_it_plays(moving):
     page = moving

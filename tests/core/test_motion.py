@@ -19,6 +19,7 @@ from tinfork.core.motion.pose import FIELDS, LIMITS, NEUTRAL, Pose, pose_matrix
 from tinfork.core.soundtrack.edits import insert_gap, move
 from tinfork.core.soundtrack.keys import Column, column_keys, frame_keys, key_frame
 from tinfork.core.soundtrack.merging import meeting, touched
+from tinfork.core.soundtrack.renaming import renamed
 
 GOLDEN = json.loads(FILE.read_text(encoding="utf-8"))
 RATE = FrameRate.parse("24")
@@ -203,6 +204,25 @@ def test_a_document_of_before_there_were_keys_has_none():
 def test_damaged_keys_are_refused(row):
     with pytest.raises(FormatError):
         soundtrack_from_dict(soundtrack_to_dict(SHOT) | {"keys": [row]})
+
+
+def test_a_note_about_a_pass_is_one_for_each_and_an_empty_one_takes_it_away():
+    one = do(keyed((4, 1)), "pass_note", text="  calmer,\nplease ")
+    assert [(n.character, n.part, n.text) for n in one.pass_notes] == [("1", "head", "calmer, please")]
+    both = do(do(one, "pass_note", part="face", text="fine"), "pass_note", text="much calmer")
+    assert [(n.part, n.text) for n in both.pass_notes] == [("face", "fine"), ("head", "much calmer")]
+    assert [n.part for n in do(both, "pass_note", text="").pass_notes] == ["face"]
+    assert both.keys == one.keys
+    document = soundtrack_to_dict(both)
+    assert soundtrack_from_dict(json.loads(json.dumps(document))) == both
+    gone, come = changed_parts(one, both)
+    assert set(come) == {"pass_notes"}
+    assert after_parts(one, lambda: soundtrack_to_dict(one), gone, come) == both
+    assert after_parts(both, lambda: document, come, gone) == one
+    assert meeting(touched(gone, come), touched(*changed_parts(one, do(one, "pass_note", text="no"))))
+    assert not meeting(touched(gone, come), touched(*changed_parts(one, do(one, "key_set", frame=4, turn=5))))
+    there = renamed(both, {}, {"1": "88"})
+    assert {n.character for n in there.pass_notes} == {"88"}
 
 
 def test_keys_move_with_their_clip_and_with_room_that_is_put_in_before_them():

@@ -35,6 +35,7 @@ const document = (one) => ({
   looks: [{ key: "a", settled: false }],
   notes: [{ frame: 3, text: "blink" }],
   motion: { 1: { head: [] } },
+  passNotes: { 1: { head: "calmer" } },
   layout: { stands: { 1: { x: 0.5 } }, ground: "#111111", background: "/there" },
   sound: {},
 });
@@ -56,6 +57,9 @@ test("notes, looks, places, colours and volume are drawn at once", () => {
   const { confirmed } = new Store(frozen(document(golden.columns[0])));
   assert.deepEqual(reduce(confirmed, "note", { frame: 3, text: "" }).notes, []);
   assert.deepEqual(reduce(confirmed, "note", { frame: 3, text: "nod" }).notes, [{ frame: 3, text: "nod" }]);
+  const about = (part, text) => reduce(confirmed, "pass_note", { speaker: "1", part, text }).passNotes[1];
+  assert.deepEqual(about("face", "fine"), { head: "calmer", face: "fine" });
+  assert.deepEqual(about("head", ""), {});
   assert.equal(reduce(confirmed, "settle", { key: "a" }).looks[0].settled, true);
   assert.equal(reduce(confirmed, "settle", { key: "a", open: true }).looks[0].settled, false);
   assert.deepEqual(reduce(confirmed, "stand", { speaker: "1", x: 0.1 }).layout.stands, { 1: { x: 0.1 } });

@@ -58,6 +58,7 @@ def desk_document(shot: Shot) -> dict[str, Any]:
         **_read(shot),
         **_history(shot, shot.soundtrack.edits.last()),
         "notes": _notes(shot),
+        "passNotes": _pass_notes(shot),
         "characters": [
             *(_character(character, shot, reading) for character in shot.characters),
             *(_part(part, shot) for part in other_parts(shot)),
@@ -117,6 +118,14 @@ def _read(shot: Shot) -> dict[str, Any]:
         ],
         "sound": sound_document(shot, shot.soundtrack),
     }
+
+
+def _pass_notes(shot: Shot) -> dict[str, dict[str, str]]:
+    """The notes about passes, by a character's number and what moves."""
+    out: dict[str, dict[str, str]] = {}
+    for note in shot.soundtrack.content.pass_notes:
+        out.setdefault(note.character, {})[note.part] = note.text
+    return out
 
 
 def _notes(shot: Shot) -> list[dict[str, Any]]:
@@ -266,7 +275,7 @@ def _pin(pin: Pin, rate: FrameRate) -> dict[str, Any]:
 
 
 #: What was touched by edits that leave the words and sounds as they were, and all columns but those of whoever it was.
-_NARROW = ("pins", "note", "keys", "dials", "stand", "ground", "settled")
+_NARROW = ("pins", "note", "keys", "pass_note", "dials", "stand", "ground", "settled")
 
 
 def changes_document(shot: Shot, since: int | None = None) -> dict[str, Any]:
@@ -279,7 +288,7 @@ def changes_document(shot: Shot, since: int | None = None) -> dict[str, Any]:
     newest = soundtrack.edits.last()
     met = None if since is None else touched_since(soundtrack, since, newest=newest)
     is_narrow = met is not None and all(t.what in _NARROW for t in met)
-    whose = {t.who for t in met or () if t.what not in ("stand", "keys")} if is_narrow else None
+    whose = {t.who for t in met or () if t.what not in ("stand", "keys", "pass_note")} if is_narrow else None
     moves = met is None or not is_narrow or any(t.what == "keys" for t in met)
     reading = soundtrack.reading
     people = [c for c in shot.characters if whose is None or str(c.pk) in whose]
@@ -290,6 +299,7 @@ def changes_document(shot: Shot, since: int | None = None) -> dict[str, Any]:
         "looks": looks_document(shot),
         "layout": layout_document(shot),
         "notes": _notes(shot),
+        "passNotes": _pass_notes(shot),
         "characters": {
             **{str(c.pk): timing_document(shot, c, reading, drawings_of(c.mouth)) for c in people},
             **{who: _column(part_holds(shot, p), shot, who, drawings_of(p)) for who, p in parts.items()},

@@ -15,6 +15,7 @@ from tinfork.core.commands.declared import (
     Parameters,
     Speaker,
     Speed,
+    one_line,
     span_of,
 )
 from tinfork.core.errors import FormatError, TimingError
@@ -24,7 +25,7 @@ from tinfork.core.motion.performing import Sample, blended, path_of, reduced
 from tinfork.core.motion.pose import LIMITS, Pose
 from tinfork.core.soundtrack import keys
 from tinfork.core.soundtrack.keys import FACE, HEAD, MOUTH, Column
-from tinfork.core.soundtrack.model import Soundtrack
+from tinfork.core.soundtrack.model import MAX_NOTE_CHARACTERS, Soundtrack
 
 MAX_PASTED = 5_000
 MAX_PERFORMED = 20_000
@@ -224,6 +225,15 @@ class Act(Command, frozen=True):
         return keys.perform(st, who, context.rate, gestures, locked=self.locked)
 
 
+class PassNote(OfColumn, frozen=True):
+    """Write a note about a pass, all keys of a column; an empty one takes it away."""
+
+    text: Annotated[str, Meta(max_length=MAX_NOTE_CHARACTERS)]
+
+    def apply(self, st: Soundtrack, context: EditContext) -> Soundtrack:
+        return keys.write_pass_note(st, self.column(context), one_line(self.text))
+
+
 MOTION: dict[str, type[Command]] = {
     "key_set": KeySet,
     "key_remove": KeyRemove,
@@ -233,4 +243,5 @@ MOTION: dict[str, type[Command]] = {
     "key_paste": KeyPaste,
     "key_perform": KeyPerform,
     "act": Act,
+    "pass_note": PassNote,
 }

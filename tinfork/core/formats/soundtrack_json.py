@@ -5,7 +5,8 @@
       "fade_in", "fade_out", "gain", "slip"}],
      "voices": [{"id", "take", "reading": {...}}], "pins": [[key, start, end, {"character", "drawing", "set",
      "exact"}]], "notes": [[at, text]],
-     "keys": [[character, part, at, [x, y, turn, stretch, lean, size], way, step, made_by]]}
+     "keys": [[character, part, at, [x, y, turn, stretch, lean, size], way, step, made_by]],
+     "pass_notes": [[character, part, text]]}
 
 Readings are as in `reading_json`.
 """
@@ -19,7 +20,7 @@ from tinfork.core.errors import FormatError, TinForkError
 from tinfork.core.formats.reading_json import reading_from_dict, reading_to_dict
 from tinfork.core.motion.curve import MOST_STEP, WAYS
 from tinfork.core.motion.pose import Pose
-from tinfork.core.soundtrack.model import Clip, MotionKey, Note, Pin, PinnedMouth, Soundtrack, Track, Voice
+from tinfork.core.soundtrack.model import Clip, MotionKey, Note, PassNote, Pin, PinnedMouth, Soundtrack, Track, Voice
 from tinfork.core.speech.reading import Reading
 
 VERSION = 1
@@ -97,11 +98,12 @@ def heard_to_dict(st: Soundtrack) -> dict[str, Any]:
 
 
 def rows_to_dict(st: Soundtrack) -> dict[str, Any]:
-    """The document's rows, pins, notes and keys: what people set by hand."""
+    """The document's rows, pins, notes, keys and notes about passes: what people set by hand."""
     return {
         "pins": [_pin_to_list(p) for p in st.pins],
         "notes": [[n.at_us, n.text] for n in st.notes],
         "keys": [[k.character, k.part, k.at_us, list(k.pose.values), k.way, k.step, k.made_by] for k in st.keys],
+        "pass_notes": [[n.character, n.part, n.text] for n in st.pass_notes],
     }
 
 
@@ -130,10 +132,11 @@ def _rows(document: dict[str, Any]) -> dict[str, Any]:
         "pins": tuple(_pin_from_list(pin) for pin in document.get("pins", ())),
         "notes": tuple(Note(int(at), str(text)) for at, text in document.get("notes", ())),
         "keys": tuple(_key_from_list(key) for key in document.get("keys", ())),
+        "pass_notes": tuple(PassNote(*map(str, note)) for note in document.get("pass_notes", ())),
     }
 
 
-_PLAIN = ("length", "tracks", "clips", "pins", "notes", "keys")
+_PLAIN = ("length", "tracks", "clips", "pins", "notes", "keys", "pass_notes")
 #: What the parts of voices are called, whole and of some lines, before their number.
 _VOICE, _LINES = "voice ", "lines "
 
@@ -144,11 +147,12 @@ def parts_of(document: dict[str, Any]) -> dict[str, Any]:
     return {key: document.get(key, []) for key in _PLAIN} | voices
 
 
-#: Parts that are rows in order of time: of these an edit keeps only the rows that it changed, however many there are.
+#: Parts that are rows in an order of their own: of these an edit keeps only what it changed, however many there are.
 ROWS: dict[str, Callable[[list[Any]], Any]] = {
     "pins": lambda row: (row[1], row[0]),
     "notes": lambda row: row[0],
     "keys": lambda row: (row[2], row[0], row[1]),
+    "pass_notes": lambda row: (row[0], row[1]),
 }
 
 
@@ -196,7 +200,7 @@ def _apart(st: Soundtrack, other: Soundtrack, but: Collection[int]) -> Soundtrac
     one has too.
     """
     voices, pins, notes = {v.id: v for v in other.voices}, set(other.pins), set(other.notes)
-    keys = set(other.keys)
+    keys, pass_notes = set(other.keys), set(other.pass_notes)
     return replace(
         st,
         clips=(),
@@ -204,6 +208,7 @@ def _apart(st: Soundtrack, other: Soundtrack, but: Collection[int]) -> Soundtrac
         pins=tuple(p for p in st.pins if p not in pins),
         notes=tuple(n for n in st.notes if n not in notes),
         keys=tuple(k for k in st.keys if k not in keys),
+        pass_notes=tuple(n for n in st.pass_notes if n not in pass_notes),
     )
 
 

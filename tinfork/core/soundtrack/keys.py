@@ -8,7 +8,7 @@ from tinfork.core.errors import TimingError
 from tinfork.core.motion.acting import Gesture, keys_of
 from tinfork.core.motion.curve import FrameKey
 from tinfork.core.motion.pose import Pose
-from tinfork.core.soundtrack.model import MotionKey, Soundtrack, key_order
+from tinfork.core.soundtrack.model import MotionKey, PassNote, Soundtrack, key_order
 
 #: What moves of a character besides its other parts: all of it, what is on the head picture, the mouth.
 HEAD, FACE, MOUTH = "head", "face", "mouth"
@@ -147,6 +147,13 @@ def perform(
         made = [MotionKey(character, part, rate.first_us(k.frame), k.pose, k.way, k.step, why) for k, why in new]
         st = with_keys(st, column, [*made, *by_hand])
     return st
+
+
+def write_pass_note(st: Soundtrack, column: Column, text: str) -> Soundtrack:
+    """The note about a column; no text takes it away."""
+    others = [n for n in st.pass_notes if (n.character, n.part) != (column.character, column.part)]
+    new = [PassNote(column.character, column.part, text)] if text else []
+    return replace(st, pass_notes=tuple(sorted([*others, *new], key=lambda n: (n.character, n.part))))
 
 
 def _moved(

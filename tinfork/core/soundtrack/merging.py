@@ -17,7 +17,8 @@ _ALWAYS = 2**62
 class Touch:
     """Something that was changed between two times: pins of a character, keys of a column of motion (`who` has the
     character and the part), stretches of a set or notes (the shot's time), a voice's words (its take's time), or the
-    clips; or, at all times, a character's dials, where it stands, what is behind everyone, or a settled look.
+    clips; or, at all times, the note about a column of motion, a character's dials, where it stands, what is behind
+    everyone, or a settled look.
     """
 
     what: str
@@ -42,6 +43,8 @@ def touched(before: Mapping[str, Any], after: Mapping[str, Any]) -> frozenset[To
             out |= {Touch("note", "", at, at + 1) for at, _ in _apart(old, new)}
         elif part == "keys":
             out |= {Touch("keys", f"{who} {of}", at, at + 1) for who, of, at, *_ in _apart(old, new)}
+        elif part == "pass_notes":
+            out |= {Touch("pass_note", f"{who} {of}") for who, of, _ in _apart(old, new)}
         elif part == "stretches":
             out |= {Touch("set", str(chart), start, end) for _, chart, start, end in _apart(old, new)}
         elif part.startswith(("dials ", "stand ", "settled ")):

@@ -21,6 +21,7 @@ MAX_CLIPS = 2_000
 MAX_TRACKS = 24
 MAX_NOTES = 5_000
 MAX_KEYS = 20_000
+MAX_PASS_NOTES = 500
 MAX_NOTE_CHARACTERS = 400
 #: Lasting numbers of lines, words and turns go up to this.
 MOST_NUMBERS = 2**31 - 1
@@ -146,6 +147,15 @@ class MotionKey:
     made_by: str = ""
 
 
+@dataclass(frozen=True, slots=True)
+class PassNote:
+    """Words that a person wrote about a pass: all keys of a column of motion; at most one for each."""
+
+    character: str
+    part: str
+    text: str
+
+
 def key_order(key: MotionKey) -> tuple[int, str, str]:
     """Keys stand in order of time."""
     return key.at_us, key.character, key.part
@@ -164,12 +174,15 @@ class Soundtrack:
     length_us: int = 0
     notes: tuple[Note, ...] = ()
     keys: tuple[MotionKey, ...] = ()
+    pass_notes: tuple[PassNote, ...] = ()
 
     def __post_init__(self) -> None:
         if len(self.notes) > MAX_NOTES:
             raise TimingError(f"A shot has up to {MAX_NOTES:,} notes.")
         if len(self.keys) > MAX_KEYS:
             raise TimingError(f"A shot has up to {MAX_KEYS:,} keys of motion.")
+        if len(self.pass_notes) > MAX_PASS_NOTES:
+            raise TimingError(f"A shot has up to {MAX_PASS_NOTES} notes about passes.")
         if len(self.clips) > MAX_CLIPS or len(self.tracks) > MAX_TRACKS:
             raise TimingError(f"A shot has up to {MAX_CLIPS:,} clips on {MAX_TRACKS} tracks.")
         if not 0 <= self.length_us <= LONGEST_US:

@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import replace
 
-from tinfork.core.soundtrack.model import Clip, MotionKey, Pin, Soundtrack, Voice
+from tinfork.core.soundtrack.model import Clip, MotionKey, PassNote, Pin, Soundtrack, Voice
 from tinfork.core.speech.reading import Reading
 
 
@@ -25,12 +25,16 @@ def renamed(st: Soundtrack, takes: Mapping[int, int], speakers: Mapping[str, str
     def key(one: MotionKey) -> MotionKey:
         return replace(one, character=speakers.get(one.character, one.character), part=speakers.get(one.part, one.part))
 
+    def about(one: PassNote) -> PassNote:
+        return replace(one, character=speakers.get(one.character, one.character), part=speakers.get(one.part, one.part))
+
     return replace(
         st,
         clips=tuple(map(clip, st.clips)),
         voices=tuple(map(voice, st.voices)),
         pins=tuple(map(pin, st.pins)),
         keys=tuple(map(key, st.keys)),
+        pass_notes=tuple(map(about, st.pass_notes)),
     )
 
 

@@ -135,6 +135,8 @@ def _refuse(touch: Touch | None, row: Soundtrack) -> StaleError:
     if touch and touch.what == "keys":
         whose = names.get(touch.who.partition(" ")[0], "this character")
         return StaleError(f"Someone else, or another tab, moved {whose} here meanwhile.")
+    if touch and touch.what == "pass_note":
+        return StaleError("Someone else, or another tab, wrote a note about this pass meanwhile.")
     if touch and touch.what in ("dials", "stand"):
         did = "turned the dials of" if touch.what == "dials" else "placed"
         whose = names.get(touch.who, "this character")

@@ -28,7 +28,8 @@
  * @typedef {{stands: Record<string, import("../lib/lay.js").Stand>, ground: string, background: string}} Layout by a character's `id`
  * @typedef {Record<string, Record<string, import("../lib/pose.js").Key[]>>} Motion keys by a character's `id`, and by what moves: "head"
  *   (all of it), "face" (what is on the head picture), "mouth", or the `id` of another part's column
- * @typedef {{revision: number, canUndo: boolean, canRedo: boolean, looks: Look[], layout: Layout, motion: Motion, notes: Array<{frame: number, text: string}>}} State
+ * @typedef {{revision: number, canUndo: boolean, canRedo: boolean, looks: Look[], layout: Layout, motion: Motion, notes: Array<{frame: number, text: string}>,
+ *   passNotes: Record<string, Record<string, string>>}} State
  * @typedef {State & Heard & {shot: {name: string, firstFrame: number, rate: [number, number], frames: number, durationUs: number,
  *   width: number, height: number}, doubtful: number, characters: Character[], reel: Reel | null}} DeskDocument all of it
  * @typedef {{at: number, gone: number, put: any[]}} Splice
@@ -74,6 +75,8 @@ export class Shot {
     /** Where everyone stands in the picture, and what is behind them. */
     this.layout = structuredClone(document.layout);
     this.motion = document.motion;
+    /** What is written about passes, by character and part. */
+    this.passNotes = document.passNotes;
     this.canUndo = Boolean(document.canUndo);
     this.canRedo = Boolean(document.canRedo);
   }

@@ -113,7 +113,9 @@ export class Moving {
         button.setAttribute("aria-pressed", String(part === this.part));
         const { length } = this.parts.shot.keysOf(this.figure.character.id, part);
         button.textContent = length ? `${name} ${length}` : name;
-        button.title = length ? `${length} keys` : "No keys yet";
+        const note = this.noteOn(part);
+        button.title = [length ? `${length} keys` : "No keys yet", note].filter(Boolean).join(": ");
+        button.classList.toggle("noted-pass", Boolean(note));
         button.classList.toggle("hidden-pass", this.figure.hidden.has(part));
         button.classList.toggle("locked-pass", this.locked.has(`${this.figure.character.id} ${part}`));
         return button;
@@ -129,6 +131,11 @@ export class Moving {
 
   get pass() {
     return `${this.figure.character.id} ${this.part}`;
+  }
+
+  /** What is written about a pass of the character in hand. */
+  noteOn(/** @type {string} */ part) {
+    return this.parts.shot.passNotes[String(this.figure.character.id)]?.[part] || "";
   }
 
   nameOf(/** @type {string} */ part) {
@@ -163,6 +170,7 @@ export class Moving {
       if (document.activeElement !== this.field(name)) this.field(name).value = String(Math.round(pose[n] * 100) / 100);
     });
     const at = this.keys[Math.max(0, keyAt(this.keys, this.frame))];
+    if (document.activeElement !== this.field("note")) this.field("note").value = this.noteOn(this.part);
     this.field("way").value = at?.way || "ease";
     this.field("step").value = String(at?.step || 1);
     const remove = /** @type {HTMLButtonElement} */ (this.form.querySelector('[data-key="remove"]'));
@@ -319,6 +327,10 @@ export class Moving {
     if (field.dataset.kind) {
       this.showDials();
       if (Object.values(this.parts.shot.motion[String(this.figure.character.id)] || {}).some((keys) => keys.some((key) => key.by))) this.act("act");
+      return;
+    }
+    if (field.name === "note") {
+      this.parts.edits.send("pass_note", { speaker: String(this.figure.character.id), part: this.part, text: field.value });
       return;
     }
     if (field.name === "way" || field.name === "step") {

@@ -41,6 +41,10 @@ const OWN = {
     const others = notes.filter((note) => note.frame !== frame);
     return { notes: text ? [...others, { frame, text: String(text) }] : others };
   },
+  pass_note({ passNotes }, { speaker, part, text }) {
+    const { [part]: _, ...others } = passNotes[speaker] || {};
+    return { passNotes: { ...passNotes, [speaker]: text ? { ...others, [part]: String(text) } : others } };
+  },
   settle({ looks }, { key, open }) {
     return { looks: looks.map((look) => (look.key === key ? { ...look, settled: !open } : look)) };
   },
