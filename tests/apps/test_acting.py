@@ -10,6 +10,7 @@ from tests.pictures import encoded, mouths
 from tinfork.apps.cast.actions.characters import add_part
 from tinfork.apps.desk.queries import desk_document
 from tinfork.apps.handover.scenes import scene_of
+from tinfork.apps.reading.actions.acting import stage_of
 from tinfork.apps.reading.models import Soundtrack
 from tinfork.apps.reading.solving import with_cast
 from tinfork.core.motion.curve import pose_on
@@ -148,3 +149,15 @@ def test_a_demo_shot_acts_from_its_first_reading_on(read_shot, shot, user):
     assert acted.keys
     assert all(k.made_by for k in acted.keys)
     assert with_acting(found, acted) == acted
+
+
+def test_whoever_is_mirrored_turns_to_the_side_the_others_are_seen_on(client, read_shot, brindle):
+    client.post(f"/shots/{read_shot.pk}/cast", {"add": brindle.pk})
+    places = {read_shot.character: (0.2, False), brindle: (0.8, True)}
+    for who, (x, mirrored) in places.items():
+        stand = {"x": x, "y": 0.5, "size": 1, "turn": 0, "mirrored": mirrored, "depth": 0}
+        assert edit(client, read_shot, "stand", speaker=str(who.pk), **stand).status_code == 200
+    shot = fresh(read_shot)
+    sides = {who.name: list(stage_of(shot, who).others.values()) for who in shot.characters}
+    # He stands on the right and looks left, which is the right-hand side of a picture that is mirrored.
+    assert sides == {"Odalys": [1.0], "Brindle": [1.0]}

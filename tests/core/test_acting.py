@@ -60,6 +60,40 @@ def of(gestures, what):
     return [g for g in gestures if what in g.why]
 
 
+@given(st.integers(0, 300))
+def test_pupils_go_to_who_speaks_and_back_to_who_is_next_and_away_before_an_answer(seed):
+    looks = propose(stage(pupils=("-9",), others={"2": 1.0}), only("gaze"), 100, seed)
+    assert {g.part for g in looks} <= {"-9"}
+    at = {g.why: g for g in looks}
+    # The other speaks from 5 s to 6.5 s; one's own turns end at 3 s and are begun at 2 s and 8 s.
+    speaks = at["looks at who speaks"]
+    assert 5 * 24 < speaks.start < 5.5 * 24
+    assert 6.4 * 24 <= speaks.end <= 6.6 * 24 + 3
+    assert all(look["x"] > 1.5 for _, look in speaks.steps[1:3])
+    following = at["looks at who is next"]
+    assert 2.4 * 24 - 1 <= following.start < 3 * 24 < following.end < 4 * 24
+    assert following.steps[1][1]["x"] > 1.5
+    for why, look in at.items():
+        if why.startswith("looks away"):
+            assert why == "looks away before “Us”"
+            assert 6.5 * 24 < look.start < 8 * 24 < look.end < 8.5 * 24
+            assert abs(look.steps[1][1]["x"]) > 1
+    spans = sorted((g.start, g.end) for g in looks)
+    assert all(a[1] < b[0] for a, b in pairwise(spans))
+
+
+def test_without_pupils_nothing_looks_and_nobody_looks_at_no_one():
+    assert propose(stage(others={"2": 1.0}), only("gaze"), 100, 1) == []
+    alone = [g.why for seed in range(30) for g in propose(stage(pupils=("-9",)), only("gaze"), 100, seed)]
+    assert set(alone) == {"looks away before “Us”"}
+
+
+def test_pupils_are_shut_with_their_eyes():
+    blinks = propose(stage(eyes=("-5",), pupils=("-9",)), only("blinks"), 100, 4)
+    steps = {part: [g.steps for g in blinks if g.part == part] for part in ("-5", "-9")}
+    assert steps["-5"] == steps["-9"] != []
+
+
 def only(kind, amount=100):
     return {kind: amount}
 

@@ -23,7 +23,7 @@ from tinfork.core.scene.drawing import What, segments, shown
 from tinfork.core.scene.grid import grid_columns, grid_rows
 from tinfork.core.scene.heads import plain_head
 from tinfork.core.scene.layout import Stand, box_of, drawing_matrix, figure_matrix, in_order, side_by_side
-from tinfork.core.scene.scene import Column, Face, Figure, Scene, Sprite
+from tinfork.core.scene.scene import Column, Face, Figure, Scene, Sprite, on_top
 from tinfork.core.solver.kit import with_fewer
 from tinfork.core.solver.problem import NO_MOUTH, Dials, Hold
 
@@ -131,6 +131,15 @@ def test_parts_are_where_the_face_of_a_set_has_them_or_not_seen_on_it():
     matrix, size = left[1].matrix, left[1].size
     # The face is 800 by 400 pixels, in the middle of the frame.
     assert size == pytest.approx((80, 60)) and matrix.at(40, 30) == pytest.approx((200, 400))
+
+
+def test_pupils_lie_on_the_eyes_and_the_mouth_on_everything():
+    kinds = ["brows", "eyes", "other", "mouth", "pupils"]
+    columns = sorted((Column(kind, PLACE, {}, (), kind) for kind in kinds), key=on_top)
+    # Drawn from the last to the first.
+    drawn = [column.kind for column in reversed(columns)]
+    assert drawn.index("pupils") > drawn.index("eyes")
+    assert drawn[-1] == "mouth"
 
 
 def test_parts_lie_under_the_mouth_and_only_what_is_asked_for_is_drawn():

@@ -55,6 +55,7 @@ class Part(models.Model):
     class Kind(models.TextChoices):
         MOUTH = "mouth", "Mouth"
         EYES = "eyes", "Eyes"
+        PUPILS = "pupils", "Pupils"
         BROWS = "brows", "Brows"
         OTHER = "other", "Other"
 

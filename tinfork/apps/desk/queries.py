@@ -198,6 +198,7 @@ def _part(part: Part, shot: Shot) -> dict[str, Any]:
     return {
         "id": int(part_key(part)),
         "of": part.character_id,
+        "kind": part.kind,
         "name": part.name if len(shot.characters) == 1 else f"{part.character.name}, {part.name}",
         "ink": part.character.ink,
         **place_document(part.character, part),

@@ -47,6 +47,7 @@ _BOARD = (
 #: What acting is proposed of, as the page shows it: kind, words, what it does.
 _ACTING = (
     ("blinks", "Blinks", "At the ends of phrases, and now and then; needs a part for the eyes"),
+    ("gaze", "Gaze", "To who speaks, away before an answer; needs a part for the pupils"),
     ("accents", "Accents", "The head nods on words that stand out"),
     ("brows", "Brows", "Up on questions and accents; needs a part for the brows"),
     ("breath", "Breath", "Before a phrase that comes after a silence"),

@@ -32,7 +32,7 @@ from tinfork.apps.reading.solving import (
 from tinfork.core.formats.picture_zip import AnyPicture, Picture
 from tinfork.core.motion.curve import FrameKey
 from tinfork.core.scene.layout import Stand
-from tinfork.core.scene.scene import Column, Face, Figure, Ground, Scene, Sprite
+from tinfork.core.scene.scene import Column, Face, Figure, Ground, Scene, Sprite, on_top
 from tinfork.core.solver.problem import Hold
 from tinfork.core.solver.weights import viseme_weights
 from tinfork.core.soundtrack.keys import FACE, HEAD, MOUTH, column_keys, frame_keys
@@ -80,6 +80,7 @@ def _figure(shot: Shot, character: Character, stand: Stand) -> Figure:
     columns = [_column(mouth, solve_character(shot, character, shot.soundtrack.reading), moves(MOUTH))]
     others = [part for part in other_parts(shot) if part.character_id == character.pk]
     columns += [_column(part, part_holds(shot, part), moves(part_key(part))) for part in others]
+    columns.sort(key=on_top)
     return Figure(
         character.name,
         character.ink,

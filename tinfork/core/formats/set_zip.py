@@ -22,7 +22,7 @@ from tinfork.core.mouths.placement import Placement
 
 NAME = "tin-fork-set"
 VERSION = 1
-KINDS = ("mouth", "eyes", "brows", "other")
+KINDS = ("mouth", "eyes", "pupils", "brows", "other")
 _MANIFEST = "set.json"
 
 

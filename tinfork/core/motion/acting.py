@@ -1,4 +1,4 @@
-"""Acting proposed by rule from what is said: blinks, accents, brows, breath, openings, listening.
+"""Acting proposed by rule from what is said: blinks, gaze, accents, brows, breath, openings, listening.
 
 Everything is worked out from the reading, the loudness and a seed: the same seed gives the same performance. A proposal
 never touches what a person set: where somebody's keys move a column, or lie near, it is left out.
@@ -6,12 +6,16 @@ never touches what a person set: where somebody's keys move a column, or lie nea
 Blinks: people blink about 17 times a minute at rest and 26 times while they talk (Bentivoglio and others 1997,
 "Analysis of blink rate patterns in normal subjects", Movement Disorders 12), at irregular intervals whose logarithm is
 about normally distributed, and most often where a phrase ends.
+
+Gaze: who listens looks at who speaks; who is about to speak looks away, and at the other again as the turn ends (Kendon
+1967, "Some functions of gaze-direction in social interaction", Acta Psychologica 26).
 """
 
 import math
 import random
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -25,6 +29,7 @@ from tinfork.core.speech.reading import Line, Reading, Word
 #: The kinds of proposals, and how much of each there is where nobody says otherwise.
 KINDS: dict[str, int] = {
     "blinks": 60,
+    "gaze": 60,
     "accents": 50,
     "brows": 40,
     "breath": 50,
@@ -44,6 +49,10 @@ _PHRASE_US, _BREATH_US = 250_000, 450_000
 _PHRASE_ENDS = "blink: the phrase ends"
 #: A shut eye: squashed to a tenth of its height, and hardly wider.
 _SHUT = {"size": -150.0, "stretch": -165.0}
+#: How far pupils go to the side (hundredths of the face picture's height), and pauses before which one looks away:
+#: shorter ones are none, in longer ones nobody is about to speak (microseconds).
+_LOOK_ASIDE = 2.2
+_THINKS_US, _WAITS_US = 350_000, 4_000_000
 #: Changes of a pose on frames.
 Steps = tuple[tuple[int, Mapping[str, float]], ...]
 _REST: Mapping[str, float] = {}
@@ -66,6 +75,7 @@ class Stage:
     eyes: tuple[str, ...] = ()
     brows: tuple[str, ...] = ()
     others: Mapping[str, float] = field(default_factory=dict)
+    pupils: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -91,6 +101,7 @@ def propose(stage: Stage, amounts: Mapping[str, int], strength: int, seed: int) 
     """Gestures in order of time. `amounts` says how much of each kind, 0 to 100; `strength` how large, 100 as usual."""
     rules: dict[str, Callable[[Stage, float, random.Random], Iterable[Gesture]]] = {
         "blinks": _blinks,
+        "gaze": _gaze,
         "accents": _accents,
         "brows": _brows,
         "breath": _breaths,
@@ -190,8 +201,50 @@ def _blinks(stage: Stage, amount: float, dice: random.Random) -> Iterator[Gestur
     for frame, why in wanted:
         open_at = frame + shut + stay
         steps: Steps = ((frame, _REST), (frame + shut, _SHUT), (open_at, _SHUT), (open_at + opened, _REST))
-        for part in stage.eyes:
+        for part in (*stage.eyes, *stage.pupils):
             yield Gesture(part, why, steps)
+
+
+def _gaze(stage: Stage, amount: float, dice: random.Random) -> Iterator[Gesture]:
+    if not stage.pupils:
+        return
+    there = _frames(stage, 2)
+    last = 0
+    for start, end, (x, y), why in sorted(_looks(stage, amount, dice), key=lambda look: look[0]):
+        # One look at a time: what begins while the eyes are elsewhere is not looked at.
+        if start <= last or end - start < 3 * there:
+            continue
+        last = end + there
+        pose = {"x": round(x + dice.uniform(-0.2, 0.2), 2), "y": round(y + dice.uniform(-0.2, 0.2), 2)}
+        for part in stage.pupils:
+            yield Gesture(part, why, ((start, _REST), (start + there, pose), (end, pose), (end + there, _REST)))
+
+
+def _looks(stage: Stage, amount: float, dice: random.Random) -> Iterator[tuple[int, int, tuple[float, float], str]]:
+    """Looks: their first and last frames, where they go (right and down), and why."""
+    frame_at = stage.rate.frame_at
+    lines = sorted((x for x in stage.reading.lines if x.words), key=lambda line: line.words[0].start_us)
+    own = _own(stage)
+    often = 0.3 + 0.7 * amount
+    for line in lines:
+        side = stage.others.get(line.speaker, 0.0)
+        if line not in own and side and dice.random() < often:
+            begun = frame_at(line.words[0].start_us) + _frames(stage, dice.uniform(2, 7))
+            yield begun, frame_at(line.end_us), (side * _LOOK_ASIDE, 0.0), "looks at who speaks"
+    for line, after in pairwise(lines):
+        if line in own and after not in own and (side := stage.others.get(after.speaker, 0.0)):
+            start, end = frame_at(line.words[-1].start_us), frame_at(line.end_us) + _frames(stage, 8)
+            if dice.random() < often:
+                yield start, end, (side * _LOOK_ASIDE, 0.0), "looks at who is next"
+    phrases = _phrases(lines)
+    for (before, _), (words, _) in pairwise(phrases):
+        pause_us = words[0].start_us - before[-1].end_us
+        is_own = any(words[0] in line.words for line in own)
+        if is_own and _THINKS_US <= pause_us <= _WAITS_US and dice.random() < 0.7 * often:
+            start = max(frame_at(before[-1].end_us), frame_at(words[0].start_us) - _frames(stage, 14))
+            end = frame_at(words[0].start_us) + _frames(stage, dice.uniform(2, 6))
+            aside = dice.choice([-1, 1]) * _LOOK_ASIDE * 0.8
+            yield start, end, (aside, dice.choice([-1.4, -1.0, 0.8])), f"looks away before “{words[0].text[:40]}”"
 
 
 def _accents(stage: Stage, amount: float, dice: random.Random) -> Iterator[Gesture]:

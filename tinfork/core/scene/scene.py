@@ -66,7 +66,7 @@ class Face:
 @dataclass(frozen=True)
 class Column:
     """A mouth, or another part of a face, over the shot: where it is, its drawings by set and number, its holds.
-    `kind` is "mouth", "eyes", "brows" or "other"; `first_set` what the first set is called.
+    `kind` is "mouth", "eyes", "pupils", "brows" or "other"; `first_set` what the first set is called.
     """
 
     name: str
@@ -91,6 +91,11 @@ class Column:
         """The drawings that are seen, in the order of their sets and numbers."""
         keys = sorted({(hold.set, hold.drawing) for hold in self.holds if hold.drawing != NO_MOUTH})
         return [self.sprites[key] for key in keys if key in self.sprites]
+
+
+def on_top(column: Column) -> int:
+    """Columns in this order lie over those after them: the mouth over everything, pupils over the eyes."""
+    return {"mouth": 0, "pupils": 1}.get(column.kind, 2)
 
 
 @dataclass(frozen=True)

@@ -15,7 +15,7 @@ from tinfork.core.mouths.draw import HEIGHT, WIDTH
 from tinfork.core.mouths.placement import Placement, Registration
 from tinfork.core.mouths.starter import STARTER, starter_pictures
 from tinfork.core.scene.heads import plain_head
-from tinfork.core.scene.scene import Column, Face, Figure, Sprite
+from tinfork.core.scene.scene import Column, Face, Figure, Sprite, on_top
 from tinfork.core.solver.problem import NO_MOUTH, Dials, Hold
 from tinfork.core.solver.solve import pinned_holds, work_out
 from tinfork.core.solver.weights import viseme_weights
@@ -50,7 +50,7 @@ def packed_figure(prepared: PreparedCharacter, name: str, reading: Reading, rate
     """A character out of an archive, called as in the shot."""
     packed, sets = prepared.packed, iter(prepared.sets)
     columns = [_column(part, [next(sets) for _ in part.sets]) for part in packed.parts]
-    columns.sort(key=lambda column: not column.is_mouth)
+    columns.sort(key=on_top)
     mouth = columns[0].place
     if prepared.face:
         data, suffix, aspect = prepared.face

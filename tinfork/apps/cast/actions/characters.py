@@ -158,7 +158,7 @@ def add_part(character: Character, *, kind: str, name: str) -> Chart:
         raise ChartError("A character has one mouth. Make another set of it instead.")
     if character.parts.filter(name__iexact=name).exists():
         raise ChartError(f"{character.name} has a part called “{name}” already.")
-    places = {Part.Kind.EYES: (0.5, 0.38, 0.4), Part.Kind.BROWS: (0.5, 0.3, 0.4)}
+    places = {Part.Kind.EYES: (0.5, 0.38, 0.4), Part.Kind.PUPILS: (0.5, 0.38, 0.4), Part.Kind.BROWS: (0.5, 0.3, 0.4)}
     x, y, width = places.get(Part.Kind(kind), (0.5, 0.5, 0.3))
     part = Part.objects.create(character=character, kind=kind, name=name, x=x, y=y, width=width)
     return Chart.objects.create(part=part, name=FIRST_SET)

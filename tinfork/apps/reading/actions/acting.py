@@ -21,15 +21,17 @@ def with_acting(shot: Shot, st: Soundtrack) -> Soundtrack:
 
 
 def stage_of(shot: Shot, character: Character, reading: Reading | None = None) -> Stage:
-    """The character, the parts of its face, what is heard, and on which side the others stand; `reading`: what is said,
-    where it is not what the shot has yet.
+    """The character, the parts of its face, what is heard, and on which of its sides the others stand; `reading`: what
+    is said, where it is not what the shot has yet.
     """
     soundtrack, rate = shot.soundtrack, shot.production.rate
     reading = reading or soundtrack.reading
     own = [part for part in other_parts(shot) if part.character_id == character.pk]
     stands = stands_of(shot)
-    here = stands[character.pk].x
-    sides = {str(who): 1.0 if stand.x > here else -1.0 for who, stand in stands.items() if who != character.pk}
+    here = stands[character.pk]
+    # Of a mirrored figure, what moves to its right is seen to go left.
+    right = -1.0 if here.is_mirrored else 1.0
+    sides = {str(who): right if one.x > here.x else -right for who, one in stands.items() if who != character.pk}
     return Stage(
         str(character.pk),
         reading,
@@ -39,4 +41,5 @@ def stage_of(shot: Shot, character: Character, reading: Reading | None = None) -
         tuple(part_key(part) for part in own if part.kind == Part.Kind.EYES),
         tuple(part_key(part) for part in own if part.kind == Part.Kind.BROWS),
         sides,
+        tuple(part_key(part) for part in own if part.kind == Part.Kind.PUPILS),
     )

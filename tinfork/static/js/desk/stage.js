@@ -97,8 +97,8 @@ class Figure {
       this.body.append(face);
     }
     this.body.append(this.features);
-    // Parts lie under the mouth, as they are exported.
-    const own = [...shot.characters, ...shot.fixed].filter((column) => column.of === character.id).sort((a, b) => Number(a.id) - Number(b.id));
+    // Parts lie under the mouth and pupils on the eyes, as they are exported.
+    const own = [...shot.characters, ...shot.fixed].filter((column) => column.of === character.id).sort((a, b) => Number(a.kind === "pupils") - Number(b.kind === "pupils") || Number(a.id) - Number(b.id));
     /** @type {Map<import("./model.js").Character, Layer>} */
     this.layers = new Map([...own, character].map((column) => [column, new Layer(column, shot, this.features)]));
   }
