@@ -12,7 +12,7 @@
  * @typedef {{id: number, take: number, start: number, end: number, gain: number}} Clip a part of a take as it sounds; `gain` in dB
  * @typedef {{id: number, number: number, name: string, key: string, set: string, sounds: string[], hidden: boolean, url: string,
  *   thumb: string} & import("../lib/lay.js").Registered} Drawing a hold's `drawing` is its `id`; people see its `number`
- * @typedef {{id: number, of: number | null, name: string, ink: number, face: string,
+ * @typedef {{id: number, of: number | null, kind?: string, name: string, ink: number, face: string,
  *   place: import("../lib/lay.js").Place, faces: Record<string, {face: string, place: import("../lib/lay.js").Place | null}>, drawings: Drawing[], holds: Hold[], pins: Pin[], dials?: Record<string, number | boolean>,
  *   numbers: {changes: number, shortest: number, on: number[], used: number, pieces: number,
  *     uses: Record<string, {holds: number, frames: number, pieces: number}>}}} Character `faces`: those that sets of mouths bring with
