@@ -36,7 +36,7 @@ const document = (one) => ({
   notes: [{ frame: 3, text: "blink" }],
   motion: { 1: { head: [] } },
   passNotes: { 1: { head: "calmer" } },
-  layout: { stands: { 1: { x: 0.5 } }, ground: "#111111", background: "/there" },
+  layout: { stands: { 1: { x: 0.5 } }, ground: "#111111", background: "/there", boil: { strength: 0, rhythm: 2 } },
   sound: {},
 });
 const edit = (token, name, parameters) => ({ token, name, parameters });
@@ -57,6 +57,8 @@ test("notes, looks, places, colours and volume are drawn at once", () => {
   const { confirmed } = new Store(frozen(document(golden.columns[0])));
   assert.deepEqual(reduce(confirmed, "note", { frame: 3, text: "" }).notes, []);
   assert.deepEqual(reduce(confirmed, "note", { frame: 3, text: "nod" }).notes, [{ frame: 3, text: "nod" }]);
+  assert.deepEqual(reduce(confirmed, "boil", { strength: 30, rhythm: 3 }).layout.boil, { strength: 30, rhythm: 3 });
+  assert.equal(reduce(confirmed, "boil", { strength: 30 }).layout.ground, "#111111");
   const about = (part, text) => reduce(confirmed, "pass_note", { speaker: "1", part, text }).passNotes[1];
   assert.deepEqual(about("face", "fine"), { head: "calmer", face: "fine" });
   assert.deepEqual(about("head", ""), {});
@@ -64,7 +66,7 @@ test("notes, looks, places, colours and volume are drawn at once", () => {
   assert.equal(reduce(confirmed, "settle", { key: "a", open: true }).looks[0].settled, false);
   assert.deepEqual(reduce(confirmed, "stand", { speaker: "1", x: 0.1 }).layout.stands, { 1: { x: 0.1 } });
   assert.equal(reduce(confirmed, "stand", { speaker: "1", usual: true }), confirmed);
-  assert.deepEqual(reduce(confirmed, "ground", { colour: "#222222", clear: true }).layout, { stands: { 1: { x: 0.5 } }, ground: "#222222", background: "" });
+  assert.deepEqual(reduce(confirmed, "ground", { colour: "#222222", clear: true }).layout, { ...confirmed.layout, ground: "#222222", background: "" });
   const keyed = reduce(confirmed, "key_set", { speaker: "1", part: "head", frame: 9, turn: 4 }).motion;
   assert.deepEqual(keyed[1].head, [{ frame: 9, pose: [0, 0, 4, 0, 0, 0], way: "ease", step: 1, by: "" }]);
   assert.equal(reduce(confirmed, "key_set", { speaker: "2", part: "face", frame: 9, x: 1 }).motion[2].face.length, 1);

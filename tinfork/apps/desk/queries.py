@@ -26,6 +26,8 @@ from tinfork.apps.reading.solving import (
     work_out_character,
 )
 from tinfork.core.clock import FrameRate
+from tinfork.core.mouths.placement import Placement
+from tinfork.core.scene.boil import Boil, drawing_width
 from tinfork.core.solver.explain import explain
 from tinfork.core.solver.numbers import differing, numbers_of
 from tinfork.core.solver.problem import NO_MOUTH, Hold
@@ -87,10 +89,12 @@ def motion_document(shot: Shot) -> dict[str, dict[str, list[dict[str, Any]]]]:
 
 
 def layout_document(shot: Shot) -> dict[str, Any]:
-    """Where the shot's characters stand, by their numbers, and what is behind them."""
+    """Where the shot's characters stand, by their numbers, what is behind them, and how lines boil."""
+    boil = Boil.from_dict(shot.boil)
     return {
         "stands": {str(character): stand.to_dict() for character, stand in stands_of(shot).items()},
         "ground": shot.ground,
+        "boil": {"strength": boil.strength, "rhythm": boil.rhythm},
         "background": address_of("shot_background", shot.pk, shot.background) if shot.background else "",
     }
 
@@ -187,7 +191,7 @@ def _character(character: Character, shot: Shot, reading: Reading) -> dict[str, 
         "ink": character.ink,
         **place_document(character, mouth),
         "faces": _faces_of_sets(character, mouth),
-        "drawings": _drawings(drawings),
+        "drawings": _drawings(drawings, mouth.placement),
         **timing_document(shot, character, reading, drawings),
     }
 
@@ -203,7 +207,7 @@ def _part(part: Part, shot: Shot) -> dict[str, Any]:
         "ink": part.character.ink,
         **place_document(part.character, part),
         "faces": _faces_of_sets(part.character, part),
-        "drawings": _drawings(drawings),
+        "drawings": _drawings(drawings, part.placement),
         **_column(part_holds(shot, part), shot, part_key(part), drawings),
     }
 
@@ -214,11 +218,13 @@ def _faces_of_sets(character: Character, part: Part) -> dict[str, dict[str, Any]
     return {chart.name if at else "": set_face_document(chart, part) for at, chart in charts if chart.face}
 
 
-def _drawings(drawings: dict[tuple[str, int], Drawing]) -> list[dict[str, Any]]:
+def _drawings(drawings: dict[tuple[str, int], Drawing], placement: Placement) -> list[dict[str, Any]]:
+    """Drawings with how wide they are in heights of the face: their lines boil as much as the face's."""
     return [
         (document := drawing_document(drawing))
         | {
             "set": set_name,
+            "wide": drawing_width(placement, drawing.registration),
             "thumb": address_of("drawing_thumb", drawing.pk, drawing.thumb) if drawing.thumb else document["url"],
             "sounds": [s for c in drawing.shows for s in (typical_sounds(c) if c in VISEMES else (c,))],
             "hidden": drawing.is_hidden,
@@ -276,7 +282,7 @@ def _pin(pin: Pin, rate: FrameRate) -> dict[str, Any]:
 
 
 #: What was touched by edits that leave the words and sounds as they were, and all columns but those of whoever it was.
-_NARROW = ("pins", "note", "keys", "pass_note", "dials", "stand", "ground", "settled")
+_NARROW = ("pins", "note", "keys", "pass_note", "dials", "stand", "ground", "boil", "settled")
 
 
 def changes_document(shot: Shot, since: int | None = None) -> dict[str, Any]:

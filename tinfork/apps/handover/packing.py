@@ -133,6 +133,7 @@ def _shot(archive: zipfile.ZipFile, shot: Shot, number: int) -> dict[str, Any]:
         "reel": shot.reel_id,
         "reel_from_us": shot.reel_from_us,
         "ground": shot.ground,
+        "boil": shot.boil,
         "background": _background(archive, behind) if behind else "",
         "cast": [
             {"character": part.character_id, "dials": part.dials, "stand": part.stand} for part in shot.parts.all()

@@ -31,6 +31,7 @@ from tinfork.apps.reading.solving import (
 )
 from tinfork.core.formats.picture_zip import AnyPicture, Picture
 from tinfork.core.motion.curve import FrameKey
+from tinfork.core.scene.boil import Boil
 from tinfork.core.scene.layout import Stand
 from tinfork.core.scene.scene import Column, Face, Figure, Ground, Scene, Sprite, on_top
 from tinfork.core.solver.problem import Hold
@@ -59,6 +60,7 @@ def scene_of(shot: Shot, sound: Path | None = None, version: str = "") -> Scene:
         notes_of(shot),
         sound,
         version or _version_of(shot.soundtrack),
+        boil=Boil.from_dict(shot.boil),
     )
 
 

@@ -21,7 +21,7 @@ from tinfork.apps.handover.packing import FORMAT, MANIFEST, VERSION
 from tinfork.apps.people.models import Studio, User
 from tinfork.apps.produce.models import Production, Shot, ShotCharacter
 from tinfork.apps.pronounce.models import Pronunciation
-from tinfork.apps.reading.actions.beside import DIALS, GROUND, STAND, STRETCHES
+from tinfork.apps.reading.actions.beside import BOIL, DIALS, GROUND, STAND, STRETCHES
 from tinfork.apps.reading.models import SetStretch, Soundtrack, TakeUse, Version
 from tinfork.apps.reading.work.opening import look_into
 from tinfork.apps.sound.actions import finish_take
@@ -30,6 +30,7 @@ from tinfork.core.clock import FrameRate
 from tinfork.core.errors import FormatError
 from tinfork.core.formats.reading_json import reading_from_dict, reading_to_dict
 from tinfork.core.formats.soundtrack_json import soundtrack_from_dict, soundtrack_to_dict
+from tinfork.core.scene.boil import Boil
 from tinfork.core.scene.layout import Stand
 from tinfork.core.solver.problem import dials_from
 from tinfork.core.sound.checks import Finding
@@ -263,6 +264,7 @@ class _Unpacking:
             reel=reels.get(row["reel"]) if row["reel"] else None,
             reel_from_us=int(row["reel_from_us"]),
             ground=str(row["ground"])[:7],
+            boil=Boil.from_dict(row.get("boil") or {}).to_dict(),
             background=self._background(row["background"]) if row["background"] else "",
         )
         for place, part in enumerate(row["cast"]):
@@ -321,6 +323,8 @@ class _Unpacking:
                 out[name] = [[stretches[number], chart, a, b] for number, chart, a, b in rows]
             elif name == GROUND:
                 out[name] = [str(part[0])[:7], self._background(part[1]) if part[1] else ""]
+            elif name == BOIL:
+                out[name] = Boil.from_dict(part).to_dict()
             elif name.startswith((DIALS, STAND)):
                 kind, _, whose = name.partition(" ")
                 if whose in self.speakers:

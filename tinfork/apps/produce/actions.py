@@ -37,7 +37,9 @@ def add_shot(
 ) -> Shot:
     """A shot without sound or words yet; its picture is laid out as that of the shot before."""
     before = production.shots.order_by("-pk").first()
-    behind = {"background": before.background.name or "", "ground": before.ground} if before else {}
+    behind: dict[str, Any] = {}
+    if before:
+        behind = {"background": before.background.name or "", "ground": before.ground, "boil": before.boil}
     shot = Shot.objects.create(production=production, name=name, first_frame=first_frame, **behind)
     add_to_cast(shot, [character, *others])
     return shot

@@ -100,6 +100,9 @@ class Shot(models.Model):
     reel_from_us = models.BigIntegerField(default=0)
     background = models.FileField(blank=True)
     ground = models.CharField(max_length=7, default="#e9e2d0")
+    boil = models.JSONField(
+        default=dict, blank=True, help_text="How lines boil: strength and rhythm; nothing: not at all."
+    )
     created_at = models.DateTimeField(auto_now_add=True)
     archived_at = models.DateTimeField(null=True, blank=True)
 

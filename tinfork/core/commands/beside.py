@@ -6,6 +6,7 @@ from msgspec import Meta
 
 from tinfork.core.commands.declared import Frame, Key, SideCommand, Speaker
 from tinfork.core.errors import FormatError
+from tinfork.core.scene.boil import MOST_RHYTHM
 from tinfork.core.scene.layout import SIZES, Stand
 
 
@@ -55,6 +56,13 @@ class PaintGround(SideCommand, frozen=True):
     clear: bool = False
 
 
+class BoilLines(SideCommand, frozen=True):
+    """Let the lines of everyone's drawings boil: how much, and for how many frames each variant is seen."""
+
+    strength: Annotated[int, Meta(ge=0, le=100)]
+    rhythm: Annotated[int, Meta(ge=1, le=MOST_RHYTHM)] = 2
+
+
 class SettleLook(SideCommand, frozen=True):
     """Mark a second look as settled until its cause changes, or `open` it again."""
 
@@ -67,5 +75,6 @@ BESIDE: dict[str, type[SideCommand]] = {
     "dials": TurnDials,
     "stand": StandCharacter,
     "ground": PaintGround,
+    "boil": BoilLines,
     "settle": SettleLook,
 }

@@ -34,6 +34,7 @@ from tinfork.core.clock import FrameRate, seconds_from_us, us_from_seconds
 from tinfork.core.errors import FormatError, TinForkError
 from tinfork.core.motion.curve import MOST_STEP, WAYS, FrameKey
 from tinfork.core.motion.pose import Pose
+from tinfork.core.scene.boil import Boil
 from tinfork.core.scene.choices import FIRST, RATE, as_chosen
 from tinfork.core.scene.exporting import Exporter, Purpose, Values, of_bytes
 from tinfork.core.scene.layout import Stand
@@ -254,6 +255,7 @@ class Document:
     stands: Mapping[str, Stand] = field(default_factory=dict)
     #: How characters move, by what moves of them.
     motions: Mapping[str, Mapping[str, tuple[FrameKey, ...]]] = field(default_factory=dict)
+    boil: Boil = field(default_factory=Boil)
 
 
 def read_document(data: bytes) -> Document:
@@ -275,8 +277,9 @@ def read_document(data: bytes) -> Document:
             raise FormatError("The picture of a shot is 16 to 8192 pixels wide and high, its first frame 0 or higher.")
         stands = {str(f["character"]): Stand.from_dict(f) for f in shot.get("figures", ())}
         motions = {str(f["character"]): _motions(f.get("motion", {})) for f in shot.get("figures", ())}
+        boil = Boil.from_dict(shot.get("boil") or {})
         production, name, version = (str(shot.get(key, "")) for key in ("production", "name", "version"))
-        return Document(reading, rate, tracks, notes, production, name, version, first, size, stands, motions)
+        return Document(reading, rate, tracks, notes, production, name, version, first, size, stands, motions, boil)
     except FormatError:
         raise
     except TinForkError as error:
@@ -343,6 +346,7 @@ def of_scene(scene: Scene) -> bytes:
         "first_frame": scene.first_frame,
         "width": scene.size[0],
         "height": scene.size[1],
+        **({"boil": scene.boil.to_dict()} if scene.boil.is_on else {}),
         "figures": [{"character": f.name, **f.stand.to_dict(), **_moving(f)} for f in scene.figures],
     }
     return write(scene.reading, scene.rate, scene.holds_by_name, parts, scene.notes, shot)

@@ -1,12 +1,13 @@
 """What is drawn of a shot, and where: the one list that movies, pictures and vector formats are made from."""
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import Enum
 
 from tinfork.core.formats.picture_zip import AnyPicture
 from tinfork.core.motion.curve import moving_frames, pose_on
 from tinfork.core.motion.pose import NEUTRAL, Pose, pose_matrix
+from tinfork.core.scene.boil import Variant, drawing_width
 from tinfork.core.scene.layout import Affine, drawing_matrix, figure_matrix
 from tinfork.core.scene.scene import Column, Figure, Scene
 from tinfork.core.solver.problem import Hold
@@ -27,13 +28,15 @@ class What(Enum):
 @dataclass(frozen=True, slots=True)
 class Placed:
     """A picture where it is drawn: the map from its pixels, of which it has `size`, to those of the frame. `key` names
-    it: the character, the column ("" the face), the set and the number of the drawing.
+    it: the character, the column ("" the face), the set and the number of the drawing. `variant` is that of its boiling
+    lines, where they boil.
     """
 
     key: tuple[str, str, str, int]
     picture: AnyPicture
     matrix: Affine
     size: tuple[float, float]
+    variant: Variant | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,14 +60,17 @@ class _Cursor:
 
 
 def segments(
-    scene: Scene, size: tuple[int, int], what: What = What.ALL, only: str = ""
+    scene: Scene, size: tuple[int, int], what: What = What.ALL, only: str = "", *, boils: bool = False
 ) -> Iterator[tuple[int, int, tuple[Placed, ...]]]:
     """Stretches of frames `[start, end)` on which the same is seen, with what is drawn, from the back to the front, in
-    a frame of `size` pixels; of the character `only`, where named.
+    a frame of `size` pixels; of the character `only`, where named. With `boils` lines boil as the shot's do.
     """
+    boils = boils and scene.boil.is_on
     figures = [f for f in scene.drawn_figures if not only or f.name == only]
     edges = {0, *(hold.start for f in figures for column in f.columns for hold in column.holds)}
     edges |= {frame for f in figures for keys in f.motions.values() for frame in moving_frames(keys, scene.frames)}
+    if boils:
+        edges |= set(range(0, scene.frames, scene.boil.rhythm))
     starts = sorted(edge for edge in edges if edge < scene.frames)
     cursors = {id(column): _Cursor(column) for f in figures for column in f.columns}
     known: dict[tuple[object, ...], list[Placed]] = {}
@@ -74,9 +80,13 @@ def segments(
         for figure in figures:
             holds = tuple(cursors[id(column)].on(start) for column in figure.columns)
             poses = {part: pose_on(keys, start) for part, keys in figure.motions.items()}
-            seen = (figure.name, *((h.set, h.drawing) if h else None for h in holds), *poses.values())
+            variant = scene.boil.variant_on(start) if boils else -1
+            seen = (figure.name, variant, *((h.set, h.drawing) if h else None for h in holds), *poses.values())
             if seen not in known:
-                known[seen] = list(_figure(figure, holds, poses, size, what))
+                placed = _figure(figure, holds, poses, size, what)
+                known[seen] = (
+                    [_boiling(one, figure, scene.boil.strength, variant) for one in placed] if boils else list(placed)
+                )
             drawn += known[seen]
         if last and last[1] == tuple(drawn):
             continue
@@ -85,6 +95,16 @@ def segments(
         last = start, tuple(drawn)
     if last:
         yield last[0], scene.frames, last[1]
+
+
+def _boiling(placed: Placed, figure: Figure, strength: int, number: int) -> Placed:
+    """The same in a variant of its lines."""
+    wide = placed.size[0] / placed.size[1]
+    column = next((column for column in figure.columns if column.name == placed.key[1]), None)
+    if column:
+        place = replace(column.place, aspect=figure.face.aspect)
+        wide = drawing_width(place, column.sprites[placed.key[2], placed.key[3]].registration)
+    return replace(placed, variant=Variant(strength, number, round(wide, 4)))
 
 
 def _figure(

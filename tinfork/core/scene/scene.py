@@ -17,6 +17,7 @@ from tinfork.core.formats.picture_zip import AnyPicture
 from tinfork.core.motion.curve import FrameKey, pose_on, retimed
 from tinfork.core.mouths.chart import ANY, Chart, Drawing
 from tinfork.core.mouths.placement import Placement, Registration
+from tinfork.core.scene.boil import Boil
 from tinfork.core.scene.layout import Stand, in_order
 from tinfork.core.sheet import Sheet
 from tinfork.core.solver.problem import NO_MOUTH, Dials, Hold
@@ -171,6 +172,7 @@ class Scene:
     sound: Path | None = None
     version: str = ""
     drop: bool = False
+    boil: Boil = field(default_factory=Boil)
 
     @property
     def drawn_figures(self) -> list[Figure]:

@@ -18,7 +18,7 @@ class Touch:
     """Something that was changed between two times: pins of a character, keys of a column of motion (`who` has the
     character and the part), stretches of a set or notes (the shot's time), a voice's words (its take's time), or the
     clips; or, at all times, the note about a column of motion, a character's dials, where it stands, what is behind
-    everyone, or a settled look.
+    everyone, how lines boil, or a settled look.
     """
 
     what: str
@@ -50,7 +50,7 @@ def touched(before: Mapping[str, Any], after: Mapping[str, Any]) -> frozenset[To
         elif part.startswith(("dials ", "stand ", "settled ")):
             what, _, who = part.partition(" ")
             out.add(Touch(what, who))
-        elif part == "ground":
+        elif part in ("ground", "boil"):
             out.add(Touch(part))
         elif part.startswith("lines "):
             out |= _words(f"voice {part.removeprefix('lines ')}", old, new)

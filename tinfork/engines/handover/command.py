@@ -229,6 +229,7 @@ def _scene(document: Document, packed: list[PreparedCharacter], ground: Ground, 
         document.notes,
         sound,
         document.version,
+        boil=document.boil,
     )
 
 

@@ -100,7 +100,7 @@ def frames_of(
     """
     renderer = Renderer(size, ground_of(scene, values))
     burner = Burner(scene, values) if "burn_frame" in values else None
-    stretches = list(segments(scene, size, what_of(values), str(values.get("character") or "")))
+    stretches = list(segments(scene, size, what_of(values), str(values.get("character") or ""), boils=True))
     at, last_texts, burnt, plain = 0, None, None, None
     for frame in range(*span):
         inside = min(max(0, frame), scene.frames - 1)

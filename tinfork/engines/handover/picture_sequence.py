@@ -69,10 +69,10 @@ class _Sequence:
 def _sequences(scene: Scene, values: Values, size: tuple[int, int]) -> Iterator[_Sequence]:
     of = values["of"]
     if of == "picture":
-        yield _Sequence("", list(segments(scene, size, What.ALL, values["character"])), has_ground=True)
+        yield _Sequence("", list(segments(scene, size, What.ALL, values["character"], boils=True)), has_ground=True)
         return
     for figure in figures_of(scene, values):
-        whole = list(segments(scene, size, What.ALL if of == "characters" else What.PARTS, figure.name))
+        whole = list(segments(scene, size, What.ALL if of == "characters" else What.PARTS, figure.name, boils=True))
         if of == "characters":
             yield _Sequence(figure.name, whole, has_ground=False)
             continue

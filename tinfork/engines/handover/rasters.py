@@ -1,8 +1,10 @@
 """Pictures in pixels, each rasterised once for every size it is seen at."""
 
 import io
+import zlib
 from dataclasses import dataclass
 
+import cv2
 import numpy as np
 import resvg_py
 from numpy.typing import NDArray
@@ -10,6 +12,7 @@ from PIL import Image
 
 from tinfork.core.errors import FormatError
 from tinfork.core.formats.picture_zip import AnyPicture
+from tinfork.core.scene.boil import Variant, displacement
 
 #: So many pixels are kept: 400 MB.
 _MOST_PIXELS = 100_000_000
@@ -30,7 +33,7 @@ class Rasters:
 
     def __init__(self) -> None:
         self._images: dict[tuple[bytes, tuple[int, int]], Image.Image] = {}
-        self._inks: dict[tuple[bytes, tuple[int, int]], Ink] = {}
+        self._inks: dict[tuple[bytes, tuple[int, int], Variant | None], Ink] = {}
 
     def image(self, picture: AnyPicture, size: tuple[int, int]) -> Image.Image:
         """A picture at a size in pixels, RGBA."""
@@ -41,16 +44,26 @@ class Rasters:
                 del self._images[next(iter(self._images))]
         return self._images[key]
 
-    def ink(self, picture: AnyPicture, size: tuple[int, int]) -> Ink:
-        """What is seen of a picture at a size in pixels."""
-        key = picture.data, size
+    def ink(self, picture: AnyPicture, size: tuple[int, int], variant: Variant | None = None) -> Ink:
+        """What is seen of a picture at a size in pixels, or of a variant of its lines."""
+        key = picture.data, size, variant
         if key not in self._inks:
-            image = raster(picture, size).convert("RGBa")
+            image = raster(picture, size)
+            image = (boiled(image, picture, variant) if variant else image).convert("RGBa")
             box = image.getbbox(alpha_only=True) or (0, 0, 1, 1)
             self._inks[key] = Ink(np.asarray(image.crop(box)), box[:2])
             while sum(one.pixels.size // 4 for one in self._inks.values()) > _MOST_PIXELS and len(self._inks) > 1:
                 del self._inks[next(iter(self._inks))]
         return self._inks[key]
+
+
+def boiled(image: Image.Image, picture: AnyPicture, variant: Variant) -> Image.Image:
+    """A picture that was rasterised, its lines displaced as in a variant; what is cut at its edge stays cut."""
+    weighed = np.asarray(image.convert("RGBa"))
+    right, down = displacement(variant, zlib.crc32(picture.data), image.size)
+    rows, columns = np.indices(right.shape, dtype=np.float32)
+    moved = cv2.remap(weighed, columns - right, rows - down, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+    return Image.frombuffer("RGBa", image.size, np.asarray(moved, np.uint8), "raw", "RGBa", 0, 1).convert("RGBA")
 
 
 def raster(picture: AnyPicture, size: tuple[int, int]) -> Image.Image:

@@ -14,6 +14,7 @@ from tinfork.apps.cast.actions import characters as actions
 from tinfork.apps.cast.forms import CharacterForm, PartForm
 from tinfork.apps.cast.models import Character, Part
 from tinfork.apps.cast.queries import LISTED, cards_of, characters, hash_of, head_of
+from tinfork.apps.cast.views.boiling import serve_variant, variant_of
 from tinfork.apps.cast.views.shared import TYPES, answer, is_news, keep_upload
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.common.serve import serve_file
@@ -161,12 +162,17 @@ def face(request: UserRequest, pk: int) -> HttpResponseBase:
     found = reach(Character, request.user, pk=pk)
     if not found.face:
         raise Http404
+    if variant := variant_of(request):
+        return serve_variant(found.face, found.face_suffix, found.face_aspect, variant)
     return serve_file(request, found.face, TYPES[found.face_suffix])
 
 
 def plain_head(request: UserRequest, pk: int) -> HttpResponse:
     """The head of a character without a face picture, drawn round its mouth."""
-    svg = head_of(reach(Character, request.user, pk=pk))
+    found = reach(Character, request.user, pk=pk)
+    svg = head_of(found)
+    if variant := variant_of(request):
+        return serve_variant(svg, ".svg", found.mouth.placement.aspect, variant)
     is_fixed = request.GET.get("v") == hash_of(svg)
     kept = "private, max-age=604800, immutable" if is_fixed else "private, no-cache"
     return HttpResponse(svg, content_type=TYPES[".svg"], headers={"Cache-Control": kept})

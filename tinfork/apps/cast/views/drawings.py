@@ -9,6 +9,7 @@ from tinfork.apps.cast.actions import charts as chart_actions
 from tinfork.apps.cast.actions import drawings as actions
 from tinfork.apps.cast.forms import DrawingForm, RegisterForm
 from tinfork.apps.cast.models import Drawing
+from tinfork.apps.cast.views.boiling import serve_variant, variant_of
 from tinfork.apps.cast.views.shared import PNG, TYPES, answer, board, keep_upload
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.common.serve import serve_file
@@ -100,8 +101,10 @@ def board_piece(request: UserRequest, pk: int) -> HttpResponse:
 
 
 def drawing_picture(request: UserRequest, pk: int) -> HttpResponseBase:
-    """A drawing at full size."""
+    """A drawing at full size, or a variant of its lines."""
     found = reach(Drawing, request.user, pk=pk)
+    if variant := variant_of(request):
+        return serve_variant(found.picture, found.suffix, found.width / found.height, variant)
     return serve_file(request, found.picture, TYPES[found.suffix])
 
 

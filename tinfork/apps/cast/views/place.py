@@ -9,6 +9,7 @@ from tinfork.apps.cast.actions.charts import drop_face_of_set, place_on_face, pl
 from tinfork.apps.cast.forms import PlaceForm, SetFaceForm
 from tinfork.apps.cast.models import Chart, Part
 from tinfork.apps.cast.queries import stage_document
+from tinfork.apps.cast.views.boiling import serve_variant, variant_of
 from tinfork.apps.cast.views.shared import TYPES, answer, chart_context, keep_upload, reach_chart
 from tinfork.apps.common.door import whole_number
 from tinfork.apps.common.requests import UserRequest
@@ -47,6 +48,8 @@ def chart_face(request: UserRequest, pk: int) -> HttpResponseBase:
     found = reach(Chart, request.user, pk=pk)
     if not found.face:
         raise Http404
+    if variant := variant_of(request):
+        return serve_variant(found.face, found.face_suffix, found.face_aspect, variant)
     return serve_file(request, found.face, TYPES[found.face_suffix])
 
 

@@ -1,9 +1,9 @@
 """What edits change beside a shot's document: stretches of other sets, dials, where characters stand, what is behind
-them, second looks that are settled.
+them, how lines boil, second looks that are settled.
 
 Edits keep it in parts, as they keep those of the document: `stretches` (rows of number, chart, start and end), `dials`
-and `stand` with a character's number, `ground` (a colour and a picture's key), `settled` with a look's key. Undo lays
-them as they were, and so do versions.
+and `stand` with a character's number, `ground` (a colour and a picture's key), `boil` (strength and rhythm), `settled`
+with a look's key. Undo lays them as they were, and so do versions.
 """
 
 from typing import Any
@@ -12,7 +12,7 @@ from tinfork.apps.cast.models import Chart
 from tinfork.apps.produce.models import Shot, ShotCharacter
 from tinfork.apps.reading.models import SetStretch, Soundtrack
 
-STRETCHES, DIALS, STAND, GROUND, SETTLED = "stretches", "dials ", "stand ", "ground", "settled "
+STRETCHES, DIALS, STAND, GROUND, BOIL, SETTLED = "stretches", "dials ", "stand ", "ground", "boil", "settled "
 #: The newest so many second looks are remembered as settled.
 MOST_SETTLED = 5_000
 
@@ -23,12 +23,13 @@ def parts_beside(row: Soundtrack) -> Parts:
     """All of it, as it is stored."""
     stretches = SetStretch.objects.filter(shot=row.shot).order_by("start_us", "pk")
     parts = list(ShotCharacter.objects.filter(shot=row.shot).values_list("character_id", "dials", "stand"))
-    behind = Shot.everything.values_list("ground", "background").get(pk=row.shot.pk)
+    *behind, boil = Shot.everything.values_list("ground", "background", "boil").get(pk=row.shot.pk)
     return {
         STRETCHES: [[s.pk, s.chart_id, s.start_us, s.end_us] for s in stretches],
         **{f"{DIALS}{character}": dials for character, dials, _ in parts},
         **{f"{STAND}{character}": stand for character, _, stand in parts},
-        GROUND: list(behind),
+        GROUND: behind,
+        BOIL: boil,
         **{f"{SETTLED}{key}": True for key in row.settled},
     }
 
@@ -58,6 +59,9 @@ def lay(row: Soundtrack, parts: Parts) -> None:
         elif name == GROUND and part:
             row.shot.ground, row.shot.background = part
             Shot.everything.filter(pk=row.shot.pk).update(ground=part[0], background=part[1])
+        elif name == BOIL:
+            row.shot.boil = part or {}
+            Shot.everything.filter(pk=row.shot.pk).update(boil=row.shot.boil)
         elif name.startswith(SETTLED):
             mark(row, name.removeprefix(SETTLED), bool(part))
     forget(row.shot)

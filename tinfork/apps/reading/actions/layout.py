@@ -1,4 +1,4 @@
-"""Where a shot's characters stand in its picture, and what is behind them."""
+"""Where a shot's characters stand in its picture, what is behind them, and how lines boil."""
 
 import re
 
@@ -7,9 +7,10 @@ from django.db import transaction
 from tinfork.apps.people.models import User
 from tinfork.apps.produce.models import Shot, ShotCharacter
 from tinfork.apps.reading.models import Soundtrack
-from tinfork.core.commands.beside import PaintGround, StandCharacter
+from tinfork.core.commands.beside import BoilLines, PaintGround, StandCharacter
 from tinfork.core.commands.declared import EditContext
 from tinfork.core.errors import FormatError
+from tinfork.core.scene.boil import Boil
 from tinfork.core.scene.layout import Stand, side_by_side
 
 _COLOUR = re.compile(r"#[0-9a-f]{6}")
@@ -47,6 +48,12 @@ def paint_ground(row: Soundtrack, command: PaintGround, context: EditContext) ->
     if command.clear:
         shot.background = ""
     Shot.everything.filter(pk=shot.pk).update(ground=shot.ground, background=shot.background.name or "")
+
+
+def boil_lines(row: Soundtrack, command: BoilLines, context: EditContext) -> None:
+    """Let lines boil, or stand still."""
+    row.shot.boil = Boil(command.strength, command.rhythm).to_dict()
+    Shot.everything.filter(pk=row.shot.pk).update(boil=row.shot.boil)
 
 
 @transaction.atomic

@@ -12,13 +12,13 @@ from tinfork.apps.pronounce.queries import lexicon_of
 from tinfork.apps.reading.actions.acting import stage_of
 from tinfork.apps.reading.actions.beside import Parts, differing_parts, forget, lay, parts_beside
 from tinfork.apps.reading.actions.dials import turn_dials
-from tinfork.apps.reading.actions.layout import paint_ground, stand_character
+from tinfork.apps.reading.actions.layout import boil_lines, paint_ground, stand_character
 from tinfork.apps.reading.actions.looks import settle_look
 from tinfork.apps.reading.actions.sets import show_set
 from tinfork.apps.reading.models import Edit, SetStretch, Soundtrack, TakeUse
 from tinfork.apps.reading.queries import nothing_yet, take_infos
 from tinfork.apps.reading.solving import other_parts, part_holds, part_key, solve_character
-from tinfork.core.commands.beside import PaintGround, SettleLook, ShowSet, StandCharacter, TurnDials
+from tinfork.core.commands.beside import BoilLines, PaintGround, SettleLook, ShowSet, StandCharacter, TurnDials
 from tinfork.core.commands.declared import Command, EditContext, Parameters
 from tinfork.core.commands.sound import Place
 from tinfork.core.commands.table import parse_command
@@ -204,6 +204,7 @@ _BESIDE: dict[type[Parameters], Callable[[Soundtrack, Any, EditContext], None]] 
     TurnDials: turn_dials,
     StandCharacter: stand_character,
     PaintGround: paint_ground,
+    BoilLines: boil_lines,
     SettleLook: settle_look,
 }
 

@@ -10,6 +10,7 @@ from tinfork.apps.cast.models import Chart
 from tinfork.apps.people.models import User
 from tinfork.apps.produce.models import Shot, ShotCharacter
 from tinfork.apps.reading.actions.beside import (
+    BOIL,
     DIALS,
     GROUND,
     STAND,
@@ -81,6 +82,7 @@ def shot_as_of(shot: Shot, version: Version) -> Shot:
         part.dials = beside[f"{DIALS}{part.character_id}"]
         part.stand = beside[f"{STAND}{part.character_id}"]
     then.ground, then.background = beside[GROUND]
+    then.boil = beside[BOIL]
     charts = {chart.pk: chart for part in parts for chart in part.character.mouth.charts.all()}
     stretches = [
         SetStretch(pk=pk, shot=then, chart=charts[chart], start_us=start, end_us=end)

@@ -1,4 +1,4 @@
-/** Arranging the shot's picture: characters are moved, sized, turned and mirrored on the Stage; what is behind them. */
+/** Arranging the shot's picture: characters are moved, sized, turned and mirrored on the Stage; what is behind them; how lines boil. */
 
 import { drag } from "../lib/drag.js";
 
@@ -71,6 +71,9 @@ export class Arrange {
     const values = { x: 100 * stand.x, y: 100 * stand.y, size: 100 * stand.size, turn: stand.turn };
     for (const [name, value] of Object.entries(values)) if (document.activeElement !== this.field(name)) this.field(name).value = String(Math.round(10 * value) / 10);
     this.field("mirrored").checked = stand.mirrored;
+    const { boil } = this.parts.shot.layout;
+    if (document.activeElement !== this.field("strength")) this.field("strength").value = String(boil.strength);
+    this.field("rhythm").value = String(boil.rhythm);
     this.field("colour").value = this.parts.shot.layout.ground;
     /** @type {HTMLElement} */ (this.form.querySelector('[data-part="who"]')).textContent = character.name;
     /** @type {HTMLElement} */ (this.form.querySelector('[data-arrange="clear"]')).hidden = !this.parts.shot.layout.background;
@@ -145,6 +148,9 @@ export class Arrange {
       this.parts.shot.layout.ground = field.value;
       this.parts.stage.place();
       this.later(() => this.parts.edits.send("ground", { colour: field.value }), 400);
+    } else if (field.name === "strength" || field.name === "rhythm") {
+      const boil = { strength: Number(this.field("strength").value), rhythm: Number(this.field("rhythm").value) };
+      this.later(() => this.parts.edits.send("boil", boil), field.name === "strength" ? 400 : 0);
     } else if (field.name === "mirrored") this.set({ mirrored: field.checked });
     else if (field.validity.valid && field.value) this.set(field.name === "turn" ? { turn: value } : { [field.name]: value / 100 }, false);
   }

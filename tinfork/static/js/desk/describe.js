@@ -17,6 +17,7 @@ export function describe(shot, name, parameters) {
   if (name === "dials") return `the dials${of}`;
   if (name === "stand") return `where ${who} stands`;
   if (name === "ground") return "the background";
+  if (name === "boil") return "how lines boil";
   if (name === "gain") return "how loud it is";
   if (name === "settle") return "a second look";
   if (first === undefined) return who || "this shot";

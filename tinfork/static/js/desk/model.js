@@ -11,7 +11,7 @@
  *   lasting number in its word, `word`: the place of that among the words
  * @typedef {{id: number, take: number, start: number, end: number, gain: number}} Clip a part of a take as it sounds; `gain` in dB
  * @typedef {{id: number, number: number, name: string, key: string, set: string, sounds: string[], hidden: boolean, url: string,
- *   thumb: string} & import("../lib/lay.js").Registered} Drawing a hold's `drawing` is its `id`; people see its `number`
+ *   thumb: string, wide: number} & import("../lib/lay.js").Registered} Drawing `wide`: heights of the face; a hold's `drawing` is its `id`; people see its `number`
  * @typedef {{id: number, of: number | null, kind?: string, name: string, ink: number, face: string,
  *   place: import("../lib/lay.js").Place, faces: Record<string, {face: string, place: import("../lib/lay.js").Place | null}>, drawings: Drawing[], holds: Hold[], pins: Pin[], dials?: Record<string, number | boolean>,
  *   numbers: {changes: number, shortest: number, on: number[], used: number, pieces: number,
@@ -25,7 +25,8 @@
  * @typedef {{speaker: number, start: number, end: number, clip: number}} Turn
  * @typedef {{url: string, name: string, fromUs: number, durationUs: number}} Reel
  * @typedef {{words: Word[], phonemes: Phoneme[], turns: Turn[], clips: Clip[], sound: Sound}} Heard
- * @typedef {{stands: Record<string, import("../lib/lay.js").Stand>, ground: string, background: string}} Layout by a character's `id`
+ * @typedef {{stands: Record<string, import("../lib/lay.js").Stand>, ground: string, background: string,
+ *   boil: import("./boiling.js").Boil}} Layout by a character's `id`
  * @typedef {Record<string, Record<string, import("../lib/pose.js").Key[]>>} Motion keys by a character's `id`, and by what moves: "head"
  *   (all of it), "face" (what is on the head picture), "mouth", or the `id` of another part's column
  * @typedef {{revision: number, canUndo: boolean, canRedo: boolean, looks: Look[], layout: Layout, motion: Motion, notes: Array<{frame: number, text: string}>,

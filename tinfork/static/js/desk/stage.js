@@ -3,6 +3,7 @@
 import { Signal } from "../lib/signal.js";
 import { closeUp, figureBox, fitted, lay, put } from "../lib/lay.js";
 import { NEUTRAL, isNeutral, poseMatrix, poseOn } from "../lib/pose.js";
+import { Variants } from "./boiling.js";
 
 /** The drawings of one column on a face: a mouth, eyes; the one that is due is seen. */
 class Layer {
@@ -45,6 +46,15 @@ class Layer {
     }
   }
 
+  /** How wide a drawing is, in heights of the face. */
+  wideOf(/** @type {number} */ id) {
+    return this.column.drawings.find((drawing) => drawing.id === id)?.wide || 1;
+  }
+
+  get wide() {
+    return this.wideOf(this.column.holds[this.shown]?.drawing);
+  }
+
   /** Show the drawing of a frame; true when it is another one. */
   show(/** @type {number} */ frame) {
     const index = this.shot.holdIndex(this.column, frame);
@@ -85,6 +95,10 @@ class Figure {
     this.box = { x: 0, y: 0, width: 16, height: 9 };
     /** The frame that is seen. */
     this.at = 0;
+    /** Of pictures whose lines boil. @type {Map<HTMLImageElement, Variants>} */
+    this.variants = new Map();
+    /** Those that are seen. @type {Set<Variants>} */
+    this.boiling = new Set();
     /** @type {Map<string | undefined, HTMLImageElement>} by the set that brings it; the character's own by none */
     this.faces = new Map();
     for (const [set, source] of [[undefined, character.face], ...Object.entries(character.faces).map(([name, { face }]) => [name, face])]) {
@@ -174,6 +188,42 @@ class Figure {
     }
   }
 
+  variantsOf(/** @type {HTMLImageElement} */ image, /** @type {number} */ wide) {
+    const found = this.variants.get(image) || new Variants(image, wide);
+    this.variants.set(image, found);
+    return found;
+  }
+
+  /** The pictures that are seen now, with how wide they are in heights of the face. @returns {Array<[HTMLImageElement, number]>} */
+  get seen() {
+    const face = [...this.faces.values()].find((one) => !one.hidden);
+    const layers = [...this.layers.values()].filter(({ image }) => image && !image.classList.contains("unseen"));
+    const drawn = layers.map((layer) => /** @type {[HTMLImageElement, number]} */ ([layer.image, layer.wide]));
+    return face ? [[face, this.aspect], ...drawn] : drawn;
+  }
+
+  /** Lines boil, or stand still. */
+  boil(/** @type {number} */ frame) {
+    const { boil } = this.shot.layout;
+    if (!boil.strength && !this.boiling.size) return;
+    const seen = new Set(boil.strength ? this.seen.map(([image, wide]) => this.variantsOf(image, wide)) : []);
+    for (const variants of this.boiling) if (!seen.has(variants)) variants.hide();
+    for (const variants of seen) variants.show(boil, frame);
+    this.boiling = seen;
+  }
+
+  /** What will boil is fetched before it is seen. */
+  prepare() {
+    const { strength } = this.shot.layout.boil;
+    if (!strength) return;
+    for (const layer of this.layers.values()) {
+      for (const id of new Set(layer.column.holds.map((hold) => hold.drawing))) {
+        const image = layer.images.get(id);
+        if (image) this.variantsOf(image, layer.wideOf(id)).fetch(strength);
+      }
+    }
+  }
+
   /** The holds are others now. */
   forget() {
     for (const layer of this.layers.values()) layer.shown = -1;
@@ -188,7 +238,9 @@ class Figure {
       if (isOther) this.layOut(this.frame.width, this.frame.height);
     }
     this.move(frame);
-    return [...this.layers.values()].filter((layer) => layer.show(frame)).map((layer) => layer.column);
+    const others = [...this.layers.values()].filter((layer) => layer.show(frame)).map((layer) => layer.column);
+    this.boil(frame);
+    return others;
   }
 }
 
@@ -271,7 +323,11 @@ export class Stage {
     this.world.style.background = this.picture.style.background = ground;
     this.behind.hidden = !background;
     if (background && this.behind.getAttribute("src") !== background) this.behind.src = background;
-    for (const figure of this.figures) figure.layOut(this.size.width, this.size.height);
+    for (const figure of this.figures) {
+      figure.layOut(this.size.width, this.size.height);
+      figure.prepare();
+      figure.boil(figure.at);
+    }
     this.look();
   }
 

@@ -54,6 +54,9 @@ const OWN = {
   ground({ layout }, { colour, clear }) {
     return { layout: { ...layout, ground: colour, ...(clear ? { background: "" } : {}) } };
   },
+  boil({ layout }, { strength, rhythm }) {
+    return { layout: { ...layout, boil: { strength, rhythm: rhythm ?? 2 } } };
+  },
   gain({ clips }, { clip, db }) {
     return { clips: clips.map((one) => (one.id === clip ? { ...one, gain: db } : one)) };
   },

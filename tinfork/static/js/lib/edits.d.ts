@@ -112,6 +112,8 @@ interface EditParameters {
   stand: { speaker: string; x?: number | null; y?: number | null; size?: number | null; turn?: number | null; mirrored?: boolean; depth?: number; usual?: boolean };
   /** Put a colour (#rrggbb) behind everyone; with `clear` the background picture goes. */
   ground: { colour: string; clear?: boolean };
+  /** Let the lines of everyone's drawings boil: how much, and for how many frames each variant is seen. */
+  boil: { strength: number; rhythm?: number };
   /** Mark a second look as settled until its cause changes, or `open` it again. */
   settle: { key: string; open?: boolean };
 }

@@ -1,0 +1,103 @@
+"""Line boil: lines that are never quite still, as those of drawings that were traced several times.
+
+A drawing has three variants that take turns. In each its lines are displaced by a smooth field of random numbers, a
+cubic B-spline over a grid (Unser 1999, "Splines: a perfect fit for signal and image processing", IEEE Signal
+Processing Magazine 16); the same picture and variant have the same field, however large it is drawn.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinfork.core.errors import FormatError
+from tinfork.core.mouths.placement import Placement, Registration
+
+#: How many variants take turns.
+VARIANTS = 3
+MOST_RHYTHM = 12
+#: At full strength lines are displaced so far on average, and waves of the field are so long, in heights of a face.
+_REACH, _WAVE = 0.012, 0.09
+
+
+@dataclass(frozen=True, slots=True)
+class Boil:
+    """How a shot's lines boil: `strength` 0 (not at all) to 100; another variant every `rhythm` frames.
+
+    Raises `FormatError` outside of that.
+    """
+
+    strength: int = 0
+    rhythm: int = 2
+
+    def __post_init__(self) -> None:
+        if not (0 <= self.strength <= 100 and 1 <= self.rhythm <= MOST_RHYTHM):
+            raise FormatError(f"Lines boil from 0 to 100, every 1 to {MOST_RHYTHM} frames.")
+
+    @property
+    def is_on(self) -> bool:
+        """Whether anything is displaced."""
+        return self.strength > 0
+
+    def variant_on(self, frame: int) -> int:
+        """The variant that is seen on a frame."""
+        return frame // self.rhythm % VARIANTS
+
+    def to_dict(self) -> dict[str, int]:
+        """As plain values; nothing where nothing boils."""
+        return {"strength": self.strength, "rhythm": self.rhythm} if self.is_on else {}
+
+    @classmethod
+    def from_dict(cls, values: Mapping[str, Any]) -> "Boil":
+        """Of plain values. Raises `TypeError` and `ValueError` for what is none, `FormatError` outside of limits."""
+        return cls(int(values.get("strength", 0)), int(values.get("rhythm", 2)))
+
+
+@dataclass(frozen=True, slots=True)
+class Variant:
+    """A variant of a picture that is `wide` heights of its face wide."""
+
+    strength: int
+    number: int
+    wide: float
+
+
+def drawing_width(place: Placement, at: Registration) -> float:
+    """How wide a drawing is, in heights of the face that it is placed on."""
+    return round(place.width * place.aspect * at.width / at.canvas_width, 4)
+
+
+def displacement(variant: Variant, seed: int, size: tuple[int, int]) -> NDArray[np.float32]:
+    """How far each pixel of a picture of `size` (width, height) is displaced to the right and down, in pixels: shape
+    (2, height, width). `seed`: a number of the picture.
+    """
+    width, height = size
+    across = variant.wide / _WAVE
+    cells = max(1, round(across)), max(1, round(across * height / width))
+    dice = np.random.default_rng([seed, variant.number])
+    grid = dice.standard_normal((2, cells[1] + 3, cells[0] + 3))
+    grid -= grid.mean(axis=(1, 2), keepdims=True)
+    field = np.einsum("ya,kab,xb->kyx", _weights(height, cells[1]), grid, _weights(width, cells[0]), optimize=True)
+    pixels = variant.strength / 100 * _REACH / variant.wide * width
+    reached = np.sqrt((field**2).sum(axis=0).mean())
+    out: NDArray[np.float32] = (field * (pixels / max(float(reached), 1e-9))).astype(np.float32)
+    return out
+
+
+def _weights(pixels: int, cells: int) -> NDArray[np.float64]:
+    """How much each row of a grid counts at each pixel: uniform cubic B-splines, shape (pixels, cells + 3)."""
+    at = (np.arange(pixels) + 0.5) / pixels * cells
+    first = np.minimum(at.astype(int), cells - 1)
+    t = at - first
+    parts = (
+        (1 - t) ** 3 / 6,
+        (3 * t**3 - 6 * t**2 + 4) / 6,
+        (-3 * t**3 + 3 * t**2 + 3 * t + 1) / 6,
+        t**3 / 6,
+    )
+    out = np.zeros((pixels, cells + 3))
+    for n, part in enumerate(parts):
+        out[np.arange(pixels), first + n] = part
+    return out
