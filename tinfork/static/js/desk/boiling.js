@@ -39,8 +39,13 @@ function fetchNext() {
 
 /** The variants of one picture, which lie where it lies. */
 export class Variants {
-  /** @param {HTMLImageElement} image @param {number} wide heights of the face that the picture is wide */
-  constructor(image, wide) {
+  /**
+   * @param {HTMLImageElement} image
+   * @param {number} wide heights of the face that the picture is wide
+   * @param {() => void} arrived told when one of them is there
+   */
+  constructor(image, wide, arrived) {
+    this.arrived = arrived;
     this.image = image;
     this.wide = wide;
     this.strength = 0;
@@ -59,6 +64,7 @@ export class Variants {
       image.draggable = false;
       image.className = this.image.className;
       image.hidden = true;
+      image.addEventListener("load", this.arrived);
       return image;
     });
     this.image.after(...this.images);

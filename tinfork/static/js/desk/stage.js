@@ -189,7 +189,7 @@ class Figure {
   }
 
   variantsOf(/** @type {HTMLImageElement} */ image, /** @type {number} */ wide) {
-    const found = this.variants.get(image) || new Variants(image, wide);
+    const found = this.variants.get(image) || new Variants(image, wide, () => found && this.boiling.has(found) && this.boil(this.at));
     this.variants.set(image, found);
     return found;
   }
