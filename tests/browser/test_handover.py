@@ -131,7 +131,8 @@ def test_an_exported_picture_is_what_the_stage_shows(signed_in, boils):
     # Flat colours are the same; lines are, once neighbouring pixels are taken together.
     assert (away(made, seen) <= 6).mean() > 0.9
     if boils:
-        assert away(made, seen).mean() < 0.4 * away(made, still).mean()
+        # What is left is the smoothing, as where nothing boils.
+        assert away(made, seen).mean() < 0.6 * away(made, still).mean()
     blurred = [np.asarray(image.reduce(6), dtype=int) for image in (made, seen)]
     assert np.abs(blurred[0] - blurred[1]).max() < 40
     page.go_back()
