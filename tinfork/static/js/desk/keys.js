@@ -9,7 +9,7 @@
  *   selection: import("./selection.js").Selection, words: import("./wordwork.js").WordWork,
  *   hand: import("../lib/signal.js").Signal<import("./model.js").Character>, around: () => void, playSelected: () => void,
  *   volume: import("./volume.js").Volume, note: () => void, versions: () => void, clicks: () => void, spectrogram: () => void, list: () => void, view: () => void,
- *   dials: () => void, closeUp: () => void, arrange: () => void, move: () => void, moving: import("./moving.js").Moving | null, help: () => void}} parts
+ *   dials: () => void, closeUp: () => void, camera: () => void, arrange: () => void, move: () => void, moving: import("./moving.js").Moving | null, help: () => void}} parts
  * @returns {Record<string, Key>}
  */
 export function keyTable(parts) {
@@ -104,6 +104,7 @@ export function keyTable(parts) {
     view: { keys: ["ctrl+,"], shown: "Ctrl ,", what: "Columns and rows of the Sheet", run: parts.view },
     dials: { keys: ["ctrl+."], shown: "Ctrl .", what: "Dials, sets and reading again; back to the mouths", run: parts.dials },
     closeUp: { keys: ["F9"], shown: "F9", what: "The whole picture, or the character in hand close up", run: parts.closeUp },
+    camera: { keys: ["F6"], shown: "F6", what: "See yourself beside the Stage, as in a mirror; nothing is kept", run: parts.camera },
     move: { keys: ["F7"], shown: "F7", what: "Move a head, a face, a mouth or another part", run: parts.move },
     keyBefore: { keys: ["shift+PageUp"], shown: "⇧ Page up", what: "The key of motion before", run: () => moving?.walk(-1) },
     keyAfter: { keys: ["shift+PageDown"], shown: "⇧ Page down", what: "The next key of motion", run: () => moving?.walk(1) },

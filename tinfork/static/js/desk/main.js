@@ -9,6 +9,7 @@ import { DialBoard } from "./dials.js";
 import { listenForKeys } from "../lib/keys.js";
 import { keyTable } from "./keys.js";
 import { Arrange } from "./arrange.js";
+import { CameraMirror } from "./camera.js";
 import { Columns } from "./columns.js";
 import { Alike } from "./alike.js";
 import { Edits } from "./edits.js";
@@ -62,6 +63,7 @@ function start() {
   const lens = new Lens(find("#lens canvas"), parts, scope, theme);
   const strip = new Strip(find("#strip canvas"), { ...parts, lens }, scope, theme);
   const stage = new Stage(find("#stage"), parts, scope);
+  const camera = new CameraMirror(find("#camera"), { said, changed: () => stage.layOut() }, scope);
   const tray = new Tray(find("#tray"), parts, scope);
   const mirror = new Mirror(find("#holds"), parts, scope);
   if (shot.reel) new ReelView(find("#reel"), shot.reel, shot, transport, scope);
@@ -163,6 +165,7 @@ function start() {
     view: () => openPanel(find("#sheet-view")),
     dials: () => tray.turnOver(),
     closeUp: () => (stage.isClose.value = !stage.isClose.value),
+    camera: () => camera.toggle(),
     // A figure is placed or moved, not both at once.
     arrange: () => {
       moving?.turn(false);
@@ -178,6 +181,7 @@ function start() {
   listenForKeys(table, (key) => tapping.press(key) || edits.press(key), scope);
   wireBar(shot, transport, table, scope);
   wireDeskBar(shot, transport, table, scope);
+  scope.add(camera.isOn.follow((on) => find('[data-do="camera"]').setAttribute("aria-pressed", String(on))));
   scope.add(stage.isClose.follow((on) => find('[data-do="closeUp"]').setAttribute("aria-pressed", String(on))));
   markTools = wireTools({ shot, edits, selection, hand, transport }, scope);
   const showSpectrogram = wireHearing({ clicks, spectrogram, hearing, transport, hand, shot, lens, said }, scope);

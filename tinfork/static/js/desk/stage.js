@@ -302,14 +302,16 @@ export class Stage {
     const room = this.root.getBoundingClientRect();
     const under = /** @type {HTMLElement} */ (this.root.querySelector(".under")).offsetHeight;
     const [width, height] = [room.width - 20, room.height - under - 24];
-    const reel = /** @type {HTMLElement | null} */ (this.root.querySelector("#reel"));
+    const beside = /** @type {HTMLElement} */ (this.root.querySelector(".beside"));
     let size = fitted(width, height, this.shot.aspect);
-    if (reel?.offsetWidth) {
-      // The reel stands beside the picture or over it, where that leaves the picture larger.
-      const { offsetWidth: wide, offsetHeight: high } = reel;
-      const [beside, over] = [fitted(width - wide - 10, height, this.shot.aspect), fitted(width, height - high - 8, this.shot.aspect)];
-      size = over.width > beside.width ? over : beside;
-      this.root.dataset.reel = over.width > beside.width ? "over" : "beside";
+    const shown = /** @type {HTMLElement[]} */ ([...beside.children]).filter((one) => one.offsetWidth);
+    if (shown.length) {
+      // The reel and the camera stand beside the picture or over it, where that leaves the picture larger.
+      const wide = Math.max(...shown.map((one) => one.offsetWidth));
+      const high = Math.max(...shown.map((one) => one.offsetHeight));
+      const [next, over] = [fitted(width - wide - 10, height, this.shot.aspect), fitted(width, height - high - 8, this.shot.aspect)];
+      size = over.width > next.width ? over : next;
+      this.root.dataset.reel = over.width > next.width ? "over" : "beside";
     }
     // Whole pixels: pictures are sharp on them.
     this.size = { width: Math.max(16, Math.floor(size.width)), height: Math.max(9, Math.floor(size.height)) };
@@ -325,8 +327,9 @@ export class Stage {
     if (background && this.behind.getAttribute("src") !== background) this.behind.src = background;
     for (const figure of this.figures) {
       figure.layOut(this.size.width, this.size.height);
-      figure.prepare();
+      // What is seen is fetched first.
       figure.boil(figure.at);
+      figure.prepare();
     }
     this.look();
   }

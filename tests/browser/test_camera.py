@@ -1,0 +1,71 @@
+"""The camera beside the Stage: a mirror of which nothing is kept."""
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.browser.conftest import open_desk
+
+
+@pytest.fixture
+def desk(signed_in):
+    return open_desk(signed_in, "020 The counter")
+
+
+def refuse(page, name):
+    """From now on the camera is refused as browsers do it."""
+    page.evaluate(
+        "(name) => (navigator.mediaDevices.getUserMedia = () => Promise.reject(new DOMException('', name)))", name
+    )
+
+
+def test_one_sees_oneself_beside_the_stage_and_nothing_leaves_the_page(desk):
+    page = desk
+    sent = []
+    page.on("request", lambda request: sent.append(request.url) if request.method == "POST" else None)
+    camera, video = page.get_by_role("button", name="Camera"), page.get_by_label("Yourself")
+    before = page.locator("#stage .picture").bounding_box()
+    expect(video).to_be_hidden()
+    page.keyboard.press("F6")
+    expect(video).to_be_visible()
+    expect(camera).to_have_attribute("aria-pressed", "true")
+    page.wait_for_function("() => document.querySelector('#camera video').currentTime > 0.2")
+    # As in a mirror: left is left.
+    assert video.evaluate("(video) => getComputedStyle(video).transform").startswith("matrix(-1, 0, 0, 1")
+    box, own = page.locator("#stage .picture").bounding_box(), video.bounding_box()
+    assert own["x"] + own["width"] <= box["x"] + 1 or own["y"] + own["height"] <= box["y"] + 1
+    stage = page.locator("#stage").bounding_box()
+    assert box["x"] >= stage["x"] and box["x"] + box["width"] <= stage["x"] + stage["width"] + 1
+    # It is there while a part is moved.
+    page.keyboard.press("F7")
+    expect(video).to_be_visible()
+    page.keyboard.press("F7")
+    track = page.evaluate_handle("document.querySelector('#camera video').srcObject.getVideoTracks()[0]")
+    camera.click()
+    expect(video).to_be_hidden()
+    assert track.evaluate("(track) => track.readyState") == "ended"
+    assert page.locator("#stage .picture").bounding_box() == before
+    assert sent == []
+
+
+@pytest.mark.parametrize(
+    ("name", "says"),
+    [("NotAllowedError", "does not let this page use the camera"), ("NotFoundError", "no camera here"),
+     ("NotReadableError", "Another program"), ("AbortError", "could not be opened")],
+)  # fmt: skip
+def test_what_is_in_the_way_is_said(desk, name, says):
+    refuse(desk, name)
+    desk.get_by_role("button", name="Camera").click()
+    expect(desk.locator("#trouble")).to_contain_text(says)
+    expect(desk.get_by_label("Yourself")).to_be_hidden()
+    expect(desk.get_by_role("button", name="Camera")).to_have_attribute("aria-pressed", "false")
+
+
+def test_a_camera_that_is_unplugged_says_so(desk):
+    page = desk
+    page.keyboard.press("F6")
+    expect(page.get_by_label("Yourself")).to_be_visible()
+    page.evaluate(
+        "document.querySelector('#camera video').srcObject.getVideoTracks()[0].dispatchEvent(new Event('ended'))"
+    )
+    expect(page.locator("#trouble")).to_contain_text("The camera went away")
+    expect(page.get_by_label("Yourself")).to_be_hidden()
