@@ -101,16 +101,17 @@ def test_an_exported_picture_is_what_the_stage_shows(signed_in, boils):
     for _ in range(30):
         page.keyboard.press("ArrowRight")
     frame = int(page.locator("#frame").inner_text())
+    variant = int(page.locator("#stage").get_attribute("data-frame")) // 2 % 3
     seen = still = picture_of(page)
     if boils:
         page.keyboard.press("F8")
         arranging(page).get_by_label("line boil").fill("80")
         saved(page)
-        # Frame 31, counted from 0 the 30th, on twos: of three variants the first, of face, eyes, pupils and mouth.
+        # On twos, of face, eyes, pupils and mouth.
         page.wait_for_function(
             "() => [...document.querySelectorAll('#stage .figure img.boils')].length === 4 &&"
             "[...document.querySelectorAll('#stage .figure img[src*=boil]')].filter((one) => !one.hidden)"
-            ".every((one) => one.src.includes('boil=80-0-'))"
+            f".every((one) => one.src.includes('boil=80-{variant}-'))"
         )
         page.keyboard.press("F8")
         seen = picture_of(page)

@@ -47,12 +47,8 @@ class Layer {
   }
 
   /** How wide a drawing is, in heights of the face. */
-  wideOf(/** @type {number} */ id) {
-    return this.column.drawings.find((drawing) => drawing.id === id)?.wide || 1;
-  }
-
-  get wide() {
-    return this.wideOf(this.column.holds[this.shown]?.drawing);
+  wideOf(/** @type {HTMLImageElement} */ image) {
+    return this.column.drawings.find((drawing) => this.images.get(drawing.id) === image)?.wide || 1;
   }
 
   /** Show the drawing of a frame; true when it is another one. */
@@ -198,7 +194,7 @@ class Figure {
   get seen() {
     const face = [...this.faces.values()].find((one) => !one.hidden);
     const layers = [...this.layers.values()].filter(({ image }) => image && !image.classList.contains("unseen"));
-    const drawn = layers.map((layer) => /** @type {[HTMLImageElement, number]} */ ([layer.image, layer.wide]));
+    const drawn = layers.map((layer) => /** @type {[HTMLImageElement, number]} */ ([layer.image, layer.wideOf(/** @type {HTMLImageElement} */ (layer.image))]));
     return face ? [[face, this.aspect], ...drawn] : drawn;
   }
 
@@ -219,7 +215,7 @@ class Figure {
     for (const layer of this.layers.values()) {
       for (const id of new Set(layer.column.holds.map((hold) => hold.drawing))) {
         const image = layer.images.get(id);
-        if (image) this.variantsOf(image, layer.wideOf(id)).fetch(strength);
+        if (image) this.variantsOf(image, layer.wideOf(image)).fetch(strength);
       }
     }
   }
