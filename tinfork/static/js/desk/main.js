@@ -181,7 +181,7 @@ function start() {
   listenForKeys(table, (key) => tapping.press(key) || edits.press(key), scope);
   wireBar(shot, transport, table, scope);
   wireDeskBar(shot, transport, table, scope);
-  scope.add(camera.isOn.follow((on) => find('[data-do="camera"]').setAttribute("aria-pressed", String(on))));
+  scope.add(camera.isOn.follow((on) => document.querySelector('[data-do="camera"]')?.setAttribute("aria-pressed", String(on))));
   scope.add(stage.isClose.follow((on) => find('[data-do="closeUp"]').setAttribute("aria-pressed", String(on))));
   markTools = wireTools({ shot, edits, selection, hand, transport }, scope);
   const showSpectrogram = wireHearing({ clicks, spectrogram, hearing, transport, hand, shot, lens, said }, scope);
