@@ -83,6 +83,10 @@ def eyes(signed_in):
     page.get_by_role("button", name="Remove Lids").wait_for(state="detached")
 
 
+#: The column of the part that was made last.
+LIDS = -1
+
+
 def test_eyes_have_a_column_with_keys_of_its_own(eyes):
     page = eyes
     page.get_by_role("button", name="Lids", exact=True).click()
@@ -91,17 +95,17 @@ def test_eyes_have_a_column_with_keys_of_its_own(eyes):
     page.keyboard.press("Home")
     page.keyboard.press("Shift+ArrowDown")
     page.keyboard.press(key)
-    assert pins(page, 2) == [(0, 2)]
-    assert drawn(page, 2)[1:3] == [int(other.get_attribute("data-drawing")), drawn(page, 2)[-1]]
+    assert pins(page, LIDS) == [(0, 2)]
+    assert drawn(page, LIDS)[1:3] == [int(other.get_attribute("data-drawing")), drawn(page, LIDS)[-1]]
     assert pins(page, 0) == []
     page.keyboard.press("Control+c")
     page.keyboard.press("Escape")
     page.keyboard.press("PageDown")
     page.keyboard.press("Control+v")
-    assert len(pins(page, 2)) == 2
+    assert len(pins(page, LIDS)) == 2
     for _ in range(2):
         page.keyboard.press("Control+z")
-    assert pins(page, 2) == []
+    assert pins(page, LIDS) == []
 
 
 @pytest.mark.alone
@@ -111,13 +115,13 @@ def test_eyes_are_tapped_while_it_plays(eyes):
     other = page.locator("#tray .mouths li").nth(1)
     page.keyboard.press("Home")
     down, up = tap(page, other.locator("kbd").text_content().lower())
-    ((start, end),) = pins(page, 2)
+    ((start, end),) = pins(page, LIDS)
     assert abs(start - (down - 80_000) * 24 / 1e6) < 2
     assert abs(end - (up - 80_000) * 24 / 1e6) < 2
-    assert set(drawn(page, 2)[start:end]) == {int(other.get_attribute("data-drawing"))}
+    assert set(drawn(page, LIDS)[start:end]) == {int(other.get_attribute("data-drawing"))}
     assert pins(page, 0) == []
     page.keyboard.press("Control+z")
-    assert pins(page, 2) == []
+    assert pins(page, LIDS) == []
 
 
 def test_dials_are_turned_by_keyboard_alone(cast):
