@@ -198,10 +198,20 @@ def _open_three(page: Page) -> None:
     page.wait_for_timeout(1500)
 
 
-def _played(page: Page) -> list[float]:
-    """That scene on its background, playing at 1920 x 1080."""
+def _played(page: Page, *, boil: int = 0) -> list[float]:
+    """That scene on its background, playing at 1920 x 1080; with lines that boil, once all variants are there."""
     page.set_viewport_size({"width": 1920, "height": 1080})
     _open_three(page)
+    if boil:
+        page.keyboard.press("F8")
+        page.locator("#arrange [name=strength]").fill(str(boil))
+        page.locator("#arrange [name=strength]").blur()
+        page.wait_for_function(
+            "() => [...document.querySelectorAll('#stage img[src*=boil]')].length &&"
+            "[...document.querySelectorAll('#stage .figure img:not([src*=boil])')].every((one) => one.src) &&"
+            "[...document.images].every((one) => one.complete)"
+        )
+        page.keyboard.press("F8")
     times: list[float] = page.evaluate(_PLAYED, _FRAMES)
     return times
 
