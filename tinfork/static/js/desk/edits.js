@@ -8,12 +8,17 @@ import { Store } from "./store.js";
 /** @typedef {import("./model.js").Character} Character */
 /** @typedef {import("./model.js").Drawing} Drawing */
 
+/** The names under which two states of a shot have something else. */
+function differing(/** @type {Record<string, any>} */ one, /** @type {Record<string, any>} */ other) {
+  return Object.keys({ ...one, ...other }).filter((name) => one[name] !== other[name]);
+}
+
 export class Edits {
   /**
    * @param {string} url where edits are sent; "" where nothing may be changed
    * @param {{document: import("./model.js").DeskDocument, shot: import("./model.js").Shot, transport: import("../lib/transport.js").Transport,
    *   hand: Signal<Character>, selection: import("./selection.js").Selection, token: string,
-   *   changed: () => void, said: (text: string) => void, left: () => void, sounds?: () => void}} parts `left`: the shot is not
+   *   changed: (motionAlone?: boolean) => void, said: (text: string) => void, left: () => void, sounds?: () => void}} parts `left`: the shot is not
    *   read any more; `sounds`: what is heard may be another sound now
    */
   constructor(url, parts) {
@@ -86,9 +91,11 @@ export class Edits {
 
   /** What is confirmed, with all that waits done to it. */
   draw() {
+    const before = this.store.shown;
     if (!this.sync || !this.store.show(this.sync.edits)) return;
-    this.shot.take(this.store.shown);
-    this.parts.changed();
+    const { shown } = this.store;
+    this.shot.take(shown);
+    this.parts.changed(differing(before, shown).every((name) => name === "motion"));
   }
 
   /** The same edit for everyone it is about. */

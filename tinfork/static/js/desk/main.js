@@ -70,8 +70,16 @@ function start() {
   wireTabs(shot, hand, scope);
   const views = [sheet, lens, strip];
   const redraw = () => views.forEach((view) => view.redraw());
-  /** Something that is shown is other now: everything shows it. */
-  const changed = () => {
+  /** Something that is shown is other now: everything shows it; keys of motion, what shows them. */
+  const changed = (motionAlone = false) => {
+    if (motionAlone) {
+      stage.move();
+      if (moving?.isOn.value) moving.show();
+      else showMotion();
+      markTools();
+      redraw();
+      return;
+    }
     stage.refresh();
     tray.refresh(transport.frame.value);
     mirror.refresh();
@@ -105,7 +113,7 @@ function start() {
   const asked = document.querySelector("#alike");
   const alike = asked instanceof HTMLElement ? new Alike(asked, { token, edits, said, changes: find("#sheet-tools").dataset.changes || "" }) : null;
   const looks = new Looks(find("#tray .looks"), { shot, transport, edits, alike, hand }, scope);
-  const dials = new DialBoard(find("#tray .dial-board"), { shot, hand, edits, changed, trouble: said }, scope);
+  const dials = new DialBoard(find("#tray .dial-board"), { shot, hand, edits, changed: () => changed(), trouble: said }, scope);
   const words = new WordWork({ panel: find("#wordwork"), lens, shot, edits, transport, selection, hand, alike }, scope);
   const sheetHand = new SheetHand({ sheet, shot, edits, transport, selection, hand, note: find("#note") }, scope);
   new LensHand({ lens, shot, edits, transport, selection, hand, words }, scope);

@@ -346,6 +346,11 @@ export class Stage {
     this.mark();
   }
 
+  /** Everyone where they move to, on the frame that is seen. */
+  move() {
+    for (const figure of this.figures) figure.move(figure.at);
+  }
+
   /** The holds, or where everyone stands, are others now. */
   refresh() {
     for (const figure of this.figures) figure.forget();
