@@ -130,6 +130,8 @@ def changes(shot):
         "part_new": f"{character}/parts",
         "part_delete": f"/cast/parts/{chart.part_id}/delete",
         "part_place": f"/cast/parts/{chart.part_id}/place",
+        "drawing_trace": f"/cast/drawings/{chart.drawings.first().pk}/trace",
+        "drawing_untrace": f"/cast/drawings/{chart.drawings.first().pk}/untrace",
         "chart_drawings": f"{one}/drawings",
         "set_import": f"{one}/import",
         "chart_sounds": f"{one}/sounds",

@@ -36,6 +36,7 @@ def sets(draw, name):
                 st.tuples(numbers, numbers),
                 st.tuples(numbers, numbers),
                 pictures,
+                st.lists(pictures, max_size=2).map(tuple),
             ),
             max_size=4,
             unique_by=lambda d: d.drawing.number,
@@ -175,6 +176,9 @@ SET = set_archive(example().parts[0].sets[0])
         (changed(put("kind", value="tail"), archive=SET), "damaged"),
         (changed(put("drawings", value=None), archive=SET), "damaged"),
         (changed(put("drawings", 0, "shows", value=["quack"]), archive=SET), "no sound"),
+        (changed(put("drawings", 0, "tracings", value=["gone.png"]), archive=SET), "is missing"),
+        (changed(put("drawings", 0, "tracings", value=["a.png"] * 8), archive=SET), "damaged"),
+        (changed(put("drawings", 0, "tracings", value=7), archive=SET), "damaged"),
     ],
 )
 def test_what_is_no_archive_of_a_set_is_refused(data, why):

@@ -19,6 +19,7 @@ from tinfork.core.formats import reading_json
 from tinfork.core.formats.picture_zip import Picture
 from tinfork.core.mouths.placement import Placement, Registration
 from tinfork.core.mouths.starter import STARTER
+from tinfork.core.scene.boil import Boil
 from tinfork.core.scene.drawing import What, segments, shown
 from tinfork.core.scene.grid import grid_columns, grid_rows
 from tinfork.core.scene.heads import plain_head
@@ -131,6 +132,25 @@ def test_parts_are_where_the_face_of_a_set_has_them_or_not_seen_on_it():
     matrix, size = left[1].matrix, left[1].size
     # The face is 800 by 400 pixels, in the middle of the frame.
     assert size == pytest.approx((80, 60)) and matrix.at(40, 30) == pytest.approx((200, 400))
+
+
+def test_tracings_of_a_drawing_are_seen_in_turn_and_others_stand_still():
+    traced = [Picture(bytes([n]), ".png") for n in range(2)]
+    mouth, eyes = column(holds((0, 12, 3, ""))), column(holds((0, 12, 1, "")), "eyes", "eyes")
+    sprite = replace(mouth.sprites["", 3], tracings=tuple(traced))
+    mouth = replace(mouth, sprites={**mouth.sprites, ("", 3): sprite})
+    figure = Figure("Odalys", 1, Face(PICTURE, 1.0, PLACE), (mouth, eyes))
+    shot = replace(scene([figure], 12), boil=Boil(0, 2))
+    seen = {
+        start: {placed.key[1]: placed.picture for placed in drawn}
+        for start, _, drawn in segments(shot, (90, 90), boils=True)
+    }
+    assert sorted(seen) == [0, 2, 4, 6, 8, 10]
+    turns = [sprite.picture, *traced]
+    assert [seen[start]["mouth"] for start in sorted(seen)] == turns * 2
+    assert len({id(one["eyes"]) for one in seen.values()}) == 1
+    # In vectors it is as it was drawn first.
+    assert [(start, drawn[-1].picture) for start, _, drawn in segments(shot, (90, 90))] == [(0, sprite.picture)]
 
 
 def test_pupils_lie_on_the_eyes_and_the_mouth_on_everything():

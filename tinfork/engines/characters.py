@@ -14,7 +14,7 @@ from PIL import Image
 from tinfork.core.errors import FormatError
 from tinfork.core.formats import character_zip, set_zip
 from tinfork.core.formats.character_zip import PackedCharacter
-from tinfork.core.formats.picture_zip import Picture
+from tinfork.core.formats.picture_zip import AnyPicture, Picture
 from tinfork.core.formats.set_zip import PackedSet
 from tinfork.engines.drawings import Prepared, Report, check_size, pixels_of, prepare
 from tinfork.engines.limits import MAX_FACE_BYTES
@@ -105,14 +105,16 @@ def _is_plain_jpeg(data: bytes) -> bool:
 
 @dataclass(frozen=True)
 class PreparedSet:
-    """A set with every picture made safe: its drawings in their order, and the bytes, suffix and aspect of the face
-    that it brings with it. `packed` is without the pictures as they came; `kind` is that of its part.
+    """A set with every picture made safe: its drawings in their order, the tracings of each, and the bytes, suffix and
+    aspect of the face that it brings with it. `packed` is without the pictures as they came; `kind` is that of its
+    part.
     """
 
     packed: PackedSet
     kind: str
     face: tuple[bytes, str, float] | None
     drawings: list[Prepared]
+    tracings: list[list[Prepared]]
 
 
 @dataclass(frozen=True)
@@ -151,23 +153,29 @@ def _prepare_sets(sets: Sequence[tuple[PackedSet, str]], progress: Report) -> li
     done, count = 0, sum(len(one.drawings) for one, _ in sets)
     out = []
     with tempfile.TemporaryDirectory() as folder:
+
+        def prepared(picture: AnyPicture, name: str) -> Prepared:
+            digest = hashlib.sha256(picture.data).hexdigest()
+            if digest not in known:
+                file = Path(folder) / "picture"
+                file.write_bytes(picture.data)
+                known[digest] = prepare(file, f"{name}{picture.suffix}")[0]
+            return known[digest]
+
         for one, kind in sets:
             face = prepare_face(one.face.picture.data, f"face{one.face.picture.suffix}") if one.face else None
-            drawings = []
+            drawings, tracings = [], []
             for row in one.drawings:
-                digest = hashlib.sha256(row.picture.data).hexdigest()
-                if digest not in known:
-                    file = Path(folder) / "picture"
-                    file.write_bytes(row.picture.data)
-                    known[digest] = prepare(file, f"{row.drawing.number} {row.drawing.name}{row.picture.suffix}")[0]
-                drawings.append(known[digest])
+                name = f"{row.drawing.number} {row.drawing.name}"
+                drawings.append(prepared(row.picture, name))
+                tracings.append([prepared(tracing, name) for tracing in row.tracings])
                 done += 1
                 progress("prepare", done / count)
-            out.append(PreparedSet(_without_pictures(one), kind, face, drawings))
+            out.append(PreparedSet(_without_pictures(one), kind, face, drawings, tracings))
     return out
 
 
 def _without_pictures(one: PackedSet) -> PackedSet:
-    drawings = tuple(replace(d, picture=Picture(b"", d.picture.suffix)) for d in one.drawings)
+    drawings = tuple(replace(d, picture=Picture(b"", d.picture.suffix), tracings=()) for d in one.drawings)
     face = one.face and replace(one.face, picture=Picture(b"", one.face.picture.suffix))
     return replace(one, drawings=drawings, face=face)

@@ -168,6 +168,12 @@ class Drawing(models.Model):
     offset_x = models.FloatField(default=0.0)
     offset_y = models.FloatField(default=0.0)
     measures = models.JSONField(null=True, blank=True)
+    tracings = ArrayField(
+        models.CharField(max_length=200),
+        default=list,
+        blank=True,
+        help_text="The same drawing traced again: stored pictures.",
+    )
     revision = models.PositiveIntegerField(default=1)
 
     class Meta:
@@ -186,6 +192,12 @@ class Drawing(models.Model):
     def suffix(self) -> str:
         """What the picture is: ".svg" or ".png"."""
         return PurePosixPath(self.picture.name or "").suffix
+
+    @classmethod
+    def more_keys(cls) -> Iterator[tuple[str, "Drawing"]]:
+        """The pictures of tracings: their keys, with the row."""
+        for drawing in cls.objects.exclude(tracings=[]).only("tracings").iterator():
+            yield from ((key, drawing) for key in drawing.tracings)
 
     @property
     def content(self) -> CoreDrawing:
@@ -227,6 +239,7 @@ class ChartStep(models.Model):
                 yield face, step
             for values in step.before["drawings"]:
                 yield from ((values[name], step) for name in ("picture", "thumb") if values[name])
+                yield from ((key, step) for key in values.get("tracings", ()))
 
 
 class Page(models.Model):

@@ -2,6 +2,7 @@
 
 import hashlib
 from dataclasses import dataclass, replace
+from pathlib import Path
 from typing import Any
 
 from django.db.models import Count, Prefetch, Q, QuerySet
@@ -207,6 +208,12 @@ def drawing_document(drawing: Drawing) -> dict[str, Any]:
         "point": [at.x, at.y],
         "offset": [at.dx, at.dy],
     }
+
+
+def tracing_addresses(drawing: Drawing) -> list[str]:
+    """Where a drawing's tracings are."""
+    address = reverse("drawing_picture", args=[drawing.pk])
+    return [f"{address}?tracing={n}&v={Path(key).stem[:16]}" for n, key in enumerate(drawing.tracings, start=1)]
 
 
 def face_address(character: Character) -> str:

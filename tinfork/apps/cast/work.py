@@ -11,7 +11,7 @@ from django.urls import reverse
 from tinfork.apps.cast.actions.archive import unpack, unpack_set
 from tinfork.apps.cast.actions.characters import set_face
 from tinfork.apps.cast.actions.charts import give_face_to_set, keep_repainted, repaint
-from tinfork.apps.cast.actions.drawings import add_drawings
+from tinfork.apps.cast.actions.drawings import add_drawings, add_tracing
 from tinfork.apps.cast.models import Character, Chart, Drawing, Page
 from tinfork.apps.common.storage import keep_bytes, local_copy, local_copy_of
 from tinfork.apps.jobs.models import Ending, Job
@@ -62,6 +62,12 @@ def _bring(job: Job, chart: Chart, report: Report) -> None:
     if job.options.get("first_only"):
         # One drawing is replaced: of a file with many frames the first is meant.
         prepared = [replace(prepared[0], name=files[0]["name"])]
+    if job.options.get("tracing_of"):
+        drawing = Drawing.objects.select_related("chart__part__character").get(pk=job.options["tracing_of"])
+        with _once(job):
+            for one in prepared:
+                add_tracing(drawing, one)
+        return
     with _once(job):
         added, replaced = add_drawings(chart, prepared, replace=bool(job.options.get("replace")))
         job.notes = troubles + [p.note for p in prepared if p.note]

@@ -5,7 +5,7 @@ from dataclasses import asdict
 from typing import Any
 
 from tinfork.apps.cast.models import Character, Drawing, Part
-from tinfork.apps.cast.queries import drawing_document, place_document, set_face_document
+from tinfork.apps.cast.queries import drawing_document, place_document, set_face_document, tracing_addresses
 from tinfork.apps.common.serve import address_of
 from tinfork.apps.desk.telling import remember_whole, shortened
 from tinfork.apps.produce.models import Shot
@@ -225,6 +225,7 @@ def _drawings(drawings: dict[tuple[str, int], Drawing], placement: Placement) ->
         | {
             "set": set_name,
             "wide": drawing_width(placement, drawing.registration),
+            "tracings": tracing_addresses(drawing),
             "thumb": address_of("drawing_thumb", drawing.pk, drawing.thumb) if drawing.thumb else document["url"],
             "sounds": [s for c in drawing.shows for s in (typical_sounds(c) if c in VISEMES else (c,))],
             "hidden": drawing.is_hidden,

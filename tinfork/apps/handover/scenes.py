@@ -128,6 +128,7 @@ def _column(part: Part, holds: tuple[Hold, ...], motion: tuple[FrameKey, ...]) -
             tuple(d.shows),
             d.size,
             d.is_hidden,
+            tuple(StoredPicture(key) for key in d.tracings),
         )
         for key, d in drawings_of(part).items()
     }

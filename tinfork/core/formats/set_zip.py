@@ -3,7 +3,7 @@
     {"format": "tin-fork-set", "version": 1, "kind": "mouth", "eyes" ..., "name": ...,
      "face": {"file", "aspect", "places": {part: place or null}} (where it has its own),
      "drawings": [{"number", "name", "key", "shows", "size", "hidden", "file",
-                   "canvas", "point": [x, y], "offset": [dx, dy]}]}
+                   "canvas", "point": [x, y], "offset": [dx, dy], "tracings": [files] (where it has some)}]}
 
 Places are shares of the face picture, points and offsets pixels of the drawing, `canvas` how many of them
 the usual canvas is wide. Pictures are PNG or SVG. A character's archive has its sets in the same words.
@@ -17,7 +17,7 @@ from typing import IO, Any
 from tinfork.core.errors import ChartError
 from tinfork.core.formats import picture_zip
 from tinfork.core.formats.picture_zip import FACES, AnyPicture, fail, picture_of, plain, text_of
-from tinfork.core.mouths.chart import MAX_DRAWINGS, MAX_PARTS, Drawing
+from tinfork.core.mouths.chart import MAX_DRAWINGS, MAX_PARTS, MAX_TRACINGS, Drawing
 from tinfork.core.mouths.placement import Placement
 
 NAME = "tin-fork-set"
@@ -37,6 +37,7 @@ class PackedDrawing:
     point: tuple[float, float]
     offset: tuple[float, float]
     picture: AnyPicture
+    tracings: tuple[AnyPicture, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -110,9 +111,18 @@ def _rows(one: PackedSet, folder: str, files: dict[str, AnyPicture]) -> list[dic
                 "canvas": packed.canvas,
                 "point": list(packed.point),
                 "offset": list(packed.offset),
+                **_tracings(packed, file, files),
             }
         )
     return rows
+
+
+def _tracings(packed: PackedDrawing, file: str, files: dict[str, AnyPicture]) -> dict[str, list[str]]:
+    """The names of a drawing's tracings, which are called after its file."""
+    stem = file.rpartition(".")[0]
+    names = [f"{stem}-traced-{n}{tracing.suffix}" for n, tracing in enumerate(packed.tracings, start=1)]
+    files.update(zip(names, packed.tracings, strict=True))
+    return {"tracings": names} if names else {}
 
 
 def set_from_dict(s: Mapping[str, Any], files: Mapping[str, bytes]) -> PackedSet:
@@ -138,6 +148,8 @@ def _drawing(d: dict[str, Any], files: Mapping[str, bytes]) -> PackedDrawing:
     if drawing.number > 9999:
         raise ValueError(drawing.number)
     canvas = float(d["canvas"])
+    if len(d.get("tracings", ())) > MAX_TRACINGS:
+        raise ValueError("tracings")
     if not 1 <= canvas <= 100_000:
         raise ValueError(canvas)
     return PackedDrawing(
@@ -148,6 +160,7 @@ def _drawing(d: dict[str, Any], files: Mapping[str, bytes]) -> PackedDrawing:
         _pair(d["point"]),
         _pair(d["offset"]),
         picture_of(d["file"], files, (".png", ".svg")),
+        tuple(picture_of(str(name), files, (".png", ".svg")) for name in d.get("tracings", ())),
     )
 
 

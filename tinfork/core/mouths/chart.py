@@ -24,6 +24,8 @@ SMALL, ANY, BIG = -1, 0, 1
 
 #: How many drawings a chart holds.
 MAX_DRAWINGS = 200
+#: How often a drawing may be traced again.
+MAX_TRACINGS = 7
 #: Sets of a part, and parts of a character.
 MAX_SETS, MAX_PARTS = 40, 12
 

@@ -1,10 +1,12 @@
 """Line boil: lines that are never quite still, as those of drawings that were traced several times.
 
-A drawing has three variants that take turns. In each its lines are displaced by a smooth field of random numbers, a
-cubic B-spline over a grid (Unser 1999, "Splines: a perfect fit for signal and image processing", IEEE Signal
-Processing Magazine 16); the same picture and variant have the same field, however large it is drawn.
+A drawing that was traced several times shows its tracings in turn. Any other has three variants that do. In each its
+lines are displaced by a smooth field of random numbers, a cubic B-spline over a grid (Unser 1999, "Splines: a perfect
+fit for signal and image processing", IEEE Signal Processing Magazine 16); the same picture and variant have the same
+field, however large it is drawn.
 """
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
@@ -41,13 +43,17 @@ class Boil:
         """Whether anything is displaced."""
         return self.strength > 0
 
+    def turn_on(self, frame: int) -> int:
+        """Whose turn it is on a frame: a number that goes up with every change."""
+        return frame // self.rhythm
+
     def variant_on(self, frame: int) -> int:
         """The variant that is seen on a frame."""
-        return frame // self.rhythm % VARIANTS
+        return self.turn_on(frame) % VARIANTS
 
     def to_dict(self) -> dict[str, int]:
-        """As plain values; nothing where nothing boils."""
-        return {"strength": self.strength, "rhythm": self.rhythm} if self.is_on else {}
+        """As plain values; nothing for what is usual."""
+        return {"strength": self.strength, "rhythm": self.rhythm} if self != Boil() else {}
 
     @classmethod
     def from_dict(cls, values: Mapping[str, Any]) -> "Boil":
@@ -75,21 +81,29 @@ def displacement(variant: Variant, seed: int, size: tuple[int, int]) -> NDArray[
     """
     width, height = size
     across = variant.wide / _WAVE
-    cells = max(1, round(across)), max(1, round(across * height / width))
+    cells = across, across * height / width
     dice = np.random.default_rng([seed, variant.number])
-    grid = dice.standard_normal((2, cells[1] + 3, cells[0] + 3))
-    grid -= grid.mean(axis=(1, 2), keepdims=True)
-    field = np.einsum("ya,kab,xb->kyx", _weights(height, cells[1]), grid, _weights(width, cells[0]), optimize=True)
+    # Row by row: one more, where a size is rounded up, leaves the others as they are.
+    grid = dice.standard_normal((math.ceil(cells[1]) + 3, 2, math.ceil(cells[0]) + 3))
+    # How far it reaches is measured as finely whatever the size: so the field is the same at every size.
+    measured = _field(grid, (math.ceil(4 * cells[0]), math.ceil(4 * cells[1])), cells)
+    reached = float(np.sqrt((measured**2).sum(axis=0).mean()))
     pixels = variant.strength / 100 * _REACH / variant.wide * width
-    reached = np.sqrt((field**2).sum(axis=0).mean())
-    out: NDArray[np.float32] = (field * (pixels / max(float(reached), 1e-9))).astype(np.float32)
+    out: NDArray[np.float32] = (_field(grid, size, cells) * (pixels / max(reached, 1e-9))).astype(np.float32)
     return out
 
 
-def _weights(pixels: int, cells: int) -> NDArray[np.float64]:
-    """How much each row of a grid counts at each pixel: uniform cubic B-splines, shape (pixels, cells + 3)."""
+def _field(grid: NDArray[np.float64], size: tuple[int, int], cells: tuple[float, float]) -> NDArray[np.float64]:
+    """The splines over a grid, so many cells of it across and down, at the middles of the pixels of a size."""
+    rows, columns = _weights(size[1], cells[1], len(grid)), _weights(size[0], cells[0], grid.shape[2])
+    out: NDArray[np.float64] = np.einsum("ya,akb,xb->kyx", rows, grid, columns, optimize=True)
+    return out
+
+
+def _weights(pixels: int, cells: float, knots: int) -> NDArray[np.float64]:
+    """How much each row of a grid counts at each pixel: uniform cubic B-splines, shape (pixels, knots)."""
     at = (np.arange(pixels) + 0.5) / pixels * cells
-    first = np.minimum(at.astype(int), cells - 1)
+    first = np.minimum(at.astype(int), knots - 4)
     t = at - first
     parts = (
         (1 - t) ** 3 / 6,
@@ -97,7 +111,7 @@ def _weights(pixels: int, cells: int) -> NDArray[np.float64]:
         (-3 * t**3 + 3 * t**2 + 3 * t + 1) / 6,
         t**3 / 6,
     )
-    out = np.zeros((pixels, cells + 3))
+    out = np.zeros((pixels, knots))
     for n, part in enumerate(parts):
         out[np.arange(pixels), first + n] = part
     return out

@@ -7,7 +7,7 @@ from enum import Enum
 from tinfork.core.formats.picture_zip import AnyPicture
 from tinfork.core.motion.curve import moving_frames, pose_on
 from tinfork.core.motion.pose import NEUTRAL, Pose, pose_matrix
-from tinfork.core.scene.boil import Variant, drawing_width
+from tinfork.core.scene.boil import VARIANTS, Boil, Variant, drawing_width
 from tinfork.core.scene.layout import Affine, drawing_matrix, figure_matrix
 from tinfork.core.scene.scene import Column, Figure, Scene
 from tinfork.core.solver.problem import Hold
@@ -65,12 +65,13 @@ def segments(
     """Stretches of frames `[start, end)` on which the same is seen, with what is drawn, from the back to the front, in
     a frame of `size` pixels; of the character `only`, where named. With `boils` lines boil as the shot's do.
     """
-    boils = boils and scene.boil.is_on
     figures = [f for f in scene.drawn_figures if not only or f.name == only]
+    boil = scene.boil
+    boils = boils and (boil.is_on or any(s.tracings for f in figures for c in f.columns for s in c.sprites.values()))
     edges = {0, *(hold.start for f in figures for column in f.columns for hold in column.holds)}
     edges |= {frame for f in figures for keys in f.motions.values() for frame in moving_frames(keys, scene.frames)}
     if boils:
-        edges |= set(range(0, scene.frames, scene.boil.rhythm))
+        edges |= set(range(0, scene.frames, boil.rhythm))
     starts = sorted(edge for edge in edges if edge < scene.frames)
     cursors = {id(column): _Cursor(column) for f in figures for column in f.columns}
     known: dict[tuple[object, ...], list[Placed]] = {}
@@ -80,13 +81,11 @@ def segments(
         for figure in figures:
             holds = tuple(cursors[id(column)].on(start) for column in figure.columns)
             poses = {part: pose_on(keys, start) for part, keys in figure.motions.items()}
-            variant = scene.boil.variant_on(start) if boils else -1
-            seen = (figure.name, variant, *((h.set, h.drawing) if h else None for h in holds), *poses.values())
+            turn = boil.turn_on(start) % _TURNS if boils else -1
+            seen = (figure.name, turn, *((h.set, h.drawing) if h else None for h in holds), *poses.values())
             if seen not in known:
                 placed = _figure(figure, holds, poses, size, what)
-                known[seen] = (
-                    [_boiling(one, figure, scene.boil.strength, variant) for one in placed] if boils else list(placed)
-                )
+                known[seen] = [_boiling(one, figure, boil, turn) for one in placed] if boils else list(placed)
             drawn += known[seen]
         if last and last[1] == tuple(drawn):
             continue
@@ -97,14 +96,21 @@ def segments(
         yield last[0], scene.frames, last[1]
 
 
-def _boiling(placed: Placed, figure: Figure, strength: int, number: int) -> Placed:
-    """The same in a variant of its lines."""
+#: After so many turns all tracings and variants are where they began: up to eight of a drawing take turns.
+_TURNS = 840
+
+
+def _boiling(placed: Placed, figure: Figure, boil: Boil, turn: int) -> Placed:
+    """The same as a drawing's tracing whose turn it is, or in a variant of its lines."""
     wide = placed.size[0] / placed.size[1]
     column = next((column for column in figure.columns if column.name == placed.key[1]), None)
     if column:
-        place = replace(column.place, aspect=figure.face.aspect)
-        wide = drawing_width(place, column.sprites[placed.key[2], placed.key[3]].registration)
-    return replace(placed, variant=Variant(strength, number, round(wide, 4)))
+        sprite = column.sprites[placed.key[2], placed.key[3]]
+        if sprite.tracings:
+            return replace(placed, picture=(sprite.picture, *sprite.tracings)[turn % (1 + len(sprite.tracings))])
+        wide = drawing_width(replace(column.place, aspect=figure.face.aspect), sprite.registration)
+    variant = Variant(boil.strength, turn % VARIANTS, round(wide, 4))
+    return replace(placed, variant=variant) if boil.is_on else placed
 
 
 def _figure(

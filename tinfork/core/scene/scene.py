@@ -38,6 +38,8 @@ class Sprite:
     shows: tuple[str, ...] = ()
     size: int = ANY
     is_hidden: bool = False
+    #: The same drawing traced again: they and it are seen in turn.
+    tracings: tuple[AnyPicture, ...] = ()
 
     @property
     def drawing(self) -> Drawing:

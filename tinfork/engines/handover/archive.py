@@ -45,6 +45,7 @@ def _part(column: Column, faces: Mapping[str, Face]) -> PackedPart:
                 (at.x, at.y),
                 (at.dx, at.dy),
                 sprite.picture,
+                sprite.tracings,
             )
         )
     named = tuple(

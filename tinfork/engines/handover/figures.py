@@ -83,12 +83,21 @@ def _column(part: PackedPart, prepared: list[PreparedSet]) -> Column:
     sprites = {}
     for one in prepared:
         set_name = "" if one is prepared[0] else one.packed.name
-        for row, picture in zip(one.packed.drawings, one.drawings, strict=True):
+        for row, picture, traced in zip(one.packed.drawings, one.drawings, one.tracings, strict=True):
             d = row.drawing
             at = Registration(picture.width, picture.height, row.canvas, *row.point, *row.offset)
             data = Picture(picture.data, picture.suffix)
             sprites[set_name, d.number] = Sprite(
-                d.number, set_name, d.name, at, data, row.key, d.shows, d.size, row.hidden
+                d.number,
+                set_name,
+                d.name,
+                at,
+                data,
+                row.key,
+                d.shows,
+                d.size,
+                row.hidden,
+                tuple(Picture(tracing.data, tracing.suffix) for tracing in traced),
             )
     return Column(part.name, part.place, sprites, (), part.kind, part.sets[0].name)
 

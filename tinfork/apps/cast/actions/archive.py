@@ -1,6 +1,6 @@
 """Characters and sets as archives: packing one, and taking one in."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from typing import IO
 
 from django.db import transaction
@@ -9,7 +9,7 @@ from tinfork.apps.cast.actions.characters import first_free, keep_chart_face, na
 from tinfork.apps.cast.actions.charts import add_set
 from tinfork.apps.cast.actions.drawings import keep_prepared
 from tinfork.apps.cast.models import Character, Chart, Drawing, Part
-from tinfork.apps.common.storage import StoredPicture
+from tinfork.apps.common.storage import StoredPicture, keep_bytes
 from tinfork.apps.people.models import Studio
 from tinfork.core.errors import ChartError
 from tinfork.core.formats import character_zip, set_zip
@@ -18,7 +18,6 @@ from tinfork.core.formats.set_zip import PackedDrawing, PackedFace, PackedSet
 from tinfork.core.mouths.chart import KEYS
 from tinfork.core.mouths.placement import Placement
 from tinfork.engines.characters import PreparedCharacter, PreparedSet
-from tinfork.engines.drawings import Prepared
 
 
 def pack(character: Character, out: IO[bytes]) -> None:
@@ -42,7 +41,8 @@ def _packed_set(chart: Chart) -> PackedSet:
     for d in chart.drawings.all():
         picture = StoredPicture(d.picture.name or "")
         point, offset = (d.point_x, d.point_y), (d.offset_x, d.offset_y)
-        rows.append(PackedDrawing(d.content, d.key, d.is_hidden, d.canvas_width, point, offset, picture))
+        tracings = tuple(StoredPicture(key) for key in d.tracings)
+        rows.append(PackedDrawing(d.content, d.key, d.is_hidden, d.canvas_width, point, offset, picture, tracings))
     return PackedSet(chart.name, tuple(rows), _packed_face(chart) if chart.face else None)
 
 
@@ -96,7 +96,7 @@ def unpack_set(part: Part, prepared: PreparedSet) -> Chart:
 
 def _fill(chart: Chart, prepared: PreparedSet) -> Mapping[str, Placement | None]:
     """Put drawings and face into an empty set; where parts, by name, are on that face."""
-    Drawing.objects.bulk_create(_drawings(chart, prepared.packed, prepared.drawings))
+    Drawing.objects.bulk_create(_drawings(chart, prepared))
     if prepared.face is None or prepared.packed.face is None or not chart.part.speaks:
         return {}
     keep_chart_face(chart, *prepared.face)
@@ -110,10 +110,11 @@ def _place_parts(chart: Chart, places: Mapping[str, Placement | None]) -> None:
     Chart.objects.filter(pk=chart.pk).update(face_places=known)
 
 
-def _drawings(chart: Chart, one: PackedSet, pictures: Sequence[Prepared]) -> list[Drawing]:
+def _drawings(chart: Chart, prepared: PreparedSet) -> list[Drawing]:
     rows: list[Drawing] = []
     keys: set[str] = set()
-    for at, (packed, picture) in enumerate(zip(one.drawings, pictures, strict=True)):
+    both = zip(prepared.packed.drawings, prepared.drawings, prepared.tracings, strict=True)
+    for at, (packed, picture, traced) in enumerate(both):
         key = packed.key if packed.key in KEYS and packed.key not in keys else ""
         keys.add(key)
         row = Drawing(
@@ -132,5 +133,6 @@ def _drawings(chart: Chart, one: PackedSet, pictures: Sequence[Prepared]) -> lis
             offset_y=packed.offset[1],
         )
         keep_prepared(row, picture)
+        row.tracings = [keep_bytes(tracing.data, tracing.suffix) for tracing in traced]
         rows.append(row)
     return rows

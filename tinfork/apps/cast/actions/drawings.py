@@ -7,7 +7,7 @@ from tinfork.apps.cast.actions.steps import undoable
 from tinfork.apps.cast.models import Chart, Drawing
 from tinfork.apps.common.storage import keep_bytes
 from tinfork.core.errors import ChartError
-from tinfork.core.mouths.chart import KEYS, MAX_DRAWINGS, free_keys
+from tinfork.core.mouths.chart import KEYS, MAX_DRAWINGS, MAX_TRACINGS, free_keys
 from tinfork.core.mouths.draw import HEIGHT, WIDTH
 from tinfork.core.mouths.starter import starter_chart, starter_pictures
 from tinfork.core.mouths.style import Style
@@ -27,7 +27,8 @@ class StaleDrawingError(ChartError):
 
 
 def keep_prepared(drawing: Drawing, prepared: Prepared) -> None:
-    """Put a prepared picture into a drawing, not yet saved."""
+    """Put a prepared picture into a drawing, not yet saved. Tracings of another picture go."""
+    drawing.tracings = []
     drawing.picture.name = keep_bytes(prepared.data, prepared.suffix)
     drawing.thumb.name = keep_bytes(prepared.thumb, ".png")
     drawing.width, drawing.height = prepared.width, prepared.height
@@ -171,6 +172,31 @@ def replace_picture(drawing: Drawing, prepared: Prepared) -> None:
     keep_prepared(drawing, prepared)
     drawing.revision += 1
     drawing.save()
+
+
+def add_tracing(drawing: Drawing, prepared: Prepared) -> None:
+    """A picture that was traced from a drawing: the two, and others, are seen in turn. Raises `ChartError` for one of
+    another shape, and for too many.
+    """
+    if not _same_frame(prepared.width, prepared.height, drawing):
+        raise ChartError(
+            f"A tracing has the shape of its drawing, {drawing.width} × {drawing.height}; "
+            f"this picture is {prepared.width} × {prepared.height}."
+        )
+    with undoable(drawing.chart, f"drawing {drawing.number} traced again"):
+        now = Drawing.objects.filter(pk=drawing.pk).first()
+        if now is None:
+            raise ChartError("That drawing was removed meanwhile.")
+        if len(now.tracings) >= MAX_TRACINGS:
+            raise ChartError(f"A drawing has {MAX_TRACINGS} tracings at most.")
+        now.tracings = [*now.tracings, keep_bytes(prepared.data, prepared.suffix)]
+        now.save(update_fields=["tracings"])
+
+
+def drop_tracings(drawing: Drawing) -> None:
+    """A drawing is seen as it was drawn first, alone."""
+    with undoable(drawing.chart, f"tracings of drawing {drawing.number} removed"):
+        Drawing.objects.filter(pk=drawing.pk).update(tracings=[])
 
 
 def edit_drawing(drawing: Drawing, *, seen: int, number: int, name: str, key: str, size: int, is_hidden: bool) -> None:

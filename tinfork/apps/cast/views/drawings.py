@@ -1,5 +1,6 @@
 """One drawing: its form, its pictures, its place."""
 
+from django.core.exceptions import ValidationError
 from django.http import Http404, HttpResponse, JsonResponse
 from django.http.response import HttpResponseBase
 from django.shortcuts import render
@@ -7,10 +8,11 @@ from django.views.decorators.http import require_POST
 
 from tinfork.apps.cast.actions import charts as chart_actions
 from tinfork.apps.cast.actions import drawings as actions
-from tinfork.apps.cast.forms import DrawingForm, RegisterForm
+from tinfork.apps.cast.forms import DrawingForm, RegisterForm, checked_files
 from tinfork.apps.cast.models import Drawing
 from tinfork.apps.cast.views.boiling import serve_variant, variant_of
 from tinfork.apps.cast.views.shared import PNG, TYPES, answer, board, keep_upload
+from tinfork.apps.common.door import whole_number
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.common.serve import serve_file
 from tinfork.apps.jobs.actions import start_job
@@ -73,6 +75,38 @@ def drawing_replace(request: UserRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
+def drawing_trace(request: UserRequest, pk: int) -> HttpResponse:
+    """Pictures that were traced from a drawing: a job opens them."""
+    found = reach(Drawing, request.user, change=True, pk=pk)
+    try:
+        files = checked_files(request.FILES.getlist("files"))
+    except ValidationError as error:
+        return answer(request, "chart", found.chart_id, error=error.messages[0])
+    options = {"chart": found.chart_id, "files": [keep_upload(file) for file in files], "tracing_of": pk}
+    start_job(kind=Job.Kind.DRAWINGS, on=found.chart.character, by=request.user, options=options)
+    return answer(request, "chart", found.chart_id)
+
+
+@require_POST
+def drawing_untrace(request: UserRequest, pk: int) -> HttpResponse:
+    """A drawing without its tracings."""
+    found = reach(Drawing, request.user, change=True, pk=pk)
+    actions.drop_tracings(found)
+    return answer(request, "chart", found.chart_id)
+
+
+def _tracing_of(request: UserRequest, drawing: Drawing) -> str:
+    """The key of the tracing that an address asks for, "" for none. Raises `Http404` for one that there is not."""
+    asked = request.GET.get("tracing")
+    if not asked:
+        return ""
+    number = whole_number(asked)
+    if number is None or not 1 <= number <= len(drawing.tracings):
+        raise Http404
+    return str(drawing.tracings[number - 1])
+
+
+@require_POST
 def drawing_delete(request: UserRequest, pk: int) -> HttpResponse:
     """Remove a drawing."""
     found = reach(Drawing, request.user, change=True, pk=pk)
@@ -101,8 +135,10 @@ def board_piece(request: UserRequest, pk: int) -> HttpResponse:
 
 
 def drawing_picture(request: UserRequest, pk: int) -> HttpResponseBase:
-    """A drawing at full size, or a variant of its lines."""
+    """A drawing at full size, one of its tracings, or a variant of its lines."""
     found = reach(Drawing, request.user, pk=pk)
+    if key := _tracing_of(request, found):
+        found.picture.name = key
     if variant := variant_of(request):
         return serve_variant(found.picture, found.suffix, found.width / found.height, variant)
     return serve_file(request, found.picture, TYPES[found.suffix])

@@ -1,11 +1,14 @@
-/** Lines that boil: each picture on the Stage has variants that take turns, made by the server as movies have them. */
+/**
+ * Lines that boil: each picture on the Stage has variants that take turns, made by the server as movies have them, or the
+ * tracings that somebody drew.
+ */
 
 /** How many variants take turns, as core/scene/boil.py has it. */
 const VARIANTS = 3;
 
 /** @typedef {{strength: number, rhythm: number}} Boil how much lines boil, and for how many frames each variant is seen */
 
-export const variantOn = (/** @type {Boil} */ boil, /** @type {number} */ frame) => Math.floor(frame / boil.rhythm) % VARIANTS;
+const turnOn = (/** @type {Boil} */ boil, /** @type {number} */ frame) => Math.floor(frame / boil.rhythm);
 
 /** So many are fetched at once: each is made when it is asked for. One that the server had no time for is asked for again. */
 const AT_ONCE = 2;
@@ -42,9 +45,11 @@ export class Variants {
   /**
    * @param {HTMLImageElement} image
    * @param {number} wide heights of the face that the picture is wide
+   * @param {string[]} tracings where the same drawing is traced again; they and it are seen in turn
    * @param {() => void} arrived told when one of them is there
    */
-  constructor(image, wide, arrived) {
+  constructor(image, wide, tracings, arrived) {
+    this.tracings = tracings;
     this.arrived = arrived;
     this.image = image;
     this.wide = wide;
@@ -55,10 +60,12 @@ export class Variants {
 
   /** Have them fetched, for a strength; before others, where they are seen already. */
   fetch(/** @type {number} */ strength, isSeen = false) {
-    if (strength === this.strength) return;
+    if (this.tracings.length ? this.images.length : strength === this.strength) return;
     for (const image of this.images) image.remove();
     this.strength = strength;
-    this.images = Array.from({ length: strength ? VARIANTS : 0 }, (_, n) => {
+    const rule = Array.from({ length: strength ? VARIANTS : 0 }, (_, n) => `${this.image.src}&boil=${strength}-${n}-${Math.round(this.wide * 10_000)}`);
+    const urls = this.tracings.length ? this.tracings : rule;
+    this.images = urls.map(() => {
       const image = new Image();
       image.alt = "";
       image.draggable = false;
@@ -68,7 +75,7 @@ export class Variants {
       return image;
     });
     this.image.after(...this.images);
-    const wanted = this.images.map((image, n) => ({ image, url: `${this.image.src}&boil=${strength}-${n}-${Math.round(this.wide * 10_000)}` }));
+    const wanted = this.images.map((image, n) => ({ image, url: urls[n] }));
     if (isSeen) waiting.unshift(...wanted);
     else waiting.push(...wanted);
     fetchNext();
@@ -77,7 +84,8 @@ export class Variants {
   /** Show the one that is due on a frame in the place of the picture; until it is there, the picture. */
   show(/** @type {Boil} */ boil, /** @type {number} */ frame) {
     this.fetch(boil.strength, true);
-    const due = this.images[variantOn(boil, frame)];
+    // Of tracings the drawing itself has the first turn.
+    const due = this.tracings.length ? this.images[turnOn(boil, frame) % (1 + this.tracings.length) - 1] : this.images[turnOn(boil, frame) % VARIANTS];
     const isThere = Boolean(due?.complete && due.naturalWidth);
     for (const image of this.images) image.hidden = !isThere || image !== due;
     if (isThere && due.style.cssText !== this.image.style.cssText) due.style.cssText = this.image.style.cssText;

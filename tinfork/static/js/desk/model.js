@@ -11,7 +11,7 @@
  *   lasting number in its word, `word`: the place of that among the words
  * @typedef {{id: number, take: number, start: number, end: number, gain: number}} Clip a part of a take as it sounds; `gain` in dB
  * @typedef {{id: number, number: number, name: string, key: string, set: string, sounds: string[], hidden: boolean, url: string,
- *   thumb: string, wide: number} & import("../lib/lay.js").Registered} Drawing `wide`: heights of the face; a hold's `drawing` is its `id`; people see its `number`
+ *   thumb: string, wide: number, tracings: string[]} & import("../lib/lay.js").Registered} Drawing `wide`: heights of the face; `tracings`: seen in turn with it; a hold's `drawing` is its `id`; people see its `number`
  * @typedef {{id: number, of: number | null, kind?: string, name: string, ink: number, face: string,
  *   place: import("../lib/lay.js").Place, faces: Record<string, {face: string, place: import("../lib/lay.js").Place | null}>, drawings: Drawing[], holds: Hold[], pins: Pin[], dials?: Record<string, number | boolean>,
  *   numbers: {changes: number, shortest: number, on: number[], used: number, pieces: number,

@@ -46,9 +46,9 @@ class Layer {
     }
   }
 
-  /** How wide a drawing is, in heights of the face. */
-  wideOf(/** @type {HTMLImageElement} */ image) {
-    return this.column.drawings.find((drawing) => this.images.get(drawing.id) === image)?.wide || 1;
+  /** The drawing that a picture is of. */
+  drawingOf(/** @type {HTMLImageElement} */ image) {
+    return this.column.drawings.find((drawing) => this.images.get(drawing.id) === image);
   }
 
   /** Show the drawing of a frame; true when it is another one. */
@@ -184,38 +184,43 @@ class Figure {
     }
   }
 
-  variantsOf(/** @type {HTMLImageElement} */ image, /** @type {number} */ wide) {
-    const found = this.variants.get(image) || new Variants(image, wide, () => found && this.boiling.has(found) && this.boil(this.at));
+  /** What takes turns with a picture: of a drawing, or of a face. */
+  variantsOf(/** @type {HTMLImageElement} */ image, /** @type {import("./model.js").Drawing | undefined} */ drawing) {
+    const found = this.variants.get(image) || new Variants(image, drawing ? drawing.wide : this.aspect, drawing?.tracings || [], () => found && this.boiling.has(found) && this.boil(this.at));
     this.variants.set(image, found);
     return found;
   }
 
-  /** The pictures that are seen now, with how wide they are in heights of the face. @returns {Array<[HTMLImageElement, number]>} */
+  /** What takes turns with the pictures that are seen now. */
   get seen() {
+    const { strength } = this.shot.layout.boil;
+    const out = [];
     const face = [...this.faces.values()].find((one) => !one.hidden);
-    const layers = [...this.layers.values()].filter(({ image }) => image && !image.classList.contains("unseen"));
-    const drawn = layers.map((layer) => /** @type {[HTMLImageElement, number]} */ ([layer.image, layer.wideOf(/** @type {HTMLImageElement} */ (layer.image))]));
-    return face ? [[face, this.aspect], ...drawn] : drawn;
+    if (face && strength) out.push(this.variantsOf(face, undefined));
+    for (const layer of this.layers.values()) {
+      const { image } = layer;
+      const drawing = image && !image.classList.contains("unseen") ? layer.drawingOf(image) : undefined;
+      if (image && drawing && (strength || drawing.tracings.length)) out.push(this.variantsOf(image, drawing));
+    }
+    return new Set(out);
   }
 
   /** Lines boil, or stand still. */
   boil(/** @type {number} */ frame) {
-    const { boil } = this.shot.layout;
-    if (!boil.strength && !this.boiling.size) return;
-    const seen = new Set(boil.strength ? this.seen.map(([image, wide]) => this.variantsOf(image, wide)) : []);
+    const { seen } = this;
     for (const variants of this.boiling) if (!seen.has(variants)) variants.hide();
-    for (const variants of seen) variants.show(boil, frame);
+    for (const variants of seen) variants.show(this.shot.layout.boil, frame);
     this.boiling = seen;
   }
 
-  /** What will boil is fetched before it is seen. */
+  /** What will take turns is fetched before it is seen. */
   prepare() {
     const { strength } = this.shot.layout.boil;
-    if (!strength) return;
     for (const layer of this.layers.values()) {
       for (const id of new Set(layer.column.holds.map((hold) => hold.drawing))) {
         const image = layer.images.get(id);
-        if (image) this.variantsOf(image, layer.wideOf(image)).fetch(strength);
+        const drawing = image && layer.drawingOf(image);
+        if (image && drawing && (strength || drawing.tracings.length)) this.variantsOf(image, drawing).fetch(strength);
       }
     }
   }
