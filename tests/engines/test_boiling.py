@@ -80,6 +80,12 @@ def test_vectors_and_tables_are_those_of_still_lines(reading):
 def test_boil_comes_back_in_as_it_went_and_nonsense_is_refused(make, reading, tmp_path):
     assert json.loads(make("json"))["shot"]["boil"] == {"strength": 60, "rhythm": 3}
     document = json.loads(reading.read_text())
+    # Tracings take turns even where nothing is displaced.
+    document["shot"]["boil"] = {"strength": 0, "rhythm": 3}
+    (tmp_path / "still.json").write_text(json.dumps(document))
+    out = io.BytesIO()
+    hand_over(tmp_path / "still.json", "json", {}, out)
+    assert json.loads(out.getvalue())["shot"]["boil"] == {"strength": 0, "rhythm": 3}
     for wrong in ({"strength": 400}, {"strength": 4, "rhythm": 0}, {"strength": "much"}, 7):
         document["shot"]["boil"] = wrong
         (tmp_path / "wrong.json").write_text(json.dumps(document))

@@ -346,7 +346,7 @@ def of_scene(scene: Scene) -> bytes:
         "first_frame": scene.first_frame,
         "width": scene.size[0],
         "height": scene.size[1],
-        **({"boil": scene.boil.to_dict()} if scene.boil.is_on else {}),
+        **({"boil": boil} if (boil := scene.boil.to_dict()) else {}),
         "figures": [{"character": f.name, **f.stand.to_dict(), **_moving(f)} for f in scene.figures],
     }
     return write(scene.reading, scene.rate, scene.holds_by_name, parts, scene.notes, shot)
