@@ -30,16 +30,13 @@ def test_a_drawing_that_was_traced_again_takes_turns_with_its_tracing(signed_in)
     wide, high = map(int, re.findall(r"\d+", form.locator(".mono").last.inner_text()))
     out = io.BytesIO()
     Image.new("RGBA", (4 * wide, 4 * high), (200, 0, 0, 255)).save(out, "PNG")
-    form.get_by_label("Add tracings").set_input_files(upload("again.png", out.getvalue()))
-    page.wait_for_load_state()
+    with page.expect_navigation():
+        form.get_by_label("Add tracings").set_input_files(upload("again.png", out.getvalue()))
+    # The page shows the job, until it is done.
+    expect(page.locator(".job")).to_have_count(0, timeout=WORK_MS)
     page.wait_for_selector("html[data-chart=ready]")
     remove = page.get_by_role("button", name="Remove 1 tracing")
-    for _ in range(40):
-        inspected(page, 1)
-        if remove.count():
-            break
-        page.reload()
-        page.wait_for_selector("html[data-chart=ready]")
+    inspected(page, 1)
     expect(remove).to_be_visible()
     open_desk(page, "020 The counter")
     page.keyboard.press("Home")
@@ -52,8 +49,9 @@ def test_a_drawing_that_was_traced_again_takes_turns_with_its_tracing(signed_in)
     assert ["tracing=1" in one[0] for one in seen] == [False, False, True, True, False, False]
     open_chart(page)
     inspected(page, 1)
-    remove.click()
-    page.wait_for_load_state()
+    with page.expect_navigation():
+        remove.click()
+    page.wait_for_selector("html[data-chart=ready]")
     inspected(page, 1)
     expect(remove).to_have_count(0)
 
