@@ -230,8 +230,8 @@ def test_a_planted_fault_is_found_with_its_measure_and_mended_with_a_click(chart
     page = chart
     bring_back = upload("14.png", encoded(on_ground(PICTURES[14])))
     page.get_by_label("replace drawings by the number").check()
-    page.locator("#files").set_input_files([bring_back])
-    page.wait_for_timeout(300)
+    with page.expect_navigation():
+        page.locator("#files").set_input_files([bring_back])
     expect(page.locator(".job")).to_have_count(0, timeout=WORK_MS)
     page.get_by_role("link", name="Check").click()
     finding = page.locator(".findings li").filter(has_text="opaque")
