@@ -82,6 +82,19 @@ def test_pupils_go_to_who_speaks_and_back_to_who_is_next_and_away_before_an_answ
     assert all(a[1] < b[0] for a, b in pairwise(spans))
 
 
+@given(st.integers(0, 100))
+def test_who_is_interrupted_looks_at_one_thing_at_a_time(seed):
+    talk = said(
+        line("1", "Bread now", word("Bread", 2, 2.6), word("now", 2.6, 4)),
+        line("2", "For whom?", word("For", 2.9, 3.6), word("whom", 3.6, 5)),
+        line("1", "Us", word("Us", 4.6, 5.5)),
+    )
+    looks = propose(stage(reading=talk, pupils=("-9",), others={"2": 1.0}), only("gaze"), 100, seed)
+    spans = sorted((g.start, g.end) for g in looks)
+    assert spans
+    assert all(a[1] <= b[0] for a, b in pairwise(spans))
+
+
 def test_without_pupils_nothing_looks_and_nobody_looks_at_no_one():
     assert propose(stage(others={"2": 1.0}), only("gaze"), 100, 1) == []
     alone = [g.why for seed in range(30) for g in propose(stage(pupils=("-9",)), only("gaze"), 100, seed)]

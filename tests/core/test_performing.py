@@ -148,8 +148,11 @@ def test_another_take_comes_in_the_place_of_the_first_one_and_nothing_of_it_is_l
 
 def test_what_was_proposed_is_proposed_again_where_a_take_is_replaced_by_a_shorter_one():
     over = {"first": 0, "last": 100, "keys": [{"frame": 60, "turn": 2.0, "by": "nods: “tram”"}]}
+    over["keys"] += [{"frame": 150, "x": 9.0}, {"frame": 200, "x": 9.0}]
     after = perform(perform(keyed((200, 5)), swing(4, 0.5)), swing(1, 1), over=over)
     assert (60, Pose(turn=2), "nods: “tram”") in head_of(after)
+    # Outside of the frames of earlier takes nothing is put back.
+    assert [(frame, pose.x) for frame, pose, _ in head_of(after) if frame > 100] == [(200, 5)]
 
 
 @pytest.mark.parametrize(

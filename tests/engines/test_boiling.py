@@ -3,6 +3,7 @@
 import io
 import json
 import zipfile
+import zlib
 
 import numpy as np
 import pytest
@@ -12,7 +13,7 @@ from tests.engines.test_motion_out import frames_of
 from tests.scenes import reading_bytes
 from tinfork.core.errors import FormatError
 from tinfork.core.formats.picture_zip import Picture
-from tinfork.core.scene.boil import Variant
+from tinfork.core.scene.boil import Variant, displacement
 from tinfork.core.scene.drawing import segments
 from tinfork.engines.handover.command import hand_over, open_scene
 from tinfork.engines.handover.rasters import boiled, raster
@@ -103,3 +104,18 @@ def test_a_picture_that_is_cut_at_its_edge_stays_cut_there():
     assert (alpha[:60] == 0).all()
     # The upper line is not straight any more.
     assert len({int(column.argmax()) for column in alpha.T}) > 3
+
+
+def test_each_pixel_comes_from_where_the_field_says_across_and_down():
+    """Of ramps one reads off where a pixel was taken from."""
+    rows, columns = np.indices((120, 160))
+    ramps = np.stack([columns * 1.5, rows * 2.0, rows * 0, rows * 0 + 255], axis=2).astype(np.uint8)
+    out = io.BytesIO()
+    Image.fromarray(ramps, "RGBA").save(out, "PNG")
+    picture, variant = Picture(out.getvalue(), ".png"), Variant(100, 1, 0.8)
+    found = np.asarray(boiled(raster(picture, (160, 120)), picture, variant), dtype=float)
+    right, down = displacement(variant, zlib.crc32(picture.data), (160, 120))
+    inner = np.s_[8:-8, 8:-8]
+    assert np.abs(right).max() > 1 and np.abs(down).max() > 1
+    assert np.abs((columns - found[..., 0] / 1.5 - right)[inner]).max() < 1.1
+    assert np.abs((rows - found[..., 1] / 2.0 - down)[inner]).max() < 0.9

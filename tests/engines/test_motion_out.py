@@ -16,7 +16,8 @@ from PIL import Image
 
 from tests.scenes import reading_bytes
 from tinfork.core.errors import FormatError
-from tinfork.core.scene.drawing import What, segments
+from tinfork.core.formats.picture_zip import Picture
+from tinfork.core.scene.drawing import Placed, What, segments
 from tinfork.core.scene.layout import Affine
 from tinfork.engines.handover.command import hand_over, open_scene
 from tinfork.engines.handover.lottie import taken_apart
@@ -92,6 +93,21 @@ def test_a_turned_head_is_the_picture_turned_about_the_middle_of_its_lower_edge(
     away = np.abs(np.asarray(found.reduce(4), dtype=int) - np.asarray(turned.reduce(4), dtype=int))
     assert figure.motions
     assert (away.max(axis=2) < 40).mean() > 0.97
+
+
+@pytest.mark.parametrize("turn", [0, 30, -75])
+@pytest.mark.parametrize("by", [(0.0, 0.0), (0.5, 0.25), (-20.3, 11.8)])
+def test_what_is_moved_by_parts_of_a_pixel_has_its_middle_where_it_should(turn, by):
+    shape = '<rect x="20" y="10" width="30" height="44"/>'
+    svg = f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 80 60" width="80" height="60">{shape}</svg>'
+    matrix = Affine.moved(100 + by[0], 90 + by[1]) @ Affine.turned(turn) @ Affine.scaled(1.3, 1.3)
+    placed = Placed(("Odalys", "", "", 0), Picture(svg.encode(), ".svg"), matrix, (80, 60))
+    alpha = np.asarray(Renderer((320, 240), None).frame((placed,)).getchannel("A"), dtype=float)
+    rows, columns = np.indices(alpha.shape)
+    # Middles of pixels lie at halves.
+    middle = [((axis + 0.5) * alpha).sum() / alpha.sum() for axis in (columns, rows)]
+    assert middle == pytest.approx(matrix.at(35, 32), abs=0.05)
+    assert alpha.sum() / 255 == pytest.approx(30 * 44 * 1.3**2, rel=0.01)
 
 
 def test_vector_files_have_each_drawing_once_however_it_moves(make):
