@@ -2,7 +2,7 @@
 
 Usage: python -m tools.make_demo. Writes demo/*.wav, demo/*.webm and the stand-in microphone's sample anew from
 demo/film.json. Voices are those of the synthesisers flite (Debian's package flite) and espeak-ng; the bell is computed,
-the reel drawn here.
+the reel drawn by tools/story_reel.py.
 """
 
 import json
@@ -14,9 +14,9 @@ from pathlib import Path
 import numpy as np
 import soxr
 from numpy.typing import NDArray
-from PIL import Image, ImageDraw, ImageFont
 
 from tinfork.engines.synthesiser import speak
+from tools.story_reel import write_reel
 
 ROOT = Path(__file__).resolve().parents[1]
 DEMO = ROOT / "demo"
@@ -83,44 +83,13 @@ def _bell() -> NDArray[np.float32]:
     return (out * 0.8).astype(np.float32)
 
 
-def _board(draw: ImageDraw.ImageDraw, number: int, share: float) -> None:
-    """A story board: the bakery's window at night, the tram that passes, who stands there."""
-    draw.rectangle((0, 0, 480, 270), fill="#dfd6c3")
-    draw.rectangle((0, 190, 480, 270), fill="#b9ad94")
-    draw.rectangle((40, 60, 190, 180), outline="#24282d", width=4, fill="#f5e9c8")
-    draw.ellipse((92, 118, 142, 182), outline="#24282d", width=4, fill="#8a9f63")
-    tram = round(520 - 420 * share) if number % 2 else round(-220 + 420 * share)
-    draw.rounded_rectangle((tram, 92, tram + 190, 196), 14, outline="#24282d", width=4, fill="#b5654d")
-    for window in range(3):
-        draw.rectangle((tram + 16 + 58 * window, 108, tram + 58 + 58 * window, 146), fill="#f5e9c8", outline="#24282d")
-    for wheel in (40, 150):
-        draw.ellipse((tram + wheel - 14, 184, tram + wheel + 14, 212), fill="#24282d")
-
-
-def _reel(target: Path, frames: int) -> None:
-    """A story reel at 24 frames a second with its frame numbers, as films cut for timing have them."""
-    font = ImageFont.load_default(22)
-    with tempfile.TemporaryDirectory() as folder:
-        for frame in range(frames):
-            picture = Image.new("RGB", (480, 270))
-            draw = ImageDraw.Draw(picture)
-            _board(draw, frame // 96, frame % 96 / 96)
-            draw.text((390, 236), f"{frame:04d}", fill="#24282d", font=font)
-            picture.save(Path(folder) / f"{frame:05d}.png")
-        command = [
-            "ffmpeg", "-v", "error", "-y", "-framerate", "24", "-i", f"{folder}/%05d.png", "-c:v", "libvpx",
-            "-b:v", "160k", "-pix_fmt", "yuv420p", "-an", str(target),
-        ]  # fmt: skip
-        subprocess.run(command, check=True)
-
-
 def main() -> None:
     """Write everything."""
     film = json.loads((DEMO / "film.json").read_text("utf-8"))
     for shot in film["shots"]:
         _write(DEMO / shot["sound"], _shot(shot))
     _write(DEMO / film["effect"], _bell())
-    _reel(DEMO / film["reel"], 24 * 12)
+    write_reel(DEMO / film["reel"], DEMO)
     _write(STAND_IN, np.concatenate([_silence(0.3), _say(film["stand_in"], "slt"), _silence(0.5)]))
 
 
