@@ -85,7 +85,8 @@ def _figure(demo: Path, film: dict[str, Any], name: str, stand: Stand, mouth: st
     files = [about["picture"], *(part["picture"] for part in about["parts"])]
     drawn = [Placed((name, file, "", 0), _sketched(demo / "faces" / file), matrix, box, variant) for file in files]
     starter = next((one for one in STARTERS if one.name == name), None)
-    place = starter.placement if starter else Placement(*about["mouth"], wide / high)
+    x, y, across = about.get("mouth", (0.5, 0.5, 0.3))
+    place = starter.placement if starter else Placement(x, y, across, wide / high)
     picture = _sketched(demo / "chart" / f"{mouth}.svg")
     onto, size = drawing_matrix(place, Registration.centred(*map(round, _size_of(picture))), matrix, box)
     return [*drawn, Placed((name, "mouth", "", 0), picture, onto, size, Variant(_BOIL.strength, number, place.width))]
