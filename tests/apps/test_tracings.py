@@ -63,6 +63,21 @@ def test_a_picture_of_another_shape_is_no_tracing(client, drawn, do_jobs):
     assert "Choose" in answer.content.decode()
 
 
+def test_a_bad_file_does_not_stop_the_others_and_is_named(client, drawn, do_jobs):
+    files = [upload("good.png", encoded(mouths()[12])), upload("bad.png", b"no picture")]
+    client.post(f"/cast/drawings/{drawn.pk}/trace", {"files": files})
+    job = do_jobs()
+    assert (job.state, ["bad.png" in note for note in job.notes]) == ("done", [True])
+    assert len(Drawing.objects.get(pk=drawn.pk).tracings) == 1
+
+
+def test_tracings_of_a_drawing_that_was_removed_meanwhile_are_refused_in_words(client, drawn, do_jobs):
+    client.post(f"/cast/drawings/{drawn.pk}/trace", {"files": [upload("again.png", encoded(mouths()[12]))]})
+    client.post(f"/cast/drawings/{drawn.pk}/delete")
+    job = do_jobs()
+    assert (job.state, "removed meanwhile" in job.error) == ("failed", True)
+
+
 def test_there_are_seven_at_most_and_of_a_replaced_drawing_none(client, drawn, do_jobs):
     assert trace(client, drawn, do_jobs, *(f"{n}.png" for n in range(3))).state == "done"
     assert trace(client, drawn, do_jobs, *(f"{n}.png" for n in range(3))).state == "done"

@@ -263,9 +263,11 @@ def test_of_several_performances_one_is_kept_and_mixed_with_what_was_there(movin
     none = motion(page)["head"]
     assert widest(none) == 0
     assert {k["pose"][1] for k in none} == {k["pose"][1] for k in before}
-    # Another edit of the column ends the choice.
-    fill(page, "y", 20)
+    # Whatever else is done to the column ends the choice: acting that is proposed, too.
+    page.get_by_text("Propose acting").click()
+    page.get_by_role("button", name="Propose", exact=True).click()
     expect(takes).to_have_count(0)
+    saved(page)
 
 
 @pytest.mark.alone

@@ -11,6 +11,7 @@ from PIL import Image
 
 from tests.engines.test_motion_out import frames_of
 from tests.scenes import reading_bytes
+from tinfork.core.clock import FrameRate
 from tinfork.core.errors import FormatError
 from tinfork.core.formats.picture_zip import Picture
 from tinfork.core.scene.boil import Variant, displacement
@@ -47,6 +48,17 @@ def test_every_third_frame_has_another_variant_and_the_first_comes_back(make, re
     quiet = next(n for n in range(0, 30, 3) if not holds & set(range(n + 1, n + 10)))
     assert seen[quiet] == seen[quiet + 9]
     assert len({seen[quiet], seen[quiet + 3], seen[quiet + 6]}) == 3
+
+
+def test_at_another_rate_the_same_variant_is_seen_at_the_same_time(reading):
+    with open_scene(reading) as scene:
+        own = {n: drawn for a, b, drawn in segments(scene, (320, 180), boils=True) for n in range(a, b)}
+        for name in ("30", "12", "60"):
+            other = scene.at_rate(FrameRate.parse(name))
+            for start, end, drawn in segments(other, (320, 180), boils=True):
+                for frame in range(start, end):
+                    was = scene.rate.frame_at(other.rate.first_us(frame))
+                    assert [p.variant for p in drawn] == [p.variant for p in own[min(was, scene.frames - 1)]]
 
 
 def test_lines_are_where_they_were_on_average_and_colours_stay(make, tmp_path):

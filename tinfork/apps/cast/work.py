@@ -63,10 +63,13 @@ def _bring(job: Job, chart: Chart, report: Report) -> None:
         # One drawing is replaced: of a file with many frames the first is meant.
         prepared = [replace(prepared[0], name=files[0]["name"])]
     if job.options.get("tracing_of"):
-        drawing = Drawing.objects.select_related("chart__part__character").get(pk=job.options["tracing_of"])
+        drawing = Drawing.objects.select_related("chart__part__character").filter(pk=job.options["tracing_of"]).first()
+        if drawing is None:
+            raise ChartError("That drawing was removed meanwhile.")
         with _once(job):
             for one in prepared:
                 add_tracing(drawing, one)
+            job.notes = troubles + [p.note for p in prepared if p.note]
         return
     with _once(job):
         added, replaced = add_drawings(chart, prepared, replace=bool(job.options.get("replace")))

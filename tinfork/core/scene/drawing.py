@@ -70,8 +70,10 @@ def segments(
     boils = boils and (boil.is_on or any(s.tracings for f in figures for c in f.columns for s in c.sprites.values()))
     edges = {0, *(hold.start for f in figures for column in f.columns for hold in column.holds)}
     edges |= {frame for f in figures for keys in f.motions.values() for frame in moving_frames(keys, scene.frames)}
+    turns: list[int] = []
     if boils:
-        edges |= set(range(0, scene.frames, boil.rhythm))
+        turns = [boil.turn_on(scene.own_frame(frame)) for frame in range(scene.frames)]
+        edges |= {frame for frame in range(1, scene.frames) if turns[frame] != turns[frame - 1]}
     starts = sorted(edge for edge in edges if edge < scene.frames)
     cursors = {id(column): _Cursor(column) for f in figures for column in f.columns}
     known: dict[tuple[object, ...], list[Placed]] = {}
@@ -81,7 +83,7 @@ def segments(
         for figure in figures:
             holds = tuple(cursors[id(column)].on(start) for column in figure.columns)
             poses = {part: pose_on(keys, start) for part, keys in figure.motions.items()}
-            turn = boil.turn_on(start) % _TURNS if boils else -1
+            turn = turns[start] % _TURNS if boils else -1
             seen = (figure.name, turn, *((h.set, h.drawing) if h else None for h in holds), *poses.values())
             if seen not in known:
                 placed = _figure(figure, holds, poses, size, what)

@@ -175,6 +175,8 @@ class Scene:
     version: str = ""
     drop: bool = False
     boil: Boil = field(default_factory=Boil)
+    #: At another rate: the shot's own frame that each frame shows; lines boil as they do there.
+    own_frames: tuple[int, ...] = ()
 
     @property
     def drawn_figures(self) -> list[Figure]:
@@ -266,7 +268,12 @@ class Scene:
         )
         notes = {rate.frame_at(self.rate.first_us(frame)): text for frame, text in self.notes.items()}
         drop = self.drop and rate.can_drop
-        return replace(self, rate=rate, frames=frames, figures=figures, notes=notes, drop=drop)
+        own = tuple(self.own_frame(frame) for frame in times)
+        return replace(self, rate=rate, frames=frames, figures=figures, notes=notes, drop=drop, own_frames=own)
+
+    def own_frame(self, frame: int) -> int:
+        """The frame of the shot, at its own rate, that a frame shows."""
+        return self.own_frames[min(frame, len(self.own_frames) - 1)] if self.own_frames else frame
 
 
 def _first_at(rate: FrameRate, time_us: int) -> int:

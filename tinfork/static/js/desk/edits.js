@@ -28,6 +28,8 @@ export class Edits {
     this.may = Boolean(url);
     this.canUndo = new Signal(parts.shot.canUndo);
     this.canRedo = new Signal(parts.shot.canRedo);
+    /** The edit that was made last; "others" where somebody else's have come. */
+    this.made = new Signal({ name: "", /** @type {Record<string, any>} */ parameters: {} });
     /** How many edits are on their way. */
     this.waiting = new Signal(0);
     /** @type {{of: string, holds: Array<{frames: number, drawing: number, set: string}>} | null} */
@@ -83,6 +85,7 @@ export class Edits {
     const [name, parameters = {}] = edit;
     if (!this.sync) return Promise.resolve();
     this.before();
+    this.made.value = { name, parameters };
     // On its way first: it travels while the page draws.
     const sent = this.sync.send(name, parameters, describe(this.shot, name, parameters));
     this.draw();
@@ -213,11 +216,16 @@ export class Edits {
 
   undo() {
     // While edits are on their way it is them that are undone.
-    if (this.canUndo.value || this.waiting.value) this.sync?.send("undo");
+    if (this.canUndo.value || this.waiting.value) this.step("undo");
   }
 
   redo() {
-    if (this.canRedo.value || this.waiting.value) this.sync?.send("redo");
+    if (this.canRedo.value || this.waiting.value) this.step("redo");
+  }
+
+  step(/** @type {"undo" | "redo"} */ name) {
+    this.made.value = { name, parameters: {} };
+    this.sync?.send(name);
   }
 
   /** Ask what others have changed meanwhile. */
@@ -242,6 +250,7 @@ export class Edits {
       this.parts.left();
       return;
     }
+    if (!isAnswer) this.made.value = { name: "others", parameters: {} };
     this.store.show((this.sync?.edits || []).slice(isAnswer ? 1 : 0));
     shot.take(this.store.shown);
     this.canUndo.value = shot.canUndo;

@@ -180,8 +180,8 @@ export class Moving {
     set.title = this.key?.by ? `Proposed: ${this.key.by}` : "A key here, as it is";
   }
 
-  /** @param {string} name @param {Record<string, any>} parameters @param {boolean} isTake one of several performances */
-  send(name, parameters, isTake = false) {
+  /** @param {string} name @param {Record<string, any>} parameters */
+  send(name, parameters) {
     if (this.locked.has(this.pass)) {
       this.parts.said(`${this.figure.character.name}’s ${this.nameOf(this.part)} is locked. Unlock it to change it.`);
       return;
@@ -189,7 +189,6 @@ export class Moving {
     const edit = /** @type {any} */ ([name, { speaker: String(this.figure.character.id), part: this.part, ...parameters }]);
     // What is drawn of it at once shows this, too; of what is refused the fields say what is there.
     this.parts.edits.send(.../** @type {ShotEdit} */ (edit));
-    if (!isTake) this.performing.forget(this.pass);
     this.fill();
   }
 

@@ -16,7 +16,7 @@ import { FIELDS, poseOn } from "../lib/pose.js";
  * The part in hand, as `Moving` has it.
  * @typedef {{figure: import("./stage.js").Stage["figures"][number], part: string, pass: string, pose: Pose, keys: Key[], frame: number,
  *   isOn: Signal<boolean>, posed: (from: Pose, at: PointerEvent, x: number, y: number, spun: number) => Pose,
- *   send: (name: string, parameters: Record<string, any>, isTake: boolean) => void,
+ *   send: (name: string, parameters: Record<string, any>) => void,
  *   parts: {stage: import("./stage.js").Stage, shot: import("./model.js").Shot, edits: import("./edits.js").Edits,
  *   transport: import("../lib/transport.js").Transport}}} Driven
  */
@@ -42,6 +42,8 @@ export class Performing {
     this.isLive = new Signal(false);
     /** By pass. @type {Map<string, Takes>} */
     this.passes = new Map();
+    /** Whether what is sent now is one of the takes. */
+    this.isLaying = false;
     const { transport } = moving.parts;
     this.counting = new CountIn(() => transport.hearing?.open() || null);
     transport.lead = (go) => this.lead(go);
@@ -50,6 +52,7 @@ export class Performing {
     scope.listen(moving.parts.stage.picture, "wheel", (event) => this.spin(/** @type {WheelEvent} */ (event)), { passive: false });
     scope.listen(this.blend, "change", () => this.lay());
     scope.add(() => this.counting.cancel());
+    scope.add(moving.parts.edits.made.follow(({ name, parameters }) => this.notice(name, parameters)));
     scope.add(this.isLive.follow(() => this.show()));
   }
 
@@ -62,8 +65,10 @@ export class Performing {
   }
 
   /** What else is done to a column ends the choice between its takes: what was before them is not what is there now. */
-  forget(/** @type {string} */ pass) {
-    this.passes.delete(pass);
+  notice(/** @type {string} */ name, /** @type {Record<string, any>} */ { speaker, part }) {
+    if (this.isLaying || !this.passes.size) return;
+    if (name.startsWith("key_")) this.passes.delete(`${speaker} ${part}`);
+    else if (["act", "undo", "redo", "others"].includes(name)) this.passes.clear();
     this.show();
   }
 
@@ -125,7 +130,9 @@ export class Performing {
     const [first, last] = [Math.min(...frames), Math.max(...frames)];
     const keys = takes.before.filter((key) => first <= key.frame && key.frame <= last).map(({ frame, pose, way, step, by }) => ({ frame, way, step, by, ...named(pose) }));
     const over = laid.length ? { over: { first, last, keys } } : {};
-    this.moving.send("key_perform", { path, speed, blend: Number(this.blend.value), ...over }, true);
+    this.isLaying = true;
+    this.moving.send("key_perform", { path, speed, blend: Number(this.blend.value), ...over });
+    this.isLaying = false;
     this.show();
   }
 
