@@ -37,6 +37,10 @@ def test_one_sees_oneself_beside_the_stage_and_nothing_leaves_the_page(desk):
     assert own["x"] + own["width"] <= box["x"] + 1 or own["y"] + own["height"] <= box["y"] + 1
     stage = page.locator("#stage").bounding_box()
     assert box["x"] >= stage["x"] and box["x"] + box["width"] <= stage["x"] + stage["width"] + 1
+    # Nothing is cut off: the camera at the top, the fields of what is moved beneath.
+    assert own["y"] >= stage["y"] and box["y"] >= stage["y"]
+    fields = page.locator("#moving").bounding_box()
+    assert fields["y"] + fields["height"] <= stage["y"] + stage["height"] + 1
     # It is there whether or not a part is moved.
     page.keyboard.press("F7")
     expect(video).to_be_visible()

@@ -301,7 +301,9 @@ export class Stage {
 
   layOut() {
     const room = this.root.getBoundingClientRect();
-    const under = /** @type {HTMLElement} */ (this.root.querySelector(".under")).offsetHeight;
+    // Beneath the picture: what is around the playhead, or the fields of what is moved.
+    const fields = [...this.root.querySelectorAll(".under, #moving")];
+    const under = fields.reduce((sum, one) => sum + /** @type {HTMLElement} */ (one).offsetHeight, 0);
     const [width, height] = [room.width - 20, room.height - under - 24];
     const beside = /** @type {HTMLElement} */ (this.root.querySelector(".beside"));
     let size = fitted(width, height, this.shot.aspect);
