@@ -22,13 +22,18 @@ def files(tmp_path_factory):
     return folder
 
 
-@pytest.fixture
-def make(files):
-    """The bytes of a way out of the shot."""
+def maker(reading, **more):
+    """What gives the bytes of a way out of a reading."""
 
     def made(kind, **options):
         out = io.BytesIO()
-        hand_over(files / "r.json", kind, options, out, sound=files / "s.wav")
+        hand_over(reading, kind, options, out, **more)
         return out.getvalue()
 
     return made
+
+
+@pytest.fixture
+def make(files):
+    """The bytes of a way out of the shot."""
+    return maker(files / "r.json", sound=files / "s.wav")

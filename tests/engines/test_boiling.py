@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from tests.engines.conftest import maker
 from tests.engines.test_motion_out import frames_of
 from tests.scenes import reading_bytes
 from tinfork.core.clock import FrameRate
@@ -31,12 +32,7 @@ def reading(tmp_path_factory):
 
 @pytest.fixture
 def make(reading):
-    def made(kind, **options):
-        out = io.BytesIO()
-        hand_over(reading, kind, options, out)
-        return out.getvalue()
-
-    return made
+    return maker(reading)
 
 
 def test_every_third_frame_has_another_variant_and_the_first_comes_back(make, reading):

@@ -14,6 +14,7 @@ import pypdfium2
 import pytest
 from PIL import Image
 
+from tests.engines.conftest import maker
 from tests.scenes import reading_bytes
 from tinfork.core.errors import FormatError
 from tinfork.core.formats.picture_zip import Picture
@@ -45,12 +46,7 @@ def reading(tmp_path_factory):
 
 @pytest.fixture
 def make(reading):
-    def made(kind, **options):
-        out = io.BytesIO()
-        hand_over(reading, kind, options, out)
-        return out.getvalue()
-
-    return made
+    return maker(reading)
 
 
 def frames_of(make, **options):

@@ -1,15 +1,6 @@
 /** The camera beside the Stage, as a mirror: one's own mouth while the shot plays. Nothing of it is kept or sent. */
+import { refusal } from "../lib/devices.js";
 import { Signal } from "../lib/signal.js";
-
-/** What is in the way of the camera, in words. */
-export function cameraRefusal(/** @type {unknown} */ error) {
-  const name = error instanceof DOMException ? error.name : "";
-  if (name === "NotAllowedError") return "The browser does not let this page use the camera. Allow it at the address bar.";
-  if (name === "NotFoundError" || name === "OverconstrainedError") return "There is no camera here. Plug one in, and try again.";
-  if (name === "NotReadableError") return "Another program uses the camera. Close it there, then try again.";
-  if (!navigator.mediaDevices) return "Browsers open a camera only over HTTPS or on the machine itself.";
-  return "The camera could not be opened.";
-}
 
 export class CameraMirror {
   /**
@@ -53,7 +44,7 @@ export class CameraMirror {
     } catch (error) {
       if (!this.isOn.value) return;
       this.close();
-      this.parts.said(cameraRefusal(error));
+      this.parts.said(refusal(error, "camera"));
     }
     this.parts.changed();
   }

@@ -1,9 +1,10 @@
 /** Recording: choose a microphone, see its level, count in, keep several takes and compare them. */
 import { CountIn } from "../lib/countin.js";
+import { refusal } from "../lib/devices.js";
 import { Listening } from "../lib/listening.js";
 import { Scope } from "../lib/scope.js";
 import { drawWave } from "../lib/wave.js";
-import { Microphone, microphones, refusal, STAND_IN } from "./microphone.js";
+import { Microphone, microphones, STAND_IN } from "./microphone.js";
 import { forgetUnsent, keepUnsent, unsentOf } from "./store.js";
 import { levelDb, wavOf } from "./wav.js";
 
@@ -105,7 +106,7 @@ class RecordPage {
       await this.microphone.open(id === "any" ? "" : id);
     } catch (error) {
       this.microphone.close();
-      this.say(refusal(error));
+      this.say(refusal(error, "microphone", "use the stand-in"));
       find("#microphone").value = "";
       return false;
     }

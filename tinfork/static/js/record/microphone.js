@@ -9,16 +9,6 @@ export async function microphones() {
   return devices.filter((device) => device.kind === "audioinput" && device.deviceId).map((device, at) => ({ id: device.deviceId, name: device.label || `Microphone ${at + 1}` }));
 }
 
-/** What to say when a microphone does not open. */
-export function refusal(/** @type {unknown} */ error) {
-  const name = error instanceof DOMException ? error.name : "";
-  if (name === "NotAllowedError") return "The browser does not let this page use the microphone. Allow it at the address bar, or use the stand-in.";
-  if (name === "NotFoundError" || name === "OverconstrainedError") return "There is no such microphone here. Plug one in, or use the stand-in.";
-  if (name === "NotReadableError") return "Another program uses this microphone. Close it there, then try again.";
-  if (!navigator.mediaDevices) return "Browsers record only over HTTPS or on the machine itself. Use the stand-in, or open the site by HTTPS.";
-  return "The microphone could not be opened. Try another one, or the stand-in.";
-}
-
 export class Microphone {
   /** @param {{worklet: string, sample: string}} files */
   constructor(files) {
