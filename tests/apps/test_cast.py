@@ -1,6 +1,7 @@
 """Characters: made, found, copied, archived, exported, removed; their parts and sets."""
 
 import io
+import re
 import zipfile
 
 import pytest
@@ -95,6 +96,16 @@ def test_characters_are_found_by_name_and_archived_ones_are_listed_apart(client,
     assert "Odalys" in page(client, "/cast/?archived=1")
     client.post(f"/cast/{character.pk}/archive")
     assert "Odalys" in page(client, "/cast/")
+
+
+def test_the_cast_leads_to_the_set_that_a_character_begins_with(client, character, chart):
+    for number in range(9):
+        character.mouth.charts.create(name=f"mood {number}")
+    # In whatever order the database comes upon them.
+    with connection.cursor() as cursor:
+        cursor.execute("SET LOCAL enable_sort = off; SET LOCAL enable_indexscan = off")
+    links = re.findall(r'class="cast-card" href="(.*?)"', page(client, "/cast/?q=Odalys"))
+    assert links == [f"/cast/charts/{character.mouth.charts.order_by('pk')[0].pk}/"]
 
 
 def test_an_archived_character_is_no_choice_for_new_shots_but_stays_in_old_ones(client, shot, character):

@@ -25,6 +25,14 @@ def test_a_name_is_used_once(client, production, shot):
     assert "already" in client.post(f"/productions/{production.pk}/", again).content.decode()
 
 
+def test_the_newest_production_comes_first(client, studio):
+    for name in ("Second Bell", "Ash Wednesday", "Moth", "Crumbs"):
+        client.post("/productions/new", {"name": name, "rate": "24", "size": "1920x1080"})
+    Production.objects.get(name="Moth").save()
+    listed = [one.name for one in client.get("/").context["productions"]]
+    assert listed == ["Crumbs", "Moth", "Ash Wednesday", "Second Bell"]
+
+
 def test_the_shot_list_says_how_far_each_shot_is(client, production, shot, start_read, work):
     page = f"/productions/{production.pk}/"
     assert "needs sound" in client.get(page).content.decode()

@@ -29,7 +29,8 @@ def characters(user: User, *, search: str = "", archived: bool = False) -> Query
     if search:
         found = found.filter(name__icontains=search)
     mouths = Part.objects.filter(kind=Part.Kind.MOUTH).prefetch_related(
-        Prefetch("charts", Chart.objects.annotate(count=Count("drawings")))
+        # What is counted loses its model's usual order.
+        Prefetch("charts", Chart.objects.annotate(count=Count("drawings")).order_by("pk"))
     )
     counted = found.annotate(used=Count("shots", distinct=True)).order_by("name", "pk")
     return counted.prefetch_related(Prefetch("parts", mouths))

@@ -30,10 +30,14 @@ def production_list(request: UserRequest) -> HttpResponse:
     """Cards, newest first."""
     productions = visible(Production, request.user).select_related("studio")
     there = Q(shots__archived_at=None)
-    counted = productions.annotate(
-        shot_count=Count("shots", filter=there, distinct=True),
-        read_count=Count("shots", filter=there & Q(shots__soundtrack__is_read=True), distinct=True),
-    ).prefetch_related("shots__parts__character")
+    counted = (
+        productions.annotate(
+            shot_count=Count("shots", filter=there, distinct=True),
+            read_count=Count("shots", filter=there & Q(shots__soundtrack__is_read=True), distinct=True),
+        )
+        .order_by("-created_at")
+        .prefetch_related("shots__parts__character")
+    )
     lately = timezone.now() - timedelta(days=1)
     coming = visible(Job, request.user).filter(kind=Job.Kind.UNPACK, created_at__gte=lately)[:3]
     context = {
