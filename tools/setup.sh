@@ -103,6 +103,7 @@ if [ "$stamp" != "$have" ] || [ ! -x .venv/bin/python ]; then
   [ "$locked" = dev ] && sha256sum requirements/base.txt | cut -c1-64 > .venv/.stamp-base
 fi
 [ -f .venv/words-model/model.bin ] || .venv/bin/python -m tools.words_model
+[ -d .venv/face-models ] || .venv/bin/python -m tools.face_models
 if [ "$kind" = ear ] && ! .venv/bin/python -c 'import hibari, torch' 2>/dev/null; then
   echo "Installing what trains the ear; this is large"
   .venv/bin/python -m pip install --quiet --disable-pip-version-check -r requirements/ear.txt || fail "torch could not be installed; see the lines above."

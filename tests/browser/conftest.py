@@ -2,10 +2,12 @@
 
 import os
 import re
+import subprocess
 
 import pytest
 from playwright.sync_api import expect
 
+from tools.stand_in_face import SHIPPED as STAND_IN
 from tools.start.services import ROOT, demo_login, throwaway
 from tools.start.shots import BROWSER_ARGUMENTS, CHROMIUM
 
@@ -39,8 +41,13 @@ def services():
 
 
 @pytest.fixture(scope="session")
-def browser_type_launch_args():
-    return {"executable_path": CHROMIUM, "args": [*BROWSER_ARGUMENTS, *FAKE_MICROPHONE]}
+def browser_type_launch_args(tmp_path_factory):
+    # A camera for machines without one: it sees a painted face that acts.
+    seen = tmp_path_factory.mktemp("camera") / "seen.mjpeg"
+    made = ["ffmpeg", "-v", "error", "-i", str(STAND_IN), "-q:v", "4", "-f", "mjpeg", str(seen)]
+    subprocess.run(made, check=True)
+    camera = f"--use-file-for-fake-video-capture={seen}"
+    return {"executable_path": CHROMIUM, "args": [*BROWSER_ARGUMENTS, *FAKE_MICROPHONE, camera]}
 
 
 @pytest.fixture(scope="session")

@@ -22,15 +22,22 @@ class Film:
     has_sound: bool
 
 
-def open_film(path: Path, target: Path, name: str, progress: Callable[[float], None] = lambda done: None) -> Film:
-    """Copy the picture of a film to `target` (VP8 in WebM, a key frame every quarter of a second, at most 640 x 360).
+def open_film(
+    path: Path,
+    target: Path,
+    name: str,
+    progress: Callable[[float], None] = lambda done: None,
+    longest_s: int = limits.MAX_SOUND_S,
+) -> Film:
+    """Copy the picture of a film to `target` (VP8 in WebM, a key frame every quarter of a second, at most 640 x 360, no
+    longer than `longest_s`).
 
     Raises `SoundError` for what is no film.
     """
     info = film_info(path, name)
     fit = f"scale=w='min({_WIDTH},iw)':h='min({_HEIGHT},ih)':force_original_aspect_ratio=decrease:force_divisible_by=2"
     command = [
-        *limited("ffmpeg"), "-y", *SAFE, "-i", str(path), "-map", "0:v:0", "-an", "-t", str(limits.MAX_SOUND_S),
+        *limited("ffmpeg"), "-y", *SAFE, "-i", str(path), "-map", "0:v:0", "-an", "-t", str(longest_s),
         "-vf", fit, "-c:v", "libvpx", "-deadline", "realtime", "-cpu-used", "8", "-threads", "2",
         "-g", "6", "-crf", "12", "-b:v", "1500k", "-fps_mode", "passthrough", "-progress", "pipe:1", str(target),
     ]  # fmt: skip

@@ -44,6 +44,7 @@ INSTALLED_APPS = [
     "tinfork.apps.cast",
     "tinfork.apps.produce",
     "tinfork.apps.sound",
+    "tinfork.apps.reference",
     "tinfork.apps.reading",
     "tinfork.apps.script",
     "tinfork.apps.pronounce",

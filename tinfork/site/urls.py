@@ -16,6 +16,7 @@ urlpatterns = [
     path("productions/", include("tinfork.apps.pronounce.urls")),
     path("shots/", include("tinfork.apps.reading.urls")),
     path("shots/", include("tinfork.apps.desk.urls")),
+    path("", include("tinfork.apps.reference.urls")),
     path("", include("tinfork.apps.handover.urls")),
     path("jobs/", include("tinfork.apps.jobs.urls")),
 ]

@@ -3,7 +3,7 @@
 import shutil
 import tempfile
 import time
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -53,6 +53,17 @@ def sweep(after_s: float = SWEEP_AFTER_S) -> int:
                     storage.delete(key)
                     gone += 1
     return gone
+
+
+def remove_now(keys: Iterable[str]) -> None:
+    """Remove stored files at once, where no row names them any more: what somebody wants gone is gone."""
+    wanted = {key for key in keys if key}
+    with transaction.atomic():
+        free = [key for key in wanted if try_alone(key)]
+        named = references() if free else set()
+        for key in free:
+            if key not in named:
+                the_storage().delete(key)
 
 
 def _age(key: str) -> float:

@@ -67,6 +67,8 @@ class Job(models.Model):
         REEL = "reel", "Opening the story reel"
         SCRIPT = "script", "Laying the script on its shots"
         FIND = "find", "Finding the script's lines"
+        REFERENCE = "reference", "Opening the reference film"
+        FACES = "faces", "Following the face"
 
     OPEN = (State.WAITING, State.RUNNING)
 

@@ -60,6 +60,8 @@ _WORK = {
     Job.Kind.VOICES: f"{_SOUND}.voices",
     Job.Kind.REEL: f"{_SOUND}.reel",
     Job.Kind.SCRIPT: "tinfork.apps.script.work",
+    Job.Kind.REFERENCE: "tinfork.apps.reference.work",
+    Job.Kind.FACES: "tinfork.apps.reference.work",
 }
 
 

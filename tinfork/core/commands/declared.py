@@ -4,7 +4,7 @@
 
 import re
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Annotated, Any, TypeVar
 
 import msgspec
@@ -13,6 +13,8 @@ from msgspec import Meta, inspect
 from tinfork.core.clock import FrameRate
 from tinfork.core.errors import FormatError, TimingError
 from tinfork.core.motion.acting import Stage
+from tinfork.core.motion.faces import Track
+from tinfork.core.motion.following import FaceColumns
 from tinfork.core.mouths.chart import Chart
 from tinfork.core.solver.problem import NO_MOUTH, Hold
 from tinfork.core.soundtrack.model import LONGEST_US, MOST_NUMBERS, Soundtrack
@@ -60,6 +62,14 @@ class TakeInfo:
 
 
 @dataclass(frozen=True)
+class Film:
+    """A film beside a shot: how the face in it is held, and the time of the shot at which it begins."""
+
+    track: Track
+    begins_us: int = 0
+
+
+@dataclass(frozen=True)
 class EditContext:
     """What commands must know beside the soundtrack that they change."""
 
@@ -73,12 +83,21 @@ class EditContext:
     sounds: Callable[[str, str], tuple[str, ...]] = lambda text, language: ()
     #: What a character's acting is proposed from.
     stage: Callable[[str], Stage] | None = None
+    #: What of a character can follow a face in a film, and the films, by their keys, that were followed.
+    face: Callable[[str], FaceColumns] | None = None
+    films: Mapping[int, Film] = field(default_factory=dict)
 
     def speaker(self, speaker: str) -> str:
         """A character of this shot. Raises `TimingError` for anyone else."""
         if speaker not in self.speakers:
             raise TimingError("That character is not in this shot. Add them first.")
         return speaker
+
+    def film(self, number: int) -> Film:
+        """A film in which a face was followed. Raises `TimingError` for any other."""
+        if number not in self.films:
+            raise TimingError("That film is gone, or no face has been followed in it yet.")
+        return self.films[number]
 
     def take(self, number: int) -> TakeInfo:
         """A take that can be placed. Raises `TimingError` for one that cannot."""

@@ -8,9 +8,11 @@ from msgspec import Meta
 from tinfork.core.commands.declared import (
     MOST_FRAMES,
     Command,
+    DrawingNumber,
     EditContext,
     Frame,
     FrameShift,
+    Key,
     Micros,
     Parameters,
     Speaker,
@@ -21,11 +23,13 @@ from tinfork.core.commands.declared import (
 from tinfork.core.errors import FormatError, TimingError
 from tinfork.core.motion.acting import KINDS, propose
 from tinfork.core.motion.curve import MOST_STEP, FrameKey
+from tinfork.core.motion.faces import Track
+from tinfork.core.motion.following import SHOWN, FaceColumns, Follow, path_after, shown_after
 from tinfork.core.motion.performing import Sample, blended, path_of, reduced
 from tinfork.core.motion.pose import LIMITS, Pose
-from tinfork.core.soundtrack import keys
+from tinfork.core.soundtrack import keys, pinning
 from tinfork.core.soundtrack.keys import FACE, HEAD, MOUTH, Column
-from tinfork.core.soundtrack.model import MAX_NOTE_CHARACTERS, Soundtrack
+from tinfork.core.soundtrack.model import MAX_NOTE_CHARACTERS, PinnedMouth, Soundtrack
 
 MAX_PASTED = 5_000
 MAX_PERFORMED = 20_000
@@ -225,6 +229,68 @@ class Act(Command, frozen=True):
         return keys.perform(st, who, context.rate, gestures, locked=self.locked)
 
 
+class FollowingColumn(Parameters, frozen=True):
+    """A column that follows a face: how strongly, in hundredths; how many frames later; a drawing that is shown while
+    its lids are shut, or its brows up, in place of moving it.
+    """
+
+    part: PartName
+    strength: Annotated[int, Meta(ge=-300, le=300)] = 100
+    later: Annotated[int, Meta(ge=-48, le=48)] = 0
+    drawing: DrawingNumber | None = None
+
+
+class FollowFilm(Command, frozen=True):
+    """Lay down what the face in the film `film` does, on some columns of a character; what else moves stays.
+
+    It is laid in place of what these columns had while the film lasts; `mirrored`: left is right.
+    """
+
+    speaker: Speaker
+    film: Key
+    columns: Annotated[list[FollowingColumn], Meta(min_length=1, max_length=40)]
+    mirrored: bool = False
+
+    def apply(self, st: Soundtrack, context: EditContext) -> Soundtrack:
+        who, film = context.speaker(self.speaker), context.film(self.film)
+        face = context.face(who) if context.face else FaceColumns({})
+        for wanted in self.columns:
+            if wanted.part not in face.kinds:
+                raise TimingError("That part cannot follow a face, or is not on this one any more.")
+            follow = Follow(
+                face.kinds[wanted.part],
+                context.rate,
+                context.rate.frames_in(st.duration_us),
+                film.begins_us,
+                wanted.strength / 100,
+                wanted.later,
+                self.mirrored != face.is_mirrored,
+            )
+            if wanted.drawing is None:
+                st = _follow(st, Column(who, wanted.part), film.track, follow)
+            else:
+                st = _show(st, wanted.part, wanted.drawing, film.track, follow)
+        return st
+
+
+def _follow(st: Soundtrack, column: Column, track: Track, follow: Follow) -> Soundtrack:
+    first, path = path_after(track, follow)
+    if not len(path):
+        raise TimingError("The film lies outside of the shot. Let it begin earlier.")
+    found = [replace(key, frame=key.frame - first) for key in reduced(first, path)]
+    return keys.paste_keys(st, column, follow.rate, first, found)
+
+
+def _show(st: Soundtrack, part: str, drawing: int, track: Track, follow: Follow) -> Soundtrack:
+    shown = shown_after(track, follow)
+    if follow.kind not in SHOWN:
+        raise TimingError("Only eyes and brows show another drawing while they follow a face.")
+    for first, end in shown:
+        mouth = PinnedMouth(part, drawing)
+        st = pinning.pin_mouth(st, follow.rate.first_us(first), follow.rate.first_us(end), mouth)
+    return st
+
+
 class PassNote(OfColumn, frozen=True):
     """Write a note about a pass, all keys of a column; an empty one takes it away."""
 
@@ -243,5 +309,6 @@ MOTION: dict[str, type[Command]] = {
     "key_paste": KeyPaste,
     "key_perform": KeyPerform,
     "act": Act,
+    "follow_film": FollowFilm,
     "pass_note": PassNote,
 }

@@ -48,7 +48,7 @@ _BLINK_APART = 12
 _PHRASE_US, _BREATH_US = 250_000, 450_000
 _PHRASE_ENDS = "blink: the phrase ends"
 #: A shut eye: squashed to a tenth of its height, and hardly wider.
-_SHUT = {"size": -150.0, "stretch": -165.0}
+SHUT = {"size": -150.0, "stretch": -165.0}
 #: How far pupils go to the side (hundredths of the face picture's height), and pauses before which one looks away:
 #: shorter ones are none, in longer ones nobody is about to speak (microseconds).
 _LOOK_ASIDE = 2.2
@@ -200,7 +200,7 @@ def _blinks(stage: Stage, amount: float, dice: random.Random) -> Iterator[Gestur
     shut, stay, opened = (_frames(stage, n) for n in (2, 1, 3))
     for frame, why in wanted:
         open_at = frame + shut + stay
-        steps: Steps = ((frame, _REST), (frame + shut, _SHUT), (open_at, _SHUT), (open_at + opened, _REST))
+        steps: Steps = ((frame, _REST), (frame + shut, SHUT), (open_at, SHUT), (open_at + opened, _REST))
         for part in (*stage.eyes, *stage.pupils):
             yield Gesture(part, why, steps)
 

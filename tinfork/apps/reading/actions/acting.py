@@ -4,11 +4,21 @@ from tinfork.apps.cast.models import Character, Part
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.actions.layout import stands_of
 from tinfork.apps.reading.solving import loudness_of, other_parts, part_key
+from tinfork.apps.reference.models import Reference
+from tinfork.core.commands.declared import Film
 from tinfork.core.motion.acting import KINDS, Stage, propose
-from tinfork.core.soundtrack.keys import perform
+from tinfork.core.motion.following import FaceColumns, Kind
+from tinfork.core.soundtrack.keys import FACE, HEAD, MOUTH, perform
 from tinfork.core.soundtrack.model import Soundtrack
 from tinfork.core.soundtrack.project import reading_of
 from tinfork.core.speech.reading import Reading
+
+#: What kinds of parts can follow a face, and as what.
+_FOLLOWING: dict[Part.Kind, Kind] = {
+    Part.Kind.EYES: "eyes",
+    Part.Kind.PUPILS: "pupils",
+    Part.Kind.BROWS: "brows",
+}
 
 
 def with_acting(shot: Shot, st: Soundtrack) -> Soundtrack:
@@ -18,6 +28,21 @@ def with_acting(shot: Shot, st: Soundtrack) -> Soundtrack:
         gestures = propose(stage_of(shot, character, reading), KINDS, 100, character.pk)
         st = perform(st, str(character.pk), shot.production.rate, gestures)
     return st
+
+
+def face_of(shot: Shot, character: Character) -> FaceColumns:
+    """The columns of a character that can follow a face in a film."""
+    kinds: dict[str, Kind] = {HEAD: "head", FACE: "face", MOUTH: "mouth"}
+    for part in other_parts(shot):
+        if part.character_id == character.pk and (kind := _FOLLOWING.get(Part.Kind(part.kind))):
+            kinds[part_key(part)] = kind
+    return FaceColumns(kinds, stands_of(shot)[character.pk].is_mirrored)
+
+
+def films_of(shot: Shot, number: int) -> dict[int, Film]:
+    """The shot's reference film by its key, where it is the one that is asked for, and was followed."""
+    found = Reference.objects.filter(shot=shot, pk=number).exclude(face="").first()
+    return {found.pk: Film(found.track, found.begins_us)} if found else {}
 
 
 def stage_of(shot: Shot, character: Character, reading: Reading | None = None) -> Stage:

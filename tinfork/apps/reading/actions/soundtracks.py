@@ -9,7 +9,7 @@ from django.db import transaction
 from tinfork.apps.people.models import User
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.pronounce.queries import lexicon_of
-from tinfork.apps.reading.actions.acting import stage_of
+from tinfork.apps.reading.actions.acting import face_of, films_of, stage_of
 from tinfork.apps.reading.actions.beside import Parts, differing_parts, forget, lay, parts_beside
 from tinfork.apps.reading.actions.dials import turn_dials
 from tinfork.apps.reading.actions.layout import boil_lines, paint_ground, stand_character
@@ -20,10 +20,12 @@ from tinfork.apps.reading.queries import nothing_yet, take_infos
 from tinfork.apps.reading.solving import other_parts, part_holds, part_key, solve_character
 from tinfork.core.commands.beside import BoilLines, PaintGround, SettleLook, ShowSet, StandCharacter, TurnDials
 from tinfork.core.commands.declared import Command, EditContext, Parameters
+from tinfork.core.commands.motion import FollowFilm
 from tinfork.core.commands.sound import Place
 from tinfork.core.commands.table import parse_command
 from tinfork.core.errors import TimingError, TinForkError
 from tinfork.core.formats.soundtrack_json import after_parts, changed_parts, said_first
+from tinfork.core.motion.following import FaceColumns
 from tinfork.core.mouths.chart import Chart as CoreChart
 from tinfork.core.solver.problem import Hold
 from tinfork.core.soundtrack.merging import Touch, meeting, touched
@@ -232,6 +234,8 @@ def _context(shot: Shot, st: CoreSoundtrack, command: Parameters) -> EditContext
         charts=charts,
         sounds=lambda text, language: sounds_of(text, language, lexicon_of(shot.production)),
         stage=lambda who: stage_of(shot, cast[who]) if who in cast else stage_of(shot, shot.characters[0]),
+        face=lambda who: face_of(shot, cast[who]) if who in cast else FaceColumns({}),
+        films=films_of(shot, command.film) if isinstance(command, FollowFilm) else {},
     )
 
 

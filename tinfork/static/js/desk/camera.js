@@ -1,4 +1,4 @@
-/** The camera beside the Stage, as a mirror: one's own mouth while the shot plays. Nothing of it is kept or sent. */
+/** The camera beside the Stage, as a mirror: one's own mouth while the shot plays. By itself it keeps and sends nothing. */
 import { refusal } from "../lib/devices.js";
 import { Signal } from "../lib/signal.js";
 
@@ -19,11 +19,14 @@ export class CameraMirror {
     scope.add(() => this.close());
   }
 
-  async toggle() {
-    if (this.isOn.value) {
-      this.close();
-      return;
-    }
+  toggle() {
+    if (this.isOn.value) this.close();
+    else this.open();
+  }
+
+  /** Open it, where it is shut; whether it is open now. */
+  async open() {
+    if (this.stream) return true;
     this.parts.said("");
     this.isOn.value = true;
     try {
@@ -31,7 +34,7 @@ export class CameraMirror {
       // It was closed while the browser asked.
       if (!this.isOn.value) {
         stream.getTracks().forEach((track) => track.stop());
-        return;
+        return false;
       }
       this.stream = stream;
       stream.getVideoTracks()[0]?.addEventListener("ended", () => {
@@ -42,11 +45,13 @@ export class CameraMirror {
       this.root.hidden = false;
       await this.video.play();
     } catch (error) {
-      if (!this.isOn.value) return;
+      if (!this.isOn.value) return false;
       this.close();
       this.parts.said(refusal(error, "camera"));
+      return false;
     }
     this.parts.changed();
+    return true;
   }
 
   close() {

@@ -22,6 +22,7 @@ import { Shot } from "./model.js";
 import { Looks } from "./looks.js";
 import { Peaks } from "../lib/peaks.js";
 import { Pictures } from "./pictures.js";
+import { ReferenceFilm } from "./reference.js";
 import { ReelView } from "../lib/reel.js";
 import { Selection } from "./selection.js";
 import { Sheet } from "./sheet.js";
@@ -109,6 +110,8 @@ function start() {
   };
   if (moving) scope.add(moving.isOn.follow(showMotion));
   scope.add(hand.follow(showMotion));
+  const panel = document.querySelector("#following");
+  if (panel instanceof HTMLDetailsElement) new ReferenceFilm(panel, find("#reference"), { shot, transport, camera, hand, token, said, changed: () => stage.layOut(), edits }, scope);
   const volume = new Volume(find('[data-do="asRecorded"]'), { shot, edits, transport, hand }, scope);
   const asked = document.querySelector("#alike");
   const alike = asked instanceof HTMLElement ? new Alike(asked, { token, edits, said, changes: find("#sheet-tools").dataset.changes || "" }) : null;

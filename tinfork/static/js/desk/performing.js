@@ -68,7 +68,7 @@ export class Performing {
   notice(/** @type {string} */ name, /** @type {Record<string, any>} */ { speaker, part }) {
     if (this.isLaying || !this.passes.size) return;
     if (name.startsWith("key_")) this.passes.delete(`${speaker} ${part}`);
-    else if (["act", "undo", "redo", "others"].includes(name)) this.passes.clear();
+    else if (["act", "follow_film", "undo", "redo", "others"].includes(name)) this.passes.clear();
     this.show();
   }
 

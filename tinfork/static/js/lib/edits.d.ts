@@ -102,6 +102,8 @@ interface EditParameters {
   key_perform: { speaker: string; part: string; path: Array<{ x?: number; y?: number; turn?: number; stretch?: number; lean?: number; size?: number; at_us: number }>; speed?: number; blend?: number; over?: { first: number; last: number; keys: Array<{ x?: number; y?: number; turn?: number; stretch?: number; lean?: number; size?: number; frame: number; way?: "ease" | "hold" | "linear" | "smooth"; step?: number; by?: string }> } | null };
   /** Propose a character's acting anew, in place of what was proposed before; what a person set stays. `kinds` says how much of each kind, 0 to 100; `strength` how large, 100 as usual; `locked` parts stay as they are. */
   act: { speaker: string; kinds: Record<string, number>; strength?: number; seed?: number; locked?: Array<string> };
+  /** Lay down what the face in the film `film` does, on some columns of a character; what else moves stays. It is laid in place of what these columns had while the film lasts; `mirrored`: left is right. */
+  follow_film: { speaker: string; film: number; columns: Array<{ part: string; strength?: number; later?: number; drawing?: number | null }>; mirrored?: boolean };
   /** Write a note about a pass, all keys of a column; an empty one takes it away. */
   pass_note: { speaker: string; part: string; text: string };
   /** Show a set (`chart`) of its character's mouths on frames; the first set takes them back. */

@@ -1,0 +1,92 @@
+"""Bringing a reference film, following the face in it, and taking it away for good."""
+
+import json
+from functools import partial
+
+from django.db import transaction
+
+from tinfork.apps.common.storage import keep_bytes, keep_file
+from tinfork.apps.common.upkeep import remove_now
+from tinfork.apps.jobs.actions import ask_to_cancel, start_job
+from tinfork.apps.jobs.models import Job
+from tinfork.apps.jobs.queries import open_job
+from tinfork.apps.people.models import User
+from tinfork.apps.produce.models import Shot
+from tinfork.apps.reference.models import Reference
+from tinfork.apps.sound.actions import Brought
+from tinfork.core.errors import SoundError
+from tinfork.core.motion.faces import Track
+from tinfork.engines.tracking.models import MISSING, are_there
+
+#: A film begins up to so long before or after its shot (microseconds).
+MOST_US = 3_600_000_000
+_KINDS = (Job.Kind.REFERENCE, Job.Kind.FACES)
+
+
+@transaction.atomic
+def bring_reference(*, shot: Shot, brought: Brought, begins_us: int, by: User) -> Reference:
+    """A film beside a shot in place of the one before it; a job opens it."""
+    remove_reference(shot=shot)
+    if any(open_job(shot, kind) for kind in _KINDS):
+        raise SoundError("The film before this one is just being let go of. Try again in a moment.")
+    reference = Reference.objects.create(
+        shot=shot,
+        name=brought.name[:200],
+        original=keep_file(brought.path, ".film"),
+        begins_us=_in_bounds(begins_us),
+        by=by,
+    )
+    start_job(kind=Job.Kind.REFERENCE, on=shot, by=by, options={"reference": reference.pk}, lock=_lock(reference))
+    return reference
+
+
+def follow_face(*, reference: Reference, by: User) -> Job:
+    """Have the face in a film followed by a job. Raises `SoundError` where that cannot be."""
+    if not reference.film:
+        raise SoundError("This film is still being opened.")
+    if not are_there():
+        raise SoundError(MISSING)
+    seconds = max(2, round(0.3 * reference.duration_us / 1e6))
+    options = {"reference": reference.pk}
+    return start_job(
+        kind=Job.Kind.FACES, on=reference.shot, by=by, options=options, lock=_lock(reference), seconds=seconds
+    )
+
+
+def begin_at(*, reference: Reference, begins_us: int) -> None:
+    """Let a film begin at a time of its shot, which may be before it."""
+    Reference.objects.filter(pk=reference.pk).update(begins_us=_in_bounds(begins_us))
+
+
+@transaction.atomic
+def remove_reference(*, shot: Shot) -> None:
+    """Take a shot's film away, if it has one, with everything that was found in it: nothing of it stays on the disk.
+    Keys that were laid by it are the animator's own.
+    """
+    for kind in _KINDS:
+        if (job := open_job(shot, kind)) is not None:
+            ask_to_cancel(job)
+    for reference in Reference.objects.select_for_update().filter(shot=shot):
+        keys = reference.keys
+        reference.delete()
+        transaction.on_commit(partial(remove_now, keys))
+
+
+def keep_face(reference: Reference, track: Track, notes: list[str]) -> None:
+    """Store what was found in a film."""
+    told = {
+        "times_us": track.times_us.tolist(),
+        "values": track.values.round(4).tolist(),
+        "found": round(track.found, 4),
+    }
+    reference.face.name, reference.notes = keep_bytes(json.dumps(told).encode(), ".face"), notes
+    reference.save(update_fields=["face", "notes"])
+
+
+def _lock(reference: Reference) -> str:
+    """The work on a film is done in order, apart from that on its shot."""
+    return f"reference:{reference.pk}"
+
+
+def _in_bounds(begins_us: int) -> int:
+    return max(-MOST_US, min(MOST_US, begins_us))

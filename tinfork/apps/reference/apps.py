@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class ReferenceConfig(AppConfig):
+    name = "tinfork.apps.reference"

@@ -1,0 +1,169 @@
+"""The panel of a shot's reference film, and the film itself."""
+
+from pathlib import Path
+from typing import Any
+
+from django.core.files.uploadedfile import TemporaryUploadedFile
+from django.http import Http404, HttpResponse
+from django.http.response import HttpResponseBase
+from django.shortcuts import get_object_or_404, render
+from django.views.decorators.http import require_http_methods, require_POST
+
+from tinfork.apps.common.door import whole_number
+from tinfork.apps.common.requests import UserRequest
+from tinfork.apps.common.serve import address_of, serve_file
+from tinfork.apps.jobs.models import Job
+from tinfork.apps.jobs.queries import is_anyone_working
+from tinfork.apps.people.access import may_change, reach
+from tinfork.apps.produce.models import Shot
+from tinfork.apps.reading.actions.acting import face_of
+from tinfork.apps.reading.queries import soundtrack_of
+from tinfork.apps.reading.solving import drawings_of, other_parts, part_key, with_cast
+from tinfork.apps.reference.actions import MOST_US, begin_at, bring_reference, follow_face, remove_reference
+from tinfork.apps.reference.models import Reference
+from tinfork.apps.sound.actions import Brought
+from tinfork.apps.sound.forms import look_into_film
+from tinfork.core.errors import SoundError, TinForkError
+from tinfork.core.motion.faces import blinks
+from tinfork.core.motion.following import SHOWN
+from tinfork.engines.limits import MAX_REFERENCE_BYTES
+from tinfork.engines.tracking.models import MISSING, are_there
+
+#: A film begins on a frame from this many before 0 to as many after it.
+_MOST_FRAMES = 200_000
+#: A painted face that acts, for machines without a camera (`tools/stand_in_face.py`).
+STAND_IN = Path(__file__).resolve().parents[2] / "static" / "films" / "stand-in.webm"
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+def reference(request: UserRequest, pk: int) -> HttpResponse:
+    """The panel; posted, a film that was chosen or just recorded, which begins at a time of the shot."""
+    shot = reach(Shot, request.user, change=request.method == "POST", pk=pk)
+    if request.method != "POST":
+        return _panel(request, shot)
+    film = request.FILES.get("film")
+    begins_us = _signed(request.POST.get("begins_us", "0"), MOST_US)
+    try:
+        if film is not None and (film.size or 0) > MAX_REFERENCE_BYTES:
+            raise SoundError(f"“{film.name}” is larger than {MAX_REFERENCE_BYTES // 2**20} MB. Cut it to the shot.")
+        if request.POST.get("stand_in"):
+            brought = Brought("Stand-in", STAND_IN)
+        else:
+            brought = look_into_film(film if isinstance(film, TemporaryUploadedFile) else None)
+        bring_reference(shot=shot, brought=brought, begins_us=begins_us or 0, by=request.user)
+    except TinForkError as error:
+        return _panel(request, shot, str(error))
+    return _panel(request, shot)
+
+
+@require_POST
+def reference_begin(request: UserRequest, pk: int) -> HttpResponse:
+    """Let the film begin on a frame of the shot, as the shot counts them."""
+    shot = reach(Shot, request.user, change=True, pk=pk)
+    frame = _signed(request.POST.get("frame", ""), _MOST_FRAMES)
+    if frame is None:
+        return _panel(request, shot, f"The film begins on a frame, from {-_MOST_FRAMES} to {_MOST_FRAMES}.")
+    begins_us = shot.production.rate.first_us(frame - shot.first_frame)
+    begin_at(reference=get_object_or_404(Reference, shot=shot), begins_us=begins_us)
+    return _panel(request, shot)
+
+
+def _signed(text: str, most: int) -> int | None:
+    """A whole number, below 0 too; None for what is none."""
+    number = whole_number(text.strip().removeprefix("-"), 0, most)
+    return -number if number is not None and text.strip().startswith("-") else number
+
+
+@require_POST
+def reference_follow(request: UserRequest, pk: int) -> HttpResponse:
+    """Have the face in it followed."""
+    shot = reach(Shot, request.user, change=True, pk=pk)
+    try:
+        follow_face(reference=get_object_or_404(Reference, shot=shot), by=request.user)
+    except TinForkError as error:
+        return _panel(request, shot, str(error))
+    return _panel(request, shot)
+
+
+@require_POST
+def reference_delete(request: UserRequest, pk: int) -> HttpResponse:
+    """Take the film away for good."""
+    shot = reach(Shot, request.user, change=True, pk=pk)
+    remove_reference(shot=shot)
+    return _panel(request, shot)
+
+
+def reference_film(request: UserRequest, pk: int) -> HttpResponseBase:
+    """The film, with ranges. It is kept by no cache: when it is taken away it is gone."""
+    found = reach(Reference, request.user, pk=pk)
+    if not found.film:
+        raise Http404
+    response = serve_file(request, found.film, "video/webm")
+    response["Cache-Control"] = "private, no-store"
+    return response
+
+
+def _panel(request: UserRequest, shot: Shot, trouble: str = "") -> HttpResponse:
+    found = Reference.objects.filter(shot=shot).first()
+    jobs = Job.objects.filter(shot=shot, kind__in=[Job.Kind.REFERENCE, Job.Kind.FACES])
+    # Of a film that is gone nothing is told but what went wrong with it.
+    job = next((j for j in jobs[:1] if j.is_open or j.state == Job.State.FAILED), None)
+    context: dict[str, Any] = {
+        "shot": shot,
+        "reference": found,
+        "job": job if found or (job and job.state == Job.State.FAILED) else None,
+        "working": is_anyone_working(),
+        "trouble": trouble,
+        "can_change": may_change(request.user, shot.production.studio),
+        "missing": "" if are_there() else MISSING,
+    }
+    if found and found.film:
+        rate = shot.production.rate
+        context["film"] = address_of("reference_film", found.pk, found.film)
+        context["begins"] = rate.nearest_span(found.begins_us, found.begins_us)[0] + shot.first_frame
+    if found and found.face and soundtrack_of(shot).is_read:
+        context["found"] = _found(found)
+        context["columns"] = _columns(with_cast(shot))
+        context["has_drawings"] = any(row["drawings"] for row in context["columns"])
+    return render(request, "reference/_panel.html", context)
+
+
+def _found(reference: Reference) -> str:
+    """What was found in a film, in a few words."""
+    track = reference.track
+    count = len(blinks(track))
+    return f"A face on {track.found:.0%} of it, {count} blink{'' if count == 1 else 's'}."
+
+
+#: What each kind of column follows, in words.
+_FOLLOWS = {
+    "head": "tilt and moves",
+    "face": "turn and nod",
+    "mouth": "how wide it opens",
+    "eyes": "blinks",
+    "pupils": "gaze and blinks",
+    "brows": "up and down",
+}
+
+
+def _columns(shot: Shot) -> list[dict[str, Any]]:
+    """Rows of the table: each column of each character that can follow, and the drawings that may be shown instead."""
+    names = {part_key(part): part for part in other_parts(shot)}
+    rows = []
+    for character in shot.characters:
+        for part, kind in face_of(shot, character).kinds.items():
+            own = names.get(part)
+            drawings = drawings_of(own) if own and kind in SHOWN else {}
+            rows.append(
+                {
+                    "character": character,
+                    "part": part,
+                    "name": own.name if own else part.capitalize(),
+                    "follows": _FOLLOWS[kind],
+                    # How wide the mouth opens is read from the sound already.
+                    "is_on": kind != "mouth",
+                    "drawings": [one for (name, _), one in drawings.items() if not name] if len(drawings) > 1 else [],
+                    "when": "shut" if kind == "eyes" else "up",
+                }
+            )
+    return rows

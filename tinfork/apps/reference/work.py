@@ -1,0 +1,81 @@
+"""The jobs on reference films: opening one, and following the face in it."""
+
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+
+from django.db import transaction
+from django.urls import reverse
+
+from tinfork.apps.common.storage import keep_file, local_copy
+from tinfork.apps.common.upkeep import remove_now
+from tinfork.apps.jobs.models import Ending, Job
+from tinfork.apps.reference.actions import keep_face
+from tinfork.apps.reference.models import Reference
+from tinfork.core.errors import EngineError, SoundError
+from tinfork.engines.apart import run_apart
+from tinfork.engines.film import open_film
+from tinfork.engines.limits import FILM_TIMEOUT_S, MAX_REFERENCE_S
+from tinfork.engines.probing import film_info
+from tinfork.engines.tracking.watching import watch
+
+Report = Callable[[str, float], None]
+_SLOW = EngineError("Following the face took far longer than it should, and was stopped. Try a shorter film.")
+
+
+def run(job: Job, report: Report) -> None:
+    """Open the film, or follow the face in it."""
+    reference = Reference.objects.filter(pk=job.options["reference"]).first()
+    if reference is None:
+        raise SoundError("The film was taken away meanwhile.")
+    if job.kind == Job.Kind.REFERENCE:
+        _open(reference, report)
+    else:
+        _follow(reference, report)
+
+
+def _open(reference: Reference, report: Report) -> None:
+    with local_copy(reference.original) as path, tempfile.TemporaryDirectory(prefix="tinfork-") as folder:
+        if (film_info(path, reference.name).duration_s or 0) > MAX_REFERENCE_S:
+            raise SoundError(f"“{reference.name}” is longer than {MAX_REFERENCE_S // 60} minutes. Cut it to the shot.")
+        target = Path(folder) / "reference.webm"
+        opened = open_film(
+            path, target, reference.name, lambda done: report("Copying the picture", done), MAX_REFERENCE_S
+        )
+        with transaction.atomic():
+            # It may be gone, or be another one by now: then nothing is stored.
+            still = Reference.objects.select_for_update().filter(pk=reference.pk).first()
+            if still is None:
+                raise SoundError("The film was taken away meanwhile.")
+            original = str(still.original.name)
+            still.film.name, still.duration_us, still.original.name = keep_file(target, ".webm"), opened.duration_us, ""
+            still.save()
+            # Somebody's face: what is not needed does not stay.
+            transaction.on_commit(lambda: remove_now([original]))
+
+
+def _follow(reference: Reference, report: Report) -> None:
+    with local_copy(reference.film) as path:
+        track, notes = run_apart(watch, path, reference.name, progress=report, limit_s=FILM_TIMEOUT_S, too_much=_SLOW)
+    with transaction.atomic():
+        still = Reference.objects.select_for_update().filter(pk=reference.pk).first()
+        if still is None:
+            raise SoundError("The film was taken away meanwhile.")
+        keep_face(still, track, notes)
+
+
+def undo(job: Job, ending: Ending) -> None:
+    """A file that is no film goes at once; where our side failed it is kept, to be opened again."""
+    if job.kind == Job.Kind.REFERENCE and ending is not Ending.BROKE:
+        for reference in Reference.objects.filter(pk=job.options["reference"], film=""):
+            keys = reference.keys
+            reference.delete()
+            remove_now(keys)
+
+
+def home(job: Job) -> str:
+    """The shot's Desk."""
+    return reverse("desk", args=[job.shot_id])
+
+
+after = home

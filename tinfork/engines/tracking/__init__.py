@@ -1,0 +1,1 @@
+"""Faces in films: found, and their landmarks followed from frame to frame, by models that run here."""
