@@ -6,6 +6,7 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.browser.conftest import WORK_MS, open_desk
+from tests.browser.test_camera import refuse
 from tools.stand_in_face import SHIPPED
 
 
@@ -52,7 +53,7 @@ def test_one_acts_the_shot_before_the_camera_and_the_head_does_it_too(panel):
     expect(page.get_by_label("Yourself")).to_be_visible()
     page.wait_for_function("() => document.querySelector('#sound').currentTime > 4.5")
     page.keyboard.press("Space")
-    film = page.get_by_label("Reference film")
+    film = page.get_by_label("Reference film", exact=True)
     expect(film).to_be_visible(timeout=WORK_MS)
     expect(page.get_by_label("Yourself")).to_be_hidden()
     panel.get_by_role("button", name="Follow the face").click()
@@ -79,7 +80,7 @@ def test_a_film_stands_in_step_with_the_sound_from_the_frame_it_begins_on(panel)
     with page.expect_file_chooser() as chooser:
         panel.get_by_role("button", name="Choose a film").click()
     chooser.value.set_files(SHIPPED)
-    film = page.get_by_label("Reference film")
+    film = page.get_by_label("Reference film", exact=True)
     expect(film).to_be_visible(timeout=WORK_MS)
     frame = panel.get_by_label("The film begins on frame")
     expect(frame).to_have_value("1")
@@ -108,16 +109,16 @@ def test_what_is_no_film_says_so_and_a_film_that_is_lost_on_the_way_is_kept_and_
     with page.expect_file_chooser() as chooser:
         panel.get_by_role("button", name="Choose a film").click()
     chooser.value.set_files(SHIPPED)
-    expect(panel.get_by_role("alert").last).to_contain_text("could not be sent")
+    expect(panel.get_by_role("alert").first).to_contain_text("could not be sent")
     page.context.set_offline(False)
     panel.get_by_role("button", name="Send it again").click()
-    expect(page.get_by_label("Reference film")).to_be_visible(timeout=WORK_MS)
+    expect(page.get_by_label("Reference film", exact=True)).to_be_visible(timeout=WORK_MS)
     expect(panel).to_have_attribute("data-name", "stand-in.webm")
 
 
 def test_without_a_camera_the_stand_in_shows_how_it_works(panel):
     page = panel.page
-    page.evaluate("navigator.mediaDevices.getUserMedia = () => Promise.reject(new DOMException('', 'NotFoundError'))")
+    refuse(page, "NotFoundError")
     panel.get_by_role("button", name="Record yourself").click()
     expect(page.locator("#trouble")).to_contain_text("There is no such camera here")
     expect(page.locator("#stage .count-in")).to_be_hidden()
