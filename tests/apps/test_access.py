@@ -9,6 +9,7 @@ from tinfork.apps.cast.models import Page
 from tinfork.apps.common.storage import keep_bytes
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.reading.actions.layout import hang_background
+from tinfork.apps.reference.models import Reference
 from tinfork.apps.sound.models import Reel
 
 PUBLIC = {"healthy"}
@@ -55,6 +56,8 @@ def addresses(shot):
         "take_sound": f"/takes/{take_of(shot).pk}/sound",
         "take_peaks": f"/takes/{take_of(shot).pk}/peaks/0",
         "reel_film": f"/reels/{reel_of(shot).pk}/film",
+        "reference": f"/shots/{shot.pk}/reference",
+        "reference_film": f"/references/{reference_of(shot).pk}/film",
         "face": f"/cast/{shot.character.pk}/face",
         "character_edit": f"/cast/{shot.character.pk}/edit",
         "character_export": f"/cast/{shot.character.pk}/export.zip",
@@ -112,6 +115,10 @@ def changes(shot):
         "take_replace": f"/takes/{take_of(shot).pk}/replace",
         "take_send": f"/takes/{take_of(shot).pk}/send",
         "reel_delete": f"/reels/{reel_of(shot).pk}/delete",
+        "reference": f"/shots/{shot.pk}/reference",
+        "reference_begin": f"/shots/{shot.pk}/reference/begin",
+        "reference_follow": f"/shots/{shot.pk}/reference/follow",
+        "reference_delete": f"/shots/{shot.pk}/reference/delete",
         "shot_dials": f"/shots/{shot.pk}/dials",
         "shot_mouths": f"/shots/{shot.pk}/mouths",
         "handover_make": f"/shots/{shot.pk}/handover/make",
@@ -175,6 +182,12 @@ def reel_of(shot):
     """A story reel that can be seen."""
     key = keep_bytes(b"film", ".webm")
     return Reel.objects.get_or_create(production=shot.production, name="reel", film=key, duration_us=1_000_000)[0]
+
+
+def reference_of(shot):
+    """A film beside the shot."""
+    key = keep_bytes(b"film of a face", ".webm")
+    return Reference.objects.get_or_create(shot=shot, name="me", film=key, duration_us=1_000_000)[0]
 
 
 def page_of(chart):

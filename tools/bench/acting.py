@@ -7,6 +7,10 @@ a browser at 1920 x 1080, an edit of a key is timed there from the field to the 
 
 import math
 import statistics
+import subprocess
+import tempfile
+import time
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -18,8 +22,11 @@ from tinfork.core.motion.performing import Sample, path_of, reduced
 from tinfork.core.motion.pose import Pose
 from tinfork.core.soundtrack.keys import perform
 from tinfork.core.soundtrack.model import Soundtrack
+from tinfork.engines.apart import run_apart, unheard
+from tinfork.engines.tracking.watching import watch
 from tools.bench.desk import _open_three, _played, _quantile
 from tools.bench.solver import _made_up, _median_ms
+from tools.stand_in_face import SHIPPED as STAND_IN
 from tools.start.services import throwaway
 from tools.start.shots import BROWSER_ARGUMENTS, CHROMIUM, sign_in
 
@@ -69,6 +76,19 @@ def _performance() -> dict[str, Any]:
     return {"a minute performed, ms": took, "samples": len(samples), "keys": len(keys)}
 
 
+def _following() -> dict[str, Any]:
+    """A minute of the painted face followed, as a worker does it: from the copy that a browser sees."""
+    seconds = 60
+    with tempfile.TemporaryDirectory() as folder:
+        long = Path(folder) / "minute.webm"
+        command = ["ffmpeg", "-v", "error", "-stream_loop", "-1", "-i", str(STAND_IN), "-t", str(seconds), "-c", "copy"]
+        subprocess.run([*command, str(long)], check=True)
+        began = time.perf_counter()
+        track, _ = run_apart(watch, long, "minute", progress=unheard)
+        took = time.perf_counter() - began
+    return {"a minute of film followed, s": round(took, 1), "pictures": len(track.times_us)}
+
+
 def _edits(page: Page) -> list[float]:
     _open_three(page)
     times: list[float] = page.evaluate(_EDIT, _EDITS)
@@ -95,6 +115,7 @@ def bench_acting() -> dict[str, Any]:
     return {
         "proposing": _proposals(),
         "performing": _performance(),
+        "following": _following(),
         "three who move play": _frames(played),
         "three who move play, lines boiling": _frames(boiling),
         "a key is seen": {"median ms": round(statistics.median(edits), 1), "95 %": _quantile(edits, 0.95)},

@@ -20,6 +20,7 @@ export function describe(shot, name, parameters) {
   if (name === "boil") return "how lines boil";
   if (name === "gain") return "how loud it is";
   if (name === "settle") return "a second look";
+  if (name === "follow_film") return `the keys after the film${of}`;
   if (first === undefined) return who || "this shot";
   const last = typeof parameters.last === "number" ? parameters.last : first;
   return `${first === last ? `frame ${shot.number(first)}` : `frames ${shot.number(first)} to ${shot.number(last)}`}${of}`;
