@@ -89,6 +89,23 @@ def away(one, other):
     return rows[3:-3, 3:-3]
 
 
+def exported(page, frame, size):
+    """A frame of the shot, as the shot numbers it, handed over as a picture and made as large as another one."""
+    page.get_by_role("link", name="Hand over").click()
+    page.get_by_role("link", name="Numbered pictures").click()
+    page.get_by_label("From frame").fill(str(frame))
+    page.get_by_label("To frame").fill(str(frame))
+    page.locator("select[name=o-ground]").select_option(label="background")
+    page.get_by_label("Pictures of").select_option(label="the whole picture")
+    links = page.get_by_role("link", name="Download")
+    made_before = links.count()
+    page.get_by_role("button", name="Make .pictures.zip").click()
+    expect(links).to_have_count(made_before + 1, timeout=WORK_MS)
+    with zipfile.ZipFile(io.BytesIO(download(page, links.first.click))) as archive:
+        (name,) = archive.namelist()
+        return Image.open(io.BytesIO(archive.read(name))).convert("RGB").resize(size, Image.Resampling.BOX)
+
+
 @pytest.mark.parametrize("boils", [False, True])
 def test_an_exported_picture_is_what_the_stage_shows(signed_in, boils):
     """But for the edges' smoothing, which each does in its own way."""
@@ -115,20 +132,7 @@ def test_an_exported_picture_is_what_the_stage_shows(signed_in, boils):
         )
         page.keyboard.press("F8")
         seen = picture_of(page)
-    page.get_by_role("link", name="Hand over").click()
-    page.get_by_role("link", name="Numbered pictures").click()
-    page.get_by_label("From frame").fill(str(frame))
-    page.get_by_label("To frame").fill(str(frame))
-    page.locator("select[name=o-ground]").select_option(label="background")
-    page.get_by_label("Pictures of").select_option(label="the whole picture")
-    links = page.get_by_role("link", name="Download")
-    made_before = links.count()
-    page.get_by_role("button", name="Make .pictures.zip").click()
-    expect(links).to_have_count(made_before + 1, timeout=WORK_MS)
-    link = links.first
-    with zipfile.ZipFile(io.BytesIO(download(page, link.click))) as archive:
-        (name,) = archive.namelist()
-        made = Image.open(io.BytesIO(archive.read(name))).convert("RGB").resize(seen.size, Image.Resampling.BOX)
+    made = exported(page, frame, seen.size)
     # Flat colours are the same; lines are, once neighbouring pixels are taken together.
     assert (away(made, seen) <= 6).mean() > 0.9
     if boils:

@@ -35,6 +35,14 @@ def test_what_is_between_keys_is_what_other_formulas_of_the_same_curves_give():
             assert pose_on(keys, frame).values == pytest.approx(pose, abs=1e-6), (case["keys"], frame)
 
 
+def test_what_is_between_bends_is_what_other_formulas_of_the_same_curves_give():
+    for case in GOLDEN["bent"]:
+        keys = [FrameKey(frame, Pose.of(pose), *how) for frame, pose, *how in case["keys"]]
+        for frame, pose in enumerate(case["poses"]):
+            found = pose_on(keys, frame).numbers
+            assert found + [0.0] * (24 - len(found)) == pytest.approx(pose, abs=1e-6), (case["keys"], frame)
+
+
 def test_a_pose_is_the_map_that_its_matrices_multiplied_are():
     for case in GOLDEN["matrices"]:
         found = pose_matrix(Pose(*case["pose"]), tuple(case["pivot"]), case["height"])

@@ -19,14 +19,15 @@ from tinfork.core.soundtrack.model import Clip, Soundtrack, Track
 
 FRAMES = 96
 RATE = FrameRate.parse("24")
-COLUMN = Column("1", "head")
+COLUMN = Column("1", "mouth")
 FILE = Path(__file__).with_name("motion.json")
 WAYS = ["hold", "linear", "ease", "smooth"]
 
 
-def pose(pick: random.Random) -> dict[str, float]:
+def pose(pick: random.Random) -> dict[str, Any]:
     """Some of a pose."""
-    return {name: pick.randint(-50, 50) / 4 for name in FIELDS if pick.random() < 0.5}
+    six = {name: pick.randint(-50, 50) / 4 for name in FIELDS if pick.random() < 0.5}
+    return six | ({"bend": [pick.randint(-20, 20) / 4 for _ in range(18)]} if pick.random() < 0.2 else {})
 
 
 def shot(keys: list[dict[str, Any]]) -> Soundtrack:
@@ -35,7 +36,7 @@ def shot(keys: list[dict[str, Any]]) -> Soundtrack:
     empty = Soundtrack((Track(1, "Voice", "effects"),), (clip,))
     if not keys:
         return empty
-    rows = [FrameKey(k["frame"], Pose.clamped(k), k["way"], k["step"]) for k in keys]
+    rows = [FrameKey(k["frame"], Pose.clamped(k, k.get("bend", ())), k["way"], k["step"]) for k in keys]
     return paste_keys(empty, COLUMN, RATE, 0, rows)
 
 
@@ -63,7 +64,7 @@ def edit(pick: random.Random) -> tuple[str, dict[str, Any]]:
         },
     }
     name = pick.choice(list(parameters))
-    return name, {"speaker": "1", "part": "head", **parameters[name]}
+    return name, {"speaker": "1", "part": "mouth", **parameters[name]}
 
 
 def outcome(keys: list[dict[str, Any]], name: str, parameters: dict[str, Any]) -> list[list[Any]] | None:
@@ -72,7 +73,7 @@ def outcome(keys: list[dict[str, Any]], name: str, parameters: dict[str, Any]) -
         after = parse_command(name, parameters).apply(shot(keys), EditContext(RATE, {}, frozenset({"1"})))
     except TinForkError:
         return None
-    return [[key_frame(k, RATE), list(k.pose.values), k.way, k.step] for k in column_keys(after, COLUMN)]
+    return [[key_frame(k, RATE), k.pose.numbers, k.way, k.step] for k in column_keys(after, COLUMN)]
 
 
 def made() -> dict[str, Any]:

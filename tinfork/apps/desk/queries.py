@@ -80,7 +80,7 @@ def motion_document(shot: Shot) -> dict[str, dict[str, list[dict[str, Any]]]]:
     out: dict[str, dict[str, dict[int, dict[str, Any]]]] = {}
     for key in shot.soundtrack.content.keys:
         frame = key_frame(key, rate)
-        row = {"frame": frame, "pose": key.pose.values, "way": key.way, "step": key.step, "by": key.made_by}
+        row = {"frame": frame, "pose": key.pose.numbers, "way": key.way, "step": key.step, "by": key.made_by}
         out.setdefault(key.character, {}).setdefault(key.part, {})[frame] = row
     return {
         who: {part: [rows[frame] for frame in sorted(rows)] for part, rows in parts.items()}

@@ -22,6 +22,7 @@ from tinfork.core.commands.declared import (
 )
 from tinfork.core.errors import FormatError, TimingError
 from tinfork.core.motion.acting import KINDS, propose
+from tinfork.core.motion.bend import MOST, NUMBERS, Bend, bend_of, folds
 from tinfork.core.motion.curve import MOST_STEP, FrameKey
 from tinfork.core.motion.faces import Track
 from tinfork.core.motion.following import SHOWN, FaceColumns, Follow, path_after, shown_after
@@ -44,6 +45,19 @@ Lean = Annotated[float, Meta(ge=LIMITS["lean"][0], le=LIMITS["lean"][1])]
 Size = Annotated[float, Meta(ge=LIMITS["size"][0], le=LIMITS["size"][1])]
 
 
+#: How far the points of a cage are pulled (`motion.bend`); none: not bent.
+Pulls = Annotated[list[Annotated[float, Meta(ge=-MOST, le=MOST)]], Meta(max_length=NUMBERS)]
+
+
+def _bend(pulls: list[float]) -> Bend:
+    if len(pulls) not in (0, NUMBERS):
+        raise FormatError(f"“bend” must be {NUMBERS} numbers, or none.")
+    bend = bend_of(pulls)
+    if folds(bend):
+        raise TimingError("Bent so far, the drawing would lie over itself. Pull less.")
+    return bend
+
+
 class Posed(Parameters, frozen=True, kw_only=True):
     """What has a pose, in a list; a number that is left out is 0."""
 
@@ -53,11 +67,12 @@ class Posed(Parameters, frozen=True, kw_only=True):
     stretch: Stretch = 0.0
     lean: Lean = 0.0
     size: Size = 0.0
+    bend: Pulls = []
 
     @property
     def pose(self) -> Pose:
-        """The pose."""
-        return Pose(self.x, self.y, self.turn, self.stretch, self.lean, self.size)
+        """The pose. Raises `TimingError` for a bend that folds."""
+        return Pose(self.x, self.y, self.turn, self.stretch, self.lean, self.size, _bend(self.bend))
 
 
 class OfColumn(Command, frozen=True):
@@ -83,12 +98,13 @@ class KeySet(OfColumn, frozen=True):
     stretch: Stretch = 0.0
     lean: Lean = 0.0
     size: Size = 0.0
+    bend: Pulls = []
     way: Way | None = None
     step: Step | None = None
 
     def apply(self, st: Soundtrack, context: EditContext) -> Soundtrack:
         column = self.column(context)
-        pose = Pose(self.x, self.y, self.turn, self.stretch, self.lean, self.size)
+        pose = Pose(self.x, self.y, self.turn, self.stretch, self.lean, self.size, _bend(self.bend))
         return keys.set_key(st, column, context.rate, self.frame, pose, way=self.way or "", step=self.step or 0)
 
 

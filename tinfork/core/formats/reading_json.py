@@ -316,7 +316,7 @@ def _as_chosen(scene: Scene, values: Values) -> bytes:
 
 def _moving(figure: Figure) -> dict[str, Any]:
     motion = {
-        part: [[k.frame, list(k.pose.values), k.way, k.step, k.is_proposed] for k in keys]
+        part: [[k.frame, k.pose.numbers, k.way, k.step, k.is_proposed] for k in keys]
         for part, keys in figure.motions.items()
     }
     return {"motion": motion} if motion else {}

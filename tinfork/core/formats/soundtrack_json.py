@@ -102,7 +102,7 @@ def rows_to_dict(st: Soundtrack) -> dict[str, Any]:
     return {
         "pins": [_pin_to_list(p) for p in st.pins],
         "notes": [[n.at_us, n.text] for n in st.notes],
-        "keys": [[k.character, k.part, k.at_us, list(k.pose.values), k.way, k.step, k.made_by] for k in st.keys],
+        "keys": [[k.character, k.part, k.at_us, k.pose.numbers, k.way, k.step, k.made_by] for k in st.keys],
         "pass_notes": [[n.character, n.part, n.text] for n in st.pass_notes],
     }
 

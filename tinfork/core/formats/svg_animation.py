@@ -4,18 +4,21 @@ Pictures are embedded; the sound is beside it (see `engines/handover/svg_with_so
 """
 
 import base64
+from collections.abc import Sequence
 from xml.sax.saxutils import escape, quoteattr
 
 from tinfork.core.formats.picture_zip import AnyPicture
-from tinfork.core.scene.drawing import Placed, Shown, What, shown
+from tinfork.core.scene.drawing import Placed, Shown
 from tinfork.core.scene.layout import Affine
 from tinfork.core.scene.scene import Scene
 
 _MEDIA = {".svg": "image/svg+xml", ".png": "image/png", ".jpg": "image/jpeg", ".webp": "image/webp"}
 
 
-def write(scene: Scene, size: tuple[int, int], what: What = What.ALL, *, with_ground: bool = True) -> bytes:
-    """The picture of `size` pixels, which plays once and stays on its last frame."""
+def write(scene: Scene, size: tuple[int, int], pictures: Sequence[Shown], *, with_ground: bool = True) -> bytes:
+    """The picture of `size` pixels with what is `shown` on it, none of it bent; it plays once and stays on its last
+    frame.
+    """
     width, height = size
     seconds = scene.rate.first_us(scene.frames) / 1e6
     rows = [
@@ -30,13 +33,14 @@ def write(scene: Scene, size: tuple[int, int], what: What = What.ALL, *, with_gr
                 f'<image width="{width}" height="{height}" preserveAspectRatio="xMidYMid slice" '
                 f'xlink:href="{_uri(scene.ground.picture)}"/>'
             )
-    pictures = shown(scene, size, what)
-    known = {one.placed.key: one.placed for one in pictures}
+    known = {(one.placed.key, one.placed.picture): one.placed for one in pictures}
     ids = {key: f"p{number}" for number, key in enumerate(known, start=1)}
     rows.append("<defs>")
     rows += [_image(placed, ids[key]) for key, placed in known.items()]
     rows.append("</defs>")
-    rows += [_use(one, ids[one.placed.key], known[one.placed.key].size, scene, seconds) for one in pictures]
+    for one in pictures:
+        key = one.placed.key, one.placed.picture
+        rows.append(_use(one, ids[key], known[key].size, scene, seconds))
     rows.append("</svg>")
     return ("\n".join(rows) + "\n").encode()
 

@@ -412,7 +412,10 @@ def keys_of(gestures: Sequence[Gesture], by_hand: Sequence[FrameKey]) -> list[tu
         is_last = next_by_hand is not None and not any(frame < other < next_by_hand for other in frames)
         rounded = {name: round(value, 2) for name, value in values.items()}
         out.append(
-            (FrameKey(frame, Pose.clamped(rounded), "hold" if is_last else "ease", is_proposed=True), frames[frame])
+            (
+                FrameKey(frame, Pose.clamped(rounded, base.bend), "hold" if is_last else "ease", is_proposed=True),
+                frames[frame],
+            )
         )
     return out
 

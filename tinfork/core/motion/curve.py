@@ -10,6 +10,7 @@ from bisect import bisect_right
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
+from tinfork.core.motion.bend import NUMBERS, mixed
 from tinfork.core.motion.pose import FIELDS, NEUTRAL, Pose
 
 #: How the frames after a key go on to the next one.
@@ -48,7 +49,10 @@ def pose_on(keys: Sequence[FrameKey], frame: int) -> Pose:
         return _smooth(keys, at, share)
     if here.way == "ease":
         share = share * share * (3 - 2 * share)
-    return Pose(*(a + (b - a) * share for a, b in zip(here.pose.values, there.pose.values, strict=True)))
+    x, y, turn, stretch, lean, size = (
+        a + (b - a) * share for a, b in zip(here.pose.values, there.pose.values, strict=True)
+    )
+    return Pose(x, y, turn, stretch, lean, size, mixed(here.pose.bend, there.pose.bend, share))
 
 
 def moving_frames(keys: Sequence[FrameKey], frames: int) -> Iterator[int]:
@@ -77,22 +81,38 @@ def _smooth(keys: Sequence[FrameKey], at: int, share: float) -> Pose:
     here, there = keys[at], keys[at + 1]
     frames = there.frame - here.frame
     square, cube = share * share, share * share * share
-    slopes = _slopes(keys, at), _slopes(keys, at + 1)
-    values = {
-        name: (2 * cube - 3 * square + 1) * a
+    around = [here, there, *_neighbours(keys, at), *_neighbours(keys, at + 1)]
+    is_bent = any(key.pose.bend for key in around)
+    length = len(FIELDS) + (NUMBERS if is_bent else 0)
+    slopes = _slopes(keys, at, length), _slopes(keys, at + 1, length)
+    values = [
+        (2 * cube - 3 * square + 1) * a
         + (cube - 2 * square + share) * frames * slope
         + (3 * square - 2 * cube) * b
         + (cube - square) * frames * other
-        for name, a, b, slope, other in zip(FIELDS, here.pose.values, there.pose.values, *slopes, strict=True)
-    }
-    return Pose.clamped(values)
+        for a, b, slope, other in zip(_long(here.pose, length), _long(there.pose, length), *slopes, strict=True)
+    ]
+    return Pose.clamped(dict(zip(FIELDS, values, strict=False)), values[len(FIELDS) :])
 
 
-def _slopes(keys: Sequence[FrameKey], at: int) -> tuple[float, ...]:
-    """How fast each value changes at a key, per frame."""
+def _long(pose: Pose, length: int) -> list[float]:
+    """A pose's numbers, so many of them: what is straight is bent by nothing."""
+    numbers = pose.numbers
+    return numbers + [0.0] * (length - len(numbers))
+
+
+def _neighbours(keys: Sequence[FrameKey], at: int) -> tuple[FrameKey, FrameKey] | tuple[()]:
+    """The keys that a key's slope is taken from; none where it is flat."""
     before = next((key for key in reversed(keys[:at]) if not key.is_proposed), None)
     after = next((key for key in keys[at + 1 :] if not key.is_proposed), None)
-    if before is None or after is None or keys[at].is_proposed:
-        return (0.0,) * len(FIELDS)
+    return () if before is None or after is None or keys[at].is_proposed else (before, after)
+
+
+def _slopes(keys: Sequence[FrameKey], at: int, length: int) -> tuple[float, ...]:
+    """How fast each of so many numbers changes at a key, per frame."""
+    found = _neighbours(keys, at)
+    if not found:
+        return (0.0,) * length
+    before, after = found
     frames = after.frame - before.frame
-    return tuple((b - a) / frames for a, b in zip(before.pose.values, after.pose.values, strict=True))
+    return tuple((b - a) / frames for a, b in zip(_long(before.pose, length), _long(after.pose, length), strict=True))

@@ -4,10 +4,11 @@ The same rule is in `static/js/lib/pose.js`; both are tested on `tests/golden/po
 """
 
 import math
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from tinfork.core.errors import TimingError
+from tinfork.core.motion.bend import MOST, STRAIGHT, Bend, bend_of
 from tinfork.core.scene.layout import Affine
 
 #: From where to where each value of a pose goes.
@@ -28,7 +29,7 @@ class Pose:
 
     `x` and `y` move it to the right and down, in hundredths of the face picture's height; `turn` and `lean` are degrees
     clockwise. `stretch` makes it higher and as much narrower, so that its area stays: 100 is twice as high. `size`
-    makes all of it larger: 100 is twice as large.
+    makes all of it larger: 100 is twice as large. `bend` pulls a drawing at nine points (`motion.bend`).
     """
 
     x: float = 0.0
@@ -37,27 +38,36 @@ class Pose:
     stretch: float = 0.0
     lean: float = 0.0
     size: float = 0.0
+    bend: Bend = STRAIGHT
 
     def __post_init__(self) -> None:
         for name, (low, high) in LIMITS.items():
             if not low <= getattr(self, name) <= high:
                 raise TimingError(f"“{name}” goes from {low:g} to {high:g}.")
+        if self.bend and not all(-MOST <= pull <= MOST for pull in self.bend):
+            raise TimingError(f"A point of a bend is pulled by up to {MOST:g}.")
 
     @property
     def values(self) -> tuple[float, ...]:
-        """All of it, in the order of `FIELDS`."""
+        """All of it but the bend, in the order of `FIELDS`."""
         return self.x, self.y, self.turn, self.stretch, self.lean, self.size
 
-    @classmethod
-    def of(cls, values: Iterable[float]) -> "Pose":
-        """A pose of six numbers in the order of `FIELDS`. Raises `ValueError` for more or fewer."""
-        x, y, turn, stretch, lean, size = map(float, values)
-        return cls(x, y, turn, stretch, lean, size)
+    @property
+    def numbers(self) -> list[float]:
+        """All of it: six numbers in the order of `FIELDS`, then the eighteen of its bend, if it has one."""
+        return [*self.values, *self.bend]
 
     @classmethod
-    def clamped(cls, values: Mapping[str, float]) -> "Pose":
+    def of(cls, numbers: Sequence[float]) -> "Pose":
+        """A pose of its `numbers`. Raises `ValueError` for more or fewer."""
+        x, y, turn, stretch, lean, size = map(float, numbers[:6])
+        return cls(x, y, turn, stretch, lean, size, bend_of(numbers[6:]))
+
+    @classmethod
+    def clamped(cls, values: Mapping[str, float], bend: Sequence[float] = STRAIGHT) -> "Pose":
         """A pose of any numbers, each kept inside its limits."""
-        return cls(**{name: min(high, max(low, values.get(name, 0.0))) for name, (low, high) in LIMITS.items()})
+        inside = {name: min(high, max(low, values.get(name, 0.0))) for name, (low, high) in LIMITS.items()}
+        return cls(**inside, bend=bend_of([min(MOST, max(-MOST, pull)) for pull in bend]))
 
 
 def in_words(pose: Pose) -> str:
@@ -70,7 +80,8 @@ def in_words(pose: Pose) -> str:
         "lean": f"{pose.lean:g}°" if pose.lean else "",
         "size": f"{pose.size:g}" if pose.size else "",
     }
-    return ", ".join(f"{name} {value}" for name, value in words.items() if value) or "rest"
+    told = [f"{name} {value}" for name, value in words.items() if value] + ["bent"] * bool(pose.bend)
+    return ", ".join(told) or "rest"
 
 
 #: The usual one.

@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 from enum import Enum
 
 from tinfork.core.formats.picture_zip import AnyPicture
+from tinfork.core.motion.bend import STRAIGHT, Bend
 from tinfork.core.motion.curve import moving_frames, pose_on
 from tinfork.core.motion.pose import NEUTRAL, Pose, pose_matrix
 from tinfork.core.scene.boil import VARIANTS, Boil, Variant, drawing_width
@@ -29,7 +30,7 @@ class What(Enum):
 class Placed:
     """A picture where it is drawn: the map from its pixels, of which it has `size`, to those of the frame. `key` names
     it: the character, the column ("" the face), the set and the number of the drawing. `variant` is that of its boiling
-    lines, where they boil.
+    lines, where they boil; `bend` how it is bent.
     """
 
     key: tuple[str, str, str, int]
@@ -37,6 +38,7 @@ class Placed:
     matrix: Affine
     size: tuple[float, float]
     variant: Variant | None = None
+    bend: Bend = STRAIGHT
 
 
 @dataclass(frozen=True, slots=True)
@@ -143,7 +145,8 @@ def _figure(
         pose = poses.get("mouth" if column.is_mouth else f"part {column.name}", NEUTRAL)
         moved = matrix @ pose_matrix(pose, (place.x * box[0], place.y * box[1]), box[1])
         onto, drawn = drawing_matrix(place, sprite.registration, moved, box)
-        yield Placed((figure.name, column.name, sprite.set, sprite.number), sprite.picture, onto, drawn)
+        key = (figure.name, column.name, sprite.set, sprite.number)
+        yield Placed(key, sprite.picture, onto, drawn, bend=pose.bend)
 
 
 def shown(scene: Scene, size: tuple[int, int], what: What = What.ALL, only: str = "") -> list[Shown]:

@@ -52,6 +52,7 @@ def set_key(
     before it does.
     """
     _inside(st, rate, frame)
+    _check_bend(column, [pose])
     own = column_keys(st, column)
     here = next((k for k in own if key_frame(k, rate) == frame), None)
     like = here or next((k for k in reversed(own) if key_frame(k, rate) < frame), None)
@@ -107,6 +108,7 @@ def paste_keys(st: Soundtrack, column: Column, rate: FrameRate, at: int, keys: S
     """Copied keys, whose frames count from the first, laid down from a frame on; what is between them there gives way.
     Those that would lie past the end of the shot are left out.
     """
+    _check_bend(column, [key.pose for key in keys])
     frames = rate.frames_in(st.duration_us)
     new = [
         MotionKey(column.character, column.part, rate.first_us(at + k.frame), k.pose, k.way, k.step)
@@ -118,6 +120,11 @@ def paste_keys(st: Soundtrack, column: Column, rate: FrameRate, at: int, keys: S
     end = at + max(k.frame for k in keys)
     own = [k for k in column_keys(st, column) if not at <= key_frame(k, rate) <= end]
     return with_keys(st, column, [*own, *new])
+
+
+def _check_bend(column: Column, poses: Iterable[Pose]) -> None:
+    if column.part in (HEAD, FACE) and any(pose.bend for pose in poses):
+        raise TimingError("Mouths and other drawings are bent, not a whole head.")
 
 
 def put_back(

@@ -5,12 +5,14 @@ import json
 import math
 from typing import Any
 
+from tinfork.core.formats.picture_zip import AnyPicture
 from tinfork.core.scene.choices import RATE, as_chosen
 from tinfork.core.scene.drawing import Shown, shown
 from tinfork.core.scene.exporting import Exporter, Purpose, Values, of_bytes
 from tinfork.core.scene.layout import Affine
 from tinfork.core.scene.scene import Scene
 from tinfork.engines.handover.archive_files import png
+from tinfork.engines.handover.flattening import flattened
 from tinfork.engines.handover.picture_options import GROUND, PARTS, WIDTH, has_ground, size_of, what_of
 from tinfork.engines.handover.rasters import raster
 from tinfork.engines.handover.rendering import ground_picture
@@ -19,13 +21,13 @@ from tinfork.engines.handover.rendering import ground_picture
 def _of_scene(scene: Scene, values: Values) -> bytes:
     scene = as_chosen(scene, values)
     size = size_of(scene, values)
-    pictures = shown(scene, size, what_of(values))
+    pictures = flattened(shown(scene, size, what_of(values)))
     assets: list[dict[str, Any]] = []
     layers: list[dict[str, Any]] = []
     # A picture that moves is in it once.
-    known: dict[tuple[str, str, str, int], dict[str, Any]] = {}
+    known: dict[tuple[tuple[str, str, str, int], AnyPicture], dict[str, Any]] = {}
     for one in pictures:
-        key = one.placed.key
+        key = one.placed.key, one.placed.picture
         if key not in known:
             wide, high = (max(1, math.ceil(side)) for side in one.placed.size)
             known[key] = _asset(len(assets), png(raster(one.placed.picture, (wide, high))), wide, high)

@@ -1,6 +1,7 @@
 """Pictures in pixels, each rasterised once for every size it is seen at."""
 
 import io
+import math
 import zlib
 from dataclasses import dataclass
 
@@ -12,6 +13,7 @@ from PIL import Image
 
 from tinfork.core.errors import FormatError
 from tinfork.core.formats.picture_zip import AnyPicture
+from tinfork.core.motion.bend import STRAIGHT, Bend, bent, straightened
 from tinfork.core.scene.boil import Variant, displacement
 
 #: So many pixels are kept: 400 MB.
@@ -33,7 +35,7 @@ class Rasters:
 
     def __init__(self) -> None:
         self._images: dict[tuple[bytes, tuple[int, int]], Image.Image] = {}
-        self._inks: dict[tuple[bytes, tuple[int, int], Variant | None], Ink] = {}
+        self._inks: dict[tuple[bytes, tuple[int, int], Variant | None, Bend], Ink] = {}
 
     def image(self, picture: AnyPicture, size: tuple[int, int]) -> Image.Image:
         """A picture at a size in pixels, RGBA."""
@@ -44,17 +46,43 @@ class Rasters:
                 del self._images[next(iter(self._images))]
         return self._images[key]
 
-    def ink(self, picture: AnyPicture, size: tuple[int, int], variant: Variant | None = None) -> Ink:
-        """What is seen of a picture at a size in pixels, or of a variant of its lines."""
-        key = picture.data, size, variant
+    def ink(
+        self, picture: AnyPicture, size: tuple[int, int], variant: Variant | None = None, bend: Bend = STRAIGHT
+    ) -> Ink:
+        """What is seen of a picture at a size in pixels, or of a variant of its lines; bent, where it is."""
+        key = picture.data, size, variant, bend
         if key not in self._inks:
-            image = raster(picture, size)
-            image = (boiled(image, picture, variant) if variant else image).convert("RGBa")
-            box = image.getbbox(alpha_only=True) or (0, 0, 1, 1)
-            self._inks[key] = Ink(np.asarray(image.crop(box)), box[:2])
+            if bend:
+                self._inks[key] = bent_ink(self.ink(picture, size, variant), size, bend)
+            else:
+                image = raster(picture, size)
+                image = (boiled(image, picture, variant) if variant else image).convert("RGBa")
+                box = image.getbbox(alpha_only=True) or (0, 0, 1, 1)
+                self._inks[key] = Ink(np.asarray(image.crop(box)), box[:2])
             while sum(one.pixels.size // 4 for one in self._inks.values()) > _MOST_PIXELS and len(self._inks) > 1:
                 del self._inks[next(iter(self._inks))]
         return self._inks[key]
+
+
+def bent_ink(ink: Ink, size: tuple[int, int], bend: Bend) -> Ink:
+    """What is seen of a picture of a size in pixels once it is bent: it may reach out of where it was."""
+    (left, top), (high, wide) = ink.at, ink.pixels.shape[:2]
+    edges = np.meshgrid(np.linspace(left, left + wide, 17), np.linspace(top, top + high, 17))
+    reached = [part * side for part, side in zip(bent(bend, edges[0] / size[0], edges[1] / size[1]), size, strict=True)]
+    # A clear pixel around keeps edges soft.
+    x, y = (math.floor(part.min()) - 1 for part in reached)
+    end_x, end_y = (math.ceil(part.max()) + 1 for part in reached)
+    down, across = np.mgrid[y:end_y, x:end_x] + 0.5
+    sources = [
+        np.nan_to_num(part * side - first - 0.5, nan=_NOWHERE).astype(np.float32)
+        for part, side, first in zip(straightened(bend, across / size[0], down / size[1]), size, ink.at, strict=True)
+    ]
+    pixels = cv2.remap(ink.pixels, sources[0], sources[1], cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT)
+    return Ink(np.asarray(pixels, np.uint8), (x, y))
+
+
+#: Outside of every picture: nothing is seen there.
+_NOWHERE = -9.0
 
 
 def boiled(image: Image.Image, picture: AnyPicture, variant: Variant) -> Image.Image:

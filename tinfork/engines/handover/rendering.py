@@ -105,10 +105,10 @@ def patch_of(placed: Placed, size: tuple[int, int], rasters: Rasters | None = No
     # From the pixels of the picture at that size to the frame's.
     onto = placed.matrix @ Affine.scaled(placed.size[0] / width, placed.size[1] / height)
     if (shift := _whole_pixels(onto)) is not None:
-        ink = rasters.ink(placed.picture, (width, height), placed.variant)
+        ink = rasters.ink(placed.picture, (width, height), placed.variant, placed.bend)
         return _cut(ink.pixels, (shift[0] + ink.at[0], shift[1] + ink.at[1]), size)
     finer = round(width * _FINER), round(height * _FINER)
-    ink = rasters.ink(placed.picture, finer, placed.variant)
+    ink = rasters.ink(placed.picture, finer, placed.variant, placed.bend)
     onto = placed.matrix @ Affine.scaled(placed.size[0] / finer[0], placed.size[1] / finer[1]) @ Affine.moved(*ink.at)
     # A clear pixel around keeps edges soft.
     high, wide = ink.pixels.shape[:2]

@@ -4,7 +4,7 @@
  *
  * @typedef {import("../lib/pose.js").Key} Key
  */
-import { FIELDS } from "../lib/pose.js";
+import { poseOf } from "../lib/pose.js";
 
 const inOrder = (/** @type {Key[]} */ keys) => keys.sort((a, b) => a.frame - b.frame);
 
@@ -15,7 +15,6 @@ function rounded(/** @type {number} */ value) {
   return down % 2 === 0 ? down : down + 1;
 }
 
-const poseOf = (/** @type {any} */ p) => FIELDS.map((name) => p[name] ?? 0);
 
 /** Keys of some frames elsewhere; what they come to lie on gives way. Null where one would leave the shot, or none is there. */
 function moved(/** @type {Key[]} */ keys, /** @type {number} */ frames, /** @type {number} */ first, /** @type {number} */ end, /** @type {(frame: number) => number} */ to) {

@@ -2,15 +2,16 @@
  * Moving a head, a face, a mouth or another part on the Stage: a column of motion is in hand, the pointer and the fields
  * set its keys at the playhead.
  */
+import { mirroredBend } from "../lib/bend.js";
 import { drag } from "../lib/drag.js";
 import { Signal } from "../lib/signal.js";
-import { FIELDS, clampPose, keyAt, poseMatrix, poseOn } from "../lib/pose.js";
+import { FIELDS, NEUTRAL, bendOf, clampPose, keyAt, named, poseMatrix, poseOn } from "../lib/pose.js";
+import { Cage } from "./cage.js";
 import { Performing } from "./performing.js";
 
 /** @typedef {import("../lib/pose.js").Pose} Pose */
 
 const short = (/** @type {Pose} */ pose) => clampPose(pose).map((value) => Math.round(value * 100) / 100);
-const named = (/** @type {Pose} */ pose) => Object.fromEntries(FIELDS.map((name, n) => [name, pose[n]]));
 
 export class Moving {
   /**
@@ -36,6 +37,7 @@ export class Moving {
     this.copied = [];
     /** The pointer performs while it plays. */
     this.performing = new Performing(this, /** @type {HTMLElement} */ (form.querySelector('[data-part="live"]')), scope);
+    this.cage = new Cage(this);
     const { stage, transport } = parts;
     scope.listen(stage.picture, "pointerdown", (event) => this.press(/** @type {PointerEvent} */ (event)));
     scope.listen(form, "change", (event) => this.type(/** @type {HTMLInputElement} */ (event.target)));
@@ -52,6 +54,7 @@ export class Moving {
       }),
     );
     scope.add(transport.frame.follow(() => this.isOn.value && this.fill()));
+    scope.add(stage.isClose.follow(() => this.cage.show()));
   }
 
   get figure() {
@@ -88,6 +91,7 @@ export class Moving {
     this.parts.stage.root.dataset.moving = String(on);
     this.form.hidden = !on;
     this.isOn.value = on;
+    this.cage.show();
     document.querySelector('[data-do="move"]')?.setAttribute("aria-pressed", String(on));
     this.show();
     this.parts.stage.layOut();
@@ -122,7 +126,7 @@ export class Moving {
       }),
     );
     if (hadFocus) /** @type {HTMLElement | null} */ (group.querySelector('[aria-pressed="true"]'))?.focus();
-    const states = { hide: this.figure.hidden.has(this.part), solo: this.solo === this.pass, lock: this.locked.has(this.pass) };
+    const states = { hide: this.figure.hidden.has(this.part), solo: this.solo === this.pass, lock: this.isLocked };
     for (const [name, on] of Object.entries(states)) this.form.querySelector(`[data-pass="${name}"]`)?.setAttribute("aria-pressed", String(on));
     this.fill();
     this.performing.show();
@@ -159,6 +163,11 @@ export class Moving {
     this.show();
   }
 
+  /** Whether the pass in hand is not to be changed. */
+  get isLocked() {
+    return this.locked.has(this.pass);
+  }
+
   field(/** @type {string} */ name) {
     return /** @type {HTMLInputElement} */ (this.form.elements.namedItem(name));
   }
@@ -177,12 +186,13 @@ export class Moving {
     remove.disabled = !this.key;
     const set = /** @type {HTMLElement} */ (this.form.querySelector('[data-key="set"]'));
     set.textContent = this.key ? "◆ Key" : "◇ Set key";
+    this.cage.show();
     set.title = this.key?.by ? `Proposed: ${this.key.by}` : "A key here, as it is";
   }
 
   /** @param {string} name @param {Record<string, any>} parameters */
   send(name, parameters) {
-    if (this.locked.has(this.pass)) {
+    if (this.isLocked) {
       this.parts.said(`${this.figure.character.name}’s ${this.nameOf(this.part)} is locked. Unlock it to change it.`);
       return;
     }
@@ -250,7 +260,7 @@ export class Moving {
     const { first, last } = this.span;
     const keys = this.keys.filter((key) => first <= key.frame && key.frame <= last);
     if (!keys.length) return;
-    const turned = keys.map(({ frame, pose, way, step }) => ({ frame: frame - keys[0].frame, way, step, ...named([-pose[0], pose[1], -pose[2], pose[3], -pose[4], pose[5]]) }));
+    const turned = keys.map(({ frame, pose, way, step }) => ({ frame: frame - keys[0].frame, way, step, ...named([-pose[0], pose[1], -pose[2], pose[3], -pose[4], pose[5], ...mirroredBend(bendOf(pose))]) }));
     this.send("key_paste", { at: keys[0].frame, keys: turned });
   }
 
@@ -289,7 +299,7 @@ export class Moving {
       return;
     }
     if (button.dataset.take) this.performing.keep(Number(button.dataset.take));
-    const does = { live: () => this.performing.toggle(), hold: () => this.onHold(), set: () => this.setAsIs(), remove: () => this.remove(), before: () => this.walk(-1), after: () => this.walk(1), mirror: () => this.mirror(), loop: () => this.loop(), neutral: () => this.set([0, 0, 0, 0, 0, 0]), done: () => this.turn(false) };
+    const does = { live: () => this.performing.toggle(), hold: () => this.onHold(), set: () => this.setAsIs(), remove: () => this.remove(), before: () => this.walk(-1), after: () => this.walk(1), mirror: () => this.mirror(), loop: () => this.loop(), neutral: () => this.set(NEUTRAL), bend: () => this.cage.turn(), straight: () => this.set(this.pose.slice(0, FIELDS.length)), done: () => this.turn(false) };
     if (button.dataset.key === "crowd") this.crowd();
     if (button.dataset.key === "act" || button.dataset.key === "again" || button.dataset.key === "calm") this.act(button.dataset.key);
     does[/** @type {keyof typeof does} */ (button.dataset.key)]?.();
@@ -381,7 +391,7 @@ export class Moving {
     const on = /** @type {Element} */ (event.target).closest(".figure");
     if (!this.isOn.value || !on || event.button) return;
     event.preventDefault();
-    if (this.locked.has(this.pass)) {
+    if (this.isLocked) {
       this.send("key_set", {});
       return;
     }

@@ -5,7 +5,7 @@
 import { drag } from "../lib/drag.js";
 import { CountIn } from "../lib/countin.js";
 import { Signal } from "../lib/signal.js";
-import { FIELDS, poseOn } from "../lib/pose.js";
+import { named, poseOn } from "../lib/pose.js";
 
 /** @typedef {import("../lib/pose.js").Pose} Pose */
 /** @typedef {import("../lib/pose.js").Key} Key */
@@ -28,7 +28,6 @@ const MOST_TAKES = 12;
 /** How late a hand follows what it hears (microseconds), as core/motion/performing.py takes it out. */
 const LAG_US = 100_000;
 
-const named = (/** @type {Pose} */ pose) => Object.fromEntries(FIELDS.map((name, n) => [name, pose[n]]));
 
 export class Performing {
   /**

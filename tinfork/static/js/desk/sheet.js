@@ -12,7 +12,9 @@ const SIGNS = ["→", "↓", "°", "↕", "∕", "×"];
 
 /** What a pose does most, in a few letters. */
 function most(/** @type {number[]} */ pose) {
-  const at = pose.reduce((best, value, n) => (Math.abs(value) > Math.abs(pose[best]) ? n : best), 2);
+  const six = pose.slice(0, SIGNS.length);
+  const at = six.reduce((best, value, n) => (Math.abs(value) > Math.abs(six[best]) ? n : best), 2);
+  if (pose.length > six.length && Math.abs(six[at]) < 1) return "bent";
   return `${Math.round(pose[at])}${SIGNS[at]}`;
 }
 

@@ -1,68 +1,10 @@
 /** The Stage: the shot's picture at the playhead, whole or close up, and the holds around it of the column in hand. */
 
 import { Signal } from "../lib/signal.js";
-import { closeUp, figureBox, fitted, lay, put } from "../lib/lay.js";
-import { NEUTRAL, isNeutral, poseMatrix, poseOn } from "../lib/pose.js";
+import { closeUp, figureBox, fitted } from "../lib/lay.js";
+import { NEUTRAL, bendOf, isNeutral, poseMatrix, poseOn } from "../lib/pose.js";
 import { Variants } from "./boiling.js";
-
-/** The drawings of one column on a face: a mouth, eyes; the one that is due is seen. */
-class Layer {
-  /**
-   * @param {import("./model.js").Character} column
-   * @param {import("./model.js").Shot} shot
-   * @param {HTMLElement} onto
-   */
-  constructor(column, shot, onto) {
-    this.column = column;
-    this.shot = shot;
-    /** @type {Map<number, HTMLImageElement>} */
-    this.images = new Map();
-    this.shown = -1;
-    /** @type {HTMLImageElement | null} the drawing in sight */
-    this.image = null;
-    /** What moves it on the face. */
-    this.element = document.createElement("div");
-    this.element.className = "moved";
-    onto.append(this.element);
-    for (const drawing of column.drawings) {
-      const image = new Image();
-      image.fetchPriority = "low";
-      image.src = drawing.url;
-      image.alt = "";
-      image.draggable = false;
-      image.className = column.of ? "part" : "mouth";
-      image.hidden = true;
-      this.element.append(image);
-      this.images.set(drawing.id, image);
-    }
-  }
-
-  /** Where it is on a face of a size; with no place it is not seen there. */
-  layOut(/** @type {import("../lib/lay.js").Place | null} */ place, /** @type {number} */ width, /** @type {number} */ height) {
-    for (const drawing of this.column.drawings) {
-      const image = /** @type {HTMLImageElement} */ (this.images.get(drawing.id));
-      image.classList.toggle("unseen", !place);
-      if (place) put(image, lay(place, drawing, width, height));
-    }
-  }
-
-  /** The drawing that a picture is of. */
-  drawingOf(/** @type {HTMLImageElement} */ image) {
-    return this.column.drawings.find((drawing) => this.images.get(drawing.id) === image);
-  }
-
-  /** Show the drawing of a frame; true when it is another one. */
-  show(/** @type {number} */ frame) {
-    const index = this.shot.holdIndex(this.column, frame);
-    if (index === this.shown) return false;
-    const image = this.images.get(this.column.holds[index].drawing) || null;
-    if (this.image) this.image.hidden = true;
-    if (image) image.hidden = false;
-    this.image = image;
-    this.shown = index;
-    return true;
-  }
-}
+import { Layer } from "./layer.js";
 
 /** One character: its face, its mouth, and what else is drawn on it. */
 class Figure {
@@ -89,8 +31,9 @@ class Figure {
     this.set = "";
     this.frame = { width: 16, height: 9 };
     this.box = { x: 0, y: 0, width: 16, height: 9 };
-    /** The frame that is seen. */
+    /** The frame that is seen, and how large the Stage shows it. */
     this.at = 0;
+    this.scale = 1;
     /** Of pictures whose lines boil. @type {Map<HTMLImageElement, Variants>} */
     this.variants = new Map();
     /** Those that are seen. @type {Set<Variants>} */
@@ -182,6 +125,12 @@ class Figure {
       const to = isNeutral(pose) ? "" : `matrix(${poseMatrix(pose, this.pivotOf(part), this.box.height).map((n) => n.toFixed(6)).join(",")})`;
       if (element.style.transform !== to) element.style.transform = to;
     }
+    this.bend();
+  }
+
+  /** What is bent, as it is on the frame that is seen. */
+  bend() {
+    for (const [column, layer] of this.layers) layer.bend(bendOf(this.poseOf(column.of ? String(column.id) : "mouth", this.at)), this.scale);
   }
 
   /** What takes turns with a picture: of a drawing, or of a face. */
@@ -211,6 +160,7 @@ class Figure {
     for (const variants of this.boiling) if (!seen.has(variants)) variants.hide();
     for (const variants of seen) variants.show(this.shot.layout.boil, frame);
     this.boiling = seen;
+    this.bend();
   }
 
   /** What will take turns is fetched before it is seen. */
@@ -342,6 +292,10 @@ export class Stage {
     this.root.dataset.view = this.isClose.value ? "close" : "shot";
     const view = (this.view = this.isClose.value ? closeUp(this.figureInHand.stand, this.figureInHand.aspect, this.size.width, this.size.height) : { x: 0, y: 0, scale: 1 });
     this.world.style.transform = `translate(${view.x}px, ${view.y}px) scale(${view.scale})`;
+    for (const figure of this.figures) {
+      figure.scale = view.scale;
+      figure.bend();
+    }
   }
 
   showHand() {

@@ -87,7 +87,7 @@ interface EditParameters {
   /** Add a word that is said and was not written. */
   word_add: { speaker: string; text: string; start_us: number; end_us: number };
   /** Set a key on a frame. It keeps its `way` and `step` where none is named. */
-  key_set: { speaker: string; part: string; frame: number; x?: number; y?: number; turn?: number; stretch?: number; lean?: number; size?: number; way?: "ease" | "hold" | "linear" | "smooth" | null; step?: number | null };
+  key_set: { speaker: string; part: string; frame: number; x?: number; y?: number; turn?: number; stretch?: number; lean?: number; size?: number; bend?: Array<number>; way?: "ease" | "hold" | "linear" | "smooth" | null; step?: number | null };
   /** Take the keys of some frames away. */
   key_remove: { speaker: string; part: string; first: number; last: number };
   /** Move the keys of some frames by so many frames. */
@@ -97,9 +97,9 @@ interface EditParameters {
   /** Change how the keys of some frames go on to the next ones, and on how many frames each pose is held. */
   key_way: { speaker: string; part: string; first: number; last: number; way?: "ease" | "hold" | "linear" | "smooth" | null; step?: number | null };
   /** Lay copied keys down from a frame on. */
-  key_paste: { speaker: string; part: string; at: number; keys: Array<{ x?: number; y?: number; turn?: number; stretch?: number; lean?: number; size?: number; frame: number; way?: "ease" | "hold" | "linear" | "smooth"; step?: number }> };
+  key_paste: { speaker: string; part: string; at: number; keys: Array<{ x?: number; y?: number; turn?: number; stretch?: number; lean?: number; size?: number; bend?: Array<number>; frame: number; way?: "ease" | "hold" | "linear" | "smooth"; step?: number }> };
   /** Lay down what was performed with the pointer while it played, in place of the keys of that time. `blend` is how much of it is taken, in hundredths; the rest is what was there. `over` says what was there where this take comes in the place of earlier ones. */
-  key_perform: { speaker: string; part: string; path: Array<{ x?: number; y?: number; turn?: number; stretch?: number; lean?: number; size?: number; at_us: number }>; speed?: number; blend?: number; over?: { first: number; last: number; keys: Array<{ x?: number; y?: number; turn?: number; stretch?: number; lean?: number; size?: number; frame: number; way?: "ease" | "hold" | "linear" | "smooth"; step?: number; by?: string }> } | null };
+  key_perform: { speaker: string; part: string; path: Array<{ x?: number; y?: number; turn?: number; stretch?: number; lean?: number; size?: number; bend?: Array<number>; at_us: number }>; speed?: number; blend?: number; over?: { first: number; last: number; keys: Array<{ x?: number; y?: number; turn?: number; stretch?: number; lean?: number; size?: number; bend?: Array<number>; frame: number; way?: "ease" | "hold" | "linear" | "smooth"; step?: number; by?: string }> } | null };
   /** Propose a character's acting anew, in place of what was proposed before; what a person set stays. `kinds` says how much of each kind, 0 to 100; `strength` how large, 100 as usual; `locked` parts stay as they are. */
   act: { speaker: string; kinds: Record<string, number>; strength?: number; seed?: number; locked?: Array<string> };
   /** Lay down what the face in the film `film` does, on some columns of a character; what else moves stays. It is laid in place of what these columns had while the film lasts; `mirrored`: left is right. */

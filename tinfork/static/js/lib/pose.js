@@ -2,17 +2,40 @@
  * How something moves: poses, what is between their keys, and the map of pixels that a pose is. The same rule as in
  * core/motion; both sides are tested on one table.
  *
- * @typedef {number[]} Pose x, y, turn, stretch, lean, size; see core/motion/pose.py
+ * @typedef {number[]} Pose x, y, turn, stretch, lean, size, then the 18 numbers of its bend, if it has one; see
+ *   core/motion/pose.py
  * @typedef {{frame: number, pose: Pose, way: string, step: number, by: string}} Key `by`: the rule that proposed it, empty for
  *   one that a person set
  */
+
+import { MOST } from "./bend.js";
 
 export const FIELDS = ["x", "y", "turn", "stretch", "lean", "size"];
 /** From where to where each value of a pose goes. */
 export const LIMITS = [[-300, 300], [-300, 300], [-360, 360], [-200, 200], [-60, 60], [-300, 300]];
 export const NEUTRAL = [0, 0, 0, 0, 0, 0];
 
-export const clampPose = (/** @type {Pose} */ pose) => pose.map((value, n) => Math.min(LIMITS[n][1], Math.max(LIMITS[n][0], value)));
+const limits = (/** @type {number} */ n) => LIMITS[n] || [-MOST, MOST];
+export const clampPose = (/** @type {Pose} */ pose) => pose.map((value, n) => Math.min(limits(n)[1], Math.max(limits(n)[0], value)));
+
+/** How a drawing is bent; nothing where it is straight. @param {Pose} pose @returns {import("./bend.js").Bend} */
+export const bendOf = (pose) => (pose.length > FIELDS.length && pose.slice(FIELDS.length).some((pull) => pull !== 0) ? pose.slice(FIELDS.length) : []);
+
+/** What an edit calls a pose's numbers. @param {Pose} pose @returns {Record<string, any>} */
+export const named = (pose) => ({ ...Object.fromEntries(FIELDS.map((name, n) => [name, pose[n]])), ...(bendOf(pose).length ? { bend: bendOf(pose) } : {}) });
+
+/** The pose of an edit's numbers; what is left out is 0. @param {Record<string, any>} values @returns {Pose} */
+export const poseOf = (values) => {
+  const six = FIELDS.map((name) => values[name] ?? 0);
+  const bend = values.bend || [];
+  return bend.some((/** @type {number} */ pull) => pull !== 0) ? [...six, ...bend] : six;
+};
+
+/** Numbers of several poses, all as long: what is straight is bent by nothing. @param {Pose[]} poses */
+function alike(...poses) {
+  const length = Math.max(...poses.map((pose) => pose.length));
+  return poses.map((pose) => (pose.length === length ? pose : [...pose, ...new Array(length - pose.length).fill(0)]));
+}
 
 /** The place of the key that a frame is at or after; -1 before the first. */
 export function keyAt(/** @type {Key[]} */ keys, /** @type {number} */ frame) {
@@ -43,7 +66,8 @@ export function poseOn(keys, frame) {
   let share = (gone - (gone % here.step)) / (there.frame - here.frame);
   if (here.way === "smooth") return smooth(keys, at, share);
   if (here.way === "ease") share = share * share * (3 - 2 * share);
-  return here.pose.map((a, n) => a + (there.pose[n] - a) * share);
+  const [one, other] = alike(here.pose, there.pose);
+  return one.map((a, n) => a + (other[n] - a) * share);
 }
 
 function smooth(/** @type {Key[]} */ keys, /** @type {number} */ at, /** @type {number} */ share) {
@@ -51,13 +75,13 @@ function smooth(/** @type {Key[]} */ keys, /** @type {number} */ at, /** @type {
   const frames = there.frame - here.frame;
   const square = share * share;
   const cube = share * share * share;
-  const [slope, other] = [slopes(keys, at), slopes(keys, at + 1)];
+  const [from, to, slope, other] = alike(here.pose, there.pose, slopes(keys, at), slopes(keys, at + 1));
   return clampPose(
-    here.pose.map(
+    from.map(
       (a, n) =>
         (2 * cube - 3 * square + 1) * a +
         (cube - 2 * square + share) * frames * slope[n] +
-        (3 * square - 2 * cube) * there.pose[n] +
+        (3 * square - 2 * cube) * to[n] +
         (cube - square) * frames * other[n],
     ),
   );
@@ -71,12 +95,13 @@ function slopes(/** @type {Key[]} */ keys, /** @type {number} */ at) {
   while (other < keys.length && keys[other].by) other += 1;
   if (one < 0 || other >= keys.length || keys[at].by) return NEUTRAL;
   const [before, after] = [keys[one], keys[other]];
-  return before.pose.map((a, n) => (after.pose[n] - a) / (after.frame - before.frame));
+  const [from, to] = alike(before.pose, after.pose);
+  return from.map((a, n) => (to[n] - a) / (after.frame - before.frame));
 }
 
 /**
- * The six numbers of the map that a pose does around a point, on a face picture that is so many pixels high; as CSS's
- * `matrix()` has them.
+ * The six numbers of the map that a pose does around a point, on a face picture that is so many pixels high, as CSS's
+ * `matrix()` has them; its bend is apart.
  * @param {Pose} pose
  * @param {number[]} pivot
  * @param {number} height
