@@ -55,6 +55,8 @@ export class Moving {
     );
     scope.add(transport.frame.follow(() => this.isOn.value && this.fill()));
     scope.add(stage.isClose.follow(() => this.cage.show()));
+    // Longer names and fields that wrap leave less room for the picture.
+    scope.onResize(form, () => this.isOn.value && stage.layOut());
   }
 
   get figure() {
