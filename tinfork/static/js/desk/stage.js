@@ -269,6 +269,10 @@ export class Stage {
     // Whole pixels: pictures are sharp on them.
     this.size = { width: Math.max(16, Math.floor(size.width)), height: Math.max(9, Math.floor(size.height)) };
     for (const element of [this.picture, this.world]) Object.assign(element.style, { width: `${this.size.width}px`, height: `${this.size.height}px` });
+    // Fields beneath it may be parts of a pixel high.
+    this.picture.style.translate = "";
+    const { left, top } = this.picture.getBoundingClientRect();
+    this.picture.style.translate = `${Math.round(left) - left}px ${Math.round(top) - top}px`;
     this.place();
   }
 
