@@ -56,6 +56,32 @@ def test_a_drawing_that_was_traced_again_takes_turns_with_its_tracing(signed_in)
     expect(remove).to_have_count(0)
 
 
+def test_a_face_that_was_traced_again_takes_turns_on_the_stage(signed_in):
+    page = signed_in
+    open_chart(page)
+    page.get_by_role("link", name="Character", exact=True).click()
+    here = page.url
+    size = page.locator(".face-now img").evaluate("(image) => [image.naturalWidth, image.naturalHeight]")
+    out = io.BytesIO()
+    Image.new("RGBA", tuple(size), (0, 120, 200, 90)).save(out, "PNG")
+    page.get_by_label("Add tracings of the face").set_input_files(upload("again.png", out.getvalue()))
+    remove = page.get_by_role("button", name="Remove 1 tracing of the face")
+    expect(remove).to_be_visible(timeout=WORK_MS)
+    open_desk(page, "020 The counter")
+    page.keyboard.press("Home")
+    seen = []
+    for _ in range(6):
+        page.wait_for_function("() => [...document.images].every((image) => image.complete)")
+        seen.append(page.evaluate(SEEN.replace(".mouth", ".face")))
+        page.keyboard.press("ArrowRight")
+    assert [["tracing=1" in one for one in all_] for all_ in seen] == [
+        [n] for n in (False, False, True, True, False, False)
+    ]
+    page.goto(here)
+    remove.click()
+    expect(remove).to_have_count(0)
+
+
 def test_a_set_leaves_as_an_archive_and_comes_in_again(signed_in):
     page = signed_in
     open_chart(page)

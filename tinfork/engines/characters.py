@@ -6,7 +6,7 @@ import re
 import tempfile
 import warnings
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 from PIL import Image
@@ -103,6 +103,10 @@ def _is_plain_jpeg(data: bytes) -> bool:
     return False
 
 
+#: A face picture made safe: its bytes, its suffix, its width by its height.
+PreparedFace = tuple[bytes, str, float]
+
+
 @dataclass(frozen=True)
 class PreparedSet:
     """A set with every picture made safe: its drawings in their order, the tracings of each, and the bytes, suffix and
@@ -112,9 +116,10 @@ class PreparedSet:
 
     packed: PackedSet
     kind: str
-    face: tuple[bytes, str, float] | None
+    face: PreparedFace | None
     drawings: list[Prepared]
     tracings: list[list[Prepared]]
+    face_tracings: list[PreparedFace] = field(default_factory=list)
 
 
 @dataclass(frozen=True)
@@ -124,8 +129,9 @@ class PreparedCharacter:
     """
 
     packed: PackedCharacter
-    face: tuple[bytes, str, float] | None
+    face: PreparedFace | None
     sets: list[PreparedSet]
+    face_tracings: list[PreparedFace] = field(default_factory=list)
 
     @property
     def drawings(self) -> list[Prepared]:
@@ -136,10 +142,12 @@ class PreparedCharacter:
 def prepare_character(path: Path, progress: Report) -> PreparedCharacter:
     """Read an archive and prepare its pictures as if each had been brought alone; raises `FormatError`."""
     packed = character_zip.read(path)
-    face = prepare_face(packed.face.data, f"face{packed.face.suffix}") if packed.face else None
+    face = _prepared_face(packed.face) if packed.face else None
+    traced = [_prepared_face(tracing) for tracing in packed.face_tracings]
     sets = [(one, part.kind) for part in packed.parts for one in part.sets]
     parts = tuple(replace(part, sets=tuple(map(_without_pictures, part.sets))) for part in packed.parts)
-    return PreparedCharacter(replace(packed, face=None, parts=parts), face, _prepare_sets(sets, progress))
+    plain = replace(packed, face=None, face_tracings=(), parts=parts)
+    return PreparedCharacter(plain, face, _prepare_sets(sets, progress), traced)
 
 
 def prepare_set(path: Path, progress: Report) -> PreparedSet:
@@ -163,7 +171,8 @@ def _prepare_sets(sets: Sequence[tuple[PackedSet, str]], progress: Report) -> li
             return known[digest]
 
         for one, kind in sets:
-            face = prepare_face(one.face.picture.data, f"face{one.face.picture.suffix}") if one.face else None
+            face = _prepared_face(one.face.picture) if one.face else None
+            traced_faces = [_prepared_face(tracing) for tracing in one.face.tracings] if one.face else []
             drawings, tracings = [], []
             for row in one.drawings:
                 name = f"{row.drawing.number} {row.drawing.name}"
@@ -171,11 +180,15 @@ def _prepare_sets(sets: Sequence[tuple[PackedSet, str]], progress: Report) -> li
                 tracings.append([prepared(tracing, name) for tracing in row.tracings])
                 done += 1
                 progress("prepare", done / count)
-            out.append(PreparedSet(_without_pictures(one), kind, face, drawings, tracings))
+            out.append(PreparedSet(_without_pictures(one), kind, face, drawings, tracings, traced_faces))
     return out
+
+
+def _prepared_face(picture: AnyPicture) -> PreparedFace:
+    return prepare_face(picture.data, f"face{picture.suffix}")
 
 
 def _without_pictures(one: PackedSet) -> PackedSet:
     drawings = tuple(replace(d, picture=Picture(b"", d.picture.suffix), tracings=()) for d in one.drawings)
-    face = one.face and replace(one.face, picture=Picture(b"", one.face.picture.suffix))
+    face = one.face and replace(one.face, picture=Picture(b"", one.face.picture.suffix), tracings=())
     return replace(one, drawings=drawings, face=face)

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from pathlib import PurePosixPath
+from typing import TypeVar
 
 from django.contrib.postgres.fields import ArrayField
 from django.db import models
@@ -12,6 +13,18 @@ from tinfork.core.mouths.chart import Chart as CoreChart
 from tinfork.core.mouths.chart import Drawing as CoreDrawing
 from tinfork.core.mouths.placement import Placement, Registration
 from tinfork.core.pictures.measure import Measures
+
+M = TypeVar("M", bound=models.Model)
+
+
+def _tracings(what: str) -> "ArrayField[list[str], list[str]]":
+    return ArrayField(models.CharField(max_length=200), default=list, blank=True, help_text=what)
+
+
+def _traced(rows: models.QuerySet[M], field: str) -> Iterator[tuple[str, M]]:
+    """The keys of the tracings of some rows, each with its row."""
+    for row in rows.iterator():
+        yield from ((key, row) for key in getattr(row, field))
 
 
 class Character(models.Model):
@@ -24,6 +37,7 @@ class Character(models.Model):
     ink = models.PositiveSmallIntegerField(default=1, help_text="Which of the six speaker colours, 1 to 6.")
     face = models.FileField(blank=True)
     face_aspect = models.FloatField(default=16 / 9, help_text="The face picture's width by its height.")
+    face_tracings = _tracings("The same face traced again: stored pictures.")
     archived_at = models.DateTimeField(null=True, blank=True)
 
     class Meta:
@@ -40,6 +54,11 @@ class Character(models.Model):
     def face_suffix(self) -> str:
         """What the face picture is: ".svg", ".png" or ".jpg"."""
         return PurePosixPath(self.face.name or "").suffix
+
+    @classmethod
+    def more_keys(cls) -> Iterator[tuple[str, "Character"]]:
+        """The pictures of a face's tracings: their keys, with the row."""
+        yield from _traced(cls.objects.exclude(face_tracings=[]).only("face_tracings"), "face_tracings")
 
     @property
     def mouth(self) -> "Part":
@@ -102,6 +121,7 @@ class Chart(models.Model):
     face_places = models.JSONField(
         default=dict, blank=True, help_text="Where parts, by their keys, are on it: x, y, width, angle; null: not seen."
     )
+    face_tracings = _tracings("That picture traced again: stored pictures.")
 
     class Meta:
         ordering = ["pk"]
@@ -114,6 +134,11 @@ class Chart(models.Model):
     def character(self) -> Character:
         """Whose it is."""
         return self.part.character
+
+    @classmethod
+    def more_keys(cls) -> Iterator[tuple[str, "Chart"]]:
+        """The pictures of its face's tracings: their keys, with the row."""
+        yield from _traced(cls.objects.exclude(face_tracings=[]).only("face_tracings"), "face_tracings")
 
     @property
     def face_suffix(self) -> str:
@@ -168,12 +193,7 @@ class Drawing(models.Model):
     offset_x = models.FloatField(default=0.0)
     offset_y = models.FloatField(default=0.0)
     measures = models.JSONField(null=True, blank=True)
-    tracings = ArrayField(
-        models.CharField(max_length=200),
-        default=list,
-        blank=True,
-        help_text="The same drawing traced again: stored pictures.",
-    )
+    tracings = _tracings("The same drawing traced again: stored pictures.")
     revision = models.PositiveIntegerField(default=1)
 
     class Meta:
@@ -196,8 +216,7 @@ class Drawing(models.Model):
     @classmethod
     def more_keys(cls) -> Iterator[tuple[str, "Drawing"]]:
         """The pictures of tracings: their keys, with the row."""
-        for drawing in cls.objects.exclude(tracings=[]).only("tracings").iterator():
-            yield from ((key, drawing) for key in drawing.tracings)
+        yield from _traced(cls.objects.exclude(tracings=[]).only("tracings"), "tracings")
 
     @property
     def content(self) -> CoreDrawing:
@@ -235,8 +254,8 @@ class ChartStep(models.Model):
     def more_keys(cls) -> Iterator[tuple[str, "ChartStep"]]:
         """The pictures that may come back: their keys, with the row."""
         for step in cls.objects.iterator():
-            if face := step.before.get("face", {}).get("face"):
-                yield face, step
+            face = step.before.get("face", {})
+            yield from ((key, step) for key in [face.get("face"), *face.get("face_tracings", ())] if key)
             for values in step.before["drawings"]:
                 yield from ((values[name], step) for name in ("picture", "thumb") if values[name])
                 yield from ((key, step) for key in values.get("tracings", ()))

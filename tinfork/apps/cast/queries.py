@@ -213,8 +213,17 @@ def drawing_document(drawing: Drawing) -> dict[str, Any]:
 
 def tracing_addresses(drawing: Drawing) -> list[str]:
     """Where a drawing's tracings are."""
-    address = reverse("drawing_picture", args=[drawing.pk])
-    return [f"{address}?tracing={n}&v={Path(key).stem[:16]}" for n, key in enumerate(drawing.tracings, start=1)]
+    return _tracings_at(reverse("drawing_picture", args=[drawing.pk]), drawing.tracings)
+
+
+def face_tracing_addresses(of: Character | Chart) -> list[str]:
+    """Where the tracings of a face are, a character's own or that of a set of mouths."""
+    view = "face" if isinstance(of, Character) else "chart_face"
+    return _tracings_at(reverse(view, args=[of.pk]), of.face_tracings)
+
+
+def _tracings_at(address: str, keys: list[str]) -> list[str]:
+    return [f"{address}?tracing={n}&v={Path(key).stem[:16]}" for n, key in enumerate(keys, start=1)]
 
 
 def face_address(character: Character) -> str:
@@ -247,7 +256,8 @@ def _place(at: Placement) -> dict[str, float]:
 def set_face_document(chart: Chart, part: Part) -> dict[str, Any]:
     """A part's place on the face that a set of mouths brings with it, None where it is not seen there."""
     at = chart.placement_of(part)
-    return {"face": address_of("chart_face", chart.pk, chart.face), "place": at and _place(at)}
+    tracings = face_tracing_addresses(chart)
+    return {"face": address_of("chart_face", chart.pk, chart.face), "tracings": tracings, "place": at and _place(at)}
 
 
 def stage_document(chart: Chart, on: Chart | None = None) -> dict[str, Any]:

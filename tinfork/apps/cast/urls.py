@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from tinfork.apps.cast.views import archives, characters, charts, drawings, pages, place, speak, starter
+from tinfork.apps.cast.views import archives, characters, charts, drawings, pages, place, speak, starter, tracing
 
 urlpatterns = [
     path("", characters.cast_list, name="cast"),
@@ -16,6 +16,8 @@ urlpatterns = [
     path("<int:pk>/export.zip", archives.character_export, name="character_export"),
     path("<int:pk>/parts", characters.part_new, name="part_new"),
     path("<int:pk>/face", characters.face, name="face"),
+    path("<int:pk>/face/trace", tracing.face_trace, name="face_trace"),
+    path("<int:pk>/face/untrace", tracing.face_untrace, name="face_untrace"),
     path("<int:pk>/head.svg", characters.plain_head, name="plain_head"),
     path("parts/<int:pk>/delete", characters.part_delete, name="part_delete"),
     path("parts/<int:pk>/place", place.part_place, name="part_place"),
@@ -30,6 +32,8 @@ urlpatterns = [
     path("charts/<int:pk>/place", place.chart_place, name="chart_place"),
     path("charts/<int:pk>/face", place.chart_face, name="chart_face"),
     path("charts/<int:pk>/face/give", place.chart_face_give, name="chart_face_give"),
+    path("charts/<int:pk>/face/trace", tracing.chart_face_trace, name="chart_face_trace"),
+    path("charts/<int:pk>/face/untrace", tracing.chart_face_untrace, name="chart_face_untrace"),
     path("charts/<int:pk>/face/drop", place.chart_face_drop, name="chart_face_drop"),
     path("charts/<int:pk>/say", speak.chart_say, name="chart_say"),
     path("charts/<int:pk>/undo", charts.chart_undo, name="chart_undo"),

@@ -9,8 +9,8 @@ from django.db import transaction
 from django.urls import reverse
 
 from tinfork.apps.cast.actions.archive import unpack, unpack_set
-from tinfork.apps.cast.actions.characters import set_face
-from tinfork.apps.cast.actions.charts import give_face_to_set, keep_repainted, repaint
+from tinfork.apps.cast.actions.characters import set_face, trace_face
+from tinfork.apps.cast.actions.charts import give_face_to_set, keep_repainted, repaint, trace_face_of_set
 from tinfork.apps.cast.actions.drawings import add_drawings, add_tracing
 from tinfork.apps.cast.models import Character, Chart, Drawing, Page
 from tinfork.apps.common.storage import keep_bytes, local_copy, local_copy_of
@@ -170,10 +170,24 @@ def _unpack_set(job: Job, chart: Chart, report: Report) -> None:
 
 
 def _open_face(job: Job, chart: Chart, report: Report) -> None:
-    """An uploaded picture becomes the character's face, or that of a set of its mouths."""
-    file = job.options["files"][0]
+    """An uploaded picture becomes the character's face, or that of a set of its mouths; or some become its tracings."""
+    faces = [_face_of(file, report) for file in job.options["files"]]
+    of_set, traces = job.options.get("of_set"), job.options.get("traces")
+    with _once(job):
+        if traces and of_set:
+            trace_face_of_set(chart, faces)
+        elif traces:
+            trace_face(chart.character, faces)
+        elif of_set:
+            give_face_to_set(chart, *faces[0])
+        else:
+            set_face(chart.character, *faces[0])
+
+
+def _face_of(file: dict[str, str], report: Report) -> tuple[bytes, str, float]:
+    """An uploaded picture of a face, made safe: its bytes, its suffix, its width by its height."""
     with local_copy_of(file["key"]) as path:
-        face = picture_apart(
+        return picture_apart(
             open_face,
             path,
             file["name"],
@@ -181,10 +195,6 @@ def _open_face(job: Job, chart: Chart, report: Report) -> None:
             name=file["name"],
             reports=False,
         )
-    if job.options.get("of_set"):
-        give_face_to_set(chart, *face)
-    else:
-        set_face(chart.character, *face)
 
 
 _KINDS: dict[Job.Kind, Callable[[Job, Chart, Report], None]] = {

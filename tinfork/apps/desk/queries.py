@@ -5,7 +5,13 @@ from dataclasses import asdict
 from typing import Any
 
 from tinfork.apps.cast.models import Character, Drawing, Part
-from tinfork.apps.cast.queries import drawing_document, place_document, set_face_document, tracing_addresses
+from tinfork.apps.cast.queries import (
+    drawing_document,
+    face_tracing_addresses,
+    place_document,
+    set_face_document,
+    tracing_addresses,
+)
 from tinfork.apps.common.serve import address_of
 from tinfork.apps.desk.telling import remember_whole, shortened
 from tinfork.apps.produce.models import Shot
@@ -190,6 +196,7 @@ def _character(character: Character, shot: Shot, reading: Reading) -> dict[str, 
         "name": character.name,
         "ink": character.ink,
         **place_document(character, mouth),
+        "tracings": face_tracing_addresses(character),
         "faces": _faces_of_sets(character, mouth),
         "drawings": _drawings(drawings, mouth.placement),
         **timing_document(shot, character, reading, drawings),

@@ -77,7 +77,7 @@ def _figure(shot: Shot, character: Character, stand: Stand) -> Figure:
     picture: AnyPicture = Picture(head_of(character).encode(), ".svg")
     if character.face:
         picture = StoredPicture(character.face.name or "")
-    face = Face(picture, character.face_aspect, mouth.placement)
+    face = Face(picture, character.face_aspect, mouth.placement, tracings=_pictures(character.face_tracings))
     moves = functools.partial(_motion, shot, character)
     columns = [_column(mouth, solve_character(shot, character, shot.soundtrack.reading), moves(MOUTH))]
     others = [part for part in other_parts(shot) if part.character_id == character.pk]
@@ -107,8 +107,13 @@ def _faces_of_sets(character: Character) -> dict[str, Face]:
             others = [part for part in character.parts.all() if not part.speaks]
             own = chart.placement_of(mouth) or mouth.placement
             places = {part.name: chart.placement_of(part) for part in others}
-            out[chart.name if at else ""] = Face(StoredPicture(chart.face.name or ""), chart.face_aspect, own, places)
+            picture, tracings = StoredPicture(chart.face.name or ""), _pictures(chart.face_tracings)
+            out[chart.name if at else ""] = Face(picture, chart.face_aspect, own, places, tracings)
     return out
+
+
+def _pictures(keys: list[str]) -> tuple[StoredPicture, ...]:
+    return tuple(map(StoredPicture, keys))
 
 
 def _motion(shot: Shot, character: Character, part: str) -> tuple[FrameKey, ...]:
@@ -128,7 +133,7 @@ def _column(part: Part, holds: tuple[Hold, ...], motion: tuple[FrameKey, ...]) -
             tuple(d.shows),
             d.size,
             d.is_hidden,
-            tuple(StoredPicture(key) for key in d.tracings),
+            _pictures(d.tracings),
         )
         for key, d in drawings_of(part).items()
     }

@@ -1,6 +1,7 @@
 """A character as one archive: `character.json` and its pictures in a ZIP; open, and lossless for the cast.
 
-    {"format": "tin-fork-character", "version": 1, "name": ..., "ink": 1-6, "face": {"file", "aspect"} or null,
+    {"format": "tin-fork-character", "version": 1, "name": ..., "ink": 1-6,
+     "face": {"file", "aspect", "tracings": [files] (where it has some)} or null,
      "parts": [{"kind", "name", "place": {"x", "y", "width", "angle"}, "sets": [...]}]}
 
 Places are shares of the face picture; sets are as `set_zip` has them. Pictures are PNG or SVG.
@@ -15,7 +16,14 @@ from typing import IO, Any
 from tinfork.core.errors import ChartError
 from tinfork.core.formats import picture_zip
 from tinfork.core.formats.picture_zip import FACES, AnyPicture, fail, picture_of, plain, text_of
-from tinfork.core.formats.set_zip import KINDS, PackedSet, set_from_dict, set_to_dict
+from tinfork.core.formats.set_zip import (
+    KINDS,
+    PackedSet,
+    set_from_dict,
+    set_to_dict,
+    tracings_from_dict,
+    tracings_to_dict,
+)
 from tinfork.core.mouths.chart import MAX_PARTS, MAX_SETS
 from tinfork.core.mouths.placement import Placement
 
@@ -43,6 +51,7 @@ class PackedCharacter:
     face: AnyPicture | None
     aspect: float
     parts: tuple[PackedPart, ...]
+    face_tracings: tuple[AnyPicture, ...] = ()
 
 
 def write(character: PackedCharacter) -> bytes:
@@ -62,8 +71,10 @@ def write_to(out: IO[bytes], character: PackedCharacter) -> None:
 def _manifest(character: PackedCharacter, files: dict[str, AnyPicture]) -> dict[str, Any]:
     face = None
     if character.face:
-        files[f"face{character.face.suffix}"] = character.face
-        face = {"file": f"face{character.face.suffix}", "aspect": character.aspect}
+        file = f"face{character.face.suffix}"
+        files[file] = character.face
+        traced = tracings_to_dict(character.face_tracings, file, files)
+        face = {"file": file, "aspect": character.aspect, **traced}
     parts = []
     for p, part in enumerate(character.parts, start=1):
         folders = (f"{p:02d}-{plain(part.name)}/{s:02d}-{plain(one.name)}" for s, one in enumerate(part.sets, start=1))
@@ -93,9 +104,10 @@ def read(source: bytes | Path) -> PackedCharacter:
 
 
 def _character(m: Mapping[str, Any], files: Mapping[str, bytes]) -> PackedCharacter:
-    face, aspect = None, 16 / 9
+    face, aspect, tracings = None, 16 / 9, tuple[AnyPicture, ...]()
     if m["face"]:
         face, aspect = picture_of(m["face"]["file"], files, FACES), float(m["face"]["aspect"])
+        tracings = tracings_from_dict(m["face"], files, FACES)
     ink = int(m["ink"])
     if not 1 <= ink <= 6:
         raise ValueError(ink)
@@ -106,7 +118,7 @@ def _character(m: Mapping[str, Any], files: Mapping[str, bytes]) -> PackedCharac
         fail(f"it has {len(parts)} parts, and a character has {MAX_PARTS} at most")
     if len({part.name for part in parts}) < len(parts):
         raise ValueError("parts")
-    return PackedCharacter(text_of(m["name"]), ink, face, aspect, parts)
+    return PackedCharacter(text_of(m["name"]), ink, face, aspect, parts, tracings)
 
 
 def _part(p: Mapping[str, Any], aspect: float, files: Mapping[str, bytes]) -> PackedPart:

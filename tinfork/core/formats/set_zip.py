@@ -1,7 +1,7 @@
 """A set of drawings as one archive: `set.json` and its pictures in a ZIP.
 
     {"format": "tin-fork-set", "version": 1, "kind": "mouth", "eyes" ..., "name": ...,
-     "face": {"file", "aspect", "places": {part: place or null}} (where it has its own),
+     "face": {"file", "aspect", "places": {part: place or null}, "tracings"} (where it has its own),
      "drawings": [{"number", "name", "key", "shows", "size", "hidden", "file",
                    "canvas", "point": [x, y], "offset": [dx, dy], "tracings": [files] (where it has some)}]}
 
@@ -9,7 +9,7 @@ Places are shares of the face picture, points and offsets pixels of the drawing,
 the usual canvas is wide. Pictures are PNG or SVG. A character's archive has its sets in the same words.
 """
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import IO, Any
@@ -49,6 +49,7 @@ class PackedFace:
     picture: AnyPicture
     aspect: float
     places: Mapping[str, Placement | None]
+    tracings: tuple[AnyPicture, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,7 +90,8 @@ def set_to_dict(one: PackedSet, folder: str, files: dict[str, AnyPicture]) -> di
         file = f"{folder}/face{one.face.picture.suffix}"
         files[file] = one.face.picture
         places = {name: place and place.to_dict() for name, place in one.face.places.items()}
-        row["face"] = {"file": file, "aspect": one.face.aspect, "places": places}
+        traced = tracings_to_dict(one.face.tracings, file, files)
+        row["face"] = {"file": file, "aspect": one.face.aspect, "places": places, **traced}
     return row
 
 
@@ -111,18 +113,27 @@ def _rows(one: PackedSet, folder: str, files: dict[str, AnyPicture]) -> list[dic
                 "canvas": packed.canvas,
                 "point": list(packed.point),
                 "offset": list(packed.offset),
-                **_tracings(packed, file, files),
+                **tracings_to_dict(packed.tracings, file, files),
             }
         )
     return rows
 
 
-def _tracings(packed: PackedDrawing, file: str, files: dict[str, AnyPicture]) -> dict[str, list[str]]:
-    """The names of a drawing's tracings, which are called after its file."""
+def tracings_to_dict(tracings: Sequence[AnyPicture], file: str, files: dict[str, AnyPicture]) -> dict[str, list[str]]:
+    """The names of a picture's tracings, which are called after its file."""
     stem = file.rpartition(".")[0]
-    names = [f"{stem}-traced-{n}{tracing.suffix}" for n, tracing in enumerate(packed.tracings, start=1)]
-    files.update(zip(names, packed.tracings, strict=True))
+    names = [f"{stem}-traced-{n}{tracing.suffix}" for n, tracing in enumerate(tracings, start=1)]
+    files.update(zip(names, tracings, strict=True))
     return {"tracings": names} if names else {}
+
+
+def tracings_from_dict(
+    row: Mapping[str, Any], files: Mapping[str, bytes], suffixes: tuple[str, ...]
+) -> tuple[AnyPicture, ...]:
+    """The tracings of a picture that has its names in a row; raises `ValueError` for too many."""
+    if len(row.get("tracings", ())) > MAX_TRACINGS:
+        raise ValueError("tracings")
+    return tuple(picture_of(str(name), files, suffixes) for name in row.get("tracings", ()))
 
 
 def set_from_dict(s: Mapping[str, Any], files: Mapping[str, bytes]) -> PackedSet:
@@ -140,7 +151,7 @@ def _set_face(f: dict[str, Any], files: Mapping[str, bytes]) -> PackedFace:
     places = {text_of(name): at and Placement.from_dict(at, aspect) for name, at in f["places"].items()}
     if len(places) > MAX_PARTS:
         raise ValueError("places")
-    return PackedFace(picture_of(f["file"], files, FACES), aspect, places)
+    return PackedFace(picture_of(f["file"], files, FACES), aspect, places, tracings_from_dict(f, files, FACES))
 
 
 def _drawing(d: dict[str, Any], files: Mapping[str, bytes]) -> PackedDrawing:
@@ -148,8 +159,6 @@ def _drawing(d: dict[str, Any], files: Mapping[str, bytes]) -> PackedDrawing:
     if drawing.number > 9999:
         raise ValueError(drawing.number)
     canvas = float(d["canvas"])
-    if len(d.get("tracings", ())) > MAX_TRACINGS:
-        raise ValueError("tracings")
     if not 1 <= canvas <= 100_000:
         raise ValueError(canvas)
     return PackedDrawing(
@@ -160,7 +169,7 @@ def _drawing(d: dict[str, Any], files: Mapping[str, bytes]) -> PackedDrawing:
         _pair(d["point"]),
         _pair(d["offset"]),
         picture_of(d["file"], files, (".png", ".svg")),
-        tuple(picture_of(str(name), files, (".png", ".svg")) for name in d.get("tracings", ())),
+        tracings_from_dict(d, files, (".png", ".svg")),
     )
 
 

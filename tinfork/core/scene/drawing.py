@@ -69,7 +69,7 @@ def segments(
     """
     figures = [f for f in scene.drawn_figures if not only or f.name == only]
     boil = scene.boil
-    boils = boils and (boil.is_on or any(s.tracings for f in figures for c in f.columns for s in c.sprites.values()))
+    boils = boils and (boil.is_on or any(map(_is_traced, figures)))
     edges = {0, *(hold.start for f in figures for column in f.columns for hold in column.holds)}
     edges |= {frame for f in figures for keys in f.motions.values() for frame in moving_frames(keys, scene.frames)}
     turns: list[int] = []
@@ -100,6 +100,13 @@ def segments(
         yield last[0], scene.frames, last[1]
 
 
+def _is_traced(figure: Figure) -> bool:
+    """Whether anything of a figure was traced again."""
+    if any(face.tracings for face in (figure.face, *figure.faces.values())):
+        return True
+    return any(sprite.tracings for column in figure.columns for sprite in column.sprites.values())
+
+
 #: After so many turns all tracings and variants are where they began: up to eight of a drawing take turns.
 _TURNS = 840
 
@@ -108,10 +115,11 @@ def _boiling(placed: Placed, figure: Figure, boil: Boil, turn: int) -> Placed:
     """The same as a drawing's tracing whose turn it is, or in a variant of its lines."""
     wide = placed.size[0] / placed.size[1]
     column = next((column for column in figure.columns if column.name == placed.key[1]), None)
-    if column:
-        sprite = column.sprites[placed.key[2], placed.key[3]]
-        if sprite.tracings:
-            return replace(placed, picture=(sprite.picture, *sprite.tracings)[turn % (1 + len(sprite.tracings))])
+    sprite = column.sprites[placed.key[2], placed.key[3]] if column else None
+    tracings = (sprite or figure.faces.get(placed.key[2], figure.face)).tracings
+    if tracings:
+        return replace(placed, picture=(placed.picture, *tracings)[turn % (1 + len(tracings))])
+    if column and sprite:
         wide = drawing_width(replace(column.place, aspect=figure.face.aspect), sprite.registration)
     variant = Variant(boil.strength, turn % VARIANTS, round(wide, 4))
     return replace(placed, variant=variant) if boil.is_on else placed

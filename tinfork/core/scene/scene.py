@@ -50,13 +50,14 @@ class Sprite:
 @dataclass(frozen=True, slots=True)
 class Face:
     """A face picture, its width by its height, and where the mouth is on it. `parts` are the other parts, by name, that
-    are elsewhere on it than usual; None for one that is not seen on it.
+    are elsewhere on it than usual; None for one that is not seen on it. `tracings` take turns with the picture.
     """
 
     picture: AnyPicture
     aspect: float
     mouth: Placement
     parts: Mapping[str, Placement | None] = field(default_factory=dict, hash=False)
+    tracings: tuple[AnyPicture, ...] = ()
 
     def place_of(self, column: "Column") -> Placement | None:
         """Where a column's drawings are on it; None where they are not seen."""

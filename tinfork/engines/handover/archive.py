@@ -29,7 +29,8 @@ def packed(figure: Figure) -> PackedCharacter:
     """A character as its own archive has it."""
     face = figure.face.picture if figure.has_face else None
     parts = tuple(_part(column, figure.faces if column.is_mouth else {}) for column in figure.columns)
-    return PackedCharacter(figure.name, figure.ink, face, figure.face.aspect, parts)
+    traced = figure.face.tracings if figure.has_face else ()
+    return PackedCharacter(figure.name, figure.ink, face, figure.face.aspect, parts, traced)
 
 
 def _part(column: Column, faces: Mapping[str, Face]) -> PackedPart:
@@ -58,7 +59,7 @@ def _part(column: Column, faces: Mapping[str, Face]) -> PackedPart:
 def _face(mouth: Column, face: Face | None) -> PackedFace | None:
     if face is None:
         return None
-    return PackedFace(face.picture, face.aspect, {mouth.name: face.mouth, **face.parts})
+    return PackedFace(face.picture, face.aspect, {mouth.name: face.mouth, **face.parts}, face.tracings)
 
 
 def _write(scene: Scene, values: Values, out: IO[bytes], progress: Progress) -> None:

@@ -1,6 +1,6 @@
 """Characters for a shot that is in no database: from an archive of a character, or the starter chart."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from functools import partial
 
@@ -20,7 +20,7 @@ from tinfork.core.solver.problem import NO_MOUTH, Dials, Hold
 from tinfork.core.solver.solve import pinned_holds, work_out
 from tinfork.core.solver.weights import viseme_weights
 from tinfork.core.speech.reading import Reading
-from tinfork.engines.characters import PreparedCharacter, PreparedSet
+from tinfork.engines.characters import PreparedCharacter, PreparedFace, PreparedSet
 
 #: What a character's holds are known by: its name and the part's, "" the mouth.
 Tracks = Mapping[tuple[str, str], tuple[Hold, ...]]
@@ -54,7 +54,8 @@ def packed_figure(prepared: PreparedCharacter, name: str, reading: Reading, rate
     mouth = columns[0].place
     if prepared.face:
         data, suffix, aspect = prepared.face
-        face = Face(Picture(data, suffix), aspect, replace(mouth, aspect=aspect))
+        traced = _pictures(prepared.face_tracings)
+        face = Face(Picture(data, suffix), aspect, replace(mouth, aspect=aspect), tracings=traced)
         columns = [replace(column, place=replace(column.place, aspect=aspect)) for column in columns]
     else:
         has_eyes = any(part.kind == "eyes" for part in packed.parts)
@@ -75,8 +76,13 @@ def _faces_of_sets(prepared: PreparedCharacter, mouth: Placement) -> dict[str, F
         data, suffix, aspect = one.face
         places = {name: place and replace(place, aspect=aspect) for name, place in one.packed.face.places.items()}
         own = places.pop(speaking.name, None) or replace(mouth, aspect=aspect)
-        out[one.packed.name if at else ""] = Face(Picture(data, suffix), aspect, own, places)
+        traced = _pictures(one.face_tracings)
+        out[one.packed.name if at else ""] = Face(Picture(data, suffix), aspect, own, places, traced)
     return out
+
+
+def _pictures(faces: Sequence[PreparedFace]) -> tuple[Picture, ...]:
+    return tuple(Picture(data, suffix) for data, suffix, _ in faces)
 
 
 def _column(part: PackedPart, prepared: list[PreparedSet]) -> Column:

@@ -5,7 +5,7 @@ from typing import IO
 
 from django.db import transaction
 
-from tinfork.apps.cast.actions.characters import first_free, keep_chart_face, name_character, set_face
+from tinfork.apps.cast.actions.characters import first_free, keep_chart_face, name_character, set_face, trace_face
 from tinfork.apps.cast.actions.charts import add_set
 from tinfork.apps.cast.actions.drawings import keep_prepared
 from tinfork.apps.cast.models import Character, Chart, Drawing, Part
@@ -28,7 +28,9 @@ def pack(character: Character, out: IO[bytes]) -> None:
         PackedPart(part.kind, part.name, part.placement, tuple(_packed_set(c) for c in part.charts.all()))
         for part in parts
     )
-    character_zip.write_to(out, PackedCharacter(character.name, character.ink, face, character.face_aspect, packed))
+    traced = tuple(map(StoredPicture, character.face_tracings))
+    whole = PackedCharacter(character.name, character.ink, face, character.face_aspect, packed, traced)
+    character_zip.write_to(out, whole)
 
 
 def pack_set(chart: Chart, out: IO[bytes]) -> None:
@@ -49,7 +51,8 @@ def _packed_set(chart: Chart) -> PackedSet:
 def _packed_face(chart: Chart) -> PackedFace:
     parts = [part for part in chart.character.parts.all() if str(part.pk) in chart.face_places]
     places = {part.name: chart.placement_of(part) for part in parts}
-    return PackedFace(StoredPicture(chart.face.name or ""), chart.face_aspect, places)
+    traced = tuple(map(StoredPicture, chart.face_tracings))
+    return PackedFace(StoredPicture(chart.face.name or ""), chart.face_aspect, places, traced)
 
 
 @transaction.atomic
@@ -59,6 +62,7 @@ def unpack(studio: Studio, name: str, prepared: PreparedCharacter) -> Character:
     character = name_character(studio=studio, name=name, ink=packed.ink)
     if prepared.face:
         set_face(character, *prepared.face)
+        trace_face(character, prepared.face_tracings)
     sets = iter(prepared.sets)
     turned: list[tuple[Chart, Mapping[str, Placement | None]]] = []
     for part in packed.parts:
@@ -100,6 +104,7 @@ def _fill(chart: Chart, prepared: PreparedSet) -> Mapping[str, Placement | None]
     if prepared.face is None or prepared.packed.face is None or not chart.part.speaks:
         return {}
     keep_chart_face(chart, *prepared.face)
+    trace_face(chart, prepared.face_tracings)
     return prepared.packed.face.places
 
 

@@ -1,6 +1,6 @@
 """Making, copying, keeping away and removing characters."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from typing import Any
 
 from django.db import transaction
@@ -13,7 +13,7 @@ from tinfork.apps.cast.starters import STARTERS
 from tinfork.apps.common.storage import keep_bytes
 from tinfork.apps.people.models import Studio
 from tinfork.core.errors import ChartError
-from tinfork.core.mouths.chart import MAX_PARTS
+from tinfork.core.mouths.chart import MAX_PARTS, MAX_TRACINGS
 from tinfork.core.mouths.style import Style
 
 #: A new character's first set is called this.
@@ -74,13 +74,37 @@ def first_free(wanted: str, names: Iterable[str]) -> str:
 def set_face(character: Character, picture: bytes, suffix: str, aspect: float) -> None:
     """Give a face picture that was made safe; places keep their shares of it."""
     face, aspect = keep_bytes(picture, suffix), min(20.0, max(0.05, aspect))
-    Character.objects.filter(pk=character.pk).update(face=face, face_aspect=aspect)
+    Character.objects.filter(pk=character.pk).update(face=face, face_aspect=aspect, face_tracings=[])
 
 
 def keep_chart_face(chart: Chart, picture: bytes, suffix: str, aspect: float) -> None:
     """Give a set of mouths a face picture of its own that was made safe: a head that is turned."""
     face, aspect = keep_bytes(picture, suffix), min(20.0, max(0.05, aspect))
-    Chart.objects.filter(pk=chart.pk).update(face=face, face_aspect=aspect)
+    Chart.objects.filter(pk=chart.pk).update(face=face, face_aspect=aspect, face_tracings=[])
+
+
+#: A tracing's width by its height may be so much another one: scans are never quite the same.
+_SAME_SHAPE = 0.03
+
+
+def trace_face(on: Character | Chart, faces: Sequence[tuple[bytes, str, float]]) -> None:
+    """Add tracings, made safe, to the face of a character or of a set of mouths. Raises `ChartError` for one of another
+    shape, for more than there may be, and where there is no face.
+    """
+    now = type(on).objects.select_for_update().get(pk=on.pk)
+    if not now.face:
+        raise ChartError("There is no face picture to trace any more.")
+    if any(abs(aspect / now.face_aspect - 1) > _SAME_SHAPE for _, _, aspect in faces):
+        raise ChartError("A tracing has the shape of its face: the same width by the same height.")
+    if len(now.face_tracings) + len(faces) > MAX_TRACINGS:
+        raise ChartError(f"A face has {MAX_TRACINGS} tracings at most.")
+    now.face_tracings = [*now.face_tracings, *(keep_bytes(data, suffix) for data, suffix, _ in faces)]
+    now.save(update_fields=["face_tracings"])
+
+
+def drop_face_tracings(on: Character | Chart) -> None:
+    """A face is seen as it was drawn first, alone."""
+    type(on).objects.filter(pk=on.pk).update(face_tracings=[])
 
 
 @transaction.atomic
@@ -90,7 +114,7 @@ def edit_character(character: Character, *, name: str, ink: int, drop_face: bool
     if others.filter(name__iexact=name).exists():
         raise ChartError(f"There is a character called “{name}” already.")
     if drop_face:
-        character.face.name = ""
+        character.face.name, character.face_tracings = "", []
     character.name, character.ink = name, ink or character.ink
     character.save()
 
@@ -120,7 +144,13 @@ def duplicate_character(character: Character) -> Character:
 def copy_chart(chart: Chart, part: Part, name: str) -> Chart:
     """A set with the same drawings, under a part."""
     drawings = list(chart.drawings.all())
-    copy = Chart.objects.create(part=part, name=name, face=chart.face, face_aspect=chart.face_aspect)
+    copy = Chart.objects.create(
+        part=part,
+        name=name,
+        face=chart.face,
+        face_aspect=chart.face_aspect,
+        face_tracings=chart.face_tracings,
+    )
     for drawing in drawings:
         drawing.pk, drawing.chart = None, copy
     Drawing.objects.bulk_create(drawings)

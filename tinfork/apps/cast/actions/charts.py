@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from django.db import transaction
 from django.db.models import ProtectedError
 
-from tinfork.apps.cast.actions.characters import copy_chart, keep_chart_face
+from tinfork.apps.cast.actions.characters import copy_chart, drop_face_tracings, keep_chart_face, trace_face
 from tinfork.apps.cast.actions.drawings import keep_prepared, replace_picture
 from tinfork.apps.cast.actions.steps import undoable
 from tinfork.apps.cast.models import Chart, Drawing, Part
@@ -138,7 +138,19 @@ def give_face_to_set(chart: Chart, picture: bytes, suffix: str, aspect: float) -
 def drop_face_of_set(chart: Chart) -> None:
     """Show a set of mouths on the character's own face again."""
     with undoable(chart, "the face of this set taken off"):
-        Chart.objects.filter(pk=chart.pk).update(face="", face_places={})
+        Chart.objects.filter(pk=chart.pk).update(face="", face_places={}, face_tracings=[])
+
+
+def trace_face_of_set(chart: Chart, faces: Sequence[tuple[bytes, str, float]]) -> None:
+    """`trace_face`, of the face that a set of mouths brings with it."""
+    with undoable(chart, "the face of this set traced again"):
+        trace_face(chart, faces)
+
+
+def drop_face_tracings_of_set(chart: Chart) -> None:
+    """The face that a set brings is seen as it was drawn first, alone."""
+    with undoable(chart, "tracings of this set's face removed"):
+        drop_face_tracings(chart)
 
 
 #: How far a point or an offset may lie, in canvases.

@@ -17,7 +17,7 @@ MOST = 100
 #: Changes of one kind this soon after each other are one: a drawing that is pushed pixel by pixel.
 _ONE = timedelta(seconds=2)
 _PLACE = ("x", "y", "width", "angle")
-_FACE = ("face", "face_aspect", "face_places")
+_FACE = ("face", "face_aspect", "face_places", "face_tracings")
 _FIELDS = tuple(field.attname for field in Drawing._meta.concrete_fields if field.attname != "chart_id")
 
 

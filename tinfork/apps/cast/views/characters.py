@@ -4,7 +4,7 @@ from datetime import timedelta
 
 from django.core.files.uploadedfile import UploadedFile
 from django.core.paginator import Paginator
-from django.http import Http404, HttpResponse
+from django.http import HttpResponse
 from django.http.response import HttpResponseBase
 from django.shortcuts import redirect, render
 from django.utils import timezone
@@ -16,8 +16,8 @@ from tinfork.apps.cast.models import Character, Part
 from tinfork.apps.cast.queries import LISTED, cards_of, characters, hash_of, head_of
 from tinfork.apps.cast.views.boiling import serve_variant, variant_of
 from tinfork.apps.cast.views.shared import TYPES, answer, is_news, keep_upload
+from tinfork.apps.cast.views.tracing import serve_face
 from tinfork.apps.common.requests import UserRequest
-from tinfork.apps.common.serve import serve_file
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import is_anyone_working
@@ -158,13 +158,8 @@ def part_delete(request: UserRequest, pk: int) -> HttpResponse:
 
 
 def face(request: UserRequest, pk: int) -> HttpResponseBase:
-    """A character's face."""
-    found = reach(Character, request.user, pk=pk)
-    if not found.face:
-        raise Http404
-    if variant := variant_of(request):
-        return serve_variant(found.face, found.face_suffix, found.face_aspect, variant)
-    return serve_file(request, found.face, TYPES[found.face_suffix])
+    """A character's face, one of its tracings, or a variant of its lines."""
+    return serve_face(request, reach(Character, request.user, pk=pk))
 
 
 def plain_head(request: UserRequest, pk: int) -> HttpResponse:

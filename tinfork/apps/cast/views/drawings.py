@@ -12,7 +12,7 @@ from tinfork.apps.cast.forms import DrawingForm, RegisterForm, checked_files
 from tinfork.apps.cast.models import Drawing
 from tinfork.apps.cast.views.boiling import serve_variant, variant_of
 from tinfork.apps.cast.views.shared import PNG, TYPES, answer, board, keep_upload
-from tinfork.apps.common.door import whole_number
+from tinfork.apps.cast.views.tracing import tracing_of
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.common.serve import serve_file
 from tinfork.apps.jobs.actions import start_job
@@ -95,17 +95,6 @@ def drawing_untrace(request: UserRequest, pk: int) -> HttpResponse:
     return answer(request, "chart", found.chart_id)
 
 
-def _tracing_of(request: UserRequest, drawing: Drawing) -> str:
-    """The key of the tracing that an address asks for, "" for none. Raises `Http404` for one that there is not."""
-    asked = request.GET.get("tracing")
-    if not asked:
-        return ""
-    number = whole_number(asked)
-    if number is None or not 1 <= number <= len(drawing.tracings):
-        raise Http404
-    return str(drawing.tracings[number - 1])
-
-
 @require_POST
 def drawing_delete(request: UserRequest, pk: int) -> HttpResponse:
     """Remove a drawing."""
@@ -137,7 +126,7 @@ def board_piece(request: UserRequest, pk: int) -> HttpResponse:
 def drawing_picture(request: UserRequest, pk: int) -> HttpResponseBase:
     """A drawing at full size, one of its tracings, or a variant of its lines."""
     found = reach(Drawing, request.user, pk=pk)
-    if key := _tracing_of(request, found):
+    if key := tracing_of(request, found.tracings):
         found.picture.name = key
     if variant := variant_of(request):
         return serve_variant(found.picture, found.suffix, found.width / found.height, variant)

@@ -1,6 +1,6 @@
 """Placing a part on the face, and lining up its drawings."""
 
-from django.http import Http404, HttpResponse, JsonResponse
+from django.http import HttpResponse, JsonResponse
 from django.http.response import HttpResponseBase
 from django.shortcuts import render
 from django.views.decorators.http import require_POST
@@ -9,11 +9,10 @@ from tinfork.apps.cast.actions.charts import drop_face_of_set, place_on_face, pl
 from tinfork.apps.cast.forms import PlaceForm, SetFaceForm
 from tinfork.apps.cast.models import Chart, Part
 from tinfork.apps.cast.queries import stage_document
-from tinfork.apps.cast.views.boiling import serve_variant, variant_of
-from tinfork.apps.cast.views.shared import TYPES, answer, chart_context, keep_upload, reach_chart
+from tinfork.apps.cast.views.shared import answer, chart_context, keep_upload, reach_chart
+from tinfork.apps.cast.views.tracing import serve_face
 from tinfork.apps.common.door import whole_number
 from tinfork.apps.common.requests import UserRequest
-from tinfork.apps.common.serve import serve_file
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.people.access import reach
@@ -44,13 +43,8 @@ def _named(faces: list[Chart], wanted: str | None) -> Chart | None:
 
 
 def chart_face(request: UserRequest, pk: int) -> HttpResponseBase:
-    """The face picture of a set."""
-    found = reach(Chart, request.user, pk=pk)
-    if not found.face:
-        raise Http404
-    if variant := variant_of(request):
-        return serve_variant(found.face, found.face_suffix, found.face_aspect, variant)
-    return serve_file(request, found.face, TYPES[found.face_suffix])
+    """The face picture of a set, one of its tracings, or a variant of its lines."""
+    return serve_face(request, reach(Chart, request.user, pk=pk))
 
 
 @require_POST

@@ -13,7 +13,7 @@
  * @typedef {{id: number, number: number, name: string, key: string, set: string, sounds: string[], hidden: boolean, url: string,
  *   thumb: string, wide: number, tracings: string[]} & import("../lib/lay.js").Registered} Drawing `wide`: heights of the face; `tracings`: seen in turn with it; a hold's `drawing` is its `id`; people see its `number`
  * @typedef {{id: number, of: number | null, kind?: string, name: string, ink: number, face: string,
- *   place: import("../lib/lay.js").Place, faces: Record<string, {face: string, place: import("../lib/lay.js").Place | null}>, drawings: Drawing[], holds: Hold[], pins: Pin[], dials?: Record<string, number | boolean>,
+ *   place: import("../lib/lay.js").Place, tracings: string[], faces: Record<string, {face: string, tracings: string[], place: import("../lib/lay.js").Place | null}>, drawings: Drawing[], holds: Hold[], pins: Pin[], dials?: Record<string, number | boolean>,
  *   numbers: {changes: number, shortest: number, on: number[], used: number, pieces: number,
  *     uses: Record<string, {holds: number, frames: number, pieces: number}>}}} Character `faces`: those that sets of mouths bring with
  *   them, by set, with where this column is on each, null where it is not seen;

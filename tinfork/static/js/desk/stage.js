@@ -135,9 +135,15 @@ class Figure {
 
   /** What takes turns with a picture: of a drawing, or of a face. */
   variantsOf(/** @type {HTMLImageElement} */ image, /** @type {import("./model.js").Drawing | undefined} */ drawing) {
-    const found = this.variants.get(image) || new Variants(image, drawing ? drawing.wide : this.aspect, drawing?.tracings || [], () => found && this.boiling.has(found) && this.boil(this.at));
+    const found = this.variants.get(image) || new Variants(image, drawing ? drawing.wide : this.aspect, drawing ? drawing.tracings : this.tracingsOf(image), () => found && this.boiling.has(found) && this.boil(this.at));
     this.variants.set(image, found);
     return found;
+  }
+
+  /** Where the face is traced again that a picture is of. */
+  tracingsOf(/** @type {HTMLImageElement} */ image) {
+    const set = [...this.faces].find(([, face]) => face === image)?.[0];
+    return set === undefined ? this.character.tracings : this.character.faces[set].tracings;
   }
 
   /** What takes turns with the pictures that are seen now. */
@@ -145,7 +151,7 @@ class Figure {
     const { strength } = this.shot.layout.boil;
     const out = [];
     const face = [...this.faces.values()].find((one) => !one.hidden);
-    if (face && strength) out.push(this.variantsOf(face, undefined));
+    if (face && (strength || this.tracingsOf(face).length)) out.push(this.variantsOf(face, undefined));
     for (const layer of this.layers.values()) {
       const { image } = layer;
       const drawing = image && !image.classList.contains("unseen") ? layer.drawingOf(image) : undefined;
