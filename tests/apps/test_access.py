@@ -118,6 +118,7 @@ def changes(shot):
         "reference": f"/shots/{shot.pk}/reference",
         "reference_begin": f"/shots/{shot.pk}/reference/begin",
         "reference_follow": f"/shots/{shot.pk}/reference/follow",
+        "reference_stop": f"/shots/{shot.pk}/reference/stop",
         "reference_delete": f"/shots/{shot.pk}/reference/delete",
         "shot_dials": f"/shots/{shot.pk}/dials",
         "shot_mouths": f"/shots/{shot.pk}/mouths",

@@ -205,6 +205,20 @@ def test_without_the_models_the_page_says_what_is_missing_and_the_film_is_still_
     assert not Job.objects.filter(kind="faces").exists()
 
 
+def test_following_can_be_cancelled_and_the_film_stays_opening_it_and_it_goes(film, panel, do):
+    before = stored()
+    panel("/follow")
+    shown = panel("/stop")
+    assert "Follow the face" in shown
+    assert do() is None or Job.objects.get(kind="faces").state == "cancelled"
+    assert Job.objects.get(kind="faces").state == "cancelled"
+    assert (Reference.objects.get().face, stored()) == ("", before)
+    panel(film=upload("other.webm", FILM))
+    assert "Record yourself" in panel("/stop")
+    assert not Reference.objects.exists()
+    assert not any(key.endswith((".film", ".webm", ".face")) for key in stored())
+
+
 def test_taken_away_while_it_is_followed_it_stays_away(client, read_shot, film, panel, do, monkeypatch):
     def gone(function, path, name, **more):
         panel("/delete")
@@ -223,6 +237,6 @@ def test_a_viewer_sees_the_film_but_changes_nothing(viewer, read_shot, followed)
     shown = viewer.get(f"/shots/{read_shot.pk}/reference")
     assert shown.status_code == 200
     assert "Lay keys" not in shown.content.decode()
-    for where in ("", "/begin", "/follow", "/delete"):
+    for where in ("", "/begin", "/follow", "/stop", "/delete"):
         assert viewer.post(f"/shots/{read_shot.pk}/reference{where}", {"frame": "1"}).status_code == 403
     assert Reference.objects.count() == 1

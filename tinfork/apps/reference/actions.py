@@ -58,14 +58,19 @@ def begin_at(*, reference: Reference, begins_us: int) -> None:
     Reference.objects.filter(pk=reference.pk).update(begins_us=_in_bounds(begins_us))
 
 
+def stop_work(*, shot: Shot) -> None:
+    """Stop what is being done with a shot's film; one that is not open yet is let go of."""
+    for kind in _KINDS:
+        if (job := open_job(shot, kind)) is not None:
+            ask_to_cancel(job)
+
+
 @transaction.atomic
 def remove_reference(*, shot: Shot) -> None:
     """Take a shot's film away, if it has one, with everything that was found in it: nothing of it stays on the disk.
     Keys that were laid by it are the animator's own.
     """
-    for kind in _KINDS:
-        if (job := open_job(shot, kind)) is not None:
-            ask_to_cancel(job)
+    stop_work(shot=shot)
     for reference in Reference.objects.select_for_update().filter(shot=shot):
         keys = reference.keys
         reference.delete()

@@ -19,7 +19,14 @@ from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.actions.acting import face_of
 from tinfork.apps.reading.queries import soundtrack_of
 from tinfork.apps.reading.solving import drawings_of, other_parts, part_key, with_cast
-from tinfork.apps.reference.actions import MOST_US, begin_at, bring_reference, follow_face, remove_reference
+from tinfork.apps.reference.actions import (
+    MOST_US,
+    begin_at,
+    bring_reference,
+    follow_face,
+    remove_reference,
+    stop_work,
+)
 from tinfork.apps.reference.models import Reference
 from tinfork.apps.sound.actions import Brought
 from tinfork.apps.sound.forms import look_into_film
@@ -82,6 +89,14 @@ def reference_follow(request: UserRequest, pk: int) -> HttpResponse:
         follow_face(reference=get_object_or_404(Reference, shot=shot), by=request.user)
     except TinForkError as error:
         return _panel(request, shot, str(error))
+    return _panel(request, shot)
+
+
+@require_POST
+def reference_stop(request: UserRequest, pk: int) -> HttpResponse:
+    """Stop opening the film, or following the face in it."""
+    shot = reach(Shot, request.user, change=True, pk=pk)
+    stop_work(shot=shot)
     return _panel(request, shot)
 
 
