@@ -59,8 +59,9 @@ def test_what_is_seen_at_a_place_is_what_went_there(cage, points):
 
 def test_nothing_is_seen_outside_of_a_bent_drawing():
     cage = (0.0, 30.0) * 9
-    x, y = straightened(cage, np.array([0.5, 0.5, -0.2, 0.5]), np.array([0.2, 1.1, 0.6, 1.4]))
-    assert np.isnan(x).tolist() == [True, False, True, True]
+    places = [(0.5, 0.2), (0.5, 1.1), (-0.2, 0.6), (0.5, 1.4), (0.5, 1.33), (1.04, 0.6), (0.5, 0.27)]
+    x, y = straightened(cage, *np.array(places).T)
+    assert np.isnan(x).tolist() == [True, False, True, True, True, True, True]
     assert (x[1], y[1]) == pytest.approx((0.5, 0.8))
 
 
@@ -111,6 +112,9 @@ FOLDED = [0.0] * 6 + [70.0, 0.0] + [0.0] * 10
 def test_what_cannot_be_bent_is_refused_in_words(values, error, says):
     with pytest.raises(error, match=says):
         parse_command("key_set", values).apply(SHOT, CONTEXT)
+    pasted = {"speaker": "1", "part": "head", "at": 3, "keys": [{"frame": 0, "bend": WOW}]}
+    with pytest.raises(TimingError, match="not a whole head"):
+        parse_command("key_paste", pasted).apply(SHOT, CONTEXT)
     with pytest.raises(TimingError, match="pulled by up to"):
         Pose(bend=(99.0,) * 18)
     with pytest.raises(ValueError, match="18 numbers"):

@@ -117,6 +117,8 @@ def test_blinks_are_found_though_the_mesh_never_quite_shuts_an_eye_and_nodding_l
     at = [12, 60, 90, 131, 200, 290]
     for n in at:
         lids[n : n + 4] = [0.38, 0.16, 0.18, 0.4]
+    # One that the mesh hardly sees is a blink as well.
+    lids[131:135] = [0.41, 0.36, 0.36, 0.42]
     track = tracked([face(open_=one) for one in lids])
     found = blinks(track)
     assert [round(start * 30 / 1e6) for start, _ in found] == [n - 1 for n in at]

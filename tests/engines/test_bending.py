@@ -114,19 +114,27 @@ def test_vector_files_hold_bent_drawings_as_pictures_and_look_the_same(make):
     space = "{http://www.w3.org/2000/svg}"
     pictures = {image.get("{http://www.w3.org/1999/xlink}href")[:22] for image in root.iter(f"{space}image")}
     assert "data:image/png;base64," in pictures
-    # The last frame alone, by another program: what is not seen on it is taken out.
+    # One frame alone, by another program: what is not seen on it is taken out.
+    now = 14.5 / 48
     for parent in list(root.iter()):
         for use in list(parent):
             animate = use.find(f"{space}animate")
-            if animate is not None and animate.get("values").split(";")[-1] != "inline":
-                parent.remove(use)
-            elif animate is not None:
+            if animate is None:
+                continue
+            times = [float(time) for time in animate.get("keyTimes").split(";")]
+            values = dict(zip(times, animate.get("values").split(";"), strict=True))
+            if values[max(time for time in times if time <= now)] == "inline":
                 use.remove(animate)
-    shown = Image.open(io.BytesIO(bytes(resvg_py.svg_to_bytes(svg_string=ElementTree.tostring(root).decode()))))
-    last = frames_of(make, of="picture", ground="shot", size=str(shown.width))[-1].convert("RGB")
-    away = np.abs(np.asarray(shown.convert("RGB").reduce(4), int) - np.asarray(last.reduce(4), int)).max(axis=2)
-    assert shown.size == last.size
-    assert (away < 30).mean() > 0.99
+            else:
+                parent.remove(use)
+    seen = Image.open(io.BytesIO(bytes(resvg_py.svg_to_bytes(svg_string=ElementTree.tostring(root).decode()))))
+    whole = frames_of(make, of="picture", ground="shot", size=str(seen.width))[14]
+    assert seen.size == whole.size
+    rows = [np.asarray(image.convert("RGB").reduce(3), int) for image in (seen, whole)]
+    away = np.abs(rows[0] - rows[1]).max(axis=2)
+    # But for edges, which each smooths in its own way.
+    assert (away > 40).sum() < 12
+    assert (away > 90).sum() == 0
     lottie = json.loads(make("lottie"))
     sizes = {
         Image.open(io.BytesIO(base64.b64decode(a["p"].split(",")[1]))).size == (a["w"], a["h"])

@@ -51,12 +51,8 @@ def straightened(bend: Bend, across: Shares, down: Shares) -> tuple[Shares, Shar
     """The points of a drawing that are seen at some places, in shares of its width and height; NaN where nothing of it
     is seen.
     """
-    grid = np.linspace(0, 1, 13)
-    start_x, start_y = (part.ravel() for part in np.meshgrid(grid, grid))
-    seen_x, seen_y = bent(bend, start_x, start_y)
     goal_x, goal_y = across.ravel(), down.ravel()
-    nearest = ((goal_x[:, None] - seen_x) ** 2 + (goal_y[:, None] - seen_y) ** 2).argmin(axis=1)
-    x, y = start_x[nearest], start_y[nearest]
+    x, y = np.clip(goal_x, 0, 1), np.clip(goal_y, 0, 1)
     for _ in range(_STEPS):
         at_x, at_y = bent(bend, x, y)
         (a, c), (b, d) = _slopes(bend, x, y)
