@@ -79,6 +79,7 @@ def _parser() -> argparse.ArgumentParser:
     read.add_argument("--character", default="", help="who speaks (default: the sound's name)")
     read.add_argument("--lead", type=int, default=Dials().lead, help="frames the mouth moves before the sound")
     read.add_argument("--shortest", type=int, default=Dials().shortest, help="least frames a mouth is held")
+    read.add_argument("--grid", type=int, default=Dials().grid, help="mouths begin on every so many frames: 2 on twos")
     read.add_argument("-o", "--out", type=Path, help="the file to write, or a folder (default: standard output)")
     out = commands.add_parser("hand-over", help="a reading becomes a movie, a sheet, pictures, keys or data")
     out.add_argument(
@@ -134,7 +135,7 @@ def read(options: argparse.Namespace) -> None:
     if not 1 <= options.jobs <= 64:
         raise FormatError("The number of jobs goes from 1 to 64.")
     FrameRate.parse(options.fps)
-    Dials(lead=options.lead, shortest=options.shortest)
+    _dials(options)
     if not several:
         _read_one(options, options.sounds[0])
         return
@@ -168,13 +169,17 @@ def _try_one(options: argparse.Namespace, sound: Path) -> str:
     return ""
 
 
+def _dials(options: argparse.Namespace) -> Dials:
+    return Dials(lead=options.lead, shortest=options.shortest, grid=options.grid)
+
+
 def _read_one(options: argparse.Namespace, sound: Path) -> None:
     name = options.character or sound.stem
     result = _result(options, sound, name)
     for warning in result.warnings:
         print(f"tinfork: {warning}", file=sys.stderr)
     rate = FrameRate.parse(options.fps)
-    dials = Dials(lead=options.lead, shortest=options.shortest)
+    dials = _dials(options)
     speakers = list(dict.fromkeys(line.speaker for line in result.reading.lines)) or [name]
     holds = {who: solve(result.reading, STARTER, rate, speaker=who, dials=dials) for who in speakers}
     suffix = "txt" if options.format == "text" else options.format

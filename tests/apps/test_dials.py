@@ -1,5 +1,7 @@
 """Dials of a character in a shot: turned, named, made usual; the mouths follow at once."""
 
+import json
+
 import pytest
 
 from tests.apps.test_mouths import edit
@@ -30,7 +32,7 @@ def test_turning_a_dial_answers_with_the_mouths_that_come_of_it(client, read_sho
     usual = turn(client, read_shot, lead=1)
     later = turn(client, read_shot, lead=0)
     assert later["dials"]["lead"] == 0
-    assert sum(later["dials"][k] == usual["dials"][k] for k in usual["dials"]) == 6
+    assert sum(later["dials"][k] == usual["dials"][k] for k in usual["dials"]) == len(usual["dials"]) - 1
     assert starts(later)[1] > starts(usual)[1]
     few = turn(client, read_shot, detail=0)
     assert len(few["holds"]) < len(later["holds"])
@@ -73,6 +75,21 @@ def test_holds_on_threes_are_three_frames_long(client, read_shot):
     answer = told(client, read_shot, preset="sparse, on threes")
     assert answer["numbers"]["shortest"] >= 3
     assert answer["dials"]["shortest"] == 3
+
+
+def test_locked_on_twos_every_mouth_begins_on_a_second_frame_and_the_reason_says_what_that_did(client, read_shot):
+    before = turn(client, read_shot, shortest=1)
+    assert any(hold["start"] % 2 for hold in before["holds"])
+    answer = turn(client, read_shot, grid=2)
+    assert [hold["start"] % 2 for hold in answer["holds"]] == [0] * len(answer["holds"])
+    assert answer["dials"]["grid"] == 2
+    who = read_shot.character.pk
+    reasons = [
+        client.get(f"/shots/{read_shot.pk}/why?character={who}&frame={hold['start']}").json()
+        for hold in answer["holds"]
+    ]
+    assert any("grid of 2" in json.dumps(reason) for reason in reasons)
+    assert told(client, read_shot, preset="locked on twos")["dials"]["grid"] == 2
 
 
 def test_a_flap_moves_with_the_loudness_and_is_the_same_each_time(client, read_shot):

@@ -8,6 +8,8 @@ import pytest
 
 from tests.apps.conftest import upload
 from tests.apps.test_acting import eyes, keys_of, send  # noqa: F401
+from tests.pictures import encoded, mouths
+from tinfork.apps.cast.actions.characters import add_part
 from tinfork.apps.common.storage import the_storage
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.reading.models import Soundtrack
@@ -113,6 +115,19 @@ def test_a_face_is_followed_and_what_it_does_is_laid_down_as_keys(client, read_s
     )
     assert again.status_code == 200
     assert keys_of(read_shot) == ()
+
+
+def test_nobody_follows_with_parts_of_somebody_else(client, read_shot, brindle, followed, do_jobs):
+    others = add_part(brindle, kind="eyes", name="Eyes")
+    client.post(f"/cast/charts/{others.pk}/drawings", {"files": [upload("1.png", encoded(mouths()[10]))]})
+    assert do_jobs().state == "done"
+    client.post(f"/shots/{read_shot.pk}/cast", {"add": brindle.pk})
+    shown = client.get(f"/shots/{read_shot.pk}/reference").content.decode()
+    assert shown.count(f'data-character="{brindle.pk}" data-part="-{others.part_id}"') == 1
+    assert shown.count(f'data-part="-{others.part_id}"') == 1
+    columns = [{"part": f"-{others.part_id}"}]
+    status, told = send(client, read_shot, "follow_film", film=followed.pk, columns=columns)
+    assert (status, "cannot follow a face" in told["error"]) == (422, True)
 
 
 def test_what_is_removed_is_gone_from_the_disk_at_once(client, read_shot, panel, do):

@@ -62,7 +62,9 @@ def test_one_acts_the_shot_before_the_camera_and_the_head_does_it_too(panel):
     # The recording set in just before the sound: within a beat.
     assert -1_000_000 < int(panel.get_attribute("data-begins")) <= 0
     assert int(panel.get_attribute("data-lasts")) > 4_000_000
-    panel.get_by_role("checkbox", name="Face").uncheck()
+    # The face is live, but its pass is locked.
+    page.locator("#moving [data-moves='face']").click()
+    page.get_by_role("button", name="Lock", exact=True).click()
     with page.expect_response("**/mouths") as answer:
         panel.get_by_role("button", name="Lay keys").click()
     assert answer.value.ok

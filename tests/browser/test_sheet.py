@@ -68,6 +68,17 @@ def sheet(desk):
     assert pins(page) == []
 
 
+def test_the_next_and_the_previous_drawing_are_a_key_away_round_and_round(sheet):
+    page = sheet
+    page.keyboard.press("Home")
+    order = page.locator("#tray .mouths li:visible").evaluate_all("all => all.map((li) => Number(li.dataset.drawing))")
+    first = order.index(drawn(page)[0])
+    for key, by in ((">", 1), (">", 2), ("<", 1), ("<", 0), ("<", -1)):
+        page.keyboard.press(key)
+        assert drawn(page)[0] == order[(first + by) % len(order)]
+    assert len(pins(page)) == 1
+
+
 def test_rows_are_selected_by_dragging_and_written_with_a_tray_key(sheet):
     page = sheet
     pull(page, at(page, 10), at(page, 17))

@@ -55,4 +55,4 @@ def problems(draw, max_frames=8, max_drawings=3, pinned=True):
         at = draw(st.integers(start + 1, frames))
         allowed = draw(st.sets(st.integers(0, drawings - 1), min_size=1))
         fixed.append(Fixed(start, at, tuple(sorted(allowed))))
-    return Problem(costs, draw(st.integers(0, 15)), draw(st.integers(1, 4)), tuple(fixed))
+    return Problem(costs, draw(st.integers(0, 15)), draw(st.integers(1, 4)), tuple(fixed), draw(st.integers(1, 3)))

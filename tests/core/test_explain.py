@@ -6,6 +6,7 @@ from tests.core.strategies import charts, readings
 from tests.core.test_solver import RATE, spoken
 from tinfork.core.mouths.starter import STARTER
 from tinfork.core.solver.explain import explain
+from tinfork.core.solver.problem import Dials
 from tinfork.core.solver.solve import solve, work_out
 
 
@@ -26,6 +27,30 @@ def test_a_closure_is_held_so_that_it_is_seen():
     said = explained(spoken(("ɑ", 6), ("m", 1), ("ɑ", 6)), "bilabial")
     assert "m" in said.serves
     assert "Held so that the lips are seen to meet." in said.text
+
+
+def test_what_the_grid_moved_is_said_and_nothing_where_it_moved_nothing():
+    # Eight frames of silence, then open: a frame ahead of the sound, on an odd frame.
+    reading = spoken(("m", 3), ("ɑ", 6), ("m", 3), ("ɑ", 6))
+    free = work_out(reading, STARTER, RATE, dials=Dials(shortest=1))
+    locked = work_out(reading, STARTER, RATE, dials=Dials(shortest=1, grid=2))
+    assert any(hold.start % 2 for hold in free.holds)
+    told = {hold.start: explain(locked, n).text for n, hold in enumerate(locked.holds)}
+    assert all(start % 2 == 0 for start in told)
+    for n, hold in enumerate(locked.holds):
+        same = [
+            one for one in free.holds if one.drawing == hold.drawing and one.start < hold.end and hold.start < one.end
+        ]
+        if n and same and same[0].start != hold.start:
+            by = hold.start - same[0].start
+            assert f"On the grid of 2 it begins {abs(by)} frame" in told[hold.start]
+            assert ("later" if by > 0 else "earlier") in told[hold.start]
+        elif n and same:
+            assert "grid" not in told[hold.start]
+        elif not same:
+            assert "There for the grid of 2" in told[hold.start]
+    assert not any("grid" in explain(free, n).text for n in range(len(free.holds)))
+    assert any("it begins" in text for text in told.values())
 
 
 def test_other_drawings_cost_more():

@@ -15,18 +15,23 @@ from tinfork.core.solver.path import Trellis, find_path, path_cost, resolve
 from tinfork.core.solver.problem import Dials, Fixed, Problem
 from tinfork.core.solver.solve import drawing_on, solve, work_out
 from tinfork.core.speech.reading import Line, Phoneme, Reading, Word
-from tinfork.core.speech.visemes import CLOSURES
+from tinfork.core.speech.visemes import CLOSURES, SOUNDS
 
 RATE = FrameRate.parse("24")
 
 
 def is_allowed(path, problem):
-    """Whether pins stand, and holds outside them last as long as they must, or as the room between pins."""
+    """Whether pins stand, holds outside them last as long as they must, or as the room between pins, and begin on the
+    grid, but where a pin begins or ends.
+    """
     if any(len(set(path[p.start : p.end])) != 1 or path[p.start] not in p.allowed for p in problem.fixed):
         return False
     at = 0
+    begins = {start for start, _, _ in problem.regions}
     for _, run in itertools.groupby(path):
         end = at + len(list(run))
+        if at % problem.grid and at not in begins:
+            return False
         if not any(p.start < end and at < p.end for p in problem.fixed):
             start, stop = next((a, b) for a, b, pin in problem.regions if a <= at < b)
             if end - at < min(problem.shortest, stop - start):
@@ -46,13 +51,13 @@ def test_the_path_costs_what_the_best_of_all_paths_costs(problem):
 
 
 @settings(max_examples=150, deadline=None)
-@given(st.integers(0, 2**32), st.integers(1, 4), st.booleans())
-def test_a_change_solved_from_where_it_is_gives_exactly_the_whole_solution(seed, shortest, moves_pin):
+@given(st.integers(0, 2**32), st.integers(1, 4), st.booleans(), st.integers(1, 3))
+def test_a_change_solved_from_where_it_is_gives_exactly_the_whole_solution(seed, shortest, moves_pin, grid):
     pick = np.random.default_rng(seed)
     frames, drawings = int(pick.integers(60, 300)), int(pick.integers(2, 6))
     costs = pick.integers(0, 40, (frames, drawings))
     pins = tuple(Fixed(a, a + 5, (0,)) for a in range(20, frames - 10, 60))
-    old = Problem(costs, 15, shortest, pins)
+    old = Problem(costs, 15, shortest, pins, grid)
     trellis = Trellis(old)
     trellis.run()
     changed = costs.copy()
@@ -60,7 +65,7 @@ def test_a_change_solved_from_where_it_is_gives_exactly_the_whole_solution(seed,
     changed[at : at + 8] = pick.integers(0, 40, (8, drawings))
     if moves_pin and pins:
         pins = (*pins[:-1], Fixed(pins[-1].start + 2, pins[-1].end + 3, (1, 0)))
-    new = Problem(changed, 15, shortest, pins)
+    new = Problem(changed, 15, shortest, pins, grid)
     assert (resolve(trellis, new).path() == find_path(new)).all()
     assert resolve(trellis, old) is trellis
 
@@ -80,8 +85,8 @@ def pinned_rows(draw, frames, drawings):
 
 
 @settings(max_examples=300, deadline=None)
-@given(st.data(), st.integers(0, 2**32), st.integers(1, 5))
-def test_pins_set_moved_and_let_go_are_solved_from_where_they_are(data, seed, shortest):
+@given(st.data(), st.integers(0, 2**32), st.integers(1, 5), st.integers(1, 3))
+def test_pins_set_moved_and_let_go_are_solved_from_where_they_are(data, seed, shortest, grid):
     """However few frames are computed at once before it is looked whether all else is as it was."""
     pick = np.random.default_rng(seed)
     frames, drawings = int(pick.integers(12, 90)), int(pick.integers(2, 4))
@@ -92,9 +97,9 @@ def test_pins_set_moved_and_let_go_are_solved_from_where_they_are(data, seed, sh
     new = sorted(
         [*stay, *(p for p in more if not any(p.start < o.end and o.start < p.end for o in stay))], key=lambda p: p.start
     )
-    before = Trellis(Problem(costs, 15, shortest, tuple(old)))
+    before = Trellis(Problem(costs, 15, shortest, tuple(old), grid))
     before.run()
-    problem = Problem(costs, 15, shortest, tuple(new))
+    problem = Problem(costs, 15, shortest, tuple(new), grid)
     at_once = data.draw(st.integers(1, 7))
     with mock.patch.object(path_module, "_AT_ONCE", at_once):
         after = resolve(before, problem)
@@ -109,6 +114,21 @@ def test_a_pin_in_a_long_shot_costs_as_little_as_in_a_short_one():
     with mock.patch.object(Trellis, "_free", autospec=True, side_effect=Trellis._free) as computed:
         resolve(before, Problem(costs, 15, 2, (Fixed(900, 910, (3,)),)))
     assert sum(call.args[4] - call.args[3] for call in computed.call_args_list) < 1000
+
+
+@settings(max_examples=60, deadline=None)
+@given(readings(), charts(), st.integers(1, 4))
+def test_on_a_grid_every_hold_begins_on_it_and_lips_that_must_meet_still_do(reading, chart, grid):
+    solution = work_out(reading, chart, RATE, dials=Dials(grid=grid, shortest=1))
+    assert all(hold.start % grid == 0 for hold in solution.holds)
+    # What one frame of a hold must show, all of it shows, but where two of them want another drawing of it.
+    shown = {f: h.drawing for h in solution.holds for f in range(h.start, h.end)}
+    for frame, sound in solution.demand.closures:
+        cell = range(frame // grid * grid, frame // grid * grid + grid)
+        if not any(other in cell and other != frame for other, _ in solution.demand.closures):
+            away = chart.distances[:, SOUNDS.index(sound)]
+            fits = {d.number for d, far in zip(chart.speaking, away, strict=True) if far <= away.min()}
+            assert shown[frame] in fits
 
 
 @settings(max_examples=60, deadline=None)

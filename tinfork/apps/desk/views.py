@@ -37,6 +37,16 @@ from tinfork.core.speech.visemes import sounds_to_pick
 _BOARD = (
     ("lead", "Lead", 0, 6, 1, 1, " fr", "Frames the mouth moves before the sound"),
     ("shortest", "Shortest hold", 1, 12, 1, 1, " fr", "Frames a mouth is held at least: 1 on ones, 2 on twos"),
+    (
+        "grid",
+        "Locked to",
+        1,
+        4,
+        1,
+        1,
+        " fr",
+        "Frames a mouth may begin on: 1 every frame, 2 locked on twos, 3 on threes",
+    ),
     ("detail", "Detail", 0, 100, 5, 1, "", "From a few accents to every sound"),
     ("gap_us", "Closes after", 40, 1000, 20, 1000, " ms", "Silence that brings the mouth to rest"),
     ("strength", "Strength", 0, 100, 5, 1, "", "How far loudness opens the mouth, where it is drawn in sizes"),

@@ -203,4 +203,4 @@ def build_problem(demand: Demand, chart: Chart, dials: Dials) -> Problem:
     for frame, sound in demand.closures:
         fits = chart.distances[:, _ORDER[sound]]
         costs[frame, fits > fits.min()] += MISSED
-    return Problem(costs, change=round(dials.change_cost * UNIT), shortest=dials.shortest)
+    return Problem(costs, change=round(dials.change_cost * UNIT), shortest=dials.shortest, grid=dials.grid)

@@ -1,10 +1,12 @@
 """Why a hold is as it is: what it serves, what had no room in it, and what other drawings would have cost."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from tinfork.core.solver.costs import UNIT, Heard
+from tinfork.core.solver.path import find_path
+from tinfork.core.solver.problem import Fixed, Hold
 from tinfork.core.solver.solve import Solution
 from tinfork.core.speech.visemes import CLOSURES, REST, SOUNDS
 
@@ -91,4 +93,35 @@ def _in_words(solution: Solution, at: int, serves: tuple[str, ...], dropped: lis
         out += " Left out: " + ", ".join(f"{d.sound} ({d.why})" for d in dict.fromkeys(dropped)) + "."
     if any(pin.start < hold.end and hold.start < pin.end for pin in solution.pins):
         out += " Pinned by hand in part."
-    return out
+    return out + _of_grid(solution, hold)
+
+
+#: So many frames around a hold are looked at to see what the grid did to it.
+_AROUND = 36
+
+
+def _of_grid(solution: Solution, hold: Hold) -> str:
+    """What the grid did to a hold, in words: nothing where it would begin there anyway."""
+    grid = solution.dials.grid
+    if grid == 1:
+        return ""
+    first, end = max(0, hold.start - _AROUND), hold.end + _AROUND
+    fixed = tuple(
+        Fixed(max(pin.start, first) - first, min(pin.end, end) - first, pin.allowed)
+        for pin in solution.problem.fixed
+        if pin.start < end and first < pin.end
+    )
+    near = replace(solution.problem, costs=solution.problem.costs[first:end], fixed=fixed, grid=1)
+    free = find_path(near)
+    column = solution.keys.index((hold.set, hold.drawing))
+    own = np.flatnonzero(free[hold.start - first : hold.end - first] == column)
+    if not len(own):
+        return f" There for the grid of {grid}: without it another mouth would be seen here."
+    start = hold.start - first + int(own[0])
+    while start and free[start - 1] == column:
+        start -= 1
+    by = hold.start - (first + start)
+    if not by or not start:
+        return ""
+    frames = f"{abs(by)} frame{'' if abs(by) == 1 else 's'}"
+    return f" On the grid of {grid} it begins {frames} {'later' if by > 0 else 'earlier'}."

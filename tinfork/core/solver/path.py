@@ -71,6 +71,9 @@ class Trellis:
         # What a hold costs that began `least` frames ago, for all frames at once.
         begins = slice(opened - least + 1, until - least + 1)
         fresh = window[opened + 1 : until + 1] - window[begins] + self.problem.change
+        at_all = np.arange(begins.start, begins.stop)
+        # Off the grid none begins, but after a pin.
+        fresh[(at_all % self.problem.grid != 0) & (at_all != start)] = _FAR
         cheapest = np.empty(until - opened, dtype=np.int32)
         taken = np.empty(fresh.shape, dtype=bool)
         for at, f in enumerate(range(opened, until)):
@@ -92,8 +95,11 @@ class Trellis:
         columns = np.array(allowed, dtype=np.intp)
         last = end - 1
         self.ready[start:end] = _FAR
-        for longer in range(min(self.problem.shortest, start - self._room_from(start) + 1)):
+        room = self._room_from(start)
+        for longer in range(min(self.problem.shortest, start - room + 1)):
             begin = start - longer
+            if longer and begin != room and begin % self.problem.grid:
+                continue
             spent = window[end] - window[begin]
             if begin == 0:
                 self._offer(last, columns, spent, end - begin, np.full(len(spent), -1))
@@ -178,7 +184,8 @@ def resolve(before: Trellis, problem: Problem) -> Trellis:
     old = before.problem
     new = Trellis(problem)
     same_shape = old.costs.shape == problem.costs.shape
-    if not same_shape or (old.change, old.shortest) != (problem.change, problem.shortest):
+    dials = [(one.change, one.shortest, one.grid) for one in (old, problem)]
+    if not same_shape or dials[0] != dials[1]:
         new.run()
         return new
     rows = np.flatnonzero((old.costs != problem.costs).any(axis=1))

@@ -17,8 +17,8 @@ class Dials:
     `lead` frames before the sound; `shortest` frames a hold lasts; `detail` from 0 (a few accents) to 100 (every
     sound); `gap_us` the silence that closes the mouth; `strength` from 0 to 100, how far loudness opens it (50: as
     measured); `approach` frames in which a wide mouth is come near to. `by_loudness`: the mouth flaps with the
-    loudness,
-    whatever the words; for crowds.
+    loudness, whatever the words; for crowds. `grid`: holds begin on every frame (1), every second, every third one,
+    counted from the first.
     """
 
     lead: int = 1
@@ -28,6 +28,7 @@ class Dials:
     strength: int = 50
     approach: int = 1
     by_loudness: bool = False
+    grid: int = 1
 
     def __post_init__(self) -> None:
         for name, (low, high) in RANGES.items():
@@ -49,12 +50,14 @@ RANGES: dict[str, tuple[int, int]] = {
     "gap_us": (0, 5_000_000),
     "strength": (0, 100),
     "approach": (0, 4),
+    "grid": (1, 4),
 }
 
 #: Dials that people ask for by name.
 PRESETS: dict[str, Dials] = {
     "on ones, full": Dials(lead=1, shortest=1, detail=85, gap_us=160_000, strength=60, approach=2),
     "on twos": Dials(),
+    "locked on twos": Dials(grid=2),
     "sparse, on threes": Dials(lead=2, shortest=3, detail=25, gap_us=320_000, strength=50, approach=0),
     "few accents": Dials(lead=2, shortest=4, detail=5, gap_us=420_000, strength=70, approach=0),
     "flap": Dials(lead=0, shortest=2, detail=40, approach=0, by_loudness=True),
@@ -89,17 +92,19 @@ class Problem:
     `costs` has shape (frames, drawings), dtype int64, zero or more: what it costs to show a
     drawing on a frame. `change` is added for every hold after the first. `shortest` is the least
     length of a hold, where pins leave that much room. `fixed` are pinned stretches in order, which do not overlap.
+    Holds begin on frames that `grid` divides, and where a pin ends.
     """
 
     costs: NDArray[np.int64]
     change: int
     shortest: int
     fixed: tuple[Fixed, ...] = ()
+    grid: int = 1
 
     def __post_init__(self) -> None:
         if self.costs.ndim != 2 or self.costs.shape[1] == 0 or self.costs.dtype != np.int64:
             raise SolverError("Costs must be whole numbers, a row per frame and a column per drawing.")
-        if self.change < 0 or self.shortest < 1:
+        if self.change < 0 or self.shortest < 1 or self.grid < 1:
             raise SolverError("A change cannot pay, and a hold lasts at least one frame.")
         last = 0
         for pin in self.fixed:

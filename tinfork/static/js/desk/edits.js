@@ -112,6 +112,14 @@ export class Edits {
     this.forAll((speaker, aim) => ["pin", { speaker, ...aim, drawing: drawing.number, set: drawing.set }]);
   }
 
+  /** The drawing that comes so many after the one in sight, in the order of the Tray, round and round. */
+  turnOver(/** @type {number} */ by) {
+    const shown = this.shot.drawingOf(this.hold);
+    const kin = this.inHand.drawings.filter((drawing) => drawing.set === shown.set && (!drawing.hidden || drawing.id === shown.id));
+    const at = kin.findIndex((drawing) => drawing.id === shown.id);
+    if (kin.length) this.write(kin[(Math.max(at, by > 0 ? -1 : 0) + by + kin.length) % kin.length]);
+  }
+
   noMouth() {
     this.forAll((speaker, aim) => ["pin", { speaker, ...aim, drawing: -1, set: "" }]);
   }

@@ -59,6 +59,8 @@ export function keyTable(parts) {
     deselect: { keys: ["Escape"], shown: "Esc", what: "Select nothing", run: () => selection.clear() },
     pin: { keys: ["Enter"], shown: "Enter", what: "Pin the mouths as they are; set a key", run: either((one) => one.setAsIs(), () => edits.pinAsIs()) },
     exact: { keys: ["shift+Enter"], shown: "⇧ Enter", what: "Pin the frames, whichever mouth is best on them", run: () => edits.exact() },
+    nextDrawing: { keys: [">"], shown: "⇧ .", what: "The next drawing here, in the order of the Tray", run: () => edits.turnOver(1) },
+    previousDrawing: { keys: ["<"], shown: "⇧ ,", what: "The drawing before it", run: () => edits.turnOver(-1) },
     noMouth: { keys: ["."], shown: ".", what: "No mouth here", run: () => edits.noMouth() },
     unpin: { keys: ["Backspace"], shown: "⌫", what: "Let go: the solver has these frames again; take keys away", run: either((one) => one.remove(), () => edits.letGo()) },
     toBefore: { keys: ["Delete"], shown: "Del", what: "Give the frames to the hold before", run: () => edits.giveToBefore() },

@@ -111,7 +111,7 @@ function start() {
   if (moving) scope.add(moving.isOn.follow(showMotion));
   scope.add(hand.follow(showMotion));
   const panel = document.querySelector("#following");
-  if (panel instanceof HTMLDetailsElement) new ReferenceFilm(panel, find("#reference"), { shot, transport, camera, hand, token, said, changed: () => stage.layOut(), edits }, scope);
+  if (panel instanceof HTMLDetailsElement) new ReferenceFilm(panel, find("#reference"), { shot, transport, camera, hand, token, said, changed: () => stage.layOut(), edits, isLocked: (part) => Boolean(moving?.isPassLocked(part)) }, scope);
   const volume = new Volume(find('[data-do="asRecorded"]'), { shot, edits, transport, hand }, scope);
   const asked = document.querySelector("#alike");
   const alike = asked instanceof HTMLElement ? new Alike(asked, { token, edits, said, changes: find("#sheet-tools").dataset.changes || "" }) : null;
@@ -298,7 +298,7 @@ function wireTabs(shot, hand, scope) {
 /** Beside the Lens: how far the mouth leads, and how long it holds. */
 function showTiming(/** @type {import("./model.js").Character} */ character) {
   const { dials } = character;
-  find('#lens [data-part="timing"]').textContent = dials ? `lead ${dials.lead} · shortest ${dials.shortest}` : "set by hand";
+  find('#lens [data-part="timing"]').textContent = dials ? `lead ${dials.lead} · shortest ${dials.shortest}${Number(dials.grid) > 1 ? ` · locked on ${["", "ones", "twos", "threes", "fours"][Number(dials.grid)]}` : ""}` : "set by hand";
 }
 
 function showSpan(/** @type {Shot} */ shot, /** @type {Lens} */ lens) {

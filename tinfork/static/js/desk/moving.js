@@ -123,7 +123,7 @@ export class Moving {
         button.title = [length ? `${length} keys` : "No keys yet", note].filter(Boolean).join(": ");
         button.classList.toggle("noted-pass", Boolean(note));
         button.classList.toggle("hidden-pass", this.figure.hidden.has(part));
-        button.classList.toggle("locked-pass", this.locked.has(`${this.figure.character.id} ${part}`));
+        button.classList.toggle("locked-pass", this.isPassLocked(part));
         return button;
       }),
     );
@@ -167,7 +167,12 @@ export class Moving {
 
   /** Whether the pass in hand is not to be changed. */
   get isLocked() {
-    return this.locked.has(this.pass);
+    return this.isPassLocked(this.part);
+  }
+
+  /** The same for any pass of the character in hand. */
+  isPassLocked(/** @type {string} */ part) {
+    return this.locked.has(`${this.figure.character.id} ${part}`);
   }
 
   field(/** @type {string} */ name) {

@@ -16,7 +16,7 @@ export class ReferenceFilm {
    * @param {HTMLElement} figure where it is seen
    * @param {{shot: import("./model.js").Shot, transport: import("../lib/transport.js").Transport, camera: import("./camera.js").CameraMirror,
    *   hand: import("../lib/signal.js").Signal<import("./model.js").Character>, token: string, said: (text: string) => void, changed: () => void,
-   *   edits: import("./edits.js").Edits}} parts `changed`: there is another room for the picture
+   *   edits: import("./edits.js").Edits, isLocked: (part: string) => boolean}} parts `changed`: there is another room for the picture
    * @param {import("../lib/scope.js").Scope} scope
    */
   constructor(root, figure, parts, scope) {
@@ -141,6 +141,8 @@ export class ReferenceFilm {
     recorder.addEventListener("dataavailable", (event) => pieces.push(event.data));
     recorder.addEventListener("start", () => {
       begunMs = performance.now();
+      // A film runs as time does.
+      transport.setSpeed(1);
       transport.start();
     });
     recorder.addEventListener("stop", () => {
@@ -151,6 +153,7 @@ export class ReferenceFilm {
       const film = new File(pieces, `Camera ${new Date().toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" })}`, { type: kind });
       // It was recording before the sound set in.
       if (film.size && heardMs) this.sendFilm(film, fromUs - Math.round(1000 * (heardMs - begunMs)));
+      else this.parts.said("Nothing was recorded: the sound did not play. Try again.");
     });
     recorder.start(1000);
   }
@@ -236,11 +239,12 @@ export class ReferenceFilm {
       const drawing = /** @type {HTMLSelectElement | null} */ (row.querySelector('[name="drawing"]'))?.value;
       return { part: /** @type {HTMLElement} */ (row).dataset.part || "", strength: number("strength", 100), later: number("later", 0), ...(drawing ? { drawing: Number(drawing) } : {}) };
     });
-    if (!columns.length) {
-      this.parts.said("No column is live. Tick what follows the face.");
+    const open = columns.filter(({ part }) => !this.parts.isLocked(part));
+    if (!open.length) {
+      this.parts.said(columns.length ? "What is live is locked. Unlock it to change it." : "No column is live. Tick what follows the face.");
       return;
     }
     const mirrored = /** @type {HTMLInputElement} */ (panel.querySelector('[name="mirrored"]')).checked;
-    this.parts.edits.send("follow_film", { speaker: String(this.parts.hand.value.id), film: Number(panel.dataset.key), columns, mirrored });
+    this.parts.edits.send("follow_film", { speaker: String(this.parts.hand.value.id), film: Number(panel.dataset.key), columns: open, mirrored });
   }
 }
