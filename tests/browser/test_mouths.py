@@ -40,6 +40,18 @@ def test_turning_a_dial_shows_other_mouths_at_once_and_they_stay(desk):
     expect(page.locator('#lens [data-part="timing"]')).to_have_text("lead 2 · shortest 2")
     page.get_by_role("button", name="Undo", exact=True).click()
     expect(page.locator('#lens [data-part="timing"]')).to_have_text("lead 1 · shortest 2")
+    page.get_by_label("Locked on").press("ArrowRight")
+    expect(page.get_by_label("Locked on").locator("xpath=..")).to_contain_text("twos")
+    expect(page.locator('#lens [data-part="timing"]')).to_have_text("lead 1 · shortest 2 · locked on twos")
+    settled(page)
+    starts = page.evaluate(
+        "fetch(location.href).then((answer) => answer.text()).then((text) => JSON.parse(new DOMParser()"
+        ".parseFromString(text, 'text/html').querySelector('#desk-document').textContent).characters[0].holds.map((h) => h.start))"
+    )
+    assert len(starts) > 10
+    assert not any(start % 2 for start in starts)
+    page.get_by_role("button", name="Undo", exact=True).click()
+    expect(page.locator('#lens [data-part="timing"]')).to_have_text("lead 1 · shortest 2")
     page.get_by_label("Dials by name").select_option("sparse, on threes")
     expect(page.locator('#lens [data-part="timing"]')).to_have_text("lead 2 · shortest 3")
     page.reload()

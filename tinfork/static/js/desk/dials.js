@@ -2,6 +2,9 @@
 
 const WAIT_MS = 60;
 
+/** What mouths are locked on, by how many frames. */
+export const GRIDS = ["", "ones", "twos", "threes", "fours"];
+
 export class DialBoard {
   /**
    * @param {HTMLFormElement} form
@@ -50,7 +53,7 @@ export class DialBoard {
   /** The value beside its dial. */
   tell(/** @type {HTMLInputElement} */ input) {
     const told = input.parentElement?.querySelector("output");
-    if (told) told.textContent = `${input.value}${input.dataset.after || ""}`;
+    if (told) told.textContent = input.dataset.dial === "grid" ? GRIDS[Number(input.value)] : `${input.value}${input.dataset.after || ""}`;
   }
 
   /** What the dials are now, but for one in the hand. */

@@ -5,7 +5,7 @@ import { Scope } from "../lib/scope.js";
 import { Signal } from "../lib/signal.js";
 import { wireBar } from "../lib/bar.js";
 import { readTheme } from "../lib/canvas.js";
-import { DialBoard } from "./dials.js";
+import { DialBoard, GRIDS } from "./dials.js";
 import { listenForKeys } from "../lib/keys.js";
 import { keyTable } from "./keys.js";
 import { Arrange } from "./arrange.js";
@@ -298,7 +298,7 @@ function wireTabs(shot, hand, scope) {
 /** Beside the Lens: how far the mouth leads, and how long it holds. */
 function showTiming(/** @type {import("./model.js").Character} */ character) {
   const { dials } = character;
-  find('#lens [data-part="timing"]').textContent = dials ? `lead ${dials.lead} · shortest ${dials.shortest}${Number(dials.grid) > 1 ? ` · locked on ${["", "ones", "twos", "threes", "fours"][Number(dials.grid)]}` : ""}` : "set by hand";
+  find('#lens [data-part="timing"]').textContent = dials ? `lead ${dials.lead} · shortest ${dials.shortest}${Number(dials.grid) > 1 ? ` · locked on ${GRIDS[Number(dials.grid)]}` : ""}` : "set by hand";
 }
 
 function showSpan(/** @type {Shot} */ shot, /** @type {Lens} */ lens) {
