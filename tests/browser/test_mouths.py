@@ -5,7 +5,7 @@ import json
 from playwright.sync_api import expect
 
 from tests.browser.test_lens import reading, take_back
-from tests.browser.test_sheet import settled
+from tests.browser.test_sheet import holds_of, settled
 
 
 def drawing_at(page):
@@ -44,10 +44,7 @@ def test_turning_a_dial_shows_other_mouths_at_once_and_they_stay(desk):
     expect(page.get_by_label("Locked on").locator("xpath=..")).to_contain_text("twos")
     expect(page.locator('#lens [data-part="timing"]')).to_have_text("lead 1 · shortest 2 · locked on twos")
     settled(page)
-    starts = page.evaluate(
-        "fetch(location.href).then((answer) => answer.text()).then((text) => JSON.parse(new DOMParser()"
-        ".parseFromString(text, 'text/html').querySelector('#desk-document').textContent).characters[0].holds.map((h) => h.start))"
-    )
+    starts = [hold["start"] for hold in holds_of(page)[0]["holds"]]
     assert len(starts) > 10
     assert not any(start % 2 for start in starts)
     page.get_by_role("button", name="Undo", exact=True).click()
