@@ -64,7 +64,7 @@ def test_a_face_that_was_traced_again_takes_turns_on_the_stage(signed_in):
     size = page.locator(".face-now img").evaluate("(image) => [image.naturalWidth, image.naturalHeight]")
     out = io.BytesIO()
     Image.new("RGBA", tuple(size), (0, 120, 200, 90)).save(out, "PNG")
-    page.get_by_label("Tracings: the same face").set_input_files(upload("again.png", out.getvalue()))
+    page.get_by_label("Tracings: the same face, traced again").set_input_files(upload("again.png", out.getvalue()))
     page.get_by_role("button", name="Add tracings").click()
     remove = page.get_by_role("button", name="Remove 1 tracing of the face")
     expect(remove).to_be_visible(timeout=WORK_MS)
