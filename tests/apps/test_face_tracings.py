@@ -16,6 +16,8 @@ from tinfork.apps.desk.queries import desk_document
 from tinfork.apps.handover.scenes import scene_of
 from tinfork.apps.reading.solving import with_cast
 from tinfork.core.scene.drawing import segments
+from tinfork.engines.handover.archive import EXPORTER
+from tinfork.engines.handover.command import open_scene
 
 
 def picture(colour, size):
@@ -77,7 +79,7 @@ def test_without_a_face_there_is_nothing_to_trace_and_another_face_has_no_tracin
     assert "tracings" not in client.get(f"{here}/edit").content.decode()
 
 
-def test_the_face_of_a_set_is_traced_and_that_is_undone(client, turned, do_jobs):  # noqa: F811
+def test_the_face_of_a_set_is_traced_and_that_is_undone(client, turned, do_jobs, sweep):  # noqa: F811
     here = f"/cast/charts/{turned.pk}"
     assert trace(client, here, turned, do_jobs, "red").state == "done"
     traced = Chart.objects.get(pk=turned.pk).face_tracings
@@ -86,8 +88,11 @@ def test_the_face_of_a_set_is_traced_and_that_is_undone(client, turned, do_jobs)
     assert client.get(f"{here}/face?tracing=1").status_code == 200
     client.post(f"{here}/face/untrace")
     assert Chart.objects.get(pk=turned.pk).face_tracings == []
+    sweep()
     client.post(f"{here}/undo", {"place": "place"})
     assert Chart.objects.get(pk=turned.pk).face_tracings == traced
+    # What can be brought back is kept.
+    assert client.get(f"{here}/face?tracing=1").status_code == 200
     client.post(f"{here}/undo", {"place": "place"})
     assert Chart.objects.get(pk=turned.pk).face_tracings == []
 
@@ -104,6 +109,18 @@ def test_copies_and_archives_have_them(client, character, turned, brindle, do_jo
     assert do_jobs().state == "done"
     again = Character.objects.get(name="Odalys again")
     assert (len(again.face_tracings), [len(c.face_tracings) for c in again.mouth.charts.all()]) == (2, [0, 1])
+
+
+def test_a_shots_archive_has_them_and_opens_with_them(client, read_shot, character, turned, do_jobs, tmp_path):  # noqa: F811
+    trace(client, f"/cast/{character.pk}", character, do_jobs, "red", "blue")
+    trace(client, f"/cast/charts/{turned.pk}", turned, do_jobs, "green")
+    scene = scene_of(with_cast(type(read_shot).objects.get(pk=read_shot.pk)))
+    with (tmp_path / "shot.zip").open("w+b") as out:
+        EXPORTER.write(scene, {}, out, lambda done: None)
+    with open_scene(tmp_path / "shot.zip") as again:
+        figure = again.figure("Odalys")
+    assert [len(face.tracings) for face in (figure.face, figure.faces["left"])] == [2, 1]
+    assert figure.face.tracings[0].data == scene.figure("Odalys").face.tracings[0].data
 
 
 def test_the_desk_and_what_leaves_show_them_in_turn(client, read_shot, character, do_jobs):

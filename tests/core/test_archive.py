@@ -23,6 +23,9 @@ numbers = st.floats(-5000, 5000, allow_nan=False)
 pictures = st.builds(Picture, st.binary(min_size=1, max_size=40), st.sampled_from([".png", ".svg"]))
 
 
+tracings = st.lists(pictures, max_size=2).map(tuple)
+
+
 @st.composite
 def sets(draw, name):
     drawings = draw(
@@ -36,7 +39,7 @@ def sets(draw, name):
                 st.tuples(numbers, numbers),
                 st.tuples(numbers, numbers),
                 pictures,
-                st.lists(pictures, max_size=2).map(tuple),
+                tracings,
             ),
             max_size=4,
             unique_by=lambda d: d.drawing.number,
@@ -50,7 +53,8 @@ def faces(draw):
     """A face that a set brings with it."""
     aspect = draw(st.floats(0.2, 4))
     place = st.builds(Placement, st.floats(0, 1), st.floats(0, 1), st.floats(0.01, 1), st.just(aspect), st.just(7.5))
-    return PackedFace(draw(pictures), aspect, draw(st.dictionaries(names, st.none() | place, max_size=2)))
+    places = draw(st.dictionaries(names, st.none() | place, max_size=2))
+    return PackedFace(draw(pictures), aspect, places, draw(tracings))
 
 
 @st.composite
@@ -71,7 +75,8 @@ def characters(draw):
         PackedPart(p.kind, p.name, Placement(p.place.x, p.place.y, p.place.width, aspect, p.place.angle), p.sets)
         for p in parts
     )
-    return PackedCharacter(draw(names), draw(st.integers(1, 6)), face, aspect, parts)
+    traced = draw(tracings) if face else ()
+    return PackedCharacter(draw(names), draw(st.integers(1, 6)), face, aspect, parts, traced)
 
 
 @settings(max_examples=60)
