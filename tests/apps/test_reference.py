@@ -234,6 +234,27 @@ def test_following_can_be_cancelled_and_the_film_stays_opening_it_and_it_goes(fi
     assert not any(key.endswith((".film", ".webm", ".face")) for key in stored())
 
 
+def test_a_film_that_is_brought_while_the_one_before_it_is_followed_stops_that(film, panel, do, monkeypatch):
+    shown = []
+
+    def busy(function, path, name, *, progress, **more):
+        shown.append(panel(film=upload("other.webm", FILM)))
+        # What was asked to stop is asked to stop.
+        progress("Following the face", 0.5)
+
+    monkeypatch.setattr("tinfork.apps.reference.work.run_apart", busy)
+    # A worker has it in hand.
+    monkeypatch.setattr("tinfork.apps.jobs.actions.is_anyone_working", lambda: True)
+    monkeypatch.setattr("tinfork.apps.jobs.actions.is_lost", lambda job: False)
+    panel("/follow")
+    assert do().state == "cancelled"
+    assert "just being let go of" in shown[0]
+    assert Reference.objects.get().pk == film.pk
+    panel(film=upload("other.webm", FILM))
+    assert do().state == "done"
+    assert Reference.objects.get().name == "other.webm"
+
+
 def test_taken_away_while_it_is_followed_it_stays_away(client, read_shot, film, panel, do, monkeypatch):
     def gone(function, path, name, **more):
         panel("/delete")

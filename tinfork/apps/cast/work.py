@@ -19,7 +19,14 @@ from tinfork.core.errors import ChartError, FormatError
 from tinfork.core.mouths.chart import MAX_DRAWINGS
 from tinfork.core.pictures.cutting import find_boxes, usual_gap
 from tinfork.core.pictures.regions import Box
-from tinfork.engines.characters import PreparedCharacter, PreparedSet, open_face, prepare_character, prepare_set
+from tinfork.engines.characters import (
+    PreparedCharacter,
+    PreparedFace,
+    PreparedSet,
+    open_face,
+    prepare_character,
+    prepare_set,
+)
 from tinfork.engines.drawings import measure_kept, picture_apart, prepare_files
 from tinfork.engines.limits import ARCHIVE_TIMEOUT_S
 from tinfork.engines.redraw import cut_page, find_on_page
@@ -184,7 +191,7 @@ def _open_face(job: Job, chart: Chart, report: Report) -> None:
             set_face(chart.character, *faces[0])
 
 
-def _face_of(file: dict[str, str], report: Report) -> tuple[bytes, str, float]:
+def _face_of(file: dict[str, str], report: Report) -> PreparedFace:
     """An uploaded picture of a face, made safe: its bytes, its suffix, its width by its height."""
     with local_copy_of(file["key"]) as path:
         return picture_apart(

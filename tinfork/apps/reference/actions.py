@@ -23,20 +23,24 @@ MOST_US = 3_600_000_000
 _KINDS = (Job.Kind.REFERENCE, Job.Kind.FACES)
 
 
-@transaction.atomic
 def bring_reference(*, shot: Shot, brought: Brought, begins_us: int, by: User) -> Reference:
-    """A film beside a shot in place of the one before it; a job opens it."""
-    remove_reference(shot=shot)
+    """A film beside a shot in place of the one before it; a job opens it. Raises `SoundError` while the one before is
+    still in hand: that is stopped.
+    """
+    # Not undone with what follows: what is asked to stop, stops.
+    stop_work(shot=shot)
     if any(open_job(shot, kind) for kind in _KINDS):
         raise SoundError("The film before this one is just being let go of. Try again in a moment.")
-    reference = Reference.objects.create(
-        shot=shot,
-        name=brought.name[:200],
-        original=keep_file(brought.path, ".film"),
-        begins_us=_in_bounds(begins_us),
-        by=by,
-    )
-    start_job(kind=Job.Kind.REFERENCE, on=shot, by=by, options={"reference": reference.pk}, lock=_lock(reference))
+    with transaction.atomic():
+        remove_reference(shot=shot)
+        reference = Reference.objects.create(
+            shot=shot,
+            name=brought.name[:200],
+            original=keep_file(brought.path, ".film"),
+            begins_us=_in_bounds(begins_us),
+            by=by,
+        )
+        start_job(kind=Job.Kind.REFERENCE, on=shot, by=by, options={"reference": reference.pk}, lock=_lock(reference))
     return reference
 
 

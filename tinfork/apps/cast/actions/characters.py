@@ -15,6 +15,7 @@ from tinfork.apps.people.models import Studio
 from tinfork.core.errors import ChartError
 from tinfork.core.mouths.chart import MAX_PARTS, MAX_TRACINGS
 from tinfork.core.mouths.style import Style
+from tinfork.engines.characters import PreparedFace
 
 #: A new character's first set is called this.
 FIRST_SET = "calm"
@@ -87,7 +88,7 @@ def keep_chart_face(chart: Chart, picture: bytes, suffix: str, aspect: float) ->
 _SAME_SHAPE = 0.03
 
 
-def trace_face(on: Character | Chart, faces: Sequence[tuple[bytes, str, float]]) -> None:
+def trace_face(on: Character | Chart, faces: Sequence[PreparedFace]) -> None:
     """Add tracings, made safe, to the face of a character or of a set of mouths. Raises `ChartError` for one of another
     shape, for more than there may be, and where there is no face.
     """

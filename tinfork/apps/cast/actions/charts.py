@@ -16,6 +16,7 @@ from tinfork.core.mouths.chart import Drawing as CoreDrawing
 from tinfork.core.mouths.check import Seen
 from tinfork.core.mouths.placement import Placement
 from tinfork.core.pictures.regions import Box
+from tinfork.engines.characters import PreparedFace
 from tinfork.engines.drawings import Prepared, picture_apart
 from tinfork.engines.limits import MAX_PICTURE_PIXELS
 from tinfork.engines.redraw import clear, recanvas
@@ -141,7 +142,7 @@ def drop_face_of_set(chart: Chart) -> None:
         Chart.objects.filter(pk=chart.pk).update(face="", face_places={}, face_tracings=[])
 
 
-def trace_face_of_set(chart: Chart, faces: Sequence[tuple[bytes, str, float]]) -> None:
+def trace_face_of_set(chart: Chart, faces: Sequence[PreparedFace]) -> None:
     """`trace_face`, of the face that a set of mouths brings with it."""
     with undoable(chart, "the face of this set traced again"):
         trace_face(chart, faces)

@@ -3,7 +3,7 @@
  * is a take; the one that is kept can be another one, and it can be mixed with what was there before.
  */
 import { drag } from "../lib/drag.js";
-import { CountIn } from "../lib/countin.js";
+import { BEATS, CountIn, showBeat } from "../lib/countin.js";
 import { Signal } from "../lib/signal.js";
 import { named, poseOn } from "../lib/pose.js";
 
@@ -21,7 +21,6 @@ import { named, poseOn } from "../lib/pose.js";
  *   transport: import("../lib/transport.js").Transport}}} Driven
  */
 
-const BEATS = 4;
 /** The most that is sent of one take, and that are kept of a pass. */
 const MOST_SAMPLES = 20_000;
 const MOST_TAKES = 12;
@@ -79,18 +78,12 @@ export class Performing {
   lead(/** @type {() => void} */ go) {
     if (this.counting.isCounting) {
       this.counting.cancel();
-      this.said("");
+      showBeat(0);
       return;
     }
     const counts = /** @type {HTMLInputElement} */ (this.form.querySelector('[name="count_in"]')).checked;
     if (!this.isLive.value || !counts || !this.moving.isOn.value) go();
-    else this.counting.start(BEATS, (beat) => this.said(beat ? String(beat) : ""), go);
-  }
-
-  said(/** @type {string} */ text) {
-    const number = /** @type {HTMLElement} */ (this.moving.parts.stage.root.querySelector(".count-in"));
-    number.textContent = text;
-    number.hidden = !text;
+    else this.counting.start(BEATS, showBeat, go);
   }
 
   /** The takes of the pass in hand. */

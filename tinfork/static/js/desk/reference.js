@@ -2,11 +2,10 @@
  * A film of somebody acting the shot: recorded before the camera or brought, seen beside the Stage in step with the sound;
  * the columns that are live follow the face in it. What there is to do stands in a panel that the server writes.
  */
-import { CountIn } from "../lib/countin.js";
+import { BEATS, CountIn, showBeat } from "../lib/countin.js";
 import { ReelView } from "../lib/reel.js";
 import { Scope } from "../lib/scope.js";
 
-const BEATS = 4;
 const KINDS = ["video/webm;codecs=vp8", "video/webm", "video/mp4"];
 const LOST = "The film could not be sent. It is kept in this page: try again once the connection is back.";
 
@@ -119,7 +118,7 @@ export class ReferenceFilm {
     this.mark("Stop");
     // One's own face and the Stage are what is looked at now.
     this.root.open = false;
-    this.counting.start(BEATS, (beat) => this.count(beat), () => this.begin(/** @type {MediaStream} */ (camera.stream), kind));
+    this.counting.start(BEATS, showBeat, () => this.begin(/** @type {MediaStream} */ (camera.stream), kind));
     // The camera may go away while it is counted.
     camera.stream.getVideoTracks()[0]?.addEventListener("ended", () => this.stop());
   }
@@ -160,15 +159,9 @@ export class ReferenceFilm {
 
   stop() {
     this.counting.cancel();
-    this.count(0);
+    showBeat(0);
     if (this.recorder?.state === "recording") this.recorder.stop();
     else this.mark("Record yourself");
-  }
-
-  count(/** @type {number} */ beat) {
-    const number = /** @type {HTMLElement} */ (document.querySelector("#stage .count-in"));
-    number.textContent = beat ? String(beat) : "";
-    number.hidden = !beat;
   }
 
   mark(/** @type {string} */ words) {

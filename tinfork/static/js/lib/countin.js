@@ -1,6 +1,15 @@
 /** Counting in: beats of half a second with a soft click, then something begins. */
 
 const BEAT_MS = 500;
+/** So many beats come before something begins. */
+export const BEATS = 4;
+
+/** The number over the Stage while it is counted; nothing at 0. @param {number} beat */
+export function showBeat(beat) {
+  const number = /** @type {HTMLElement} */ (document.querySelector("#stage .count-in"));
+  number.textContent = beat ? String(beat) : "";
+  number.hidden = !beat;
+}
 
 export class CountIn {
   /** @param {() => AudioContext | null | undefined} context where the clicks sound; none: they do not */
