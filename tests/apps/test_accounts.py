@@ -44,12 +44,12 @@ def test_wrong_passwords_are_counted_in_the_database_that_all_web_processes_shar
 @override_settings(SIGN_UP="invitation")
 def test_by_invitation_an_account_is_made_with_a_link_once(db, studio):
     token = invite(studio, Membership.Role.VIEWER).token
-    assert "Accounts by invitation" in Client().get("/account/signup/").content.decode()
+    assert "Accounts by invitation only" in Client().get("/account/signup/").content.decode()
     assert Client().post("/account/signup/", NEW).status_code == 200
     assert not User.objects.filter(email=NEW["email"]).exists()
     guest = Client()
     page = guest.get(f"/account/signup/?invitation={token}").content.decode()
-    assert "Make the account" in page
+    assert "Create account" in page
     assert 'name="studio"' not in page
     assert guest.post("/account/signup/", {k: v for k, v in NEW.items() if k != "studio"}).status_code == 302
     assert Membership.objects.get(user__email=NEW["email"]).role == Membership.Role.VIEWER
@@ -73,14 +73,14 @@ def test_sign_up_can_be_closed(db):
     assert Client().post("/account/signup/", NEW).status_code == 200
     assert Client().post(f"/account/signup/?invitation={invite().token}", NEW).status_code == 200
     assert not User.objects.exists()
-    assert "Make an account" not in Client().get("/account/login/").content.decode()
+    assert "Create an account" not in Client().get("/account/login/").content.decode()
 
 
 def test_the_command_prints_a_link_that_works(studio, capsys):
     call_command("invite", "--studio", studio.name)
     link = capsys.readouterr().out.splitlines()[0]
     with override_settings(SIGN_UP="invitation"):
-        assert "Make the account" in Client().get(link).content.decode()
+        assert "Create account" in Client().get(link).content.decode()
     with pytest.raises(CommandError, match="no studio"):
         call_command("invite", "--studio", "Nowhere")
 
@@ -108,10 +108,10 @@ WITH_MAIL = {"HAS_MAIL": True, "ACCOUNT_EMAIL_VERIFICATION": "mandatory", "ACCOU
 def test_with_mail_an_address_is_confirmed_before_it_is_used(db):
     guest = Client()
     assert guest.post("/account/signup/", NEW)["Location"] == "/account/confirm-email/"
-    assert "Confirm your address" in guest.get("/account/confirm-email/").content.decode()
+    assert "Confirm your e-mail address" in guest.get("/account/confirm-email/").content.decode()
     assert guest.get("/").status_code == 302
     link = re.search(r"http://[^/]+(/account/confirm-email/\S+)", mail.outbox[0].body)[1]
-    assert "Confirm the address" in Client().get(link).content.decode()
+    assert "Confirm address" in Client().get(link).content.decode()
     assert Client().post(link).status_code == 302
     assert Client().post("/account/login/", {"login": NEW["email"], "password": NEW["password1"]})["Location"] == "/"
 

@@ -50,7 +50,7 @@ def test_a_production_goes_and_comes_with_its_shots(client, read_shot, productio
     for address in (f"/productions/{production.pk}/", f"/shots/{read_shot.pk}/desk"):
         assert client.get(address).status_code == 404
     # Its shots are not listed beside it: they come back with it.
-    assert text(client, "/archive").count("Bring it back") == 1
+    assert text(client, "/archive").count("Restore") == 1
     client.post(f"/archive/productions/{production.pk}", {"do": "back"})
     assert client.get(f"/shots/{read_shot.pk}/desk").status_code == 200
 
@@ -102,5 +102,5 @@ def test_who_may_not_change_it_neither_puts_away_nor_brings_back(viewer, strange
     assert viewer.post(f"/archive/{what}/{item.pk}", {"do": "back"}).status_code == 403
     assert stranger.post(f"/archive/{what}/{item.pk}", {"do": "back"}).status_code == 404
     assert item.name not in text(stranger, "/archive")
-    assert "Bring it back" not in text(viewer, "/archive")
+    assert "Restore" not in text(viewer, "/archive")
     assert item.name in text(viewer, "/archive")

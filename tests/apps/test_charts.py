@@ -180,9 +180,9 @@ def test_sounds_are_laid_moved_and_taken_off(client, chart):
     two.refresh_from_db()
     assert (one.shows, two.shows) == (["bilabial", "m"], [])
     board = said(lay(client, chart, claim="m", off=one.pk))
-    assert "14 of 15 groups have a drawing" in board
+    assert "14 of 15 sound groups have a drawing" in board
     assert "≈ f v" in board
-    assert "by hand only" in board
+    assert "Only by hand" in board
 
 
 def test_laying_twice_lays_once(client, chart):

@@ -223,7 +223,7 @@ def test_two_voices_in_a_recording_are_told_apart_without_being_asked(drop, clie
     work_all()
     row = Soundtrack.objects.get(shot__name="two")
     assert row.proposal["count"] > 1
-    assert row.warnings == ["More than one voice is heard here. Say whose they are under Clips and turns."]
+    assert row.warnings == ["More than one voice was heard. Choose the characters under Clips and turns."]
     assert "Say whose they are" in client.get(f"/shots/{row.shot.pk}/").content.decode()
     drop(("one.wav", sounds.sentence_wav()))
     work_all()
@@ -244,7 +244,7 @@ def test_what_was_heard_before_a_cancel_is_kept(drop, monkeypatch):
     work_all()
     job = Job.objects.get(kind="read")
     assert job.state == "cancelled"
-    assert "One line was heard by then, and kept." in job.error
+    assert "One line was heard before that and kept." in job.error
     shot = Shot.objects.get(name="one")
     assert shot.words
     assert Soundtrack.objects.get(shot=shot).is_read

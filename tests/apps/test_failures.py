@@ -247,7 +247,7 @@ def test_pages_of_refusal_are_ours_and_fit(user, production):
     strict.force_login(user)
     answer = strict.post("/productions/new", {"name": "x"})
     assert answer.status_code == 403
-    assert "Load the page again" in answer.content.decode()
+    assert "Reload the page" in answer.content.decode()
     assert strict.get("/", headers={"host": "elsewhere.example"}).status_code == 400
     assert strict.put("/").status_code == 405
     assert "There is nothing here" in strict.get("/takes/999999/").content.decode()

@@ -148,10 +148,10 @@ def test_a_session_that_is_dropped_falls_into_its_shots(shots, production, clien
     ((line,),) = placed(shots[0])
     assert line[0] == FIRST
     page = client.get(f"/takes/{take.pk}/").content.decode()
-    assert "1 of the script&#x27;s 3 lines are said here" in page
+    assert "1 of the script&#x27;s 3 lines were found" in page
     assert "in 020 The counter" in page
     assert "for 020 The counter" in page
-    assert "no line of the script" in page
+    assert "not in the script" in page
     assert THIRD in page
     again = FoundLine.objects.get(is_placed=False, shot=shots[0])
     assert client.post(f"/takes/{take.pk}/use/{again.pk}").status_code == 302

@@ -120,7 +120,7 @@ def test_a_running_job_shows_phase_and_percent_and_can_be_cancelled(client, job,
     [
         ("failed", "The sound is silent.", "did not work.</strong> The sound is silent."),
         ("cancelled", "", "Nothing was changed"),
-        ("cancelled", "3 of 9 lines were read by then, and are kept.", "3 of 9 lines"),
+        ("cancelled", "3 of 9 lines were read before that and are kept.", "3 of 9 lines"),
     ],
 )
 def test_a_job_that_ended_is_not_asked_for_again(client, job, state, error, words):

@@ -132,7 +132,7 @@ def test_words_that_nobody_typed_are_heard_and_read(start_read, work, client, sh
     assert {line.speaker for line in reading.lines} == {str(shot.character.pk)}
     # Read with its words, nothing has changed: what was heard is what would be typed.
     start_read(words=shot.words)
-    assert work().notes == ["Read again: nothing changed."]
+    assert work().notes == ["Re-read: nothing changed."]
 
 
 def test_words_that_were_just_typed_are_not_heard_over(start_read, work, shot):

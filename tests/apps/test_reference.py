@@ -82,7 +82,7 @@ def test_a_film_is_opened_stands_beside_the_stage_and_can_begin_elsewhere(client
     panel("/begin", frame="13")
     film.refresh_from_db()
     assert film.begins_us == 500_000
-    assert "The film begins on a frame" in panel("/begin", frame="soon")
+    assert "The film starts on a frame" in panel("/begin", frame="soon")
     panel("/begin", frame="-11")
     film.refresh_from_db()
     assert film.begins_us == -500_000
@@ -272,7 +272,7 @@ def test_taken_away_while_it_is_followed_it_stays_away(client, read_shot, film, 
 def test_a_viewer_sees_the_film_but_changes_nothing(viewer, read_shot, followed):
     shown = viewer.get(f"/shots/{read_shot.pk}/reference")
     assert shown.status_code == 200
-    assert "Lay keys" not in shown.content.decode()
+    assert "Add keys" not in shown.content.decode()
     for where in ("", "/begin", "/follow", "/stop", "/delete"):
         assert viewer.post(f"/shots/{read_shot.pk}/reference{where}", {"frame": "1"}).status_code == 403
     assert Reference.objects.count() == 1

@@ -27,7 +27,7 @@ def lay(client, production, **fields):
 def test_a_pasted_script_is_shown_with_names_to_be_told(client, production):
     page = look(client, production, words=SCRIPT).content.decode()
     assert "4 lines · 2 shots" in page
-    assert "Who are they?" in page
+    assert "Unknown names" in page
     assert page.count('<select id="name-') == 2
     assert not Shot.objects.exists()
 

@@ -52,7 +52,7 @@ def test_an_edit_that_cannot_be_says_why(read_shot, edit):
     answer = edit("split", clip=1, frame=0)
     assert (answer["status"], answer["error"]) == (
         422,
-        "A clip is split inside it. Put the playhead between its ends.",
+        "To split a clip, put the playhead between its ends.",
     )
 
 
@@ -242,7 +242,7 @@ def test_cancelling_in_the_middle_keeps_the_lines_that_were_read(talk, client, w
     client.post(f"/shots/{shot.pk}/read", {"words": sounds.CONVERSATION_WORDS, "everything": "on"})
     job = work()
     assert job.state == "cancelled"
-    assert job.error == "1 of 3 lines were read by then, and are kept."
+    assert job.error == "1 of 3 lines were read before that and are kept."
     assert [x.text for x in Soundtrack.objects.get().reading.lines] == [sounds.CONVERSATION[0][1]]
 
 

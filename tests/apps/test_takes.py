@@ -164,7 +164,7 @@ def test_a_text_is_spoken_by_the_machine_with_exact_times(client, production, br
     assert next((x.speaker, x.language) for x in take.content.lines) == (str(brindle.pk), "en-us")
     assert take.content.lines[1].language == "es"
     assert all(p.confidence == 1.0 for p in take.content.phonemes())
-    assert "spoken by machine" in page_of(client, f"/productions/{production.pk}/takes")
+    assert "scratch voice" in page_of(client, f"/productions/{production.pk}/takes")
 
 
 def test_machine_speech_placed_in_a_shot_needs_no_reading(client, production, shot, edit, character):

@@ -20,7 +20,7 @@ def fourteen():
 def new_character(page, name):
     page.goto("/cast/")
     page.get_by_label("Name", exact=True).fill(name)
-    page.get_by_role("button", name="Make the character").click()
+    page.get_by_role("button", name="Create character").click()
     page.wait_for_url("**/charts/*/")
 
 

@@ -24,7 +24,7 @@ def test_one_sees_oneself_beside_the_stage_and_nothing_leaves_the_page(desk):
     page = desk
     sent = []
     page.on("request", lambda request: sent.append(request.url) if request.method == "POST" else None)
-    camera, video = page.get_by_role("button", name="Camera"), page.get_by_label("Yourself")
+    camera, video = page.get_by_role("button", name="Camera"), page.get_by_label("Camera picture")
     before = page.locator("#stage .picture").bounding_box()
     expect(video).to_be_hidden()
     page.keyboard.press("F6")
@@ -62,16 +62,16 @@ def test_what_is_in_the_way_is_said(desk, name, says):
     refuse(desk, name)
     desk.get_by_role("button", name="Camera").click()
     expect(desk.locator("#trouble")).to_contain_text(says)
-    expect(desk.get_by_label("Yourself")).to_be_hidden()
+    expect(desk.get_by_label("Camera picture")).to_be_hidden()
     expect(desk.get_by_role("button", name="Camera")).to_have_attribute("aria-pressed", "false")
 
 
 def test_a_camera_that_is_unplugged_says_so(desk):
     page = desk
     page.keyboard.press("F6")
-    expect(page.get_by_label("Yourself")).to_be_visible()
+    expect(page.get_by_label("Camera picture")).to_be_visible()
     page.evaluate(
         "document.querySelector('#camera video').srcObject.getVideoTracks()[0].dispatchEvent(new Event('ended'))"
     )
     expect(page.locator("#trouble")).to_contain_text("The camera went away")
-    expect(page.get_by_label("Yourself")).to_be_hidden()
+    expect(page.get_by_label("Camera picture")).to_be_hidden()

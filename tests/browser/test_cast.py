@@ -1,4 +1,4 @@
-"""The cast: characters with a name, a starter chart, moods; exported, imported, put away; by mouse and by keyboard
+"""The cast: characters with a name, a starter chart, moods; exported, imported, archived; by mouse and by keyboard
 alone.
 """
 
@@ -39,7 +39,7 @@ def test_a_page_is_cut_up_by_mouse_and_keyboard(signed_in):
     expect(boxes).to_have_count(14)
     boxes.nth(0).click()
     boxes.nth(1).click(modifiers=["Shift"])
-    browser.get_by_role("button", name="Merge the chosen").click()
+    browser.get_by_role("button", name="Merge selected boxes").click()
     expect(boxes).to_have_count(13)
     boxes.nth(12).focus()
     before = boxes.nth(12).bounding_box()
@@ -61,7 +61,7 @@ def test_a_page_is_cut_up_by_mouse_and_keyboard(signed_in):
     slider.focus()
     browser.keyboard.press("ArrowRight")
     expect(boxes).to_have_count(14)
-    browser.get_by_role("button", name="Cut them out").click()
+    browser.get_by_role("button", name="Cut out drawings").click()
     expect(browser.locator(".drawing")).to_have_count(14, timeout=WORK_MS)
 
 
@@ -80,29 +80,29 @@ def test_the_starter_chart_is_chosen_by_look_and_put_in(signed_in):
     with page.expect_download() as waiting:
         page.get_by_role("button", name="Download SVG and PNG").click()
     assert waiting.value.suggested_filename.endswith(".zip")
-    page.get_by_role("button", name="Put them into").click()
+    page.get_by_role("button", name="Add to").click()
     expect(page.locator(".drawing")).to_have_count(8)
-    expect(coverage(page)).to_have_text("15 of 15 groups have a drawing")
+    expect(coverage(page)).to_have_text("15 of 15 sound groups have a drawing")
 
 
 def test_a_mood_is_made_and_shown_on_a_stretch_of_the_shot(desk):
     page = desk
     here = page.url
     open_chart(page)
-    page.get_by_text("+ set").click()
+    page.get_by_text("New set").click()
     page.get_by_label("A new set").fill("merry")
     page.get_by_role("button", name="Add the set").click()
     page.get_by_role("link", name="Starter chart").click()
     page.get_by_role("button", name="glad", exact=True).click()
-    page.get_by_role("button", name="Put them into").click()
+    page.get_by_role("button", name="Add to").click()
     expect(page.locator(".drawing")).to_have_count(14)
     page.goto(here)
     page.wait_for_selector("html[data-desk=ready]")
     starts = [h["start"] for h in document(page)["holds"]]
     page.get_by_role("button", name="Dials").click()
     page.locator("select[name=chart]").select_option(label="merry")
-    page.get_by_role("form", name="Show a set on some frames").locator("input[name=first]").fill("20")
-    page.get_by_role("form", name="Show a set on some frames").locator("input[name=last]").fill("60")
+    page.get_by_role("form", name="Show a set on a range of frames").locator("input[name=first]").fill("20")
+    page.get_by_role("form", name="Show a set on a range of frames").locator("input[name=last]").fill("60")
     page.get_by_role("button", name="Set", exact=True).click()
     settled(page)
     page.reload()
@@ -197,20 +197,20 @@ def test_from_a_name_to_a_mended_chart_without_a_mouse(signed_in):
     press(page, page.locator('[name="kind"][value="soft"]'), "ArrowRight")
     expect(page.locator('[name="kind"][value="square"]')).to_be_checked()
     press(page, page.locator('[name="weight"]'), "ArrowRight", "ArrowRight")
-    press(page, page.get_by_role("button", name="Put them into"), "Enter")
+    press(page, page.get_by_role("button", name="Add to"), "Enter")
     expect(page.locator(".drawing")).to_have_count(14)
     page.wait_for_selector("html[data-chart=ready]")
     press(page, page.locator('.drawing[data-number="2"] button.chip'), "Delete")
-    expect(coverage(page)).to_have_text("14 of 15 groups have a drawing")
-    press(page, page.get_by_label("A sentence to try"), "Enter")
+    expect(coverage(page)).to_have_text("14 of 15 sound groups have a drawing")
+    press(page, page.get_by_label("Sentence to try"), "Enter")
     expect(page.locator('[data-part="gaps"]')).to_contain_text("p b m")
     press(page, page.get_by_role("link", name="Check", exact=True), "Enter")
     mend = page.get_by_role("button", name="Lay the sounds on drawing")
     expect(mend).to_be_visible(timeout=WORK_MS)
     press(page, mend, "Enter")
-    expect(page.get_by_text("Nothing to mend.")).to_be_visible(timeout=WORK_MS)
+    expect(page.get_by_text("Nothing to fix.")).to_be_visible(timeout=WORK_MS)
     press(page, page.get_by_role("link", name="Sounds", exact=True), "Enter")
-    expect(coverage(page)).to_have_text("15 of 15 groups have a drawing")
+    expect(coverage(page)).to_have_text("15 of 15 sound groups have a drawing")
     press(page, page.locator(".drop-down summary"), "Enter")
     press(page, page.get_by_label("A new set"), *"sad", "Enter")
     expect(page.get_by_role("navigation", name="Sets").get_by_role("link")).to_have_text(["calm", "sad"])

@@ -21,18 +21,18 @@ def chart(signed_in):
 
 def test_a_chart_is_brought_matched_tried_and_checked(chart):
     page = chart
-    expect(coverage(page)).to_have_text("no drawing shows a sound yet")
+    expect(coverage(page)).to_have_text("No drawing has sounds yet")
     page.get_by_role("button", name="Propose sounds").click()
     expect(page.get_by_role("dialog").get_by_role("checkbox")).to_have_count(14)
     page.get_by_role("dialog").get_by_role("checkbox").nth(6).uncheck()
-    page.get_by_role("button", name="Lay these sounds").click()
-    expect(coverage(page)).to_have_text("14 of 15 groups have a drawing")
+    page.get_by_role("button", name="Assign these sounds").click()
+    expect(coverage(page)).to_have_text("14 of 15 sound groups have a drawing")
     expect(page.locator(".chip.stand-in")).to_have_text("≈ l")
-    page.get_by_label("A sentence to try").fill("Loaves and more loaves.")
-    page.get_by_role("button", name="Say it").click()
-    expect(page.locator('[data-part="gaps"]')).to_contain_text("1 group of sounds shown by the nearest drawing: l")
+    page.get_by_label("Sentence to try").fill("Loaves and more loaves.")
+    page.get_by_role("button", name="Preview speech").click()
+    expect(page.locator('[data-part="gaps"]')).to_contain_text("1 group of sounds shown by the closest drawing: l")
     page.get_by_role("link", name="Check").click()
-    expect(page.get_by_text("Nothing to mend.")).to_be_visible(timeout=WORK_MS)
+    expect(page.get_by_text("Nothing to fix.")).to_be_visible(timeout=WORK_MS)
 
 
 @pytest.mark.alone
@@ -40,7 +40,7 @@ def test_the_mouth_of_a_tried_sentence_is_the_one_due_at_the_sound_clock(signed_
     page = signed_in
     open_chart(page)
     with page.expect_response("**/say") as waiting:
-        page.get_by_role("button", name="Say it").click()
+        page.get_by_role("button", name="Preview speech").click()
     holds = waiting.value.json()["holds"]
     seen = page.evaluate(
         """async () => {
@@ -222,7 +222,7 @@ def test_drawings_are_lined_up_by_a_pixel_against_the_onion_skin_and_flipped(cha
     page.wait_for_selector("html[data-place=ready]")
     page.get_by_role("button", name="14").click()
     expect(page.locator('[name="offset_x"]')).to_have_value("11")
-    page.get_by_role("button", name="Zero the offset").click()
+    page.get_by_role("button", name="Reset offset").click()
     expect(page.locator('[name="offset_x"]')).to_have_value("0")
 
 
@@ -236,5 +236,5 @@ def test_a_planted_fault_is_found_with_its_measure_and_mended_with_a_click(chart
     page.get_by_role("link", name="Check").click()
     finding = page.locator(".findings li").filter(has_text="opaque")
     expect(finding).to_contain_text("one plain colour to the edge")
-    finding.get_by_role("button", name="Make the ground transparent").click()
+    finding.get_by_role("button", name="Make the background transparent").click()
     expect(page.locator(".findings li").filter(has_text="opaque")).to_have_count(0, timeout=WORK_MS)

@@ -179,7 +179,7 @@ def test_a_word_is_added_on_selected_frames_and_taken_out(lens):  # noqa: F811
     for _ in range(6):
         page.keyboard.press("Shift+ArrowUp")
     page.keyboard.press("Shift+F2")
-    page.get_by_label("What is said").fill("bread")
+    page.get_by_label("Word").fill("bread")
     page.keyboard.press("Enter")
     now = reading(page)
     assert len(now["words"]) == len(before) + 1
@@ -189,7 +189,7 @@ def test_a_word_is_added_on_selected_frames_and_taken_out(lens):  # noqa: F811
     page.keyboard.press("Escape")
     page.keyboard.press("ArrowUp")
     page.keyboard.press("F2")
-    page.get_by_label("What is said").fill("")
+    page.get_by_label("Word").fill("")
     page.keyboard.press("Enter")
     assert [w["text"] for w in reading(page)["words"]] == [w["text"] for w in before]
 
@@ -224,7 +224,7 @@ def test_a_set_with_a_face_of_its_own_turns_the_head_on_the_stage(signed_in):
     page.get_by_role("link", name="Place", exact=True).click()
     page.get_by_text("Face of “profile”").click()
     face = b"<svg xmlns='http://www.w3.org/2000/svg' viewBox='0 0 300 400'><circle cx='150' cy='200' r='140'/></svg>"
-    page.get_by_label("A face picture for this set").set_input_files(upload("profile.svg", face))
+    page.get_by_label("Face picture for this set").set_input_files(upload("profile.svg", face))
     page.get_by_role("button", name="Use this picture").click()
     page.get_by_text("brings its own face").wait_for(timeout=WORK_MS)
     page.wait_for_selector("html[data-place=ready]")
@@ -233,7 +233,7 @@ def test_a_set_with_a_face_of_its_own_turns_the_head_on_the_stage(signed_in):
     page.get_by_text("Saved.").wait_for()
     page = open_desk(page, "020 The counter")
     page.get_by_role("button", name="Dials", exact=True).click()
-    form = page.get_by_role("form", name="Show a set on some frames")
+    form = page.get_by_role("form", name="Show a set on a range of frames")
     form.get_by_label("Show").select_option(label="profile")
     form.get_by_label("from").fill("1")
     form.get_by_label("to", exact=True).fill("10")

@@ -19,11 +19,11 @@ def make_shot(page, production, shot="010 The stop"):
     page.get_by_role("link", name="New production").click()
     page.get_by_label("Name").fill(production)
     page.get_by_label("Frame rate").select_option("25")
-    page.get_by_role("button", name="Make it").click()
+    page.get_by_role("button", name="Create production").click()
     page.get_by_label("Shot").fill(shot)
     page.get_by_label("Who speaks").select_option(label="Odalys")
     page.get_by_label("First frame").fill("101")
-    page.get_by_role("button", name="Add the shot").click()
+    page.get_by_role("button", name="Add shot").click()
     expect(page.get_by_role("heading", name=shot)).to_be_visible()
 
 

@@ -17,10 +17,10 @@ def moving(signed_in):
     page = open_desk(signed_in, "020 The counter")
     page.keyboard.press("F7")
     expect(page.get_by_role("form", name="Move a part")).to_be_visible()
-    page.get_by_text("Propose acting").click()
+    page.get_by_text("Suggest acting").click()
     page.get_by_role("button", name="Take away").click()
     saved(page)
-    page.get_by_text("Propose acting").click()
+    page.get_by_text("Suggest acting").click()
     page.evaluate("document.activeElement.blur()")
     yield page
     take_back(page)
@@ -150,18 +150,18 @@ def test_a_shape_is_laid_on_one_hold_of_the_mouth_and_stays_when_it_is_solved_an
 
 def test_acting_is_proposed_by_rule_tried_again_and_what_is_locked_stays(moving):
     page = moving
-    page.get_by_text("Propose acting").click()
-    page.get_by_role("button", name="Propose", exact=True).click()
+    page.get_by_text("Suggest acting").click()
+    page.get_by_role("button", name="Suggest", exact=True).click()
     expect(page.get_by_text("proposed keys, drawn hollow")).to_be_visible()
     saved(page)
     first = motion(page)
-    page.get_by_role("button", name="Another try").click()
+    page.get_by_role("button", name="Try another").click()
     saved(page)
     second = motion(page)
     assert first != second
     assert any(key["by"].startswith("blink") for part in first.values() for key in part)
     assert any("accent on" in key["by"] for key in first["head"])
-    page.get_by_text("Propose acting").click()
+    page.get_by_text("Suggest acting").click()
     page.get_by_role("button", name="Lock", exact=True).click()
     page.locator("#moving [name=turn]").fill("5")
     page.locator("#moving [name=turn]").blur()
@@ -264,8 +264,8 @@ def test_of_several_performances_one_is_kept_and_mixed_with_what_was_there(movin
     assert widest(none) == 0
     assert {k["pose"][1] for k in none} == {k["pose"][1] for k in before}
     # Whatever else is done to the column ends the choice: acting that is proposed, too.
-    page.get_by_text("Propose acting").click()
-    page.get_by_role("button", name="Propose", exact=True).click()
+    page.get_by_text("Suggest acting").click()
+    page.get_by_role("button", name="Suggest", exact=True).click()
     expect(takes).to_have_count(0)
     saved(page)
 

@@ -29,11 +29,11 @@ def reel(signed_in, tmp_path):
     if not page.locator("option", has_text="bars.mp4").count():
         path = tmp_path / "bars.mp4"
         sounds.film_wav(path)
-        page.get_by_label("Bring a film").set_input_files(path)
+        page.get_by_label("Import a film").set_input_files(path)
         page.wait_for_selector("#reel video", timeout=WORK_MS)
     page.get_by_label("Beside this shot").select_option(label="bars.mp4")
-    page.get_by_label("from its frame").fill("3")
-    page.locator("form").filter(has_text="from its frame").get_by_role("button", name="Set").click()
+    page.get_by_label("from reel frame").fill("3")
+    page.locator("form").filter(has_text="from reel frame").get_by_role("button", name="Set").click()
     page.wait_for_selector("#reel video")
     page.get_by_role("link", name="Desk", exact=True).click()
     page.wait_for_selector("html[data-desk=ready]")
@@ -41,7 +41,7 @@ def reel(signed_in, tmp_path):
     yield page
     page.goto(page.url.replace("desk", "sound"))
     page.get_by_label("Beside this shot").select_option("")
-    page.locator("form").filter(has_text="from its frame").get_by_role("button", name="Set").click()
+    page.locator("form").filter(has_text="from reel frame").get_by_role("button", name="Set").click()
     page.wait_for_url("**/sound")
 
 

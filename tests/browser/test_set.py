@@ -77,7 +77,7 @@ def test_one_link_opens_it_on_a_tablet_without_an_account(signed_in, browser, ba
         tablet = stranger.new_page()
         tablet.goto(page.url)
         tablet.wait_for_selector("html[data-set=ready]")
-        tablet.get_by_role("button", name="One frame on").tap()
+        tablet.get_by_role("button", name="Next frame").tap()
         expect(tablet.locator("html")).to_have_attribute("data-sounded", "1")
         assert tablet.evaluate("document.documentElement.scrollWidth <= window.innerWidth")
         # Nothing else opens with it, and a link that was bent opens nothing.

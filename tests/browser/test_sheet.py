@@ -235,7 +235,7 @@ def test_versions_are_kept_compared_played_and_returned_to(sheet):
     page.get_by_role("button", name="Now").click()
     expect(stage).to_have_attribute("data-drawing", str(now[10]))
     page.keyboard.press("Control+s")
-    dialog.get_by_role("button", name="Return to it").click()
+    dialog.get_by_role("button", name="Restore").click()
     expect(dialog).to_be_hidden()
     assert drawn(page) == before
     page.keyboard.press("Control+z")

@@ -45,7 +45,7 @@ def production(signed_in):
     page = signed_in
     page.goto("/productions/new")
     page.get_by_label("Name").fill(f"Night shift {next(NUMBERS)}")
-    page.get_by_role("button", name="Make it").click()
+    page.get_by_role("button", name="Create production").click()
     page.wait_for_url(re.compile(r"/productions/\d+/$"))
     return page
 
@@ -53,7 +53,7 @@ def production(signed_in):
 def add_shot(page, name, who="Odalys"):
     page.get_by_label("Shot", exact=True).fill(name)
     page.get_by_label("Who speaks").select_option(label=who)
-    page.get_by_role("button", name="Add the shot").click()
+    page.get_by_role("button", name="Add shot").click()
     page.wait_for_url(re.compile(r"/shots/\d+/$"))
     return int(page.url.rstrip("/").rsplit("/", 1)[1])
 
@@ -82,7 +82,7 @@ def talk(request, signed_in):
         (take,) = told(page, shot)["takes"]
         page.goto(f"/takes/{take}/")
         page.get_by_label("The script of this recording").fill(sounds.CONVERSATION_WORDS)
-        page.get_by_role("button", name="Find the lines").click()
+        page.get_by_role("button", name="Find lines").click()
         expect(page.get_by_role("heading", name="Lines 3")).to_be_visible(timeout=WORK_MS)
         READ.update(take=int(take), duration=told(page, shot)["takes"][take]["durationUs"])
     page = signed_in
@@ -278,7 +278,7 @@ def test_room_for_action_is_made_at_the_playhead_by_keyboard_alone(talk):
     for _ in range(2):
         page.keyboard.press("PageDown")
     page.keyboard.press("g")
-    field = page.get_by_label("Room for action, frames")
+    field = page.get_by_label("Insert empty frames")
     expect(field).to_be_focused()
     field.fill("24")
     after = changes(page, shot, lambda: page.keyboard.press("Enter"))
@@ -289,7 +289,7 @@ def test_room_for_action_is_made_at_the_playhead_by_keyboard_alone(talk):
 
 def test_speech_begins_on_the_frame_that_was_asked_for(talk):
     page, shot = talk
-    page.get_by_label("Speech begins on frame").fill("55")
+    page.get_by_label("Speech starts on frame").fill("55")
     after = changes(page, shot, lambda: page.keyboard.press("Enter"))
     assert abs(after["words"][0]["start"] - 54 * S / 24) < 2
 
@@ -359,9 +359,9 @@ def test_two_tabs_never_lose_an_edit(talk, context):
     page, shot = talk
     other = context.new_page()
     open_sound(other, shot)
-    changes(page, shot, lambda: (page.get_by_label("Room for action, frames").fill("12"), page.keyboard.press("Enter")))
+    changes(page, shot, lambda: (page.get_by_label("Insert empty frames").fill("12"), page.keyboard.press("Enter")))
     with other.expect_response("**/sound/edit") as answer:
-        other.get_by_label("Room for action, frames").fill("24")
+        other.get_by_label("Insert empty frames").fill("24")
         other.keyboard.press("Enter")
     assert answer.value.status == 409
     expect(other.locator("#refused")).to_contain_text("changed this shot meanwhile")
@@ -376,7 +376,7 @@ def test_two_tabs_never_lose_an_edit(talk, context):
 def test_a_lost_connection_is_said_and_the_edit_arrives_when_it_is_back(talk, context):
     page, shot = talk
     before = told(page, shot)["shot"]["frames"]
-    page.get_by_label("Room for action, frames").fill("12")
+    page.get_by_label("Insert empty frames").fill("12")
     context.set_offline(True)
     page.get_by_role("button", name="Insert").click()
     expect(page.locator("#said")).to_contain_text("An edit waits")

@@ -182,8 +182,8 @@ def test_how_severe_a_far_off_drawing_is_depends_on_whether_it_is_a_closure():
     # It is said on frames 12 to 15; lips that are shut are nearly a mouth at rest.
     assert found == {
         "m": [],
-        "f": [(0.65, "f is shown by drawing 2, which is far from it", 500_000, 666_667)],
-        "w": [(0.4, "w is shown by drawing 1, which is far from it", 500_000, 666_667)],
+        "f": [(0.65, "f is shown by drawing 2 , the closest but far off", 500_000, 666_667)],
+        "w": [(0.4, "w is shown by drawing 1 , the closest but far off", 500_000, 666_667)],
     }
 
 

@@ -1,4 +1,4 @@
-"""Whose voice the ear takes a sound for."""
+"""Character the ear takes a sound for."""
 
 from functools import partial
 from itertools import pairwise

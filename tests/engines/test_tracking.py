@@ -102,7 +102,7 @@ def test_of_two_faces_the_larger_is_followed_and_it_is_said(tmp_path):
         pictures.append(both if n % 10 else np.zeros_like(both))
     track, notes = watch(film_of(pictures, tmp_path / "two.mp4"), "two", unheard)
     assert [note for note in notes if "more than one face" in note] == [
-        "There is more than one face in it; the largest is followed."
+        "The film shows more than one face. The largest is followed."
     ]
     assert any("No face was found in 10%" in note for note in notes)
     assert track.signal("tilt")[-4] == pytest.approx(12, abs=1.5)

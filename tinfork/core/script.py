@@ -84,7 +84,7 @@ def tidy(text: str) -> str:
     longest = max(text.split("\n"), key=len)
     if len(longest) > MAX_ROW_CHARACTERS:
         raise WordsError(
-            f"One line has {len(longest):,} characters: “{longest[:40]} …”. Break it where the speaker pauses."
+            f"One line has {len(longest):,} characters: “{longest[:40]} …”. Split it where the speaker pauses."
         )
     return text
 
@@ -97,7 +97,7 @@ def has_words(text: str) -> bool:
 def text_of(data: bytes) -> tuple[str, str]:
     """A file's text, and a note where its encoding had to be guessed. Raises `WordsError` for what is no text."""
     if len(data) > MAX_BYTES:
-        raise WordsError(f"This script is larger than {MAX_BYTES // 1024**2} MB. Cut it into parts.")
+        raise WordsError(f"This script is larger than {MAX_BYTES // 1024**2} MB. Split it into parts.")
     if data.startswith((b"\xff\xfe", b"\xfe\xff")):
         encoding, note = "utf-16", ""
     else:
@@ -110,7 +110,7 @@ def text_of(data: bytes) -> tuple[str, str]:
                 "This is not a text file. Save the script as plain text, Fountain, SRT, VTT or CSV."
             ) from None
         text = data.decode("cp1252", "replace")
-        note = "The file is not in UTF-8; it was taken for Western European text. Check the accents."
+        note = "The file is not in UTF-8; it was read as Western European text. Check the accents."
     if "\0" in text:
         raise WordsError("This is not a text file. Save the script as plain text, Fountain, SRT, VTT or CSV.")
     return tidy(text), note
@@ -134,11 +134,11 @@ def check(lines: Iterable[ScriptLine]) -> list[ScriptLine]:
     """The lines that have something to say; raises `WordsError` for more than anyone reads."""
     kept = [line for line in lines if has_words(line.text)]
     if len(kept) > MAX_LINES:
-        raise WordsError(f"This script has {len(kept):,} lines; {MAX_LINES:,} is the most. Cut it into parts.")
+        raise WordsError(f"This script has {len(kept):,} lines; the limit is {MAX_LINES:,}. Split it into parts.")
     for line in kept:
         if len(line.text) > MAX_LINE_CHARACTERS:
             raise WordsError(
-                f"One line has {len(line.text):,} characters: “{line.text[:40]} …”. Break it where the speaker pauses."
+                f"One line has {len(line.text):,} characters: “{line.text[:40]} …”. Split it where the speaker pauses."
             )
     return kept
 
@@ -216,7 +216,7 @@ def parse_csv(text: str) -> list[ScriptLine]:
     try:
         rows = list(csv.reader(io.StringIO(text), dialect))
     except csv.Error as error:
-        raise WordsError("This table cannot be read: a quotation mark is open. Save it as CSV again.") from error
+        raise WordsError("This table cannot be read because a quotation mark is missing. Save it as CSV again.") from error
     header = [fold(cell) for cell in rows[0]] if rows else []
     place = {key: next((header.index(n) for n in names if n in header), None) for key, names in _COLUMNS.items()}
     if place["text"] is None:

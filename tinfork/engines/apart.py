@@ -128,9 +128,9 @@ def run_apart(
         child.join(5)
         # Killed from outside: by an administrator, or by a machine without memory. That says nothing of what was given.
         if child.exitcode == -signal.SIGKILL:
-            raise EngineError("This was stopped in the middle. What you gave is kept; try again.") from None
+            raise EngineError("This was interrupted. Your files are kept; try again.") from None
         raise too_much or EngineError(
-            "This stopped in the middle: it was too much for the memory there is. Try a shorter part."
+            "This stopped because memory ran out. Try a shorter part."
         ) from None
     finally:
         child.kill()

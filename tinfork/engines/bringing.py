@@ -40,7 +40,7 @@ def bring(data: bytes, name: str, about: About) -> Incoming:
     """What a file has for a shot; raises `FormatError` with the file's name."""
     suffix = Path(name).suffix.lower()
     if suffix not in READERS:
-        raise FormatError(f"“{name}” is none of these: {', '.join(READERS)}.")
+        raise FormatError(f"“{name}” is not one of these file types: {', '.join(READERS)}.")
     if len(data) > MAX_BYTES:
         raise FormatError(f"“{name}” is larger than {MAX_BYTES // 2**20} MB.")
     try:
@@ -49,9 +49,9 @@ def bring(data: bytes, name: str, about: About) -> Incoming:
         raise FormatError(f"“{name}”: {error}") from None
     except Exception:
         # Readers of somebody else's raise whatever they like on damaged files.
-        raise FormatError(f"“{name}” is damaged, or no {suffix} file. Save it again.") from None
+        raise FormatError(f"“{name}” is damaged, or not a {suffix} file. Save it again.") from None
     if not (found.words or found.holds or found.notes is not None):
-        raise FormatError(f"“{name}” has nothing in it for this shot. {' '.join(found.lost)}".strip())
+        raise FormatError(f"“{name}” has nothing for this shot. {' '.join(found.lost)}".strip())
     return found
 
 
@@ -102,7 +102,7 @@ def _json(data: bytes, about: About) -> Incoming:
     for line in document.reading.lines:
         speaker = about.speaker(line.speaker)
         if speaker is None:
-            lost.append(f"“{line.speaker}” is not in this shot: “{line.text[:60]}” is left out.")
+            lost.append(f"“{line.speaker}” is not in this shot: “{line.text[:60]}” was skipped.")
             continue
         for word in line.words:
             sounds = tuple((p.ipa, p.start_us, p.end_us) for p in word.phonemes)
@@ -145,7 +145,7 @@ def _textgrid(data: bytes, about: About) -> Incoming:
         entries = getattr(tier, "entries", ())
         spans = [(_us(e.start), _us(e.end), e.label.strip()) for e in entries if hasattr(e, "end") and e.label.strip()]
         if speaker is None or what == "":
-            lost.append(f"The tier “{name[:40]}” is of nothing in this shot.")
+            lost.append(f"The tier “{name[:40]}” does not match anything in this shot.")
         elif what == "words":
             words += [ComingWord(speaker, text, start, end) for start, end, text in spans]
         elif what == "sounds":
@@ -191,27 +191,27 @@ def _mouths(spans: list[tuple[int, int, str]], about: About, speaker: str) -> tu
 
 def _subtitles(data: bytes, about: About) -> Incoming:
     if not _ARROW.search(data):
-        raise FormatError("It has no cues in it.")
+        raise FormatError("It has no cues.")
     cues = pysubs2.SSAFile.from_string(_text(data))
     words = []
     for cue in cues:
         speaker, text = named_cue(" ".join(cue.plaintext.split()), about)
         if speaker and text and cue.end > cue.start:
             words += words_of_cue(speaker, text, cue.start * 1000, cue.end * 1000)
-    lost = ("Subtitles have no times of words: those that are here keep theirs, others share the time of their line.",)
+    lost = ("Subtitles have no word times. Existing words keep their times; new words share the time of their line.",)
     return Incoming(checked(words, about), {}, None, lost)
 
 
 def _otio(data: bytes, about: About) -> Incoming:
     timeline = otio.adapters.read_from_string(_text(data), "otio_json")
     if not isinstance(timeline, otio.schema.Timeline):
-        raise FormatError("It holds no timeline.")
+        raise FormatError("It has no timeline.")
     lost, words = [], []
     holds: dict[tuple[str, str], tuple[Hold, ...]] = {}
     for track in timeline.video_tracks():
         key = next((k for k in about.columns if track.name.casefold() == f"{k[0]} {k[1] or 'mouth'}".casefold()), None)
         if key is None:
-            lost.append(f"The track “{track.name[:40]}” is of nothing in this shot.")
+            lost.append(f"The track “{track.name[:40]}” does not match anything in this shot.")
             continue
         holds[key] = _clips(track, about, key)
     for marker in timeline.tracks.markers:

@@ -188,10 +188,10 @@ def frames(path: Path, name: str) -> Iterator[tuple[Picture, str]]:
     image = _opened(path, name)
     count = getattr(image, "n_frames", 1)
     if count > MAX_PICTURES:
-        raise FormatError(f"“{name}” has {_TOO_MANY}. Bring it in parts.")
+        raise FormatError(f"“{name}” has {_TOO_MANY}. Import it in parts.")
     note = ""
     if image.mode == "CMYK":
-        note = f"“{name}” was in printing colours (CMYK), now turned into screen colours: look whether they are right."
+        note = f"“{name}” was in printing colours (CMYK) and was converted to screen colours. Check the colours."
     total = 0
     try:
         for frame in ImageSequence.Iterator(image):
@@ -265,7 +265,7 @@ def _layers(path: Path, name: str) -> Iterator[tuple[str, Picture]]:
                 raise ValueError(width, height)
             check_size(width, height, name)
             if len(layers) > MAX_PICTURES:
-                raise FormatError(f"“{name}” has {_TOO_MANY}. Bring it in parts.")
+                raise FormatError(f"“{name}” has {_TOO_MANY}. Import it in parts.")
             # Each layer is as large as the whole picture, however little is in its file.
             if width * height * len(layers) > MAX_FILE_PIXELS:
                 raise FormatError(too_large(name, "with all its layers "))

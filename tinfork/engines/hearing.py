@@ -21,7 +21,7 @@ def tell_voices_apart(
     """The stretches of each voice in a file of mono samples at the reader's rate, and what each sounds like, by its
     number, and all together, as `EVERYBODY`; `count` voices, or as many as seem.
     """
-    report("Telling the voices apart", 0.2)
+    report("Finding who speaks when", 0.2)
     samples = np.load(voice)
     spans = propose_speakers(samples, READING_HZ, count)
     by_voice: dict[str, list[tuple[int, int]]] = {}

@@ -34,7 +34,7 @@ SHIPPED = Path(__file__).resolve().parents[2] / ".venv" / "words-model"
 _FILES = ("model.bin", "config.json", "tokenizer.json")
 UNUSABLE = (
     "The model to hear words with cannot be used: it is cut, damaged or of another kind. Set this up again with ./run, "
-    "or point TINFORK_WORDS_MODEL to a whole one. The sounds can be read by ear without it."
+    "or point TINFORK_WORDS_MODEL to a whole one. Sounds only works without it."
 )
 #: The model hears this much at once, at most; what is shorter is followed by silence to the least.
 MOST_S, LEAST_S = 30.0, 10.0

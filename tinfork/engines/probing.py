@@ -39,10 +39,10 @@ def probe(path: Path, name: str = "") -> SoundInfo:
     if size == 0:
         raise SoundError(f"“{name}” is empty: it has no bytes. Export it again and choose the new file.")
     if size > limits.MAX_SOUND_BYTES:
-        raise SoundError(f"“{name}” is larger than {limits.MAX_SOUND_BYTES // 1024**2} MB. Cut it into parts.")
+        raise SoundError(f"“{name}” is larger than {limits.MAX_SOUND_BYTES // 1024**2} MB. Split it into parts.")
     told = _told(path, "a:0", "stream=channels,sample_rate,codec_tag_string:format=format_name,duration", name)
     if told is None:
-        raise SoundError(f"“{name}” is not a sound that can be read. Bring {KINDS}.")
+        raise SoundError(f"“{name}” is not a sound that can be read. Use {KINDS}.")
     if not told.get("streams"):
         raise SoundError(f"“{name}” has no sound in it. Bring the recording itself, as {KINDS}.")
     if told["streams"][0].get("codec_tag_string") in ("drms", "enca"):
@@ -67,7 +67,7 @@ def too_long(name: str, seconds: float) -> str:
     """What to say of a sound that is too long."""
     return (
         f"“{name}” is {seconds / 60:.0f} minutes long; {limits.MAX_SOUND_S // 60} minutes is the most in one file. "
-        "Cut it into parts."
+        "Split it into parts."
     )
 
 
@@ -109,7 +109,7 @@ def film_info(path: Path, name: str = "") -> FilmInfo:
     told = _told(path, "v:0", "stream=width,height:stream_disposition=attached_pic:format=duration", name)
     streams = [s for s in (told or {}).get("streams", []) if not s.get("disposition", {}).get("attached_pic")]
     if told is None or not streams or not streams[0].get("width"):
-        raise SoundError(f"“{name}” is not a film that can be read. Bring MP4, MOV, WebM or MKV.")
+        raise SoundError(f"“{name}” is not a film that can be read. Use MP4, MOV, WebM or MKV.")
     duration = told.get("format", {}).get("duration", "N/A")
     seconds = float(duration) if duration != "N/A" else None
     if seconds is not None and seconds > limits.MAX_SOUND_S:

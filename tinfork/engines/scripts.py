@@ -36,7 +36,7 @@ def read_script_apart(data: bytes, name: str, known: Collection[str]) -> tuple[l
         reports=False,
         limit_s=_LIMIT_S,
         memory_bytes=PICTURE_CHILD_BYTES,
-        too_much=WordsError("This script takes too long to understand. Save it as plain text, NAME: words, in parts."),
+        too_much=WordsError("This script takes too long to read. Save it as plain text, as NAME: dialogue, in parts."),
     )
 
 
@@ -56,7 +56,7 @@ def read_script(data: bytes, name: str = "", known: Collection[str] = ()) -> tup
     else:
         lines = parse_plain(text, known)
     if not lines:
-        raise WordsError("There is nothing to say in this script. Write a line for each phrase, NAME: words.")
+        raise WordsError("This script has no dialogue. Write one phrase per line, as NAME: dialogue.")
     return lines, (note,) if note else ()
 
 

@@ -75,7 +75,7 @@ _WRONG = {
     "data": "The speech synthesiser does not start; install Debian's package espeak-ng-data.",
     "speech": "The speech synthesiser failed; try a shorter text.",
 }
-_STOPPED = "The speech synthesiser stopped over this text. Try other words, or write the odd ones by their sounds."
+_STOPPED = "The speech synthesiser cannot say this text. Try other words, or spell odd ones by their sounds."
 
 
 class _Synthesiser:
@@ -103,7 +103,7 @@ class _Synthesiser:
                 raise EngineError(_STOPPED) from error
         wrong = answer.get("wrong")
         if wrong == "voice":
-            raise WordsError(f"The synthesiser has no voice called “{str(more.get('voice'))[:40]}”.")
+            raise WordsError(f"There is no voice called “{str(more.get('voice'))[:40]}”.")
         if wrong:
             raise EngineError(_WRONG[wrong])
         return answer, sound
@@ -272,7 +272,7 @@ def _speak(text: str, voice: str, words_per_minute: int, pitch: int, flags: int)
     rate_hz, words = told["rate"], [(at, begin) for at, begin in told["words"]]
     samples = np.frombuffer(pcm, dtype="<i2").astype(np.float32) / np.float32(32768)
     if not len(samples):
-        raise WordsError("There is nothing to say in this text.")
+        raise WordsError("This text has no words to say.")
     begin = len(text) - len(text.lstrip())
     if words and words[0][1] > begin:
         # The event of a first word is lost now and then.

@@ -53,11 +53,11 @@ _APART_US, _MARGIN_US = 1_500_000, 400_000
 _USUAL = {"en": "en-us", "zh": "cmn", "no": "nb", "pt": "pt-br", "tl": "fil"}
 
 NO_LISTENER = (
-    "There is no model to hear words with. Set this up again with ./run, or point TINFORK_WORDS_MODEL to a folder that "
-    "has one. The sounds can be read by ear without it."
+    "The model that hears words is missing. Run ./run again, or point TINFORK_WORDS_MODEL to a folder that "
+    "has one. Sounds only works without it."
 )
-_NOT_KNOWN = "Words of this language cannot be heard here. Type them, or read the sound by ear."
-NO_WORDS = "No words are heard in this sound. Is it music or noise? If somebody speaks, read it by ear."
+_NOT_KNOWN = "Words in this language cannot be heard yet. Type them, or choose Sounds only."
+NO_WORDS = "No words were heard. Is this music or noise? If somebody speaks, choose Sounds only."
 
 
 @dataclass(frozen=True)

@@ -41,12 +41,12 @@ def read_by_ear(sound: Sound, language: str = "", progress: Progress = silent_pr
         progress("align", end_us / sound.duration_us, list(enumerate(new, len(lines))))
         lines += new
     if not lines:
-        raise SoundError("No speech is heard in this sound. Is it music or noise?")
+        raise SoundError("No speech was found in this sound. Is it music or noise?")
     return ReadResult(Reading(sound.duration_us, tuple(lines)), (EXPECT_BY_EAR,))
 
 
 #: What goes with every such reading.
-EXPECT_BY_EAR = "Read by ear, without words: expect about two sounds of three to be right. With words it is better."
+EXPECT_BY_EAR = "Read from sounds only: expect about two of three sounds to be right. With words it is better."
 
 
 def read_flap(sound: Sound, language: str = "") -> ReadResult:

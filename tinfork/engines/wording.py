@@ -89,7 +89,7 @@ class Spoken:
 def lines_from_text(text: str, *, speaker: str = "", language: str = "en-us") -> list[LineText]:
     """A line per line of text that has something to say."""
     if len(text) > limits.MAX_TEXT_CHARACTERS:
-        raise WordsError(f"The words are longer than {limits.MAX_TEXT_CHARACTERS:,} characters. Cut them into parts.")
+        raise WordsError(f"The words are longer than {limits.MAX_TEXT_CHARACTERS:,} characters. Split them into parts.")
     rows = [row.strip() for row in text.replace("\0", "").splitlines()]
     return [LineText(row, speaker, language) for row in rows if split_words(row, language)]
 
@@ -113,7 +113,7 @@ def spell(lines: Sequence[LineText], lexicon: Lexicon | None = None) -> Wording:
     """
     written = [split_words(line.text, line.language) for line in lines]
     if not any(word.spoken for words in written for word in words):
-        raise WordsError("There are no words. Type what is said in the sound, a line for each phrase.")
+        raise WordsError("There are no words. Type the dialogue, one phrase per line.")
     speller = Speller(lexicon or Lexicon())
     spoken: list[Spoken] = []
     number = 0
@@ -122,9 +122,9 @@ def spell(lines: Sequence[LineText], lexicon: Lexicon | None = None) -> Wording:
             spoken += [Spoken(key, ways, costs, line_number, number) for key, ways, costs in said_for_word]
             number += 1
             if len(spoken) > limits.MAX_WORDS:
-                raise WordsError(f"There are more than {limits.MAX_WORDS:,} words. Cut the shot into parts.")
+                raise WordsError(f"There are more than {limits.MAX_WORDS:,} words. Split the shot into parts.")
     if not spoken:
-        raise WordsError("None of the words can be spoken. Type what is said in the sound.")
+        raise WordsError("None of these words can be spoken. Type the dialogue of the sound.")
     return Wording(written, spoken)
 
 
@@ -133,7 +133,7 @@ def sounds_of(text: str, language: str, lexicon: Lexicon | None = None) -> tuple
     speller = Speller(lexicon or Lexicon())
     said = [ways for word in speller.line(split_words(text, language), language) for _, ways, _ in word]
     if not said:
-        raise WordsError(f"“{text}” cannot be spoken. Write it as it is said, or its sounds between slashes.")
+        raise WordsError(f"“{text}” cannot be spoken. Spell it as it is said, or type its sounds between slashes.")
     return tuple(symbol for ways in said for symbol in ways[0].ipa)
 
 

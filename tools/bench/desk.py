@@ -129,7 +129,7 @@ def _read(page: Page, folder: Path, name: str, seconds: float, cast: Sequence[st
     page.get_by_role("link", name="Last Tram").click()
     page.get_by_label("Shot", exact=True).fill(name)
     page.get_by_label("Who speaks").select_option(label=cast[0])
-    page.get_by_role("button", name="Add the shot").click()
+    page.get_by_role("button", name="Add shot").click()
     page.get_by_label("Words", exact=True).fill(words)
     page.locator("#id_sound").set_input_files(path)
     page.get_by_role("button", name="Read", exact=True).click()

@@ -177,7 +177,7 @@ _MOST_LAG = 40
 
 
 def _in_step(samples: Samples, changed: Samples) -> Samples:
-    """What a filter made of samples, its delay taken off: that at which the two are loud at the same times."""
+    """What a filter made of samples, its delay removed: that at which the two are loud at the same times."""
     envelopes = []
     for one in (samples, changed):
         hops = one[: len(one) // 16 * 16].reshape(-1, 16)

@@ -76,7 +76,7 @@ def sharp_span(samples: Samples) -> tuple[int, int] | None:
 
 
 def rows(pool: Sequence[tuple[Recording, Samples]], language: str, pick: np.random.Generator) -> list[Joined]:
-    """Rows of a language's recordings in random order, as many as there are enough for; collections are not mixed: one
+    """Rows of a language's recordings in random order, find the number enough for; collections are not mixed: one
     is one reader, or a few.
     """
     out: list[Joined] = []

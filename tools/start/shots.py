@@ -87,7 +87,7 @@ def _script(page: Page) -> None:
         "MAYOR: Is there nothing left for me?\n# 060 The depot\nBRINDLE: Last stop. Everybody sleeps.\nPIM (es): "
         "Hasta mañana."
     )
-    page.get_by_role("button", name="Look at it").click()
+    page.get_by_role("button", name="Preview import").click()
     page.wait_for_timeout(400)
 
 

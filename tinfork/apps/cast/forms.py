@@ -32,7 +32,7 @@ class CharacterForm(forms.Form):
     face = forms.FileField(
         label="Face",
         required=False,
-        help_text="PNG, JPEG, WebP or SVG; or none: the mouth alone.",
+        help_text="PNG, JPEG, WebP or SVG. Leave empty to show only the mouth.",
         widget=forms.ClearableFileInput(attrs={"accept": ".png,.jpg,.jpeg,.webp,.svg"}),
     )
 
@@ -71,7 +71,7 @@ class SetForm(forms.Form):
     """A new set: its name, and whether it begins as a copy."""
 
     name = NameField(label="Name")
-    copy = forms.BooleanField(label="Begin with a copy of this set", required=False)
+    copy = forms.BooleanField(label="Copy this set", required=False)
 
 
 class PartForm(forms.Form):
@@ -90,7 +90,7 @@ class DrawingForm(forms.Form):
     size = forms.TypedChoiceField(
         label="For", choices=[(0, "any loudness"), (-1, "quiet or short"), (1, "loud or long")], coerce=int
     )
-    is_hidden = forms.BooleanField(label="Hidden: not used by the program", required=False)
+    is_hidden = forms.BooleanField(label="Hidden: never used automatically", required=False)
     revision = forms.IntegerField(widget=forms.HiddenInput)
 
     def clean_key(self) -> str:
@@ -104,7 +104,7 @@ def checked_files(files: list[Any]) -> list[Any]:
         raise forms.ValidationError("Choose the drawings: PNG, SVG, WebP, GIF, TIFF, JPEG or OpenRaster files.")
     if len(files) > MAX_PICTURES:
         raise forms.ValidationError(
-            f"These are {len(files)} files; at most {MAX_PICTURES} are taken at once. Nothing was added."
+            f"These are {len(files)} files; the limit is {MAX_PICTURES} at once. Nothing was added."
         )
     return files
 
@@ -157,6 +157,6 @@ class RegisterForm(forms.Form):
 
 
 class SayForm(forms.Form):
-    """A sentence to try."""
+    """Sentence to try."""
 
     text = forms.CharField(max_length=200)

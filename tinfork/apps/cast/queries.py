@@ -181,7 +181,7 @@ def findings_of(chart: Chart) -> list[tuple[Finding, list[Drawing]]]:
 
 
 def proposals_of(chart: Chart) -> list[tuple[Proposal, Drawing, tuple[Chip, ...]]]:
-    """A first matching for the drawings that show nothing yet and are not hidden."""
+    """Suggested sounds for the drawings that show nothing yet and are not hidden."""
     waiting = {d.number: d for d in chart.drawings.filter(Q(shows=[]) & Q(is_hidden=False))}
     looks = [Look.of(d.content, d.measured) for d in waiting.values() if d.measured]
     return [(p, waiting[p.number], tuple(chip_of(c) for c in p.shows)) for p in propose(looks)]

@@ -65,7 +65,7 @@ def _bring(job: Job, chart: Chart, report: Report) -> None:
         prepared, troubles = prepare_files(paths, lambda _, done: report("Opening the drawings", 0.9 * done))
     if not prepared:
         raise FormatError(" ".join(troubles))
-    report("Keeping the drawings", 0.95)
+    report("Saving the drawings", 0.95)
     if job.options.get("first_only"):
         # One drawing is replaced: of a file with many frames the first is meant.
         prepared = [replace(prepared[0], name=files[0]["name"])]
@@ -82,7 +82,7 @@ def _bring(job: Job, chart: Chart, report: Report) -> None:
         added, replaced = add_drawings(chart, prepared, replace=bool(job.options.get("replace")))
         job.notes = troubles + [p.note for p in prepared if p.note]
         if job.options.get("replace") and added:
-            job.notes.append(f"{replaced} drawings were replaced; {added} had the number of none and were added.")
+            job.notes.append(f"{replaced} drawings were replaced; {added} had new numbers and were added.")
 
 
 def _look_at_page(job: Job, chart: Chart, report: Report) -> None:
@@ -105,7 +105,7 @@ def _look_at_page(job: Job, chart: Chart, report: Report) -> None:
 def _cut(job: Job, chart: Chart, report: Report) -> None:
     page = Page.objects.filter(pk=job.options["page"]).first()
     if page is None:
-        raise ChartError("The page was removed meanwhile.")
+        raise ChartError("The sheet was removed meanwhile.")
     boxes = [Box(*box) for box in job.options["boxes"]]
     with local_copy(page.picture) as path:
         prepared = picture_apart(
@@ -158,22 +158,22 @@ def _prepared(job: Job, prepare: Callable[..., Prepared], report: Report) -> Pre
 def _unpack(job: Job, report: Report) -> None:
     """An uploaded archive becomes a character."""
     prepared = _prepared(job, prepare_character, report)
-    report("Keeping the character", 0.95)
+    report("Saving the character", 0.95)
     with _once(job):
         character = unpack(job.studio, job.options["name"], prepared)
         job.options["made"] = character.pk
-        job.notes = [f"{character.name} came with {len(prepared.drawings)} drawings."]
+        job.notes = [f"{character.name} was imported with {len(prepared.drawings)} drawings."]
 
 
 def _unpack_set(job: Job, chart: Chart, report: Report) -> None:
     """An uploaded archive becomes another set of the part that a chart is of."""
     prepared = _prepared(job, prepare_set, report)
-    report("Keeping the set", 0.95)
+    report("Saving the set", 0.95)
     with _once(job):
         made = unpack_set(chart.part, prepared)
         # From here on the job is that of the new set: its page says what came.
         job.options["chart"] = made.pk
-        job.notes = [f"The set “{made.name}” came with {len(prepared.drawings)} drawings."]
+        job.notes = [f"The set “{made.name}” was imported with {len(prepared.drawings)} drawings."]
 
 
 def _open_face(job: Job, chart: Chart, report: Report) -> None:

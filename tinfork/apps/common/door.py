@@ -43,7 +43,7 @@ def whole_number(text: object, low: int = 0, high: int = MOST) -> int | None:
 def read_json(data: bytes | str, *, most_bytes: int = 1024 * 1024) -> Any:
     """A value of JSON (RFC 8259), its texts made safe; raises `FormatError` for what is none, too long, or too deep."""
     if len(data) > most_bytes:
-        raise FormatError("The page sent more than is taken at once. Reload it and try again.")
+        raise FormatError("The page sent too much at once. Reload it and try again.")
     try:
         value = json.loads(data, parse_constant=_refuse, parse_float=_finite, parse_int=_bounded)
     except (ValueError, RecursionError):

@@ -14,19 +14,19 @@ from tinfork.apps.common.gate import NotNowError
 from tinfork.apps.common.room import NO_ROOM
 from tinfork.core.errors import TinForkError
 
-_GONE = "There is nothing here, or it belongs to another studio. Check the address, or start from your productions."
-_NOT_YOURS = "Your part in this studio does not allow that. Ask its owner."
+_GONE = "This page does not exist, or belongs to another studio. Check the address, or start from your productions."
+_NOT_YOURS = "Your role in this studio does not allow that. Ask its owner."
 _STALE = (
     "This page is older than your sign-in, or cookies are switched off for this site. "
     "Go back, load the page again, and send it once more."
 )
-_NOT_UNDERSTOOD = "What was sent could not be understood. Go back, load the page again, and try once more."
+_NOT_UNDERSTOOD = "The request could not be understood. Go back, reload the page, and try again."
 _TOO_MUCH = (
-    f"That is more than is taken at once: up to {settings.MOST_SENT_BYTES // 2**20} MB, "
+    f"That is too large. You can send up to {settings.MOST_SENT_BYTES // 2**20} MB, "
     "and as many fields as the page has."
 )
-_BROKEN = "Something broke on our side. What was saved is safe; go back and try again."
-_AWAY = "The site cannot keep or look up anything at the moment. Nothing was lost; try again in a minute."
+_BROKEN = "Something went wrong on our side. Saved work is safe. Go back and try again."
+_AWAY = "The site cannot reach its database at the moment. Nothing was lost. Try again in a minute."
 
 
 def _answer(request: HttpRequest, title: str, text: str, status: int) -> HttpResponse:
@@ -40,7 +40,7 @@ def _answer(request: HttpRequest, title: str, text: str, status: int) -> HttpRes
 
 def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:
     """404: also what a stranger sees of another studio's things."""
-    return _answer(request, "Not here", _GONE, 404)
+    return _answer(request, "Page not found", _GONE, 404)
 
 
 def forbidden(request: HttpRequest, exception: Exception) -> HttpResponse:
@@ -50,13 +50,13 @@ def forbidden(request: HttpRequest, exception: Exception) -> HttpResponse:
 
 def not_from_here(request: HttpRequest, reason: str = "") -> HttpResponse:
     """403 for a form that does not come from a page of ours, or from one of before the sign-in."""
-    return _answer(request, "Load the page again", _STALE, 403)
+    return _answer(request, "Reload the page", _STALE, 403)
 
 
 def bad_request(request: HttpRequest, exception: Exception) -> HttpResponse:
     """400, or 413 for what is too much."""
     if isinstance(exception, RequestDataTooBig | TooManyFilesSent | TooManyFieldsSent):
-        return _answer(request, "Too much at once", _TOO_MUCH, 413)
+        return _answer(request, "Too large", _TOO_MUCH, 413)
     return _answer(request, "Not understood", _NOT_UNDERSTOOD, 400)
 
 
@@ -67,11 +67,11 @@ def server_error(request: HttpRequest) -> HttpResponse:
         if isinstance(error, NotNowError):
             return _answer(request, error.title, str(error), 503)
         if isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT):
-            return _answer(request, "No room left", NO_ROOM, 503)
+            return _answer(request, "Disk full", NO_ROOM, 503)
         if isinstance(error, OperationalError | InterfaceError):
-            return _answer(request, "Not now", NO_ROOM if "No space left" in str(error) else _AWAY, 503)
+            return _answer(request, "Try again later", NO_ROOM if "No space left" in str(error) else _AWAY, 503)
         error = error.__cause__ or error.__context__
-    return _answer(request, "Something broke", _BROKEN, 500)
+    return _answer(request, "Something went wrong", _BROKEN, 500)
 
 
 #: What pages and their scripts ask with.
@@ -84,7 +84,7 @@ class SayRefused:
     """
 
     _WHY = {
-        "room": ("No room left", NO_ROOM, 503),
+        "room": ("Disk full", NO_ROOM, 503),
         "stranger": ("Sign in first", "Sign in before you send files.", 403),
     }
 
@@ -114,5 +114,5 @@ class SayWhatIsWrong:
         if isinstance(exception, NotNowError):
             return _answer(request, exception.title, str(exception), 503)
         if isinstance(exception, TinForkError):
-            return _answer(request, "That does not work yet", str(exception), 422)
+            return _answer(request, "Not possible yet", str(exception), 422)
         return None

@@ -12,7 +12,7 @@ from tinfork.core.errors import EngineError
 class NotNowError(EngineError):
     """What was asked for is right, and can be asked for again later: 503."""
 
-    title = "Not now"
+    title = "Try again later"
 
 
 class BusyError(NotNowError):
@@ -31,7 +31,7 @@ class Gate:
     def inside(self) -> Iterator[None]:
         """Go in; raises `BusyError` where it is full."""
         if not self._free.acquire(blocking=False):
-            raise BusyError("This is being made for somebody else just now. Try again in a few seconds.")
+            raise BusyError("The server is busy with another request. Try again in a few seconds.")
         try:
             yield
         finally:

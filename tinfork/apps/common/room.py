@@ -16,13 +16,13 @@ RESERVE_BYTES = 200 * 1024 * 1024
 
 #: What people send who have not signed in: a sign-in, a sign-up.
 STRANGERS_BYTES = 1024 * 1024
-NO_ROOM = "There is no room left on the site's disk. Nothing was changed. Whoever runs this site has to make room."
+NO_ROOM = "The site's disk is full. Nothing was changed. Ask whoever runs this site to free some space."
 
 
 class NoRoomError(NotNowError):
     """There is no room for what was sent."""
 
-    code, title = "room", "No room left"
+    code, title = "room", "Disk full"
 
 
 def free_bytes(folder: Path) -> int:

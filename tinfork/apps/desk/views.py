@@ -35,8 +35,8 @@ from tinfork.core.speech.visemes import sounds_to_pick
 #: The dials as the page shows them: name, words, from, to, step, how many of the dial's own units one is, what is
 #: written behind the value, and what it does.
 _BOARD = (
-    ("lead", "Lead", 0, 6, 1, 1, " fr", "Frames the mouth moves before the sound"),
-    ("shortest", "Shortest hold", 1, 12, 1, 1, " fr", "Frames a mouth is held at least: 1 on ones, 2 on twos"),
+    ("lead", "Lead", 0, 6, 1, 1, " fr", "How many frames the mouth moves before the sound"),
+    ("shortest", "Shortest hold", 1, 12, 1, 1, " fr", "Shortest time a mouth is held: 1 is on ones, 2 is on twos"),
     (
         "grid",
         "Locked on",
@@ -45,25 +45,25 @@ _BOARD = (
         1,
         1,
         " fr",
-        "Mouths begin on every frame, every second one, every third, counted from the first",
+        "Mouths start only on every second, third or fourth frame, counted from the first",
     ),
     ("detail", "Detail", 0, 100, 5, 1, "", "From a few accents to every sound"),
-    ("gap_us", "Closes after", 40, 1000, 20, 1000, " ms", "Silence that brings the mouth to rest"),
-    ("strength", "Strength", 0, 100, 5, 1, "", "How far loudness opens the mouth, where it is drawn in sizes"),
-    ("approach", "Approach", 0, 4, 1, 1, " fr", "Frames in which a wide mouth is come near to"),
+    ("gap_us", "Closes after", 40, 1000, 20, 1000, " ms", "Length of silence that brings the mouth to rest"),
+    ("strength", "Strength", 0, 100, 5, 1, "", "How much loudness opens the mouth, if it is drawn in sizes"),
+    ("approach", "Approach", 0, 4, 1, 1, " fr", "Frames of in-between before a wide mouth"),
 )
 
 
 #: What acting is proposed of, as the page shows it: kind, words, what it does.
 _ACTING = (
-    ("blinks", "Blinks", "At the ends of phrases, and now and then; needs a part for the eyes"),
-    ("gaze", "Gaze", "To who speaks, away before an answer; needs a part for the pupils"),
-    ("accents", "Accents", "The head nods on words that stand out"),
-    ("brows", "Brows", "Up on questions and accents; needs a part for the brows"),
-    ("breath", "Breath", "Before a phrase that comes after a silence"),
-    ("openings", "Openings", "The face gives way to wide open mouths"),
-    ("listening", "Listening", "Turns to who speaks, and nods"),
-    ("sway", "Sway", "From one side to the other, for the background"),
+    ("blinks", "Blinks", "At ends of phrases and now and then. Needs an eyes part"),
+    ("gaze", "Gaze", "Looks at the speaker, away before an answer. Needs a pupils part"),
+    ("accents", "Accents", "Head nods on stressed words"),
+    ("brows", "Brows", "Up on questions and accents. Needs a brows part"),
+    ("breath", "Breath", "Before a phrase after a silence"),
+    ("openings", "Openings", "Face stretches with wide open mouths"),
+    ("listening", "Listening", "Turns to the speaker and nods"),
+    ("sway", "Sway", "Sways from side to side. For background characters"),
 )
 
 
@@ -122,7 +122,7 @@ def shot_dials(request: UserRequest, pk: int) -> JsonResponse:
     character = next((c for c in shot.characters if str(c.pk) == wanted), None)
     do = request.POST.get("do", "")
     if character is None or do not in ("try", "default", "keep") or not soundtrack_of(shot).is_read:
-        return JsonResponse({"error": "That character is not in this shot any more. Load the page again."}, status=422)
+        return JsonResponse({"error": "That character is no longer in this shot. Reload the page."}, status=422)
     try:
         if do == "try":
             with_dials(shot, character, _dial_values(request))
@@ -176,7 +176,7 @@ def shot_changes(request: UserRequest, pk: int) -> JsonResponse:
     shot = reach(Shot, request.user, pk=pk)
     since = whole_number(request.GET.get("since"), 0, 2**31)
     if since is None or not soundtrack_of(shot).is_read:
-        return JsonResponse({"error": "Load the page again."}, status=422)
+        return JsonResponse({"error": "Reload the page."}, status=422)
     if since == shot.soundtrack.revision:
         return JsonResponse({})
     return JsonResponse({"document": changes_document(shot, since)})

@@ -63,18 +63,18 @@ def _done(request: UserRequest, shot: Shot) -> HttpResponse:
     try:
         looked = signing.loads(request.POST["looked"][:2000], salt=_SALT, max_age=_LOOKED_S)
     except signing.BadSignature:
-        raise FormatError("It is too long ago that this file was looked at. Choose it again.") from None
+        raise FormatError("The preview of this file has expired. Choose it again.") from None
     if looked["shot"] != shot.pk:
-        raise FormatError("That file was looked at for another shot. Choose it again.")
+        raise FormatError("That preview was for another shot. Choose the file again.")
     try:
         with local_copy_of(looked["key"]) as path:
             incoming = _read(shot, path, looked["name"], looked["character"])
     except FileNotFoundError:
-        raise FormatError("That file is not kept any more. Choose it again.") from None
+        raise FormatError("That file is no longer stored. Choose it again.") from None
     laid = bring_in(shot=shot, incoming=incoming, name=looked["name"], by=request.user)
     words = f"{laid.moved} words moved, {laid.added} added" if laid.moved or laid.added else ""
-    told = ", ".join(filter(None, (words, f"{laid.frames} frames with another drawing" if laid.frames else "")))
-    messages.success(request, f"“{looked['name']}” is in: {told or 'nothing was different'}. Undo takes it all back.")
+    told = ", ".join(filter(None, (words, f"{laid.frames} frames with a new drawing" if laid.frames else "")))
+    messages.success(request, f"“{looked['name']}” was imported: {told or 'nothing was different'}. Undo reverts all of it.")
     return redirect(reverse("desk", args=[shot.pk]))
 
 

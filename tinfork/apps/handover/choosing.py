@@ -67,7 +67,7 @@ def remember(production: Production, exporter: Exporter, values: Mapping[str, An
     presets = dict(row.handing_over.get("presets", {}))
     if name:
         if name not in presets and len(presets) >= MOST_PRESETS:
-            raise FormatError(f"A production keeps up to {MOST_PRESETS} named options. Delete one first.")
+            raise FormatError(f"A production can have up to {MOST_PRESETS} saved option sets. Delete one first.")
         presets[name] = {"as": exporter.kind, "values": kept}
     row.handing_over = {"last": last, "presets": presets}
     row.save(update_fields=["handing_over"])

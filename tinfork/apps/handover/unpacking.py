@@ -58,9 +58,9 @@ class _Opened:
             self.rows = json.loads(self.archive.read(MANIFEST))
             known = self.rows["format"] == FORMAT and self.rows["version"] == VERSION
         except (zipfile.BadZipFile, KeyError, ValueError, TypeError, OSError, EOFError, NotImplementedError):
-            raise FormatError("This is not a whole archive of a production. Pack it again.") from None
+            raise FormatError("This production backup is damaged or incomplete. Make it again.") from None
         if not known:
-            raise FormatError("This archive is of a newer version, or not of a production.")
+            raise FormatError("This file comes from a newer version, or is not a production backup.")
         self.folder = folder
 
     def file(self, name: str) -> Path:
@@ -71,7 +71,7 @@ class _Opened:
                 with self.archive.open(name) as source, path.open("wb") as target:
                     shutil.copyfileobj(source, target, 1024 * 1024)
             except (KeyError, zipfile.BadZipFile, zipfile.zlib.error, EOFError, RuntimeError):  # type: ignore[attr-defined]
-                raise FormatError(f"“{str(name)[:80]}” is missing or damaged in this archive. Pack it again.") from None
+                raise FormatError(f"“{str(name)[:80]}” is missing or damaged in this backup. Make it again.") from None
         return path
 
 
@@ -97,13 +97,13 @@ def unpack_production(
         try:
             safe = _made_safe(opened, report)
             # Nothing is reported from here on: what is written in a transaction is seen by nobody until it ends.
-            report("Writing it down", 0.95)
+            report("Saving", 0.95)
             with transaction.atomic():
                 production = _Unpacking(studio, opened, safe, by).all()
                 then(production)
                 return production
         except (KeyError, TypeError, ValueError, AttributeError, IndexError, OverflowError, ValidationError):
-            raise FormatError("The description in this archive is damaged. Pack it again.") from None
+            raise FormatError("The description in this backup is damaged. Make it again.") from None
 
 
 def _made_safe(opened: _Opened, report: Report) -> _Safe:
@@ -283,7 +283,7 @@ class _Unpacking:
     def _soundtrack(self, shot: Shot, about: dict[str, Any]) -> None:
         content = renamed(soundtrack_from_dict(about["document"]), self.takes, self.speakers)
         if {clip.take for clip in content.clips} - set(self.takes.values()):
-            raise FormatError("A recording of this archive is missing in it. Pack it again.")
+            raise FormatError("A recording is missing from this backup. Make it again.")
         row = Soundtrack(shot=shot, settled=[str(s) for s in about["settled"]], warnings=list(about["warnings"]))
         row.document = soundtrack_to_dict(content)
         row.next_id = 1 + max(

@@ -217,7 +217,7 @@ def production_dials(request: UserRequest, pk: int) -> HttpResponseBase:
     """A production's named dials and its usual ones as a file."""
     production = reach(Production, request.user, pk=pk)
     named = {name: dials_from(values) for name, values in production.presets.items()}
-    named |= {f"Usual in {production.name}"[: dials_json.LONGEST_NAME].strip(): dials_from(production.dials)}
+    named |= {f"Default of {production.name}"[: dials_json.LONGEST_NAME].strip(): dials_from(production.dials)}
     return FileResponse(
         io.BytesIO(dials_json.write(named)),
         as_attachment=True,
@@ -233,9 +233,9 @@ def production_dials_in(request: UserRequest, pk: int) -> HttpResponse:
     file = request.FILES.get("dials")
     try:
         if file is None or not 0 < (file.size or 0) <= MAX_DIALS_BYTES:
-            raise FormatError("Choose a file of dials: it ends in .dials.json and has at most 1 MB.")
+            raise FormatError("Choose a presets file: .dials.json, up to 1 MB.")
         called = take_in_dials(production=production, named=dials_json.read(file.read()))
-        messages.info(request, f"Dials to choose by name now: {', '.join(called) or 'none, the file is empty'}.")
+        messages.info(request, f"Presets you can use now: {', '.join(called) or 'none, the file is empty'}.")
     except TinForkError as error:
         messages.error(request, str(error))
     return redirect("production_edit", pk)
@@ -247,7 +247,7 @@ def production_unpack(request: UserRequest) -> HttpResponse:
     studio = own_studio(request.user)
     file = request.FILES.get("packed")
     if file is None or not file.size:
-        messages.error(request, "Choose the file of a production: it ends in .production.zip.")
+        messages.error(request, "Choose a production backup: .production.zip.")
     else:
         options = {"name": str(file.name)[:80], "files": [keep_upload(file)]}
         lock = f"unpack:{studio.pk}"

@@ -72,7 +72,7 @@ def do_again(job: Job, *, by: User) -> Job:
     """Start a job that failed on our side once more, with what it was given; the new job."""
     job = Job.objects.select_for_update(of=("self",)).select_related("shot", "character", "production").get(pk=job.pk)
     if not job.can_retry or job.ended_at is None or timezone.now() - job.ended_at > AGAIN_WITHIN:
-        raise TinForkError("This cannot be done again. Start it anew from its page.")
+        raise TinForkError("This job cannot be repeated. Start it again from its page.")
     job.can_retry = False
     job.save(update_fields=["can_retry"])
     return start_job(
@@ -102,7 +102,7 @@ def close_if_lost(job: Job) -> bool:
         if not is_lost(job):
             return False
         job.state, job.ended_at, job.can_retry = Job.State.FAILED, timezone.now(), True
-        job.error = "The program lost hold of this before it was done. What you gave is kept; try it again."
+        job.error = "This job was interrupted. Your files are kept; try again."
         job.save()
     from tinfork.apps.jobs.tasks import work_of
 

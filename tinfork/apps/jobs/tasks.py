@@ -115,10 +115,10 @@ def _broke(job: Job, words: str) -> None:
 def what_broke(error: BaseException) -> str:
     """What failed on our side, in words."""
     if isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT):
-        return "There is no room left on the disk. What you gave is kept: make room, then try again."
+        return "The disk is full. Your files are kept: free some space, then try again."
     if isinstance(error, MemoryError):
-        return "There was not enough memory for this. What you gave is kept: try again, or try a smaller part."
-    return "Something broke on our side while doing this. What you gave is kept; try again."
+        return "There was not enough memory. Your files are kept: try again, or try a smaller part."
+    return "Something went wrong on our side. Your files are kept; try again."
 
 
 @app.periodic(cron="* * * * * */10")

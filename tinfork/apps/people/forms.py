@@ -12,7 +12,7 @@ from tinfork.apps.people.models import User
 class StudioSignupForm(forms.Form):
     """Asks for the studio's name besides e-mail and password, unless an invitation names one."""
 
-    studio = forms.CharField(label="Studio", max_length=120, help_text="Your team, or your own name.")
+    studio = forms.CharField(label="Studio", max_length=120, help_text="Your team's name, or your own.")
     field_order = ["email", "password1", "studio"]
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:

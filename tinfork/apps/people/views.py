@@ -17,8 +17,8 @@ from tinfork.apps.jobs.queries import is_anyone_working
 @login_not_required
 def no_mail(request: HttpRequest) -> HttpResponse:
     """In the place of the reset of passwords, where no mail can be sent."""
-    text = "This site sends no mail, so a password cannot be reset here. Ask whoever runs it to set a new one."
-    return render(request, "common/error.html", {"title": "No mail here", "text": text}, status=404)
+    text = "This site sends no e-mail, so you cannot reset a password here. Ask whoever runs it to set a new one."
+    return render(request, "common/error.html", {"title": "No e-mail here", "text": text}, status=404)
 
 
 @login_not_required

@@ -58,7 +58,7 @@ def add_to_cast(shot: Shot, characters: Iterable[Character]) -> None:
     there = set(shot.parts.values_list("character_id", flat=True))
     new = [c for c in dict.fromkeys(characters) if c.pk not in there]
     if len(there) + len(new) > MAX_CAST:
-        raise ChartError(f"A shot has {MAX_CAST} characters at most. Cut it into two shots.")
+        raise ChartError(f"A shot can have up to {MAX_CAST} characters. Split it into two shots.")
     stands = _last_stands(shot, new)
     ShotCharacter.objects.bulk_create(
         ShotCharacter(shot=shot, character=c, place=at, stand=stands.get(c.pk, {}))
@@ -78,5 +78,5 @@ def remove_from_cast(shot: Shot, character: Character) -> None:
     """A character leaves a shot, which keeps at least one. Their lines are then nobody's until someone takes them."""
     Shot.objects.select_for_update().get(pk=shot.pk)
     if shot.parts.count() < 2:
-        raise ChartError("A shot has at least one character. Add another one first.")
+        raise ChartError("A shot needs at least one character. Add another one first.")
     shot.parts.filter(character=character).delete()

@@ -122,7 +122,7 @@ class Shot(models.Model):
 
     @property
     def characters(self) -> list[Character]:
-        """Who is in it; the first says what the script gives to nobody."""
+        """Characters in this shot; the first says what the script gives to nobody."""
         return [part.character for part in self.parts.all()]
 
     @property

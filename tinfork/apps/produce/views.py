@@ -83,7 +83,7 @@ def production_archive(request: UserRequest, pk: int) -> HttpResponse:
     """Put a production away."""
     production = reach(Production, request.user, change=True, pk=pk)
     put_away(production)
-    messages.info(request, f"“{production.name}” is in the archive. It can be brought back for 30 days.")
+    messages.info(request, f"“{production.name}” is in the archive. You can restore it for 30 days.")
     return redirect("productions")
 
 
@@ -92,7 +92,7 @@ def shot_archive(request: UserRequest, pk: int) -> HttpResponse:
     """Put a shot away."""
     shot = reach(Shot, request.user, change=True, pk=pk)
     put_away(shot)
-    messages.info(request, f"“{shot.name}” is in the archive. It can be brought back for 30 days.")
+    messages.info(request, f"“{shot.name}” is in the archive. You can restore it for 30 days.")
     return redirect("production", shot.production_id)
 
 
@@ -135,10 +135,10 @@ def _brought_or_deleted(request: UserRequest, item: Shot | Production) -> HttpRe
     do = request.POST.get("do")
     if do == "back":
         bring_back(item)
-        messages.info(request, f"“{item.name}” is back.")
+        messages.info(request, f"“{item.name}” was restored.")
     elif do == "delete":
         delete_for_good(item)
-        messages.info(request, f"“{item.name}” is gone.")
+        messages.info(request, f"“{item.name}” was deleted.")
     return redirect("archive")
 
 

@@ -34,7 +34,7 @@ def set_pronunciation(*, production: Production, language: str, word: str, sound
 
 @transaction.atomic
 def drop_pronunciation(*, production: Production, language: str, word: str, by: User) -> list[Job]:
-    """A word is pronounced as usual again."""
+    """A word has its default pronunciation again."""
     folded = fold_word(word)
     production.pronunciations.filter(language=base_language(language), word=folded).delete()
     return _read_again(production, language, folded, by)

@@ -43,7 +43,7 @@ def pronunciation_set(request: UserRequest, pk: int) -> HttpResponse:
     production = reach(Production, request.user, change=True, pk=pk)
     form = PronunciationForm(request.POST)
     if not form.is_valid():
-        messages.error(request, "Name the word, and type how it is pronounced.")
+        messages.error(request, "Type the word and how it is pronounced.")
         return _back(request, pk)
     given = form.cleaned_data
     try:
@@ -56,8 +56,8 @@ def pronunciation_set(request: UserRequest, pk: int) -> HttpResponse:
     except TinForkError as error:
         messages.error(request, f"“{given['word']}”: {error}")
         return _back(request, pk)
-    again = f" Its lines in {len(jobs)} shot{'s' * (len(jobs) != 1)} are being read again." if jobs else ""
-    done = "is pronounced so from now on." if given["sounds"] else "is pronounced as usual again."
+    again = f" Its lines in {len(jobs)} shot{'s' * (len(jobs) != 1)} are being re-read." if jobs else ""
+    done = "has a new pronunciation." if given["sounds"] else "has its default pronunciation again."
     messages.success(request, f"“{given['word']}” {done}{again}")
     return _back(request, pk)
 

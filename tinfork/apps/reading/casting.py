@@ -56,9 +56,9 @@ def _texts(
     lines: list[ScriptLine], people: dict[str, Character], usual: Character | None, language: str
 ) -> list[LineText]:
     if unknown := unknown_names(lines, people):
-        raise WordsError(f"Nobody in this studio is called “{unknown[0]}”. Make that character, or mend the name.")
+        raise WordsError(f"No character is called “{unknown[0]}”. Create that character, or correct the name.")
     if not lines:
-        raise WordsError("There are no words. Type what is said in the sound, a line for each phrase.")
+        raise WordsError("There are no words. Type the dialogue, one phrase per line.")
     out = []
     for line in lines:
         who = people[fold(line.speaker)] if line.speaker else usual

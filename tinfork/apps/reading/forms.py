@@ -27,7 +27,7 @@ MAX_UNKNOWN = 50
 
 def spoken_languages() -> list[tuple[str, str]]:
     """The languages in which words can be heard and read, before them that it is found."""
-    return [("", "found by itself"), *((one.code, one.name) for one in languages())]
+    return [("", "detect automatically"), *((one.code, one.name) for one in languages())]
 
 
 def _offer(field: forms.Field, choices: list[tuple[str, str]]) -> None:
@@ -44,10 +44,10 @@ class ReadForm(forms.Form):
         max_length=limits.MAX_TEXT_CHARACTERS,
         widget=forms.Textarea(attrs={"rows": 9, "spellcheck": "true"}),
     )
-    language = forms.ChoiceField(label="Language of lines that name none", required=False)
+    language = forms.ChoiceField(label="Language of the lines", required=False)
     way = forms.ChoiceField(choices=Way.choices, initial=Way.WORDS, required=False, widget=forms.RadioSelect)
-    spoken = forms.ChoiceField(label="Language that is heard", required=False)
-    everything = forms.BooleanField(label="Read every line again", required=False)
+    spoken = forms.ChoiceField(label="Language", required=False)
+    everything = forms.BooleanField(label="Re-read unchanged lines too", required=False)
 
     def __init__(
         self, *args: Any, shot: Shot, sounds: list[TemporaryUploadedFile] | None = None, **kwargs: Any
@@ -65,7 +65,7 @@ class ReadForm(forms.Form):
         self.cleaned_data["way"] = self._way(self.cleaned_data.get("words", ""))
         if open_job(self.shot, Job.Kind.READ):
             self.add_error(
-                "words", "This shot is being read now. Cancel that reading, or wait for its end, then read again."
+                "words", "This shot is being read. Wait until it is done, or cancel it, then read again."
             )
         self._look_at_sounds()
         return self.cleaned_data
@@ -100,21 +100,21 @@ class ReadForm(forms.Form):
         except TinForkError as error:
             raise forms.ValidationError(str(error)) from error
         if not lines:
-            raise forms.ValidationError("Type what is said in the sound, a line for each phrase, or have it heard.")
+            raise forms.ValidationError("Type the dialogue, one phrase per line, or choose a reading method without words.")
         self.unknown = unknown_names(lines, people)[:MAX_UNKNOWN]
         if self.unknown:
             names = ", ".join(f"“{name}”" for name in self.unknown[:5])
-            raise forms.ValidationError(f"Nobody in this studio is called {names}. Make them below, or mend the name.")
+            raise forms.ValidationError(f"No character is called {names}. Create them below, or correct the name.")
         return words
 
 
 class DropForm(forms.Form):
     """What becomes of recordings that are dropped on a production; as it was last, unless said otherwise."""
 
-    into = forms.ChoiceField(label="They become", choices=Into.choices)
-    character = forms.ModelChoiceField(Character.objects.none(), label="Spoken by", empty_label=None)
+    into = forms.ChoiceField(label="Make", choices=Into.choices)
+    character = forms.ModelChoiceField(Character.objects.none(), label="Character", empty_label=None)
     spoken = forms.ChoiceField(label="Language", required=False)
-    acts = forms.BooleanField(label="Propose acting, too", required=False)
+    acts = forms.BooleanField(label="Suggest acting, too", required=False)
 
     def __init__(self, *args: Any, production: Production, **kwargs: Any) -> None:
         # Of the shots that have words, which are read.
@@ -130,7 +130,7 @@ class DropForm(forms.Form):
         people.queryset = production.studio.characters.filter(archived_at=None)
         if not written:
             _offer(self.fields["into"], [choice for choice in Into.choices if choice[0] != Into.SCRIPT])
-        people.error_messages["required"] = "Make a character first, in the cast: somebody must speak."
+        people.error_messages["required"] = "Create a character in Cast first."
         _offer(self.fields["spoken"], spoken_languages())
 
     def clean_into(self) -> str:

@@ -48,5 +48,5 @@ def stretch_of(shot: Shot, first: int, last: int) -> tuple[int, int]:
     rate = shot.production.rate
     frames = rate.frames_in(soundtrack_of(shot).duration_us)
     if not shot.first_frame <= first <= last < shot.first_frame + frames:
-        raise TimingError(f"This shot has frames {shot.first_frame} to {shot.first_frame + frames - 1}.")
+        raise TimingError(f"This shot runs from frame {shot.first_frame} to {shot.first_frame + frames - 1}.")
     return rate.first_us(first - shot.first_frame), rate.first_us(last + 1 - shot.first_frame)

@@ -8,10 +8,10 @@ from django.db import models
 class Way(models.TextChoices):
     """With its words, or, where nobody typed them, in one of three other ways; what each gives is its label."""
 
-    WORDS = "words", "With the words above: the best reading there is"
-    HEARD = "heard", "Hear the words: the machine takes them down, in whatever language is spoken, and reads them"
-    EAR = "ear", "By ear: sounds straight from the recording, in any language; expect two of three to be right"
-    FLAP = "flap", "Flap: the mouth opens with the loudness; enough for a crowd"
+    WORDS = "words", "Words above: most precise"
+    HEARD = "heard", "Hear the words: Tin Fork writes them down, in any language"
+    EAR = "ear", "Sounds only (no words): rougher, any language"
+    FLAP = "flap", "Flap: opens with loudness, for crowds"
 
 
 @dataclass(frozen=True, slots=True)

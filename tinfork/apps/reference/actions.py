@@ -30,7 +30,7 @@ def bring_reference(*, shot: Shot, brought: Brought, begins_us: int, by: User) -
     # Not undone with what follows: what is asked to stop, stops.
     stop_work(shot=shot)
     if any(open_job(shot, kind) for kind in _KINDS):
-        raise SoundError("The film before this one is just being let go of. Try again in a moment.")
+        raise SoundError("The previous film is still being removed. Try again in a moment.")
     with transaction.atomic():
         remove_reference(shot=shot)
         reference = Reference.objects.create(

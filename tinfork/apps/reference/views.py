@@ -36,7 +36,7 @@ from tinfork.core.motion.following import SHOWN
 from tinfork.engines.limits import MAX_REFERENCE_BYTES
 from tinfork.engines.tracking.models import MISSING, are_there
 
-#: A film begins on a frame from this many before 0 to as many after it.
+#: A film starts on a frame from this many before 0 to as many after it.
 _MOST_FRAMES = 200_000
 #: A painted face that acts, for machines without a camera (`tools/stand_in_face.py`).
 STAND_IN = Path(__file__).resolve().parents[2] / "static" / "films" / "stand-in.webm"
@@ -52,7 +52,7 @@ def reference(request: UserRequest, pk: int) -> HttpResponse:
     begins_us = _signed(request.POST.get("begins_us", "0"), MOST_US)
     try:
         if film is not None and (film.size or 0) > MAX_REFERENCE_BYTES:
-            raise SoundError(f"“{film.name}” is larger than {MAX_REFERENCE_BYTES // 2**20} MB. Cut it to the shot.")
+            raise SoundError(f"“{film.name}” is larger than {MAX_REFERENCE_BYTES // 2**20} MB. Trim it to the shot.")
         if request.POST.get("stand_in"):
             brought = Brought("Stand-in", STAND_IN)
         else:
@@ -69,7 +69,7 @@ def reference_begin(request: UserRequest, pk: int) -> HttpResponse:
     shot = reach(Shot, request.user, change=True, pk=pk)
     frame = _signed(request.POST.get("frame", ""), _MOST_FRAMES)
     if frame is None:
-        return _panel(request, shot, f"The film begins on a frame, from {-_MOST_FRAMES} to {_MOST_FRAMES}.")
+        return _panel(request, shot, f"The film starts on a frame, from {-_MOST_FRAMES} to {_MOST_FRAMES}.")
     begins_us = shot.production.rate.first_us(frame - shot.first_frame)
     begin_at(reference=get_object_or_404(Reference, shot=shot), begins_us=begins_us)
     return _panel(request, shot)

@@ -20,14 +20,14 @@ from tinfork.engines.probing import film_info
 from tinfork.engines.tracking.watching import watch
 
 Report = Callable[[str, float], None]
-_SLOW = EngineError("Following the face took far longer than it should, and was stopped. Try a shorter film.")
+_SLOW = EngineError("Following the face took too long and was stopped. Try a shorter film.")
 
 
 def run(job: Job, report: Report) -> None:
     """Open the film, or follow the face in it."""
     reference = Reference.objects.filter(pk=job.options["reference"]).first()
     if reference is None:
-        raise SoundError("The film was taken away meanwhile.")
+        raise SoundError("The film was removed meanwhile.")
     if job.kind == Job.Kind.REFERENCE:
         _open(reference, report)
     else:
@@ -37,7 +37,7 @@ def run(job: Job, report: Report) -> None:
 def _open(reference: Reference, report: Report) -> None:
     with local_copy(reference.original) as path, tempfile.TemporaryDirectory(prefix="tinfork-") as folder:
         if (film_info(path, reference.name).duration_s or 0) > MAX_REFERENCE_S:
-            raise SoundError(f"“{reference.name}” is longer than {MAX_REFERENCE_S // 60} minutes. Cut it to the shot.")
+            raise SoundError(f"“{reference.name}” is longer than {MAX_REFERENCE_S // 60} minutes. Trim it to the shot.")
         target = Path(folder) / "reference.webm"
         opened = open_film(
             path, target, reference.name, lambda done: report("Copying the picture", done), MAX_REFERENCE_S
@@ -46,7 +46,7 @@ def _open(reference: Reference, report: Report) -> None:
             # It may be gone, or be another one by now: then nothing is stored.
             still = Reference.objects.select_for_update().filter(pk=reference.pk).first()
             if still is None:
-                raise SoundError("The film was taken away meanwhile.")
+                raise SoundError("The film was removed meanwhile.")
             original = str(still.original.name)
             still.film.name, still.duration_us, still.original.name = keep_file(target, ".webm"), opened.duration_us, ""
             still.save()
@@ -60,7 +60,7 @@ def _follow(reference: Reference, report: Report) -> None:
     with transaction.atomic():
         still = Reference.objects.select_for_update().filter(pk=reference.pk).first()
         if still is None:
-            raise SoundError("The film was taken away meanwhile.")
+            raise SoundError("The film was removed meanwhile.")
         keep_face(still, track, notes)
 
 

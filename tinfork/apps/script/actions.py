@@ -64,11 +64,11 @@ def lay_script(
         elif choice in known:
             people[name] = known[choice]
         elif choice != NOT_A_NAME:
-            raise WordsError(f"Say who “{line.speaker}” is.")
+            raise WordsError(f"Choose who “{line.speaker}” is.")
     cast = [_with_character(line, people) for line in lines]
     shots = {s.name: s for s in production.shots.all()}
     if len({line.shot for line in cast} - set(shots)) > MAX_SHOTS:
-        raise WordsError(f"{MAX_SHOTS} new shots at once are the most. Cut the script into parts.")
+        raise WordsError(f"You can add up to {MAX_SHOTS} shots at once. Split the script into parts.")
     out: list[Shot] = []
     by_shot: dict[str, list[ScriptLine]] = {}
     for name, run in groupby(cast, key=lambda line: line.shot):
@@ -101,5 +101,5 @@ def _with_character(line: ScriptLine, people: Mapping[str, Character]) -> Script
 def _anyone(studio: Studio) -> Character:
     found = studio.characters.filter(archived_at=None).order_by("pk").first()
     if found is None:
-        raise WordsError("There is no character yet who could say it. Make one in the cast.")
+        raise WordsError("There are no characters yet. Create one in Cast first.")
     return found

@@ -55,7 +55,7 @@ def _sent(request: UserRequest) -> tuple[bytes, str]:
     upload = request.FILES.get("file")
     if upload is not None:
         if (upload.size or 0) > MAX_BYTES:
-            raise WordsError(f"This script is larger than {MAX_BYTES // 1024**2} MB. Cut it into parts.")
+            raise WordsError(f"This script is larger than {MAX_BYTES // 1024**2} MB. Split it into parts.")
         return upload.read(), upload.name or ""
     return request.POST.get("words", "").encode(), ""
 
@@ -97,7 +97,7 @@ def _shown(lines: list[ScriptLine], people: dict[str, Any], most: int = 400) -> 
 
 @require_POST
 def script_lay(request: UserRequest, pk: int) -> HttpResponse:
-    """Lay the lines on the shots."""
+    """Import lines into shots."""
     production = reach(Production, request.user, change=True, pk=pk)
     people = people_of(production.studio)
     try:
@@ -126,6 +126,6 @@ def _few_unknown(lines: list[ScriptLine], people: dict[str, Any]) -> list[str]:
     if len(unknown) > MAX_NAMES:
         raise WordsError(
             f"{len(unknown)} names of speakers are new, and {MAX_NAMES} at once are the most. "
-            "Is it a script with NAME: words? Import it in parts."
+            "Is it a script with NAME: dialogue? Import it in parts."
         )
     return unknown

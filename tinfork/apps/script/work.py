@@ -18,7 +18,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
     assert production is not None
     given = job.options
     people = people_of(production.studio)
-    report("Laying the lines", 0.1)
+    report("Adding the lines", 0.1)
     lines, _ = read_script_apart(given["words"].encode(), "script.txt", people)
     shots = lay_script(
         production=production,
@@ -28,7 +28,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
         new_name=given["new_name"],
         beat=lambda: stop_if_asked(job),
     )
-    job.notes = [f"{len(lines)} lines are in {len(shots)} shots."]
+    job.notes = [f"{len(lines)} lines were imported into {len(shots)} shots."]
 
 
 def undo(job: Job, ending: Ending) -> None:

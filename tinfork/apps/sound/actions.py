@@ -47,7 +47,7 @@ def bring_take(
         original=keep_file(brought.path, ".sound"),
         channels=info.channels if info else 0,
         rate_hz=info.rate_hz if info else 0,
-        note="The file is cut short: it promises more sound than it holds. What is there was kept." if cut else "",
+        note="The file is cut short. The sound that is there was kept." if cut else "",
     )
 
 

@@ -32,7 +32,7 @@ def look_into(uploads: Sequence[TemporaryUploadedFile]) -> tuple[list[Brought], 
     if not uploads:
         raise SoundError("Choose the recording: a WAV, MP3 or FLAC file.")
     if len(uploads) > limits.MAX_SOUNDS:
-        raise SoundError(f"These are {len(uploads)} files; at most {limits.MAX_SOUNDS} are taken at once.")
+        raise SoundError(f"These are {len(uploads)} files; the limit is {limits.MAX_SOUNDS} at once.")
     good, wrong = _try_each(uploads)
     if not good:
         raise SoundError(" ".join(wrong))
@@ -87,7 +87,7 @@ class SpeakForm(forms.Form):
     text = forms.CharField(label="Text", max_length=20_000, widget=forms.Textarea(attrs={"rows": 5}))
     language = forms.ChoiceField(label="Language", initial="en-us")
     variant = forms.ChoiceField(label="Voice", required=False, choices=list(VARIANTS.items()))
-    words_per_minute = forms.IntegerField(label="Words a minute", min_value=80, max_value=400, initial=160)
+    words_per_minute = forms.IntegerField(label="Words per minute", min_value=80, max_value=400, initial=160)
     pitch = forms.IntegerField(label="Pitch", min_value=0, max_value=99, initial=50)
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:

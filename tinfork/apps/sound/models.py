@@ -23,7 +23,7 @@ class Take(models.Model):
     class Source(models.TextChoices):
         FILE = "file", "file"
         RECORDED = "recorded", "recorded here"
-        SPOKEN = "spoken", "spoken by machine"
+        SPOKEN = "spoken", "scratch voice"
         REEL = "reel", "from a story reel"
 
     production = models.ForeignKey(Production, models.CASCADE, related_name="takes")

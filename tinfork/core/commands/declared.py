@@ -90,19 +90,19 @@ class EditContext:
     def speaker(self, speaker: str) -> str:
         """A character of this shot. Raises `TimingError` for anyone else."""
         if speaker not in self.speakers:
-            raise TimingError("That character is not in this shot. Add them first.")
+            raise TimingError("That character is not in this shot. Add the character first.")
         return speaker
 
     def film(self, number: int) -> Film:
         """A film in which a face was followed. Raises `TimingError` for any other."""
         if number not in self.films:
-            raise TimingError("That film is gone, or no face has been followed in it yet.")
+            raise TimingError("That film was removed, or its face has not been followed yet.")
         return self.films[number]
 
     def take(self, number: int) -> TakeInfo:
         """A take that can be placed. Raises `TimingError` for one that cannot."""
         if number not in self.takes:
-            raise TimingError("That take is not there any more, or is still being opened.")
+            raise TimingError("That take was deleted, or is still being opened.")
         return self.takes[number]
 
 

@@ -172,7 +172,7 @@ class Paste(Command, frozen=True):
         source = self.of or column.character
         if source != column.character:
             if source not in context.speakers:
-                raise FormatError("The character these mouths were copied from is not in this shot any more.")
+                raise FormatError("The character these mouths were copied from is no longer in this shot.")
             copied = columns.matched(copied, context.charts(source), context.charts(column.character)[""])
         return columns.paste(st, column, self.at, copied)
 

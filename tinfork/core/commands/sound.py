@@ -146,7 +146,7 @@ class Gap(Command, frozen=True):
 
 
 class Begin(Command, frozen=True):
-    """Move all sound so that speech begins on a frame."""
+    """Move all sound so that speech starts on a frame."""
 
     NEEDS_TAKES = True
 

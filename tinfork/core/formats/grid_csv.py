@@ -34,5 +34,5 @@ EXPORTER = Exporter(
     "text/csv; charset=utf-8",
     of_bytes(_of_scene),
     (SHOWN, FIRST, RATE),
-    "the printed sheet's grid as a table, with holds and stems",
+    "the printed sheet as a table, with holds and stems",
 )

@@ -71,5 +71,5 @@ EXPORTER = Exporter(
     "text/csv; charset=utf-8",
     of_bytes(_of_scene),
     (WHO, FIRST, RATE),
-    "numbers 0 to 14 of ISO/IEC 14496-2, where each begins",
+    "numbers 0 to 14 of ISO/IEC 14496-2, with the start of each",
 )

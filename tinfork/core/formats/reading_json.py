@@ -360,5 +360,5 @@ EXPORTER = Exporter(
     "application/json",
     of_bytes(_as_chosen),
     (FIRST, RATE),
-    "lines, words and sounds in seconds, holds in frames, where everyone stands; comes back in as it went",
+    "lines, words and sounds in seconds, holds in frames, positions; imports again without loss",
 )

@@ -64,5 +64,5 @@ EXPORTER = Exporter(
     "text/csv; charset=utf-8",
     of_bytes(_of_scene),
     (CHARACTER, ROWS, SHOWN, FIRST, RATE),
-    "frame, timecode, drawing, set, viseme, word and sound; opens in any spreadsheet",
+    "frame, timecode, drawing, set, viseme, word and sound, for any spreadsheet",
 )

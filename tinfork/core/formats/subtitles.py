@@ -39,7 +39,7 @@ def _exporter(kind: str, name: str, media_type: str) -> Exporter:
     def of_scene(scene: Scene, values: Values) -> bytes:
         return _cues(scene.reading, per_word=values["cues"] == "words").to_string(kind).encode()
 
-    hint = "what is said, with its times"
+    hint = "the dialogue with its times"
     return Exporter(kind, name, Purpose.ANIMATE, f".{kind}", media_type, of_bytes(of_scene), (_CUES,), hint)
 
 

@@ -46,7 +46,7 @@ def read(data: bytes) -> dict[str, NDArray[np.float64]]:
     except FormatError:
         raise
     except (ValueError, KeyError, TypeError, AttributeError, RecursionError) as error:
-        raise FormatError("These are no weights: a part is missing or of the wrong kind.") from error
+        raise FormatError("This is not a weights file: a part is missing or of the wrong kind.") from error
     if any(w.ndim != 2 or w.shape[1:] != (len(VISEMES),) for w in tracks.values() if w.size):
         raise FormatError("A row of weights has a number for each class.")
     return tracks

@@ -59,7 +59,7 @@ class Drawing:
             raise ChartError(f"Drawing {self.number} is neither small, nor big, nor for any loudness.")
         for claim in self.shows:
             if claim not in VISEMES and claim not in SOUNDS:
-                raise ChartError(f"Drawing {self.number} claims “{claim}”, which is no sound and no class of sounds.")
+                raise ChartError(f"Drawing {self.number} has “{claim}”, which is not a sound or a group of sounds.")
 
     @property
     def viseme(self) -> str:
@@ -82,9 +82,9 @@ class Chart:
     def __post_init__(self) -> None:
         numbers = [d.number for d in self.drawings]
         if len(set(numbers)) != len(numbers):
-            raise ChartError("Two drawings of the chart have the same number.")
+            raise ChartError("Two drawings in the chart have the same number.")
         if not any(d.shows for d in self.drawings):
-            raise ChartError("No drawing of the chart shows any sound; say which sounds it shows.")
+            raise ChartError("No drawing in the chart has sounds. Assign sounds to the drawings.")
 
     @cached_property
     def speaking(self) -> tuple[Drawing, ...]:

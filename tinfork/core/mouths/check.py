@@ -96,8 +96,8 @@ def _missing_closures(seen: Sequence[Seen]) -> list[Finding]:
             Finding(
                 "closure",
                 (closing,) if closing is not None else (),
-                f"No drawing shows {what} ({' '.join(typical_sounds(viseme))}). Viewers miss that first.",
-                f"looks closed: drawing {closing}" if closing is not None else "draw one, or lay the sounds on another",
+                f"No drawing shows {what} ({' '.join(typical_sounds(viseme))}). Viewers notice that first.",
+                f"looks closed: drawing {closing}" if closing is not None else "draw one, or move these sounds to another",
                 "lay" if closing is not None else "",
                 (viseme,),
             )
@@ -107,7 +107,7 @@ def _missing_closures(seen: Sequence[Seen]) -> list[Finding]:
 
 def _empty(seen: Sequence[Seen]) -> list[Finding]:
     gone = tuple(s.number for s in seen if s.measures.box is None)
-    return [Finding("empty", gone, "Nothing is drawn on it.", "no ink")] if gone else []
+    return [Finding("empty", gone, "This drawing is empty.", "no ink")] if gone else []
 
 
 def _opaque(seen: Sequence[Seen]) -> list[Finding]:
@@ -115,8 +115,8 @@ def _opaque(seen: Sequence[Seen]) -> list[Finding]:
     for plain in (True, False):
         covered = tuple(s.number for s in seen if s.measures.opaque and s.measures.plain_ground == plain)
         if covered:
-            text = "The ground is opaque: it covers the face."
-            how = "one plain colour to the edge" if plain else "no plain colour: take the ground out by hand"
+            text = "The background is opaque and covers the face."
+            how = "one plain colour to the edge" if plain else "no plain colour: erase the background by hand"
             out.append(Finding("ground", covered, text, how, "clear" if plain else ""))
     return out
 
@@ -135,7 +135,7 @@ def _drift(inked: Sequence[Seen]) -> list[Finding]:
             )
             below = f"{abs(down):.1%} {'down' if down > 0 else 'up'}" if abs(down) > DRIFT_DOWN else ""
             measure = " and ".join(part for part in (beside, below) if part)
-            text = "Its centre is beside the others': the mouth would jump there."
+            text = "Its centre differs from the others, so the mouth would jump."
             out.append(Finding("drift", (drawing.number,), text, measure, "recentre"))
     return out
 
@@ -149,7 +149,7 @@ def _lines(inked: Sequence[Seen]) -> list[Finding]:
     out = []
     for number, line in lines.items():
         if line > middle * LINE_RATIO or line < middle / LINE_RATIO:
-            text = f"Its line is {'heavier' if line > middle else 'lighter'} than the others': it flickers in motion."
+            text = f"Its line is {'heavier' if line > middle else 'lighter'} than in the others, so it flickers in motion."
             measure = f"{line * canvas:.1f} px, the others {middle * canvas:.1f} px"
             out.append(Finding("line", (number,), text, measure))
     return out
@@ -164,7 +164,7 @@ def _canvases(seen: Sequence[Seen]) -> list[Finding]:
     usual = Counter(frames).most_common(1)[0][0]
     other = tuple(s.number for s, frame in zip(seen, frames, strict=True) if frame != usual)
     measure = ", ".join(f"{w} x {h} ({n})" for (w, h), n in sizes.most_common(4))
-    return [Finding("canvas", other, "Drawings have canvases of several sizes.", measure, "pad")]
+    return [Finding("canvas", other, "The drawings have different canvas sizes.", measure, "pad")]
 
 
 def _same(inked: Sequence[Seen]) -> list[Finding]:
@@ -172,7 +172,7 @@ def _same(inked: Sequence[Seen]) -> list[Finding]:
     for a, b in combinations(inked, 2):
         apart = looks_apart(a.measures, b.measures)
         if apart < SAME and a.drawing.size == b.drawing.size:
-            text = "They look the same: one of them is enough."
+            text = "These look the same. One of them is enough."
             out.append(Finding("same", (a.number, b.number), text, f"{apart:.1%} of the ink differs", "hide"))
     return out
 
@@ -184,7 +184,7 @@ def _mostly_empty(inked: Sequence[Seen]) -> list[Finding]:
     down = max(s.measures.box.height / s.measures.height for s in inked if s.measures.box)
     if across * down >= EMPTY * EMPTY:
         return []
-    text = "The canvases are mostly empty: pictures load slower than they need."
+    text = "The canvases are mostly empty, so pictures load slowly."
     return [
         Finding(
             "empty canvas", tuple(s.number for s in inked), text, f"ink fills {across:.0%} x {down:.0%} at most", "trim"

@@ -117,7 +117,7 @@ def _spelt(word: str) -> tuple[str, ...]:
 
 
 def propose(looks: Sequence[Look]) -> list[Proposal]:
-    """A first matching for drawings that show nothing yet, in their order.
+    """Suggested sounds for drawings that show nothing yet, in their order.
 
     By names where at least a third of them hint at sounds; a chart of the starter's size whose names are its
     numbers by the starter's; else by shape. What stays without a sound is left out.

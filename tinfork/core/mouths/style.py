@@ -68,4 +68,4 @@ class Style:
 
     def __post_init__(self) -> None:
         if self.kind not in KINDS:
-            raise ChartError(f"There is no way of drawing called “{self.kind}”; there are {', '.join(KINDS)}.")
+            raise ChartError(f"There is no drawing style called “{self.kind}”; the styles are {', '.join(KINDS)}.")

@@ -58,7 +58,7 @@ class Shown:
         """The drawing that a cell names, of the set that is shown there where it has it; raises `FormatError`."""
         found = self.called.get(text.strip().casefold())
         if not found:
-            raise FormatError(f"There is no drawing “{text.strip()[:40]}” in this chart.")
+            raise FormatError(f"Drawing “{text.strip()[:40]}” is not in this chart.")
         now = drawing_on(self.holds, frame).set if self.holds else ""
         return next((key for key in found if key[0] == now), found[0])
 
@@ -93,12 +93,12 @@ def from_rows(rows: Sequence[Sequence[str]], about: About) -> Incoming:
     """
     heads = [cell.strip().casefold() for cell in rows[0]] if rows else []
     if len(rows) > MOST_ROWS or "frame" not in heads:
-        raise FormatError("The first row of a sheet has “frame” in it, and names its columns.")
+        raise FormatError("The first row of a sheet must name its columns, with “frame” among them.")
     at = heads.index("frame")
     body = [(number, row) for number, row in enumerate(rows[1:], start=2) if any(cell.strip() for cell in row)]
     frames = [_frame(row, at, number, about) for number, row in body]
     if any(b <= a for a, b in pairwise(frames)):
-        raise FormatError("The frames of a sheet go upwards, each once.")
+        raise FormatError("The frames of a sheet must go up, each one once.")
     holds: dict[tuple[str, str], tuple[Hold, ...]] = {}
     notes = None
     lost = []
@@ -111,8 +111,8 @@ def from_rows(rows: Sequence[Sequence[str]], about: About) -> Incoming:
         elif key := _column_of(head, about):
             holds[key] = _held(cells, frames, about, about.columns[key], is_whole=head == "drawing")
         elif head not in _KNOWN and not head.endswith((" words", " sounds")):
-            lost.append(f"The column “{rows[0][column].strip()[:40]}” is of nothing in this shot.")
-    lost.append("Words and sounds stay as they are: a sheet says them by frame only.")
+            lost.append(f"The column “{rows[0][column].strip()[:40]}” does not match anything in this shot.")
+    lost.append("Words and sounds are not imported: a sheet gives them by frame only.")
     return Incoming(holds=holds, notes=notes, lost=tuple(lost))
 
 
@@ -122,7 +122,7 @@ _KNOWN = ("", "frame", "timecode", "feet", "frames", "drawing", "set", "viseme",
 def _frame(row: Sequence[str], at: int, number: int, about: About) -> int:
     text = row[at].strip() if at < len(row) else ""
     if not re.fullmatch(r"\d{1,9}(\.0*)?", text):
-        raise FormatError(f"Row {number}: “{text[:20]}” is no number of a frame.")
+        raise FormatError(f"Row {number}: “{text[:20]}” is not a frame number.")
     frame = int(text.partition(".")[0]) - about.first_frame
     if not 0 <= frame < about.frames:
         last = about.first_frame + about.frames - 1
@@ -207,7 +207,7 @@ def checked(words: Iterable[ComingWord], about: About) -> tuple[ComingWord, ...]
     end = about.rate.first_us(about.frames)
     kept = sorted((w for w in words if w.start_us < end), key=lambda w: (w.start_us, w.end_us))
     if len(kept) > MOST_WORDS:
-        raise FormatError(f"A file brings up to {MOST_WORDS:,} words.")
+        raise FormatError(f"A file can have up to {MOST_WORDS:,} words.")
     if any(w.start_us < 0 or w.end_us <= w.start_us for w in kept):
-        raise FormatError("A word of this file ends before it begins.")
+        raise FormatError("A word in this file ends before it starts.")
     return tuple(kept)

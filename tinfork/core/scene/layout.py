@@ -107,7 +107,7 @@ class Stand:
             numbers, depth, mirrored = [], None, None
         is_right = type(depth) is int and type(mirrored) is bool and len(numbers) == 4
         if not is_right or not all(type(n) in (int, float) and abs(n) < 1e6 for n in numbers):
-            raise FormatError("Where a character stands is x, y, size, turn, mirrored and depth.")
+            raise FormatError("A character's position has x, y, size, turn, mirrored and depth.")
         x, y, size, turn = (float(n) for n in numbers)
         return cls(x, y, size, turn, mirrored, depth)
 

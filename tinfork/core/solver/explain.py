@@ -77,22 +77,22 @@ def _why(solution: Solution, part: Heard) -> str:
     if frames < solution.dials.shortest:
         return f"lasts {frames:.1f} frames, a hold {solution.dials.shortest}"
     if part.viseme in CLOSURES:
-        return "no room beside the closure next to it"
-    return "a change for it costs more than it gains"
+        return "no room next to closed lips"
+    return "too short to be worth a change"
 
 
 def _in_words(solution: Solution, at: int, serves: tuple[str, ...], dropped: list[Dropped]) -> str:
     hold = solution.holds[at]
     length = hold.end - hold.start
     shown = " ".join("silence" if sound == REST else sound for sound in serves)
-    out = f"Shows {shown}." if shown else "Stands between its neighbours: nothing heard here has room of its own."
+    out = f"Shows {shown}." if shown else "In between: no sound here is long enough for its own mouth."
     closures = [f for f, sound in solution.demand.closures if hold.start <= f < hold.end and sound in serves]
     if closures and length <= solution.dials.shortest:
-        out += " Held so that the lips are seen to meet."
+        out += " Held so that the lips visibly close."
     if dropped:
-        out += " Left out: " + ", ".join(f"{d.sound} ({d.why})" for d in dict.fromkeys(dropped)) + "."
+        out += " Skipped: " + ", ".join(f"{d.sound} ({d.why})" for d in dict.fromkeys(dropped)) + "."
     if any(pin.start < hold.end and hold.start < pin.end for pin in solution.pins):
-        out += " Pinned by hand in part."
+        out += " Partly pinned by hand."
     return out + _of_grid(solution, hold)
 
 
@@ -116,7 +116,7 @@ def _of_grid(solution: Solution, hold: Hold) -> str:
     column = solution.keys.index((hold.set, hold.drawing))
     own = np.flatnonzero(free[hold.start - first : hold.end - first] == column)
     if not len(own):
-        return f" There for the grid of {grid}: without it another mouth would be seen here."
+        return f" Caused by the lock on {grid}: without it another mouth would be here."
     start = hold.start - first + int(own[0])
     while start and free[start - 1] == column:
         start -= 1
@@ -124,4 +124,4 @@ def _of_grid(solution: Solution, hold: Hold) -> str:
     if not by or not start:
         return ""
     frames = f"{abs(by)} frame{'' if abs(by) == 1 else 's'}"
-    return f" On the grid of {grid} it begins {frames} {'later' if by > 0 else 'earlier'}."
+    return f" Locked on {grid}, it starts {frames} {'later' if by > 0 else 'earlier'}."

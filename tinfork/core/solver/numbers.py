@@ -8,7 +8,7 @@ from itertools import pairwise
 from tinfork.core.clock import FrameRate
 from tinfork.core.solver.problem import NO_MOUTH, Hold
 
-#: A mouth that is due again within so many frames cannot be taken off, cleaned and put on: a second one is needed.
+#: A mouth that is due again within so many frames cannot be removed, cleaned and put on: a second one is needed.
 _SOON = 3
 
 

@@ -34,7 +34,7 @@ class Dials:
         for name, (low, high) in RANGES.items():
             value = getattr(self, name)
             if not isinstance(value, int) or not low <= value <= high:
-                raise SolverError(f"A dial is outside its range: {name} goes from {low:,} to {high:,}.")
+                raise SolverError(f"A setting is out of range: {name} goes from {low:,} to {high:,}.")
 
     @property
     def change_cost(self) -> float:
@@ -68,7 +68,7 @@ def dials_from(values: Mapping[str, object], usual: Dials | None = None) -> Dial
     """Dials from plain values; what is not named is as in `usual`. Raises `SolverError` for values that are none."""
     known = {name: value for name, value in values.items() if name in RANGES or name == "by_loudness"}
     if not all(isinstance(value, int) for value in known.values()):
-        raise SolverError("A dial is a whole number.")
+        raise SolverError("Settings must be whole numbers.")
     return replace(usual or Dials(), **known)  # type: ignore[arg-type]
 
 

@@ -27,7 +27,7 @@ def check_sound(measured: Measured, voice: NDArray[np.float32], rate_hz: int) ->
     levels = measured.levels_db
     if not len(levels) or float(levels.max()) < SILENCE_DB:
         return [
-            Finding("silent", "There is no sound in it to hear. Check the microphone, the channel, and the export.")
+            Finding("silent", "The recording is silent. Check the microphone, the channel and the export.")
         ]
     found = [_clipped(measured), _one_sided(measured), _quiet(levels)]
     ground = _ground_spectra(voice, levels, rate_hz)

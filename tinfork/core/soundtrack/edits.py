@@ -132,12 +132,12 @@ def move(st: Soundtrack, clip: int, start_us: int, *, what: str = BOTH, track: i
         st = replace(st, keys=_carried_keys(st.keys, *span, by_us))
         return _swap(st, old, replace(old, slip_us=old.slip_us + by_us), pins=pins)
     if what not in (BOTH, SOUND):
-        raise TimingError("A clip is moved with its reading, or its sound or its reading alone.")
+        raise TimingError("Choose what moves: sound and words, only the sound, or only the words.")
     if start_us < 0:
         raise TimingError("The clip would start before the first frame. Trim its start first.")
     to = old.track if track is None else st.track(track).id
     if st.track(to).kind != st.track(old.track).kind:
-        raise TimingError("Voices stay on tracks of voices, effects on tracks of effects.")
+        raise TimingError("Voices go on voice tracks, effects on effects tracks.")
     slip = old.slip_us - by_us if what == SOUND and old.voice is not None else old.slip_us
     pins = _carried(st.pins, old.start_us, old.end_us, by_us) if what == BOTH else st.pins
     if what == BOTH:
@@ -156,7 +156,7 @@ def trim(st: Soundtrack, clip: int, *, start_us: int | None = None, end_us: int 
     start_us = max(start_us, old.start_us - old.in_us, 0)
     end_us = min(end_us, old.shot_time(old.take_us))
     if end_us - start_us <= 0:
-        raise TimingError("Nothing would be left of the clip. Remove it instead.")
+        raise TimingError("The clip would be empty. Remove it instead.")
     length = end_us - start_us
     fade_in = min(old.fade_in_us, length)
     new = replace(
@@ -182,7 +182,7 @@ def split(st: Soundtrack, clip: int, at_us: int) -> Soundtrack:
 def _halves(st: Soundtrack, old: Clip, at_us: int) -> tuple[Clip, Clip]:
     first = at_us - old.start_us
     if not 0 < first < old.length_us:
-        raise TimingError("A clip is split inside it. Put the playhead between its ends.")
+        raise TimingError("To split a clip, put the playhead between its ends.")
     left = replace(old, length_us=first, fade_in_us=min(old.fade_in_us, first), fade_out_us=0)
     right = replace(
         old,
@@ -243,7 +243,7 @@ def insert_gap(st: Soundtrack, at_us: int, length_us: int) -> Soundtrack:
     A stretch that shows another set goes on through it. A set length of the shot grows by as much.
     """
     if at_us < 0 or length_us <= 0:
-        raise TimingError("Room for action is at least one frame long, inside the shot.")
+        raise TimingError("Insert at least one frame, inside the shot.")
     clips: list[Clip] = []
     for clip in st.clips:
         if clip.end_us <= at_us:
@@ -292,7 +292,7 @@ def begin_speech(st: Soundtrack, at_us: int, heard_from_us: int | None = None) -
     if by_us < 0:
         for clip in [c for c in st.clips if c.start_us + by_us < 0]:
             if clip.end_us + by_us <= 0 or st.track(clip.track).kind == EFFECTS:
-                raise TimingError("There is sound before the first word that would be lost. Move or remove it first.")
+                raise TimingError("Sound before the first word would be lost. Move or remove it first.")
             st = trim(st, clip.id, start_us=-by_us)
     clips = [replace(c, start_us=c.start_us + by_us) for c in st.clips]
     pins = tuple(

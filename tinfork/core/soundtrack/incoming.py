@@ -137,7 +137,7 @@ def _with_word(reading: Reading, line_at: int, at: int, new: Word) -> Reading:
     line: Line = reading.lines[line_at]
     words = (*line.words[:at], new, *line.words[at + 1 :])
     if any(a.end_us > b.start_us for a, b in pairwise(words)):
-        raise TimingError("it would lie over the word beside it.")
+        raise TimingError("it would overlap the next word.")
     if new.end_us > reading.duration_us:
         raise TimingError("it would end after its recording does.")
     lines = (*reading.lines[:line_at], replace(line, words=words), *reading.lines[line_at + 1 :])

@@ -84,7 +84,7 @@ def move_keys(st: Soundtrack, column: Column, rate: FrameRate, first: int, end: 
 def spread_keys(st: Soundtrack, column: Column, rate: FrameRate, first: int, last: int, to: int) -> Soundtrack:
     """The keys from one frame to another faster or slower: the last one comes to lie on frame `to`."""
     if last <= first or to <= first:
-        raise TimingError("Keys are spread over two frames at the least.")
+        raise TimingError("Stretching keys needs at least two frames.")
     return _moved(
         st, column, rate, first, last + 1, lambda frame: first + round((frame - first) * (to - first) / (last - first))
     )
@@ -100,7 +100,7 @@ def change_way(
         for k in own
     ]
     if out == list(own):
-        raise TimingError("There is no key on these frames, or it goes on so already.")
+        raise TimingError("There is no key on these frames, or it already has this setting.")
     return with_keys(st, column, out)
 
 
@@ -124,7 +124,7 @@ def paste_keys(st: Soundtrack, column: Column, rate: FrameRate, at: int, keys: S
 
 def _check_bend(column: Column, poses: Iterable[Pose]) -> None:
     if column.part in (HEAD, FACE) and any(pose.bend for pose in poses):
-        raise TimingError("Mouths and other drawings are bent, not a whole head.")
+        raise TimingError("Only mouths and other drawings can be bent, not a whole head.")
 
 
 def put_back(

@@ -71,13 +71,13 @@ class Clip:
 
     def __post_init__(self) -> None:
         if self.start_us < 0 or self.end_us > LONGEST_US:
-            raise TimingError("A clip lies inside the shot: from its first frame on, two hours at the most.")
+            raise TimingError("A clip must lie inside the shot, within its first two hours.")
         if self.in_us < 0 or self.length_us < SHORTEST_US or self.out_us > self.take_us:
-            raise TimingError("A clip plays a part of its take, 10 ms of it at the least.")
+            raise TimingError("A clip must play at least 10 ms of its take.")
         if min(self.fade_in_us, self.fade_out_us) < 0 or self.fade_in_us + self.fade_out_us > self.length_us:
-            raise TimingError("The two fades of a clip together are no longer than the clip.")
+            raise TimingError("The two fades together cannot be longer than the clip.")
         if abs(self.gain_db) > MAX_GAIN_DB:
-            raise TimingError(f"A clip is at most {MAX_GAIN_DB:g} dB louder or softer than its take.")
+            raise TimingError(f"A clip's gain can be up to {MAX_GAIN_DB:g} dB up or down.")
 
     @property
     def end_us(self) -> int:
@@ -186,7 +186,7 @@ class Soundtrack:
         if len(self.clips) > MAX_CLIPS or len(self.tracks) > MAX_TRACKS:
             raise TimingError(f"A shot has up to {MAX_CLIPS:,} clips on {MAX_TRACKS} tracks.")
         if not 0 <= self.length_us <= LONGEST_US:
-            raise TimingError("A shot is two hours long at the most.")
+            raise TimingError("A shot can be up to two hours long.")
         tracks, voices = {t.id for t in self.tracks}, {v.id: v.take for v in self.voices}
         for numbers in ([t.id for t in self.tracks], [c.id for c in self.clips], [v.id for v in self.voices]):
             if len(set(numbers)) < len(numbers):
@@ -197,7 +197,7 @@ class Soundtrack:
                 raise TimingError("A clip lies on a track that is not there, or speaks with another take's voice.")
             before = last.get(clip.track)
             if before and clip.start_us < before.end_us:
-                raise TimingError("There is another clip in the way. Move that one first, or use another track.")
+                raise TimingError("Another clip is in the way. Move it first, or use another track.")
             last[clip.track] = clip
 
     @property
@@ -214,21 +214,21 @@ class Soundtrack:
         """A clip by its number; raises `TimingError` when it is gone."""
         found = next((c for c in self.clips if c.id == number), None)
         if found is None:
-            raise TimingError("That clip is not there any more.")
+            raise TimingError("That clip was removed meanwhile.")
         return found
 
     def track(self, number: int) -> Track:
         """A track by its number; raises `TimingError` when it is gone."""
         found = next((t for t in self.tracks if t.id == number), None)
         if found is None:
-            raise TimingError("That track is not there any more.")
+            raise TimingError("That track was removed meanwhile.")
         return found
 
     def voice(self, number: int) -> Voice:
         """A voice by its number; raises `TimingError` when it is gone."""
         found = next((v for v in self.voices if v.id == number), None)
         if found is None:
-            raise TimingError("That voice is not there any more.")
+            raise TimingError("That voice was removed meanwhile.")
         return found
 
     def voice_clips(self) -> Iterator[tuple[Clip, Voice]]:

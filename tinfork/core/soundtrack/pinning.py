@@ -68,13 +68,13 @@ def _place(pin: Pin) -> tuple[int, int]:
 def _find(st: Soundtrack, key: int) -> Pin:
     found = next((p for p in st.pins if p.key == key and p.mouth), None)
     if found is None:
-        raise TimingError("That pin is not there any more.")
+        raise TimingError("That pin was removed meanwhile.")
     return found
 
 
 def _check(st: Soundtrack, start_us: int, end_us: int) -> None:
     if not 0 <= start_us < end_us <= max(st.duration_us, 1) + 1_000_000:
-        raise TimingError("A pin lies in the shot and lasts a frame at least.")
+        raise TimingError("A pin must lie in the shot and last at least one frame.")
     if len(st.pins) >= MAX_PINS:
         raise TimingError(f"A shot has up to {MAX_PINS:,} pins.")
 

@@ -95,6 +95,6 @@ EXPORTER = Exporter(
     "application/zip",
     _write,
     (),
-    "reading, characters, background and sound; opens again here",
+    "reading, characters, background and sound, to restore in Tin Fork",
     takes_long=True,
 )

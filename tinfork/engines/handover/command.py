@@ -50,7 +50,7 @@ def pairs(options: Sequence[str]) -> dict[str, object]:
     for option in options:
         name, equals, value = option.partition("=")
         if not equals:
-            raise FormatError(f"“{option}” is no option; write it as name=value.")
+            raise FormatError(f"“{option}” is not an option; write it as name=value.")
         out[name.strip()] = value
     return out
 
@@ -127,7 +127,7 @@ class _Files:
         _check_size(opened)
         manifest = json.loads(opened.read(archive.PRODUCTION))
         if manifest["format"] != archive.PRODUCTION_FORMAT or manifest["version"] != archive.PRODUCTION_VERSION:
-            raise FormatError("This archive is of a newer version, or not of a production.")
+            raise FormatError("This file comes from a newer version, or is not a production backup.")
         read = {str(row["name"]): row for row in manifest["shots"] if row.get("reading")}
         if not read or (name and name not in read):
             raise FormatError(f"There is no such shot in it that is read. It has: {', '.join(read) or 'none'}.")
@@ -191,7 +191,7 @@ def _picture(opened: zipfile.ZipFile, name: str, folder: Path) -> Picture | None
 def _colour(text: object) -> str:
     digits = str(text).removeprefix("#")
     if len(digits) != 6 or not all(digit in "0123456789abcdefABCDEF" for digit in digits):
-        raise FormatError("A colour is written as #rrggbb.")
+        raise FormatError("Write the colour as #rrggbb.")
     return f"#{digits}"
 
 

@@ -113,6 +113,6 @@ EXPORTER = Exporter(
     "application/pdf",
     _write,
     (WHO,),
-    "which mouths, how many of each, and what fewer would cost",
+    "which mouths, how many of each, and the cost of using fewer",
     takes_long=True,
 )

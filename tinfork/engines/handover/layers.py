@@ -72,6 +72,6 @@ EXPORTER = Exporter(
     "image/openraster",
     _write,
     (WIDTH, _AT),
-    "one picture with every drawing on a layer of its own, in register; for painting programs",
+    "one picture with each drawing on its own layer, in register, for painting programs",
     takes_long=True,
 )

@@ -101,6 +101,6 @@ EXPORTER = Exporter(
     "application/json",
     of_bytes(_of_scene),
     (WIDTH, PARTS, GROUND, RATE),
-    "drawings as layers that take turns; for pages and apps, without sound",
+    "drawings as layers that take turns, without sound, for web pages and apps",
     takes_long=True,
 )

@@ -122,7 +122,7 @@ def _write(scene: Scene, values: Values, out: IO[bytes], progress: Progress) -> 
     span = first - values["handles"], end + values["handles"]
     kind = _KINDS[values["format"]]
     if values["ground"] == "clear" and not kind.has_alpha:
-        raise FormatError("MP4 cannot be transparent. Choose WebM or MOV, or another ground.")
+        raise FormatError("MP4 cannot be transparent. Choose WebM or MOV, or another background.")
     with tempfile.TemporaryDirectory(prefix="tinfork-") as folder:
         path = Path(folder) / f"movie{kind.suffix}"
         _encode(scene, values, span, kind, path, progress)
@@ -264,7 +264,7 @@ EXPORTER = Exporter(
     "video/mp4",
     _write,
     (_FORMAT, WIDTH, PARTS, GROUND, START, END, HANDLES, *BURN, RATE),
-    "what the Stage shows; MP4 plays everywhere, WebM and MOV can be laid over other pictures",
+    "what the Stage shows. MP4 plays everywhere; WebM and MOV can be transparent",
     takes_long=True,
     suffixes={key: (kind.suffix, kind.media_type) for key, kind in _KINDS.items()},
     suffix_option="format",

@@ -206,6 +206,6 @@ EXPORTER = Exporter(
     "application/zip",
     _write,
     (_FORMAT, _OF, WHO, WIDTH, _CLEAR, START, END, FIRST, _PADDING, _PATTERN, _ONLY_CHANGES, RATE),
-    "a picture for each frame in register, and the sound cut to match",
+    "one picture per frame in register, with the sound cut to match",
     takes_long=True,
 )

@@ -62,6 +62,6 @@ EXPORTER = Exporter(
     "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
     _write,
     (SHOWN, FIRST, RATE),
-    "a row per frame, a column for each mouth and part; can be edited and brought back in",
+    "one row per frame, one column per mouth and part. Edit it and import it again",
     takes_long=True,
 )

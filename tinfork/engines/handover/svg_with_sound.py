@@ -33,6 +33,6 @@ EXPORTER = Exporter(
     "application/zip",
     _write,
     (WIDTH, PARTS, GROUND, RATE),
-    "each drawing once, shown on its frames; plays in a browser",
+    "each drawing shown on its frames; plays in a browser",
     takes_long=True,
 )

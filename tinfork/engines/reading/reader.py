@@ -172,9 +172,9 @@ def read_track(
     return ReadResult(reading, _warnings(reading, levels))
 
 
-NO_VOICE = "The sound is silent: there is no voice to read. Check the recording's level and channel."
+NO_VOICE = "The sound is silent, so there is no voice to read. Check the recording's level and channel."
 _NOT_SAID = (
-    "The words could not be laid along the sound. Check that they are what is said in it, from its start to its end."
+    "The words do not match the sound. Check that they cover it from start to end."
 )
 
 
@@ -233,8 +233,8 @@ def _read_window(reading: _Reading, heard: Heard, window: _Window, progress: Pro
         reading.track.take(spoken[first:last], judged)
     if not any_said:
         is_all = len(spoken) == len(reading.wording.spoken)
-        where = f"The words around {window.from_s:.0f} s could not be laid along the sound. "
-        raise WordsError(_NOT_SAID if is_all else where + "Check that they are what is said there.")
+        where = f"The words around {window.from_s:.0f} s do not match the sound.  "
+        raise WordsError(_NOT_SAID if is_all else where + "Check them against the recording.")
 
 
 def _pieces(spans: list[tuple[float, float]]) -> list[tuple[int, int]]:
@@ -284,14 +284,14 @@ def _warnings(reading: Reading, levels: NDArray[np.float64]) -> tuple[str, ...]:
     words = list(reading.words())
     missing = [line.text for line in reading.lines if not line.words]
     if missing:
-        return (f"Not found in the sound: {first_of(missing)}. Check that it is said in this recording.",)
+        return (f"Not found in the sound: {first_of(missing)}. Check that this recording says it.",)
     doubtful = sum(w.confidence < DOUBTFUL for w in words)
     if doubtful > len(words) / 3:
-        return ("Many words do not sound like what was typed. Check the words against the recording.",)
+        return ("Many words sound different from what is typed. Check the words against the recording.",)
     loud = levels > max(float(levels.max()) - _FOREGROUND_DB, SILENCE_DB)
     covered = np.zeros(len(levels), dtype=bool)
     for word in words:
         covered[word.start_us // HOP_US : -(-word.end_us // HOP_US)] = True
     if loud.sum() and (loud & ~covered).sum() > 0.4 * loud.sum():
-        return ("Much of the sound has no words under it. Check that everything that is said was typed.",)
+        return ("Much of the speech has no words. Check that all dialogue is typed.",)
     return ()

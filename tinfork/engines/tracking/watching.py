@@ -56,9 +56,9 @@ def watch(path: Path, name: str, report: Callable[[str, float], None]) -> tuple[
     track = track_of(faces, [round(n * 1e6 / RATE) for n in range(len(faces))])
     notes = []
     if crowded >= _SECOND_FACES:
-        notes.append("There is more than one face in it; the largest is followed.")
+        notes.append("The film shows more than one face. The largest is followed.")
     if track.found < 0.95:
-        notes.append(f"No face was found in {1 - track.found:.0%} of it; there, what is before and after is joined.")
+        notes.append(f"No face was found in {1 - track.found:.0%} of it; the gaps were bridged.")
     return track, notes
 
 
@@ -82,4 +82,4 @@ def pictures(path: Path, name: str, info: FilmInfo, beat: Callable[[], None]) ->
                 yield np.frombuffer(bytes(held[:size]), np.uint8).reshape(height, width, 3)
                 del held[:size]
     if work.status:
-        raise SoundError(f"The picture of “{name}” could not be read: it is damaged or of an unknown kind.")
+        raise SoundError(f"The picture of “{name}” could not be read: it is damaged or of an unknown type.")

@@ -33,7 +33,7 @@ export function bringForm() {
       if (this.sending || (!files.length && anyway !== true)) return;
       const large = [...files].find((file) => file.size > Number(form.dataset.mostBytes));
       if (files.length > Number(form.dataset.mostFiles)) {
-        this.failed(`These are ${files.length} files; at most ${form.dataset.mostFiles} are taken at once. Nothing was sent.`);
+        this.failed(`You chose ${files.length} files; the limit is ${form.dataset.mostFiles} at once. Nothing was sent.`);
         return;
       }
       if (large) {

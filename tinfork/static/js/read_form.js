@@ -32,7 +32,7 @@ export function readForm() {
       return this.wordErrors.join(" ");
     },
     makeText(name) {
-      return `Make the character ${name}`;
+      return `Create ${name}`;
     },
     chosen() {
       this.soundErrors = [];
@@ -57,7 +57,7 @@ export function readForm() {
       body.set("make", name);
       const answer = await fetch(form.action, { method: "POST", body });
       if (!answer.ok) {
-        this.failure = "The character could not be made. Try again.";
+        this.failure = "The character could not be created. Try again.";
         return;
       }
       this.unknown = this.unknown.filter((other) => other !== name);
@@ -67,7 +67,7 @@ export function readForm() {
       const form = this.$root;
       const large = [...this.input.files].find((file) => file.size > Number(form.dataset.mostBytes));
       if (large) {
-        this.soundErrors = [`“${large.name}” is larger than ${Math.round(form.dataset.mostBytes / 1048576)} MB. Cut it into parts.`];
+        this.soundErrors = [`“${large.name}” is larger than ${Math.round(form.dataset.mostBytes / 1048576)} MB. Split it into parts.`];
         return;
       }
       this.sending = true;

@@ -50,7 +50,7 @@ def name_character(*, studio: Studio, name: str, ink: int = 0) -> Character:
     Studio.objects.select_for_update().get(pk=studio.pk)
     inks = list(studio.characters.values_list("ink", flat=True))
     if len(inks) >= MAX_CHARACTERS:
-        raise ChartError(f"A studio has {MAX_CHARACTERS} characters at most. Delete some that no shot uses.")
+        raise ChartError(f"A studio can have up to {MAX_CHARACTERS} characters. Delete some that no shot uses.")
     character = Character(studio=studio, name=_free_name(studio, name), ink=ink or min(range(1, 7), key=inks.count))
     character.save()
     return character
@@ -94,11 +94,11 @@ def trace_face(on: Character | Chart, faces: Sequence[PreparedFace]) -> None:
     """
     now = type(on).objects.select_for_update().get(pk=on.pk)
     if not now.face:
-        raise ChartError("There is no face picture to trace any more.")
+        raise ChartError("The face picture was removed. Import one first.")
     if any(abs(aspect / now.face_aspect - 1) > _SAME_SHAPE for _, _, aspect in faces):
-        raise ChartError("A tracing has the shape of its face: the same width by the same height.")
+        raise ChartError("A tracing must have the same width and height as its face.")
     if len(now.face_tracings) + len(faces) > MAX_TRACINGS:
-        raise ChartError(f"A face has {MAX_TRACINGS} tracings at most.")
+        raise ChartError(f"A face can have up to {MAX_TRACINGS} tracings.")
     now.face_tracings = [*now.face_tracings, *(keep_bytes(data, suffix) for data, suffix, _ in faces)]
     now.save(update_fields=["face_tracings"])
 
@@ -110,10 +110,10 @@ def drop_face_tracings(on: Character | Chart) -> None:
 
 @transaction.atomic
 def edit_character(character: Character, *, name: str, ink: int, drop_face: bool = False) -> None:
-    """Save name and colour; the face may be taken off."""
+    """Save name and colour; the face may be removed."""
     others = Character.objects.filter(studio=character.studio).exclude(pk=character.pk)
     if others.filter(name__iexact=name).exists():
-        raise ChartError(f"There is a character called “{name}” already.")
+        raise ChartError(f"A character called “{name}” already exists. Choose another name.")
     if drop_face:
         character.face.name, character.face_tracings = "", []
     character.name, character.ink = name, ink or character.ink
@@ -184,9 +184,9 @@ def add_part(character: Character, *, kind: str, name: str) -> Chart:
     """Another part of the face with an empty set, which is given back."""
     Character.objects.select_for_update().get(pk=character.pk)
     if character.parts.count() >= MAX_PARTS:
-        raise ChartError(f"A character has {MAX_PARTS} parts at most.")
+        raise ChartError(f"A character can have up to {MAX_PARTS} parts.")
     if kind == Part.Kind.MOUTH:
-        raise ChartError("A character has one mouth. Make another set of it instead.")
+        raise ChartError("A character has only one mouth. Add a set to it instead.")
     if character.parts.filter(name__iexact=name).exists():
         raise ChartError(f"{character.name} has a part called “{name}” already.")
     places = {Part.Kind.EYES: (0.5, 0.38, 0.4), Part.Kind.PUPILS: (0.5, 0.38, 0.4), Part.Kind.BROWS: (0.5, 0.3, 0.4)}
@@ -198,5 +198,5 @@ def add_part(character: Character, *, kind: str, name: str) -> Chart:
 def delete_part(part: Part) -> None:
     """Remove a part with its sets; the mouth stays."""
     if part.speaks:
-        raise ChartError("The mouth stays: it is what speaks. Its sets can be changed.")
+        raise ChartError("The mouth cannot be removed. You can change its sets.")
     part.delete()

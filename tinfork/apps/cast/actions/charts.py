@@ -24,9 +24,9 @@ from tinfork.engines.redraw import clear, recanvas
 
 def _free_set(part: Part, name: str) -> str:
     if part.charts.filter(name__iexact=name).exists():
-        raise ChartError(f"There is a set called “{name}” already.")
+        raise ChartError(f"A set called “{name}” already exists. Choose another name.")
     if part.charts.count() >= MAX_SETS:
-        raise ChartError(f"A part has {MAX_SETS} sets at most.")
+        raise ChartError(f"A part can have up to {MAX_SETS} sets.")
     return name
 
 
@@ -53,14 +53,14 @@ def delete_set(chart: Chart) -> Chart:
     part = Part.objects.select_for_update().get(pk=chart.part_id)
     others = part.charts.exclude(pk=chart.pk)
     if not others:
-        raise ChartError("The last set stays: a part needs one.")
+        raise ChartError("A part needs at least one set.")
     if part.charts.first() == chart and part.speaks and part.character.shots.exists():
-        raise ChartError("Shots begin with this set: it stays while shots have this character.")
+        raise ChartError("This is the character's first set. It cannot be removed while shots use the character.")
     try:
         chart.delete()
     except ProtectedError:
         raise ChartError(
-            f"Shots show the set “{chart.name}” on some of their frames. Take it off there first."
+            f"Some shots use the set “{chart.name}”. Remove it from their frames first."
         ) from None
     return others[0]
 
@@ -76,7 +76,7 @@ def lay_sound(chart: Chart, *, claim: str, on: int | None, off: int | None = Non
     """Lay a sound or a class on a drawing, take it off another, or both: moving it. Others' changes stay."""
     # A claim that is none is refused by the core's rule.
     CoreDrawing(0, "", (claim,))
-    with undoable(chart, f"“{claim}” {'laid' if on is not None else 'taken off'}"):
+    with undoable(chart, f"“{claim}” {'laid' if on is not None else 'removed'}"):
         if off is not None:
             drawing = _drawing_of(chart, off)
             drawing.shows = [c for c in drawing.shows if c != claim]
@@ -90,7 +90,7 @@ def lay_sound(chart: Chart, *, claim: str, on: int | None, off: int | None = Non
 
 def take_proposal(chart: Chart, shows: dict[int, Sequence[str]]) -> None:
     """Lay the accepted sounds on drawings, by number; what they show already stays."""
-    with undoable(chart, "sounds laid as proposed"):
+    with undoable(chart, "suggested sounds assigned"):
         for drawing in chart.drawings.filter(number__in=shows):
             claims = list(shows[drawing.number])
             CoreDrawing(0, "", tuple(claims))
@@ -122,7 +122,7 @@ def place_on_face(part: Part, on: Chart, place: Mapping[str, float] | None) -> N
     Raises `ChartError` outside of the face, and for a mouth that is not seen.
     """
     if place is None and part.speaks:
-        raise ChartError("The mouth is seen on every face.")
+        raise ChartError("The mouth is visible on every face.")
     if place is not None:
         Placement(place["x"], place["y"], place["width"], angle=place["angle"])
     with undoable(on, f"{part.name} placed on the face of this set"):
@@ -132,19 +132,19 @@ def place_on_face(part: Part, on: Chart, place: Mapping[str, float] | None) -> N
 
 def give_face_to_set(chart: Chart, picture: bytes, suffix: str, aspect: float) -> None:
     """Give a set of mouths a face picture of its own that was made safe: a head that is turned."""
-    with undoable(chart, "another face for this set"):
+    with undoable(chart, "new face for this set"):
         keep_chart_face(chart, picture, suffix, aspect)
 
 
 def drop_face_of_set(chart: Chart) -> None:
     """Show a set of mouths on the character's own face again."""
-    with undoable(chart, "the face of this set taken off"):
+    with undoable(chart, "the face of this set removed"):
         Chart.objects.filter(pk=chart.pk).update(face="", face_places={}, face_tracings=[])
 
 
 def trace_face_of_set(chart: Chart, faces: Sequence[PreparedFace]) -> None:
     """`trace_face`, of the face that a set of mouths brings with it."""
-    with undoable(chart, "the face of this set traced again"):
+    with undoable(chart, "tracings of this set's face added"):
         trace_face(chart, faces)
 
 
@@ -162,7 +162,7 @@ def register_drawing(drawing: Drawing, *, point: tuple[float, float], offset: tu
     """Say which point of a drawing is lined up, and how far from there it is moved, in its pixels."""
     most = _FARTHEST * max(drawing.width, drawing.height)
     if not all(abs(value) <= most for value in (*point, *offset)):
-        raise ChartError("That is too far away from the drawing.")
+        raise ChartError("That is too far from the drawing.")
     with undoable(drawing.chart, f"drawing {drawing.number} lined up"):
         Drawing.objects.filter(pk=drawing.pk).update(
             point_x=point[0], point_y=point[1], offset_x=offset[0], offset_y=offset[1]
@@ -188,7 +188,7 @@ def mend(chart: Chart, *, kind: str, numbers: Sequence[int], sounds: Sequence[st
     elif kind == "lay":
         take_proposal(chart, {drawings[0].number: sounds})
     else:
-        raise ChartError("There is no such mend.")
+        raise ChartError("That correction does not exist.")
 
 
 def _data(drawing: Drawing) -> bytes:
@@ -248,7 +248,7 @@ def repaint(chart: Chart, *, kind: str, numbers: Sequence[int], progress: Callab
 
 def keep_repainted(chart: Chart, repainted: Sequence["Repainted"]) -> None:
     """Put new pictures in; a drawing that was given another one meanwhile keeps that."""
-    with undoable(chart, "pictures mended"):
+    with undoable(chart, "pictures corrected"):
         drawings = {d.pk: d for d in chart.drawings.all()}
         for one in repainted:
             drawing = drawings.get(one.drawing)
@@ -292,7 +292,7 @@ def _common_canvases(drawings: Sequence[Drawing], *, trim: bool) -> dict[int, Bo
         width = max(1, round((left + right + 2 * air) * d.canvas_width))
         height = max(1, round((up + down + 2 * air) * d.canvas_width))
         if width * height > MAX_PICTURE_PIXELS:
-            raise ChartError("The drawings lie too far apart for one canvas. Check their registration points first.")
+            raise ChartError("The drawings are too far apart for one canvas. Check their registration points first.")
         if (x, y, width, height) != (0, 0, d.width, d.height):
             out[d.pk] = Box(x, y, x + width, y + height)
     return out

@@ -21,7 +21,7 @@ class StaleDrawingError(ChartError):
 
     def __init__(self, current: Drawing) -> None:
         super().__init__(
-            f"Someone changed drawing {current.number} meanwhile. What you typed is kept here; save again to put it in."
+            f"Someone changed drawing {current.number} meanwhile. Your values are still here. Save again to use them."
         )
         self.current = current
 
@@ -86,7 +86,7 @@ def _add(chart: Chart, prepared: Sequence[Prepared], replace: bool) -> tuple[int
         drawing.canvas_width = _canvas_of(one, list(existing.values()), [p.width for p in prepared])
         new.append(drawing)
     if len(existing) + len(new) > MAX_DRAWINGS:
-        raise ChartError(f"A chart holds {MAX_DRAWINGS} drawings; this would make {len(existing) + len(new)}.")
+        raise ChartError(f"A chart can have up to {MAX_DRAWINGS} drawings; this would make {len(existing) + len(new)}.")
     for drawing, key in zip(new, free_keys(keys, len(new)), strict=True):
         drawing.key = key
     Drawing.objects.bulk_create(new)
@@ -117,7 +117,7 @@ def add_starter_drawings(chart: Chart, *, drawings: int, style: Style) -> None:
     A drawing of the same number takes the new picture and keeps its name, key, sounds and registration.
     """
     pictures = starter_pictures(style, drawings)
-    with undoable(chart, "the starter chart's drawings put in"):
+    with undoable(chart, "starter chart added"):
         _fill(chart, drawings, pictures)
 
 
@@ -180,15 +180,15 @@ def add_tracing(drawing: Drawing, prepared: Prepared) -> None:
     """
     if not _same_frame(prepared.width, prepared.height, drawing):
         raise ChartError(
-            f"A tracing has the shape of its drawing, {drawing.width} × {drawing.height}; "
+            f"A tracing must be as large as its drawing, {drawing.width} × {drawing.height}; "
             f"this picture is {prepared.width} × {prepared.height}."
         )
-    with undoable(drawing.chart, f"drawing {drawing.number} traced again"):
+    with undoable(drawing.chart, f"tracings of drawing {drawing.number} added"):
         now = Drawing.objects.filter(pk=drawing.pk).first()
         if now is None:
             raise ChartError("That drawing was removed meanwhile.")
         if len(now.tracings) >= MAX_TRACINGS:
-            raise ChartError(f"A drawing has {MAX_TRACINGS} tracings at most.")
+            raise ChartError(f"A drawing can have up to {MAX_TRACINGS} tracings.")
         now.tracings = [*now.tracings, keep_bytes(prepared.data, prepared.suffix)]
         now.save(update_fields=["tracings"])
 
@@ -216,9 +216,9 @@ def edit_drawing(drawing: Drawing, *, seen: int, number: int, name: str, key: st
 def _describe(now: Drawing, *, number: int, name: str, key: str, size: int, is_hidden: bool) -> None:
     others = Drawing.objects.filter(chart=now.chart_id).exclude(pk=now.pk)
     if others.filter(number=number).exists():
-        raise ChartError(f"There is a drawing {number} already.")
+        raise ChartError(f"Drawing {number} already exists.")
     if key and key not in KEYS:
-        raise ChartError(f"“{key}” cannot be a drawing's key; playback has it. Free are letters like {KEYS[:5]}.")
+        raise ChartError(f"“{key}” is already used for playback. Choose a letter such as {KEYS[:5]}.")
     # A key goes to who asked for it last.
     others.filter(key=key).exclude(key="").update(key="")
     now.number, now.name, now.key, now.size, now.is_hidden = number, name, key, size, is_hidden

@@ -70,7 +70,7 @@ def character_import(request: UserRequest) -> HttpResponse:
     except FormatError as error:
         return answer(request, "cast", error=error)
     if studio.characters.count() >= MAX_CHARACTERS:
-        return answer(request, "cast", error=f"A studio has {MAX_CHARACTERS} characters at most.")
+        return answer(request, "cast", error=f"A studio can have up to {MAX_CHARACTERS} characters.")
     name = str(file.name).removesuffix(".zip").strip()[:80] or "Imported"
     start_job(
         kind=Job.Kind.IMPORT,

@@ -37,7 +37,7 @@ def chart(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def chart_drawings(request: UserRequest, pk: int) -> HttpResponse:
-    """Bring drawings: files are kept, a job opens them."""
+    """Import drawings: files are kept, a job opens them."""
     found = reach_chart(request, pk, change=True)
     try:
         files = checked_files(request.FILES.getlist("files"))
@@ -58,7 +58,7 @@ def chart_sounds(request: UserRequest, pk: int) -> HttpResponse:
     found = reach_chart(request, pk, change=True)
     on, off = (whole_number(request.POST.get(name)) for name in ("on", "off"))
     if any(request.POST.get(name) and number is None for name, number in (("on", on), ("off", off))):
-        return board(request, pk, trouble="That is not a drawing.", status=422)
+        return board(request, pk, trouble="That drawing does not exist.", status=422)
     try:
         actions.lay_sound(found, claim=request.POST.get("claim", "")[:20], on=on, off=off)
     except ChartError as error:
@@ -72,7 +72,7 @@ def chart_order(request: UserRequest, pk: int) -> HttpResponse:
     found = reach_chart(request, pk, change=True)
     drawing, before = whole_number(request.POST.get("drawing")), whole_number(request.POST.get("before"))
     if drawing is None or (before is None and request.POST.get("before")):
-        return board(request, pk, trouble="That is not a drawing.", status=422)
+        return board(request, pk, trouble="That drawing does not exist.", status=422)
     try:
         actions.order_drawings(found, drawing=drawing, before=before)
     except ChartError as error:
@@ -81,7 +81,7 @@ def chart_order(request: UserRequest, pk: int) -> HttpResponse:
 
 
 def chart_proposal(request: UserRequest, pk: int) -> HttpResponse:
-    """A first matching to look over; what is ticked is laid."""
+    """Suggested sounds to look over; what is ticked is laid."""
     found = reach_chart(request, pk, change=request.method == "POST")
     proposals = proposals_of(found)
     if request.method == "POST":
@@ -148,7 +148,7 @@ def set_new(request: UserRequest, pk: int) -> HttpResponse:
     found = reach_chart(request, pk, change=True)
     form = SetForm(request.POST)
     if not form.is_valid():
-        return answer(request, "chart", pk, error="Give the set a name of up to 80 letters.")
+        return answer(request, "chart", pk, error="Name the set, in up to 80 characters.")
     try:
         like = found if form.cleaned_data["copy"] else None
         new = actions.add_set(found.part, name=form.cleaned_data["name"], like=like)
@@ -163,7 +163,7 @@ def set_rename(request: UserRequest, pk: int) -> HttpResponse:
     found = reach_chart(request, pk, change=True)
     form = NameForm(request.POST)
     if not form.is_valid():
-        return answer(request, "chart", pk, error="Give the set a name of up to 80 letters.")
+        return answer(request, "chart", pk, error="Name the set, in up to 80 characters.")
     try:
         actions.rename_set(found, form.cleaned_data["name"])
     except ChartError as error:

@@ -61,11 +61,11 @@ def drawing(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def drawing_replace(request: UserRequest, pk: int) -> HttpResponse:
-    """Another picture for a drawing; sounds, key and place stay."""
+    """Replace picture for a drawing; sounds, key and place stay."""
     found = reach(Drawing, request.user, change=True, pk=pk)
     file = request.FILES.get("picture")
     if file is None or not file.size:
-        return answer(request, "chart", found.chart_id, error="Choose the picture that replaces this one.")
+        return answer(request, "chart", found.chart_id, error="Choose the new picture.")
     kept = keep_upload(file)
     # The number it begins with is how a job finds the drawing it replaces.
     kept["name"] = f"{found.number:04d} {kept['name']}"
@@ -109,7 +109,7 @@ def drawing_register(request: UserRequest, pk: int) -> JsonResponse:
     found = reach(Drawing, request.user, change=True, pk=pk)
     form = RegisterForm(request.POST)
     if not form.is_valid():
-        return JsonResponse({"error": "A place is two numbers of pixels."}, status=422)
+        return JsonResponse({"error": "A place needs two numbers, in pixels."}, status=422)
     d = form.cleaned_data
     try:
         chart_actions.register_drawing(found, point=(d["point_x"], d["point_y"]), offset=(d["offset_x"], d["offset_y"]))

@@ -27,7 +27,7 @@ def page_new(request: UserRequest, pk: int) -> HttpResponse:
     chart = reach_chart(request, pk, change=True)
     file = request.FILES.get("page")
     if file is None or not file.size:
-        return answer(request, "chart", pk, error="Choose the page: one picture with many drawings on it.")
+        return answer(request, "chart", pk, error="Choose the sheet: one picture with several drawings on it.")
     kept = keep_upload(file)
     page = Page.objects.create(chart=chart, name=kept["name"], original=kept["key"])
     options = {"chart": pk, "page": page.pk}
@@ -55,7 +55,7 @@ def page_boxes(request: UserRequest, pk: int) -> JsonResponse:
     found = _reach(request, pk)
     gap = whole_number(request.GET.get("gap"), 0, 20_000)
     if gap is None:
-        return JsonResponse({"error": "The gap is a number of pixels."}, status=422)
+        return JsonResponse({"error": "The gap must be a number of pixels."}, status=422)
     boxes = find_boxes([Box(*sides) for sides in found.parts], gap)
     return JsonResponse({"boxes": [box.sides for box in boxes[:MAX_DRAWINGS]]})
 
@@ -66,7 +66,7 @@ def page_cut(request: UserRequest, pk: int) -> HttpResponse:
     found = _reach(request, pk, change=True)
     boxes = _boxes(request.POST.get("boxes", ""), found)
     if not boxes:
-        return answer(request, "page", pk, error="There is no box on the page. Draw one around each mouth.")
+        return answer(request, "page", pk, error="There are no boxes on the sheet. Draw one around each mouth.")
     Page.objects.filter(pk=pk).update(boxes=boxes)
     options = {"chart": found.chart_id, "page": pk, "boxes": boxes}
     start_job(kind=Job.Kind.CUT, on=found.chart.character, by=request.user, options=options)

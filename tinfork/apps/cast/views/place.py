@@ -53,7 +53,7 @@ def chart_face_give(request: UserRequest, pk: int) -> HttpResponse:
     chart = reach_chart(request, pk, change=True)
     form = SetFaceForm(request.POST, request.FILES)
     if not chart.part.speaks:
-        return answer(request, "chart_place", chart.pk, error="A face goes with a set of mouths.")
+        return answer(request, "chart_place", chart.pk, error="Only a set of mouths can have a face.")
     if not form.is_valid():
         return answer(request, "chart_place", chart.pk, error=str(next(iter(form.errors.values()))[0]))
     options = {"chart": chart.pk, "files": [keep_upload(form.cleaned_data["face"])], "of_set": True}
@@ -75,7 +75,7 @@ def part_place(request: UserRequest, pk: int) -> JsonResponse:
     part = reach(Part, request.user, change=True, pk=pk)
     form = PlaceForm(request.POST)
     if not form.is_valid():
-        return JsonResponse({"error": "Keep the drawings on the picture, 0.5 to 300 % of its width."}, status=422)
+        return JsonResponse({"error": "Keep the drawings inside the picture, at 0.5 to 300 % of its width."}, status=422)
     try:
         chart = part.charts.filter(pk=whole_number(request.POST.get("chart")) or 0).first()
         number = whole_number(request.POST.get("face"))
@@ -84,7 +84,7 @@ def part_place(request: UserRequest, pk: int) -> JsonResponse:
         else:
             on = _named([one for one in part.character.mouth.charts.all() if one.face], str(number))
             if on is None:
-                raise ChartError("That face is not there any more. Load the page again.")
+                raise ChartError("That face was removed. Reload the page.")
             place_on_face(part, on, None if request.POST.get("hidden") == "1" else form.cleaned_data)
     except ChartError as error:
         return JsonResponse({"error": str(error)}, status=422)

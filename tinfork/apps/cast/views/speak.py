@@ -22,7 +22,7 @@ def chart_say(request: UserRequest, pk: int) -> JsonResponse:
     chart = reach_chart(request, pk)
     form = SayForm(request.POST)
     if not form.is_valid():
-        return JsonResponse({"error": "Type a sentence of up to 200 letters."}, status=422)
+        return JsonResponse({"error": "Type a sentence of up to 200 characters."}, status=422)
     try:
         tried = try_sentence(form.cleaned_data["text"], chart.content, FrameRate.parse(_RATE))
     except TinForkError as error:

@@ -60,7 +60,7 @@ def chart_starter_zip(request: UserRequest, pk: int) -> HttpResponse:
     chart = reach_chart(request, pk)
     form = _asked(request)
     if form.errors:
-        return answer(request, "chart_starter", pk, error="That look cannot be drawn. Choose again.")
+        return answer(request, "chart_starter", pk, error="This combination cannot be drawn. Change an option.")
     with _ONE_AT_A_TIME.inside():
         data = starter_archive(form.style, form.cleaned_data["drawings"])
     name = f"starter chart {chart.name}.zip".encode("ascii", "ignore").decode()
@@ -75,7 +75,7 @@ def chart_starter_take(request: UserRequest, pk: int) -> HttpResponse:
     chart = reach_chart(request, pk, change=True)
     form = StarterForm(_defaults() | request.POST.dict())
     if not form.is_valid():
-        return answer(request, "chart_starter", pk, error="That look cannot be drawn. Choose again.")
+        return answer(request, "chart_starter", pk, error="This combination cannot be drawn. Change an option.")
     try:
         add_starter_drawings(chart, drawings=form.cleaned_data["drawings"], style=form.style)
     except ChartError as error:

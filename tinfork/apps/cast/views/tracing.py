@@ -1,4 +1,4 @@
-"""Pictures traced again, which take turns: served, added to a face, and taken off it."""
+"""Pictures traced again, which take turns: served, added to a face, and removed it."""
 
 from collections.abc import Sequence
 

@@ -46,7 +46,7 @@ def correct_alike(*, shot: Shot, was: str, now: str, by: User) -> int:
     Raises `WordsError` for what is no word.
     """
     if not fold_word(was) or not fold_word(now) or len(now) > MAX_LETTERS:
-        raise WordsError("Name the word, and what it is to be.")
+        raise WordsError("Type the word and its replacement.")
     lexicon = lexicon_of(shot.production)
     places = places_alike(shot, was)
     for other in Shot.objects.filter(pk__in=places).order_by("pk"):

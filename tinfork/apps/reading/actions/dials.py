@@ -34,10 +34,10 @@ def turn_dials(row: Soundtrack, command: TurnDials, context: EditContext) -> Non
         name = one_line(command.preset)
         found = presets_of(shot.production).get(name)
         if found is None:
-            raise SolverError(f"There are no dials called “{name}”.")
+            raise SolverError(f"There is no preset called “{name}”.")
         values = asdict(found)
     elif command.values is None:
-        raise SolverError("Name the dials to turn: up to 20 values by name.")
+        raise SolverError("Send up to 20 settings by name.")
     else:
         values = asdict(dials_from(part.dials | command.values, dials_from(shot.production.dials)))
     part.dials = dict(values)
@@ -68,9 +68,9 @@ def name_dials(*, shot: Shot, character: Character, name: str) -> Dials:
     clean = " ".join(name.split())[:40]
     production = Production.objects.select_for_update().get(pk=shot.production_id)
     if not clean or clean in PRESETS:
-        raise SolverError("Give these dials a name of their own.")
+        raise SolverError("This name is taken. Choose another name for the preset.")
     if len(production.presets) >= MOST_PRESETS and clean not in production.presets:
-        raise SolverError(f"A production has up to {MOST_PRESETS} named dials.")
+        raise SolverError(f"A production can have up to {MOST_PRESETS} presets.")
     dials = dials_of(shot, character)
     production.presets[clean] = asdict(dials)
     production.save(update_fields=["presets"])
@@ -93,7 +93,7 @@ def take_in_dials(*, production: Production, named: Mapping[str, Dials]) -> list
             row.presets[free] = asdict(dials)
         called.append(free)
     if len(row.presets) > MOST_PRESETS:
-        raise SolverError(f"A production has up to {MOST_PRESETS} named dials.")
+        raise SolverError(f"A production can have up to {MOST_PRESETS} presets.")
     row.save(update_fields=["presets"])
     return called
 
@@ -101,5 +101,5 @@ def take_in_dials(*, production: Production, named: Mapping[str, Dials]) -> list
 def _part(shot: Shot, speaker: str) -> ShotCharacter:
     found = ShotCharacter.objects.select_for_update().filter(shot=shot, character=int(speaker)).first()
     if found is None:
-        raise SolverError("That character is not in this shot any more.")
+        raise SolverError("That character is no longer in this shot.")
     return found

@@ -26,10 +26,10 @@ _NAME = 80
 class Into(models.TextChoices):
     """What becomes of recordings that are dropped."""
 
-    SHOTS = "shots", "a shot each"
-    ONE = "one", "one shot, one after another"
+    SHOTS = "shots", "one shot per file"
+    ONE = "one", "one shot, files in a row"
     SCRIPT = "script", "the script's shots"
-    TAKES = "takes", "the takes only"
+    TAKES = "takes", "takes only, no shots"
 
 
 @dataclass(frozen=True, slots=True)

@@ -234,16 +234,16 @@ def use_found(*, line: FoundLine, by: User) -> None:
     """
     shot, take = line.shot, line.take
     if shot is None:
-        raise SoundError("This is no line of the script. Tick it and send it to a shot.")
+        raise SoundError("This is not in the script. Tick it and send it to a shot.")
     old = shot.found_lines.filter(text=line.text, speaker=line.speaker, is_placed=True).exclude(pk=line.pk).first()
     reading = take.content
     said = tuple(x for x in reading.lines if (x.start_us, x.text) == (line.start_us, line.text)) if reading else ()
     if not said:
-        raise SoundError("What is said in this take was read anew since. Find the script in it again.")
+        raise SoundError("This take was re-read meanwhile. Find script lines in it again.")
     if old:
         _exchange(shot, old, line, said, by)
     elif any(one.text == line.text and one.words for one in soundtrack_of(shot).reading.lines):
-        raise SoundError("The shot has this line already, but not from this take. Place the take there by hand.")
+        raise SoundError("The shot already has this line from another take. Place this take there by hand.")
     else:
         order = [text.text for text in texts_of(shot, shot.words)]
         at = order.index(line.text) if line.text in order else len(order)
@@ -257,7 +257,7 @@ def _exchange(shot: Shot, old: FoundLine, line: FoundLine, said: Sequence[Line],
     was, new = _span_of(old), _span_of(line)
     clip = _clip_of(st, old)
     if clip is None:
-        raise SoundError("The clip with this line was changed or removed in the shot. Place the take there by hand.")
+        raise SoundError("The clip with this line was changed or removed in the shot. Place this take there by hand.")
     # The line's own part of the clip, which may have its neighbours in it.
     for cut_us in (clip.start_us + was.start_us - clip.in_us, clip.start_us + was.end_us - clip.in_us):
         across = next((c for c in st.clips if c.track == clip.track and c.start_us < cut_us < c.end_us), None)

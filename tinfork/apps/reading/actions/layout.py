@@ -32,7 +32,7 @@ def stand_character(row: Soundtrack, command: StandCharacter, context: EditConte
     number = int(context.speaker(command.speaker))
     part = ShotCharacter.objects.filter(shot=row.shot, character=number).first()
     if part is None:
-        raise FormatError("Only whole characters are placed in the picture; parts of a face go with it.")
+        raise FormatError("Only whole characters can be placed in the picture.")
     stand = command.stand
     part.stand = stand.to_dict() if stand else {}
     part.save(update_fields=["stand"])
@@ -43,7 +43,7 @@ def paint_ground(row: Soundtrack, command: PaintGround, context: EditContext) ->
     shot = row.shot
     colour = command.colour.lower()
     if not _COLOUR.fullmatch(colour):
-        raise FormatError("A colour is written as #rrggbb.")
+        raise FormatError("Write the colour as #rrggbb.")
     shot.ground = colour
     if command.clear:
         shot.background = ""

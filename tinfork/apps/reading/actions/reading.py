@@ -66,7 +66,7 @@ def read_stretch(*, shot: Shot, first: int, last: int, by: User) -> Job:
     if not soundtrack_of(shot).is_read:
         raise SoundError("This shot has not been read yet.")
     if open_job(shot, Job.Kind.READ):
-        raise SoundError("This shot is being read now. Wait for its end, then read the stretch again.")
+        raise SoundError("This shot is being read. Wait until it is done, then re-read the frames.")
     stretch = stretch_of(shot, first, last)
     return start_job(kind=Job.Kind.READ, on=shot, by=by, options={"words": shot.words, "stretch": stretch})
 

@@ -16,11 +16,11 @@ def show_set(row: Soundtrack, command: ShowSet, context: EditContext) -> None:
     charts = (chart for character in shot.characters for chart in character.mouth.charts.all())
     chart = next((each for each in charts if each.pk == command.chart), None)
     if chart is None:
-        raise ChartError("That is not a set of mouths of anyone in this shot.")
+        raise ChartError("That set does not belong to a character in this shot.")
     first, end = span_of(command.first, command.last)
     frames = context.rate.frames_in(row.duration_us)
     if end > frames:
-        raise TimingError(f"This shot has frames {shot.first_frame} to {shot.first_frame + frames - 1}.")
+        raise TimingError(f"This shot runs from frame {shot.first_frame} to {shot.first_frame + frames - 1}.")
     start_us, end_us = context.rate.first_us(first), context.rate.first_us(end)
     # Refuse a set that cannot speak before anything changes.
     is_first = chart == chart.part.charts.first()

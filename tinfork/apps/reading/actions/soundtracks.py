@@ -136,11 +136,11 @@ def _refuse(touch: Touch | None, row: Soundtrack) -> StaleError:
     names = {str(c.pk): c.name for c in row.shot.characters}
     if touch and touch.what == "keys":
         whose = names.get(touch.who.partition(" ")[0], "this character")
-        return StaleError(f"Someone else, or another tab, moved {whose} here meanwhile.")
+        return StaleError(f"{whose} was moved here in another window.")
     if touch and touch.what == "pass_note":
-        return StaleError("Someone else, or another tab, wrote a note about this pass meanwhile.")
+        return StaleError("A note about this pass was written in another window.")
     if touch and touch.what in ("dials", "stand"):
-        did = "turned the dials of" if touch.what == "dials" else "placed"
+        did = "settings" if touch.what == "dials" else "placed"
         whose = names.get(touch.who, "this character")
         return StaleError(f"Someone else, or another tab, {did} {whose} meanwhile.")
     if touch is None or touch.what not in ("pins", "note"):
@@ -261,7 +261,7 @@ def undo(*, shot: Shot, revision: int, back: bool = True, keeps_reading: bool = 
     found = row.edits.filter(is_undone=not back)
     last: Edit | None = found.last() if back else found.first()
     if last is None:
-        raise TimingError("There is nothing to undo." if back else "There is nothing to do again.")
+        raise TimingError("There is nothing to undo." if back else "There is nothing to redo.")
     if back and keeps_reading and leaves_nothing_read(row, last):
         raise TimingError("There is nothing to undo.")
     before = row.content
@@ -285,6 +285,6 @@ def known_takes(row: Soundtrack, st: CoreSoundtrack) -> CoreSoundtrack:
     """Refuse to bring back a clip whose take was deleted since."""
     there = take_infos(row.shot.production, [c.take for c in st.clips])
     if any(c.take not in there for c in st.clips):
-        raise TimingError("A take of that step was deleted from the library since; it cannot be brought back.")
+        raise TimingError("A take of that step was deleted from the library. This step cannot be undone.")
     rows = {s.pk for s in row.shot.set_stretches.all()}
     return replace(st, pins=tuple(p for p in st.pins if p.mouth or p.key in rows))

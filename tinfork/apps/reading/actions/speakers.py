@@ -76,10 +76,10 @@ def accept_speakers(*, shot: Shot, cast: Mapping[str, str], by: User | None) -> 
     """Make turns of the proposal; `cast` says which character (its number) each voice is, "" for nobody."""
     row = locked(shot)
     if not row.proposal:
-        raise TimingError("There is no proposal any more. Ask for one again.")
+        raise TimingError("That suggestion is no longer there. Run it again.")
     people = {str(c.pk): c for c in shot.production.studio.characters.all()}
     if any(number not in people for number in cast.values() if number):
-        raise TimingError("A character of that proposal is not in this studio.")
+        raise TimingError("A character of that suggestion is not in this studio.")
     add_to_cast(shot, [people[number] for number in cast.values() if number])
     st = row.content
     there = {v.id for v in st.voices}

@@ -34,15 +34,15 @@ def keep_version(*, shot: Shot, name: str, by: User) -> Version:
     """The shot as it is, under a name; raises `TimingError` for a name that is taken or none."""
     name = " ".join(name.replace("\0", "").split())
     if not 0 < len(name) <= 80:
-        raise TimingError("Give the version a name of up to 80 characters.")
+        raise TimingError("Name the version, in up to 80 characters.")
     row = locked(shot)
     if row.versions.count() >= MOST:
-        raise TimingError(f"A shot has up to {MOST} versions. Delete one that is not needed any more.")
+        raise TimingError(f"A shot can have up to {MOST} versions. Delete one first.")
     try:
         with transaction.atomic():
             return row.versions.create(name=name, document=row.document, beside=parts_for_versions(row), by=by)
     except IntegrityError:
-        raise TimingError(f"There is a version “{name}” already. Give this one another name.") from None
+        raise TimingError(f"A version called “{name}” already exists. Choose another name.") from None
 
 
 @transaction.atomic

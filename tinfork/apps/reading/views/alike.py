@@ -21,7 +21,7 @@ def shot_alike(request: UserRequest, pk: int) -> JsonResponse:
             count = correct_alike(shot=shot, was=was, now=now, by=request.user)
         except TinForkError as error:
             return JsonResponse({"error": str(error)}, status=422)
-        return JsonResponse({"said": f"“{was}” is “{now}” in {count} more place{'s' * (count != 1)}."})
+        return JsonResponse({"said": f"“{was}” is now “{now}” in {count} more place{'s' * (count != 1)}."})
     shot = reach(Shot, request.user, pk=pk)
     places = places_alike(shot, was) if is_worth_asking(was, now, shot.language) else {}
     return JsonResponse({"places": sum(places.values()), "shots": len(places)})

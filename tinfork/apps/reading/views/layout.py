@@ -31,6 +31,6 @@ def shot_background(request: UserRequest, pk: int) -> HttpResponseBase:
     if file.size > MAX_FACE_BYTES:
         return JsonResponse({"error": f"“{file.name}” is larger than {MAX_FACE_BYTES // 2**20} MB."}, status=422)
     if not soundtrack_of(shot).is_read:
-        return JsonResponse({"error": "Read the track first; then the shot has a picture."}, status=422)
+        return JsonResponse({"error": "Read the track first. Then the shot has a picture."}, status=422)
     job = start_job(kind=Job.Kind.BACKGROUND, on=shot, by=request.user, options={"files": [keep_upload(file)]})
     return JsonResponse({"job": str(job.pk), "working": is_anyone_working()})

@@ -178,7 +178,7 @@ def shot_voices(request: UserRequest, pk: int) -> HttpResponse:
     if what == "accept":
         cast = {key[4:]: str(value) for key, value in request.POST.items() if key.startswith("who-")}
         accept_speakers(shot=shot, cast=cast, by=request.user)
-        messages.success(request, "The turns are laid out. Drag their ends, split them, or give them to someone else.")
+        messages.success(request, "The turns were added. Drag their ends, split them, or give them to another character.")
     elif what == "leave":
         drop_proposal(shot)
     else:
@@ -196,7 +196,7 @@ def shot_reel(request: UserRequest, pk: int) -> HttpResponse:
     frame = whole_number(request.POST.get("frame", "0"), -10_000_000, 10_000_000)
     reel = None if wanted is None else reach(Reel, request.user, pk=wanted, production=shot.production)
     if frame is None:
-        messages.error(request, "Say with which of its frames the story reel begins: a whole number.")
+        messages.error(request, "Type the story reel's start frame as a whole number.")
         return redirect("shot_sound", pk)
     rate = shot.production.rate
     shot.reel, shot.reel_from_us = reel, rate.first_us(frame)

@@ -94,7 +94,7 @@ def shot_read_again(request: UserRequest, pk: int) -> HttpResponse:
     shot = reach(Shot, request.user, change=True, pk=pk)
     form = StretchForm(request.POST)
     if not form.is_valid():
-        messages.error(request, "Say from which frame to which.")
+        messages.error(request, "Type the first and the last frame.")
         return redirect("desk", pk)
     try:
         read_stretch(shot=shot, by=request.user, **form.cleaned_data)
@@ -139,7 +139,7 @@ def shot_cast(request: UserRequest, pk: int) -> HttpResponse:
     if made.is_valid():
         character = make_character(shot.production.studio, made.cleaned_data["name"])
         add_to_cast(shot, [character])
-        messages.success(request, f"{character.name} is in the cast now, with a starter set of mouths.")
+        messages.success(request, f"{character.name} was added to the cast with a starter mouth chart.")
     elif (added := whole_number(request.POST.get("add"))) is not None:
         add_to_cast(shot, [reach(Character, request.user, pk=added, studio=shot.production.studio)])
     elif (removed := whole_number(request.POST.get("remove"))) is not None:

@@ -49,7 +49,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
                 who = script[one.number].text.speaker
                 spans.setdefault(who, []).append((one.line.start_us, one.line.end_us))
         voices = run_apart(voices_in, voice, spans, progress=progress) if spans else {}
-    report("Laying the lines on their shots", 0.98)
+    report("Adding lines to their shots", 0.98)
     with transaction.atomic():
         laid = lay_found(take=take, script=script, found=found, by=job.by)
         remember_voices(production, voices)
@@ -60,13 +60,13 @@ def said_of(laid: Laid, of: int) -> str:
     """What became of a recording, in words."""
     shots = "one shot" if laid.shots == 1 else f"{laid.shots} shots"
     parts = [
-        f"{laid.found} of the script's {of} lines are said here",
-        f"{laid.placed} of them were new and are in {shots} now" if laid.placed else "none of them was new",
+        f"{laid.found} of the script's {of} lines were found",
+        f"{laid.placed} of them were new and are in {shots} now" if laid.placed else "all of them were already placed",
     ]
     if laid.again:
         parts.append(f"{laid.again} {'are' if laid.again > 1 else 'is'} said more than once")
     if laid.loose:
-        parts.append(f"speech that is no line of it: {laid.loose} time{'s' * (laid.loose > 1)}")
+        parts.append(f"speech not in the script: {laid.loose} time{'s' * (laid.loose > 1)}")
     return f"{'; '.join(parts)}."
 
 

@@ -17,8 +17,8 @@ Report = Callable[[str, float], None]
 
 #: Each phase: its words, where it starts and how much of the whole it is.
 _PHASES = {
-    "spell": ("Looking up the words", 0.05, 0.05),
-    "lay out": ("Laying the words along the sound", 0.1, 0.0),
+    "spell": ("Looking up words", 0.05, 0.05),
+    "lay out": ("Aligning words with the sound", 0.1, 0.0),
     "align": ("Placing each sound", 0.1, 0.88),
 }
 

@@ -26,7 +26,7 @@ from tinfork.engines.transcribing import Wanted, transcribe_voice
 
 Report = Callable[[str, float], None]
 
-_TELLING = "Telling the voices apart"
+_TELLING = "Finding who speaks when"
 #: So many shots say which words are likely.
 _SHOTS = 200
 #: So many names of characters are told to the listener.

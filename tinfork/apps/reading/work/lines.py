@@ -32,7 +32,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
             )
     except Partly as partly:
         set_reading(take, partly.reading, job.options["words"])
-        job.kept = f"{partly.done} of {partly.total} lines were found by then, and are kept."
+        job.kept = f"{partly.done} of {partly.total} lines were found before that and are kept."
         raise Cancelled(str(partly)) from partly
     job.notes = list(warnings)
     set_reading(take, reading, job.options["words"])

@@ -36,7 +36,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
             own = {str(take.speaker_id): [(0, _KNOWN_US)]}
             some = voice.samples[: _KNOWN_US * voice.rate_hz // 1_000_000, 0]
             remember_voices(take.production, voiceprints(some, voice.rate_hz, own))
-    report("Keeping the sound", 0.95)
+    report("Saving the sound", 0.95)
     place_take(take=take, options=job.options, by=job.by)
 
 

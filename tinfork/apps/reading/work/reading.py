@@ -58,12 +58,12 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
         reading = with_unworded(old, reading)
     except Partly as partly:
         store_reading(job, regions, partly.reading, ())
-        job.kept = f"{partly.done} of {partly.total} lines were read by then, and are kept."
+        job.kept = f"{partly.done} of {partly.total} lines were read before that and are kept."
         raise Cancelled(str(partly)) from partly
     if any(old.words()):
         changed = difference(old, reading).text
-        job.notes = [f"Read again: {changed}." if changed else "Read again: nothing changed."]
-    report("Keeping the reading", 0.98)
+        job.notes = [f"Re-read: {changed}." if changed else "Re-read: nothing changed."]
+    report("Saving the reading", 0.98)
     store_reading(job, regions, reading, warnings)
 
 
@@ -72,7 +72,7 @@ def _why_no_voice(shot: Shot) -> str:
     last = Job.objects.filter(kind=Job.Kind.TAKE, options__shot=shot.pk).first()
     if last and last.state == Job.State.FAILED and last.error:
         return last.error
-    return "The shot has no voice to read. Bring the recording of it first."
+    return "The shot has no voice to read. Import a recording first."
 
 
 def _hear(job: Job, shot: Shot, regions: tuple[Region, ...], report: Callable[[str, float], None]) -> None:
@@ -82,9 +82,9 @@ def _hear(job: Job, shot: Shot, regions: tuple[Region, ...], report: Callable[[s
     except Partly as partly:
         _keep_heard(job, shot, regions, heard_of(shot, partly.reading))
         count = "One line was" if partly.done == 1 else f"{partly.done} lines were"
-        job.kept = f"{count} heard by then, and kept."
+        job.kept = f"{count} heard before that and kept."
         raise Cancelled(str(partly)) from partly
-    report("Keeping the reading", 0.98)
+    report("Saving the reading", 0.98)
     _keep_heard(job, shot, regions, heard)
 
 
@@ -119,7 +119,7 @@ def _by_whoever_it_is(shot: Shot, heard: Heard) -> Heard:
 
 
 #: What goes with a reading in which more than one voice was heard.
-SEVERAL_VOICES = "More than one voice is heard here. Say whose they are under Clips and turns."
+SEVERAL_VOICES = "More than one voice was heard. Choose the characters under Clips and turns."
 
 
 class _Asked:

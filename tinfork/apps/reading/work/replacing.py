@@ -54,7 +54,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
         if old.content:
             set_reading(new, read[_key(old.content)], old.words)
         Take.objects.filter(pk=new.pk).update(speaker=old.speaker)
-    job.notes = [f"“{new.name}” is in the place of “{old.name}” now, in {len(rows)} shot{'s' * (len(rows) != 1)}."]
+    job.notes = [f"“{new.name}” replaced “{old.name}” in {len(rows)} shot{'s' * (len(rows) != 1)}."]
 
 
 def _key(reading: Reading) -> tuple[str, ...]:

@@ -29,7 +29,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
     with tempfile.TemporaryDirectory(prefix="tinfork-") as folder:
         path = Path(folder) / "spoken.wav"
         write_sound(Sound(samples[:, None], rate_hz), path)
-        open_take(take, path, lambda done: report("Keeping the sound", 0.6 + 0.3 * done))
+        open_take(take, path, lambda done: report("Saving the sound", 0.6 + 0.3 * done))
     set_reading(take, reading, take.words)
     place_take(take=take, options=job.options, by=job.by)
 

@@ -37,7 +37,7 @@ def row_of(regions: Sequence[Region], report: Report) -> Iterator[Path]:
     last: tuple[int, NDArray[np.float32]] | None = None
     for region in regions:
         if region.take not in takes:
-            raise SoundError("A recording of this shot is gone. Remove its clip, or bring it again.")
+            raise SoundError("A recording of this shot is missing. Remove its clip, or import it again.")
         if last is None or last[0] != region.take:
             last = (region.take, take_voice(takes[region.take], lambda: report("Opening the sound", 0.0)))
         first, end = (_sample(region.at_us), _sample(region.end_us))

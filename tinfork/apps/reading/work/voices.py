@@ -21,11 +21,11 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
     report("Opening the sound", 0.0)
     regions = assemble(soundtrack_of(shot).content)
     if not regions:
-        raise SoundError("The shot has no voice to listen to. Bring the recording of it first.")
+        raise SoundError("The shot has no voice to listen to. Import a recording first.")
     with row_of(regions, report) as voice:
         spans, heard = run_apart(tell_voices_apart, voice, job.options.get("count"), progress=report)
     if not spans:
-        raise SoundError("There is no speech to be heard in this shot's sound.")
+        raise SoundError("No speech was found in this shot's sound.")
     heard.pop(EVERYBODY, None)
     keep_proposal(shot=shot, regions=regions, spans=spans, voices=heard)
 

@@ -99,7 +99,7 @@ def takes_speak(request: UserRequest, pk: int) -> HttpResponse:
             who = people.get(fold(line.speaker)) if line.speaker else usual
             lines.append(ScriptLine(str(who.pk) if who else "", line.text, line.language))
         if not lines:
-            form.add_error("text", "Type what is to be said, a line for each phrase.")
+            form.add_error("text", "Type the dialogue, one phrase per line.")
     if form.errors:
         return _library(request, production, form)
     data = form.cleaned_data

@@ -80,11 +80,11 @@ def _missing(found: Take) -> list[Wanted]:
 
 @require_POST
 def take_find(request: UserRequest, pk: int) -> HttpResponse:
-    """Find the production's script in the take; each line goes into its shot."""
+    """Find script lines in the take; each line goes into its shot."""
     found = reach(Take, request.user, change=True, pk=pk)
     try:
         if not script_lines(found.production):
-            raise WordsError("This production has no script yet. Bring it first, under Script.")
+            raise WordsError("This production has no script yet. Import one under Script.")
     except TinForkError as error:
         messages.error(request, str(error))
         return redirect("take", pk)
@@ -102,7 +102,7 @@ def take_use(request: UserRequest, pk: int, line: int) -> HttpResponse:
     except TinForkError as error:
         messages.error(request, str(error))
     else:
-        messages.success(request, f"{chosen.shot} has it now.")
+        messages.success(request, f"{chosen.shot} uses this take now.")
     return redirect("take", pk)
 
 
@@ -114,7 +114,7 @@ def take_edit(request: UserRequest, pk: int) -> HttpResponse:
     if form.is_valid():
         describe_take(take=found, **form.cleaned_data)
     else:
-        messages.error(request, "A take needs a name, and a speaker of this studio or none.")
+        messages.error(request, "A take needs a name. Its speaker must be in this studio's cast.")
     return redirect("take", pk)
 
 
@@ -138,16 +138,16 @@ def take_lines(request: UserRequest, pk: int) -> HttpResponse:
     try:
         if len(words) > limits.MAX_TEXT_CHARACTERS:
             raise TinForkError(
-                f"The words are longer than {limits.MAX_TEXT_CHARACTERS:,} characters. Cut them into parts."
+                f"The words are longer than {limits.MAX_TEXT_CHARACTERS:,} characters. Split them into parts."
             )
         people = people_of(found.production.studio)
         lines = script_of(words, people)
         unknown = unknown_names(lines, people)
         if not lines:
-            raise TinForkError("Type or paste what is said in it, a line for each phrase.")
+            raise TinForkError("Type or paste the dialogue, one phrase per line.")
         if unknown:
             raise TinForkError(
-                f"Nobody in this studio is called “{unknown[0]}”. Make that character, or mend the name."
+                f"No character is called “{unknown[0]}”. Create that character, or correct the name."
             )
     except TinForkError as error:
         return _page(request, found, words=words, problem=str(error))
@@ -170,9 +170,9 @@ def take_replace(request: UserRequest, pk: int) -> JsonResponse:
         elif (better := whole_number(request.POST.get("by"))) is not None:
             new = reach(Take, request.user, pk=better, production=found.production)
             if new == found or not new.is_ready:
-                raise SoundError("Choose another take, one that has been opened.")
+                raise SoundError("Choose a take that is ready.")
         else:
-            raise SoundError("Choose the better take: a file, or one of the library.")
+            raise SoundError("Choose a sound file, or a take from the library.")
     except TinForkError as error:
         return JsonResponse({"error": str(error)}, status=422)
     open_later(new, by=request.user, job=Job.Kind.REPLACE, old=found.pk)
@@ -188,11 +188,11 @@ def take_send(request: UserRequest, pk: int) -> HttpResponse:
         first, _, last = value.partition("-")
         start, end = whole_number(first), whole_number(last, 0, found.duration_us)
         if start is None or end is None or start >= end:
-            messages.error(request, "A piece of that list is not in the take. Nothing was sent.")
+            messages.error(request, "One of the phrases is not in this take. Nothing was sent.")
             return redirect("take", pk)
         spans.append((start, end))
     if not spans:
-        messages.error(request, "Tick the pieces that are to be sent.")
+        messages.error(request, "Tick the phrases to send.")
         return redirect("take", pk)
     shot = None
     if (wanted := whole_number(request.POST.get("shot"))) is not None:

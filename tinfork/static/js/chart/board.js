@@ -75,7 +75,7 @@ export class Board {
     chip.setAttribute("aria-pressed", "true");
     this.inHand = { claim: chip.dataset.claim || "", off: chip.dataset.off || "" };
     this.root.classList.add("holding");
-    this.say(`${this.inHand.claim} in hand: press the drawing that shows it. Escape lets go.`);
+    this.say(`${this.inHand.claim} selected: press the drawing that shows it. Escape cancels.`);
   }
 
   letGo() {
@@ -91,7 +91,7 @@ export class Board {
     const chip = this.chipOf(event);
     if (event.key === "Escape" && this.inHand) {
       this.letGo();
-      this.say("Let go.");
+      this.say("Cancelled.");
     } else if ((event.key === "Delete" || event.key === "Backspace") && chip?.dataset.off) {
       event.preventDefault();
       this.send(this.root.dataset.sounds || "", { claim: chip.dataset.claim || "", off: chip.dataset.off }, `drawing-${chip.dataset.off}`);
@@ -193,8 +193,8 @@ export class Board {
     try {
       this.swap(await fetch(address, { method: "POST", body, headers }), focus);
     } catch {
-      this.say("The connection was lost. Nothing was changed; try again.");
-      this.trouble("The connection was lost. Nothing was changed; try again.");
+      this.say("Connection lost. Nothing was changed; try again.");
+      this.trouble("Connection lost. Nothing was changed; try again.");
     }
   }
 
@@ -207,7 +207,7 @@ export class Board {
     const page = new DOMParser().parseFromString(text, "text/html");
     const fresh = page.querySelector("#board");
     if (!fresh) {
-      this.trouble(response.status === 403 ? "Your part in this studio does not allow that." : "That did not work. Load the page again.");
+      this.trouble(response.status === 403 ? "Your role in this studio does not allow that." : "That failed. Reload the page.");
       return;
     }
     const scrolled = this.board.querySelector(".pool ul")?.scrollTop || 0;

@@ -176,9 +176,9 @@ class Placing {
     try {
       const body = new URLSearchParams(Object.entries(values).map(([name, value]) => [name, String(value)]));
       const response = await fetch(address, { method: "POST", body, headers: { "X-CSRFToken": this.root.dataset.csrf || "" }, keepalive: true });
-      if (!response.ok) trouble = response.status === 422 ? (await response.json()).error : "It was not saved. Load the page again.";
+      if (!response.ok) trouble = response.status === 422 ? (await response.json()).error : "Not saved. Reload the page.";
     } catch {
-      trouble = "The connection was lost: the last change is not saved yet. Move it once more when it is back.";
+      trouble = "Connection lost: the last change is not saved. Move the drawing again when you are back online.";
     }
     this.part("trouble").textContent = trouble;
     if (!this.waiting.size) this.part("saved").textContent = trouble ? "" : "Saved.";

@@ -66,7 +66,7 @@ export class Say {
       if (response.ok) await this.play(answer);
       else this.tell(answer.error, true);
     } catch {
-      this.tell("That did not work. Try again.", true);
+      this.tell("That failed. Try again.", true);
     }
     button.disabled = false;
   }
@@ -77,7 +77,7 @@ export class Say {
     this.holds = answer.holds;
     this.rate = new FrameRate(answer.rate[0], answer.rate[1]);
     const gaps = answer.gaps.length;
-    this.tell(gaps ? `${gaps} group${gaps === 1 ? "" : "s"} of sounds shown by the nearest drawing: ${answer.gaps.join(" · ")}` : "Every sound in it has a drawing of its own.", gaps > 0);
+    this.tell(gaps ? `${gaps} group${gaps === 1 ? "" : "s"} of sounds shown by the closest drawing: ${answer.gaps.join(" · ")}` : "Every sound in this sentence has its own drawing.", gaps > 0);
     await this.audio.play();
     this.follow();
   }

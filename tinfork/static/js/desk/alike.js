@@ -48,7 +48,7 @@ export class Alike {
       body: new URLSearchParams({ was: this.was, now: this.now }),
     }).catch(() => null);
     const told = await answer?.json().catch(() => null);
-    said(told?.said || told?.error || "That did not work. Nothing was changed; try again.");
+    said(told?.said || told?.error || "That failed. Nothing was changed; try again.");
     await edits.look(changes);
   }
 }

@@ -187,7 +187,7 @@ export class Arrange {
         if (/data-state="(done|cancelled)"/.test(job)) break;
       }
     } catch (error) {
-      said(error instanceof Error && error.message ? error.message : "The picture could not be sent. Try again.");
+      said(error instanceof Error && error.message ? error.message : "The picture could not be uploaded. Try again.");
     }
     field.disabled = false;
     field.value = "";

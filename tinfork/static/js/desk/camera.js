@@ -39,7 +39,7 @@ export class CameraMirror {
       this.stream = stream;
       stream.getVideoTracks()[0]?.addEventListener("ended", () => {
         this.close();
-        this.parts.said("The camera went away. Plug it in, and open it again.");
+        this.parts.said("The camera was disconnected. Plug it in and turn it on again.");
       });
       this.video.srcObject = stream;
       this.root.hidden = false;

@@ -14,7 +14,7 @@ export function describe(shot, name, parameters) {
   if (name === "word_add") return `“${parameters.text}”`;
   if (name === "note") return `the note on frame ${shot.number(parameters.frame)} (“${parameters.text}”)`;
   if (name === "pass_note") return `the note about a pass${of} (“${parameters.text}”)`;
-  if (name === "dials") return `the dials${of}`;
+  if (name === "dials") return `the settings${of}`;
   if (name === "stand") return `where ${who} stands`;
   if (name === "ground") return "the background";
   if (name === "boil") return "how lines boil";

@@ -132,7 +132,7 @@ export class DialBoard {
       if (number !== this.sent) return;
       this.take(character, answer);
     } catch {
-      this.parts.trouble("The dials could not be sent. Check the connection, then turn them again.");
+      this.parts.trouble("The settings could not be saved. Check the connection and change them again.");
       this.show(character.dials || {});
     } finally {
       if (number === this.sent) this.form.dataset.state = "settled";
@@ -150,7 +150,7 @@ export class DialBoard {
     this.parts.shot.looks = answer.looks;
     this.show(answer.dials);
     const presets = /** @type {HTMLSelectElement} */ (this.form.elements.namedItem("preset"));
-    presets.replaceChildren(new Option("as they are", ""), ...answer.presets.map((/** @type {string} */ name) => new Option(name, name)));
+    presets.replaceChildren(new Option("Current settings", ""), ...answer.presets.map((/** @type {string} */ name) => new Option(name, name)));
     this.parts.changed(character);
   }
 }

@@ -210,7 +210,7 @@ function openPanel(/** @type {HTMLDetailsElement} */ panel) {
 }
 
 /**
- * Buttons that say what can be undone and let go, the count of edits on their way, and forms that follow the selection;
+ * Buttons that say what can be undone and let go, the count of edits being saved, and forms that follow the selection;
  * gives what marks them anew.
  * @param {{shot: Shot, edits: Edits, selection: Selection, hand: Signal<import("./model.js").Character>, transport: Transport}} parts
  * @param {Scope} scope
@@ -225,7 +225,7 @@ function wireTools({ shot, edits, selection, hand, transport }, scope) {
     const range = selection.range.value;
     enable("unpin", range ? true : Boolean(edits.pin));
     document.documentElement.dataset.waiting = String(edits.waiting.value);
-    find("#waiting").textContent = edits.waiting.value > 2 ? `${edits.waiting.value} edits on their way` : "";
+    find("#waiting").textContent = edits.waiting.value > 2 ? `${edits.waiting.value} edits being saved` : "";
     find("#selected").textContent = range ? `${shot.number(range.first)}–${shot.number(range.end - 1)} (${range.end - range.first})` : "";
     // What is selected is what a set is shown on, and what is read again.
     for (const form of /** @type {NodeListOf<HTMLFormElement>} */ (document.querySelectorAll(".set-form"))) {
@@ -271,7 +271,7 @@ function wireHearing({ clicks, spectrogram, hearing, transport, hand, shot, lens
     const on = spectrogram.value;
     find('[data-do="spectrogram"]').setAttribute("aria-pressed", String(on));
     const buffer = on ? await hearing.load() : null;
-    if (on && !buffer) said("The spectrogram needs the sound: up to 20 minutes of it, and a connection.");
+    if (on && !buffer) said("The spectrogram needs a connection and a sound of up to 20 minutes.");
     lens.spectrogram = buffer && spectrogram.value ? new Spectrogram(buffer) : null;
     lens.redraw();
   };

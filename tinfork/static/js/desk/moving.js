@@ -194,7 +194,7 @@ export class Moving {
     const set = /** @type {HTMLElement} */ (this.form.querySelector('[data-key="set"]'));
     set.textContent = this.key ? "◆ Key" : "◇ Set key";
     this.cage.show();
-    set.title = this.key?.by ? `Proposed: ${this.key.by}` : "A key here, as it is";
+    set.title = this.key?.by ? `Proposed: ${this.key.by}` : "Set a key here";
   }
 
   /** @param {string} name @param {Record<string, any>} parameters */
@@ -336,7 +336,7 @@ export class Moving {
     const locked = this.partsOf.map(([part]) => part).filter((part) => this.locked.has(`${speaker} ${part}`));
     await edits.send("act", { speaker, kinds: what === "calm" ? {} : kinds, strength, seed: this.seed, locked });
     const count = Object.values(shot.motion[speaker] || {}).flat().filter((key) => key.by).length;
-    /** @type {HTMLElement} */ (this.form.querySelector('[data-part="acted"]')).textContent = count ? `${count} proposed keys, drawn hollow. Change one, and it is yours.` : "Nothing is proposed.";
+    /** @type {HTMLElement} */ (this.form.querySelector('[data-part="acted"]')).textContent = count ? `${count} suggested keys, drawn hollow. Change one to make it your own.` : "No suggestions.";
   }
 
   type(/** @type {HTMLInputElement} */ field) {

@@ -98,7 +98,7 @@ export class Performing {
         button.type = "button";
         button.dataset.take = String(n);
         button.textContent = String(n + 1);
-        button.title = `Keep take ${n + 1}`;
+        button.title = `Use take ${n + 1}`;
         button.setAttribute("aria-pressed", String(n === takes?.kept));
         return button;
       }),

@@ -7,7 +7,7 @@ import { ReelView } from "../lib/reel.js";
 import { Scope } from "../lib/scope.js";
 
 const KINDS = ["video/webm;codecs=vp8", "video/webm", "video/mp4"];
-const LOST = "The film could not be sent. It is kept in this page: try again once the connection is back.";
+const LOST = "The film could not be uploaded. This page still has it: try again once you are back online.";
 
 export class ReferenceFilm {
   /**
@@ -112,7 +112,7 @@ export class ReferenceFilm {
     if (!(await camera.open()) || !camera.stream) return;
     const kind = KINDS.find((one) => MediaRecorder.isTypeSupported(one));
     if (!kind) {
-      said("This browser cannot record a camera. Record elsewhere, and choose the film here.");
+      said("This browser cannot record a camera. Record elsewhere and import the film here.");
       return;
     }
     this.mark("Stop");
@@ -152,7 +152,7 @@ export class ReferenceFilm {
       const film = new File(pieces, `Camera ${new Date().toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" })}`, { type: kind });
       // It was recording before the sound set in.
       if (film.size && heardMs) this.sendFilm(film, fromUs - Math.round(1000 * (heardMs - begunMs)));
-      else this.parts.said("Nothing was recorded: the sound did not play. Try again.");
+      else this.parts.said("Nothing was recorded because the sound did not play. Try again.");
     });
     recorder.start(1000);
   }
@@ -195,7 +195,7 @@ export class ReferenceFilm {
       this.adopt();
       return true;
     } catch {
-      this.tell("That did not reach the server. Try again.");
+      this.tell("The server could not be reached. Try again.");
       return false;
     }
   }
@@ -234,7 +234,7 @@ export class ReferenceFilm {
     });
     const open = columns.filter(({ part }) => !this.parts.isLocked(part));
     if (!open.length) {
-      this.parts.said(columns.length ? "What is live is locked. Unlock it to change it." : "No column is live. Tick what follows the face.");
+      this.parts.said(columns.length ? "All ticked columns are locked. Unlock one first." : "Tick at least one column that follows the face.");
       return;
     }
     const mirrored = /** @type {HTMLInputElement} */ (panel.querySelector('[name="mirrored"]')).checked;

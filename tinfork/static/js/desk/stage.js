@@ -236,7 +236,7 @@ export class Stage {
   /** Whose figure the column in hand is on. */
   get figureInHand() {
     const found = this.figures.find((figure) => figure.layers.has(this.hand.value));
-    if (!found) throw new Error("The column in hand is on no face.");
+    if (!found) throw new Error("The selected column is not on a face.");
     return found;
   }
 
@@ -297,7 +297,7 @@ export class Stage {
     this.look();
   }
 
-  /** The whole picture, or the character in hand close up. */
+  /** Whole picture / close-up of the selected character. */
   look() {
     this.root.dataset.view = this.isClose.value ? "close" : "shot";
     const view = (this.view = this.isClose.value ? closeUp(this.figureInHand.stand, this.figureInHand.aspect, this.size.width, this.size.height) : { x: 0, y: 0, scale: 1 });

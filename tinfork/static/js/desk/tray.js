@@ -128,7 +128,7 @@ export class Tray {
     this.part("heard").textContent = `${heard ? `Heard on ${shot.number(frame)}: ${heard}` : `Nothing is heard on ${shot.number(frame)}`} · ${timecode(frame, shot.rate)}`;
     const doubt = words.find((w) => w.sure < shot.doubtful);
     this.part("doubt").textContent = doubt
-      ? `Second look: “${doubt.text}” does not sound like it is written (${Math.round(doubt.sure * 100)} % sure).`
+      ? `“${doubt.text}” may be wrong: it sounds different from what is typed (${Math.round(doubt.sure * 100)} % sure).`
       : "";
   }
 
@@ -166,7 +166,7 @@ export class Tray {
   numbers() {
     const { changes, shortest, on, used, pieces } = this.character.numbers;
     const shares = ["ones", "twos", "threes", "longer"].map((name, at) => (on[at] ? `${on[at]} % on ${name}` : "")).filter(Boolean);
-    const kit = pieces > used ? `, a kit of ${pieces} sculpted ones` : "";
+    const kit = pieces > used ? `, ${pieces} replacement mouths needed` : "";
     return `${changes} changes a second · shortest ${shortest} · ${shares.join(", ").replace("on longer", "longer")} · ${used} mouths used${kit}.`;
   }
 }

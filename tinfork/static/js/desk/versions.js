@@ -46,7 +46,7 @@ export class Versions {
       if (told.versions) this.fill(told.versions);
       return told;
     } catch (error) {
-      this.trouble.textContent = error instanceof TypeError ? "No connection. Try again when it is back." : String(/** @type {Error} */ (error).message);
+      this.trouble.textContent = error instanceof TypeError ? "No connection. Try again when you are back online." : String(/** @type {Error} */ (error).message);
       return null;
     }
   }

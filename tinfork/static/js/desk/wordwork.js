@@ -70,22 +70,22 @@ export class WordWork {
   type(word = this.here) {
     if (!word || !this.parts.edits.may) return;
     [this.word, this.sound] = [word, null];
-    this.label.textContent = "What is said";
+    this.label.textContent = "Word";
     this.field.value = word.text;
     this.panel.dataset.mode = "word";
     this.open(word.start, `Instead of “${word.text}”`, false);
   }
 
-  /** A word on the frames that are selected. */
+  /** Add a word on the selected frames. */
   add() {
     const { selection, edits, shot } = this.parts;
     const range = selection.range.value;
     if (!range || !edits.may) return;
     [this.word, this.sound] = [null, null];
-    this.label.textContent = "What is said";
+    this.label.textContent = "Word";
     this.field.value = "";
     this.panel.dataset.mode = "new";
-    this.open(shot.rate.firstUs(range.first), `Said on frames ${shot.number(range.first)}–${shot.number(range.end - 1)}`, false);
+    this.open(shot.rate.firstUs(range.first), `Word on frames ${shot.number(range.first)}–${shot.number(range.end - 1)}`, false);
   }
 
   /** Choose what a sound is. */

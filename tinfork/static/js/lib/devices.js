@@ -9,9 +9,9 @@
 export function refusal(error, device, instead = "") {
   const name = error instanceof DOMException ? error.name : "";
   const or = instead && `, or ${instead}`;
-  if (name === "NotAllowedError") return `The browser does not let this page use the ${device}. Allow it at the address bar${or}.`;
-  if (name === "NotFoundError" || name === "OverconstrainedError") return `There is no such ${device} here. Plug one in${or}.`;
+  if (name === "NotAllowedError") return `The browser blocked the ${device}. Allow it in the address bar${or}.`;
+  if (name === "NotFoundError" || name === "OverconstrainedError") return `No ${device} found. Plug one in${or}.`;
   if (name === "NotReadableError") return `Another program uses this ${device}. Close it there, then try again.`;
-  if (!navigator.mediaDevices) return `Browsers open a ${device} only over HTTPS or on the machine itself. Open the site by HTTPS${or}.`;
+  if (!navigator.mediaDevices) return `Browsers allow a ${device} only over HTTPS. Open the site with https://${or}.`;
   return `The ${device} could not be opened. Try another one${or}.`;
 }

@@ -19,14 +19,14 @@ export function sendForm(form, told) {
     // The server says why in words, where it can.
     else if (request.response?.error) told.failed(request.response.error);
     else if (request.status === 413) told.failed("The file is too large for this site.");
-    else if (request.status === 403) told.failed("Your part in this studio does not allow that.");
-    else told.failed("That did not work. What you typed is still here; try again.");
+    else if (request.status === 403) told.failed("Your role in this studio does not allow that.");
+    else told.failed("That failed. Your text is still here; try again.");
   });
   const data = new FormData(form);
   request.addEventListener("error", async () => {
     const gone = await changedFile(data);
     if (gone) told.failed(`“${gone}” was changed, moved or renamed while it was being sent. Nothing was sent; choose it again.`);
-    else told.failed("The connection was lost. Nothing was sent; try again.");
+    else told.failed("Connection lost. Nothing was sent; try again.");
   });
   request.send(data);
 }

@@ -36,7 +36,7 @@ export class Transport {
     scope.listen(audio, "pause", () => this.stopped());
     scope.listen(audio, "ended", () => this.ended());
     scope.listen(audio, "error", () => {
-      this.failed.value = "The sound could not be fetched. Check the connection and reload the page.";
+      this.failed.value = "The sound could not be loaded. Check the connection and reload the page.";
     });
     scope.add(() => {
       audio.pause();

@@ -29,7 +29,7 @@ function start() {
 /** Put a sound where the cursor was last. */
 function pick(/** @type {string} */ sound) {
   if (!field || field.readOnly) {
-    say("Put the cursor into a word's sounds first.");
+    say("Click into a word's sounds first.");
     return;
   }
   field.setRangeText(sound, field.selectionStart ?? field.value.length, field.selectionEnd ?? field.value.length, "end");
@@ -57,7 +57,7 @@ async function hear(/** @type {HTMLFormElement} */ form) {
     form.dataset.heard = answer.sounds;
     await audio.play();
   } catch {
-    say("The word could not be heard. Check the connection and try again.");
+    say("The word could not be played. Check the connection and try again.");
   }
 }
 

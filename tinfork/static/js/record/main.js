@@ -123,7 +123,7 @@ class RecordPage {
     this.samples += block.length;
     if (this.samples / this.microphone.rateHz > MOST_S) {
       this.stop();
-      this.say("An hour is the most in one take: it was stopped and kept.");
+      this.say("Recording stopped at one hour, the longest take. The take is below.");
     }
   }
 
@@ -179,7 +179,7 @@ class RecordPage {
     button.textContent = "Record";
     button.setAttribute("aria-pressed", "false");
     if (chunks?.length && this.samples > this.microphone.rateHz / 10) this.add(chunks);
-    else this.say("That was too short to keep: a tenth of a second is the least.");
+    else this.say("Too short: a take lasts at least 0.1 s.");
   }
 
   /** The microphone was unplugged: what was recorded is kept. */
@@ -188,7 +188,7 @@ class RecordPage {
     if (had) this.stop();
     this.microphone.close();
     find("#microphone").value = "";
-    this.say(had ? "The microphone is gone. What was recorded until then is kept below." : "The microphone is gone. Choose another one.");
+    this.say(had ? "The microphone was disconnected. What was recorded is below." : "The microphone was disconnected. Choose another one.");
   }
 
   add(/** @type {Float32Array[]} */ chunks) {
@@ -208,7 +208,7 @@ class RecordPage {
       await keepUnsent({ id: take.id, place: this.root.dataset.place || "", name: take.name, rateHz: take.rateHz, samples: joined(take.chunks) });
       this.root.dataset.keptHere = take.id;
     } catch {
-      this.say("This browser has no room to keep the take over a reload: save it before you leave this page.");
+      this.say("This browser has no room to store the take. Save it before you leave this page.");
     }
   }
 
@@ -288,7 +288,7 @@ class RecordPage {
   async keep() {
     const ticked = this.takes.filter((take) => /** @type {HTMLInputElement} */ (take.element.querySelector("input[type=checkbox]")).checked);
     if (!ticked.length) {
-      this.say("Tick the takes that are to be kept.");
+      this.say("Tick the takes to save.");
       return;
     }
     const form = find("#keep-form");
@@ -303,17 +303,17 @@ class RecordPage {
     try {
       answer = await fetch(form.action, { method: "POST", body, headers: { Accept: "application/json" } });
     } catch {
-      this.say("The connection was lost. The takes are still here; try again.");
+      this.say("Connection lost. The takes are still here; try again.");
     }
     find("#keep").disabled = false;
     if (!answer) return;
     const told = await answer.json().catch(() => null);
     if (!answer.ok || !told) {
-      this.say(told?.error || "They could not be kept. They are still here; try again.");
+      this.say(told?.error || "The takes could not be saved. They are still here; try again.");
       return;
     }
     for (const take of ticked) this.drop(take);
-    if (this.takes.length) this.say(`${ticked.length} kept in the library; the others are still here.`);
+    if (this.takes.length) this.say(`${ticked.length} saved to the library; the others are still here.`);
     else window.location.assign(form.dataset.next || told.next);
   }
 }

@@ -40,12 +40,12 @@ export class Heads {
     name.textContent = track.name;
     const kind = document.createElement("span");
     kind.className = "quiet";
-    kind.textContent = track.kind === "voice" ? "read and heard" : "heard only";
+    kind.textContent = track.kind === "voice" ? "Voice, read" : "Not read";
     const mute = document.createElement("button");
     mute.type = "button";
     mute.textContent = "Mute";
     mute.setAttribute("aria-pressed", String(track.muted));
-    mute.title = track.muted ? `Hear ${track.name} again` : `Silence ${track.name}; its words stay`;
+    mute.title = track.muted ? `Unmute ${track.name}` : `Mute ${track.name} (its words stay)`;
     mute.setAttribute("aria-label", mute.title);
     mute.addEventListener("click", () => this.send("mute_track", { track: track.id, muted: !track.muted }));
     head.append(name, kind, mute);

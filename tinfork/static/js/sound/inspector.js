@@ -1,4 +1,4 @@
-/** What is in hand, in words and fields: the same edits as by pointer, for the keyboard and for exact numbers. */
+/** Selected, in words and fields: the same edits as by pointer, for the keyboard and for exact numbers. */
 
 /** @typedef {{send: SendEdit, select: (selection: import("./model.js").Selection) => void}} Does */
 

@@ -34,7 +34,7 @@ function start() {
   /** @type {SendEdit} */
   const send = (...edit) => {
     const [name, parameters = {}] = edit;
-    if (!canChange) said("Your part in this studio does not allow changes.");
+    if (!canChange) said("Your role in this studio does not allow changes.");
     else sync.send(name, parameters, shot.about(parameters));
   };
   if (canChange) showRefused(find("#refused"), sync, scope);
