@@ -54,7 +54,7 @@ class FrameRate:
 
     def __post_init__(self) -> None:
         if not 1 <= self.value <= 240:
-            raise TimingError(f"A frame rate of {self.value} is outside 1 to 240 frames a second.")
+            raise TimingError("clock.rate_outside", value=self.value)
 
     @classmethod
     def parse(cls, text: str) -> "FrameRate":
@@ -67,7 +67,7 @@ class FrameRate:
         if text in STANDARD_RATES:
             return cls(STANDARD_RATES[text])
         if not re.fullmatch(r"\d{1,6}(\.\d{1,6}|/[1-9]\d{0,5})?", text):
-            raise TimingError(f"“{text[:40]}” is not a frame rate; write 24, 23.976 or 30000/1001.")
+            raise TimingError("clock.not_a_rate", text=text[:40])
         return cls(Fraction(text))
 
     @property
@@ -127,9 +127,9 @@ def timecode(frame: int, rate: FrameRate, *, drop: bool = False) -> str:
     for a negative frame, or drop-frame at a rate that has none.
     """
     if frame < 0:
-        raise TimingError("Timecode has no negative frames.")
+        raise TimingError("clock.negative_frame")
     if drop and not rate.can_drop:
-        raise TimingError(f"Drop-frame timecode exists at 29.97 and 59.94, not at {rate.label}.")
+        raise TimingError("clock.no_drop_frame", label=rate.label)
     fps = rate.nominal
     if drop:
         left_out = fps // 15
@@ -149,19 +149,19 @@ def frame_from_timecode(text: str, rate: FrameRate) -> int:
     """The frame index that a timecode names; a semicolon before the frames means drop-frame."""
     match = re.fullmatch(r"(\d{2}):(\d{2}):(\d{2})([:;])(\d{2,3})", text.strip())
     if not match:
-        raise TimingError(f"“{text[:40]}” is not a timecode; write HH:MM:SS:FF.")
+        raise TimingError("clock.not_timecode", text=text[:40])
     hh, mm, ss, ff = (int(match[i]) for i in (1, 2, 3, 5))
     drop = match[4] == ";"
     fps = rate.nominal
     if mm > 59 or ss > 59 or ff >= fps:
-        raise TimingError(f"“{text}” is not a timecode at {rate.label} frames a second.")
+        raise TimingError("clock.not_at_this_rate", text=text, label=rate.label)
     if drop and not rate.can_drop:
-        raise TimingError(f"Drop-frame timecode exists at 29.97 and 59.94, not at {rate.label}.")
+        raise TimingError("clock.no_drop_frame", label=rate.label)
     frame = ((hh * 60 + mm) * 60 + ss) * fps + ff
     if drop:
         left_out = fps // 15
         if ss == 0 and ff < left_out and mm % 10:
-            raise TimingError(f"“{text}” is a number that drop-frame timecode leaves out.")
+            raise TimingError("clock.left_out_number", text=text)
         minutes = hh * 60 + mm
         frame -= left_out * (minutes - minutes // 10)
     return frame

@@ -13,11 +13,22 @@
 Each carries one sentence in the user's words: what happened, to what, and what to do.
 """
 
+from typing import Any
+
+from tinfork.core.messages import Message
+
 
 class TinForkError(Exception):
-    """The root; `str(error)` is fit to show to a person."""
+    """The root; `str(error)` is fit to show to a person: a code of `core/wording.py` with its values, or a text."""
 
     code = "error"
+
+    def __init__(self, message: str, /, **values: Any) -> None:
+        self.message = message if isinstance(message, Message) else Message(message, **values)
+        super().__init__(self.message)
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        return type(self), (self.message,)
 
 
 class FormatError(TinForkError):

@@ -20,6 +20,7 @@ from dataclasses import dataclass, replace
 from itertools import pairwise
 
 from tinfork.core.errors import WordsError
+from tinfork.core.messages import Message
 
 MAX_BYTES = 2 * 1024 * 1024
 MAX_LINES = 20_000
@@ -83,9 +84,7 @@ def tidy(text: str) -> str:
     text = _BLANK_ROWS.sub("\n\n\n", "\n".join(row.rstrip() if row.isspace() else row for row in text.split("\n")))
     longest = max(text.split("\n"), key=len)
     if len(longest) > MAX_ROW_CHARACTERS:
-        raise WordsError(
-            f"One line has {len(longest):,} characters: “{longest[:40]} …”. Split it where the speaker pauses."
-        )
+        raise WordsError("script.line_too_long", count=len(longest), text=longest[:40])
     return text
 
 
@@ -97,7 +96,7 @@ def has_words(text: str) -> bool:
 def text_of(data: bytes) -> tuple[str, str]:
     """A file's text, and a note where its encoding had to be guessed. Raises `WordsError` for what is no text."""
     if len(data) > MAX_BYTES:
-        raise WordsError(f"This script is larger than {MAX_BYTES // 1024**2} MB. Split it into parts.")
+        raise WordsError("script.too_large", max_bytes=MAX_BYTES // 1024**2)
     if data.startswith((b"\xff\xfe", b"\xfe\xff")):
         encoding, note = "utf-16", ""
     else:
@@ -106,13 +105,11 @@ def text_of(data: bytes) -> tuple[str, str]:
         text = data.decode(encoding)
     except UnicodeDecodeError:
         if b"\0" in data:
-            raise WordsError(
-                "This is not a text file. Save the script as plain text, Fountain, SRT, VTT or CSV."
-            ) from None
+            raise WordsError("script.not_text") from None
         text = data.decode("cp1252", "replace")
-        note = "The file is not in UTF-8; it was read as Western European text. Check the accents."
+        note = Message("script.not_utf8")
     if "\0" in text:
-        raise WordsError("This is not a text file. Save the script as plain text, Fountain, SRT, VTT or CSV.")
+        raise WordsError("script.not_text")
     return tidy(text), note
 
 
@@ -134,12 +131,10 @@ def check(lines: Iterable[ScriptLine]) -> list[ScriptLine]:
     """The lines that have something to say; raises `WordsError` for more than anyone reads."""
     kept = [line for line in lines if has_words(line.text)]
     if len(kept) > MAX_LINES:
-        raise WordsError(f"This script has {len(kept):,} lines; the limit is {MAX_LINES:,}. Split it into parts.")
+        raise WordsError("script.too_many_lines", count=len(kept), max_lines=MAX_LINES)
     for line in kept:
         if len(line.text) > MAX_LINE_CHARACTERS:
-            raise WordsError(
-                f"One line has {len(line.text):,} characters: “{line.text[:40]} …”. Split it where the speaker pauses."
-            )
+            raise WordsError("script.line_too_long", count=len(line.text), text=line.text[:40])
     return kept
 
 
@@ -216,13 +211,11 @@ def parse_csv(text: str) -> list[ScriptLine]:
     try:
         rows = list(csv.reader(io.StringIO(text), dialect))
     except csv.Error as error:
-        raise WordsError("This table cannot be read because a quotation mark is missing. Save it as CSV again.") from error
+        raise WordsError("script.open_quote") from error
     header = [fold(cell) for cell in rows[0]] if rows else []
     place = {key: next((header.index(n) for n in names if n in header), None) for key, names in _COLUMNS.items()}
     if place["text"] is None:
-        raise WordsError(
-            "The table has no column “line”. Name its columns in the first row: shot, character, line, language."
-        )
+        raise WordsError("script.no_line_column")
 
     def cell(row: list[str], key: str) -> str:
         at = place[key]

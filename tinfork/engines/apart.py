@@ -16,6 +16,7 @@ from multiprocessing.context import ForkServerContext
 from typing import Any, TypeVar
 
 from tinfork.core.errors import EngineError, TinForkError
+from tinfork.core.messages import Message
 from tinfork.engines.limits import CHILD_BYTES
 
 T = TypeVar("T")
@@ -24,10 +25,7 @@ _PR_SET_PDEATHSIG = 1
 _HEARTBEAT_S = 1.0
 
 
-_TOO_LONG = (
-    "The reading took far longer than this sound should take, and was stopped. "
-    "Check that the words belong to the sound, or read it in parts."
-)
+_TOO_LONG = Message("apart.too_long")
 
 
 class _Report:
@@ -128,10 +126,8 @@ def run_apart(
         child.join(5)
         # Killed from outside: by an administrator, or by a machine without memory. That says nothing of what was given.
         if child.exitcode == -signal.SIGKILL:
-            raise EngineError("This was interrupted. Your files are kept; try again.") from None
-        raise too_much or EngineError(
-            "This stopped because memory ran out. Try a shorter part."
-        ) from None
+            raise EngineError("apart.interrupted") from None
+        raise too_much or EngineError("apart.no_memory") from None
     finally:
         child.kill()
         child.join()

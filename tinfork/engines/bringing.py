@@ -18,6 +18,7 @@ from praatio import textgrid
 
 from tinfork.core.errors import FormatError
 from tinfork.core.formats import reading_json
+from tinfork.core.messages import Message, joined
 from tinfork.core.scene.incoming import (
     MOST_ROWS,
     About,
@@ -40,18 +41,18 @@ def bring(data: bytes, name: str, about: About) -> Incoming:
     """What a file has for a shot; raises `FormatError` with the file's name."""
     suffix = Path(name).suffix.lower()
     if suffix not in READERS:
-        raise FormatError(f"“{name}” is not one of these file types: {', '.join(READERS)}.")
+        raise FormatError("import.unknown_kind", name=name, readers=", ".join(READERS))
     if len(data) > MAX_BYTES:
-        raise FormatError(f"“{name}” is larger than {MAX_BYTES // 2**20} MB.")
+        raise FormatError("import.too_large", name=name, max_bytes=MAX_BYTES // 2**20)
     try:
         found = READERS[suffix](data, about)
     except FormatError as error:
-        raise FormatError(f"“{name}”: {error}") from None
+        raise FormatError("import.in_file", name=name, error=error) from None
     except Exception:
         # Readers of somebody else's raise whatever they like on damaged files.
-        raise FormatError(f"“{name}” is damaged, or not a {suffix} file. Save it again.") from None
+        raise FormatError("import.damaged", name=name, suffix=suffix) from None
     if not (found.words or found.holds or found.notes is not None):
-        raise FormatError(f"“{name}” has nothing for this shot. {' '.join(found.lost)}".strip())
+        raise FormatError(joined([Message("import.nothing", name=name), *found.lost]))
     return found
 
 
@@ -61,7 +62,7 @@ def _text(data: bytes) -> str:
             return data.decode(encoding)
         except UnicodeDecodeError:
             continue
-    raise FormatError("It is not UTF-8 text. Save it as UTF-8.")
+    raise FormatError("import.not_utf8")
 
 
 def _csv(data: bytes, about: About) -> Incoming:
@@ -73,7 +74,7 @@ def _csv(data: bytes, about: About) -> Incoming:
     for row in csv.reader(io.StringIO(text), delimiter=mark):
         rows.append([_unquoted(cell) for cell in row])
         if len(rows) > MOST_ROWS:
-            raise FormatError("It has too many rows for a sheet.")
+            raise FormatError("import.too_many_rows")
     return from_rows(rows, about)
 
 
@@ -85,13 +86,13 @@ def _unquoted(cell: str) -> str:
 def _xlsx(data: bytes, about: About) -> Incoming:
     with zipfile.ZipFile(io.BytesIO(data)) as archive:
         if sum(info.file_size for info in archive.infolist()) > _MOST_UNPACKED:
-            raise FormatError("It unpacks to too much for a sheet.")
+            raise FormatError("import.unpacks_too_large")
     sheet = load_workbook(io.BytesIO(data), read_only=True, data_only=True).active
     rows = []
     for row in sheet.iter_rows(values_only=True):  # type: ignore[union-attr]
         rows.append([_unquoted("" if cell is None else str(cell)) for cell in row[:200]])
         if len(rows) > MOST_ROWS:
-            raise FormatError("It has too many rows for a sheet.")
+            raise FormatError("import.too_many_rows")
     return from_rows(rows, about)
 
 
@@ -102,7 +103,7 @@ def _json(data: bytes, about: About) -> Incoming:
     for line in document.reading.lines:
         speaker = about.speaker(line.speaker)
         if speaker is None:
-            lost.append(f"“{line.speaker}” is not in this shot: “{line.text[:60]}” was skipped.")
+            lost.append(Message("import.lost_line", name=line.speaker, text=line.text[:60]))
             continue
         for word in line.words:
             sounds = tuple((p.ipa, p.start_us, p.end_us) for p in word.phonemes)
@@ -111,9 +112,9 @@ def _json(data: bytes, about: About) -> Incoming:
     for (name, part), own in document.tracks.items():
         key = (about.speaker(name) or "", part)
         if key not in about.columns:
-            lost.append(f"The column {name} {part or 'mouth'} is not in this shot.")
+            lost.append(Message("import.lost_column", name=f"{name} {part or 'mouth'}"))
         elif document.rate != about.rate:
-            lost.append(f"The mouths are on frames of {document.rate.label} fps; this shot has {about.rate.label}.")
+            lost.append(Message("import.lost_mouths", rate=document.rate.label, own=about.rate.label))
         else:
             holds[key] = _known(own, about, key, lost)
     return Incoming(checked(words, about), holds, document.notes, tuple(dict.fromkeys(lost)))
@@ -125,7 +126,7 @@ def _known(own: tuple[Hold, ...], about: About, key: tuple[str, str], lost: list
     out = []
     for hold in own:
         if hold.drawing != NO_MOUTH and (hold.set, hold.drawing) not in there:
-            lost.append(f"Drawing {hold.drawing} {hold.set}".strip() + " is not in this chart.")
+            lost.append(Message("import.no_such_drawing", text=f"{hold.drawing} {hold.set}".strip()))
         elif hold.start < about.frames:
             out.append(Hold(hold.start, min(hold.end, about.frames), hold.drawing, hold.viseme, hold.set))
     return tuple(out)
@@ -145,7 +146,7 @@ def _textgrid(data: bytes, about: About) -> Incoming:
         entries = getattr(tier, "entries", ())
         spans = [(_us(e.start), _us(e.end), e.label.strip()) for e in entries if hasattr(e, "end") and e.label.strip()]
         if speaker is None or what == "":
-            lost.append(f"The tier “{name[:40]}” does not match anything in this shot.")
+            lost.append(Message("import.lost_tier", name=name[:40]))
         elif what == "words":
             words += [ComingWord(speaker, text, start, end) for start, end, text in spans]
         elif what == "sounds":
@@ -191,27 +192,27 @@ def _mouths(spans: list[tuple[int, int, str]], about: About, speaker: str) -> tu
 
 def _subtitles(data: bytes, about: About) -> Incoming:
     if not _ARROW.search(data):
-        raise FormatError("It has no cues.")
+        raise FormatError("import.no_cues")
     cues = pysubs2.SSAFile.from_string(_text(data))
     words = []
     for cue in cues:
         speaker, text = named_cue(" ".join(cue.plaintext.split()), about)
         if speaker and text and cue.end > cue.start:
             words += words_of_cue(speaker, text, cue.start * 1000, cue.end * 1000)
-    lost = ("Subtitles have no word times. Existing words keep their times; new words share the time of their line.",)
+    lost = (Message("import.subtitles"),)
     return Incoming(checked(words, about), {}, None, lost)
 
 
 def _otio(data: bytes, about: About) -> Incoming:
     timeline = otio.adapters.read_from_string(_text(data), "otio_json")
     if not isinstance(timeline, otio.schema.Timeline):
-        raise FormatError("It has no timeline.")
+        raise FormatError("import.no_timeline")
     lost, words = [], []
     holds: dict[tuple[str, str], tuple[Hold, ...]] = {}
     for track in timeline.video_tracks():
         key = next((k for k in about.columns if track.name.casefold() == f"{k[0]} {k[1] or 'mouth'}".casefold()), None)
         if key is None:
-            lost.append(f"The track “{track.name[:40]}” does not match anything in this shot.")
+            lost.append(Message("import.lost_track", name=track.name[:40]))
             continue
         holds[key] = _clips(track, about, key)
     for marker in timeline.tracks.markers:

@@ -25,7 +25,7 @@ from tinfork.engines.svg import clean_svg
 def open_face(path: Path, name: str) -> tuple[bytes, str, float]:
     """`prepare_face` of a file."""
     if path.stat().st_size > MAX_FACE_BYTES:
-        raise FormatError(f"“{name}” is larger than {MAX_FACE_BYTES // 2**20} MB. Save it smaller.")
+        raise FormatError("face.too_large", name=name, max_face_bytes=MAX_FACE_BYTES // 2**20)
     return prepare_face(path.read_bytes(), name)
 
 
@@ -43,7 +43,7 @@ def prepare_face(data: bytes, name: str) -> tuple[bytes, str, float]:
         check_size(image.width, image.height, name)
         pixels = Image.fromarray(pixels_of(image))
     except (OSError, ValueError, SyntaxError, EOFError, Image.DecompressionBombError):
-        raise FormatError(f"“{name}” is not a picture that can be read. Use PNG, JPEG, WebP or SVG.") from None
+        raise FormatError("face.not_a_picture", name=name) from None
     if (kept := _as_we_write(data, image)) is not None:
         return data, kept, image.width / image.height
     # Larger than any frame it is shown in is waste.

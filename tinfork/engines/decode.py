@@ -88,7 +88,7 @@ def open_sound(path: Path, flac: Path, name: str = "", progress: Progress = lamb
             beat()
     measured = meter.finish()
     if measured.frames == 0:
-        raise SoundError(f"“{name}” could not be decoded: it is damaged or of an unknown type. Use {KINDS}.")
+        raise SoundError("sound.damaged", name=name, kinds=KINDS)
     seconds = measured.frames / limits.LISTENING_HZ
     if seconds > limits.MAX_SOUND_S:
         raise SoundError(too_long(name, seconds))
@@ -184,7 +184,7 @@ def decode(path: Path, name: str = "", *, start_us: int = 0, length_us: int | No
         blocks = list(stream.blocks)
     samples = np.concatenate(blocks) if blocks else np.zeros((0, channels), dtype=np.float32)
     if not len(samples):
-        raise SoundError(f"“{name}” could not be decoded: it is damaged or of an unknown type. Use {KINDS}.")
+        raise SoundError("sound.damaged", name=name, kinds=KINDS)
     return Sound(samples, limits.LISTENING_HZ)
 
 
@@ -208,7 +208,7 @@ def decode_voice(path: Path, name: str = "", beat: Callable[[], None] = _no_beat
     parts.append(resampler.resample_chunk(np.zeros(0, dtype=np.float32), last=True))
     seconds = frames / limits.LISTENING_HZ
     if frames == 0:
-        raise SoundError(f"“{name}” could not be decoded: it is damaged or of an unknown type. Use {KINDS}.")
+        raise SoundError("sound.damaged", name=name, kinds=KINDS)
     if seconds > limits.MAX_SOUND_S:
         raise SoundError(too_long(name, seconds))
     if seconds < limits.MIN_SOUND_S:
@@ -250,4 +250,4 @@ def write_sound(sound: Sound, target: Path) -> None:
         command, input=pcm.tobytes(), capture_output=True, timeout=limits.DECODE_TIMEOUT_S, check=False
     )
     if done.returncode:
-        raise EngineError("The sound could not be written; is the disk full?")
+        raise EngineError("sound.not_written")

@@ -21,6 +21,7 @@ from defusedxml.ElementTree import fromstring
 from PIL import Image, ImageCms, ImageOps, ImageSequence
 
 from tinfork.core.errors import Cancelled, FormatError
+from tinfork.core.messages import Message
 from tinfork.core.pictures.ground import Picture
 from tinfork.core.pictures.measure import Measures, measure
 from tinfork.core.pictures.regions import Box
@@ -39,11 +40,11 @@ from tinfork.engines.raster import png_from_svg
 from tinfork.engines.svg import check_shape, clean_svg
 
 _FORMATS = ("PNG", "WEBP", "GIF", "TIFF", "JPEG")
+_MOST_MEGAPIXELS = MAX_PICTURE_PIXELS // 1_000_000
 #: SVG is measured at this width in pixels.
 _SVG_MEASURED = 800
 #: Pictures at least twice as large are measured on every second pixel, and so on.
 _MEASURED = 1000
-_TOO_MANY = f"more than {MAX_PICTURES} frames or layers"
 
 
 @dataclass(frozen=True)
@@ -77,7 +78,7 @@ def prepare_files(files: list[tuple[Path, str]], progress: Report) -> tuple[list
 
     def beat(phase: str, done: float) -> None:
         if stop.is_set():
-            raise Cancelled("Cancelled.")
+            raise Cancelled("job.cancelled")
 
     def one(file: tuple[Path, str]) -> list[Prepared] | FormatError:
         try:
@@ -108,7 +109,7 @@ def _follow(futures: "list[Future[list[Prepared] | FormatError]]", progress: Cal
             found = future.result()
             size += 0 if isinstance(found, FormatError) else sum(len(p.data) for p in found)
         if size > MAX_BROUGHT_BYTES:
-            raise FormatError(f"These are more than {MAX_BROUGHT_BYTES // 2**20} MB together. Import fewer at once.")
+            raise FormatError("drawing.too_large_together", max_brought_bytes=MAX_BROUGHT_BYTES // 2**20)
         progress("prepare", 1 - len(open_) / len(futures))
 
 
@@ -130,19 +131,19 @@ def picture_apart(
         limit_s=limit_s,
         reports=reports,
         memory_bytes=PICTURE_CHILD_BYTES,
-        too_much=FormatError(f"“{name}” takes too much memory or time to open. Save it smaller or simpler."),
+        too_much=FormatError("drawing.too_slow", name=name),
     )
 
 
 def prepare(path: Path, name: str) -> list[Prepared]:
     """The drawings of one file; raises `FormatError` with the file's name in it."""
     if path.stat().st_size > MAX_PICTURE_BYTES:
-        raise FormatError(f"“{name}” is larger than {MAX_PICTURE_BYTES // 2**20} MB. Save it smaller.")
+        raise FormatError("drawing.too_large", name=name, max_picture_bytes=MAX_PICTURE_BYTES // 2**20)
     stem = Path(name).stem.strip() or "drawing"
     with path.open("rb") as file:
         head = file.read(4096)
     if not head:
-        raise FormatError(f"“{name}” is empty.")
+        raise FormatError("drawing.empty_file", name=name)
     if head.startswith(b"PK\x03\x04"):
         return [from_pixels(layer, pixels) for layer, pixels in _layers(path, name)]
     if b"<svg" in head or head.lstrip(b"\xef\xbb\xbf \t\r\n").startswith((b"<?xml", b"<!DOCTYPE svg", b"<svg")):
@@ -162,11 +163,9 @@ def _opened(path: Path, name: str) -> Image.Image:
             warnings.simplefilter("ignore", Image.DecompressionBombWarning)
             image: Image.Image = Image.open(path, formats=_FORMATS)
     except Image.DecompressionBombError:
-        raise FormatError(too_large(name, "")) from None
+        raise FormatError("drawing.too_many_pixels", name=name, most=_MOST_MEGAPIXELS) from None
     except (OSError, ValueError, SyntaxError):
-        raise FormatError(
-            f"“{name}” is not a picture that can be read. Use PNG, SVG, WebP, GIF, TIFF or JPEG."
-        ) from None
+        raise FormatError("drawing.not_a_picture", name=name) from None
     check_size(image.width, image.height, name)
     return image
 
@@ -174,13 +173,8 @@ def _opened(path: Path, name: str) -> Image.Image:
 def check_size(width: int, height: int, name: str) -> None:
     """Refuse a picture of too many pixels, or one that is too long and thin to be drawn in."""
     if width * height > MAX_PICTURE_PIXELS:
-        raise FormatError(too_large(name, f"{width} x {height} pixels, "))
+        raise FormatError("drawing.too_many_pixels_of", name=name, width=width, height=height, most=_MOST_MEGAPIXELS)
     check_shape(width, height, name)
-
-
-def too_large(name: str, size: str) -> str:
-    """What is said of a picture with too many pixels; `size` says how many, or is empty."""
-    return f"“{name}” is {size}more than {MAX_PICTURE_PIXELS // 1_000_000} million pixels. Save it smaller."
 
 
 def frames(path: Path, name: str) -> Iterator[tuple[Picture, str]]:
@@ -188,20 +182,21 @@ def frames(path: Path, name: str) -> Iterator[tuple[Picture, str]]:
     image = _opened(path, name)
     count = getattr(image, "n_frames", 1)
     if count > MAX_PICTURES:
-        raise FormatError(f"“{name}” has {_TOO_MANY}. Import it in parts.")
-    note = ""
+        raise FormatError("drawing.too_many_frames", name=name, most=MAX_PICTURES)
+    note: str = ""
     if image.mode == "CMYK":
-        note = f"“{name}” was in printing colours (CMYK) and was converted to screen colours. Check the colours."
+        note = Message("drawing.cmyk", name=name)
     total = 0
     try:
         for frame in ImageSequence.Iterator(image):
             total += frame.width * frame.height
             # Pages may be larger than the first, and all together larger than any machine.
             if frame.width * frame.height > MAX_PICTURE_PIXELS or total > MAX_FILE_PIXELS:
-                raise FormatError(too_large(name, "with all its frames " if total > MAX_FILE_PIXELS else ""))
+                code = "drawing.too_many_pixels_in_frames" if total > MAX_FILE_PIXELS else "drawing.too_many_pixels"
+                raise FormatError(code, name=name, most=_MOST_MEGAPIXELS)
             yield pixels_of(frame), note
     except (OSError, ValueError, SyntaxError, EOFError, MemoryError, Image.DecompressionBombError):
-        raise FormatError(f"“{name}” is cut off or damaged. Save it again.") from None
+        raise FormatError("drawing.damaged", name=name) from None
 
 
 def pixels_of(frame: Image.Image) -> Picture:
@@ -265,15 +260,15 @@ def _layers(path: Path, name: str) -> Iterator[tuple[str, Picture]]:
                 raise ValueError(width, height)
             check_size(width, height, name)
             if len(layers) > MAX_PICTURES:
-                raise FormatError(f"“{name}” has {_TOO_MANY}. Import it in parts.")
+                raise FormatError("drawing.too_many_frames", name=name, most=MAX_PICTURES)
             # Each layer is as large as the whole picture, however little is in its file.
             if width * height * len(layers) > MAX_FILE_PIXELS:
-                raise FormatError(too_large(name, "with all its layers "))
+                raise FormatError("drawing.too_many_pixels_in_layers", name=name, most=_MOST_MEGAPIXELS)
             for layer in reversed(layers):
                 data = _entry(archive, layer.get("src", ""), MAX_PICTURE_BYTES)
                 image = Image.open(io.BytesIO(data), formats=("PNG",))
                 if image.width * image.height > MAX_PICTURE_PIXELS:
-                    raise FormatError(too_large(name, ""))
+                    raise FormatError("drawing.too_many_pixels", name=name, most=_MOST_MEGAPIXELS)
                 canvas = Image.new("RGBA", (width, height), (0, 0, 0, 0))
                 canvas.paste(image.convert("RGBA"), (int(layer.get("x", "0")), int(layer.get("y", "0"))))
                 yield layer.get("name", "layer").strip()[:80] or "layer", np.asarray(canvas)
@@ -289,9 +284,7 @@ def _layers(path: Path, name: str) -> Iterator[tuple[str, Picture]]:
         OverflowError,
         Image.DecompressionBombError,
     ):
-        raise FormatError(
-            f"“{name}” is not a picture that can be read. Use PNG, SVG, WebP, GIF, TIFF, JPEG or OpenRaster."
-        ) from None
+        raise FormatError("drawing.not_one_of_these", name=name) from None
 
 
 #: The list of an OpenRaster archive's layers.
@@ -323,7 +316,7 @@ def picture_of(data: bytes, suffix: str, name: str = "The drawing", *, width: in
     try:
         return np.asarray(Image.open(io.BytesIO(data), formats=("PNG",)).convert("RGBA"))
     except (OSError, ValueError, SyntaxError, Image.DecompressionBombError):
-        raise FormatError(f"“{name}” cannot be drawn. Save it again.") from None
+        raise FormatError("drawing.not_drawn", name=name) from None
 
 
 def from_pixels(name: str, pixels: Picture, note: str = "", png: bytes | None = None) -> Prepared:

@@ -51,6 +51,6 @@ def open_film(
                     share = min(1.0, int(value) / 1e6 / info.duration_s)
             progress(share)
     if work.status or not target.exists() or not target.stat().st_size:
-        raise SoundError(f"The picture of “{name}” could not be read: it is damaged or of an unknown type.")
+        raise SoundError("film.damaged", name=name)
     copy = film_info(target, name)
     return Film(round((copy.duration_s or 0) * 1e6), copy.width, copy.height, info.has_sound)

@@ -24,7 +24,7 @@ def font_file(*, bold: bool = False) -> Path:
     """Noto Sans, which has Latin, Greek, Cyrillic and the letters of phonetics; raises `EngineError` without it."""
     path = _NOTO / f"NotoSans-{'Bold' if bold else 'Regular'}.ttf"
     if not path.exists():
-        raise EngineError("The fonts for print are missing; install Debian's package fonts-noto-core.")
+        raise EngineError("print.no_fonts")
     return path
 
 

@@ -20,6 +20,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinfork.core.errors import EngineError
+from tinfork.core.messages import Message
 from tinfork.core.speech.lexicon import base_language
 from tinfork.core.speech.transcript import HeardWord
 from tinfork.engines.limits import READING_HZ
@@ -32,10 +33,7 @@ if TYPE_CHECKING:
 SHIPPED = Path(__file__).resolve().parents[2] / ".venv" / "words-model"
 #: What a model is made of.
 _FILES = ("model.bin", "config.json", "tokenizer.json")
-UNUSABLE = (
-    "The model to hear words with cannot be used: it is cut, damaged or of another kind. Set this up again with ./run, "
-    "or point TINFORK_WORDS_MODEL to a whole one. Sounds only works without it."
-)
+UNUSABLE = Message("listener.unusable")
 #: The model hears this much at once, at most; what is shorter is followed by silence to the least.
 MOST_S, LEAST_S = 30.0, 10.0
 _TAIL_S = 0.5

@@ -38,9 +38,9 @@ def write_mix(
             process.stdin.write(np.rint(block * 32767).astype("<i2").tobytes())
         process.stdin.close()
         if process.wait():
-            raise EngineError("The sound could not be written; is the disk full?")
+            raise EngineError("sound.not_written")
     except BrokenPipeError:
-        raise EngineError("The sound could not be written; is the disk full?") from None
+        raise EngineError("sound.not_written") from None
     finally:
         if process.poll() is None:
             process.kill()

@@ -13,12 +13,13 @@ from pathlib import Path
 from typing import Any
 
 from tinfork.core.errors import EngineError, SoundError
+from tinfork.core.messages import Message
 from tinfork.engines import limits
 from tinfork.engines.programs import limited, stopped
 
 _DEMUXERS = "wav,w64,aiff,flac,mp3,ogg,mov,mp4,m4a,matroska,webm,aac,caf,au"
 SAFE = ["-nostdin", "-hide_banner", "-v", "error", "-protocol_whitelist", "file,pipe", "-format_whitelist", _DEMUXERS]
-KINDS = "WAV, AIFF, FLAC, MP3, OGG, Opus, M4A, or a film with sound (MP4, MOV, WebM, MKV)"
+KINDS = Message("sound.kinds")
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,16 +38,16 @@ def probe(path: Path, name: str = "") -> SoundInfo:
     name = name or path.name
     size = path.stat().st_size
     if size == 0:
-        raise SoundError(f"“{name}” is empty: it has no bytes. Export it again and choose the new file.")
+        raise SoundError("sound.empty_file", name=name)
     if size > limits.MAX_SOUND_BYTES:
-        raise SoundError(f"“{name}” is larger than {limits.MAX_SOUND_BYTES // 1024**2} MB. Split it into parts.")
+        raise SoundError("sound.too_large", name=name, max_sound_bytes=limits.MAX_SOUND_BYTES // 1024**2)
     told = _told(path, "a:0", "stream=channels,sample_rate,codec_tag_string:format=format_name,duration", name)
     if told is None:
-        raise SoundError(f"“{name}” is not a sound that can be read. Use {KINDS}.")
+        raise SoundError("sound.not_a_sound", name=name, kinds=KINDS)
     if not told.get("streams"):
-        raise SoundError(f"“{name}” has no sound in it. Bring the recording itself, as {KINDS}.")
+        raise SoundError("sound.none_in_film", name=name, kinds=KINDS)
     if told["streams"][0].get("codec_tag_string") in ("drms", "enca"):
-        raise SoundError(f"“{name}” is protected against copying. Export the recording without protection.")
+        raise SoundError("sound.protected", name=name)
     cut_short = _wav_is_cut(path)
     stream, container = told["streams"][0], told.get("format", {})
     duration = float(container["duration"]) if container.get("duration", "N/A") != "N/A" else None
@@ -65,15 +66,12 @@ def probe(path: Path, name: str = "") -> SoundInfo:
 
 def too_long(name: str, seconds: float) -> str:
     """What to say of a sound that is too long."""
-    return (
-        f"“{name}” is {seconds / 60:.0f} minutes long; {limits.MAX_SOUND_S // 60} minutes is the most in one file. "
-        "Split it into parts."
-    )
+    return Message("sound.too_long", name=name, minutes=seconds / 60, most=limits.MAX_SOUND_S // 60)
 
 
 def too_short(name: str, seconds: float) -> str:
     """What to say of a sound that is too short."""
-    return f"“{name}” lasts {seconds * 1000:.0f} ms; {limits.MIN_SOUND_S:g} s is the least that can be read."
+    return Message("sound.too_short", name=name, ms=seconds * 1000, least=limits.MIN_SOUND_S)
 
 
 def _wav_is_cut(path: Path) -> bool:
@@ -105,11 +103,11 @@ def film_info(path: Path, name: str = "") -> FilmInfo:
     """The same for a film; raises `SoundError` for what has no moving picture."""
     name = name or path.name
     if path.stat().st_size == 0:
-        raise SoundError(f"“{name}” is empty: it has no bytes. Export it again and choose the new file.")
+        raise SoundError("sound.empty_file", name=name)
     told = _told(path, "v:0", "stream=width,height:stream_disposition=attached_pic:format=duration", name)
     streams = [s for s in (told or {}).get("streams", []) if not s.get("disposition", {}).get("attached_pic")]
     if told is None or not streams or not streams[0].get("width"):
-        raise SoundError(f"“{name}” is not a film that can be read. Use MP4, MOV, WebM or MKV.")
+        raise SoundError("film.not_a_film", name=name)
     duration = told.get("format", {}).get("duration", "N/A")
     seconds = float(duration) if duration != "N/A" else None
     if seconds is not None and seconds > limits.MAX_SOUND_S:
@@ -126,7 +124,7 @@ def _told(path: Path, streams: str, entries: str, name: str) -> dict[str, Any] |
     try:
         done = subprocess.run(command, capture_output=True, timeout=limits.PROBE_TIMEOUT_S, check=False)
     except subprocess.TimeoutExpired:
-        raise SoundError(f"“{name}” took too long to open; it may be damaged. Save it again as WAV.") from None
+        raise SoundError("sound.too_slow", name=name) from None
     if done.returncode in (-signal.SIGKILL, -signal.SIGTERM):
         raise EngineError(stopped(name))
     try:

@@ -9,6 +9,7 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 
 from tinfork.core.errors import EngineError, SoundError
+from tinfork.core.messages import Message
 from tinfork.engines import limits
 
 #: How often somebody may ask a program that says nothing to stop.
@@ -20,7 +21,7 @@ def program(name: str) -> str:
     path = shutil.which(name)
     if path is None:
         package = "util-linux" if name == "prlimit" else "ffmpeg"
-        raise EngineError(f"{name} is not installed; install Debian's package {package}.")
+        raise EngineError("engine.not_installed", name=name, package=package)
     return path
 
 
@@ -31,7 +32,7 @@ def limited(name: str) -> list[str]:
 
 def stopped(name: str) -> str:
     """What is said where an outside program was killed: that says nothing of the file."""
-    return f"The program that opens “{name}” was stopped in the middle. The file is kept: try again."
+    return Message("sound.stopped", name=name)
 
 
 class Running:
@@ -80,8 +81,8 @@ def running(command: list[str], name: str, limit_s: float, beat: Callable[[], No
             if process.stdout:
                 process.stdout.close()
     if late.is_set():
-        raise SoundError(f"“{name}” took too long to open; it may be damaged. Save it again as WAV.")
+        raise SoundError("sound.too_slow", name=name)
     if work.status < 0:
         raise EngineError(stopped(name))
     if "No space left on device" in work.told:
-        raise EngineError(f"There is no room left on the disk to open “{name}”. It is kept: make room, then try again.")
+        raise EngineError("sound.disk_full", name=name)

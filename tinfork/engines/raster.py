@@ -10,4 +10,4 @@ def png_from_svg(svg: str, width: int) -> bytes:
     try:
         return bytes(resvg_py.svg_to_bytes(svg_string=svg, width=width))
     except ValueError as error:
-        raise ChartError("A drawing of the chart is not a picture that can be drawn.") from error
+        raise ChartError("drawing.unusable") from error

@@ -59,7 +59,7 @@ def _open_page(path: Path, name: str) -> Picture:
 def find_on_page(path: Path, name: str, progress: Report) -> tuple[bytes, tuple[int, int], list[Box]]:
     """A page made safe (PNG), its width and height, and the boxes of what is connected on it."""
     if path.stat().st_size > MAX_PICTURE_BYTES:
-        raise FormatError(f"“{name}” is larger than {MAX_PICTURE_BYTES // 2**20} MB. Save it smaller.")
+        raise FormatError("drawing.too_large", name=name, max_picture_bytes=MAX_PICTURE_BYTES // 2**20)
     pixels = _open_page(path, name)
     progress("find", 0.5)
     return png_of(pixels), (pixels.shape[1], pixels.shape[0]), cutting.find_parts(pixels)

@@ -36,7 +36,7 @@ def read_script_apart(data: bytes, name: str, known: Collection[str]) -> tuple[l
         reports=False,
         limit_s=_LIMIT_S,
         memory_bytes=PICTURE_CHILD_BYTES,
-        too_much=WordsError("This script takes too long to read. Save it as plain text, as NAME: dialogue, in parts."),
+        too_much=WordsError("script.too_slow"),
     )
 
 
@@ -56,7 +56,7 @@ def read_script(data: bytes, name: str = "", known: Collection[str] = ()) -> tup
     else:
         lines = parse_plain(text, known)
     if not lines:
-        raise WordsError("This script has no dialogue. Write one phrase per line, as NAME: dialogue.")
+        raise WordsError("script.no_dialogue")
     return lines, (note,) if note else ()
 
 
@@ -86,7 +86,7 @@ def _subtitles(text: str, known: Collection[str]) -> list[ScriptLine]:
         cues = pysubs2.SSAFile.from_string(_VOICE_TAG.sub(r"\1: ", text))
     except Exception as error:
         # The library raises whatever its parser trips over.
-        raise WordsError("These subtitles cannot be read. Save them as SRT or WebVTT again.") from error
+        raise WordsError("script.bad_subtitles") from error
     tagged = {" ".join(name.split()) for name in _VOICE_TAG.findall(text)}
     named = parse_plain("\n".join(cue.plaintext for cue in cues), {*known, *tagged})
     people = {*known, *tagged, *(line.speaker for line in named)}

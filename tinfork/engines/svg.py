@@ -12,6 +12,7 @@ from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import fromstring
 
 from tinfork.core.errors import FormatError
+from tinfork.core.messages import Message
 from tinfork.engines.limits import MAX_ASPECT
 
 SVG = "http://www.w3.org/2000/svg"
@@ -50,10 +51,10 @@ _ELEMENTS = frozenset(
 _DROPPED = {"metadata", "style", "script", "foreignObject", "filter", "animate", "animateTransform", "set"}
 #: Refused: without them the drawing would silently lack something.
 _REFUSED = {
-    "image": "a picture inside it",
-    "text": "text that is not turned into paths",
-    "pattern": "a pattern",
-    "marker": "markers",
+    "image": Message("svg.part_image"),
+    "text": Message("svg.part_text"),
+    "pattern": Message("svg.part_pattern"),
+    "marker": Message("svg.part_marker"),
 }
 _ATTRIBUTES = frozenset(
     [
@@ -126,23 +127,21 @@ _UNITS = {"": 1.0, "px": 1.0, "pt": 4 / 3, "pc": 16.0, "mm": 96 / 25.4, "cm": 96
 def clean_svg(data: bytes, name: str = "The SVG") -> tuple[str, float, float]:
     """The cleaned text, and the canvas's width and height in units; raises `FormatError`."""
     if len(data) > MAX_BYTES:
-        raise FormatError(
-            f"“{name}” is larger than {MAX_BYTES // 2**20} MB for an SVG. Simplify it, or save it as PNG."
-        )
+        raise FormatError("svg.too_large", name=name, max_bytes=MAX_BYTES // 2**20)
     try:
         root = fromstring(data, forbid_dtd=False, forbid_entities=True, forbid_external=True)
     except DefusedXmlException:
-        raise FormatError(f"“{name}” has entities or references to other files in it. Save it as plain SVG.") from None
+        raise FormatError("svg.references", name=name) from None
     except (ParseError, ValueError, LookupError, RecursionError):
-        raise FormatError(f"“{name}” is not a whole SVG. Save it again, or as PNG.") from None
+        raise FormatError("svg.not_whole", name=name) from None
     if _local(root.tag) != "svg":
-        raise FormatError(f"“{name}” is not an SVG picture.")
+        raise FormatError("svg.not_svg", name=name)
     width, height = _canvas(root, name)
     _inline_styles(root)
     try:
         _clean(root, name)
     except RecursionError:
-        raise FormatError(f"“{name}” is nested too deeply. Simplify it, or save it as PNG.") from None
+        raise FormatError("svg.too_deep", name=name) from None
     _count_uses(root, name)
     if "viewBox" not in root.attrib:
         root.set("viewBox", f"0 0 {width:g} {height:g}")
@@ -164,9 +163,7 @@ def _local(tag: object) -> str:
 def check_shape(width: float, height: float, name: str) -> None:
     """Refuse a picture that is too long and thin to be drawn in."""
     if max(width, height) > MAX_ASPECT * min(width, height):
-        raise FormatError(
-            f"“{name}” is {width:g} x {height:g}: more than {MAX_ASPECT} times as long as it is wide. Crop it."
-        )
+        raise FormatError("svg.too_narrow", name=name, width=width, height=height, max_aspect=MAX_ASPECT)
 
 
 def _canvas(root: Element, name: str) -> tuple[float, float]:
@@ -179,7 +176,7 @@ def _canvas(root: Element, name: str) -> tuple[float, float]:
         elif len(box) == 4:
             sizes.append(box[2 + at])
     if len(sizes) != 2 or not all(0 < size <= MAX_SIDE for size in sizes):
-        raise FormatError(f"“{name}” does not say how large it is, or is larger than {MAX_SIDE} units a side.")
+        raise FormatError("svg.no_size", name=name, max_side=MAX_SIDE)
     check_shape(sizes[0], sizes[1], name)
     return sizes[0], sizes[1]
 
@@ -210,10 +207,10 @@ def _clean(element: Element, name: str) -> None:
     for child in list(element):
         local = _local(child.tag)
         if local in _REFUSED:
-            raise FormatError(f"“{name}” has {_REFUSED[local]}. Turn it into paths, or save it as PNG.")
+            raise FormatError("svg.unusable_part", name=name, refused=_REFUSED[local])
         if local not in _ELEMENTS:
             if local and local not in _DROPPED:
-                raise FormatError(f"“{name}” uses “{local}”, which is not taken in. Save it as plain SVG, or as PNG.")
+                raise FormatError("svg.unknown_element", name=name, local=local)
             element.remove(child)
             continue
         _clean(child, name)
@@ -253,7 +250,7 @@ def _count_uses(root: Element, name: str) -> None:
 
     def weight(element: Element, above: frozenset[int]) -> int:
         if id(element) in above:
-            raise FormatError(f"“{name}” refers to itself. Save it as plain SVG, or as PNG.")
+            raise FormatError("svg.endless", name=name)
         if element not in known:
             inside = above | {id(element)}
             total = 1 + sum(weight(child, inside) for child in element)
@@ -264,6 +261,6 @@ def _count_uses(root: Element, name: str) -> None:
     try:
         total = weight(root, frozenset())
     except RecursionError:
-        raise FormatError(f"“{name}” is nested too deeply. Simplify it, or save it as PNG.") from None
+        raise FormatError("svg.too_deep", name=name) from None
     if total > MAX_ELEMENTS:
-        raise FormatError(f"“{name}” draws more than {MAX_ELEMENTS} shapes. Simplify it, or save it as PNG.")
+        raise FormatError("svg.too_many_shapes", name=name, max_elements=MAX_ELEMENTS)

@@ -24,6 +24,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinfork.core.errors import EngineError, WordsError
+from tinfork.core.messages import Message
 from tinfork.core.speech.features import nearest, plain_letters
 from tinfork.core.speech.reading import Phoneme, Word
 from tinfork.core.speech.values import reduced, value_of, word_value
@@ -71,11 +72,11 @@ class Spoken:
 
 #: What it says that is wrong, in words.
 _WRONG = {
-    "library": "The speech synthesiser is not installed; install Debian's package libespeak-ng1.",
-    "data": "The speech synthesiser does not start; install Debian's package espeak-ng-data.",
-    "speech": "The speech synthesiser failed; try a shorter text.",
+    "library": Message("speech.no_library"),
+    "data": Message("speech.no_data"),
+    "speech": Message("speech.no_speech"),
 }
-_STOPPED = "The speech synthesiser cannot say this text. Try other words, or spell odd ones by their sounds."
+_STOPPED = Message("speech.stopped")
 
 
 class _Synthesiser:
@@ -103,7 +104,7 @@ class _Synthesiser:
                 raise EngineError(_STOPPED) from error
         wrong = answer.get("wrong")
         if wrong == "voice":
-            raise WordsError(f"There is no voice called “{str(more.get('voice'))[:40]}”.")
+            raise WordsError("speech.no_such_voice", voice=str(more.get("voice"))[:40])
         if wrong:
             raise EngineError(_WRONG[wrong])
         return answer, sound
@@ -272,7 +273,7 @@ def _speak(text: str, voice: str, words_per_minute: int, pitch: int, flags: int)
     rate_hz, words = told["rate"], [(at, begin) for at, begin in told["words"]]
     samples = np.frombuffer(pcm, dtype="<i2").astype(np.float32) / np.float32(32768)
     if not len(samples):
-        raise WordsError("This text has no words to say.")
+        raise WordsError("speech.nothing_to_say")
     begin = len(text) - len(text.lstrip())
     if words and words[0][1] > begin:
         # The event of a first word is lost now and then.

@@ -31,7 +31,7 @@ class Voicing:
 
     def __post_init__(self) -> None:
         if not 80 <= self.words_per_minute <= 400 or not 0 <= self.pitch <= 99:
-            raise WordsError("The speed goes from 80 to 400 words per minute, the pitch from 0 to 99.")
+            raise WordsError("speech.speed_and_pitch")
 
 
 def speak_lines(
@@ -60,9 +60,9 @@ def speak_lines(
         read.append(shifted(Line(line.speaker, spoken_part(line.text), language, words), start_us))
         at += len(pause) + len(said.samples)
         if at > limits.MAX_SOUND_S * rate_hz:
-            raise WordsError("This text would last longer than an hour. Split it into parts.")
+            raise WordsError("speech.too_long")
     if not parts:
-        raise WordsError("This text has no words to say.")
+        raise WordsError("speech.nothing_to_say")
     samples = np.concatenate([*parts, np.zeros(round(TAIL_S * rate_hz), dtype=np.float32)])
     duration_us = len(samples) * 1_000_000 // rate_hz
     return samples, rate_hz, Reading(duration_us, tuple(replace(line) for line in read))

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from tinfork.core.ear.speakers import speaker_of_sounds
 from tinfork.core.errors import SoundError, WordsError
+from tinfork.core.messages import Message
 from tinfork.core.sound.silence import Stretch
 from tinfork.core.sound.voice import HOP_US
 from tinfork.core.speech.lexicon import Lexicon, base_language
@@ -52,12 +53,9 @@ _APART_US, _MARGIN_US = 1_500_000, 400_000
 #: Of languages that have several accents here, the one that is meant where the listener cannot say.
 _USUAL = {"en": "en-us", "zh": "cmn", "no": "nb", "pt": "pt-br", "tl": "fil"}
 
-NO_LISTENER = (
-    "The model that hears words is missing. Run ./run again, or point TINFORK_WORDS_MODEL to a folder that "
-    "has one. Sounds only works without it."
-)
-_NOT_KNOWN = "Words in this language cannot be heard yet. Type them, or choose Sounds only."
-NO_WORDS = "No words were heard. Is this music or noise? If somebody speaks, choose Sounds only."
+NO_LISTENER = Message("listener.missing")
+_NOT_KNOWN = Message("listener.unknown_language")
+NO_WORDS = Message("listener.no_words")
 
 
 @dataclass(frozen=True)

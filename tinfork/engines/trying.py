@@ -33,7 +33,7 @@ def try_sentence(text: str, chart: Chart, rate: FrameRate, voice: str = "en-us")
     """Speak a sentence and solve it with the synthesiser's exact times; raises `WordsError` for no words."""
     spoken = speak(text, voice)
     if not spoken.phonemes:
-        raise WordsError("This text has no words to say.")
+        raise WordsError("speech.nothing_to_say")
     rest = np.zeros(int(_REST_S * spoken.rate_hz), dtype=np.float32)
     samples = np.concatenate([rest, spoken.samples, rest])
     shift = len(rest) * US_PER_S // spoken.rate_hz

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from tinfork.core.ear.loop import sounds_in
 from tinfork.core.ear.speakers import evidence_between_pauses
 from tinfork.core.errors import SoundError
+from tinfork.core.messages import Message
 from tinfork.core.sound.silence import quiet_cuts
 from tinfork.core.sound.voice import has_voice, level_db
 from tinfork.core.speech.reading import Line, Reading
@@ -41,12 +42,12 @@ def read_by_ear(sound: Sound, language: str = "", progress: Progress = silent_pr
         progress("align", end_us / sound.duration_us, list(enumerate(new, len(lines))))
         lines += new
     if not lines:
-        raise SoundError("No speech was found in this sound. Is it music or noise?")
+        raise SoundError("sound.no_speech")
     return ReadResult(Reading(sound.duration_us, tuple(lines)), (EXPECT_BY_EAR,))
 
 
 #: What goes with every such reading.
-EXPECT_BY_EAR = "Read from sounds only: expect about two of three sounds to be right. With words it is better."
+EXPECT_BY_EAR = Message("reading.by_ear")
 
 
 def read_flap(sound: Sound, language: str = "") -> ReadResult:

@@ -89,7 +89,7 @@ class Spoken:
 def lines_from_text(text: str, *, speaker: str = "", language: str = "en-us") -> list[LineText]:
     """A line per line of text that has something to say."""
     if len(text) > limits.MAX_TEXT_CHARACTERS:
-        raise WordsError(f"The words are longer than {limits.MAX_TEXT_CHARACTERS:,} characters. Split them into parts.")
+        raise WordsError("words.too_long", max_text_characters=limits.MAX_TEXT_CHARACTERS)
     rows = [row.strip() for row in text.replace("\0", "").splitlines()]
     return [LineText(row, speaker, language) for row in rows if split_words(row, language)]
 
@@ -113,7 +113,7 @@ def spell(lines: Sequence[LineText], lexicon: Lexicon | None = None) -> Wording:
     """
     written = [split_words(line.text, line.language) for line in lines]
     if not any(word.spoken for words in written for word in words):
-        raise WordsError("There are no words. Type the dialogue, one phrase per line.")
+        raise WordsError("words.none")
     speller = Speller(lexicon or Lexicon())
     spoken: list[Spoken] = []
     number = 0
@@ -122,9 +122,9 @@ def spell(lines: Sequence[LineText], lexicon: Lexicon | None = None) -> Wording:
             spoken += [Spoken(key, ways, costs, line_number, number) for key, ways, costs in said_for_word]
             number += 1
             if len(spoken) > limits.MAX_WORDS:
-                raise WordsError(f"There are more than {limits.MAX_WORDS:,} words. Split the shot into parts.")
+                raise WordsError("words.too_many", max_words=limits.MAX_WORDS)
     if not spoken:
-        raise WordsError("None of these words can be spoken. Type the dialogue of the sound.")
+        raise WordsError("words.none_sayable")
     return Wording(written, spoken)
 
 
@@ -133,7 +133,7 @@ def sounds_of(text: str, language: str, lexicon: Lexicon | None = None) -> tuple
     speller = Speller(lexicon or Lexicon())
     said = [ways for word in speller.line(split_words(text, language), language) for _, ways, _ in word]
     if not said:
-        raise WordsError(f"“{text}” cannot be spoken. Spell it as it is said, or type its sounds between slashes.")
+        raise WordsError("words.not_sayable", text=text)
     return tuple(symbol for ways in said for symbol in ways[0].ipa)
 
 
@@ -243,7 +243,4 @@ def check_fit(spoken: list[Spoken], seconds: float) -> None:
     """Refuse words that could not be said in the time there is."""
     phones = sum(len(group) for s in spoken for group in s.word.phones)
     if phones * _SHORTEST_PHONE_S > seconds:
-        raise WordsError(
-            f"{len(spoken)} words do not fit into {seconds:.1f} s of sound. "
-            "Check that the words belong to this recording."
-        )
+        raise WordsError("words.do_not_fit", count=len(spoken), seconds=seconds)

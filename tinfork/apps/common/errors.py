@@ -22,8 +22,7 @@ _STALE = (
 )
 _NOT_UNDERSTOOD = "The request could not be understood. Go back, reload the page, and try again."
 _TOO_MUCH = (
-    f"That is too large. You can send up to {settings.MOST_SENT_BYTES // 2**20} MB, "
-    "and as many fields as the page has."
+    f"That is too large. You can send up to {settings.MOST_SENT_BYTES // 2**20} MB, and as many fields as the page has."
 )
 _BROKEN = "Something went wrong on our side. Saved work is safe. Go back and try again."
 _AWAY = "The site cannot reach its database at the moment. Nothing was lost. Try again in a minute."

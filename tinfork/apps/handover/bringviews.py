@@ -51,7 +51,7 @@ def _looked(request: UserRequest, shot: Shot) -> dict[str, object]:
     if not isinstance(file, TemporaryUploadedFile) or not file.size:
         raise FormatError("Choose a file first.")
     if file.size > MAX_BYTES:
-        raise FormatError(f"“{file.name}” is larger than {MAX_BYTES // 2**20} MB.")
+        raise FormatError("“{name}” is larger than {max_bytes} MB.", name=file.name, max_bytes=MAX_BYTES // 2**20)
     name, character = str(file.name)[:200], request.POST.get("character", "")[:80]
     path = Path(file.temporary_file_path())
     laid = preview(shot, _read(shot, path, name, character))
@@ -74,7 +74,9 @@ def _done(request: UserRequest, shot: Shot) -> HttpResponse:
     laid = bring_in(shot=shot, incoming=incoming, name=looked["name"], by=request.user)
     words = f"{laid.moved} words moved, {laid.added} added" if laid.moved or laid.added else ""
     told = ", ".join(filter(None, (words, f"{laid.frames} frames with a new drawing" if laid.frames else "")))
-    messages.success(request, f"“{looked['name']}” was imported: {told or 'nothing was different'}. Undo reverts all of it.")
+    messages.success(
+        request, f"“{looked['name']}” was imported: {told or 'nothing was different'}. Undo reverts all of it."
+    )
     return redirect(reverse("desk", args=[shot.pk]))
 
 
@@ -89,6 +91,6 @@ def _read(shot: Shot, path: Path, name: str, character: str) -> Incoming:
             progress=unheard,
             limit_s=_READ_S,
             memory_bytes=PICTURE_CHILD_BYTES,
-            too_much=FormatError(f"“{name}” takes too much time or memory to read."),
+            too_much=FormatError("“{name}” takes too much time or memory to read.", name=name),
             reports=False,
         )

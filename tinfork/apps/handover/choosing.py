@@ -67,7 +67,10 @@ def remember(production: Production, exporter: Exporter, values: Mapping[str, An
     presets = dict(row.handing_over.get("presets", {}))
     if name:
         if name not in presets and len(presets) >= MOST_PRESETS:
-            raise FormatError(f"A production can have up to {MOST_PRESETS} saved option sets. Delete one first.")
+            raise FormatError(
+                "A production can have up to {most_presets} saved option sets. Delete one first.",
+                most_presets=MOST_PRESETS,
+            )
         presets[name] = {"as": exporter.kind, "values": kept}
     row.handing_over = {"last": last, "presets": presets}
     row.save(update_fields=["handing_over"])

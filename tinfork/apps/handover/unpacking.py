@@ -54,7 +54,7 @@ class _Opened:
             self.archive = zipfile.ZipFile(path)
             infos = self.archive.infolist()
             if len(infos) > MAX_FILES or sum(info.file_size for info in infos) > MAX_BYTES:
-                raise FormatError(f"This archive unpacks to more than {MAX_BYTES // 2**30} GB.")
+                raise FormatError("This archive unpacks to more than {max_bytes} GB.", max_bytes=MAX_BYTES // 2**30)
             self.rows = json.loads(self.archive.read(MANIFEST))
             known = self.rows["format"] == FORMAT and self.rows["version"] == VERSION
         except (zipfile.BadZipFile, KeyError, ValueError, TypeError, OSError, EOFError, NotImplementedError):
@@ -71,7 +71,9 @@ class _Opened:
                 with self.archive.open(name) as source, path.open("wb") as target:
                     shutil.copyfileobj(source, target, 1024 * 1024)
             except (KeyError, zipfile.BadZipFile, zipfile.zlib.error, EOFError, RuntimeError):  # type: ignore[attr-defined]
-                raise FormatError(f"“{str(name)[:80]}” is missing or damaged in this backup. Make it again.") from None
+                raise FormatError(
+                    "“{name}” is missing or damaged in this backup. Make it again.", name=str(name)[:80]
+                ) from None
         return path
 
 

@@ -58,7 +58,7 @@ def add_to_cast(shot: Shot, characters: Iterable[Character]) -> None:
     there = set(shot.parts.values_list("character_id", flat=True))
     new = [c for c in dict.fromkeys(characters) if c.pk not in there]
     if len(there) + len(new) > MAX_CAST:
-        raise ChartError(f"A shot can have up to {MAX_CAST} characters. Split it into two shots.")
+        raise ChartError("A shot can have up to {max_cast} characters. Split it into two shots.", max_cast=MAX_CAST)
     stands = _last_stands(shot, new)
     ShotCharacter.objects.bulk_create(
         ShotCharacter(shot=shot, character=c, place=at, stand=stands.get(c.pk, {}))

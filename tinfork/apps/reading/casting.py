@@ -56,7 +56,9 @@ def _texts(
     lines: list[ScriptLine], people: dict[str, Character], usual: Character | None, language: str
 ) -> list[LineText]:
     if unknown := unknown_names(lines, people):
-        raise WordsError(f"No character is called “{unknown[0]}”. Create that character, or correct the name.")
+        raise WordsError(
+            "No character is called “{unknown}”. Create that character, or correct the name.", unknown=unknown[0]
+        )
     if not lines:
         raise WordsError("There are no words. Type the dialogue, one phrase per line.")
     out = []

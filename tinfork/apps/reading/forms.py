@@ -64,9 +64,7 @@ class ReadForm(forms.Form):
         """One reading of a shot at a time; sounds are looked into before they are taken."""
         self.cleaned_data["way"] = self._way(self.cleaned_data.get("words", ""))
         if open_job(self.shot, Job.Kind.READ):
-            self.add_error(
-                "words", "This shot is being read. Wait until it is done, or cancel it, then read again."
-            )
+            self.add_error("words", "This shot is being read. Wait until it is done, or cancel it, then read again.")
         self._look_at_sounds()
         return self.cleaned_data
 
@@ -100,7 +98,9 @@ class ReadForm(forms.Form):
         except TinForkError as error:
             raise forms.ValidationError(str(error)) from error
         if not lines:
-            raise forms.ValidationError("Type the dialogue, one phrase per line, or choose a reading method without words.")
+            raise forms.ValidationError(
+                "Type the dialogue, one phrase per line, or choose a reading method without words."
+            )
         self.unknown = unknown_names(lines, people)[:MAX_UNKNOWN]
         if self.unknown:
             names = ", ".join(f"“{name}”" for name in self.unknown[:5])

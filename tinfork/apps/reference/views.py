@@ -52,7 +52,11 @@ def reference(request: UserRequest, pk: int) -> HttpResponse:
     begins_us = _signed(request.POST.get("begins_us", "0"), MOST_US)
     try:
         if film is not None and (film.size or 0) > MAX_REFERENCE_BYTES:
-            raise SoundError(f"“{film.name}” is larger than {MAX_REFERENCE_BYTES // 2**20} MB. Trim it to the shot.")
+            raise SoundError(
+                "“{name}” is larger than {max_reference_bytes} MB. Trim it to the shot.",
+                name=film.name,
+                max_reference_bytes=MAX_REFERENCE_BYTES // 2**20,
+            )
         if request.POST.get("stand_in"):
             brought = Brought("Stand-in", STAND_IN)
         else:

@@ -37,7 +37,11 @@ def run(job: Job, report: Report) -> None:
 def _open(reference: Reference, report: Report) -> None:
     with local_copy(reference.original) as path, tempfile.TemporaryDirectory(prefix="tinfork-") as folder:
         if (film_info(path, reference.name).duration_s or 0) > MAX_REFERENCE_S:
-            raise SoundError(f"“{reference.name}” is longer than {MAX_REFERENCE_S // 60} minutes. Trim it to the shot.")
+            raise SoundError(
+                "“{name}” is longer than {max_reference_s} minutes. Trim it to the shot.",
+                name=reference.name,
+                max_reference_s=MAX_REFERENCE_S // 60,
+            )
         target = Path(folder) / "reference.webm"
         opened = open_film(
             path, target, reference.name, lambda done: report("Copying the picture", done), MAX_REFERENCE_S

@@ -64,11 +64,13 @@ def lay_script(
         elif choice in known:
             people[name] = known[choice]
         elif choice != NOT_A_NAME:
-            raise WordsError(f"Choose who “{line.speaker}” is.")
+            raise WordsError("Choose who “{speaker}” is.", speaker=line.speaker)
     cast = [_with_character(line, people) for line in lines]
     shots = {s.name: s for s in production.shots.all()}
     if len({line.shot for line in cast} - set(shots)) > MAX_SHOTS:
-        raise WordsError(f"You can add up to {MAX_SHOTS} shots at once. Split the script into parts.")
+        raise WordsError(
+            "You can add up to {max_shots} shots at once. Split the script into parts.", max_shots=MAX_SHOTS
+        )
     out: list[Shot] = []
     by_shot: dict[str, list[ScriptLine]] = {}
     for name, run in groupby(cast, key=lambda line: line.shot):

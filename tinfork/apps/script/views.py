@@ -55,7 +55,9 @@ def _sent(request: UserRequest) -> tuple[bytes, str]:
     upload = request.FILES.get("file")
     if upload is not None:
         if (upload.size or 0) > MAX_BYTES:
-            raise WordsError(f"This script is larger than {MAX_BYTES // 1024**2} MB. Split it into parts.")
+            raise WordsError(
+                "This script is larger than {max_bytes} MB. Split it into parts.", max_bytes=MAX_BYTES // 1024**2
+            )
         return upload.read(), upload.name or ""
     return request.POST.get("words", "").encode(), ""
 
@@ -125,7 +127,9 @@ def _few_unknown(lines: list[ScriptLine], people: dict[str, Any]) -> list[str]:
     unknown = unknown_names(lines, people)
     if len(unknown) > MAX_NAMES:
         raise WordsError(
-            f"{len(unknown)} names of speakers are new, and {MAX_NAMES} at once are the most. "
-            "Is it a script with NAME: dialogue? Import it in parts."
+            "{count} names of speakers are new, and {max_names} at once are the most. "
+            "Is it a script with NAME: dialogue? Import it in parts.",
+            count=len(unknown),
+            max_names=MAX_NAMES,
         )
     return unknown

@@ -96,7 +96,9 @@ def remove_take(take: Take) -> None:
     shots = [use.soundtrack.shot for use in locked.uses.select_related("soundtrack__shot")[:3]]
     uses = [f"{shot.name} (in the archive)" if shot.archived_at else shot.name for shot in shots]
     if uses:
-        raise SoundError(f"“{take.name}” is in {', '.join(uses)}. Remove its clips there first, or replace it.")
+        raise SoundError(
+            "“{name}” is in {uses}. Remove its clips there first, or replace it.", name=take.name, uses=", ".join(uses)
+        )
     locked.delete()
 
 

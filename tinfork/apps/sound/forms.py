@@ -32,7 +32,11 @@ def look_into(uploads: Sequence[TemporaryUploadedFile]) -> tuple[list[Brought], 
     if not uploads:
         raise SoundError("Choose the recording: a WAV, MP3 or FLAC file.")
     if len(uploads) > limits.MAX_SOUNDS:
-        raise SoundError(f"These are {len(uploads)} files; the limit is {limits.MAX_SOUNDS} at once.")
+        raise SoundError(
+            "These are {count} files; the limit is {max_sounds} at once.",
+            count=len(uploads),
+            max_sounds=limits.MAX_SOUNDS,
+        )
     good, wrong = _try_each(uploads)
     if not good:
         raise SoundError(" ".join(wrong))

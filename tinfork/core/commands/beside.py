@@ -45,7 +45,7 @@ class StandCharacter(SideCommand, frozen=True):
         if self.usual:
             return None
         if self.x is None or self.y is None or self.size is None or self.turn is None:
-            raise FormatError("A character's position has x, y, size, turn, mirrored and depth.")
+            raise FormatError("layout.stand_incomplete")
         return Stand(self.x, self.y, self.size, self.turn, self.mirrored, self.depth)
 
 

@@ -12,6 +12,7 @@ from msgspec import Meta, inspect
 
 from tinfork.core.clock import FrameRate
 from tinfork.core.errors import FormatError, TimingError
+from tinfork.core.messages import Message, joined
 from tinfork.core.motion.acting import Stage
 from tinfork.core.motion.faces import Track
 from tinfork.core.motion.following import FaceColumns
@@ -90,19 +91,19 @@ class EditContext:
     def speaker(self, speaker: str) -> str:
         """A character of this shot. Raises `TimingError` for anyone else."""
         if speaker not in self.speakers:
-            raise TimingError("That character is not in this shot. Add the character first.")
+            raise TimingError("edit.no_such_character")
         return speaker
 
     def film(self, number: int) -> Film:
         """A film in which a face was followed. Raises `TimingError` for any other."""
         if number not in self.films:
-            raise TimingError("That film was removed, or its face has not been followed yet.")
+            raise TimingError("edit.no_such_film")
         return self.films[number]
 
     def take(self, number: int) -> TakeInfo:
         """A take that can be placed. Raises `TimingError` for one that cannot."""
         if number not in self.takes:
-            raise TimingError("That take was deleted, or is still being opened.")
+            raise TimingError("edit.no_such_take")
         return self.takes[number]
 
 
@@ -136,7 +137,7 @@ class FrameSpan(Command, frozen=True):
 def span_of(first: int, last: int) -> tuple[int, int]:
     """Frames `[first, end)` from the first and the last. Raises `FormatError` where they are the wrong way round."""
     if last < first:
-        raise FormatError("A stretch of frames ends after it starts.")
+        raise FormatError("edit.span_reversed")
     return first, last + 1
 
 
@@ -153,21 +154,21 @@ def parse_parameters(kind: type[_P], values: Mapping[str, Any]) -> _P:
     try:
         return msgspec.convert(dict(values), kind)
     except msgspec.ValidationError as error:
-        raise FormatError(_in_words(kind, str(error))) from error
+        raise FormatError(_what_is_wrong(kind, str(error))) from error
 
 
-def _in_words(kind: type[Parameters], message: str) -> str:
+def _what_is_wrong(kind: type[Parameters], message: str) -> Message:
     """What a message of the library means for who sent the values."""
     unknown = re.search(r"unknown field `(.*?)`", message)
     if unknown:
-        return f"This edit knows no “{unknown[1][:40]}”."
+        return Message("edit.unknown_value", name=unknown[1][:40])
     missing = re.search(r"required field `(\w+)`", message)
     path = re.search(r"`\$(?:\.(\w+))?", message)
     # The list is named where one of its rows is wrong, the value inside it where that has a name.
     inner = re.search(r"\.(\w+)`", message)
     name = missing[1] if missing else inner[1] if inner else path[1] if path and path[1] else ""
     wanted = dict(_fields(inspect.type_info(kind))).get(name)
-    return f"“{name}” must be {describe(wanted)}." if wanted else "This edit is not complete."
+    return Message("edit.wrong_value", name=name, kind=describe(wanted)) if wanted else Message("edit.incomplete")
 
 
 def _fields(kind: inspect.Type) -> Iterator[tuple[str, inspect.Type]]:
@@ -186,23 +187,23 @@ def describe(kind: inspect.Type) -> str:
     """A kind of value in words: “a whole number from 0 to 12”."""
     match kind:
         case inspect.UnionType(types=types):
-            return " or ".join(describe(one) for one in types if not isinstance(one, inspect.NoneType))
+            return joined([describe(one) for one in types if not isinstance(one, inspect.NoneType)], " / ")
         case inspect.IntType(ge=None):
-            return "a whole number"
+            return Message("kind.whole")
         case inspect.IntType(ge=low, le=high):
-            return f"a whole number from {low:,} to {high:,}"
+            return Message("kind.whole_between", low=low, high=high)
         case inspect.FloatType(ge=low, le=high):
-            return f"a number from {low:g} to {high:g}"
+            return Message("kind.number_between", low=low, high=high)
         case inspect.StrType(max_length=most):
-            return f"a text of up to {most:,} characters"
+            return Message("kind.text", most=most)
         case inspect.LiteralType(values=values):
-            return f"one of: {', '.join(map(str, values))}"
+            return Message("kind.choice", names=", ".join(map(str, values)))
         case inspect.BoolType():
-            return "true or false"
+            return Message("kind.flag")
         case inspect.ListType(max_length=most):
-            return f"a list of up to {most:,}"
+            return Message("kind.list", most=most)
         case inspect.DictType(max_length=most, value_type=value):
-            return f"up to {most:,} values by name, each {describe(value)}"
+            return Message("kind.by_name", most=most, kind=describe(value))
         case inspect.StructType():
-            return "values by name"
+            return Message("kind.values")
     raise AssertionError(f"No words for {kind}.")

@@ -51,10 +51,10 @@ Pulls = Annotated[list[Annotated[float, Meta(ge=-MOST, le=MOST)]], Meta(max_leng
 
 def _bend(pulls: list[float]) -> Bend:
     if len(pulls) not in (0, NUMBERS):
-        raise FormatError(f"“bend” must be {NUMBERS} numbers, or none.")
+        raise FormatError("motion.bend_numbers", numbers=NUMBERS)
     bend = bend_of(pulls)
     if folds(bend):
-        raise TimingError("Bent that far, the drawing would fold over itself. Pull less.")
+        raise TimingError("motion.bent_too_far")
     return bend
 
 
@@ -84,7 +84,7 @@ class OfColumn(Command, frozen=True):
     def column(self, context: EditContext) -> Column:
         """The column. Raises `TimingError` for one that is not in the shot."""
         if self.part not in (HEAD, FACE, MOUTH) and self.part not in context.speakers:
-            raise TimingError("That part is no longer on this face.")
+            raise TimingError("motion.no_such_part")
         return Column(context.speaker(self.speaker), self.part)
 
 
@@ -211,7 +211,7 @@ class KeyPerform(OfColumn, frozen=True):
         samples = [Sample(one.at_us, one.pose) for one in self.path]
         first, path = path_of(samples, rate, rate.frames_in(st.duration_us), self.speed)
         if not len(path):
-            raise TimingError("The performance lies outside the shot. Play within the shot.")
+            raise TimingError("motion.performance_outside")
         if self.over:
             span = span_of(self.over.first, self.over.last)
             before = [(FrameKey(k.frame, k.pose, k.way, k.step), k.by) for k in self.over.keys]
@@ -237,10 +237,10 @@ class Act(Command, frozen=True):
     def apply(self, st: Soundtrack, context: EditContext) -> Soundtrack:
         unknown = [kind for kind in self.kinds if kind not in KINDS]
         if unknown:
-            raise FormatError(f"There is no acting rule called “{unknown[0][:40]}”.")
+            raise FormatError("motion.no_such_acting", unknown=unknown[0][:40])
         who = context.speaker(self.speaker)
         if context.stage is None:
-            raise TimingError("This shot has no speech to act to yet.")
+            raise TimingError("motion.nothing_to_act_to")
         gestures = propose(context.stage(who), self.kinds, self.strength, self.seed)
         return keys.perform(st, who, context.rate, gestures, locked=self.locked)
 
@@ -272,7 +272,7 @@ class FollowFilm(Command, frozen=True):
         face = context.face(who) if context.face else FaceColumns({})
         for wanted in self.columns:
             if wanted.part not in face.kinds:
-                raise TimingError("That part cannot follow a face, or was removed from this one.")
+                raise TimingError("motion.cannot_follow")
             follow = Follow(
                 face.kinds[wanted.part],
                 context.rate,
@@ -292,7 +292,7 @@ class FollowFilm(Command, frozen=True):
 def _follow(st: Soundtrack, column: Column, track: Track, follow: Follow) -> Soundtrack:
     first, path = path_after(track, follow)
     if not len(path):
-        raise TimingError("The film lies outside the shot. Start it earlier.")
+        raise TimingError("motion.film_outside")
     found = [replace(key, frame=key.frame - first) for key in reduced(first, path)]
     return keys.paste_keys(st, column, follow.rate, first, found)
 
@@ -300,7 +300,7 @@ def _follow(st: Soundtrack, column: Column, track: Track, follow: Follow) -> Sou
 def _show(st: Soundtrack, part: str, drawing: int, track: Track, follow: Follow) -> Soundtrack:
     shown = shown_after(track, follow)
     if follow.kind not in SHOWN:
-        raise TimingError("Only eyes and brows can change drawings while they follow a face.")
+        raise TimingError("motion.only_eyes_and_brows")
     for first, end in shown:
         mouth = PinnedMouth(part, drawing)
         st = pinning.pin_mouth(st, follow.rate.first_us(first), follow.rate.first_us(end), mouth)

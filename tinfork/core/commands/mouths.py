@@ -41,7 +41,7 @@ def _span_us(st: Soundtrack, first: int, last: int, context: EditContext) -> tup
     first, end = span_of(first, last)
     frames = context.rate.frames_in(st.duration_us)
     if first >= frames:
-        raise TimingError(f"This shot has {frames} frames.")
+        raise TimingError("edit.frames_of_shot", frames=frames)
     return context.rate.first_us(first), context.rate.first_us(min(end, frames))
 
 
@@ -172,7 +172,7 @@ class Paste(Command, frozen=True):
         source = self.of or column.character
         if source != column.character:
             if source not in context.speakers:
-                raise FormatError("The character these mouths were copied from is no longer in this shot.")
+                raise FormatError("mouths.copied_from_nobody")
             copied = columns.matched(copied, context.charts(source), context.charts(column.character)[""])
         return columns.paste(st, column, self.at, copied)
 

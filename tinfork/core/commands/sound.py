@@ -53,7 +53,7 @@ class Place(Command, frozen=True):
             end_us = info.length_us if self.out_us is None else min(self.out_us, info.length_us)
             part = (self.in_us, end_us)
             if end_us <= self.in_us:
-                raise FormatError("The part of a take must have a length.")
+                raise FormatError("sound.empty_part")
         at_us = context.rate.first_us(self.frame)
         return edits.place(
             st, self.take, info.length_us, at_us, kind=self.kind, track=self.track, part=part, reading=info.reading
@@ -293,7 +293,7 @@ class TapTurns(Command, frozen=True):
         for tapped in self.taps:
             speaker, start, end = context.speaker(tapped.speaker), tapped.start_us, tapped.end_us
             if end <= start:
-                raise FormatError("A tapped turn ends after it starts.")
+                raise FormatError("sound.turn_reversed")
             for clip, _ in _voices_of(st, speaker, start, end):
                 low, high = max(start, clip.start_us), min(end, clip.end_us)
                 span = (voice_time(st, clip, low), voice_time(st, clip, high))
@@ -305,7 +305,7 @@ class TapTurns(Command, frozen=True):
 
 def _set_turns(st: Soundtrack, clip: Clip, change: Callable[[Reading], Reading]) -> Soundtrack:
     if clip.voice is None:
-        raise TimingError("Effects have no turns.")
+        raise TimingError("sound.effects_without_turns")
     voice = st.voice(clip.voice)
     return edits.set_reading(st, voice.id, change(voice.reading))
 
@@ -314,7 +314,7 @@ def _voices_of(st: Soundtrack, speaker: str, start: int, end: int) -> list[tuple
     """The clips under a stretch whose voice a speaker has lines in; where there is none, all of them."""
     under = voices_between(st, start, end)
     if not under:
-        raise TimingError("There is no voice there.")
+        raise TimingError("sound.no_voice_there")
     own = [(c, v) for c, v in under if any(line.speaker == speaker for line in v.reading.lines)]
     return own or under
 

@@ -23,4 +23,4 @@ def parse_command(name: str, parameters: Mapping[str, Any]) -> Command | SideCom
         return parse_parameters(COMMANDS[name], parameters)
     if name in BESIDE:
         return parse_parameters(BESIDE[name], parameters)
-    raise FormatError("There is no such edit.")
+    raise FormatError("edit.unknown")

@@ -71,7 +71,7 @@ def _one_sound(ipa: str) -> str:
     """A sound in IPA, or in ARPABET. Raises `FormatError` for none and for several."""
     sounds = parse_pronunciation(one_line(ipa))
     if len(sounds) != 1:
-        raise FormatError("Give one sound, in IPA or ARPABET.")
+        raise FormatError("words.not_one_sound")
     return sounds[0]
 
 
@@ -136,7 +136,7 @@ class WordAdd(Command, frozen=True):
 
     def apply(self, st: Soundtrack, context: EditContext) -> Soundtrack:
         if self.end_us <= self.start_us:
-            raise FormatError("A word ends after it starts.")
+            raise FormatError("words.reversed")
         span = (self.start_us, self.end_us)
         return said.add_word(st, context.speaker(self.speaker), one_line(self.text), span, context.sounds)
 

@@ -24,6 +24,7 @@ from tinfork.core.formats.set_zip import (
     tracings_from_dict,
     tracings_to_dict,
 )
+from tinfork.core.messages import Message
 from tinfork.core.mouths.chart import MAX_PARTS, MAX_SETS
 from tinfork.core.mouths.placement import Placement
 
@@ -94,11 +95,11 @@ def read(source: bytes | Path) -> PackedCharacter:
     """What `write` wrote, as bytes or as a file, checked; raises `FormatError` for anything else. Pictures are not
     looked into here.
     """
-    manifest, files = picture_zip.read(source, _MANIFEST, NAME, VERSION, "a character")
+    manifest, files = picture_zip.read(source, _MANIFEST, NAME, VERSION, Message("archive.a_character"))
     try:
         return _character(manifest, files)
     except (KeyError, TypeError, ValueError, AttributeError, IndexError, OverflowError):
-        fail("its description is damaged")
+        fail(Message("archive.damaged"))
     except ChartError as error:
         fail(str(error))
 
@@ -113,9 +114,9 @@ def _character(m: Mapping[str, Any], files: Mapping[str, bytes]) -> PackedCharac
         raise ValueError(ink)
     parts = tuple(_part(p, aspect, files) for p in m["parts"])
     if sum(part.kind == "mouth" for part in parts) != 1:
-        fail("it does not have one mouth")
+        fail(Message("archive.one_mouth"))
     if len(parts) > MAX_PARTS:
-        fail(f"it has {len(parts)} parts, and a character has {MAX_PARTS} at most")
+        fail(Message("archive.parts", count=len(parts), most=MAX_PARTS))
     if len({part.name for part in parts}) < len(parts):
         raise ValueError("parts")
     return PackedCharacter(text_of(m["name"]), ink, face, aspect, parts, tracings)
@@ -126,7 +127,7 @@ def _part(p: Mapping[str, Any], aspect: float, files: Mapping[str, bytes]) -> Pa
         raise ValueError(p["kind"])
     place = Placement.from_dict(p["place"], aspect)
     if len(p["sets"]) > MAX_SETS:
-        fail(f"a part of it has {len(p['sets'])} sets, and a part has {MAX_SETS} at most")
+        fail(Message("archive.sets", count=len(p["sets"]), most=MAX_SETS))
     sets = tuple(set_from_dict(s, files) for s in p["sets"])
     if not sets or len({s.name for s in sets}) < len(sets):
         raise ValueError("sets")

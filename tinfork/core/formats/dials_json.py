@@ -29,14 +29,14 @@ def read(data: bytes) -> dict[str, Dials]:
     try:
         document = json.loads(data)
         if document["format"] != FORMAT or document["version"] != VERSION:
-            raise FormatError("These presets come from a newer version, or the file is not a presets file.")
+            raise FormatError("presets.other_version")
         found = {" ".join(str(name).split())[:LONGEST_NAME]: dials_from(row) for name, row in document["dials"].items()}
     except SolverError as error:
-        raise FormatError(f"Presets in this file cannot be used. {error}") from error
+        raise FormatError("presets.unusable", error=error) from error
     except FormatError:
         raise
     except (ValueError, KeyError, TypeError, AttributeError, RecursionError) as error:
-        raise FormatError("This is not a presets file.") from error
+        raise FormatError("presets.not_presets") from error
     if "" in found or len(found) > MOST:
-        raise FormatError(f"Every preset needs a name. A file can have up to {MOST}.")
+        raise FormatError("presets.unnamed", most=MOST)
     return found

@@ -21,7 +21,7 @@ def _of_scene(scene: Scene, values: Values) -> bytes:
     rate, drop = scene.rate, scene.drop
     shown = [hold for hold in figure.mouth.holds if hold.drawing != NO_MOUTH]
     if len(shown) > MOST_EVENTS:
-        raise FormatError(f"An edit list has up to {MOST_EVENTS} events; these are {len(shown):,} holds. Use OTIO.")
+        raise FormatError("edl.too_many_events", most_events=MOST_EVENTS, count=len(shown))
 
     def code(frame: int) -> str:
         return timecode(frame, rate, drop=drop)

@@ -47,6 +47,6 @@ def _names(table: str) -> dict[str, str]:
     for pair in filter(None, (part.strip() for part in table.split(","))):
         viseme, equals, target = (part.strip() for part in pair.partition("="))
         if not equals or viseme not in names or not target:
-            raise FormatError(f"“{pair[:40]}” is not a “class = target” pair. The classes are: {', '.join(VISEMES)}.")
+            raise FormatError("targets.not_a_pair", pair=pair[:40], visemes=", ".join(VISEMES))
         names[viseme] = target
     return names

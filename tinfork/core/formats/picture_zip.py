@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import IO, Any, NoReturn, Protocol
 
 from tinfork.core.errors import FormatError
+from tinfork.core.messages import Message
 
 #: What an archive may unpack to.
 MAX_BYTES = 256 * 1024 * 1024
@@ -66,17 +67,17 @@ def read(
         with zipfile.ZipFile(io.BytesIO(source) if isinstance(source, bytes) else source) as archive:
             files = _unpack(archive)
     except (zipfile.BadZipFile, EOFError, NotImplementedError, RuntimeError, OSError, ValueError, zipfile.zlib.error):  # type: ignore[attr-defined]
-        fail("it is not a whole ZIP archive")
+        fail(Message("archive.not_zip"))
     if name not in files:
-        fail(f"it has no “{name}” in it, so it is not {what}")
+        fail(Message("archive.no_manifest", name=name, what=what))
     try:
         manifest = json.loads(files.pop(name).decode(), parse_constant=_no_number)
     except (ValueError, RecursionError):
-        fail(f"its “{name}” is not JSON")
+        fail(Message("archive.not_json", name=name))
     if not isinstance(manifest, dict) or manifest.get("format") != is_meant:
-        fail(f"it is not {what}")
+        fail(Message("archive.not_what", what=what))
     if manifest.get("version") != version:
-        fail("it was written by a newer version")
+        fail(Message("archive.newer"))
     return manifest, files
 
 
@@ -85,15 +86,15 @@ def _no_number(name: str) -> NoReturn:
     raise ValueError(name)
 
 
-def fail(why: str) -> NoReturn:
+def fail(why: Message) -> NoReturn:
     """Say why an archive is refused."""
-    raise FormatError(f"This archive cannot be imported: {why}. Export it again.")
+    raise FormatError("archive.unusable", why=why)
 
 
 def _unpack(archive: zipfile.ZipFile) -> dict[str, bytes]:
     infos = archive.infolist()
     if len(infos) > MAX_ENTRIES or sum(info.file_size for info in infos) > MAX_BYTES:
-        fail(f"it is larger than {MAX_BYTES // 2**20} MB or has more than {MAX_ENTRIES} files")
+        fail(Message("archive.too_large", size_mb=MAX_BYTES // 2**20, most=MAX_ENTRIES))
     out: dict[str, bytes] = {}
     left = MAX_BYTES
     for info in infos:
@@ -102,7 +103,7 @@ def _unpack(archive: zipfile.ZipFile) -> dict[str, bytes]:
             content = file.read(left + 1)
         left -= len(content)
         if left < 0:
-            fail(f"it is larger than {MAX_BYTES // 2**20} MB")
+            fail(Message("archive.too_large", size_mb=MAX_BYTES // 2**20, most=MAX_ENTRIES))
         out[info.filename] = content
     return out
 
@@ -121,5 +122,5 @@ def picture_of(name: str, files: Mapping[str, bytes], suffixes: tuple[str, ...])
     if suffix not in suffixes:
         raise ValueError(name)
     if name not in files:
-        fail(f"“{name[:80]}” is missing in it")
+        fail(Message("archive.missing", name=name[:80]))
     return Picture(files[name], suffix)

@@ -161,7 +161,7 @@ def reading_from_dict(document: Any) -> Reading:
     """The reading of a document; raises `FormatError` for anything that is not one."""
     try:
         if document["version"] != VERSION:
-            raise FormatError(f"This reading is of version {document['version']}; version {VERSION} is understood.")
+            raise FormatError("reading.other_version", document=document["version"], version=VERSION)
         lines = tuple(_line_from_dict(line) for line in document["lines"])
         turns = tuple(
             Turn(
@@ -177,9 +177,9 @@ def reading_from_dict(document: Any) -> Reading:
     except FormatError:
         raise
     except TinForkError as error:
-        raise FormatError(f"The reading contradicts itself: {error}") from error
+        raise FormatError("reading.contradiction", error=error) from error
     except (KeyError, TypeError, ValueError, AttributeError, OverflowError, RecursionError) as error:
-        raise FormatError("This is not a reading: a part is missing or of the wrong kind.") from error
+        raise FormatError("reading.not_a_reading") from error
 
 
 def _line_from_dict(line: dict[str, Any]) -> Line:
@@ -234,7 +234,7 @@ def _parsed(data: bytes) -> Any:
     try:
         return json.loads(data)
     except (ValueError, RecursionError) as error:
-        raise FormatError("This is not JSON text.") from error
+        raise FormatError("reading.not_json") from error
 
 
 @dataclass(frozen=True)
@@ -274,7 +274,7 @@ def read_document(data: bytes) -> Document:
         size = int(shot.get("width", 1920)), int(shot.get("height", 1080))
         first = int(shot.get("first_frame", 1))
         if not (min(size) >= 16 and max(size) <= 8192 and 0 <= first <= 10_000_000):
-            raise FormatError("The picture of a shot is 16 to 8192 pixels wide and high, its first frame 0 or higher.")
+            raise FormatError("reading.picture_size")
         stands = {str(f["character"]): Stand.from_dict(f) for f in shot.get("figures", ())}
         motions = {str(f["character"]): _motions(f.get("motion", {})) for f in shot.get("figures", ())}
         boil = Boil.from_dict(shot.get("boil") or {})
@@ -283,9 +283,9 @@ def read_document(data: bytes) -> Document:
     except FormatError:
         raise
     except TinForkError as error:
-        raise FormatError(f"The reading contradicts itself: {error}") from error
+        raise FormatError("reading.contradiction", error=error) from error
     except (KeyError, TypeError, ValueError, AttributeError, OverflowError, RecursionError) as error:
-        raise FormatError("This is not a reading with its holds: a part is missing or of the wrong kind.") from error
+        raise FormatError("reading.not_with_holds") from error
 
 
 def _holds_from_list(rows: Any, frames: int) -> tuple[Hold, ...]:
@@ -303,10 +303,10 @@ def _holds_from_list(rows: Any, frames: int) -> tuple[Hold, ...]:
     at = 0
     for hold in holds:
         if hold.start != at or hold.end <= at:
-            raise FormatError("The holds of a track follow each other without gaps.")
+            raise FormatError("reading.holds_with_gaps")
         at = hold.end
     if holds and at != frames:
-        raise FormatError(f"The holds of a track end on the last of {frames} frames; these end on frame {at}.")
+        raise FormatError("reading.holds_end_elsewhere", frames=frames, at=at)
     return holds
 
 
@@ -332,7 +332,7 @@ def _keys_from_list(rows: list[Any]) -> tuple[FrameKey, ...]:
         raise ValueError("way")
     frames = [key.frame for key in keys]
     if frames != sorted(set(frames)) or any(not 0 <= frame < 1_000_000 for frame in frames):
-        raise FormatError("The keys of a part follow each other, one a frame.")
+        raise FormatError("reading.keys_out_of_order")
     return keys
 
 

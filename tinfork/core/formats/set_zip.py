@@ -17,6 +17,7 @@ from typing import IO, Any
 from tinfork.core.errors import ChartError
 from tinfork.core.formats import picture_zip
 from tinfork.core.formats.picture_zip import FACES, AnyPicture, fail, picture_of, plain, text_of
+from tinfork.core.messages import Message
 from tinfork.core.mouths.chart import MAX_DRAWINGS, MAX_PARTS, MAX_TRACINGS, Drawing
 from tinfork.core.mouths.placement import Placement
 
@@ -72,13 +73,13 @@ def read(source: bytes | Path) -> tuple[PackedSet, str]:
     """What `write_to` wrote, as bytes or as a file, checked, and the kind of part it is of; raises `FormatError` for
     anything else. Pictures are not looked into here.
     """
-    manifest, files = picture_zip.read(source, _MANIFEST, NAME, VERSION, "a set of drawings")
+    manifest, files = picture_zip.read(source, _MANIFEST, NAME, VERSION, Message("archive.a_set"))
     try:
         if manifest["kind"] not in KINDS:
             raise ValueError(manifest["kind"])
         return set_from_dict(manifest, files), manifest["kind"]
     except (KeyError, TypeError, ValueError, AttributeError, IndexError, OverflowError):
-        fail("its description is damaged")
+        fail(Message("archive.damaged"))
     except ChartError as error:
         fail(str(error))
 

@@ -111,7 +111,7 @@ def soundtrack_from_dict(document: Any) -> Soundtrack:
     """The soundtrack of a document; raises `FormatError` for anything that is not one."""
     try:
         if document["version"] != VERSION:
-            raise FormatError(f"This soundtrack is of version {document['version']}; version {VERSION} is understood.")
+            raise FormatError("soundtrack.other_version", document=document["version"], version=VERSION)
         return Soundtrack(
             tracks=tuple(Track(t["id"], str(t["name"]), t["kind"], bool(t["muted"])) for t in document["tracks"]),
             clips=tuple(Clip(**{field: c[key] for key, field in _CLIP.items()}) for c in document["clips"]),
@@ -122,9 +122,9 @@ def soundtrack_from_dict(document: Any) -> Soundtrack:
     except FormatError:
         raise
     except TinForkError as error:
-        raise FormatError(f"The soundtrack contradicts itself: {error}") from error
+        raise FormatError("soundtrack.contradiction", error=error) from error
     except (KeyError, TypeError, ValueError, AttributeError) as error:
-        raise FormatError("This is not a soundtrack: a part is missing or of the wrong kind.") from error
+        raise FormatError("soundtrack.not_a_soundtrack") from error
 
 
 def _rows(document: dict[str, Any]) -> dict[str, Any]:
@@ -258,7 +258,7 @@ def after_parts(
     try:
         return replace(st, **_rows(rows_to_dict(st) | _changed_rows(rows_to_dict(st), gone, come)))
     except (KeyError, TypeError, ValueError) as error:
-        raise FormatError("This is no edit of a soundtrack: a part is missing or of the wrong kind.") from error
+        raise FormatError("soundtrack.not_an_edit") from error
 
 
 def _changed_rows(document: dict[str, Any], gone: dict[str, Any], come: dict[str, Any]) -> dict[str, Any]:

@@ -41,14 +41,14 @@ def read(data: bytes) -> dict[str, NDArray[np.float64]]:
     try:
         document = json.loads(data)
         if document["version"] != VERSION or document["visemes"] != list(VISEMES):
-            raise FormatError("These weights are of another version, or for other classes.")
+            raise FormatError("weights.other_version")
         tracks = {str(t["character"]): np.array(t["weights"], dtype=np.float64) for t in document["characters"]}
     except FormatError:
         raise
     except (ValueError, KeyError, TypeError, AttributeError, RecursionError) as error:
-        raise FormatError("This is not a weights file: a part is missing or of the wrong kind.") from error
+        raise FormatError("weights.not_weights") from error
     if any(w.ndim != 2 or w.shape[1:] != (len(VISEMES),) for w in tracks.values() if w.size):
-        raise FormatError("A row of weights has a number for each class.")
+        raise FormatError("weights.row_incomplete")
     return tracks
 
 

@@ -89,10 +89,7 @@ def track_of(faces: Sequence[Face | None], times_us: Sequence[int]) -> Track:
     """
     there = [n for n, face in enumerate(faces) if face is not None]
     if not there or len(there) < _LEAST * len(faces):
-        raise SoundError(
-            "No face could be followed in this film. It must be seen from the front, in light, and large enough: "
-            "a fifth of the picture's height or more."
-        )
+        raise SoundError("film.no_face")
     seen = [face for face in faces if face is not None]
     begin = times_us[there[0]]
     first = [n for n in range(len(seen)) if times_us[there[n]] - begin <= _NEUTRAL_US]

@@ -43,9 +43,9 @@ class Pose:
     def __post_init__(self) -> None:
         for name, (low, high) in LIMITS.items():
             if not low <= getattr(self, name) <= high:
-                raise TimingError(f"“{name}” goes from {low:g} to {high:g}.")
+                raise TimingError("pose.outside", name=name, low=low, high=high)
         if self.bend and not all(-MOST <= pull <= MOST for pull in self.bend):
-            raise TimingError(f"A point of a bend is pulled by up to {MOST:g}.")
+            raise TimingError("pose.bend_outside", most=MOST)
 
     @property
     def values(self) -> tuple[float, ...]:

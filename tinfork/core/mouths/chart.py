@@ -54,12 +54,12 @@ class Drawing:
 
     def __post_init__(self) -> None:
         if self.number < 0:
-            raise ChartError(f"Drawing numbers start at 0; {self.number} is below it.")
+            raise ChartError("chart.number_below_zero", number=self.number)
         if self.size not in (SMALL, ANY, BIG):
-            raise ChartError(f"Drawing {self.number} is neither small, nor big, nor for any loudness.")
+            raise ChartError("chart.unknown_size", number=self.number)
         for claim in self.shows:
             if claim not in VISEMES and claim not in SOUNDS:
-                raise ChartError(f"Drawing {self.number} has “{claim}”, which is not a sound or a group of sounds.")
+                raise ChartError("chart.not_a_sound", number=self.number, claim=claim)
 
     @property
     def viseme(self) -> str:
@@ -82,9 +82,9 @@ class Chart:
     def __post_init__(self) -> None:
         numbers = [d.number for d in self.drawings]
         if len(set(numbers)) != len(numbers):
-            raise ChartError("Two drawings in the chart have the same number.")
+            raise ChartError("chart.number_twice")
         if not any(d.shows for d in self.drawings):
-            raise ChartError("No drawing in the chart has sounds. Assign sounds to the drawings.")
+            raise ChartError("chart.without_sounds")
 
     @cached_property
     def speaking(self) -> tuple[Drawing, ...]:

@@ -10,6 +10,7 @@ from itertools import combinations
 
 import numpy as np
 
+from tinfork.core.messages import Message, joined
 from tinfork.core.mouths.chart import Drawing
 from tinfork.core.mouths.placement import Registration
 from tinfork.core.mouths.propose import Look, closing_drawing
@@ -90,14 +91,14 @@ def _missing_closures(seen: Sequence[Seen]) -> list[Finding]:
     for viseme in (v for v in VISEMES if v in CLOSURES):
         if viseme in claims or any(c not in VISEMES and class_of(c) == viseme for c in claims):
             continue
-        what = "lips together" if viseme == "bilabial" else "the lip on the teeth"
+        what = Message("check.lips_together" if viseme == "bilabial" else "check.lip_on_teeth")
         closing = closing_drawing([Look.of(s.drawing, s.measures) for s in seen]) if viseme == "bilabial" else None
         out.append(
             Finding(
                 "closure",
                 (closing,) if closing is not None else (),
-                f"No drawing shows {what} ({' '.join(typical_sounds(viseme))}). Viewers notice that first.",
-                f"looks closed: drawing {closing}" if closing is not None else "draw one, or move these sounds to another",
+                Message("check.no_closure", what=what, sounds=" ".join(typical_sounds(viseme))),
+                Message("check.looks_closed", drawing=closing) if closing is not None else Message("check.draw_one"),
                 "lay" if closing is not None else "",
                 (viseme,),
             )
@@ -107,7 +108,7 @@ def _missing_closures(seen: Sequence[Seen]) -> list[Finding]:
 
 def _empty(seen: Sequence[Seen]) -> list[Finding]:
     gone = tuple(s.number for s in seen if s.measures.box is None)
-    return [Finding("empty", gone, "This drawing is empty.", "no ink")] if gone else []
+    return [Finding("empty", gone, Message("check.empty"), Message("check.no_ink"))] if gone else []
 
 
 def _opaque(seen: Sequence[Seen]) -> list[Finding]:
@@ -115,8 +116,8 @@ def _opaque(seen: Sequence[Seen]) -> list[Finding]:
     for plain in (True, False):
         covered = tuple(s.number for s in seen if s.measures.opaque and s.measures.plain_ground == plain)
         if covered:
-            text = "The background is opaque and covers the face."
-            how = "one plain colour to the edge" if plain else "no plain colour: erase the background by hand"
+            text = Message("check.opaque")
+            how = Message("check.plain_colour" if plain else "check.not_plain")
             out.append(Finding("ground", covered, text, how, "clear" if plain else ""))
     return out
 
@@ -130,12 +131,13 @@ def _drift(inked: Sequence[Seen]) -> list[Finding]:
     out = []
     for drawing, (across, down) in zip(inked, apart, strict=True):
         if abs(across) > DRIFT_ACROSS or abs(down) > DRIFT_DOWN:
-            beside = (
-                f"{abs(across):.1%} to the {'right' if across > 0 else 'left'}" if abs(across) > DRIFT_ACROSS else ""
-            )
-            below = f"{abs(down):.1%} {'down' if down > 0 else 'up'}" if abs(down) > DRIFT_DOWN else ""
-            measure = " and ".join(part for part in (beside, below) if part)
-            text = "Its centre differs from the others, so the mouth would jump."
+            off: list[str] = []
+            if abs(across) > DRIFT_ACROSS:
+                off.append(Message("check.to_right" if across > 0 else "check.to_left", share=abs(across)))
+            if abs(down) > DRIFT_DOWN:
+                off.append(Message("check.down" if down > 0 else "check.up", share=abs(down)))
+            measure = joined(off, ", ")
+            text = Message("check.off_centre")
             out.append(Finding("drift", (drawing.number,), text, measure, "recentre"))
     return out
 
@@ -149,8 +151,8 @@ def _lines(inked: Sequence[Seen]) -> list[Finding]:
     out = []
     for number, line in lines.items():
         if line > middle * LINE_RATIO or line < middle / LINE_RATIO:
-            text = f"Its line is {'heavier' if line > middle else 'lighter'} than in the others, so it flickers in motion."
-            measure = f"{line * canvas:.1f} px, the others {middle * canvas:.1f} px"
+            text = Message("check.line_heavier" if line > middle else "check.line_lighter")
+            measure = Message("check.line_widths", own=line * canvas, others=middle * canvas)
             out.append(Finding("line", (number,), text, measure))
     return out
 
@@ -164,7 +166,7 @@ def _canvases(seen: Sequence[Seen]) -> list[Finding]:
     usual = Counter(frames).most_common(1)[0][0]
     other = tuple(s.number for s, frame in zip(seen, frames, strict=True) if frame != usual)
     measure = ", ".join(f"{w} x {h} ({n})" for (w, h), n in sizes.most_common(4))
-    return [Finding("canvas", other, "The drawings have different canvas sizes.", measure, "pad")]
+    return [Finding("canvas", other, Message("check.canvases"), measure, "pad")]
 
 
 def _same(inked: Sequence[Seen]) -> list[Finding]:
@@ -172,8 +174,8 @@ def _same(inked: Sequence[Seen]) -> list[Finding]:
     for a, b in combinations(inked, 2):
         apart = looks_apart(a.measures, b.measures)
         if apart < SAME and a.drawing.size == b.drawing.size:
-            text = "These look the same. One of them is enough."
-            out.append(Finding("same", (a.number, b.number), text, f"{apart:.1%} of the ink differs", "hide"))
+            text = Message("check.same")
+            out.append(Finding("same", (a.number, b.number), text, Message("check.ink_differs", share=apart), "hide"))
     return out
 
 
@@ -184,9 +186,13 @@ def _mostly_empty(inked: Sequence[Seen]) -> list[Finding]:
     down = max(s.measures.box.height / s.measures.height for s in inked if s.measures.box)
     if across * down >= EMPTY * EMPTY:
         return []
-    text = "The canvases are mostly empty, so pictures load slowly."
+    text = Message("check.mostly_empty")
     return [
         Finding(
-            "empty canvas", tuple(s.number for s in inked), text, f"ink fills {across:.0%} x {down:.0%} at most", "trim"
+            "empty canvas",
+            tuple(s.number for s in inked),
+            text,
+            Message("check.ink_fills", across=across, down=down),
+            "trim",
         )
     ]

@@ -25,7 +25,7 @@ class Placement:
     def __post_init__(self) -> None:
         ok = -0.5 <= self.x <= 1.5 and -0.5 <= self.y <= 1.5 and 0.005 <= self.width <= 3 and -180 <= self.angle <= 180
         if not (ok and 0.05 <= self.aspect <= 20):
-            raise ChartError("The drawings are outside the picture. Keep them on it, at 0.5 to 300 % of its width.")
+            raise ChartError("placement.outside")
 
     def to_dict(self) -> dict[str, float]:
         """The place as plain values, without the picture's aspect."""

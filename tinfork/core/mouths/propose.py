@@ -12,6 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from tinfork.core.messages import Message
 from tinfork.core.mouths.articulation import vector
 from tinfork.core.mouths.chart import Drawing
 from tinfork.core.mouths.starter import STARTER
@@ -125,11 +126,13 @@ def propose(looks: Sequence[Look]) -> list[Proposal]:
     named = [(look, classes_in_name(look.name)) for look in looks]
     hinting = [(look, classes) for look, classes in named if classes]
     if looks and len(hinting) * 3 >= len(looks):
-        return _once([Proposal(look.number, classes, f"its name, “{look.name}”") for look, classes in hinting])
+        return _once(
+            [Proposal(look.number, classes, Message("suggested.by_name", name=look.name)) for look, classes in hinting]
+        )
     starters = {d.number: d for d in STARTER.drawings}
     if {look.number for look in looks} == set(starters) and all(_is_number(look) for look in looks):
         return [
-            Proposal(n, d.shows, f"its number: {n} is “{d.name}” in the starter chart") for n, d in starters.items()
+            Proposal(n, d.shows, Message("suggested.by_number", number=n, name=d.name)) for n, d in starters.items()
         ]
     return by_shape(looks)
 
@@ -171,7 +174,7 @@ def by_shape(looks: Sequence[Look]) -> list[Proposal]:
     shapes = np.array([_shape(look, widest, flattest, highest) for look in inked])
     shows: dict[int, list[str]] = {look.number: [] for look in inked}
     why = {
-        look.number: f"its shape: open {o:.0%} of the widest, {a:.0%} as wide as the widest"
+        look.number: Message("suggested.by_shape", opening=o, width=a)
         for look, (o, a, _) in zip(inked, shapes, strict=True)
     }
     for viseme in VISEMES:

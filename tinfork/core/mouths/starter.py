@@ -74,7 +74,7 @@ STARTERS: Mapping[int, Chart] = {
 def starter_chart(drawings: int) -> Chart:
     """The starter chart of so many drawings."""
     if drawings not in STARTERS:
-        raise ChartError(f"A starter chart has {', '.join(map(str, STARTERS))} drawings, not {drawings}.")
+        raise ChartError("starter.number_of_drawings", map=", ".join(map(str, STARTERS)), drawings=drawings)
     return STARTERS[drawings]
 
 

@@ -29,9 +29,9 @@ class Ink:
         for part in fields(self):
             value = getattr(self, part.name)
             if part.name != "weight" and not _COLOUR.fullmatch(value):
-                raise ChartError(f"“{value}” is not a colour; write it as #rrggbb.")
+                raise ChartError("style.not_a_colour", value=value)
         if not WEIGHTS[0] <= self.weight <= WEIGHTS[1]:
-            raise ChartError(f"The line weight runs from {WEIGHTS[0]:g} to {WEIGHTS[1]:g}.")
+            raise ChartError("style.line_weight", weights=WEIGHTS[0], weights2=WEIGHTS[1])
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,7 +44,7 @@ class Mood:
 
     def __post_init__(self) -> None:
         if not (-1 <= self.lift <= 1 and -1 <= self.lean <= 1 and 0.5 <= self.opening <= 1.6):
-            raise ChartError("Corners and lean run from -1 to 1, the opening from 0.5 to 1.6.")
+            raise ChartError("style.corners_and_lean")
 
 
 #: Moods to begin with.
@@ -68,4 +68,4 @@ class Style:
 
     def __post_init__(self) -> None:
         if self.kind not in KINDS:
-            raise ChartError(f"There is no drawing style called “{self.kind}”; the styles are {', '.join(KINDS)}.")
+            raise ChartError("style.unknown", kind=self.kind, kinds=", ".join(KINDS))

@@ -36,7 +36,7 @@ class Boil:
 
     def __post_init__(self) -> None:
         if not (0 <= self.strength <= 100 and 1 <= self.rhythm <= MOST_RHYTHM):
-            raise FormatError(f"Lines boil from 0 to 100, every 1 to {MOST_RHYTHM} frames.")
+            raise FormatError("boil.outside", most_rhythm=MOST_RHYTHM)
 
     @property
     def is_on(self) -> bool:

@@ -52,7 +52,7 @@ def span_of(scene: Scene, values: Values) -> tuple[int, int]:
     end = scene.frames if last is None else int(last) + 1 - scene.first_frame
     if not 0 <= start < end <= scene.frames:
         to = scene.first_frame + scene.frames - 1
-        raise FormatError(f"This shot has frames {scene.first_frame} to {to}.")
+        raise FormatError("option.frames_of_shot", first_frame=scene.first_frame, to=to)
     return start, end
 
 

@@ -10,6 +10,7 @@ from enum import Enum
 from typing import IO, Any
 
 from tinfork.core.errors import FormatError
+from tinfork.core.messages import Message
 from tinfork.core.scene.scene import Scene
 
 #: How far the work is, from 0 to 1; it may raise `Cancelled`.
@@ -55,17 +56,17 @@ class Option:
         """A value as it was typed or sent; raises `FormatError` for what cannot be chosen."""
         if self.kind == "choice":
             if str(value) not in dict(self.choices):
-                raise FormatError(f"“{self.name}” is one of: {', '.join(key for key, _ in self.choices)}.")
+                raise FormatError("option.choice", name=self.name, names=", ".join((key for key, _ in self.choices)))
             return str(value)
         if self.kind == "flag":
             text = str(value).strip().lower()
             if text not in ("1", "0", "yes", "no", "true", "false", "on", ""):
-                raise FormatError(f"“{self.name}” is yes or no.")
+                raise FormatError("option.yes_or_no", name=self.name)
             return text in ("1", "yes", "true", "on")
         if self.kind == "text":
             text = str(value).strip()
             if len(text) > max(self.high, 1) or not text.isprintable():
-                raise FormatError(f"“{self.name}” is a text of up to {self.high:g} characters.")
+                raise FormatError("option.text", name=self.name, high=self.high)
             return text
         return self._number(str(value).strip())
 
@@ -77,7 +78,7 @@ class Option:
         except ValueError:
             number = float("nan")
         if not self.low <= number <= self.high:
-            raise FormatError(f"“{self.name}” is a number from {self.low:g} to {self.high:g}.")
+            raise FormatError("option.number", name=self.name, low=self.low, high=self.high)
         return number
 
 
@@ -104,8 +105,8 @@ class Exporter:
         known = {option.name: option for option in self.options}
         for name in given:
             if name not in known:
-                can = f"It has: {', '.join(known)}." if known else "It has no options."
-                raise FormatError(f"“{self.kind}” has no option “{name}”. {can}")
+                can = Message("option.known", names=", ".join(known)) if known else Message("option.none")
+                raise FormatError("option.unknown", kind=self.kind, name=name, can=can)
         return {name: option.read(given[name]) if name in given else option.default for name, option in known.items()}
 
     def file_type(self, values: Values) -> tuple[str, str]:

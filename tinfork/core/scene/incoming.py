@@ -10,6 +10,7 @@ from itertools import pairwise
 
 from tinfork.core.clock import FrameRate
 from tinfork.core.errors import FormatError
+from tinfork.core.messages import Message
 from tinfork.core.solver.numbers import differing
 from tinfork.core.solver.problem import NO_MOUTH, Hold
 from tinfork.core.solver.solve import drawing_on
@@ -58,7 +59,7 @@ class Shown:
         """The drawing that a cell names, of the set that is shown there where it has it; raises `FormatError`."""
         found = self.called.get(text.strip().casefold())
         if not found:
-            raise FormatError(f"Drawing “{text.strip()[:40]}” is not in this chart.")
+            raise FormatError("import.no_such_drawing", text=text.strip()[:40])
         now = drawing_on(self.holds, frame).set if self.holds else ""
         return next((key for key in found if key[0] == now), found[0])
 
@@ -93,15 +94,15 @@ def from_rows(rows: Sequence[Sequence[str]], about: About) -> Incoming:
     """
     heads = [cell.strip().casefold() for cell in rows[0]] if rows else []
     if len(rows) > MOST_ROWS or "frame" not in heads:
-        raise FormatError("The first row of a sheet must name its columns, with “frame” among them.")
+        raise FormatError("import.no_frame_column")
     at = heads.index("frame")
     body = [(number, row) for number, row in enumerate(rows[1:], start=2) if any(cell.strip() for cell in row)]
     frames = [_frame(row, at, number, about) for number, row in body]
     if any(b <= a for a, b in pairwise(frames)):
-        raise FormatError("The frames of a sheet must go up, each one once.")
+        raise FormatError("import.frames_out_of_order")
     holds: dict[tuple[str, str], tuple[Hold, ...]] = {}
     notes = None
-    lost = []
+    lost: list[str] = []
     for column, head in enumerate(heads):
         cells = [(number, row[column] if column < len(row) else "") for number, row in body]
         if head in ("note", "notes"):
@@ -111,8 +112,8 @@ def from_rows(rows: Sequence[Sequence[str]], about: About) -> Incoming:
         elif key := _column_of(head, about):
             holds[key] = _held(cells, frames, about, about.columns[key], is_whole=head == "drawing")
         elif head not in _KNOWN and not head.endswith((" words", " sounds")):
-            lost.append(f"The column “{rows[0][column].strip()[:40]}” does not match anything in this shot.")
-    lost.append("Words and sounds are not imported: a sheet gives them by frame only.")
+            lost.append(Message("import.lost_column", name=rows[0][column].strip()[:40]))
+    lost.append(Message("import.lost_words"))
     return Incoming(holds=holds, notes=notes, lost=tuple(lost))
 
 
@@ -122,11 +123,11 @@ _KNOWN = ("", "frame", "timecode", "feet", "frames", "drawing", "set", "viseme",
 def _frame(row: Sequence[str], at: int, number: int, about: About) -> int:
     text = row[at].strip() if at < len(row) else ""
     if not re.fullmatch(r"\d{1,9}(\.0*)?", text):
-        raise FormatError(f"Row {number}: “{text[:20]}” is not a frame number.")
+        raise FormatError("import.not_a_frame", number=number, text=text[:20])
     frame = int(text.partition(".")[0]) - about.first_frame
     if not 0 <= frame < about.frames:
         last = about.first_frame + about.frames - 1
-        raise FormatError(f"Row {number}: this shot has frames {about.first_frame} to {last}, not {text}.")
+        raise FormatError("import.frame_outside", number=number, first_frame=about.first_frame, last=last, text=text)
     return frame
 
 
@@ -157,7 +158,7 @@ def _held(
             try:
                 key = shown.find(text, frame)
             except FormatError as error:
-                raise FormatError(f"Row {number}: {error}") from None
+                raise FormatError("import.row", number=number, error=error) from None
         if out:
             out[-1] = Hold(out[-1].start, frame, out[-1].drawing, "rest", out[-1].set)
         if out and (out[-1].set, out[-1].drawing) == key:
@@ -207,7 +208,7 @@ def checked(words: Iterable[ComingWord], about: About) -> tuple[ComingWord, ...]
     end = about.rate.first_us(about.frames)
     kept = sorted((w for w in words if w.start_us < end), key=lambda w: (w.start_us, w.end_us))
     if len(kept) > MOST_WORDS:
-        raise FormatError(f"A file can have up to {MOST_WORDS:,} words.")
+        raise FormatError("import.too_many_words", most_words=MOST_WORDS)
     if any(w.start_us < 0 or w.end_us <= w.start_us for w in kept):
-        raise FormatError("A word in this file ends before it starts.")
+        raise FormatError("import.word_reversed")
     return tuple(kept)

@@ -82,9 +82,7 @@ class Stand:
     def __post_init__(self) -> None:
         is_near = -2 <= self.x <= 3 and -2 <= self.y <= 3
         if not (is_near and SIZES[0] <= self.size <= SIZES[1] and -180 <= self.turn <= 180 and abs(self.depth) <= 99):
-            raise FormatError(
-                "A character stands in the picture or near it, 2 to 1,000 % of its size, turned by up to 180°."
-            )
+            raise FormatError("layout.outside")
 
     def to_dict(self) -> dict[str, Any]:
         """As plain values."""
@@ -107,7 +105,7 @@ class Stand:
             numbers, depth, mirrored = [], None, None
         is_right = type(depth) is int and type(mirrored) is bool and len(numbers) == 4
         if not is_right or not all(type(n) in (int, float) and abs(n) < 1e6 for n in numbers):
-            raise FormatError("A character's position has x, y, size, turn, mirrored and depth.")
+            raise FormatError("layout.stand_incomplete")
         x, y, size, turn = (float(n) for n in numbers)
         return cls(x, y, size, turn, mirrored, depth)
 

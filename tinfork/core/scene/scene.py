@@ -193,7 +193,7 @@ class Scene:
         """A character by name, "" the first; raises `TimingError` for somebody else."""
         found = next((f for f in self.figures if not name or f.name == name), None)
         if found is None:
-            raise TimingError(f"“{name}” is not in this shot. It has {', '.join(f.name for f in self.figures)}.")
+            raise TimingError("scene.no_such_character", name=name, names=", ".join(f.name for f in self.figures))
         return found
 
     def sheet(self, figure: Figure) -> Sheet:

@@ -4,6 +4,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from tinfork.core.messages import Message, joined
 from tinfork.core.solver.costs import UNIT, Heard
 from tinfork.core.solver.path import find_path
 from tinfork.core.solver.problem import Fixed, Hold
@@ -45,7 +46,7 @@ def explain(solution: Solution, at: int) -> Explanation:
     hold = solution.holds[at]
     column = solution.keys.index((hold.set, hold.drawing))
     if column >= len(solution.chart.speaking) or _is_pinned(solution, hold.start, hold.end):
-        return Explanation((), (), (), "Pinned by hand.")
+        return Explanation((), (), (), Message("why.pinned"))
     serves, dropped = [], []
     for part in _heard_during(solution, hold.start, hold.end):
         away = solution.chart.distances[:, SOUNDS.index(part.sound)]
@@ -75,36 +76,39 @@ def _heard_during(solution: Solution, start: int, end: int) -> list[Heard]:
 def _why(solution: Solution, part: Heard) -> str:
     frames = (part.end_us - part.start_us) / (solution.rate.first_us(1) or 1)
     if frames < solution.dials.shortest:
-        return f"lasts {frames:.1f} frames, a hold {solution.dials.shortest}"
+        return Message("why.too_short", frames=round(frames, 1), least=solution.dials.shortest)
     if part.viseme in CLOSURES:
-        return "no room next to closed lips"
-    return "too short to be worth a change"
+        return Message("why.beside_closure")
+    return Message("why.not_worth_it")
 
 
 def _in_words(solution: Solution, at: int, serves: tuple[str, ...], dropped: list[Dropped]) -> str:
     hold = solution.holds[at]
     length = hold.end - hold.start
-    shown = " ".join("silence" if sound == REST else sound for sound in serves)
-    out = f"Shows {shown}." if shown else "In between: no sound here is long enough for its own mouth."
+    if any(sound != REST for sound in serves):
+        said = [Message("why.shows", sounds=" ".join(sound for sound in serves if sound != REST))]
+    else:
+        said = [Message("why.rests" if serves else "why.between")]
     closures = [f for f, sound in solution.demand.closures if hold.start <= f < hold.end and sound in serves]
     if closures and length <= solution.dials.shortest:
-        out += " Held so that the lips visibly close."
+        said.append(Message("why.closes"))
     if dropped:
-        out += " Skipped: " + ", ".join(f"{d.sound} ({d.why})" for d in dict.fromkeys(dropped)) + "."
+        each = [Message("why.skipped_one", sound=d.sound, why=d.why) for d in dict.fromkeys(dropped)]
+        said.append(Message("why.skipped", sounds=joined(each, ", ")))
     if any(pin.start < hold.end and hold.start < pin.end for pin in solution.pins):
-        out += " Partly pinned by hand."
-    return out + _of_grid(solution, hold)
+        said.append(Message("why.partly_pinned"))
+    return joined([*said, *_of_grid(solution, hold)])
 
 
 #: So many frames around a hold are looked at to see what the grid did to it.
 _AROUND = 36
 
 
-def _of_grid(solution: Solution, hold: Hold) -> str:
+def _of_grid(solution: Solution, hold: Hold) -> list[Message]:
     """What the grid did to a hold, in words: nothing where it would begin there anyway."""
     grid = solution.dials.grid
     if grid == 1:
-        return ""
+        return []
     first, end = max(0, hold.start - _AROUND), hold.end + _AROUND
     fixed = tuple(
         Fixed(max(pin.start, first) - first, min(pin.end, end) - first, pin.allowed)
@@ -116,12 +120,11 @@ def _of_grid(solution: Solution, hold: Hold) -> str:
     column = solution.keys.index((hold.set, hold.drawing))
     own = np.flatnonzero(free[hold.start - first : hold.end - first] == column)
     if not len(own):
-        return f" Caused by the lock on {grid}: without it another mouth would be here."
+        return [Message("why.only_on_grid", grid=grid)]
     start = hold.start - first + int(own[0])
     while start and free[start - 1] == column:
         start -= 1
     by = hold.start - (first + start)
     if not by or not start:
-        return ""
-    frames = f"{abs(by)} frame{'' if abs(by) == 1 else 's'}"
-    return f" Locked on {grid}, it starts {frames} {'later' if by > 0 else 'earlier'}."
+        return []
+    return [Message("why.later_on_grid" if by > 0 else "why.earlier_on_grid", grid=grid, count=abs(by))]

@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinfork.core.clock import FrameRate
+from tinfork.core.messages import Message
 from tinfork.core.solver.problem import Hold
 from tinfork.core.solver.solve import Solution, drawing_on
 from tinfork.core.sound.silence import speech_level_db, speech_stretches
@@ -72,26 +73,26 @@ def _looks_at_line(line: Line, is_unknown: Callable[[Word, Line], bool]) -> Iter
     """What is worth a look in one line."""
     if line.way == BY_EAR and line.words:
         first = line.words[0]
-        text = f"No words here: the mouth follows sounds only{_heard(first.heard)}"
+        text = _with_heard("look.by_ear", first.heard)
         yield _look("by ear", first.start_us, line.end_us, text, 0.55, first.heard, first.start_us // 100_000)
         return
     for word in line.words:
         if word.confidence < DOUBTFUL:
-            text = f"“{word.text}” may be wrong: it sounds different from what is typed{_heard(word.heard)}"
+            text = _with_heard("look.doubt", word.heard, word=word.text)
             look = _look(
                 "doubt", word.start_us, word.end_us, text, 1 - word.confidence, word.text, word.start_us // 100_000
             )
             yield replace(look, answers=_answers(word))
         if is_unknown(word, line):
-            text = f"“{word.text}” is not in the dictionary. Check how it is pronounced"
+            text = Message("look.unknown", word=word.text)
             sounds = tuple(p.ipa for p in word.phonemes)
             yield _look("unknown", word.start_us, word.end_us, text, 0.35, word.text, sounds)
     for extra in line.extras:
         if not any(w.start_us < extra.end_us and extra.start_us < w.end_us for w in line.words):
-            text = f"Speech here has no word{_heard(extra.heard)}"
+            text = _with_heard("look.bare", extra.heard)
             yield _look("bare", extra.start_us, extra.end_us, text, 0.7, extra.heard, extra.start_us // 100_000)
     for word_text in line.unsaid:
-        text = f"“{word_text}” is typed but was not heard"
+        text = Message("look.unsaid", word=word_text)
         yield _look("unsaid", line.start_us, max(line.end_us, line.start_us + 1), text, 0.8, word_text, line.text)
 
 
@@ -101,9 +102,9 @@ def _answers(word: Word) -> tuple[str, ...]:
     return tuple(dict.fromkeys((*heard, *word.others)))[:_MOST_ANSWERS]
 
 
-def _heard(words: str) -> str:
-    """What was heard instead, to be added to a reason."""
-    return f" (heard: “{words}”)" if words else ""
+def _with_heard(code: str, heard: str, **values: str) -> Message:
+    """A reason, with what was heard instead where that is known."""
+    return Message(f"{code}_heard", heard=heard, **values) if heard else Message(code, **values)
 
 
 def _overlaps(turns: Sequence[Turn]) -> Iterator[Look]:
@@ -115,7 +116,7 @@ def _overlaps(turns: Sequence[Turn]) -> Iterator[Look]:
                 "overlap",
                 b.start_us,
                 end,
-                "Two characters speak at once: both mouths move",
+                Message("look.overlap"),
                 0.3,
                 b.start_us,
                 end,
@@ -141,14 +142,12 @@ def looks_at_sound(reading: Reading, levels: NDArray[np.float64]) -> Iterator[Lo
         for a, b in bare.reshape(-1, 2):
             start, end = stretch.start_us + int(a) * HOP_US, stretch.start_us + int(b) * HOP_US
             if end - start >= _BARE_US:
-                yield _look(
-                    "bare", start, end, "Speech here has no word", 0.7, start // 100_000, end // 100_000
-                )
+                yield _look("bare", start, end, Message("look.bare"), 0.7, start // 100_000, end // 100_000)
     for line in reading.lines:
         for word in line.words:
             own = quiet[word.start_us // HOP_US : -(-word.end_us // HOP_US)]
             if len(own) and 1 - own.mean() < _HEARD_SHARE:
-                text = f"“{word.text}” is on silence"
+                text = Message("look.silence", word=word.text)
                 cause = word.text, word.start_us // 100_000
                 look = _look("silence", word.start_us, word.end_us, text, 0.6, *cause)
                 yield replace(look, who=line.speaker)
@@ -157,7 +156,7 @@ def looks_at_sound(reading: Reading, levels: NDArray[np.float64]) -> Iterator[Lo
 def lost_pins(pins: Iterable[tuple[int, int, int]]) -> Iterator[Look]:
     """Pins (start, end, drawing number) whose drawing is gone: nothing is shown in its place unasked."""
     for start, end, drawing in pins:
-        yield _look("pin", start, end, f"Drawing {drawing}, pinned here, was removed", 0.9, start, drawing)
+        yield _look("pin", start, end, Message("look.pin", drawing=drawing), 0.9, start, drawing)
 
 
 def looks_at_mouths(solution: Solution, holds: Sequence[Hold] | None = None) -> Iterator[Look]:
@@ -185,7 +184,7 @@ def _closures(solution: Solution, holds: tuple[Hold, ...]) -> Iterator[Look]:
         if hold is None or (hold.viseme == class_of(sound) or hold.drawing == claimed.number):
             continue
         start, end = _span(solution.rate, frame, frame + 1)
-        yield _look("closure", start, end, f"No room here to show the {sound}", 0.75, sound, frame)
+        yield _look("closure", start, end, Message("look.closure", sound=sound), 0.75, sound, frame)
 
 
 def _lengths(solution: Solution, holds: tuple[Hold, ...]) -> Iterator[Look]:
@@ -194,14 +193,12 @@ def _lengths(solution: Solution, holds: tuple[Hold, ...]) -> Iterator[Look]:
         length = hold.end - hold.start
         if length < least and len(holds) > 1:
             start, end = _span(solution.rate, hold.start, hold.end)
-            text = f"Held {length} frame{'s' * (length != 1)}, less than {least}, because of pins"
+            text = Message("look.short", count=length, least=least)
             yield _look("short", start, end, text, 0.5, hold.start, length, hold.drawing)
     for a, b, c in zip(holds, holds[1:], holds[2:], strict=False):
         if a.drawing == c.drawing and a.set == c.set and b.end - b.start == 1:
             start, end = _span(solution.rate, b.start, b.end)
-            yield _look(
-                "flicker", start, end, "One-frame flicker between two equal mouths", 0.55, b.start, a.drawing, b.drawing
-            )
+            yield _look("flicker", start, end, Message("look.flicker"), 0.55, b.start, a.drawing, b.drawing)
 
 
 def _far_off(solution: Solution) -> Iterator[Look]:
@@ -214,7 +211,7 @@ def _far_off(solution: Solution) -> Iterator[Look]:
         away = float(solution.chart.distances[:, SOUNDS.index(part.sound)].min())
         if away > _FAR_OFF:
             number = solution.chart.drawing_for(part.sound).number
-            text = f"{part.sound} is shown by drawing {number}, which looks quite different"
+            text = Message("look.stand_in", sound=part.sound, drawing=number)
             severity = 0.65 if class_of(part.sound) in CLOSURES else 0.4
             yield _look("stand-in", part.start_us, part.end_us, text, severity, part.sound, number)
 
@@ -232,5 +229,5 @@ def _restless(solution: Solution, holds: tuple[Hold, ...]) -> Iterator[Look]:
             continue
         start, end = _span(solution.rate, since, hold.end)
         if end - start > _RESTLESS_US:
-            yield _look("restless", start, end, "The mouth has not rested for 20 seconds", 0.25, since)
+            yield _look("restless", start, end, Message("look.restless"), 0.25, since)
             since = hold.end

@@ -34,7 +34,7 @@ class Dials:
         for name, (low, high) in RANGES.items():
             value = getattr(self, name)
             if not isinstance(value, int) or not low <= value <= high:
-                raise SolverError(f"A setting is out of range: {name} goes from {low:,} to {high:,}.")
+                raise SolverError("settings.outside", name=name, low=low, high=high)
 
     @property
     def change_cost(self) -> float:
@@ -68,7 +68,7 @@ def dials_from(values: Mapping[str, object], usual: Dials | None = None) -> Dial
     """Dials from plain values; what is not named is as in `usual`. Raises `SolverError` for values that are none."""
     known = {name: value for name, value in values.items() if name in RANGES or name == "by_loudness"}
     if not all(isinstance(value, int) for value in known.values()):
-        raise SolverError("Settings must be whole numbers.")
+        raise SolverError("settings.not_whole")
     return replace(usual or Dials(), **known)  # type: ignore[arg-type]
 
 
@@ -103,13 +103,13 @@ class Problem:
 
     def __post_init__(self) -> None:
         if self.costs.ndim != 2 or self.costs.shape[1] == 0 or self.costs.dtype != np.int64:
-            raise SolverError("Costs must be whole numbers, a row per frame and a column per drawing.")
+            raise SolverError("solver.costs")
         if self.change < 0 or self.shortest < 1 or self.grid < 1:
-            raise SolverError("A change cannot pay, and a hold lasts at least one frame.")
+            raise SolverError("solver.change_cost")
         last = 0
         for pin in self.fixed:
             if not (last <= pin.start < pin.end <= len(self.costs)) or not pin.allowed:
-                raise SolverError("Pins must be in order, inside the frames, and allow a drawing.")
+                raise SolverError("solver.pins")
             last = pin.end
 
     @cached_property

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from tinfork.core.messages import Message
 from tinfork.core.sound.meter import Measured
 from tinfork.core.sound.silence import speech_level_db
 from tinfork.core.sound.voice import HOP_US, SILENCE_DB
@@ -26,9 +27,7 @@ def check_sound(measured: Measured, voice: NDArray[np.float32], rate_hz: int) ->
     """Everything found in a take: `measured` of the whole, `voice` its mono samples at `rate_hz` (16 kHz)."""
     levels = measured.levels_db
     if not len(levels) or float(levels.max()) < SILENCE_DB:
-        return [
-            Finding("silent", "The recording is silent. Check the microphone, the channel and the export.")
-        ]
+        return [Finding("silent", Message("finding.silent"))]
     found = [_clipped(measured), _one_sided(measured), _quiet(levels)]
     ground = _ground_spectra(voice, levels, rate_hz)
     hum, music = _hum(ground, rate_hz), _music(ground, levels, rate_hz)
@@ -51,9 +50,7 @@ def _clipped(measured: Measured) -> Finding | None:
         return None
     return Finding(
         "clipped",
-        f"The loudest moments are cut off flat ({100 * at_top / max(loud, 1):.0f} % of the loud sound). Shouted "
-        "vowels may be "
-        "read as other vowels; record a little softer if you can.",
+        Message("finding.clipped", percent=100 * at_top / max(loud, 1)),
     )
 
 
@@ -61,8 +58,7 @@ def _one_sided(measured: Measured) -> Finding | None:
     power = measured.channel_power
     if len(power) < 2 or power.min() > 1e-4 * power.max():
         return None
-    side = "right" if power.argmin() else "left"
-    return Finding("one-sided", f"The {side} channel is empty. The voice is read from the other one; nothing is lost.")
+    return Finding("one-sided", Message("finding.right_empty" if power.argmin() else "finding.left_empty"))
 
 
 def _quiet(levels: NDArray[np.float64]) -> Finding | None:
@@ -71,8 +67,7 @@ def _quiet(levels: NDArray[np.float64]) -> Finding | None:
         return None
     return Finding(
         "quiet",
-        f"The voice is very soft ({loud:.0f} dB). It is played louder for you; "
-        "soft consonants may be missed in the reading.",
+        Message("finding.quiet", loud=loud),
     )
 
 
@@ -83,9 +78,7 @@ def _noisy(levels: NDArray[np.float64]) -> Finding | None:
         return None
     return Finding(
         "noise",
-        f"There is noise only {apart:.0f} dB under the voice. Breathy sounds (f, s, th, h) and the ends of words are "
-        "hard "
-        "to hear in it: expect more second looks.",
+        Message("finding.noise", apart=apart),
     )
 
 
@@ -133,9 +126,7 @@ def _hum(ground: NDArray[np.float64], rate_hz: int) -> Finding | None:
         if len(clear) >= 2 and (1 in clear or 2 in clear):
             return Finding(
                 "hum",
-                f"There is mains hum at {mains} Hz under the voice. It is lower than speech and hardly hurts the "
-                "reading, "
-                "but silences are not quite silent.",
+                Message("finding.hum", mains=mains),
             )
     return None
 
@@ -160,7 +151,5 @@ def _music(ground: NDArray[np.float64], levels: NDArray[np.float64], rate_hz: in
         return None
     return Finding(
         "music",
-        "There seems to be music or another tone under the voice. Pauses may be read as speech, and vowels less "
-        "surely; "
-        "the voice alone, without music, reads best.",
+        Message("finding.music"),
     )

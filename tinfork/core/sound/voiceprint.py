@@ -45,9 +45,9 @@ class Voiceprint:
             middle, spread = np.array(kept["middle"], dtype=float), np.array(kept["spread"], dtype=float)
             seconds = float(kept["seconds"])
         except (KeyError, TypeError, ValueError) as error:
-            raise FormatError("This is no voice.") from error
+            raise FormatError("voiceprint.not_a_voice") from error
         if middle.shape != (CEPSTRA,) or spread.shape != (CEPSTRA, CEPSTRA):
-            raise FormatError("This is no voice.")
+            raise FormatError("voiceprint.not_a_voice")
         return cls(seconds, middle, spread)
 
     def with_more(self, other: "Voiceprint") -> "Voiceprint":

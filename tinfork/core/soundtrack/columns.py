@@ -41,7 +41,7 @@ class Column:
         """The hold of a frame; raises `TimingError` outside the shot."""
         found = next((h for h in self.holds if h.start <= frame < h.end), None)
         if found is None:
-            raise TimingError(f"This shot has {self.frames} frames.")
+            raise TimingError("edit.frames_of_shot", frames=self.frames)
         return found
 
 
@@ -97,7 +97,7 @@ def split(st: Soundtrack, column: Column, frame: int) -> Soundtrack:
     hold = column.hold_on(frame)
     start, end = _pin_on(st, column, frame) or (hold.start, hold.end)
     if not start < frame < end:
-        raise TimingError("To split a hold, move the playhead past its first frame.")
+        raise TimingError("column.split_at_start")
     halves = [Hold(a, b, hold.drawing, hold.viseme, hold.set) for a, b in ((start, frame), (frame, end))]
     return pin_row(st, column.character, _row(column, halves))
 
@@ -105,7 +105,7 @@ def split(st: Soundtrack, column: Column, frame: int) -> Soundtrack:
 def give_to_before(st: Soundtrack, column: Column, first: int, end: int) -> Soundtrack:
     """Frames `[first, end)` given to the hold before them."""
     if first <= 0:
-        raise TimingError("There is no hold before these frames to join them to.")
+        raise TimingError("column.nothing_before")
     before = column.hold_on(first - 1)
     start, _ = _pin_on(st, column, first - 1) or (before.start, before.end)
     longer = Hold(start, min(end, column.frames), before.drawing, before.viseme, before.set)
@@ -118,7 +118,7 @@ def nudge(st: Soundtrack, column: Column, first: int, end: int, by: int) -> Soun
     """
     row = _row(column, column.part(first, end), by)
     if not row:
-        raise TimingError("That would move mouths outside the shot.")
+        raise TimingError("column.outside_shot")
     return pin_row(_cleared(st, column, first, end), column.character, row)
 
 
@@ -154,7 +154,7 @@ def _pins(st: Soundtrack, column: Column) -> dict[int, tuple[int, int]]:
 def _moved(st: Soundtrack, column: Column, spans: Mapping[int, tuple[int, int]]) -> Soundtrack:
     """Pins on other frames; what would lie outside the shot is cut off."""
     if not spans:
-        raise TimingError("Nothing is pinned from here on. Pin mouths first to move them.")
+        raise TimingError("column.nothing_pinned")
     cut = {key: (min(a, column.frames), min(b, column.frames)) for key, (a, b) in spans.items()}
     return move_pins(st, {key: (column.rate.first_us(a), column.rate.first_us(b)) for key, (a, b) in cut.items()})
 

@@ -50,7 +50,7 @@ def add_track(st: Soundtrack, name: str, kind: str = VOICE) -> Soundtrack:
 def remove_track(st: Soundtrack, track: int) -> Soundtrack:
     """Without an empty track."""
     if any(c.track == st.track(track).id for c in st.clips):
-        raise TimingError("There are clips on this track. Remove them first.")
+        raise TimingError("track.not_empty")
     return replace(st, tracks=tuple(t for t in st.tracks if t.id != track))
 
 
@@ -132,12 +132,12 @@ def move(st: Soundtrack, clip: int, start_us: int, *, what: str = BOTH, track: i
         st = replace(st, keys=_carried_keys(st.keys, *span, by_us))
         return _swap(st, old, replace(old, slip_us=old.slip_us + by_us), pins=pins)
     if what not in (BOTH, SOUND):
-        raise TimingError("Choose what moves: sound and words, only the sound, or only the words.")
+        raise TimingError("clip.what_moves")
     if start_us < 0:
-        raise TimingError("The clip would start before the first frame. Trim its start first.")
+        raise TimingError("clip.before_start")
     to = old.track if track is None else st.track(track).id
     if st.track(to).kind != st.track(old.track).kind:
-        raise TimingError("Voices go on voice tracks, effects on effects tracks.")
+        raise TimingError("clip.wrong_track")
     slip = old.slip_us - by_us if what == SOUND and old.voice is not None else old.slip_us
     pins = _carried(st.pins, old.start_us, old.end_us, by_us) if what == BOTH else st.pins
     if what == BOTH:
@@ -156,7 +156,7 @@ def trim(st: Soundtrack, clip: int, *, start_us: int | None = None, end_us: int 
     start_us = max(start_us, old.start_us - old.in_us, 0)
     end_us = min(end_us, old.shot_time(old.take_us))
     if end_us - start_us <= 0:
-        raise TimingError("The clip would be empty. Remove it instead.")
+        raise TimingError("clip.nothing_left")
     length = end_us - start_us
     fade_in = min(old.fade_in_us, length)
     new = replace(
@@ -182,7 +182,7 @@ def split(st: Soundtrack, clip: int, at_us: int) -> Soundtrack:
 def _halves(st: Soundtrack, old: Clip, at_us: int) -> tuple[Clip, Clip]:
     first = at_us - old.start_us
     if not 0 < first < old.length_us:
-        raise TimingError("To split a clip, put the playhead between its ends.")
+        raise TimingError("clip.split_outside")
     left = replace(old, length_us=first, fade_in_us=min(old.fade_in_us, first), fade_out_us=0)
     right = replace(
         old,
@@ -243,7 +243,7 @@ def insert_gap(st: Soundtrack, at_us: int, length_us: int) -> Soundtrack:
     A stretch that shows another set goes on through it. A set length of the shot grows by as much.
     """
     if at_us < 0 or length_us <= 0:
-        raise TimingError("Insert at least one frame, inside the shot.")
+        raise TimingError("edit.insert_frames")
     clips: list[Clip] = []
     for clip in st.clips:
         if clip.end_us <= at_us:
@@ -287,12 +287,12 @@ def begin_speech(st: Soundtrack, at_us: int, heard_from_us: int | None = None) -
     """
     first = min((word.start_us for word in reading_of(st).words()), default=heard_from_us)
     if first is None:
-        raise TimingError("There is no speech in this shot yet.")
+        raise TimingError("edit.no_speech")
     by_us = at_us - first
     if by_us < 0:
         for clip in [c for c in st.clips if c.start_us + by_us < 0]:
             if clip.end_us + by_us <= 0 or st.track(clip.track).kind == EFFECTS:
-                raise TimingError("Sound before the first word would be lost. Move or remove it first.")
+                raise TimingError("edit.sound_lost")
             st = trim(st, clip.id, start_us=-by_us)
     clips = [replace(c, start_us=c.start_us + by_us) for c in st.clips]
     pins = tuple(
@@ -319,7 +319,7 @@ def set_reading(st: Soundtrack, voice: int, reading: Reading) -> Soundtrack:
 def write_note(st: Soundtrack, start_us: int, end_us: int, text: str) -> Soundtrack:
     """The note beside a frame, from its start to its end; no text takes it away. It is kept at the frame's middle."""
     if len(text) > MAX_NOTE_CHARACTERS:
-        raise TimingError(f"A note has up to {MAX_NOTE_CHARACTERS} characters.")
+        raise TimingError("note.too_long", max_note_characters=MAX_NOTE_CHARACTERS)
     others = [n for n in st.notes if not start_us <= n.at_us < end_us]
     new = [Note((start_us + end_us) // 2, text)] if text else []
     return replace(st, notes=tuple(sorted([*others, *new], key=lambda n: n.at_us)))

@@ -137,8 +137,8 @@ def _with_word(reading: Reading, line_at: int, at: int, new: Word) -> Reading:
     line: Line = reading.lines[line_at]
     words = (*line.words[:at], new, *line.words[at + 1 :])
     if any(a.end_us > b.start_us for a, b in pairwise(words)):
-        raise TimingError("it would overlap the next word.")
+        raise TimingError("import.would_overlap")
     if new.end_us > reading.duration_us:
-        raise TimingError("it would end after its recording does.")
+        raise TimingError("import.would_end_late")
     lines = (*reading.lines[:line_at], replace(line, words=words), *reading.lines[line_at + 1 :])
     return replace(reading, lines=lines)

@@ -72,7 +72,7 @@ def remove_keys(st: Soundtrack, column: Column, rate: FrameRate, first: int, end
     own = column_keys(st, column)
     left = [k for k in own if not first <= key_frame(k, rate) < end]
     if len(left) == len(own):
-        raise TimingError("There is no key on these frames.")
+        raise TimingError("keys.none_here")
     return with_keys(st, column, left)
 
 
@@ -84,7 +84,7 @@ def move_keys(st: Soundtrack, column: Column, rate: FrameRate, first: int, end: 
 def spread_keys(st: Soundtrack, column: Column, rate: FrameRate, first: int, last: int, to: int) -> Soundtrack:
     """The keys from one frame to another faster or slower: the last one comes to lie on frame `to`."""
     if last <= first or to <= first:
-        raise TimingError("Stretching keys needs at least two frames.")
+        raise TimingError("keys.spread")
     return _moved(
         st, column, rate, first, last + 1, lambda frame: first + round((frame - first) * (to - first) / (last - first))
     )
@@ -100,7 +100,7 @@ def change_way(
         for k in own
     ]
     if out == list(own):
-        raise TimingError("There is no key on these frames, or it already has this setting.")
+        raise TimingError("keys.none_to_change")
     return with_keys(st, column, out)
 
 
@@ -116,7 +116,7 @@ def paste_keys(st: Soundtrack, column: Column, rate: FrameRate, at: int, keys: S
         if at + k.frame < frames
     ]
     if not new:
-        raise TimingError(f"This shot has {frames} frames.")
+        raise TimingError("edit.frames_of_shot", frames=frames)
     end = at + max(k.frame for k in keys)
     own = [k for k in column_keys(st, column) if not at <= key_frame(k, rate) <= end]
     return with_keys(st, column, [*own, *new])
@@ -124,7 +124,7 @@ def paste_keys(st: Soundtrack, column: Column, rate: FrameRate, at: int, keys: S
 
 def _check_bend(column: Column, poses: Iterable[Pose]) -> None:
     if column.part in (HEAD, FACE) and any(pose.bend for pose in poses):
-        raise TimingError("Only mouths and other drawings can be bent, not a whole head.")
+        raise TimingError("keys.whole_head")
 
 
 def put_back(
@@ -177,11 +177,11 @@ def _moved(
         else:
             stay.append(key)
     if not moved:
-        raise TimingError("There is no key on these frames.")
+        raise TimingError("keys.none_here")
     return with_keys(st, column, [*stay, *moved])
 
 
 def _inside(st: Soundtrack, rate: FrameRate, frame: int) -> None:
     frames = rate.frames_in(st.duration_us)
     if not 0 <= frame < frames:
-        raise TimingError(f"This shot has {frames} frames.")
+        raise TimingError("edit.frames_of_shot", frames=frames)

@@ -40,7 +40,7 @@ class Track:
 
     def __post_init__(self) -> None:
         if self.kind not in (VOICE, EFFECTS):
-            raise TimingError("A track holds voices or effects.")
+            raise TimingError("track.kind")
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,13 +71,13 @@ class Clip:
 
     def __post_init__(self) -> None:
         if self.start_us < 0 or self.end_us > LONGEST_US:
-            raise TimingError("A clip must lie inside the shot, within its first two hours.")
+            raise TimingError("clip.outside_shot")
         if self.in_us < 0 or self.length_us < SHORTEST_US or self.out_us > self.take_us:
-            raise TimingError("A clip must play at least 10 ms of its take.")
+            raise TimingError("clip.too_short")
         if min(self.fade_in_us, self.fade_out_us) < 0 or self.fade_in_us + self.fade_out_us > self.length_us:
-            raise TimingError("The two fades together cannot be longer than the clip.")
+            raise TimingError("clip.fades")
         if abs(self.gain_db) > MAX_GAIN_DB:
-            raise TimingError(f"A clip's gain can be up to {MAX_GAIN_DB:g} dB up or down.")
+            raise TimingError("clip.gain", max_gain_db=MAX_GAIN_DB)
 
     @property
     def end_us(self) -> int:
@@ -178,26 +178,26 @@ class Soundtrack:
 
     def __post_init__(self) -> None:
         if len(self.notes) > MAX_NOTES:
-            raise TimingError(f"A shot has up to {MAX_NOTES:,} notes.")
+            raise TimingError("shot.most_notes", max_notes=MAX_NOTES)
         if len(self.keys) > MAX_KEYS:
-            raise TimingError(f"A shot has up to {MAX_KEYS:,} keys of motion.")
+            raise TimingError("shot.most_keys", max_keys=MAX_KEYS)
         if len(self.pass_notes) > MAX_PASS_NOTES:
-            raise TimingError(f"A shot has up to {MAX_PASS_NOTES} notes about passes.")
+            raise TimingError("shot.most_pass_notes", max_pass_notes=MAX_PASS_NOTES)
         if len(self.clips) > MAX_CLIPS or len(self.tracks) > MAX_TRACKS:
-            raise TimingError(f"A shot has up to {MAX_CLIPS:,} clips on {MAX_TRACKS} tracks.")
+            raise TimingError("shot.most_clips", max_clips=MAX_CLIPS, max_tracks=MAX_TRACKS)
         if not 0 <= self.length_us <= LONGEST_US:
-            raise TimingError("A shot can be up to two hours long.")
+            raise TimingError("shot.too_long")
         tracks, voices = {t.id for t in self.tracks}, {v.id: v.take for v in self.voices}
         for numbers in ([t.id for t in self.tracks], [c.id for c in self.clips], [v.id for v in self.voices]):
             if len(set(numbers)) < len(numbers):
-                raise TimingError("Two parts of a soundtrack have the same number.")
+                raise TimingError("soundtrack.number_twice")
         last: dict[int, Clip] = {}
         for clip in sorted(self.clips, key=lambda c: c.start_us):
             if clip.track not in tracks or (clip.voice is not None and voices.get(clip.voice) != clip.take):
-                raise TimingError("A clip lies on a track that is not there, or speaks with another take's voice.")
+                raise TimingError("clip.no_such_track")
             before = last.get(clip.track)
             if before and clip.start_us < before.end_us:
-                raise TimingError("Another clip is in the way. Move it first, or use another track.")
+                raise TimingError("clip.in_the_way")
             last[clip.track] = clip
 
     @property
@@ -214,21 +214,21 @@ class Soundtrack:
         """A clip by its number; raises `TimingError` when it is gone."""
         found = next((c for c in self.clips if c.id == number), None)
         if found is None:
-            raise TimingError("That clip was removed meanwhile.")
+            raise TimingError("clip.removed")
         return found
 
     def track(self, number: int) -> Track:
         """A track by its number; raises `TimingError` when it is gone."""
         found = next((t for t in self.tracks if t.id == number), None)
         if found is None:
-            raise TimingError("That track was removed meanwhile.")
+            raise TimingError("track.removed")
         return found
 
     def voice(self, number: int) -> Voice:
         """A voice by its number; raises `TimingError` when it is gone."""
         found = next((v for v in self.voices if v.id == number), None)
         if found is None:
-            raise TimingError("That voice was removed meanwhile.")
+            raise TimingError("voice.removed")
         return found
 
     def voice_clips(self) -> Iterator[tuple[Clip, Voice]]:

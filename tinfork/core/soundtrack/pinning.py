@@ -68,15 +68,15 @@ def _place(pin: Pin) -> tuple[int, int]:
 def _find(st: Soundtrack, key: int) -> Pin:
     found = next((p for p in st.pins if p.key == key and p.mouth), None)
     if found is None:
-        raise TimingError("That pin was removed meanwhile.")
+        raise TimingError("pin.removed")
     return found
 
 
 def _check(st: Soundtrack, start_us: int, end_us: int) -> None:
     if not 0 <= start_us < end_us <= max(st.duration_us, 1) + 1_000_000:
-        raise TimingError("A pin must lie in the shot and last at least one frame.")
+        raise TimingError("pin.outside")
     if len(st.pins) >= MAX_PINS:
-        raise TimingError(f"A shot has up to {MAX_PINS:,} pins.")
+        raise TimingError("shot.most_pins", max_pins=MAX_PINS)
 
 
 def _next_key(st: Soundtrack) -> int:

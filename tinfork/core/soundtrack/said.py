@@ -30,7 +30,7 @@ class Found:
         word = handwork.word_at(self.voice.reading, self.where)
         at = next((at for at, sound in enumerate(word.phonemes) if sound.id == number), None)
         if at is None:
-            raise TimingError("That sound was removed meanwhile.")
+            raise TimingError("phoneme.removed")
         return at
 
 
@@ -44,7 +44,7 @@ def find(st: Soundtrack, number: int, clip_id: int | None = None) -> Found:
             for at, word in enumerate(line.words):
                 if word.id == number and placed_word(word, clip, st.duration_us):
                     return Found(clip, voice, Where(line_at, at))
-    raise TimingError("That word was removed meanwhile.")
+    raise TimingError("word.removed")
 
 
 def change(st: Soundtrack, found: Found, do: Callable[[Reading], Reading]) -> Soundtrack:
@@ -63,7 +63,7 @@ def add_word(
     """A word where there was none, in the voice that sounds there and has lines of the speaker, or the first one."""
     under = voices_between(st, *span)
     if not under:
-        raise TimingError("There is no voice recording here to put the word on.")
+        raise TimingError("word.no_voice")
     own = [(c, v) for c, v in under if any(line.speaker == speaker for line in v.reading.lines)]
     clip, voice = (own or under)[0]
     language = next((line.language for line in voice.reading.lines), "en-us")

@@ -34,7 +34,7 @@ def word_at(reading: Reading, where: Where) -> Word:
     try:
         return reading.lines[where.line].words[where.word]
     except IndexError:
-        raise TimingError("That word was removed meanwhile.") from None
+        raise TimingError("word.removed") from None
 
 
 def find_word(reading: Reading, start_us: int, end_us: int, speaker: str | None = None) -> Where | None:
@@ -103,7 +103,7 @@ def slide_word(reading: Reading, where: Where, by_us: int) -> Reading:
 def slide_line(reading: Reading, line: int, by_us: int) -> Reading:
     """A whole line earlier or later, up to the lines of the same speaker beside it."""
     if not (0 <= line < len(reading.lines) and reading.lines[line].words):
-        raise TimingError("That line was removed meanwhile.")
+        raise TimingError("line.removed")
     own = reading.lines[line]
     kin = [o for at, o in enumerate(reading.lines) if at != line and o.words and o.speaker == own.speaker]
     low = max((o.end_us for o in kin if o.end_us <= own.start_us), default=0)
@@ -165,13 +165,13 @@ def insert_sound(reading: Reading, where: Where, sound: int, ipa: str) -> Readin
     word = word_at(reading, where)
     sounds = list(word.phonemes)
     if len(sounds) >= MAX_SOUNDS:
-        raise TimingError(f"A word has up to {MAX_SOUNDS} sounds.")
+        raise TimingError("word.most_sounds", max_sounds=MAX_SOUNDS)
     if not sounds:
         new = [Phoneme(ipa, word.start_us, word.end_us)]
         return _with_words(reading, {where: _by_hand(replace(word, phonemes=tuple(new)))})
     beside = _sound(word, min(max(0, sound), len(sounds) - 1))
     if beside.end_us - beside.start_us < 2 * LEAST_US:
-        raise TimingError("There is no room for another sound here. Make the next one longer first.")
+        raise TimingError("phoneme.no_room")
     middle = (beside.start_us + beside.end_us) // 2
     at = sounds.index(beside)
     if sound >= len(sounds):
@@ -187,7 +187,7 @@ def remove_sound(reading: Reading, where: Where, sound: int) -> Reading:
     gone = _sound(word, sound)
     sounds = [s for at, s in enumerate(word.phonemes) if at != sound]
     if not sounds:
-        raise TimingError("A word needs at least one sound. Remove the word instead.")
+        raise TimingError("word.last_sound")
     if sound:
         sounds[sound - 1] = replace(sounds[sound - 1], end_us=gone.end_us)
     else:
@@ -231,7 +231,7 @@ def add_word(
             # It takes the room beside the words that are there.
             start, end = (max(start, word.end_us), end) if word.start_us <= start else (start, min(end, word.start_us))
     if end - start < LEAST_US * max(1, len(sounds)):
-        raise TimingError("There is no room for a word here: another word is at this time.")
+        raise TimingError("word.no_room")
     new = _spread(text, start, end, sounds)
     lines = list(reading.lines)
     for at, line in enumerate(lines):
@@ -248,9 +248,9 @@ def add_word(
 def _spread(text: str, start_us: int, end_us: int, sounds: Sequence[str]) -> Word:
     """A word whose sounds share its time, vowels the larger parts."""
     if not sounds:
-        raise TimingError(f"“{text}” has no sounds. Spell it as it is spoken.")
+        raise TimingError("word.no_sounds", text=text)
     if end_us - start_us < LEAST_US * len(sounds):
-        raise TimingError(f"“{text}” has {len(sounds)} sounds, too many for so short a word. Make the word longer first.")
+        raise TimingError("word.too_short", text=text, count=len(sounds))
     shares = [_VOWEL if is_vowel(s) else 1.0 for s in sounds]
     spare = end_us - start_us - LEAST_US * len(sounds)
     edges, spent = [start_us], 0.0
@@ -276,7 +276,7 @@ def _rewritten(line: Line, number: int, text: str) -> str:
 
 def _sound(word: Word, sound: int) -> Phoneme:
     if not 0 <= sound < len(word.phonemes):
-        raise TimingError("That sound was removed meanwhile.")
+        raise TimingError("phoneme.removed")
     return word.phonemes[sound]
 
 

@@ -8,6 +8,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from difflib import SequenceMatcher
 
+from tinfork.core.messages import Message, joined
 from tinfork.core.speech.reading import Line, Phoneme, Reading, Word
 
 #: A sound is squeezed no shorter than this where those that stay leave little room.
@@ -108,14 +109,14 @@ class Difference:
     @property
     def text(self) -> str:
         """In words; "" when nothing changed."""
-        parts = []
+        parts: list[str] = []
         if self.moved:
-            parts.append(f"{self.moved} word{'s' * (self.moved != 1)} moved")
+            parts.append(Message("reading.words_moved", count=self.moved))
         if self.new:
-            parts.append(f"{self.new} {'are' if self.new != 1 else 'is'} new")
+            parts.append(Message("reading.words_new", count=self.new))
         if self.gone:
-            parts.append(f"{self.gone} {'are' if self.gone != 1 else 'is'} gone")
-        return ", ".join(parts)
+            parts.append(Message("reading.words_gone", count=self.gone))
+        return joined(parts, ", ")
 
 
 def difference(old: Reading, new: Reading) -> Difference:

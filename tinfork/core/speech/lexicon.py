@@ -49,9 +49,9 @@ def parse_pronunciation(text: str) -> tuple[str, ...]:
     text = unicodedata.normalize("NFC", text.strip())
     symbols = _from_arpabet(text) if _ARPABET.fullmatch(text) else _from_ipa(text)
     if not symbols:
-        raise WordsError("Type the pronunciation in IPA, such as həˈloʊ, or in ARPABET, such as HH AH0 L OW1.")
+        raise WordsError("pronunciation.empty")
     if len(symbols) > MOST_SYMBOLS:
-        raise WordsError(f"A pronunciation can have up to {MOST_SYMBOLS} sounds. Is this more than one word?")
+        raise WordsError("pronunciation.too_long", most_symbols=MOST_SYMBOLS)
     return tuple(symbols)
 
 
@@ -61,7 +61,7 @@ def _from_arpabet(text: str) -> list[str]:
         bare, stress = name.rstrip("012"), name[-1] if name[-1] in "012" else ""
         ipa = _REDUCED.get(name) or _REDUCED.get(bare) or IPA_OF.get(bare)
         if ipa is None:
-            raise WordsError(f"“{name}” is not an ARPABET sound. The sounds are {', '.join(sorted(IPA_OF))}.")
+            raise WordsError("pronunciation.not_arpabet", name=name, ipa_of=", ".join(sorted(IPA_OF)))
         out.append({"1": "ˈ", "2": "ˌ"}.get(stress, "") + ipa if is_vowel(ipa) else ipa)
     return out
 
@@ -77,12 +77,12 @@ def _from_ipa(text: str) -> list[str]:
             stress = _STRESS[letter]
         elif unicodedata.combining(letter) or letter in _AFTER:
             if not out:
-                raise WordsError(f"“{letter}” must follow a sound.")
+                raise WordsError("pronunciation.mark_alone", letter=letter)
             out[-1] += letter
         elif letter not in _IGNORED:
             symbol = _symbol_at(letters, at)
             if symbol is None:
-                raise WordsError(f"“{letter}” is not an IPA letter. Pick sounds from the list, or correct it.")
+                raise WordsError("pronunciation.not_ipa", letter=letter)
             at += 2 if letters[at : at + 3] != symbol and letters[at + 1 : at + 2] in set(_TIES) else len(symbol) - 1
             if stress and is_vowel(symbol):
                 symbol, stress = stress + symbol, ""

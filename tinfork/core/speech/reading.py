@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 from tinfork.core.errors import TimingError
+from tinfork.core.messages import Message
 from tinfork.core.speech.visemes import viseme_of
 
 #: A word below this confidence is worth a second look.
@@ -19,7 +20,7 @@ WORDS_AMISS = "words amiss"
 
 def _check_span(start_us: int, end_us: int, what: str) -> None:
     if start_us < 0 or end_us <= start_us:
-        raise TimingError(f"{what} must end after it starts, and start at 0 or later.")
+        raise TimingError("reading.reversed", what=what)
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,7 +35,7 @@ class Phoneme:
     id: int = field(default=0, compare=False)
 
     def __post_init__(self) -> None:
-        _check_span(self.start_us, self.end_us, f"The sound “{self.ipa}”")
+        _check_span(self.start_us, self.end_us, Message("reading.this_sound", sound=self.ipa))
 
     @property
     def viseme(self) -> str:
@@ -65,11 +66,11 @@ class Word:
     id: int = field(default=0, compare=False)
 
     def __post_init__(self) -> None:
-        _check_span(self.start_us, self.end_us, f"The word “{self.text}”")
+        _check_span(self.start_us, self.end_us, Message("reading.this_word", word=self.text))
         last = self.start_us
         for phoneme in self.phonemes:
             if phoneme.start_us < last or phoneme.end_us > self.end_us:
-                raise TimingError(f"A sound of “{self.text}” lies outside it or over its neighbour.")
+                raise TimingError("reading.sound_outside_word", text=self.text)
             last = phoneme.end_us
 
 
@@ -84,7 +85,7 @@ class Extra:
     heard: str = ""
 
     def __post_init__(self) -> None:
-        _check_span(self.start_us, self.end_us, "What no word has")
+        _check_span(self.start_us, self.end_us, Message("reading.this_extra"))
 
 
 @dataclass(frozen=True, slots=True)
@@ -130,7 +131,7 @@ class Turn:
     id: int = field(default=0, compare=False)
 
     def __post_init__(self) -> None:
-        _check_span(self.start_us, self.end_us, "A turn")
+        _check_span(self.start_us, self.end_us, Message("reading.this_turn"))
 
 
 @dataclass(frozen=True, slots=True)
@@ -147,9 +148,9 @@ class Reading:
     def __post_init__(self) -> None:
         for word in self.words():
             if word.end_us > self.duration_us:
-                raise TimingError(f"The word “{word.text}” ends after the sound does.")
+                raise TimingError("reading.word_outside", text=word.text)
         if any(turn.end_us > self.duration_us for turn in self.turns):
-            raise TimingError("A turn ends after the sound does.")
+            raise TimingError("reading.turn_outside")
 
     def words(self) -> Iterator[Word]:
         """Every word, line by line."""

@@ -103,7 +103,7 @@ def _pick(reading: Reading, number: int) -> tuple[list[Turn], int]:
     turns = list(turns_of(reading))
     at = next((at for at, turn in enumerate(turns) if turn.id == number), None)
     if at is None:
-        raise TimingError("That turn was removed meanwhile.")
+        raise TimingError("turn.removed")
     return turns, at
 
 
@@ -112,7 +112,7 @@ def trim_turn(reading: Reading, number: int, start_us: int, end_us: int) -> Read
     turns, at = _pick(reading, number)
     start_us, end_us = max(0, start_us), min(reading.duration_us, end_us)
     if end_us - start_us < SHORTEST_US:
-        raise TimingError("A turn lasts at least one frame. Remove it instead.")
+        raise TimingError("turn.too_short")
     turns[at] = replace(turns[at], start_us=start_us, end_us=end_us, by_hand=True)
     return with_turns(reading, turns)
 
@@ -122,7 +122,7 @@ def split_turn(reading: Reading, number: int, at_us: int) -> Reading:
     turns, at = _pick(reading, number)
     turn = turns[at]
     if not turn.start_us + SHORTEST_US <= at_us <= turn.end_us - SHORTEST_US:
-        raise TimingError("To split a turn, put the playhead between its ends.")
+        raise TimingError("turn.split_outside")
     turns[at : at + 1] = [
         replace(turn, end_us=at_us, by_hand=True),
         replace(turn, start_us=at_us, by_hand=True, id=0),
@@ -136,7 +136,7 @@ def merge_turns(reading: Reading, number: int) -> Reading:
     turn = turns[at]
     after = next((i for i in range(at + 1, len(turns)) if turns[i].speaker == turn.speaker), None)
     if after is None:
-        raise TimingError("This character has no later turn to join with.")
+        raise TimingError("turn.none_to_join")
     turns[at] = replace(turn, end_us=max(turn.end_us, turns[after].end_us), by_hand=True)
     del turns[after]
     return with_turns(reading, turns)
@@ -154,7 +154,7 @@ def remove_turn(reading: Reading, number: int) -> Reading:
     turns, at = _pick(reading, number)
     if len(turns) == 1:
         # No turns at all would mean: as the lines say.
-        raise TimingError("A voice needs at least one turn. Remove its words instead.")
+        raise TimingError("turn.last")
     del turns[at]
     return with_turns(reading, turns)
 
@@ -163,7 +163,7 @@ def put_turn(reading: Reading, speaker: str, start_us: int, end_us: int) -> Read
     """One more turn, over whatever is there: both mouths move."""
     start_us, end_us = max(0, start_us), min(reading.duration_us, end_us)
     if end_us - start_us < SHORTEST_US:
-        raise TimingError("A turn lasts at least one frame.")
+        raise TimingError("turn.one_frame")
     return with_turns(reading, [*turns_of(reading), Turn(speaker, start_us, end_us, by_hand=True)])
 
 

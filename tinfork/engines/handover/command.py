@@ -50,7 +50,7 @@ def pairs(options: Sequence[str]) -> dict[str, object]:
     for option in options:
         name, equals, value = option.partition("=")
         if not equals:
-            raise FormatError(f"“{option}” is not an option; write it as name=value.")
+            raise FormatError("command.not_an_option", option=option)
         out[name.strip()] = value
     return out
 
@@ -73,7 +73,7 @@ def hand_over(
     values = exporter.chosen(options)
     with open_scene(reading, characters, sound, background, shot) as scene:
         if not scene.frames:
-            raise FormatError(f"“{reading.name}” is empty: it has no frame to hand over.")
+            raise FormatError("command.empty_reading", name=reading.name)
         exporter.write(scene, values, out, lambda done: None)
 
 
@@ -121,16 +121,16 @@ class _Files:
                 else:
                     self._open(opened, folder)
         except (zipfile.BadZipFile, KeyError, ValueError, TypeError, AttributeError, EOFError, NotImplementedError):
-            raise FormatError(f"“{path.name}” is not a whole archive of a shot or a production.") from None
+            raise FormatError("archive.not_whole", name=path.name) from None
 
     def _open_production(self, opened: zipfile.ZipFile, folder: Path, name: str) -> None:
         _check_size(opened)
         manifest = json.loads(opened.read(archive.PRODUCTION))
         if manifest["format"] != archive.PRODUCTION_FORMAT or manifest["version"] != archive.PRODUCTION_VERSION:
-            raise FormatError("This file comes from a newer version, or is not a production backup.")
+            raise FormatError("archive.not_a_production")
         read = {str(row["name"]): row for row in manifest["shots"] if row.get("reading")}
         if not read or (name and name not in read):
-            raise FormatError(f"There is no such shot in it that is read. It has: {', '.join(read) or 'none'}.")
+            raise FormatError("command.no_such_shot", value=", ".join(read) or "none")
         row = read[name] if name else next(iter(read.values()))
         self.reading = opened.read(row["reading"])
         cast = [one["character"] for one in row["cast"]]
@@ -163,7 +163,7 @@ class _Files:
         _check_size(opened)
         manifest = json.loads(opened.read(archive.MANIFEST))
         if manifest["format"] != archive.FORMAT or manifest["version"] != archive.VERSION:
-            raise FormatError("This archive is of a newer version, or not of a shot.")
+            raise FormatError("archive.not_a_shot")
         self.reading = opened.read(manifest["reading"])
         if manifest.get("sound"):
             self.sound = folder / "sound.wav"
@@ -175,7 +175,7 @@ class _Files:
 
 def _check_size(opened: zipfile.ZipFile) -> None:
     if sum(info.file_size for info in opened.infolist()) > _MOST_BYTES:
-        raise FormatError("This archive unpacks to more than 4 GB.")
+        raise FormatError("archive.unpacks_too_large")
 
 
 def _picture(opened: zipfile.ZipFile, name: str, folder: Path) -> Picture | None:
@@ -191,7 +191,7 @@ def _picture(opened: zipfile.ZipFile, name: str, folder: Path) -> Picture | None
 def _colour(text: object) -> str:
     digits = str(text).removeprefix("#")
     if len(digits) != 6 or not all(digit in "0123456789abcdefABCDEF" for digit in digits):
-        raise FormatError("Write the colour as #rrggbb.")
+        raise FormatError("style.write_colour")
     return f"#{digits}"
 
 

@@ -122,7 +122,7 @@ def _write(scene: Scene, values: Values, out: IO[bytes], progress: Progress) -> 
     span = first - values["handles"], end + values["handles"]
     kind = _KINDS[values["format"]]
     if values["ground"] == "clear" and not kind.has_alpha:
-        raise FormatError("MP4 cannot be transparent. Choose WebM or MOV, or another background.")
+        raise FormatError("movie.mp4_transparent")
     with tempfile.TemporaryDirectory(prefix="tinfork-") as folder:
         path = Path(folder) / f"movie{kind.suffix}"
         _encode(scene, values, span, kind, path, progress)
@@ -160,7 +160,7 @@ def _encode(scene: Scene, values: Values, span: tuple[int, int], kind: _Kind, pa
         told = said.read().decode("utf-8", "replace")
     if status or not path.exists():
         full = "No space left" in told
-        raise EngineError("The movie could not be written: " + ("the disk is full." if full else "ffmpeg stopped."))
+        raise EngineError("movie.disk_full" if full else "movie.stopped")
 
 
 class _Feeding:

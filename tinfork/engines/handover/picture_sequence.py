@@ -109,9 +109,9 @@ def name_of(scene: Scene, values: Values, sequence: str, number: int) -> str:
     try:
         name = pattern.format(shot=shot, name=who, frame=f"{number:0{values['padding']}d}")
     except (KeyError, ValueError, IndexError, AttributeError):
-        raise FormatError("File names are made of {shot}, {name}, {frame} and text.") from None
+        raise FormatError("pictures.pattern_unknown") from None
     if "{frame}" not in pattern or any(part in ("", ".", "..") for part in name.split("/")) or "\\" in name:
-        raise FormatError("File names have {frame} in them, and no empty folders.")
+        raise FormatError("pictures.pattern_without_frame")
     return name
 
 
@@ -194,7 +194,7 @@ def _by_ffmpeg(pixels: NDArray[np.uint8], kind: str) -> bytes:
         command = [program("ffmpeg"), "-v", "error", "-y", *source, *codec, "-frames:v", "1", "-update", "1", str(path)]
         done = subprocess.run(command, input=raw, capture_output=True, check=False, timeout=120)
         if done.returncode or not path.exists():
-            raise EngineError("A picture could not be written; is the disk full?")
+            raise EngineError("pictures.not_written")
         return path.read_bytes()
 
 

@@ -103,7 +103,7 @@ def raster(picture: AnyPicture, size: tuple[int, int]) -> Image.Image:
         else:
             image = Image.open(io.BytesIO(picture.data)).convert("RGBA")
     except (ValueError, OSError, SyntaxError) as error:
-        raise FormatError("A picture of this shot cannot be drawn. Import it again.") from error
+        raise FormatError("pictures.not_drawn") from error
     if image.size != size:
         image = image.convert("RGBa").resize(size, Image.Resampling.LANCZOS).convert("RGBA")
     return image

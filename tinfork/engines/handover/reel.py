@@ -23,6 +23,6 @@ def join(parts: Sequence[Path], out: IO[bytes]) -> None:
         command += ["-movflags", "+faststart", str(target)] if parts[0].suffix == ".mp4" else [str(target)]
         done = subprocess.run(command, capture_output=True, check=False)
         if done.returncode or not target.exists():
-            raise EngineError("The shots could not be joined to one movie; is the disk full?")
+            raise EngineError("reel.not_joined")
         with target.open("rb") as made:
             shutil.copyfileobj(made, out, 1024 * 1024)

@@ -60,5 +60,5 @@ BY_KIND = {exporter.kind: exporter for exporter in EXPORTERS}
 def exporter_of(kind: str) -> Exporter:
     """A way out by its name; raises `FormatError` for one that there is not."""
     if kind not in BY_KIND:
-        raise FormatError(f"There is no format called “{kind}”. The formats are: {', '.join(BY_KIND)}.")
+        raise FormatError("export.no_such_format", kind=kind, by_kind=", ".join(BY_KIND))
     return BY_KIND[kind]

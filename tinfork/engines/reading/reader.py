@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 from tinfork.core.ear.path import find
 from tinfork.core.ear.speakers import evidence_between_pauses
 from tinfork.core.errors import SoundError, WordsError
+from tinfork.core.messages import Message
 from tinfork.core.sound.voice import HOP_US, SILENCE_DB, has_voice, level_db
 from tinfork.core.speech.lexicon import Lexicon
 from tinfork.core.speech.reading import DOUBTFUL, Line, Reading
@@ -172,10 +173,8 @@ def read_track(
     return ReadResult(reading, _warnings(reading, levels))
 
 
-NO_VOICE = "The sound is silent, so there is no voice to read. Check the recording's level and channel."
-_NOT_SAID = (
-    "The words do not match the sound. Check that they cover it from start to end."
-)
+NO_VOICE = Message("reading.silent")
+_NOT_SAID = Message("reading.not_said")
 
 
 def _whole(wording: Wording, heard: Heard) -> _Window:
@@ -233,8 +232,7 @@ def _read_window(reading: _Reading, heard: Heard, window: _Window, progress: Pro
         reading.track.take(spoken[first:last], judged)
     if not any_said:
         is_all = len(spoken) == len(reading.wording.spoken)
-        where = f"The words around {window.from_s:.0f} s do not match the sound.  "
-        raise WordsError(_NOT_SAID if is_all else where + "Check them against the recording.")
+        raise WordsError(_NOT_SAID if is_all else Message("reading.not_said_around", seconds=window.from_s))
 
 
 def _pieces(spans: list[tuple[float, float]]) -> list[tuple[int, int]]:
@@ -277,21 +275,23 @@ def _judged_pieces(
 
 def first_of(lines: Sequence[str]) -> str:
     """Lines as they are named in what is said to people: the first, and how many more."""
-    return f"“{lines[0][:60]}”" + (f" and {len(lines) - 1} more" if len(lines) > 1 else "")
+    if len(lines) == 1:
+        return Message("reading.line", line=lines[0][:60])
+    return Message("reading.line_and_more", line=lines[0][:60], count=len(lines) - 1)
 
 
 def _warnings(reading: Reading, levels: NDArray[np.float64]) -> tuple[str, ...]:
     words = list(reading.words())
     missing = [line.text for line in reading.lines if not line.words]
     if missing:
-        return (f"Not found in the sound: {first_of(missing)}. Check that this recording says it.",)
+        return (Message("reading.not_found", lines=first_of(missing)),)
     doubtful = sum(w.confidence < DOUBTFUL for w in words)
     if doubtful > len(words) / 3:
-        return ("Many words sound different from what is typed. Check the words against the recording.",)
+        return (Message("reading.many_doubtful"),)
     loud = levels > max(float(levels.max()) - _FOREGROUND_DB, SILENCE_DB)
     covered = np.zeros(len(levels), dtype=bool)
     for word in words:
         covered[word.start_us // HOP_US : -(-word.end_us // HOP_US)] = True
     if loud.sum() and (loud & ~covered).sum() > 0.4 * loud.sum():
-        return ("Much of the speech has no words. Check that all dialogue is typed.",)
+        return (Message("reading.much_bare"),)
     return ()

@@ -182,7 +182,7 @@ def _net(path: Path) -> "cv2.dnn.Net":
         # The newer engine of the library tells one output of a model only.
         return cv2.dnn.readNetFromTFLite(str(path), cv2.dnn.ENGINE_CLASSIC)
     except cv2.error as error:
-        raise EngineError(f"The model {path.name} that follows faces is damaged. Set up anew with ./run.") from error
+        raise EngineError("face.model_damaged", name=path.name) from error
 
 
 def _told(net: "cv2.dnn.Net", picture: NDArray[np.float64], *outputs: str) -> Sequence[NDArray[np.float32]]:

@@ -9,6 +9,8 @@ puppetry" (arXiv 2006.11341).
 import os
 from pathlib import Path
 
+from tinfork.core.messages import Message
+
 #: Where set-up puts the models.
 SHIPPED = Path(__file__).resolve().parents[3] / ".venv" / "face-models"
 #: The file of each model, and its SHA-256.
@@ -17,10 +19,7 @@ FILES = {
     "face_landmark.tflite": "1055cb9d4a9ca8b8c688902a3a5194311138ba256bcc94e336d8373a5f30c814",
     "iris_landmark.tflite": "d1744d2a09c25f501d39eba4faff47e53ecca8852c5ce19bce8eeac39357521f",
 }
-MISSING = (
-    "Faces cannot be followed here yet: the models for it are not set up. Start with ./run once more while there is a "
-    "connection. The film itself can be seen without them."
-)
+MISSING = Message("face.no_models")
 
 
 def models_folder() -> Path:

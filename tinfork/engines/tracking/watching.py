@@ -8,6 +8,7 @@ import cv2
 import numpy as np
 
 from tinfork.core.errors import SoundError
+from tinfork.core.messages import Message
 from tinfork.core.motion.faces import Face, Track, track_of
 from tinfork.engines import limits
 from tinfork.engines.probing import SAFE, FilmInfo, film_info
@@ -52,13 +53,13 @@ def watch(path: Path, name: str, report: Callable[[str, float], None]) -> tuple[
                 beat()
         faces = [one.result() if one else None for one in seen]
     if not faces:
-        raise SoundError(f"“{name}” has no picture that can be read.")
+        raise SoundError("film.no_picture", name=name)
     track = track_of(faces, [round(n * 1e6 / RATE) for n in range(len(faces))])
     notes = []
     if crowded >= _SECOND_FACES:
-        notes.append("The film shows more than one face. The largest is followed.")
+        notes.append(Message("film.more_faces"))
     if track.found < 0.95:
-        notes.append(f"No face was found in {1 - track.found:.0%} of it; the gaps were bridged.")
+        notes.append(Message("film.gaps", share=1 - track.found))
     return track, notes
 
 
@@ -82,4 +83,4 @@ def pictures(path: Path, name: str, info: FilmInfo, beat: Callable[[], None]) ->
                 yield np.frombuffer(bytes(held[:size]), np.uint8).reshape(height, width, 3)
                 del held[:size]
     if work.status:
-        raise SoundError(f"The picture of “{name}” could not be read: it is damaged or of an unknown type.")
+        raise SoundError("film.damaged", name=name)

@@ -91,7 +91,7 @@ def unpack_set(part: Part, prepared: PreparedSet) -> Chart:
     """
     kind = Part.Kind(prepared.kind)
     if kind != part.kind:
-        raise ChartError(f"This set is for a part of the kind “{kind.label}”. Import it there.")
+        raise ChartError("This set is for a part of the kind “{label}”. Import it there.", label=kind.label)
     names = [chart.name for chart in Part.objects.select_for_update().get(pk=part.pk).charts.all()]
     chart = add_set(part, name=first_free(prepared.packed.name, names))
     _place_parts(chart, _fill(chart, prepared))

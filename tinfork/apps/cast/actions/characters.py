@@ -50,7 +50,10 @@ def name_character(*, studio: Studio, name: str, ink: int = 0) -> Character:
     Studio.objects.select_for_update().get(pk=studio.pk)
     inks = list(studio.characters.values_list("ink", flat=True))
     if len(inks) >= MAX_CHARACTERS:
-        raise ChartError(f"A studio can have up to {MAX_CHARACTERS} characters. Delete some that no shot uses.")
+        raise ChartError(
+            "A studio can have up to {max_characters} characters. Delete some that no shot uses.",
+            max_characters=MAX_CHARACTERS,
+        )
     character = Character(studio=studio, name=_free_name(studio, name), ink=ink or min(range(1, 7), key=inks.count))
     character.save()
     return character
@@ -98,7 +101,7 @@ def trace_face(on: Character | Chart, faces: Sequence[PreparedFace]) -> None:
     if any(abs(aspect / now.face_aspect - 1) > _SAME_SHAPE for _, _, aspect in faces):
         raise ChartError("A tracing must have the same width and height as its face.")
     if len(now.face_tracings) + len(faces) > MAX_TRACINGS:
-        raise ChartError(f"A face can have up to {MAX_TRACINGS} tracings.")
+        raise ChartError("A face can have up to {max_tracings} tracings.", max_tracings=MAX_TRACINGS)
     now.face_tracings = [*now.face_tracings, *(keep_bytes(data, suffix) for data, suffix, _ in faces)]
     now.save(update_fields=["face_tracings"])
 
@@ -113,7 +116,7 @@ def edit_character(character: Character, *, name: str, ink: int, drop_face: bool
     """Save name and colour; the face may be removed."""
     others = Character.objects.filter(studio=character.studio).exclude(pk=character.pk)
     if others.filter(name__iexact=name).exists():
-        raise ChartError(f"A character called “{name}” already exists. Choose another name.")
+        raise ChartError("A character called “{name}” already exists. Choose another name.", name=name)
     if drop_face:
         character.face.name, character.face_tracings = "", []
     character.name, character.ink = name, ink or character.ink
@@ -171,11 +174,15 @@ def delete_character(character: Character) -> None:
     except ProtectedError:
         if not character.shots.exists():
             raise ChartError(
-                f"{character.name} is in shots that are in the archive. Delete those first, or archive the character."
+                "{name} is in shots that are in the archive. Delete those first, or archive the character.",
+                name=character.name,
             ) from None
         shots = ", ".join(str(shot) for shot in character.shots.all()[:3])
         raise ChartError(
-            f"{character.name} is in {character.shots.count()} shots ({shots} …). Archive the character instead."
+            "{name} is in {count} shots ({shots} …). Archive the character instead.",
+            name=character.name,
+            count=character.shots.count(),
+            shots=shots,
         ) from None
 
 
@@ -184,11 +191,11 @@ def add_part(character: Character, *, kind: str, name: str) -> Chart:
     """Another part of the face with an empty set, which is given back."""
     Character.objects.select_for_update().get(pk=character.pk)
     if character.parts.count() >= MAX_PARTS:
-        raise ChartError(f"A character can have up to {MAX_PARTS} parts.")
+        raise ChartError("A character can have up to {max_parts} parts.", max_parts=MAX_PARTS)
     if kind == Part.Kind.MOUTH:
         raise ChartError("A character has only one mouth. Add a set to it instead.")
     if character.parts.filter(name__iexact=name).exists():
-        raise ChartError(f"{character.name} has a part called “{name}” already.")
+        raise ChartError("{name} has a part called “{name2}” already.", name=character.name, name2=name)
     places = {Part.Kind.EYES: (0.5, 0.38, 0.4), Part.Kind.PUPILS: (0.5, 0.38, 0.4), Part.Kind.BROWS: (0.5, 0.3, 0.4)}
     x, y, width = places.get(Part.Kind(kind), (0.5, 0.5, 0.3))
     part = Part.objects.create(character=character, kind=kind, name=name, x=x, y=y, width=width)

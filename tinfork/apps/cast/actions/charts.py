@@ -24,9 +24,9 @@ from tinfork.engines.redraw import clear, recanvas
 
 def _free_set(part: Part, name: str) -> str:
     if part.charts.filter(name__iexact=name).exists():
-        raise ChartError(f"A set called “{name}” already exists. Choose another name.")
+        raise ChartError("A set called “{name}” already exists. Choose another name.", name=name)
     if part.charts.count() >= MAX_SETS:
-        raise ChartError(f"A part can have up to {MAX_SETS} sets.")
+        raise ChartError("A part can have up to {max_sets} sets.", max_sets=MAX_SETS)
     return name
 
 
@@ -60,7 +60,7 @@ def delete_set(chart: Chart) -> Chart:
         chart.delete()
     except ProtectedError:
         raise ChartError(
-            f"Some shots use the set “{chart.name}”. Remove it from their frames first."
+            "Some shots use the set “{name}”. Remove it from their frames first.", name=chart.name
         ) from None
     return others[0]
 

@@ -86,7 +86,11 @@ def _add(chart: Chart, prepared: Sequence[Prepared], replace: bool) -> tuple[int
         drawing.canvas_width = _canvas_of(one, list(existing.values()), [p.width for p in prepared])
         new.append(drawing)
     if len(existing) + len(new) > MAX_DRAWINGS:
-        raise ChartError(f"A chart can have up to {MAX_DRAWINGS} drawings; this would make {len(existing) + len(new)}.")
+        raise ChartError(
+            "A chart can have up to {max_drawings} drawings; this would make {count}.",
+            max_drawings=MAX_DRAWINGS,
+            count=len(existing) + len(new),
+        )
     for drawing, key in zip(new, free_keys(keys, len(new)), strict=True):
         drawing.key = key
     Drawing.objects.bulk_create(new)
@@ -180,15 +184,18 @@ def add_tracing(drawing: Drawing, prepared: Prepared) -> None:
     """
     if not _same_frame(prepared.width, prepared.height, drawing):
         raise ChartError(
-            f"A tracing must be as large as its drawing, {drawing.width} × {drawing.height}; "
-            f"this picture is {prepared.width} × {prepared.height}."
+            "A tracing must be as large as its drawing, {width} × {height}; this picture is {width2} × {height2}.",
+            width=drawing.width,
+            height=drawing.height,
+            width2=prepared.width,
+            height2=prepared.height,
         )
     with undoable(drawing.chart, f"tracings of drawing {drawing.number} added"):
         now = Drawing.objects.filter(pk=drawing.pk).first()
         if now is None:
             raise ChartError("That drawing was removed meanwhile.")
         if len(now.tracings) >= MAX_TRACINGS:
-            raise ChartError(f"A drawing can have up to {MAX_TRACINGS} tracings.")
+            raise ChartError("A drawing can have up to {max_tracings} tracings.", max_tracings=MAX_TRACINGS)
         now.tracings = [*now.tracings, keep_bytes(prepared.data, prepared.suffix)]
         now.save(update_fields=["tracings"])
 
@@ -216,9 +223,11 @@ def edit_drawing(drawing: Drawing, *, seen: int, number: int, name: str, key: st
 def _describe(now: Drawing, *, number: int, name: str, key: str, size: int, is_hidden: bool) -> None:
     others = Drawing.objects.filter(chart=now.chart_id).exclude(pk=now.pk)
     if others.filter(number=number).exists():
-        raise ChartError(f"Drawing {number} already exists.")
+        raise ChartError("Drawing {number} already exists.", number=number)
     if key and key not in KEYS:
-        raise ChartError(f"“{key}” is already used for playback. Choose a letter such as {KEYS[:5]}.")
+        raise ChartError(
+            "“{key}” is already used for playback. Choose a letter such as {keys}.", key=key, keys=KEYS[:5]
+        )
     # A key goes to who asked for it last.
     others.filter(key=key).exclude(key="").update(key="")
     now.number, now.name, now.key, now.size, now.is_hidden = number, name, key, size, is_hidden

@@ -53,7 +53,9 @@ def _archive_in(request: UserRequest) -> "UploadedFile[bytes]":
     if file is None or not file.size:
         raise FormatError("Choose the archive that was exported: a ZIP file.")
     if file.size > MAX_ARCHIVE_BYTES:
-        raise FormatError(f"The archive is larger than {MAX_ARCHIVE_BYTES // 2**20} MB.")
+        raise FormatError(
+            "The archive is larger than {max_archive_bytes} MB.", max_archive_bytes=MAX_ARCHIVE_BYTES // 2**20
+        )
     return file
 
 

@@ -75,7 +75,9 @@ def part_place(request: UserRequest, pk: int) -> JsonResponse:
     part = reach(Part, request.user, change=True, pk=pk)
     form = PlaceForm(request.POST)
     if not form.is_valid():
-        return JsonResponse({"error": "Keep the drawings inside the picture, at 0.5 to 300 % of its width."}, status=422)
+        return JsonResponse(
+            {"error": "Keep the drawings inside the picture, at 0.5 to 300 % of its width."}, status=422
+        )
     try:
         chart = part.charts.filter(pk=whole_number(request.POST.get("chart")) or 0).first()
         number = whole_number(request.POST.get("face"))

@@ -34,7 +34,7 @@ def turn_dials(row: Soundtrack, command: TurnDials, context: EditContext) -> Non
         name = one_line(command.preset)
         found = presets_of(shot.production).get(name)
         if found is None:
-            raise SolverError(f"There is no preset called “{name}”.")
+            raise SolverError("There is no preset called “{name}”.", name=name)
         values = asdict(found)
     elif command.values is None:
         raise SolverError("Send up to 20 settings by name.")
@@ -70,7 +70,7 @@ def name_dials(*, shot: Shot, character: Character, name: str) -> Dials:
     if not clean or clean in PRESETS:
         raise SolverError("This name is taken. Choose another name for the preset.")
     if len(production.presets) >= MOST_PRESETS and clean not in production.presets:
-        raise SolverError(f"A production can have up to {MOST_PRESETS} presets.")
+        raise SolverError("A production can have up to {most_presets} presets.", most_presets=MOST_PRESETS)
     dials = dials_of(shot, character)
     production.presets[clean] = asdict(dials)
     production.save(update_fields=["presets"])
@@ -93,7 +93,7 @@ def take_in_dials(*, production: Production, named: Mapping[str, Dials]) -> list
             row.presets[free] = asdict(dials)
         called.append(free)
     if len(row.presets) > MOST_PRESETS:
-        raise SolverError(f"A production can have up to {MOST_PRESETS} presets.")
+        raise SolverError("A production can have up to {most_presets} presets.", most_presets=MOST_PRESETS)
     row.save(update_fields=["presets"])
     return called
 

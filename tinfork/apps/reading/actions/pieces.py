@@ -76,7 +76,7 @@ def pieces_by_line(take: Take) -> list[Piece]:
 def send_pieces(*, take: Take, spans: Sequence[tuple[int, int]], shot: Shot | None, by: User) -> list[Shot]:
     """Each span of a take into a shot of its own, or all, one after another, into one there is; words go with them."""
     if len(spans) > MAX_SENT:
-        raise SoundError(f"You can send up to {MAX_SENT} phrases at once.")
+        raise SoundError("You can send up to {max_sent} phrases at once.", max_sent=MAX_SENT)
     people = {str(c.pk): c for c in take.production.studio.characters.all()}
     usual = take.speaker or next((c for c in people.values() if c.archived_at is None), None)
     if usual is None:

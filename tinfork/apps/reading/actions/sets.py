@@ -20,7 +20,11 @@ def show_set(row: Soundtrack, command: ShowSet, context: EditContext) -> None:
     first, end = span_of(command.first, command.last)
     frames = context.rate.frames_in(row.duration_us)
     if end > frames:
-        raise TimingError(f"This shot runs from frame {shot.first_frame} to {shot.first_frame + frames - 1}.")
+        raise TimingError(
+            "This shot runs from frame {first_frame} to {first_frame2}.",
+            first_frame=shot.first_frame,
+            first_frame2=shot.first_frame + frames - 1,
+        )
     start_us, end_us = context.rate.first_us(first), context.rate.first_us(end)
     # Refuse a set that cannot speak before anything changes.
     is_first = chart == chart.part.charts.first()

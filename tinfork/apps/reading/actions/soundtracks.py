@@ -136,21 +136,21 @@ def _refuse(touch: Touch | None, row: Soundtrack) -> StaleError:
     names = {str(c.pk): c.name for c in row.shot.characters}
     if touch and touch.what == "keys":
         whose = names.get(touch.who.partition(" ")[0], "this character")
-        return StaleError(f"{whose} was moved here in another window.")
+        return StaleError("{whose} was moved here in another window.", whose=whose)
     if touch and touch.what == "pass_note":
         return StaleError("A note about this pass was written in another window.")
     if touch and touch.what in ("dials", "stand"):
         did = "settings" if touch.what == "dials" else "placed"
         whose = names.get(touch.who, "this character")
-        return StaleError(f"Someone else, or another tab, {did} {whose} meanwhile.")
+        return StaleError("Someone else, or another tab, {did} {whose} meanwhile.", did=did, whose=whose)
     if touch is None or touch.what not in ("pins", "note"):
         what = "the words or the sound here" if touch and touch.what.startswith("voice ") else "this shot"
-        return StaleError(f"Someone else, or another tab, changed {what} meanwhile.")
+        return StaleError("Someone else, or another tab, changed {what} meanwhile.", what=what)
     shot = row.shot
     first, last = (shot.first_frame + shot.production.rate.frame_at(at) for at in (touch.start_us, touch.end_us - 1))
     who = f" of {names[touch.who]}" if touch.who in names else ""
     where = f"frame {first}" if first == last else f"frames {first} to {last}"
-    return StaleError(f"Someone else, or another tab, changed {where}{who} meanwhile.")
+    return StaleError("Someone else, or another tab, changed {where}{who} meanwhile.", where=where, who=who)
 
 
 @transaction.atomic

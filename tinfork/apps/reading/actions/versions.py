@@ -37,12 +37,12 @@ def keep_version(*, shot: Shot, name: str, by: User) -> Version:
         raise TimingError("Name the version, in up to 80 characters.")
     row = locked(shot)
     if row.versions.count() >= MOST:
-        raise TimingError(f"A shot can have up to {MOST} versions. Delete one first.")
+        raise TimingError("A shot can have up to {most} versions. Delete one first.", most=MOST)
     try:
         with transaction.atomic():
             return row.versions.create(name=name, document=row.document, beside=parts_for_versions(row), by=by)
     except IntegrityError:
-        raise TimingError(f"A version called “{name}” already exists. Choose another name.") from None
+        raise TimingError("A version called “{name}” already exists. Choose another name.", name=name) from None
 
 
 @transaction.atomic

@@ -178,7 +178,9 @@ def shot_voices(request: UserRequest, pk: int) -> HttpResponse:
     if what == "accept":
         cast = {key[4:]: str(value) for key, value in request.POST.items() if key.startswith("who-")}
         accept_speakers(shot=shot, cast=cast, by=request.user)
-        messages.success(request, "The turns were added. Drag their ends, split them, or give them to another character.")
+        messages.success(
+            request, "The turns were added. Drag their ends, split them, or give them to another character."
+        )
     elif what == "leave":
         drop_proposal(shot)
     else:

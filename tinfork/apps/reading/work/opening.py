@@ -68,7 +68,9 @@ def look_into(
     # A full disk cuts a copy without a word: it must hold as much as it says.
     promised_us = flac_length_us(flac)
     if promised_us is not None and abs(voice.duration_us - promised_us) > _SAMPLE_US:
-        raise EngineError(f"The copy of “{name}” could not be written whole; is the disk full? The recording is kept.")
+        raise EngineError(
+            "The copy of “{name}” could not be written whole; is the disk full? The recording is kept.", name=name
+        )
     return opened, voice, check_sound(opened.measured, voice.samples[:, 0], voice.rate_hz)
 
 

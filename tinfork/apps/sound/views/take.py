@@ -138,7 +138,8 @@ def take_lines(request: UserRequest, pk: int) -> HttpResponse:
     try:
         if len(words) > limits.MAX_TEXT_CHARACTERS:
             raise TinForkError(
-                f"The words are longer than {limits.MAX_TEXT_CHARACTERS:,} characters. Split them into parts."
+                "The words are longer than {max_text_characters:,} characters. Split them into parts.",
+                max_text_characters=limits.MAX_TEXT_CHARACTERS,
             )
         people = people_of(found.production.studio)
         lines = script_of(words, people)
@@ -147,7 +148,7 @@ def take_lines(request: UserRequest, pk: int) -> HttpResponse:
             raise TinForkError("Type or paste the dialogue, one phrase per line.")
         if unknown:
             raise TinForkError(
-                f"No character is called “{unknown[0]}”. Create that character, or correct the name."
+                "No character is called “{unknown}”. Create that character, or correct the name.", unknown=unknown[0]
             )
     except TinForkError as error:
         return _page(request, found, words=words, problem=str(error))

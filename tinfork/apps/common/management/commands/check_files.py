@@ -20,5 +20,9 @@ class Command(BaseCommand):
             self.stdout.write(str(damage))
         total = len(references())
         if damaged:
-            raise CommandError(f"{damaged} of {total} stored files are missing or damaged. Import those again.")
+            raise CommandError(
+                "{damaged} of {total} stored files are missing or damaged. Import those again.",
+                damaged=damaged,
+                total=total,
+            )
         self.stdout.write(f"All {total} stored files are whole.")
