@@ -63,6 +63,7 @@ MIDDLEWARE = [
     "tinfork.apps.common.errors.SayRefused",
     "tinfork.apps.common.door.CleanAddress",
     "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.locale.LocaleMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",

@@ -5,6 +5,7 @@ from typing import Any
 from django import forms
 
 from tinfork.apps.cast.models import Part
+from tinfork.core.messages import Message
 from tinfork.core.mouths.starter import STARTERS
 from tinfork.core.mouths.style import KINDS, MOODS, WEIGHTS, Ink, Mood, Style
 from tinfork.engines.limits import MAX_FACE_BYTES, MAX_PICTURES
@@ -27,12 +28,12 @@ class NameField(forms.CharField):
 class CharacterForm(forms.Form):
     """A character: name, colour, face."""
 
-    name = NameField(label="Name")
-    ink = forms.TypedChoiceField(label="Colour", choices=_INKS, coerce=int, initial=0)
+    name = NameField(label=Message("Name"))
+    ink = forms.TypedChoiceField(label=Message("Colour"), choices=_INKS, coerce=int, initial=0)
     face = forms.FileField(
-        label="Face",
+        label=Message("Face"),
         required=False,
-        help_text="PNG, JPEG, WebP or SVG. Leave empty to show only the mouth.",
+        help_text=Message("PNG, JPEG, WebP or SVG. Leave empty to show only the mouth."),
         widget=forms.ClearableFileInput(attrs={"accept": ".png,.jpg,.jpeg,.webp,.svg"}),
     )
 
@@ -43,7 +44,11 @@ class CharacterForm(forms.Form):
 
 def _not_too_large(face: Any) -> Any:
     if face and face.size > MAX_FACE_BYTES:
-        raise forms.ValidationError(f"The face is larger than {MAX_FACE_BYTES // 2**20} MB. Save it smaller.")
+        raise forms.ValidationError(
+            Message(
+                "The face is larger than {max_face_bytes} MB. Save it smaller.", max_face_bytes=MAX_FACE_BYTES // 2**20
+            )
+        )
     return face
 
 
@@ -51,8 +56,8 @@ class SetFaceForm(forms.Form):
     """The face picture of a set of mouths."""
 
     face = forms.FileField(
-        label="Face picture",
-        error_messages={"required": "Choose the face picture: PNG, JPEG, WebP or SVG."},
+        label=Message("Face picture"),
+        error_messages={"required": Message("Choose the face picture: PNG, JPEG, WebP or SVG.")},
         widget=forms.FileInput(attrs={"accept": ".png,.jpg,.jpeg,.webp,.svg", "class": "form-control form-control-sm"}),
     )
 
@@ -64,33 +69,35 @@ class SetFaceForm(forms.Form):
 class NameForm(forms.Form):
     """A name alone."""
 
-    name = NameField(label="Name")
+    name = NameField(label=Message("Name"))
 
 
 class SetForm(forms.Form):
     """A new set: its name, and whether it begins as a copy."""
 
-    name = NameField(label="Name")
-    copy = forms.BooleanField(label="Copy this set", required=False)
+    name = NameField(label=Message("Name"))
+    copy = forms.BooleanField(label=Message("Copy this set"), required=False)
 
 
 class PartForm(forms.Form):
     """Another part of the face."""
 
-    name = NameField(label="Name")
-    kind = forms.ChoiceField(label="Kind", choices=[c for c in Part.Kind.choices if c[0] != Part.Kind.MOUTH])
+    name = NameField(label=Message("Name"))
+    kind = forms.ChoiceField(label=Message("Kind"), choices=[c for c in Part.Kind.choices if c[0] != Part.Kind.MOUTH])
 
 
 class DrawingForm(forms.Form):
     """What a drawing is called and how it is reached."""
 
-    number = forms.IntegerField(label="Number", min_value=0, max_value=9999)
-    name = NameField(label="Name")
-    key = forms.CharField(label="Key", max_length=1, required=False)
+    number = forms.IntegerField(label=Message("Number"), min_value=0, max_value=9999)
+    name = NameField(label=Message("Name"))
+    key = forms.CharField(label=Message("Key"), max_length=1, required=False)
     size = forms.TypedChoiceField(
-        label="For", choices=[(0, "any loudness"), (-1, "quiet or short"), (1, "loud or long")], coerce=int
+        label=Message("For"),
+        choices=[(0, Message("any loudness")), (-1, Message("quiet or short")), (1, Message("loud or long"))],
+        coerce=int,
     )
-    is_hidden = forms.BooleanField(label="Hidden: never used automatically", required=False)
+    is_hidden = forms.BooleanField(label=Message("Hidden: never used automatically"), required=False)
     revision = forms.IntegerField(widget=forms.HiddenInput)
 
     def clean_key(self) -> str:
@@ -101,10 +108,16 @@ class DrawingForm(forms.Form):
 def checked_files(files: list[Any]) -> list[Any]:
     """Uploaded pictures, none empty and not too many; raises `ValidationError`."""
     if not files:
-        raise forms.ValidationError("Choose the drawings: PNG, SVG, WebP, GIF, TIFF, JPEG or OpenRaster files.")
+        raise forms.ValidationError(
+            Message("Choose the drawings: PNG, SVG, WebP, GIF, TIFF, JPEG or OpenRaster files.")
+        )
     if len(files) > MAX_PICTURES:
         raise forms.ValidationError(
-            f"These are {len(files)} files; the limit is {MAX_PICTURES} at once. Nothing was added."
+            Message(
+                "These are {count} files; the limit is {max_pictures} at once. Nothing was added.",
+                count=len(files),
+                max_pictures=MAX_PICTURES,
+            )
         )
     return files
 
@@ -113,18 +126,18 @@ class StarterForm(forms.Form):
     """The look of a starter chart."""
 
     drawings = forms.TypedChoiceField(
-        label="Drawings", coerce=int, choices=[(n, str(n)) for n in STARTERS], initial=14,
+        label=Message("Drawings"), coerce=int, choices=[(n, str(n)) for n in STARTERS], initial=14,
     )  # fmt: skip
-    kind = forms.ChoiceField(label="Face", choices=[(k, k) for k in KINDS], initial="soft")
-    weight = forms.FloatField(label="Line weight", min_value=WEIGHTS[0], max_value=WEIGHTS[1], initial=8)
-    line = forms.CharField(label="Line", initial=Ink().line)
-    lip = forms.CharField(label="Lip", initial=Ink().lip)
-    inside = forms.CharField(label="Inside", initial=Ink().inside)
-    tongue = forms.CharField(label="Tongue", initial=Ink().tongue)
-    teeth = forms.CharField(label="Teeth", initial=Ink().teeth)
-    lift = forms.FloatField(label="Corners", min_value=-1, max_value=1, initial=0)
-    lean = forms.FloatField(label="Lean", min_value=-1, max_value=1, initial=0)
-    opening = forms.FloatField(label="Opening", min_value=0.5, max_value=1.6, initial=1)
+    kind = forms.ChoiceField(label=Message("Face"), choices=[(k, k) for k in KINDS], initial="soft")
+    weight = forms.FloatField(label=Message("Line weight"), min_value=WEIGHTS[0], max_value=WEIGHTS[1], initial=8)
+    line = forms.CharField(label=Message("Line"), initial=Ink().line)
+    lip = forms.CharField(label=Message("Lip"), initial=Ink().lip)
+    inside = forms.CharField(label=Message("Inside"), initial=Ink().inside)
+    tongue = forms.CharField(label=Message("Tongue"), initial=Ink().tongue)
+    teeth = forms.CharField(label=Message("Teeth"), initial=Ink().teeth)
+    lift = forms.FloatField(label=Message("Corners"), min_value=-1, max_value=1, initial=0)
+    lean = forms.FloatField(label=Message("Lean"), min_value=-1, max_value=1, initial=0)
+    opening = forms.FloatField(label=Message("Opening"), min_value=0.5, max_value=1.6, initial=1)
 
     @property
     def style(self) -> Style:
@@ -141,10 +154,10 @@ MOOD_CHOICES = [(name, mood.lift, mood.lean, mood.opening) for name, mood in MOO
 class PlaceForm(forms.Form):
     """Where a part sits on the face."""
 
-    x = forms.FloatField(label="Across", min_value=-0.5, max_value=1.5)
-    y = forms.FloatField(label="Down", min_value=-0.5, max_value=1.5)
-    width = forms.FloatField(label="Width", min_value=0.005, max_value=3)
-    angle = forms.FloatField(label="Turn", min_value=-180, max_value=180)
+    x = forms.FloatField(label=Message("Across"), min_value=-0.5, max_value=1.5)
+    y = forms.FloatField(label=Message("Down"), min_value=-0.5, max_value=1.5)
+    width = forms.FloatField(label=Message("Width"), min_value=0.005, max_value=3)
+    angle = forms.FloatField(label=Message("Turn"), min_value=-180, max_value=180)
 
 
 class RegisterForm(forms.Form):

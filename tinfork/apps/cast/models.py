@@ -7,8 +7,10 @@ from typing import TypeVar
 from django.contrib.postgres.fields import ArrayField
 from django.db import models
 
+from tinfork.apps.common.messages import MessageField
 from tinfork.apps.people.models import Studio
 from tinfork.core.errors import ChartError
+from tinfork.core.messages import Message
 from tinfork.core.mouths.chart import Chart as CoreChart
 from tinfork.core.mouths.chart import Drawing as CoreDrawing
 from tinfork.core.mouths.placement import Placement, Registration
@@ -72,11 +74,11 @@ class Part(models.Model):
     STUDIO_PATH = "character__studio"
 
     class Kind(models.TextChoices):
-        MOUTH = "mouth", "Mouth"
-        EYES = "eyes", "Eyes"
-        PUPILS = "pupils", "Pupils"
-        BROWS = "brows", "Brows"
-        OTHER = "other", "Other"
+        MOUTH = "mouth", Message("Mouth")
+        EYES = "eyes", Message("Eyes")
+        PUPILS = "pupils", Message("Pupils")
+        BROWS = "brows", Message("Brows")
+        OTHER = "other", Message("Other")
 
     character = models.ForeignKey(Character, models.CASCADE, related_name="parts")
     kind = models.CharField(max_length=10, choices=Kind.choices, default=Kind.MOUTH)
@@ -244,7 +246,7 @@ class ChartStep(models.Model):
     STUDIO_PATH = "chart__part__character__studio"
 
     chart = models.ForeignKey(Chart, models.CASCADE, related_name="steps")
-    what = models.CharField(max_length=80)
+    what = MessageField()
     before = models.JSONField()
     made_at = models.DateTimeField(auto_now_add=True)
 

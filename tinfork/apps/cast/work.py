@@ -16,6 +16,7 @@ from tinfork.apps.cast.models import Character, Chart, Drawing, Page
 from tinfork.apps.common.storage import keep_bytes, local_copy, local_copy_of
 from tinfork.apps.jobs.models import Ending, Job
 from tinfork.core.errors import ChartError, FormatError
+from tinfork.core.messages import Message
 from tinfork.core.mouths.chart import MAX_DRAWINGS
 from tinfork.core.pictures.cutting import find_boxes, usual_gap
 from tinfork.core.pictures.regions import Box
@@ -82,7 +83,13 @@ def _bring(job: Job, chart: Chart, report: Report) -> None:
         added, replaced = add_drawings(chart, prepared, replace=bool(job.options.get("replace")))
         job.notes = troubles + [p.note for p in prepared if p.note]
         if job.options.get("replace") and added:
-            job.notes.append(f"{replaced} drawings were replaced; {added} had new numbers and were added.")
+            job.notes.append(
+                Message(
+                    "Replaced drawings: {replaced}. Added, with new numbers: {added}.",
+                    replaced=replaced,
+                    added=added,
+                )
+            )
 
 
 def _look_at_page(job: Job, chart: Chart, report: Report) -> None:
@@ -162,7 +169,14 @@ def _unpack(job: Job, report: Report) -> None:
     with _once(job):
         character = unpack(job.studio, job.options["name"], prepared)
         job.options["made"] = character.pk
-        job.notes = [f"{character.name} was imported with {len(prepared.drawings)} drawings."]
+        job.notes = [
+            Message(
+                "{name} was imported with {count} drawing.",
+                many="{name} was imported with {count} drawings.",
+                name=character.name,
+                count=len(prepared.drawings),
+            )
+        ]
 
 
 def _unpack_set(job: Job, chart: Chart, report: Report) -> None:
@@ -173,7 +187,14 @@ def _unpack_set(job: Job, chart: Chart, report: Report) -> None:
         made = unpack_set(chart.part, prepared)
         # From here on the job is that of the new set: its page says what came.
         job.options["chart"] = made.pk
-        job.notes = [f"The set “{made.name}” was imported with {len(prepared.drawings)} drawings."]
+        job.notes = [
+            Message(
+                "The set “{name}” was imported with {count} drawing.",
+                many="The set “{name}” was imported with {count} drawings.",
+                name=made.name,
+                count=len(prepared.drawings),
+            )
+        ]
 
 
 def _open_face(job: Job, chart: Chart, report: Report) -> None:

@@ -5,8 +5,13 @@ class CommonConfig(AppConfig):
     name = "tinfork.apps.common"
 
     def ready(self) -> None:
-        """Uploads need their folder before the first of them comes."""
+        """Messages are said in the reader's language. Uploads need their folder before the first of them comes."""
         from django.conf import settings
+        from django.utils.translation import gettext, ngettext
+
+        from tinfork.core import messages
+
+        messages.speak(gettext, ngettext)
 
         if settings.DATA.exists():
             settings.FILE_UPLOAD_TEMP_DIR.mkdir(exist_ok=True)

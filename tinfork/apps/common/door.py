@@ -17,6 +17,7 @@ from django.http import HttpRequest, HttpResponse, QueryDict
 from django.utils.datastructures import MultiValueDict
 
 from tinfork.core.errors import FormatError
+from tinfork.core.messages import Message
 
 #: Controls but tab and line ends, lone surrogates, direction overrides and isolates, and what is no character.
 _UNFIT = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\x80-\x9f\ud800-\udfff\u202a-\u202e\u2066-\u2069\ufffe\uffff]")
@@ -51,7 +52,7 @@ def read_json(data: bytes | str, *, most_bytes: int = 1024 * 1024) -> Any:
     return _clean(value, 0)
 
 
-_NOT_UNDERSTOOD = "The page sent something that could not be understood. Reload it and try again."
+_NOT_UNDERSTOOD = Message("The page sent something that could not be understood. Reload it and try again.")
 
 
 def _refuse(name: str) -> NoReturn:

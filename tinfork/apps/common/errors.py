@@ -13,19 +13,23 @@ from django.template.loader import render_to_string
 from tinfork.apps.common.gate import NotNowError
 from tinfork.apps.common.room import NO_ROOM
 from tinfork.core.errors import TinForkError
+from tinfork.core.messages import Message
 
-_GONE = "This page does not exist, or belongs to another studio. Check the address, or start from your productions."
-_NOT_YOURS = "Your role in this studio does not allow that. Ask its owner."
-_STALE = (
-    "This page is older than your sign-in, or cookies are switched off for this site. "
-    "Go back, load the page again, and send it once more."
+_GONE = Message(
+    "This page does not exist, or belongs to another studio. Check the address, or start from your productions."
 )
-_NOT_UNDERSTOOD = "The request could not be understood. Go back, reload the page, and try again."
-_TOO_MUCH = (
-    f"That is too large. You can send up to {settings.MOST_SENT_BYTES // 2**20} MB, and as many fields as the page has."
+_NOT_YOURS = Message("Your role in this studio does not allow that. Ask its owner.")
+_STALE = Message(
+    "This page is older than your sign-in, or cookies are switched off for this "
+    "site. Go back, load the page again, and send it once more."
 )
-_BROKEN = "Something went wrong on our side. Saved work is safe. Go back and try again."
-_AWAY = "The site cannot reach its database at the moment. Nothing was lost. Try again in a minute."
+_NOT_UNDERSTOOD = Message("The request could not be understood. Go back, reload the page, and try again.")
+_TOO_MUCH = Message(
+    "That is too large. You can send up to {most_sent_bytes} MB, and as many fields as the page has.",
+    most_sent_bytes=settings.MOST_SENT_BYTES // 2**20,
+)
+_BROKEN = Message("Something went wrong on our side. Saved work is safe. Go back and try again.")
+_AWAY = Message("The site cannot reach its database at the moment. Nothing was lost. Try again in a minute.")
 
 
 def _answer(request: HttpRequest, title: str, text: str, status: int) -> HttpResponse:
@@ -39,24 +43,24 @@ def _answer(request: HttpRequest, title: str, text: str, status: int) -> HttpRes
 
 def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:
     """404: also what a stranger sees of another studio's things."""
-    return _answer(request, "Page not found", _GONE, 404)
+    return _answer(request, Message("Page not found"), _GONE, 404)
 
 
 def forbidden(request: HttpRequest, exception: Exception) -> HttpResponse:
     """403; some refusals bring their own words."""
-    return _answer(request, "Not allowed", str(exception) or _NOT_YOURS, 403)
+    return _answer(request, Message("Not allowed"), str(exception) or _NOT_YOURS, 403)
 
 
 def not_from_here(request: HttpRequest, reason: str = "") -> HttpResponse:
     """403 for a form that does not come from a page of ours, or from one of before the sign-in."""
-    return _answer(request, "Reload the page", _STALE, 403)
+    return _answer(request, Message("Reload the page"), _STALE, 403)
 
 
 def bad_request(request: HttpRequest, exception: Exception) -> HttpResponse:
     """400, or 413 for what is too much."""
     if isinstance(exception, RequestDataTooBig | TooManyFilesSent | TooManyFieldsSent):
-        return _answer(request, "Too large", _TOO_MUCH, 413)
-    return _answer(request, "Not understood", _NOT_UNDERSTOOD, 400)
+        return _answer(request, Message("Too large"), _TOO_MUCH, 413)
+    return _answer(request, Message("Not understood"), _NOT_UNDERSTOOD, 400)
 
 
 def server_error(request: HttpRequest) -> HttpResponse:
@@ -66,11 +70,13 @@ def server_error(request: HttpRequest) -> HttpResponse:
         if isinstance(error, NotNowError):
             return _answer(request, error.title, str(error), 503)
         if isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT):
-            return _answer(request, "Disk full", NO_ROOM, 503)
+            return _answer(request, Message("Disk full"), NO_ROOM, 503)
         if isinstance(error, OperationalError | InterfaceError):
-            return _answer(request, "Try again later", NO_ROOM if "No space left" in str(error) else _AWAY, 503)
+            return _answer(
+                request, Message("Try again later"), NO_ROOM if "No space left" in str(error) else _AWAY, 503
+            )
         error = error.__cause__ or error.__context__
-    return _answer(request, "Something went wrong", _BROKEN, 500)
+    return _answer(request, Message("Something went wrong"), _BROKEN, 500)
 
 
 #: What pages and their scripts ask with.
@@ -83,8 +89,8 @@ class SayRefused:
     """
 
     _WHY = {
-        "room": ("Disk full", NO_ROOM, 503),
-        "stranger": ("Sign in first", "Sign in before you send files.", 403),
+        "room": (Message("Disk full"), NO_ROOM, 503),
+        "stranger": (Message("Sign in first"), Message("Sign in before you send files."), 403),
     }
 
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
@@ -113,5 +119,5 @@ class SayWhatIsWrong:
         if isinstance(exception, NotNowError):
             return _answer(request, exception.title, str(exception), 503)
         if isinstance(exception, TinForkError):
-            return _answer(request, "Not possible yet", str(exception), 422)
+            return _answer(request, Message("Not possible yet"), str(exception), 422)
         return None

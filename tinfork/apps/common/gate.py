@@ -7,18 +7,19 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 
 from tinfork.core.errors import EngineError
+from tinfork.core.messages import Message
 
 
 class NotNowError(EngineError):
     """What was asked for is right, and can be asked for again later: 503."""
 
-    title = "Try again later"
+    title = Message("Try again later")
 
 
 class BusyError(NotNowError):
     """As many as may are at it already."""
 
-    code, title = "busy", "Busy"
+    code, title = "busy", Message("Busy")
 
 
 class Gate:

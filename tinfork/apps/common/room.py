@@ -6,6 +6,7 @@ from pathlib import Path
 from django.conf import settings
 
 from tinfork.apps.common.gate import NotNowError
+from tinfork.core.messages import Message
 
 #: What an upload takes besides itself until it is opened: the copy that is stored, the copy that a job opens, and what
 #: is made of it.
@@ -16,13 +17,13 @@ RESERVE_BYTES = 200 * 1024 * 1024
 
 #: What people send who have not signed in: a sign-in, a sign-up.
 STRANGERS_BYTES = 1024 * 1024
-NO_ROOM = "The site's disk is full. Nothing was changed. Ask whoever runs this site to free some space."
+NO_ROOM = Message("The site's disk is full. Nothing was changed. Ask whoever runs this site to free some space.")
 
 
 class NoRoomError(NotNowError):
     """There is no room for what was sent."""
 
-    code, title = "room", "Disk full"
+    code, title = "room", Message("Disk full")
 
 
 def free_bytes(folder: Path) -> int:

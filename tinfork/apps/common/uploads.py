@@ -9,6 +9,7 @@ from django.core.exceptions import PermissionDenied, RequestDataTooBig
 from django.core.files.uploadhandler import TemporaryFileUploadHandler
 
 from tinfork.apps.common.room import STRANGERS_BYTES, need_room_for
+from tinfork.core.messages import Message
 
 
 class LimitedUploadHandler(TemporaryFileUploadHandler):
@@ -20,6 +21,6 @@ class LimitedUploadHandler(TemporaryFileUploadHandler):
             raise RequestDataTooBig(f"Uploads end at {settings.MOST_SENT_BYTES} bytes.")
         user = getattr(self.request, "user", None)
         if content_length > STRANGERS_BYTES and not (user and user.is_authenticated):
-            raise PermissionDenied("Sign in before you send files.")
+            raise PermissionDenied(Message("Sign in before you send files."))
         need_room_for(content_length)
         super().handle_raw_input(input_data, META, content_length, *rest, **more)

@@ -29,41 +29,60 @@ from tinfork.apps.reading.queries import soundtrack_of
 from tinfork.apps.reading.solving import drawings_of, is_fetched, other_parts, with_cast
 from tinfork.apps.reading.views.sound import answer_edit, revision_in, sent_edit
 from tinfork.core.errors import TinForkError
+from tinfork.core.messages import Message
 from tinfork.core.motion.acting import KINDS
 from tinfork.core.speech.visemes import sounds_to_pick
 
 #: The dials as the page shows them: name, words, from, to, step, how many of the dial's own units one is, what is
 #: written behind the value, and what it does.
 _BOARD = (
-    ("lead", "Lead", 0, 6, 1, 1, " fr", "How many frames the mouth moves before the sound"),
-    ("shortest", "Shortest hold", 1, 12, 1, 1, " fr", "Shortest time a mouth is held: 1 is on ones, 2 is on twos"),
+    ("lead", "Lead", 0, 6, 1, 1, " fr", Message("How many frames the mouth moves before the sound")),
+    (
+        "shortest",
+        Message("Shortest hold"),
+        1,
+        12,
+        1,
+        1,
+        " fr",
+        Message("Shortest time a mouth is held: 1 is on ones, 2 is on twos"),
+    ),
     (
         "grid",
-        "Locked on",
+        Message("Locked on"),
         1,
         4,
         1,
         1,
         " fr",
-        "Mouths start only on every second, third or fourth frame, counted from the first",
+        Message("Mouths start only on every second, third or fourth frame, counted from the first"),
     ),
-    ("detail", "Detail", 0, 100, 5, 1, "", "From a few accents to every sound"),
-    ("gap_us", "Closes after", 40, 1000, 20, 1000, " ms", "Length of silence that brings the mouth to rest"),
-    ("strength", "Strength", 0, 100, 5, 1, "", "How much loudness opens the mouth, if it is drawn in sizes"),
-    ("approach", "Approach", 0, 4, 1, 1, " fr", "Frames of in-between before a wide mouth"),
+    ("detail", "Detail", 0, 100, 5, 1, "", Message("From a few accents to every sound")),
+    (
+        "gap_us",
+        Message("Closes after"),
+        40,
+        1000,
+        20,
+        1000,
+        " ms",
+        Message("Length of silence that brings the mouth to rest"),
+    ),
+    ("strength", "Strength", 0, 100, 5, 1, "", Message("How much loudness opens the mouth, if it is drawn in sizes")),
+    ("approach", "Approach", 0, 4, 1, 1, " fr", Message("Frames of in-between before a wide mouth")),
 )
 
 
 #: What acting is proposed of, as the page shows it: kind, words, what it does.
 _ACTING = (
-    ("blinks", "Blinks", "At ends of phrases and now and then. Needs an eyes part"),
-    ("gaze", "Gaze", "Looks at the speaker, away before an answer. Needs a pupils part"),
-    ("accents", "Accents", "Head nods on stressed words"),
-    ("brows", "Brows", "Up on questions and accents. Needs a brows part"),
-    ("breath", "Breath", "Before a phrase after a silence"),
-    ("openings", "Openings", "Face stretches with wide open mouths"),
-    ("listening", "Listening", "Turns to the speaker and nods"),
-    ("sway", "Sway", "Sways from side to side. For background characters"),
+    ("blinks", "Blinks", Message("At ends of phrases and now and then. Needs an eyes part")),
+    ("gaze", "Gaze", Message("Looks at the speaker, away before an answer. Needs a pupils part")),
+    ("accents", "Accents", Message("Head nods on stressed words")),
+    ("brows", "Brows", Message("Up on questions and accents. Needs a brows part")),
+    ("breath", "Breath", Message("Before a phrase after a silence")),
+    ("openings", "Openings", Message("Face stretches with wide open mouths")),
+    ("listening", "Listening", Message("Turns to the speaker and nods")),
+    ("sway", "Sway", Message("Sways from side to side. For background characters")),
 )
 
 
@@ -122,7 +141,9 @@ def shot_dials(request: UserRequest, pk: int) -> JsonResponse:
     character = next((c for c in shot.characters if str(c.pk) == wanted), None)
     do = request.POST.get("do", "")
     if character is None or do not in ("try", "default", "keep") or not soundtrack_of(shot).is_read:
-        return JsonResponse({"error": "That character is no longer in this shot. Reload the page."}, status=422)
+        return JsonResponse(
+            {"error": str(Message("That character is no longer in this shot. Reload the page."))}, status=422
+        )
     try:
         if do == "try":
             with_dials(shot, character, _dial_values(request))
@@ -176,7 +197,7 @@ def shot_changes(request: UserRequest, pk: int) -> JsonResponse:
     shot = reach(Shot, request.user, pk=pk)
     since = whole_number(request.GET.get("since"), 0, 2**31)
     if since is None or not soundtrack_of(shot).is_read:
-        return JsonResponse({"error": "Reload the page."}, status=422)
+        return JsonResponse({"error": str(Message("Reload the page."))}, status=422)
     if since == shot.soundtrack.revision:
         return JsonResponse({})
     return JsonResponse({"document": changes_document(shot, since)})
@@ -215,5 +236,5 @@ def shot_why(request: UserRequest, pk: int) -> JsonResponse:
     form = WhyForm(request.GET)
     character = next((c for c in shot.characters if form.is_valid() and c.pk == form.cleaned_data["character"]), None)
     if character is None or not soundtrack_of(shot).is_read:
-        return JsonResponse({"error": "There is nothing to explain here."}, status=422)
+        return JsonResponse({"error": str(Message("There is nothing to explain here."))}, status=422)
     return JsonResponse(why_document(shot, character, form.cleaned_data["frame"]))

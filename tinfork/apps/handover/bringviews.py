@@ -17,6 +17,7 @@ from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.actions.bringing import about_shot, bring_in, preview
 from tinfork.apps.reading.queries import soundtrack_of
 from tinfork.core.errors import FormatError, TinForkError
+from tinfork.core.messages import Message, joined
 from tinfork.core.scene.incoming import Incoming
 from tinfork.engines.apart import run_apart, unheard
 from tinfork.engines.bringing import MAX_BYTES, READERS, bring
@@ -72,11 +73,16 @@ def _done(request: UserRequest, shot: Shot) -> HttpResponse:
     except FileNotFoundError:
         raise FormatError("That file is no longer stored. Choose it again.") from None
     laid = bring_in(shot=shot, incoming=incoming, name=looked["name"], by=request.user)
-    words = f"{laid.moved} words moved, {laid.added} added" if laid.moved or laid.added else ""
-    told = ", ".join(filter(None, (words, f"{laid.frames} frames with a new drawing" if laid.frames else "")))
-    messages.success(
-        request, f"“{looked['name']}” was imported: {told or 'nothing was different'}. Undo reverts all of it."
-    )
+    told = []
+    if laid.moved or laid.added:
+        told.append(Message("{moved} words moved, {added} added", moved=laid.moved, added=laid.added))
+    if laid.frames:
+        told.append(
+            Message("{count} frame with a new drawing", many="{count} frames with a new drawing", count=laid.frames)
+        )
+    what = joined(told, ", ") or Message("nothing was different")
+    done = Message("“{name}” was imported: {what}. Undo reverts all of it.", name=looked["name"], what=what)
+    messages.success(request, str(done))
     return redirect(reverse("desk", args=[shot.pk]))
 
 

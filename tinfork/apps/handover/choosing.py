@@ -8,6 +8,7 @@ from django.http import QueryDict
 
 from tinfork.apps.produce.models import Production
 from tinfork.core.errors import FormatError
+from tinfork.core.messages import Message
 from tinfork.core.scene.exporting import Exporter, Option
 from tinfork.engines.handover.table import BY_KIND, EXPORTERS, exporter_of
 
@@ -87,7 +88,7 @@ def fields_of(
         if option.name == "character":
             if len(characters) < 2:
                 continue
-            usual = "the first" if "first" in option.hint else "everyone"
+            usual = Message("the first" if "first" in option.hint else "everyone")
             choices = [("", usual), *((name, name) for name in characters)]
         out.append((option, values.get(option.name), choices))
     return out

@@ -236,7 +236,7 @@ class _Unpacking:
             name=str(row["name"])[:200],
             source=row["source"] if row["source"] in Take.Source.values else Take.Source.FILE,
             speaker=speaker,
-            note=str(row["note"])[:300],
+            note=str(row["note"])[:1000],
             words=str(row["words"]),
             reading=reading_to_dict(renamed_reading(reading, self.speakers)) if reading else None,
             original=keep_file(path, path.suffix or ".brought"),

@@ -30,6 +30,7 @@ from tinfork.apps.reading.queries import soundtrack_of
 from tinfork.apps.reading.solving import with_cast
 from tinfork.core.errors import FormatError, TinForkError
 from tinfork.core.formats import dials_json
+from tinfork.core.messages import Message
 from tinfork.core.scene.exporting import Exporter, Purpose
 from tinfork.core.solver.problem import dials_from
 from tinfork.engines.handover.preview import preview_of
@@ -177,7 +178,7 @@ def handover_all_make(request: UserRequest, pk: int) -> HttpResponse:
     shots = [int(text) for text in request.POST.getlist("shot") if text.isdecimal() and len(text) < 18]
     wanted = [number for number in shots if number in there]
     if not wanted:
-        return _refused(request, production, request.POST.get("as", ""), "Choose at least one shot.")
+        return _refused(request, production, request.POST.get("as", ""), Message("Choose at least one shot."))
     return _make(request, production, production, {"shots": wanted, "reel": request.POST.get("reel") == "on"})
 
 
@@ -217,7 +218,11 @@ def production_dials(request: UserRequest, pk: int) -> HttpResponseBase:
     """A production's named dials and its usual ones as a file."""
     production = reach(Production, request.user, pk=pk)
     named = {name: dials_from(values) for name, values in production.presets.items()}
-    named |= {f"Default of {production.name}"[: dials_json.LONGEST_NAME].strip(): dials_from(production.dials)}
+    named |= {
+        Message("Default of {name}", name=production.name)[: dials_json.LONGEST_NAME].strip(): dials_from(
+            production.dials
+        )
+    }
     return FileResponse(
         io.BytesIO(dials_json.write(named)),
         as_attachment=True,
@@ -235,7 +240,14 @@ def production_dials_in(request: UserRequest, pk: int) -> HttpResponse:
         if file is None or not 0 < (file.size or 0) <= MAX_DIALS_BYTES:
             raise FormatError("Choose a presets file: .dials.json, up to 1 MB.")
         called = take_in_dials(production=production, named=dials_json.read(file.read()))
-        messages.info(request, f"Presets you can use now: {', '.join(called) or 'none, the file is empty'}.")
+        messages.info(
+            request,
+            str(
+                Message("Presets you can use now: {names}.", names=", ".join(called))
+                if called
+                else Message("The file has no presets.")
+            ),
+        )
     except TinForkError as error:
         messages.error(request, str(error))
     return redirect("production_edit", pk)
@@ -247,7 +259,7 @@ def production_unpack(request: UserRequest) -> HttpResponse:
     studio = own_studio(request.user)
     file = request.FILES.get("packed")
     if file is None or not file.size:
-        messages.error(request, "Choose a production backup: .production.zip.")
+        messages.error(request, str(Message("Choose a production backup: .production.zip.")))
     else:
         options = {"name": str(file.name)[:80], "files": [keep_upload(file)]}
         lock = f"unpack:{studio.pk}"

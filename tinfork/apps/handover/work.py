@@ -16,6 +16,7 @@ from tinfork.apps.jobs.models import Ending, Job
 from tinfork.apps.produce.models import Production, Shot
 from tinfork.apps.reading.queries import soundtrack_of
 from tinfork.core.errors import TimingError
+from tinfork.core.messages import Message
 from tinfork.core.scene.choices import plain
 from tinfork.core.scene.exporting import Exporter, Values
 from tinfork.engines.handover import reel
@@ -49,7 +50,12 @@ def _one(shot: Shot, exporter: Exporter, values: Values, out: IO[bytes], report:
     report("Mixing the sound", 0.0)
     with sound_of(shot, lambda: report("Mixing the sound", 0.0)) as sound:
         scene = scene_of(shot, sound)
-        exporter.write(scene, values, out, _rarely(lambda done: report(f"Writing “{shot.name}”", 0.05 + 0.95 * done)))
+        exporter.write(
+            scene,
+            values,
+            out,
+            _rarely(lambda done: report(Message("Writing “{name}”", name=shot.name), 0.05 + 0.95 * done)),
+        )
 
 
 def _rarely(report: Callable[[float], None]) -> Callable[[float], None]:

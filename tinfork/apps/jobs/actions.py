@@ -14,6 +14,7 @@ from tinfork.apps.people.access import studio_of
 from tinfork.apps.people.models import Studio, User
 from tinfork.apps.produce.models import Production, Shot
 from tinfork.core.errors import Cancelled, TinForkError
+from tinfork.core.messages import Message
 
 log = logging.getLogger("tinfork.jobs")
 
@@ -102,7 +103,7 @@ def close_if_lost(job: Job) -> bool:
         if not is_lost(job):
             return False
         job.state, job.ended_at, job.can_retry = Job.State.FAILED, timezone.now(), True
-        job.error = "This job was interrupted. Your files are kept; try again."
+        job.error = Message("This job was interrupted. Your files are kept; try again.")
         job.save()
     from tinfork.apps.jobs.tasks import work_of
 
@@ -135,9 +136,10 @@ def begin(job_id: str) -> Job | None:
         job.state, job.started_at, job.percent = Job.State.RUNNING, timezone.now(), 0
         if job.attempts > MAX_ATTEMPTS:
             job.state, job.ended_at, job.can_retry = Job.State.FAILED, timezone.now(), True
-            job.error = (
-                f"The program stopped {MAX_ATTEMPTS} times in the middle of this. What you gave is kept; "
-                "try it again, or a shorter part of it."
+            job.error = Message(
+                "The program stopped {max_attempts} times in the middle of this. What "
+                "you gave is kept; try it again, or a shorter part of it.",
+                max_attempts=MAX_ATTEMPTS,
             )
         job.save()
         return job
@@ -163,7 +165,7 @@ def reporter(job: Job) -> Callable[[str, float], None]:
     """
 
     def report(phase: str, done: float) -> None:
-        job.phase, job.percent = phase[:80], max(0, min(100, round(done * 100)))
+        job.phase, job.percent = phase, max(0, min(100, round(done * 100)))
         Job.objects.filter(pk=job.pk).update(phase=job.phase, percent=job.percent)
         stop_if_asked(job)
 

@@ -13,8 +13,10 @@ from django.db import models
 from django.utils import timezone
 
 from tinfork.apps.cast.models import Character
+from tinfork.apps.common.messages import MessageField, MessagesField
 from tinfork.apps.people.models import Studio
 from tinfork.apps.produce.models import Production, Shot
+from tinfork.core.messages import Message
 
 #: So long a job that failed on our side can be done again, and its uploads are kept for that.
 AGAIN_WITHIN = timedelta(days=30)
@@ -39,36 +41,36 @@ class Job(models.Model):
     STUDIO_PATH = "studio"
 
     class State(models.TextChoices):
-        WAITING = "waiting", "Waiting for its turn"
-        RUNNING = "running", "Running"
-        DONE = "done", "Done"
-        FAILED = "failed", "Failed"
-        CANCELLED = "cancelled", "Cancelled"
+        WAITING = "waiting", Message("Waiting for its turn")
+        RUNNING = "running", Message("Running")
+        DONE = "done", Message("Done")
+        FAILED = "failed", Message("Failed")
+        CANCELLED = "cancelled", Message("Cancelled")
 
     class Kind(models.TextChoices):
-        READ = "read", "Reading"
-        EXPORT = "export", "Handing over"
-        BACKGROUND = "background", "Opening the background"
-        PACK = "pack", "Backing up the production"
-        UNPACK = "unpack", "Restoring the production"
-        DRAWINGS = "drawings", "Importing drawings"
-        PAGE = "page", "Finding drawings on the sheet"
-        CUT = "cut", "Cutting the sheet"
-        MEND = "mend", "Correcting the chart"
-        MEASURE = "measure", "Measuring the chart"
-        IMPORT = "import", "Importing the character"
-        SET = "set", "Importing the set"
-        FACE = "face", "Opening the face"
-        TAKE = "take", "Opening the sound"
-        SPEAK = "speak", "Generating the scratch voice"
-        LINES = "lines", "Finding the lines"
-        REPLACE = "replace", "Replacing the take"
-        VOICES = "voices", "Finding who speaks when"
-        REEL = "reel", "Opening the story reel"
-        SCRIPT = "script", "Importing the script into shots"
-        FIND = "find", "Finding the script's lines"
-        REFERENCE = "reference", "Opening the reference film"
-        FACES = "faces", "Following the face"
+        READ = "read", Message("Reading")
+        EXPORT = "export", Message("Handing over")
+        BACKGROUND = "background", Message("Opening the background")
+        PACK = "pack", Message("Backing up the production")
+        UNPACK = "unpack", Message("Restoring the production")
+        DRAWINGS = "drawings", Message("Importing drawings")
+        PAGE = "page", Message("Finding drawings on the sheet")
+        CUT = "cut", Message("Cutting the sheet")
+        MEND = "mend", Message("Correcting the chart")
+        MEASURE = "measure", Message("Measuring the chart")
+        IMPORT = "import", Message("Importing the character")
+        SET = "set", Message("Importing the set")
+        FACE = "face", Message("Opening the face")
+        TAKE = "take", Message("Opening the sound")
+        SPEAK = "speak", Message("Generating the scratch voice")
+        LINES = "lines", Message("Finding the lines")
+        REPLACE = "replace", Message("Replacing the take")
+        VOICES = "voices", Message("Finding who speaks when")
+        REEL = "reel", Message("Opening the story reel")
+        SCRIPT = "script", Message("Importing the script into shots")
+        FIND = "find", Message("Finding the script's lines")
+        REFERENCE = "reference", Message("Opening the reference film")
+        FACES = "faces", Message("Following the face")
 
     OPEN = (State.WAITING, State.RUNNING)
 
@@ -80,16 +82,16 @@ class Job(models.Model):
     production = models.ForeignKey(Production, models.CASCADE, null=True, related_name="jobs")
     by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True, related_name="+")
     state = models.CharField(max_length=12, choices=State.choices, default=State.WAITING)
-    phase = models.CharField(max_length=80, blank=True)
+    phase = MessageField(blank=True)
     percent = models.PositiveSmallIntegerField(default=0)
     attempts = models.PositiveSmallIntegerField(default=0)
     lock = models.CharField(max_length=80, blank=True)
     expected_s = models.PositiveIntegerField(default=1)
     cancel_asked = models.BooleanField(default=False)
     can_retry = models.BooleanField(default=False)
-    error = models.TextField(blank=True)
+    error = MessageField(blank=True)
     options = models.JSONField(default=dict)
-    notes = models.JSONField(default=list)
+    notes = MessagesField(default=list)
     result = models.FileField(blank=True)
     created_at = models.DateTimeField(auto_now_add=True)
     started_at = models.DateTimeField(null=True)
@@ -141,8 +143,10 @@ class Job(models.Model):
                 kind=self.Kind.TAKE, options__shot=self.shot_id, state=self.State.RUNNING
             ).first()
             if ahead:
-                return f"{ahead.phase or 'Opening the sound'}, {ahead.percent} %"
-        return "waiting for its turn"
+                return str(
+                    Message("{phase}, {percent} %", phase=ahead.phase or self.Kind.TAKE.label, percent=ahead.percent)
+                )
+        return Message("waiting for its turn")
 
     @property
     def is_open(self) -> bool:

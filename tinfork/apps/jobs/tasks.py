@@ -16,6 +16,7 @@ from tinfork.apps.jobs.actions import begin, close_lost, end, reporter
 from tinfork.apps.jobs.models import Ending, Job
 from tinfork.apps.produce.archive import delete_old
 from tinfork.core.errors import Cancelled, EngineError, TinForkError
+from tinfork.core.messages import Message
 
 log = logging.getLogger("tinfork.jobs")
 
@@ -95,10 +96,10 @@ def do_job(job_id: str) -> None:
         work_of(job).undo(job, Ending.CANCELLED)
         end(job, Job.State.CANCELLED, job.kept)
     except EngineError as error:
-        _broke(job, str(error))
+        _broke(job, error.message)
     except TinForkError as error:
         work_of(job).undo(job, Ending.REFUSED)
-        end(job, Job.State.FAILED, str(error))
+        end(job, Job.State.FAILED, error.message)
     except Exception as error:
         log.exception("job %s failed", job_id)
         _broke(job, what_broke(error))
@@ -115,10 +116,10 @@ def _broke(job: Job, words: str) -> None:
 def what_broke(error: BaseException) -> str:
     """What failed on our side, in words."""
     if isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT):
-        return "The disk is full. Your files are kept: free some space, then try again."
+        return Message("The disk is full. Your files are kept: free some space, then try again.")
     if isinstance(error, MemoryError):
-        return "There was not enough memory. Your files are kept: try again, or try a smaller part."
-    return "Something went wrong on our side. Your files are kept; try again."
+        return Message("There was not enough memory. Your files are kept: try again, or try a smaller part.")
+    return Message("Something went wrong on our side. Your files are kept; try again.")
 
 
 @app.periodic(cron="* * * * * */10")

@@ -7,12 +7,15 @@ from django import forms
 from django.http import HttpRequest
 
 from tinfork.apps.people.models import User
+from tinfork.core.messages import Message
 
 
 class StudioSignupForm(forms.Form):
     """Asks for the studio's name besides e-mail and password, unless an invitation names one."""
 
-    studio = forms.CharField(label="Studio", max_length=120, help_text="Your team's name, or your own.")
+    studio = forms.CharField(
+        label=Message("Studio"), max_length=120, help_text=Message("Your team's name, or your own.")
+    )
     field_order = ["email", "password1", "studio"]
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:

@@ -6,6 +6,8 @@ from django.contrib.auth.base_user import BaseUserManager
 from django.contrib.auth.models import AbstractUser
 from django.db import models
 
+from tinfork.core.messages import Message
+
 
 class UserManager(BaseUserManager["User"]):
     """Users are made by e-mail address."""
@@ -42,9 +44,9 @@ class Membership(models.Model):
     """A person's part in a studio."""
 
     class Role(models.TextChoices):
-        OWNER = "owner", "Owner"
-        ANIMATOR = "animator", "Animator"
-        VIEWER = "viewer", "Viewer"
+        OWNER = "owner", Message("Owner")
+        ANIMATOR = "animator", Message("Animator")
+        VIEWER = "viewer", Message("Viewer")
 
     studio = models.ForeignKey(Studio, models.CASCADE, related_name="memberships")
     user = models.ForeignKey(User, models.CASCADE, related_name="memberships")
@@ -65,4 +67,4 @@ class Invitation(models.Model):
     used_by = models.ForeignKey(User, models.SET_NULL, null=True, related_name="+")
 
     def __str__(self) -> str:
-        return str(self.studio or "a studio of their own")
+        return str(self.studio or Message("a studio of their own"))

@@ -12,12 +12,15 @@ from django.shortcuts import render
 from tinfork.apps.common.room import RESERVE_BYTES, free_bytes
 from tinfork.apps.common.storage import the_storage
 from tinfork.apps.jobs.queries import is_anyone_working
+from tinfork.core.messages import Message
 
 
 @login_not_required
 def no_mail(request: HttpRequest) -> HttpResponse:
     """In the place of the reset of passwords, where no mail can be sent."""
-    text = "This site sends no e-mail, so you cannot reset a password here. Ask whoever runs it to set a new one."
+    text = Message(
+        "This site sends no e-mail, so you cannot reset a password here. Ask whoever runs it to set a new one."
+    )
     return render(request, "common/error.html", {"title": "No e-mail here", "text": text}, status=404)
 
 
@@ -33,10 +36,10 @@ def _amiss() -> Iterator[str]:
         with connection.cursor() as cursor:
             cursor.execute("SELECT 1")
         if not is_anyone_working():
-            yield "no worker is running"
+            yield Message("no worker is running")
     except (DatabaseError, InterfaceError):
-        yield "the database does not answer"
+        yield Message("the database does not answer")
     if not os.access(the_storage().location, os.W_OK | os.X_OK):
-        yield "the stored files cannot be written"
+        yield Message("the stored files cannot be written")
     if free_bytes(settings.DATA) < RESERVE_BYTES:
-        yield "the disk is nearly full"
+        yield Message("the disk is nearly full")

@@ -9,8 +9,9 @@ from tinfork.apps.people.access import visible
 from tinfork.apps.people.models import Studio, User
 from tinfork.apps.produce.models import Production, Shot
 from tinfork.core.clock import STANDARD_RATES
+from tinfork.core.messages import Message
 
-_RATES = [(name, f"{name} frames a second") for name in STANDARD_RATES]
+_RATES = [(name, Message("{name} frames a second", name=name)) for name in STANDARD_RATES]
 _SIZES = [
     ("1920x1080", "1920 × 1080"),
     ("3840x2160", "3840 × 2160"),
@@ -24,9 +25,9 @@ _SIZES = [
 class ProductionForm(forms.Form):
     """Name, frame rate, picture size; of a new production or of one there is."""
 
-    name = forms.CharField(max_length=120, label="Name", widget=forms.TextInput(attrs={"autofocus": True}))
-    rate = forms.ChoiceField(choices=_RATES, initial="24", label="Frame rate")
-    size = forms.ChoiceField(choices=_SIZES, label="Picture size")
+    name = forms.CharField(max_length=120, label=Message("Name"), widget=forms.TextInput(attrs={"autofocus": True}))
+    rate = forms.ChoiceField(choices=_RATES, initial="24", label=Message("Frame rate"))
+    size = forms.ChoiceField(choices=_SIZES, label=Message("Picture size"))
 
     def __init__(self, *args: Any, studio: Studio, production: Production | None = None, **kwargs: Any) -> None:
         if production:
@@ -46,7 +47,7 @@ class ProductionForm(forms.Form):
         if self.production:
             others = others.exclude(pk=self.production.pk)
         if others.exists():
-            raise forms.ValidationError(f"“{name}” exists already. Choose another name.")
+            raise forms.ValidationError(Message("“{name}” exists already. Choose another name.", name=name))
         return name
 
     def clean_size(self) -> tuple[int, int]:
@@ -58,8 +59,8 @@ class ProductionForm(forms.Form):
 class ShotSettingsForm(forms.Form):
     """A shot's name and the number of its first frame."""
 
-    name = forms.CharField(max_length=80, label="Shot")
-    first_frame = forms.IntegerField(min_value=0, max_value=999_999, label="First frame")
+    name = forms.CharField(max_length=80, label=Message("Shot"))
+    first_frame = forms.IntegerField(min_value=0, max_value=999_999, label=Message("First frame"))
 
     def __init__(self, *args: Any, shot: Shot, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
@@ -69,16 +70,20 @@ class ShotSettingsForm(forms.Form):
         """One name, one shot."""
         name: str = self.cleaned_data["name"]
         if Shot.objects.filter(production=self.shot.production, name=name).exclude(pk=self.shot.pk).exists():
-            raise forms.ValidationError(f"This production has a shot “{name}” already. Choose another name.")
+            raise forms.ValidationError(
+                Message("This production has a shot “{name}” already. Choose another name.", name=name)
+            )
         return name
 
 
 class ShotForm(forms.Form):
     """Name, who speaks, the number of the first frame."""
 
-    name = forms.CharField(max_length=80, label="Shot", widget=forms.TextInput(attrs={"placeholder": "030 The oven"}))
-    character = forms.ModelChoiceField(Character.objects.none(), label="Who speaks", empty_label=None)
-    first_frame = forms.IntegerField(min_value=0, max_value=999_999, initial=1, label="First frame")
+    name = forms.CharField(
+        max_length=80, label=Message("Shot"), widget=forms.TextInput(attrs={"placeholder": "030 The oven"})
+    )
+    character = forms.ModelChoiceField(Character.objects.none(), label=Message("Who speaks"), empty_label=None)
+    first_frame = forms.IntegerField(min_value=0, max_value=999_999, initial=1, label=Message("First frame"))
 
     def __init__(self, *args: Any, production: Production, user: User, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
@@ -91,5 +96,7 @@ class ShotForm(forms.Form):
         """One name, one shot."""
         name: str = self.cleaned_data["name"]
         if Shot.objects.filter(production=self.production, name=name).exists():
-            raise forms.ValidationError(f"This production has a shot “{name}” already. Choose another name.")
+            raise forms.ValidationError(
+                Message("This production has a shot “{name}” already. Choose another name.", name=name)
+            )
         return name

@@ -8,6 +8,7 @@ from django.utils import timezone
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.produce.models import Production, Shot
 from tinfork.apps.reading.looks import count_left
+from tinfork.core.messages import Message
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,9 +43,9 @@ def _row(shot: Shot, production: Production) -> ShotRow:
     elif latest and latest.state == latest.State.FAILED:
         state, trouble = "failed", latest.error
     elif has_sound:
-        state = "needs reading"
+        state = Message("needs reading")
     else:
-        state = "needs sound"
+        state = Message("needs sound")
     return ShotRow(shot, frames, state, count_left(shot) if state == "read" else 0, job, trouble)
 
 

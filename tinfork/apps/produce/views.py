@@ -23,6 +23,7 @@ from tinfork.apps.produce.models import Production, Shot
 from tinfork.apps.produce.queries import recordings_not_opened, shot_rows
 from tinfork.apps.reading.forms import DropForm
 from tinfork.apps.sound.forms import SOUND_TYPES
+from tinfork.core.messages import Message
 from tinfork.engines import limits
 
 
@@ -83,7 +84,9 @@ def production_archive(request: UserRequest, pk: int) -> HttpResponse:
     """Put a production away."""
     production = reach(Production, request.user, change=True, pk=pk)
     put_away(production)
-    messages.info(request, f"“{production.name}” is in the archive. You can restore it for 30 days.")
+    messages.info(
+        request, str(Message("“{name}” is in the archive. You can restore it for 30 days.", name=production.name))
+    )
     return redirect("productions")
 
 
@@ -92,7 +95,7 @@ def shot_archive(request: UserRequest, pk: int) -> HttpResponse:
     """Put a shot away."""
     shot = reach(Shot, request.user, change=True, pk=pk)
     put_away(shot)
-    messages.info(request, f"“{shot.name}” is in the archive. You can restore it for 30 days.")
+    messages.info(request, str(Message("“{name}” is in the archive. You can restore it for 30 days.", name=shot.name)))
     return redirect("production", shot.production_id)
 
 
@@ -135,10 +138,10 @@ def _brought_or_deleted(request: UserRequest, item: Shot | Production) -> HttpRe
     do = request.POST.get("do")
     if do == "back":
         bring_back(item)
-        messages.info(request, f"“{item.name}” was restored.")
+        messages.info(request, str(Message("“{name}” was restored.", name=item.name)))
     elif do == "delete":
         delete_for_good(item)
-        messages.info(request, f"“{item.name}” was deleted.")
+        messages.info(request, str(Message("“{name}” was deleted.", name=item.name)))
     return redirect("archive")
 
 

@@ -15,6 +15,7 @@ from tinfork.apps.pronounce.actions import drop_pronunciation, set_pronunciation
 from tinfork.apps.pronounce.forms import PronunciationForm
 from tinfork.apps.pronounce.queries import MOST_ROWS, words_of
 from tinfork.core.errors import TinForkError
+from tinfork.core.messages import Message, joined
 from tinfork.core.speech.lexicon import parse_pronunciation
 from tinfork.core.speech.visemes import sounds_to_pick
 from tinfork.engines.synthesiser import speak_sounds
@@ -43,7 +44,7 @@ def pronunciation_set(request: UserRequest, pk: int) -> HttpResponse:
     production = reach(Production, request.user, change=True, pk=pk)
     form = PronunciationForm(request.POST)
     if not form.is_valid():
-        messages.error(request, "Type the word and how it is pronounced.")
+        messages.error(request, str(Message("Type the word and how it is pronounced.")))
         return _back(request, pk)
     given = form.cleaned_data
     try:
@@ -56,9 +57,17 @@ def pronunciation_set(request: UserRequest, pk: int) -> HttpResponse:
     except TinForkError as error:
         messages.error(request, f"“{given['word']}”: {error}")
         return _back(request, pk)
-    again = f" Its lines in {len(jobs)} shot{'s' * (len(jobs) != 1)} are being re-read." if jobs else ""
-    done = "has a new pronunciation." if given["sounds"] else "has its default pronunciation again."
-    messages.success(request, f"“{given['word']}” {done}{again}")
+    word = given["word"]
+    if given["sounds"]:
+        done = Message("“{word}” has a new pronunciation.", word=word)
+    else:
+        done = Message("“{word}” has its default pronunciation again.", word=word)
+    again = Message(
+        "Its lines in {count} shot are being re-read.",
+        many="Its lines in {count} shots are being re-read.",
+        count=len(jobs),
+    )
+    messages.success(request, str(joined([done, again] if jobs else [done])))
     return _back(request, pk)
 
 
@@ -76,7 +85,7 @@ def pronunciation_say(request: UserRequest, pk: int) -> JsonResponse:
     reach(Production, request.user, pk=pk)
     form = PronunciationForm(request.POST)
     if not form.is_valid():
-        return JsonResponse({"error": "Type how it is pronounced."}, status=422)
+        return JsonResponse({"error": str(Message("Type how it is pronounced."))}, status=422)
     try:
         symbols = parse_pronunciation(form.cleaned_data["sounds"])
         said = speak_sounds(symbols, form.cleaned_data["language"])

@@ -17,6 +17,7 @@ from tinfork.apps.reading.ways import Way
 from tinfork.apps.sound.actions import Brought
 from tinfork.apps.sound.forms import look_into
 from tinfork.core.errors import TinForkError
+from tinfork.core.messages import Message
 from tinfork.engines import limits, listener
 from tinfork.engines.synthesiser import languages
 from tinfork.engines.transcribing import NO_LISTENER
@@ -27,7 +28,7 @@ MAX_UNKNOWN = 50
 
 def spoken_languages() -> list[tuple[str, str]]:
     """The languages in which words can be heard and read, before them that it is found."""
-    return [("", "detect automatically"), *((one.code, one.name) for one in languages())]
+    return [("", Message("detect automatically")), *((one.code, one.name) for one in languages())]
 
 
 def _offer(field: forms.Field, choices: list[tuple[str, str]]) -> None:
@@ -39,15 +40,15 @@ class ReadForm(forms.Form):
     """Words, and the sounds that came with them."""
 
     words = forms.CharField(
-        label="Words",
+        label=Message("Words"),
         required=False,
         max_length=limits.MAX_TEXT_CHARACTERS,
         widget=forms.Textarea(attrs={"rows": 9, "spellcheck": "true"}),
     )
-    language = forms.ChoiceField(label="Language of the lines", required=False)
+    language = forms.ChoiceField(label=Message("Language of the lines"), required=False)
     way = forms.ChoiceField(choices=Way.choices, initial=Way.WORDS, required=False, widget=forms.RadioSelect)
-    spoken = forms.ChoiceField(label="Language", required=False)
-    everything = forms.BooleanField(label="Re-read unchanged lines too", required=False)
+    spoken = forms.ChoiceField(label=Message("Language"), required=False)
+    everything = forms.BooleanField(label=Message("Re-read unchanged lines too"), required=False)
 
     def __init__(
         self, *args: Any, shot: Shot, sounds: list[TemporaryUploadedFile] | None = None, **kwargs: Any
@@ -64,7 +65,9 @@ class ReadForm(forms.Form):
         """One reading of a shot at a time; sounds are looked into before they are taken."""
         self.cleaned_data["way"] = self._way(self.cleaned_data.get("words", ""))
         if open_job(self.shot, Job.Kind.READ):
-            self.add_error("words", "This shot is being read. Wait until it is done, or cancel it, then read again.")
+            self.add_error(
+                "words", Message("This shot is being read. Wait until it is done, or cancel it, then read again.")
+            )
         self._look_at_sounds()
         return self.cleaned_data
 
@@ -78,7 +81,7 @@ class ReadForm(forms.Form):
             if self.sounds:
                 self.brought, self.sound_errors = look_into(self.sounds)
             elif not soundtrack_of(self.shot).content.clips and not is_arriving(self.shot):
-                self.sound_errors = ["Choose the recording: a WAV, MP3 or FLAC file."]
+                self.sound_errors = [Message("Choose the recording: a WAV, MP3 or FLAC file.")]
         except TinForkError as error:
             self.sound_errors = [str(error)]
         if self.sound_errors:
@@ -99,22 +102,24 @@ class ReadForm(forms.Form):
             raise forms.ValidationError(str(error)) from error
         if not lines:
             raise forms.ValidationError(
-                "Type the dialogue, one phrase per line, or choose a reading method without words."
+                Message("Type the dialogue, one phrase per line, or choose a reading method without words.")
             )
         self.unknown = unknown_names(lines, people)[:MAX_UNKNOWN]
         if self.unknown:
             names = ", ".join(f"“{name}”" for name in self.unknown[:5])
-            raise forms.ValidationError(f"No character is called {names}. Create them below, or correct the name.")
+            raise forms.ValidationError(
+                Message("No character is called {names}. Create them below, or correct the name.", names=names)
+            )
         return words
 
 
 class DropForm(forms.Form):
     """What becomes of recordings that are dropped on a production; as it was last, unless said otherwise."""
 
-    into = forms.ChoiceField(label="Make", choices=Into.choices)
-    character = forms.ModelChoiceField(Character.objects.none(), label="Character", empty_label=None)
-    spoken = forms.ChoiceField(label="Language", required=False)
-    acts = forms.BooleanField(label="Suggest acting, too", required=False)
+    into = forms.ChoiceField(label=Message("Make"), choices=Into.choices)
+    character = forms.ModelChoiceField(Character.objects.none(), label=Message("Character"), empty_label=None)
+    spoken = forms.ChoiceField(label=Message("Language"), required=False)
+    acts = forms.BooleanField(label=Message("Suggest acting, too"), required=False)
 
     def __init__(self, *args: Any, production: Production, **kwargs: Any) -> None:
         # Of the shots that have words, which are read.
@@ -130,7 +135,7 @@ class DropForm(forms.Form):
         people.queryset = production.studio.characters.filter(archived_at=None)
         if not written:
             _offer(self.fields["into"], [choice for choice in Into.choices if choice[0] != Into.SCRIPT])
-        people.error_messages["required"] = "Create a character in Cast first."
+        people.error_messages["required"] = Message("Create a character in Cast first.")
         _offer(self.fields["spoken"], spoken_languages())
 
     def clean_into(self) -> str:

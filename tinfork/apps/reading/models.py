@@ -10,6 +10,7 @@ from django.db import models
 
 from tinfork.apps.cast.models import Character, Chart
 from tinfork.apps.common.latest import Latest
+from tinfork.apps.common.messages import MessagesField
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.produce.models import Production, Shot
 from tinfork.apps.sound.models import Take
@@ -49,7 +50,7 @@ class Soundtrack(models.Model):
     is_read = models.BooleanField(default=False)
     duration_us = models.PositiveBigIntegerField(default=0)
     looks_left = models.PositiveIntegerField(null=True)
-    warnings = models.JSONField(default=list)
+    warnings = MessagesField(default=list)
     proposal = models.JSONField(null=True)
     settled = models.JSONField(default=list)
     mixes = models.JSONField(default=dict)

@@ -4,14 +4,16 @@ from dataclasses import dataclass
 
 from django.db import models
 
+from tinfork.core.messages import Message
+
 
 class Way(models.TextChoices):
     """With its words, or, where nobody typed them, in one of three other ways; what each gives is its label."""
 
-    WORDS = "words", "Words above: most precise"
-    HEARD = "heard", "Hear the words: Tin Fork writes them down, in any language"
-    EAR = "ear", "Sounds only (no words): rougher, any language"
-    FLAP = "flap", "Flap: opens with loudness, for crowds"
+    WORDS = "words", Message("Words above: most precise")
+    HEARD = "heard", Message("Hear the words: Tin Fork writes them down, in any language")
+    EAR = "ear", Message("Sounds only (no words): rougher, any language")
+    FLAP = "flap", Message("Flap: opens with loudness, for crowds")
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,6 +6,7 @@ import numpy as np
 from django.conf import settings
 from django.db import models
 
+from tinfork.apps.common.messages import MessagesField
 from tinfork.apps.produce.models import Shot
 from tinfork.core.motion.faces import SIGNALS, Track
 
@@ -27,7 +28,7 @@ class Reference(models.Model):
     duration_us = models.PositiveBigIntegerField(default=0)
     begins_us = models.BigIntegerField(default=0)
     face = models.FileField(blank=True)
-    notes = models.JSONField(default=list)
+    notes = MessagesField(default=list)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True, related_name="+")
     created_at = models.DateTimeField(auto_now_add=True)
 

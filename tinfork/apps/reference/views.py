@@ -31,6 +31,7 @@ from tinfork.apps.reference.models import Reference
 from tinfork.apps.sound.actions import Brought
 from tinfork.apps.sound.forms import look_into_film
 from tinfork.core.errors import SoundError, TinForkError
+from tinfork.core.messages import Message
 from tinfork.core.motion.faces import blinks
 from tinfork.core.motion.following import SHOWN
 from tinfork.engines.limits import MAX_REFERENCE_BYTES
@@ -73,7 +74,11 @@ def reference_begin(request: UserRequest, pk: int) -> HttpResponse:
     shot = reach(Shot, request.user, change=True, pk=pk)
     frame = _signed(request.POST.get("frame", ""), _MOST_FRAMES)
     if frame is None:
-        return _panel(request, shot, f"The film starts on a frame, from {-_MOST_FRAMES} to {_MOST_FRAMES}.")
+        return _panel(
+            request,
+            shot,
+            str(Message("The film's start frame goes from {low} to {high}.", low=-_MOST_FRAMES, high=_MOST_FRAMES)),
+        )
     begins_us = shot.production.rate.first_us(frame - shot.first_frame)
     begin_at(reference=get_object_or_404(Reference, shot=shot), begins_us=begins_us)
     return _panel(request, shot)
@@ -151,17 +156,22 @@ def _found(reference: Reference) -> str:
     """What was found in a film, in a few words."""
     track = reference.track
     count = len(blinks(track))
-    return f"A face on {track.found:.0%} of it, {count} blink{'' if count == 1 else 's'}."
+    return Message(
+        "A face on {share:.0%} of it, {count} blink.",
+        many="A face on {share:.0%} of it, {count} blinks.",
+        share=track.found,
+        count=count,
+    )
 
 
 #: What each kind of column follows, in words.
 _FOLLOWS = {
-    "head": "tilt and moves",
-    "face": "turn and nod",
-    "mouth": "how wide it opens",
-    "eyes": "blinks",
-    "pupils": "gaze and blinks",
-    "brows": "up and down",
+    "head": Message("tilt and moves"),
+    "face": Message("turn and nod"),
+    "mouth": Message("how wide it opens"),
+    "eyes": Message("blinks"),
+    "pupils": Message("gaze and blinks"),
+    "brows": Message("up and down"),
 }
 
 

@@ -19,6 +19,7 @@ from tinfork.apps.produce.models import Production, Shot
 from tinfork.apps.reading.casting import people_of, unknown_names
 from tinfork.apps.script.actions import AT_ONCE, MAX_NAMES, lay_script
 from tinfork.core.errors import TinForkError, WordsError
+from tinfork.core.messages import Message
 from tinfork.core.script import MAX_BYTES, ScriptLine, fold, write_plain
 from tinfork.engines.scripts import TYPES, read_script_apart
 
@@ -118,7 +119,7 @@ def script_lay(request: UserRequest, pk: int) -> HttpResponse:
         return _page(request, production, 422, words=request.POST.get("words", ""), problem=str(error))
     if len(shots) == 1:
         return redirect("shot", shots[0].pk)
-    messages.success(request, f"{len(lines)} lines in {len(shots)} shots.")
+    messages.success(request, str(Message("{count} lines in {count2} shots.", count=len(lines), count2=len(shots))))
     return redirect("production", pk)
 
 

@@ -9,6 +9,7 @@ from tinfork.apps.jobs.models import Ending, Job
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.casting import people_of
 from tinfork.apps.script.actions import lay_script
+from tinfork.core.messages import Message
 from tinfork.engines.scripts import read_script_apart
 
 
@@ -28,7 +29,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
         new_name=given["new_name"],
         beat=lambda: stop_if_asked(job),
     )
-    job.notes = [f"{len(lines)} lines were imported into {len(shots)} shots."]
+    job.notes = [Message("{count} lines were imported into {count2} shots.", count=len(lines), count2=len(shots))]
 
 
 def undo(job: Job, ending: Ending) -> None:

@@ -14,6 +14,7 @@ from tinfork.apps.produce.models import Production
 from tinfork.apps.sound.models import Reel, Take
 from tinfork.core.errors import SoundError
 from tinfork.core.formats.reading_json import reading_to_dict
+from tinfork.core.messages import Message, joined
 from tinfork.core.sound.checks import Finding
 from tinfork.core.speech.reading import Reading
 from tinfork.engines.decode import Opened
@@ -47,7 +48,7 @@ def bring_take(
         original=keep_file(brought.path, ".sound"),
         channels=info.channels if info else 0,
         rate_hz=info.rate_hz if info else 0,
-        note="The file is cut short. The sound that is there was kept." if cut else "",
+        note=Message("The file is cut short. The sound that is there was kept.") if cut else "",
     )
 
 
@@ -60,14 +61,16 @@ def finish_take(take: Take, opened: Opened, flac: Path, findings: Sequence[Findi
     take.duration_us = opened.duration_us
     take.channels, take.rate_hz = opened.info.channels, opened.info.rate_hz
     take.loudness, take.true_peak_db = opened.loudness, opened.true_peak_db
-    take.findings = [{"kind": f.kind, "text": f.text} for f in findings]
+    take.findings = [
+        {"kind": f.kind, "text": f.text.to_dict() if isinstance(f.text, Message) else f.text} for f in findings
+    ]
     take.trouble = ""
     take.save()
 
 
 def keep_trouble(take: Take, words: str) -> None:
     """Say on a take why it could not be opened; its file stays, and it can be opened again."""
-    Take.objects.filter(pk=take.pk).update(trouble=words[:300])
+    Take.objects.filter(pk=take.pk).update(trouble=words)
 
 
 def _pack(opened: Opened) -> bytes:
@@ -94,10 +97,12 @@ def remove_take(take: Take) -> None:
     """Delete a take from the library; raises `SoundError` while shots use it."""
     locked = Take.objects.select_for_update().get(pk=take.pk)
     shots = [use.soundtrack.shot for use in locked.uses.select_related("soundtrack__shot")[:3]]
-    uses = [f"{shot.name} (in the archive)" if shot.archived_at else shot.name for shot in shots]
+    uses = [Message("{name} (in the archive)", name=shot.name) if shot.archived_at else shot.name for shot in shots]
     if uses:
         raise SoundError(
-            "“{name}” is in {uses}. Remove its clips there first, or replace it.", name=take.name, uses=", ".join(uses)
+            "“{name}” is in {uses}. Remove its clips there first, or replace it.",
+            name=take.name,
+            uses=joined(uses, ", "),
         )
     locked.delete()
 

@@ -14,6 +14,7 @@ from tinfork.apps.cast.models import Character
 from tinfork.apps.produce.models import Production
 from tinfork.apps.sound.actions import Brought
 from tinfork.core.errors import SoundError, TinForkError
+from tinfork.core.messages import Message
 from tinfork.engines import limits
 from tinfork.engines.probing import film_info, probe
 from tinfork.engines.synthesiser import VARIANTS, languages
@@ -48,7 +49,7 @@ def look_into_film(upload: TemporaryUploadedFile | None) -> Brought:
     if upload is None:
         raise SoundError("Choose the film: MP4, MOV, WebM or MKV.")
     path = Path(upload.temporary_file_path())
-    name = upload.name or "The film"
+    name = upload.name or Message("The film")
     film_info(path, name)
     return Brought(name, path)
 
@@ -60,7 +61,7 @@ def _try_each(uploads: Sequence[TemporaryUploadedFile]) -> tuple[list[Brought], 
     until = time.monotonic() + _LOOK_S
 
     def looked(upload: TemporaryUploadedFile) -> Brought | str:
-        name, path = upload.name or "The file", Path(upload.temporary_file_path())
+        name, path = upload.name or Message("The file"), Path(upload.temporary_file_path())
         try:
             return Brought(name, path, probe(path, name) if time.monotonic() < until else None)
         except TinForkError as error:
@@ -74,8 +75,10 @@ def _try_each(uploads: Sequence[TemporaryUploadedFile]) -> tuple[list[Brought], 
 class TakeForm(forms.Form):
     """A take's name and whose voice it is."""
 
-    name = NameField(label="Name")
-    speaker = forms.ModelChoiceField(Character.objects.none(), label="Who speaks", required=False, empty_label="–")
+    name = NameField(label=Message("Name"))
+    speaker = forms.ModelChoiceField(
+        Character.objects.none(), label=Message("Who speaks"), required=False, empty_label="–"
+    )
 
     def __init__(self, *args: Any, production: Production, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
@@ -87,12 +90,12 @@ class TakeForm(forms.Form):
 class SpeakForm(forms.Form):
     """A text to be spoken by the machine, and how."""
 
-    name = NameField(label="Name", required=False)
-    text = forms.CharField(label="Text", max_length=20_000, widget=forms.Textarea(attrs={"rows": 5}))
-    language = forms.ChoiceField(label="Language", initial="en-us")
-    variant = forms.ChoiceField(label="Voice", required=False, choices=list(VARIANTS.items()))
-    words_per_minute = forms.IntegerField(label="Words per minute", min_value=80, max_value=400, initial=160)
-    pitch = forms.IntegerField(label="Pitch", min_value=0, max_value=99, initial=50)
+    name = NameField(label=Message("Name"), required=False)
+    text = forms.CharField(label=Message("Text"), max_length=20_000, widget=forms.Textarea(attrs={"rows": 5}))
+    language = forms.ChoiceField(label=Message("Language"), initial="en-us")
+    variant = forms.ChoiceField(label=Message("Voice"), required=False, choices=list(VARIANTS.items()))
+    words_per_minute = forms.IntegerField(label=Message("Words per minute"), min_value=80, max_value=400, initial=160)
+    pitch = forms.IntegerField(label=Message("Pitch"), min_value=0, max_value=99, initial=50)
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)

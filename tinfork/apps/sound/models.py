@@ -3,8 +3,10 @@
 from django.db import models
 
 from tinfork.apps.cast.models import Character
+from tinfork.apps.common.messages import MessageField
 from tinfork.apps.produce.models import Production
 from tinfork.core.formats.reading_json import reading_from_dict
+from tinfork.core.messages import Message
 from tinfork.core.sound.loudness import listening_gain_db
 from tinfork.core.speech.reading import Reading
 
@@ -21,10 +23,10 @@ class Take(models.Model):
     STUDIO_PATH = "production__studio"
 
     class Source(models.TextChoices):
-        FILE = "file", "file"
-        RECORDED = "recorded", "recorded here"
-        SPOKEN = "spoken", "scratch voice"
-        REEL = "reel", "from a story reel"
+        FILE = "file", Message("file")
+        RECORDED = "recorded", Message("recorded here")
+        SPOKEN = "spoken", Message("scratch voice")
+        REEL = "reel", Message("from a story reel")
 
     production = models.ForeignKey(Production, models.CASCADE, related_name="takes")
     name = models.CharField(max_length=200)
@@ -40,11 +42,16 @@ class Take(models.Model):
     loudness = models.FloatField(null=True)
     true_peak_db = models.FloatField(default=0.0)
     findings = models.JSONField(default=list)
-    note = models.CharField(max_length=300, blank=True)
-    trouble = models.CharField(max_length=300, blank=True)
+    note = MessageField(blank=True)
+    trouble = MessageField(blank=True)
     words = models.TextField(blank=True)
     reading = models.JSONField(null=True)
     created_at = models.DateTimeField(auto_now_add=True)
+
+    @property
+    def said_findings(self) -> list[tuple[str, str]]:
+        """What is wrong with it: a kind, and what it means."""
+        return [(finding["kind"], Message.from_dict(finding["text"])) for finding in self.findings]
 
     class Meta:
         ordering = ["-created_at", "-pk"]
@@ -88,8 +95,8 @@ class Reel(models.Model):
     width = models.PositiveIntegerField(default=0)
     height = models.PositiveIntegerField(default=0)
     take = models.ForeignKey(Take, models.SET_NULL, null=True, blank=True, related_name="reels")
-    note = models.CharField(max_length=300, blank=True)
-    trouble = models.CharField(max_length=300, blank=True)
+    note = MessageField(blank=True)
+    trouble = MessageField(blank=True)
     created_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:

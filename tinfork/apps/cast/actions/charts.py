@@ -11,6 +11,7 @@ from tinfork.apps.cast.actions.drawings import keep_prepared, replace_picture
 from tinfork.apps.cast.actions.steps import undoable
 from tinfork.apps.cast.models import Chart, Drawing, Part
 from tinfork.core.errors import ChartError
+from tinfork.core.messages import Message
 from tinfork.core.mouths.chart import MAX_SETS
 from tinfork.core.mouths.chart import Drawing as CoreDrawing
 from tinfork.core.mouths.check import Seen
@@ -90,7 +91,7 @@ def lay_sound(chart: Chart, *, claim: str, on: int | None, off: int | None = Non
 
 def take_proposal(chart: Chart, shows: dict[int, Sequence[str]]) -> None:
     """Lay the accepted sounds on drawings, by number; what they show already stays."""
-    with undoable(chart, "suggested sounds assigned"):
+    with undoable(chart, Message("suggested sounds assigned")):
         for drawing in chart.drawings.filter(number__in=shows):
             claims = list(shows[drawing.number])
             CoreDrawing(0, "", tuple(claims))
@@ -100,7 +101,7 @@ def take_proposal(chart: Chart, shows: dict[int, Sequence[str]]) -> None:
 
 def order_drawings(chart: Chart, *, drawing: int, before: int | None) -> None:
     """Put a drawing before another, or last. Numbers stay: they are on sheets."""
-    with undoable(chart, "drawings in another order"):
+    with undoable(chart, Message("drawings in another order")):
         moved = _drawing_of(chart, drawing)
         rest = [d for d in chart.drawings.all() if d.pk != moved.pk]
         at = next((i for i, d in enumerate(rest) if d.pk == before), len(rest))
@@ -113,7 +114,7 @@ def order_drawings(chart: Chart, *, drawing: int, before: int | None) -> None:
 def place_part(part: Part, *, x: float, y: float, width: float, angle: float, on: Chart | None = None) -> None:
     """Put a part on the face; raises `ChartError` outside of it. `on`: the set on whose page it was done."""
     Placement(x, y, width, angle=angle)
-    with undoable(on or part.charts.all()[0], "all drawings placed"):
+    with undoable(on or part.charts.all()[0], Message("all drawings placed")):
         Part.objects.filter(pk=part.pk).update(x=x, y=y, width=width, angle=angle)
 
 
@@ -125,32 +126,32 @@ def place_on_face(part: Part, on: Chart, place: Mapping[str, float] | None) -> N
         raise ChartError("The mouth is visible on every face.")
     if place is not None:
         Placement(place["x"], place["y"], place["width"], angle=place["angle"])
-    with undoable(on, f"{part.name} placed on the face of this set"):
+    with undoable(on, Message("{name} placed on the face of this set", name=part.name)):
         kept = {name: place[name] for name in ("x", "y", "width", "angle")} if place is not None else None
         Chart.objects.filter(pk=on.pk).update(face_places={**on.face_places, str(part.pk): kept})
 
 
 def give_face_to_set(chart: Chart, picture: bytes, suffix: str, aspect: float) -> None:
     """Give a set of mouths a face picture of its own that was made safe: a head that is turned."""
-    with undoable(chart, "new face for this set"):
+    with undoable(chart, Message("new face for this set")):
         keep_chart_face(chart, picture, suffix, aspect)
 
 
 def drop_face_of_set(chart: Chart) -> None:
     """Show a set of mouths on the character's own face again."""
-    with undoable(chart, "the face of this set removed"):
+    with undoable(chart, Message("the face of this set removed")):
         Chart.objects.filter(pk=chart.pk).update(face="", face_places={}, face_tracings=[])
 
 
 def trace_face_of_set(chart: Chart, faces: Sequence[PreparedFace]) -> None:
     """`trace_face`, of the face that a set of mouths brings with it."""
-    with undoable(chart, "tracings of this set's face added"):
+    with undoable(chart, Message("tracings of this set's face added")):
         trace_face(chart, faces)
 
 
 def drop_face_tracings_of_set(chart: Chart) -> None:
     """The face that a set brings is seen as it was drawn first, alone."""
-    with undoable(chart, "tracings of this set's face removed"):
+    with undoable(chart, Message("tracings of this set's face removed")):
         drop_face_tracings(chart)
 
 
@@ -163,7 +164,7 @@ def register_drawing(drawing: Drawing, *, point: tuple[float, float], offset: tu
     most = _FARTHEST * max(drawing.width, drawing.height)
     if not all(abs(value) <= most for value in (*point, *offset)):
         raise ChartError("That is too far from the drawing.")
-    with undoable(drawing.chart, f"drawing {drawing.number} lined up"):
+    with undoable(drawing.chart, Message("drawing {number} lined up", number=drawing.number)):
         Drawing.objects.filter(pk=drawing.pk).update(
             point_x=point[0], point_y=point[1], offset_x=offset[0], offset_y=offset[1]
         )
@@ -180,7 +181,7 @@ def mend(chart: Chart, *, kind: str, numbers: Sequence[int], sounds: Sequence[st
     if not drawings:
         raise ChartError("Those drawings were removed meanwhile. Check again.")
     if kind == "recentre":
-        with undoable(chart, "drawings centred"):
+        with undoable(chart, Message("drawings centred")):
             _recentre(chart, drawings)
     elif kind == "hide":
         with undoable(chart, f"drawing {numbers[-1]} hidden"):
@@ -248,7 +249,7 @@ def repaint(chart: Chart, *, kind: str, numbers: Sequence[int], progress: Callab
 
 def keep_repainted(chart: Chart, repainted: Sequence["Repainted"]) -> None:
     """Put new pictures in; a drawing that was given another one meanwhile keeps that."""
-    with undoable(chart, "pictures corrected"):
+    with undoable(chart, Message("pictures corrected")):
         drawings = {d.pk: d for d in chart.drawings.all()}
         for one in repainted:
             drawing = drawings.get(one.drawing)

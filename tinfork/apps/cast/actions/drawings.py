@@ -7,6 +7,7 @@ from tinfork.apps.cast.actions.steps import undoable
 from tinfork.apps.cast.models import Chart, Drawing
 from tinfork.apps.common.storage import keep_bytes
 from tinfork.core.errors import ChartError
+from tinfork.core.messages import Message
 from tinfork.core.mouths.chart import KEYS, MAX_DRAWINGS, MAX_TRACINGS, free_keys
 from tinfork.core.mouths.draw import HEIGHT, WIDTH
 from tinfork.core.mouths.starter import starter_chart, starter_pictures
@@ -21,7 +22,10 @@ class StaleDrawingError(ChartError):
 
     def __init__(self, current: Drawing) -> None:
         super().__init__(
-            f"Someone changed drawing {current.number} meanwhile. Your values are still here. Save again to use them."
+            Message(
+                "Someone changed drawing {number} meanwhile. Your values are still here. Save again to use them.",
+                number=current.number,
+            )
         )
         self.current = current
 
@@ -61,7 +65,7 @@ def add_drawings(chart: Chart, prepared: Sequence[Prepared], *, replace: bool = 
     With `replace`, a picture whose name has the number of a drawing takes its place there: name, key, sounds and
     registration stay. Names of new ones come from the files, numbers too where they are free.
     """
-    with undoable(chart, "drawings replaced" if replace else "drawings added"):
+    with undoable(chart, Message("drawings replaced") if replace else Message("drawings added")):
         return _add(chart, prepared, replace)
 
 
@@ -121,7 +125,7 @@ def add_starter_drawings(chart: Chart, *, drawings: int, style: Style) -> None:
     A drawing of the same number takes the new picture and keeps its name, key, sounds and registration.
     """
     pictures = starter_pictures(style, drawings)
-    with undoable(chart, "starter chart added"):
+    with undoable(chart, Message("starter chart added")):
         _fill(chart, drawings, pictures)
 
 
@@ -190,7 +194,7 @@ def add_tracing(drawing: Drawing, prepared: Prepared) -> None:
             width2=prepared.width,
             height2=prepared.height,
         )
-    with undoable(drawing.chart, f"tracings of drawing {drawing.number} added"):
+    with undoable(drawing.chart, Message("tracings of drawing {number} added", number=drawing.number)):
         now = Drawing.objects.filter(pk=drawing.pk).first()
         if now is None:
             raise ChartError("That drawing was removed meanwhile.")
@@ -202,7 +206,7 @@ def add_tracing(drawing: Drawing, prepared: Prepared) -> None:
 
 def drop_tracings(drawing: Drawing) -> None:
     """A drawing is seen as it was drawn first, alone."""
-    with undoable(drawing.chart, f"tracings of drawing {drawing.number} removed"):
+    with undoable(drawing.chart, Message("tracings of drawing {number} removed", number=drawing.number)):
         Drawing.objects.filter(pk=drawing.pk).update(tracings=[])
 
 

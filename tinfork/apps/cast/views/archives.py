@@ -20,6 +20,7 @@ from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.people.access import own_studio, reach
 from tinfork.core.errors import FormatError
+from tinfork.core.messages import Message
 from tinfork.engines.limits import MAX_ARCHIVE_BYTES
 
 #: Large casts take seconds to pack.
@@ -72,7 +73,11 @@ def character_import(request: UserRequest) -> HttpResponse:
     except FormatError as error:
         return answer(request, "cast", error=error)
     if studio.characters.count() >= MAX_CHARACTERS:
-        return answer(request, "cast", error=f"A studio can have up to {MAX_CHARACTERS} characters.")
+        return answer(
+            request,
+            "cast",
+            error=Message("A studio can have up to {max_characters} characters.", max_characters=MAX_CHARACTERS),
+        )
     name = str(file.name).removesuffix(".zip").strip()[:80] or "Imported"
     start_job(
         kind=Job.Kind.IMPORT,

@@ -23,6 +23,7 @@ from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import is_anyone_working
 from tinfork.apps.people.access import may_change, may_make, own_studio, reach, visible
 from tinfork.core.errors import ChartError
+from tinfork.core.messages import Message
 
 
 def cast_list(request: UserRequest, form: CharacterForm | None = None) -> HttpResponse:
@@ -138,7 +139,7 @@ def part_new(request: UserRequest, pk: int) -> HttpResponse:
     found = reach(Character, request.user, change=True, pk=pk)
     form = PartForm(request.POST)
     if not form.is_valid():
-        return answer(request, "character_edit", pk, error="Give the part a name and a kind.")
+        return answer(request, "character_edit", pk, error=Message("Give the part a name and a kind."))
     try:
         chart = actions.add_part(found, kind=form.cleaned_data["kind"], name=form.cleaned_data["name"])
     except ChartError as error:

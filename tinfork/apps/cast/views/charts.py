@@ -16,6 +16,7 @@ from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
 from tinfork.core.errors import ChartError
+from tinfork.core.messages import Message
 from tinfork.core.mouths.chart import MAX_DRAWINGS
 from tinfork.engines.limits import MAX_PICTURE_BYTES, MAX_PICTURES
 
@@ -58,7 +59,7 @@ def chart_sounds(request: UserRequest, pk: int) -> HttpResponse:
     found = reach_chart(request, pk, change=True)
     on, off = (whole_number(request.POST.get(name)) for name in ("on", "off"))
     if any(request.POST.get(name) and number is None for name, number in (("on", on), ("off", off))):
-        return board(request, pk, trouble="That drawing does not exist.", status=422)
+        return board(request, pk, trouble=Message("That drawing does not exist."), status=422)
     try:
         actions.lay_sound(found, claim=request.POST.get("claim", "")[:20], on=on, off=off)
     except ChartError as error:
@@ -72,7 +73,7 @@ def chart_order(request: UserRequest, pk: int) -> HttpResponse:
     found = reach_chart(request, pk, change=True)
     drawing, before = whole_number(request.POST.get("drawing")), whole_number(request.POST.get("before"))
     if drawing is None or (before is None and request.POST.get("before")):
-        return board(request, pk, trouble="That drawing does not exist.", status=422)
+        return board(request, pk, trouble=Message("That drawing does not exist."), status=422)
     try:
         actions.order_drawings(found, drawing=drawing, before=before)
     except ChartError as error:
@@ -148,7 +149,7 @@ def set_new(request: UserRequest, pk: int) -> HttpResponse:
     found = reach_chart(request, pk, change=True)
     form = SetForm(request.POST)
     if not form.is_valid():
-        return answer(request, "chart", pk, error="Name the set, in up to 80 characters.")
+        return answer(request, "chart", pk, error=Message("Name the set, in up to 80 characters."))
     try:
         like = found if form.cleaned_data["copy"] else None
         new = actions.add_set(found.part, name=form.cleaned_data["name"], like=like)
@@ -163,7 +164,7 @@ def set_rename(request: UserRequest, pk: int) -> HttpResponse:
     found = reach_chart(request, pk, change=True)
     form = NameForm(request.POST)
     if not form.is_valid():
-        return answer(request, "chart", pk, error="Name the set, in up to 80 characters.")
+        return answer(request, "chart", pk, error=Message("Name the set, in up to 80 characters."))
     try:
         actions.rename_set(found, form.cleaned_data["name"])
     except ChartError as error:

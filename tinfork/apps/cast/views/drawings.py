@@ -19,6 +19,7 @@ from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.people.access import may_change, reach, studio_of
 from tinfork.core.errors import ChartError
+from tinfork.core.messages import Message
 
 
 def _form(request: UserRequest, drawing: Drawing, form: DrawingForm | None = None) -> HttpResponse:
@@ -65,7 +66,7 @@ def drawing_replace(request: UserRequest, pk: int) -> HttpResponse:
     found = reach(Drawing, request.user, change=True, pk=pk)
     file = request.FILES.get("picture")
     if file is None or not file.size:
-        return answer(request, "chart", found.chart_id, error="Choose the new picture.")
+        return answer(request, "chart", found.chart_id, error=Message("Choose the new picture."))
     kept = keep_upload(file)
     # The number it begins with is how a job finds the drawing it replaces.
     kept["name"] = f"{found.number:04d} {kept['name']}"
@@ -109,7 +110,7 @@ def drawing_register(request: UserRequest, pk: int) -> JsonResponse:
     found = reach(Drawing, request.user, change=True, pk=pk)
     form = RegisterForm(request.POST)
     if not form.is_valid():
-        return JsonResponse({"error": "A place needs two numbers, in pixels."}, status=422)
+        return JsonResponse({"error": str(Message("A place needs two numbers, in pixels."))}, status=422)
     d = form.cleaned_data
     try:
         chart_actions.register_drawing(found, point=(d["point_x"], d["point_y"]), offset=(d["offset_x"], d["offset_y"]))

@@ -16,6 +16,7 @@ from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.people.access import reach
 from tinfork.core.errors import FormatError
+from tinfork.core.messages import Message
 from tinfork.core.mouths.chart import MAX_DRAWINGS
 from tinfork.core.pictures.cutting import find_boxes
 from tinfork.core.pictures.regions import Box
@@ -27,7 +28,7 @@ def page_new(request: UserRequest, pk: int) -> HttpResponse:
     chart = reach_chart(request, pk, change=True)
     file = request.FILES.get("page")
     if file is None or not file.size:
-        return answer(request, "chart", pk, error="Choose the sheet: one picture with several drawings on it.")
+        return answer(request, "chart", pk, error=Message("Choose the sheet: one picture with several drawings on it."))
     kept = keep_upload(file)
     page = Page.objects.create(chart=chart, name=kept["name"], original=kept["key"])
     options = {"chart": pk, "page": page.pk}
@@ -55,7 +56,7 @@ def page_boxes(request: UserRequest, pk: int) -> JsonResponse:
     found = _reach(request, pk)
     gap = whole_number(request.GET.get("gap"), 0, 20_000)
     if gap is None:
-        return JsonResponse({"error": "The gap must be a number of pixels."}, status=422)
+        return JsonResponse({"error": str(Message("The gap must be a number of pixels."))}, status=422)
     boxes = find_boxes([Box(*sides) for sides in found.parts], gap)
     return JsonResponse({"boxes": [box.sides for box in boxes[:MAX_DRAWINGS]]})
 
@@ -66,7 +67,9 @@ def page_cut(request: UserRequest, pk: int) -> HttpResponse:
     found = _reach(request, pk, change=True)
     boxes = _boxes(request.POST.get("boxes", ""), found)
     if not boxes:
-        return answer(request, "page", pk, error="There are no boxes on the sheet. Draw one around each mouth.")
+        return answer(
+            request, "page", pk, error=Message("There are no boxes on the sheet. Draw one around each mouth.")
+        )
     Page.objects.filter(pk=pk).update(boxes=boxes)
     options = {"chart": found.chart_id, "page": pk, "boxes": boxes}
     start_job(kind=Job.Kind.CUT, on=found.chart.character, by=request.user, options=options)

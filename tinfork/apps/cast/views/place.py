@@ -17,6 +17,7 @@ from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.people.access import reach
 from tinfork.core.errors import ChartError
+from tinfork.core.messages import Message
 
 
 def chart_place(request: UserRequest, pk: int) -> HttpResponse:
@@ -53,7 +54,7 @@ def chart_face_give(request: UserRequest, pk: int) -> HttpResponse:
     chart = reach_chart(request, pk, change=True)
     form = SetFaceForm(request.POST, request.FILES)
     if not chart.part.speaks:
-        return answer(request, "chart_place", chart.pk, error="Only a set of mouths can have a face.")
+        return answer(request, "chart_place", chart.pk, error=Message("Only a set of mouths can have a face."))
     if not form.is_valid():
         return answer(request, "chart_place", chart.pk, error=str(next(iter(form.errors.values()))[0]))
     options = {"chart": chart.pk, "files": [keep_upload(form.cleaned_data["face"])], "of_set": True}
@@ -76,7 +77,7 @@ def part_place(request: UserRequest, pk: int) -> JsonResponse:
     form = PlaceForm(request.POST)
     if not form.is_valid():
         return JsonResponse(
-            {"error": "Keep the drawings inside the picture, at 0.5 to 300 % of its width."}, status=422
+            {"error": str(Message("Keep the drawings inside the picture, at 0.5 to 300 % of its width."))}, status=422
         )
     try:
         chart = part.charts.filter(pk=whole_number(request.POST.get("chart")) or 0).first()

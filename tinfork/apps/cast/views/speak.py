@@ -10,6 +10,7 @@ from tinfork.apps.cast.views.shared import reach_chart
 from tinfork.apps.common.requests import UserRequest
 from tinfork.core.clock import FrameRate
 from tinfork.core.errors import TinForkError
+from tinfork.core.messages import Message
 from tinfork.core.speech.visemes import typical_sounds
 from tinfork.engines.trying import try_sentence
 
@@ -22,7 +23,7 @@ def chart_say(request: UserRequest, pk: int) -> JsonResponse:
     chart = reach_chart(request, pk)
     form = SayForm(request.POST)
     if not form.is_valid():
-        return JsonResponse({"error": "Type a sentence of up to 200 characters."}, status=422)
+        return JsonResponse({"error": str(Message("Type a sentence of up to 200 characters."))}, status=422)
     try:
         tried = try_sentence(form.cleaned_data["text"], chart.content, FrameRate.parse(_RATE))
     except TinForkError as error:

@@ -12,6 +12,7 @@ from tinfork.apps.cast.views.shared import answer, chart_context, reach_chart
 from tinfork.apps.common.gate import Gate
 from tinfork.apps.common.requests import UserRequest
 from tinfork.core.errors import ChartError
+from tinfork.core.messages import Message
 from tinfork.core.mouths.starter import starter_chart, starter_pictures
 from tinfork.engines.starter_zip import starter_archive
 
@@ -60,7 +61,9 @@ def chart_starter_zip(request: UserRequest, pk: int) -> HttpResponse:
     chart = reach_chart(request, pk)
     form = _asked(request)
     if form.errors:
-        return answer(request, "chart_starter", pk, error="This combination cannot be drawn. Change an option.")
+        return answer(
+            request, "chart_starter", pk, error=Message("This combination cannot be drawn. Change an option.")
+        )
     with _ONE_AT_A_TIME.inside():
         data = starter_archive(form.style, form.cleaned_data["drawings"])
     name = f"starter chart {chart.name}.zip".encode("ascii", "ignore").decode()
@@ -75,7 +78,9 @@ def chart_starter_take(request: UserRequest, pk: int) -> HttpResponse:
     chart = reach_chart(request, pk, change=True)
     form = StarterForm(_defaults() | request.POST.dict())
     if not form.is_valid():
-        return answer(request, "chart_starter", pk, error="This combination cannot be drawn. Change an option.")
+        return answer(
+            request, "chart_starter", pk, error=Message("This combination cannot be drawn. Change an option.")
+        )
     try:
         add_starter_drawings(chart, drawings=form.cleaned_data["drawings"], style=form.style)
     except ChartError as error:

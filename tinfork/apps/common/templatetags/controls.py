@@ -2,6 +2,7 @@
 
 from django import forms, template
 from django.utils.safestring import SafeString
+from django.utils.translation import gettext
 
 from tinfork.core.clock import seconds_from_us
 
@@ -41,3 +42,9 @@ def clock(time_us: int) -> str:
 def minus(a: int, b: int) -> int:
     """A difference."""
     return a - b
+
+
+@register.filter
+def say(text: str) -> str:
+    """A text of one of the core's tables, a label or a hint, in the reader's language."""
+    return gettext(str(text)) if text else ""

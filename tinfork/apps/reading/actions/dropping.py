@@ -19,6 +19,7 @@ from tinfork.apps.reading.queries import soundtrack_of
 from tinfork.apps.reading.ways import Asked, Way
 from tinfork.apps.sound.actions import Brought
 from tinfork.apps.sound.models import Take
+from tinfork.core.messages import Message
 
 _NAME = 80
 
@@ -26,10 +27,10 @@ _NAME = 80
 class Into(models.TextChoices):
     """What becomes of recordings that are dropped."""
 
-    SHOTS = "shots", "one shot per file"
-    ONE = "one", "one shot, files in a row"
-    SCRIPT = "script", "the script's shots"
-    TAKES = "takes", "takes only, no shots"
+    SHOTS = "shots", Message("one shot per file")
+    ONE = "one", Message("one shot, files in a row")
+    SCRIPT = "script", Message("the script's shots")
+    TAKES = "takes", Message("takes only, no shots")
 
 
 @dataclass(frozen=True, slots=True)

@@ -25,6 +25,7 @@ from tinfork.core.commands.sound import Place
 from tinfork.core.commands.table import parse_command
 from tinfork.core.errors import TimingError, TinForkError
 from tinfork.core.formats.soundtrack_json import after_parts, changed_parts, said_first
+from tinfork.core.messages import Message
 from tinfork.core.motion.following import FaceColumns
 from tinfork.core.mouths.chart import Chart as CoreChart
 from tinfork.core.solver.problem import Hold
@@ -134,23 +135,37 @@ def touched_since(
 def _refuse(touch: Touch | None, row: Soundtrack) -> StaleError:
     """In words: where somebody else was at work."""
     names = {str(c.pk): c.name for c in row.shot.characters}
+    whose = names.get(touch.who.partition(" ")[0], Message("This character")) if touch else ""
     if touch and touch.what == "keys":
-        whose = names.get(touch.who.partition(" ")[0], "this character")
         return StaleError("{whose} was moved here in another window.", whose=whose)
     if touch and touch.what == "pass_note":
         return StaleError("A note about this pass was written in another window.")
-    if touch and touch.what in ("dials", "stand"):
-        did = "settings" if touch.what == "dials" else "placed"
-        whose = names.get(touch.who, "this character")
-        return StaleError("Someone else, or another tab, {did} {whose} meanwhile.", did=did, whose=whose)
+    if touch and touch.what == "dials":
+        return StaleError("The settings of {whose} were changed in another window.", whose=whose)
+    if touch and touch.what == "stand":
+        return StaleError("{whose} was placed in another window.", whose=whose)
+    if touch and touch.what.startswith("voice "):
+        return StaleError("The words or the sound here were changed in another window.")
     if touch is None or touch.what not in ("pins", "note"):
-        what = "the words or the sound here" if touch and touch.what.startswith("voice ") else "this shot"
-        return StaleError("Someone else, or another tab, changed {what} meanwhile.", what=what)
+        return StaleError("This shot was changed in another window.")
     shot = row.shot
     first, last = (shot.first_frame + shot.production.rate.frame_at(at) for at in (touch.start_us, touch.end_us - 1))
-    who = f" of {names[touch.who]}" if touch.who in names else ""
-    where = f"frame {first}" if first == last else f"frames {first} to {last}"
-    return StaleError("Someone else, or another tab, changed {where}{who} meanwhile.", where=where, who=who)
+    if touch.who in names:
+        return StaleError(
+            "Frame {first} of {whose} was changed in another window.",
+            many="Frames {first} to {last} of {whose} were changed in another window.",
+            first=first,
+            last=last,
+            whose=whose,
+            count=last - first + 1,
+        )
+    return StaleError(
+        "Frame {first} was changed in another window.",
+        many="Frames {first} to {last} were changed in another window.",
+        first=first,
+        last=last,
+        count=last - first + 1,
+    )
 
 
 @transaction.atomic

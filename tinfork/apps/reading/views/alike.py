@@ -8,6 +8,7 @@ from tinfork.apps.people.access import reach
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.actions.alike import correct_alike, is_worth_asking, places_alike
 from tinfork.core.errors import TinForkError
+from tinfork.core.messages import Message
 
 
 @require_http_methods(["GET", "POST"])
@@ -21,7 +22,19 @@ def shot_alike(request: UserRequest, pk: int) -> JsonResponse:
             count = correct_alike(shot=shot, was=was, now=now, by=request.user)
         except TinForkError as error:
             return JsonResponse({"error": str(error)}, status=422)
-        return JsonResponse({"said": f"“{was}” is now “{now}” in {count} more place{'s' * (count != 1)}."})
+        return JsonResponse(
+            {
+                "said": str(
+                    Message(
+                        "“{was}” is now “{now}” in {count} more place.",
+                        many="“{was}” is now “{now}” in {count} more places.",
+                        was=was,
+                        now=now,
+                        count=count,
+                    )
+                )
+            }
+        )
     shot = reach(Shot, request.user, pk=pk)
     places = places_alike(shot, was) if is_worth_asking(was, now, shot.language) else {}
     return JsonResponse({"places": sum(places.values()), "shots": len(places)})

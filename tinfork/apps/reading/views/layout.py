@@ -13,6 +13,7 @@ from tinfork.apps.jobs.queries import is_anyone_working
 from tinfork.apps.people.access import reach
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.queries import soundtrack_of
+from tinfork.core.messages import Message
 from tinfork.engines.limits import MAX_FACE_BYTES
 
 
@@ -27,10 +28,21 @@ def shot_background(request: UserRequest, pk: int) -> HttpResponseBase:
         return serve_file(request, shot.background, TYPES[suffix])
     file = request.FILES.get("picture")
     if file is None or not file.size:
-        return JsonResponse({"error": "Choose a picture: PNG, JPEG, WebP or SVG."}, status=422)
+        return JsonResponse({"error": str(Message("Choose a picture: PNG, JPEG, WebP or SVG."))}, status=422)
     if file.size > MAX_FACE_BYTES:
-        return JsonResponse({"error": f"“{file.name}” is larger than {MAX_FACE_BYTES // 2**20} MB."}, status=422)
+        return JsonResponse(
+            {
+                "error": str(
+                    Message(
+                        "“{name}” is larger than {max_face_bytes} MB.",
+                        name=file.name,
+                        max_face_bytes=MAX_FACE_BYTES // 2**20,
+                    )
+                )
+            },
+            status=422,
+        )
     if not soundtrack_of(shot).is_read:
-        return JsonResponse({"error": "Read the track first. Then the shot has a picture."}, status=422)
+        return JsonResponse({"error": str(Message("Read the track first. Then the shot has a picture."))}, status=422)
     job = start_job(kind=Job.Kind.BACKGROUND, on=shot, by=request.user, options={"files": [keep_upload(file)]})
     return JsonResponse({"job": str(job.pk), "working": is_anyone_working()})

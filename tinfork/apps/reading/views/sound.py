@@ -27,6 +27,7 @@ from tinfork.apps.reading.waveform import shot_mix, shot_peaks
 from tinfork.apps.sound.forms import FILM_TYPES, SOUND_TYPES
 from tinfork.apps.sound.models import Reel, Take
 from tinfork.core.errors import FormatError, TinForkError
+from tinfork.core.messages import Message
 from tinfork.engines import limits
 
 
@@ -179,7 +180,7 @@ def shot_voices(request: UserRequest, pk: int) -> HttpResponse:
         cast = {key[4:]: str(value) for key, value in request.POST.items() if key.startswith("who-")}
         accept_speakers(shot=shot, cast=cast, by=request.user)
         messages.success(
-            request, "The turns were added. Drag their ends, split them, or give them to another character."
+            request, Message("The turns were added. Drag their ends, split them, or give them to another character.")
         )
     elif what == "leave":
         drop_proposal(shot)
@@ -198,7 +199,7 @@ def shot_reel(request: UserRequest, pk: int) -> HttpResponse:
     frame = whole_number(request.POST.get("frame", "0"), -10_000_000, 10_000_000)
     reel = None if wanted is None else reach(Reel, request.user, pk=wanted, production=shot.production)
     if frame is None:
-        messages.error(request, "Type the story reel's start frame as a whole number.")
+        messages.error(request, str(Message("Type the story reel's start frame as a whole number.")))
         return redirect("shot_sound", pk)
     rate = shot.production.rate
     shot.reel, shot.reel_from_us = reel, rate.first_us(frame)

@@ -26,6 +26,7 @@ from tinfork.apps.script.actions import make_character
 from tinfork.apps.sound.forms import SOUND_TYPES, look_into
 from tinfork.apps.sound.models import Take
 from tinfork.core.errors import TinForkError
+from tinfork.core.messages import Message
 from tinfork.engines import limits
 
 
@@ -94,7 +95,7 @@ def shot_read_again(request: UserRequest, pk: int) -> HttpResponse:
     shot = reach(Shot, request.user, change=True, pk=pk)
     form = StretchForm(request.POST)
     if not form.is_valid():
-        messages.error(request, "Type the first and the last frame.")
+        messages.error(request, str(Message("Type the first and the last frame.")))
         return redirect("desk", pk)
     try:
         read_stretch(shot=shot, by=request.user, **form.cleaned_data)
@@ -139,7 +140,9 @@ def shot_cast(request: UserRequest, pk: int) -> HttpResponse:
     if made.is_valid():
         character = make_character(shot.production.studio, made.cleaned_data["name"])
         add_to_cast(shot, [character])
-        messages.success(request, f"{character.name} was added to the cast with a starter mouth chart.")
+        messages.success(
+            request, str(Message("{name} was added to the cast with a starter mouth chart.", name=character.name))
+        )
     elif (added := whole_number(request.POST.get("add"))) is not None:
         add_to_cast(shot, [reach(Character, request.user, pk=added, studio=shot.production.studio)])
     elif (removed := whole_number(request.POST.get("remove"))) is not None:

@@ -13,13 +13,14 @@ from tinfork.apps.reading.work.hearing import wanted_for
 from tinfork.apps.reading.work.opening import take_of
 from tinfork.apps.reading.work.voice import row_of, whole_take
 from tinfork.core.errors import SoundError
+from tinfork.core.messages import Message, joined
 from tinfork.engines.apart import run_apart
 from tinfork.engines.finding import find_lines_of_voice
 from tinfork.engines.hearing import voices_in
 
 #: Who says a line is remembered by it where it fits so well.
 _SURELY = 0.8
-_PHASES = {"listen": "Hearing the words", "align": "Placing each sound"}
+_PHASES = {"listen": Message("Hearing the words"), "align": Message("Placing each sound")}
 
 
 def run(job: Job, report: Callable[[str, float], None]) -> None:
@@ -58,16 +59,31 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
 
 def said_of(laid: Laid, of: int) -> str:
     """What became of a recording, in words."""
-    shots = "one shot" if laid.shots == 1 else f"{laid.shots} shots"
     parts = [
-        f"{laid.found} of the script's {of} lines were found",
-        f"{laid.placed} of them were new and are in {shots} now" if laid.placed else "all of them were already placed",
+        Message(
+            "{count} of the script's {of} lines was found",
+            many="{count} of the script's {of} lines were found",
+            count=laid.found,
+            of=of,
+        ),
+        Message(
+            "{placed} of them new, in {count} shot",
+            many="{placed} of them new, in {count} shots",
+            placed=laid.placed,
+            count=laid.shots,
+        )
+        if laid.placed
+        else Message("all of them were already placed"),
     ]
     if laid.again:
-        parts.append(f"{laid.again} {'are' if laid.again > 1 else 'is'} said more than once")
+        parts.append(
+            Message("{count} is said more than once", many="{count} are said more than once", count=laid.again)
+        )
     if laid.loose:
-        parts.append(f"speech not in the script: {laid.loose} time{'s' * (laid.loose > 1)}")
-    return f"{'; '.join(parts)}."
+        parts.append(
+            Message("{count} phrase not in the script", many="{count} phrases not in the script", count=laid.loose)
+        )
+    return joined([*parts[:-1], Message("{last}.", last=parts[-1])], "; ")
 
 
 def undo(job: Job, ending: Ending) -> None:

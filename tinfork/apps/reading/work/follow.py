@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from tinfork.core.errors import Cancelled, SoundError, WordsError
+from tinfork.core.messages import Message
 from tinfork.core.speech.lexicon import Lexicon
 from tinfork.core.speech.reading import Line, Reading, Word
 from tinfork.core.speech.rereading import Change, Plan, apply_plan, widened
@@ -17,9 +18,9 @@ Report = Callable[[str, float], None]
 
 #: Each phase: its words, where it starts and how much of the whole it is.
 _PHASES = {
-    "spell": ("Looking up words", 0.05, 0.05),
-    "lay out": ("Aligning words with the sound", 0.1, 0.0),
-    "align": ("Placing each sound", 0.1, 0.88),
+    "spell": (Message("Looking up words"), 0.05, 0.05),
+    "lay out": (Message("Aligning words with the sound"), 0.1, 0.0),
+    "align": (Message("Placing each sound"), 0.1, 0.88),
 }
 
 
@@ -27,7 +28,7 @@ class Partly(Cancelled):
     """Cancelled, with the lines that were read by then."""
 
     def __init__(self, reading: Reading, done: int, total: int) -> None:
-        super().__init__("Cancelled.")
+        super().__init__(Message("Cancelled."))
         self.reading, self.done, self.total = reading, done, total
 
 
@@ -85,7 +86,14 @@ def _read(asked: _Asked, report: Report, done: dict[int, Line]) -> tuple[dict[in
     def progress(phase: str, share: float) -> None:
         words, start, part = _PHASES[phase]
         if done and total > 1:
-            words = f"Reading: {len(done)} of {total} lines{latest(done)}"
+            line = done[max(done)]
+            words = Message(
+                "Reading: {done} of {total} lines · “{line}” at {seconds:.1f} s",
+                done=len(done),
+                total=total,
+                line=line.text[:40],
+                seconds=line.start_us / 1e6,
+            )
         report(words, start + part * share)
 
     def keep(part: list[tuple[int, Line]]) -> None:
@@ -104,12 +112,6 @@ def _read(asked: _Asked, report: Report, done: dict[int, Line]) -> tuple[dict[in
         keep=keep,
         limit_s=time_limit_s(asked.voice),
     )
-
-
-def latest(done: dict[int, Line]) -> str:
-    """The line that was read last, and where it is, for whoever waits."""
-    line = done[max(done)]
-    return f" · “{line.text[:40]}” at {line.start_us / 1e6:.1f} s" if line.words else ""
 
 
 def time_limit_s(voice: Path) -> float:

@@ -10,10 +10,11 @@ from tinfork.apps.produce.models import Production, Shot
 from tinfork.apps.pronounce.queries import lexicon_of
 from tinfork.apps.reading.casting import words_of
 from tinfork.apps.reading.models import HeardPart
-from tinfork.apps.reading.work.follow import Partly, latest, time_limit_s
+from tinfork.apps.reading.work.follow import Partly, time_limit_s
 from tinfork.apps.reading.work.voice import row_of
 from tinfork.core.errors import Cancelled, TinForkError
 from tinfork.core.formats.reading_json import reading_from_dict, reading_to_dict
+from tinfork.core.messages import Message
 from tinfork.core.script import ScriptLine, names_in, parse_plain
 from tinfork.core.sound.speakers import Voiced
 from tinfork.core.sound.voiceprint import Voiceprint, are_several
@@ -26,7 +27,7 @@ from tinfork.engines.transcribing import Wanted, transcribe_voice
 
 Report = Callable[[str, float], None]
 
-_TELLING = "Finding who speaks when"
+_TELLING = Message("Finding who speaks when")
 #: So many shots say which words are likely.
 _SHOTS = 200
 #: So many names of characters are told to the listener.
@@ -64,8 +65,17 @@ def hear_words(job: Job, shot: Shot, regions: Sequence[Region], report: Report) 
         HeardPart.objects.create(job=job, row=row, lines=reading_to_dict(Reading(duration_us, lines)))
 
     def progress(_: str, share: float) -> None:
-        so_far = f": {len(done)} lines{latest(done)}" if done else ""
-        report(f"Hearing the words{so_far}", 0.02 + 0.94 * share)
+        phase = Message("Hearing the words")
+        if done:
+            line = done[max(done)]
+            phase = Message(
+                "Hearing the words: {count} line · “{line}” at {seconds:.1f} s",
+                many="Hearing the words: {count} lines · “{line}” at {seconds:.1f} s",
+                count=len(done),
+                line=line.text[:40],
+                seconds=line.start_us / 1e6,
+            )
+        report(phase, 0.02 + 0.94 * share)
 
     with row_of(regions, report) as voice:
         try:

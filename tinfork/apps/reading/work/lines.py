@@ -12,6 +12,7 @@ from tinfork.apps.reading.work.opening import take_of
 from tinfork.apps.reading.work.voice import row_of, whole_take
 from tinfork.apps.sound.actions import set_reading
 from tinfork.core.errors import Cancelled
+from tinfork.core.messages import Message
 from tinfork.core.speech.reading import Reading
 from tinfork.core.speech.rereading import plan_rereading
 
@@ -32,7 +33,9 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
             )
     except Partly as partly:
         set_reading(take, partly.reading, job.options["words"])
-        job.kept = f"{partly.done} of {partly.total} lines were found before that and are kept."
+        job.kept = Message(
+            "{done} of {total} lines were found before that and are kept.", done=partly.done, total=partly.total
+        )
         raise Cancelled(str(partly)) from partly
     job.notes = list(warnings)
     set_reading(take, reading, job.options["words"])

@@ -22,6 +22,7 @@ from tinfork.apps.reading.work.hearing import Heard, hear_words, heard_of
 from tinfork.apps.reading.work.unworded import read_without_words
 from tinfork.apps.reading.work.voice import row_of
 from tinfork.core.errors import Cancelled, SoundError
+from tinfork.core.messages import Message
 from tinfork.core.soundtrack.assembly import Region, assemble, gather, row_spans, spread
 from tinfork.core.soundtrack.model import Soundtrack as CoreSoundtrack
 from tinfork.core.speech.keeping import difference
@@ -58,11 +59,15 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
         reading = with_unworded(old, reading)
     except Partly as partly:
         store_reading(job, regions, partly.reading, ())
-        job.kept = f"{partly.done} of {partly.total} lines were read before that and are kept."
+        job.kept = Message(
+            "{done} of {total} lines were read before that and are kept.", done=partly.done, total=partly.total
+        )
         raise Cancelled(str(partly)) from partly
     if any(old.words()):
         changed = difference(old, reading).text
-        job.notes = [f"Re-read: {changed}." if changed else "Re-read: nothing changed."]
+        job.notes = [
+            Message("Re-read: {changed}.", changed=changed) if changed else Message("Re-read: nothing changed.")
+        ]
     report("Saving the reading", 0.98)
     store_reading(job, regions, reading, warnings)
 
@@ -72,7 +77,7 @@ def _why_no_voice(shot: Shot) -> str:
     last = Job.objects.filter(kind=Job.Kind.TAKE, options__shot=shot.pk).first()
     if last and last.state == Job.State.FAILED and last.error:
         return last.error
-    return "The shot has no voice to read. Import a recording first."
+    return Message("The shot has no voice to read. Import a recording first.")
 
 
 def _hear(job: Job, shot: Shot, regions: tuple[Region, ...], report: Callable[[str, float], None]) -> None:
@@ -81,8 +86,11 @@ def _hear(job: Job, shot: Shot, regions: tuple[Region, ...], report: Callable[[s
         heard = hear_words(job, shot, regions, report)
     except Partly as partly:
         _keep_heard(job, shot, regions, heard_of(shot, partly.reading))
-        count = "One line was" if partly.done == 1 else f"{partly.done} lines were"
-        job.kept = f"{count} heard before that and kept."
+        job.kept = Message(
+            "{count} line was heard before that and is kept.",
+            many="{count} lines were heard before that and are kept.",
+            count=partly.done,
+        )
         raise Cancelled(str(partly)) from partly
     report("Saving the reading", 0.98)
     _keep_heard(job, shot, regions, heard)
@@ -119,7 +127,7 @@ def _by_whoever_it_is(shot: Shot, heard: Heard) -> Heard:
 
 
 #: What goes with a reading in which more than one voice was heard.
-SEVERAL_VOICES = "More than one voice was heard. Choose the characters under Clips and turns."
+SEVERAL_VOICES = Message("More than one voice was heard. Choose the characters under Clips and turns.")
 
 
 class _Asked:

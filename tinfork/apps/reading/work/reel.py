@@ -12,6 +12,7 @@ from tinfork.apps.reading.actions.placing import show_reel
 from tinfork.apps.reading.work.opening import open_take
 from tinfork.apps.sound.models import Reel, Take
 from tinfork.core.errors import SoundError
+from tinfork.core.messages import Message
 from tinfork.engines.film import open_film
 
 
@@ -31,9 +32,9 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
                 open_take(reel.take, path, lambda done: report("Opening the sound", 0.7 + 0.25 * done))
             except SoundError as error:
                 reel.take.delete()
-                reel.take, reel.note = None, str(error)[:300]
+                reel.take, reel.note = None, error.message
         elif not opened.has_sound:
-            reel.note = "There is no sound in this film."
+            reel.note = Message("There is no sound in this film.")
         reel.duration_us, reel.width, reel.height = opened.duration_us, opened.width, opened.height
         reel.film.name = keep_file(film, ".webm")
     reel.original.name, reel.trouble = "", ""
@@ -45,7 +46,7 @@ def undo(job: Job, ending: Ending) -> None:
     """A file that is no film is dropped; where our side failed it is kept, and says what happened."""
     reels = Reel.objects.filter(pk=job.options["reel"], film="")
     if ending is Ending.BROKE:
-        reels.update(trouble=job.error[:300])
+        reels.update(trouble=job.error)
     else:
         reels.delete()
 

@@ -17,6 +17,7 @@ from tinfork.apps.reading.work.voice import row_of, whole_take
 from tinfork.apps.sound.actions import set_reading
 from tinfork.apps.sound.models import Take
 from tinfork.core.errors import SoundError
+from tinfork.core.messages import Message
 from tinfork.core.soundtrack.replacing import replace_take
 from tinfork.core.speech.reading import Reading
 from tinfork.core.speech.rereading import whole_plan
@@ -54,7 +55,15 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
         if old.content:
             set_reading(new, read[_key(old.content)], old.words)
         Take.objects.filter(pk=new.pk).update(speaker=old.speaker)
-    job.notes = [f"“{new.name}” replaced “{old.name}” in {len(rows)} shot{'s' * (len(rows) != 1)}."]
+    job.notes = [
+        Message(
+            "“{new}” replaced “{old}” in {count} shot.",
+            many="“{new}” replaced “{old}” in {count} shots.",
+            new=new.name,
+            old=old.name,
+            count=len(rows),
+        )
+    ]
 
 
 def _key(reading: Reading) -> tuple[str, ...]:

@@ -21,6 +21,7 @@ from tinfork.apps.sound.forms import FILM_TYPES, SOUND_TYPES, SpeakForm, look_in
 from tinfork.apps.sound.models import Reel, Take
 from tinfork.apps.sound.queries import library
 from tinfork.core.errors import TinForkError
+from tinfork.core.messages import Message
 from tinfork.core.script import ScriptLine, fold
 from tinfork.engines import limits
 
@@ -99,7 +100,7 @@ def takes_speak(request: UserRequest, pk: int) -> HttpResponse:
             who = people.get(fold(line.speaker)) if line.speaker else usual
             lines.append(ScriptLine(str(who.pk) if who else "", line.text, line.language))
         if not lines:
-            form.add_error("text", "Type the dialogue, one phrase per line.")
+            form.add_error("text", Message("Type the dialogue, one phrase per line."))
     if form.errors:
         return _library(request, production, form)
     data = form.cleaned_data

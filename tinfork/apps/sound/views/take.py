@@ -24,6 +24,7 @@ from tinfork.apps.sound.actions import bring_take, describe_take, remove_take
 from tinfork.apps.sound.forms import SOUND_TYPES, TakeForm, look_into
 from tinfork.apps.sound.models import Take
 from tinfork.core.errors import SoundError, TinForkError, WordsError
+from tinfork.core.messages import Message
 from tinfork.engines import limits
 
 _PAUSES_MS = (350, 600, 1000, 2000)
@@ -102,7 +103,7 @@ def take_use(request: UserRequest, pk: int, line: int) -> HttpResponse:
     except TinForkError as error:
         messages.error(request, str(error))
     else:
-        messages.success(request, f"{chosen.shot} uses this take now.")
+        messages.success(request, str(Message("{shot} uses this take now.", shot=chosen.shot)))
     return redirect("take", pk)
 
 
@@ -114,7 +115,7 @@ def take_edit(request: UserRequest, pk: int) -> HttpResponse:
     if form.is_valid():
         describe_take(take=found, **form.cleaned_data)
     else:
-        messages.error(request, "A take needs a name. Its speaker must be in this studio's cast.")
+        messages.error(request, str(Message("A take needs a name. Its speaker must be in this studio's cast.")))
     return redirect("take", pk)
 
 
@@ -162,7 +163,7 @@ def take_replace(request: UserRequest, pk: int) -> JsonResponse:
     """A better take in its place: a file that comes now, or one of the library."""
     found = reach(Take, request.user, change=True, pk=pk)
     if found.is_ready is False:
-        return JsonResponse({"error": "This take is still being opened."}, status=422)
+        return JsonResponse({"error": str(Message("This take is still being opened."))}, status=422)
     try:
         uploads = [f for f in request.FILES.getlist("sound") if isinstance(f, TemporaryUploadedFile)]
         if uploads:
@@ -189,11 +190,11 @@ def take_send(request: UserRequest, pk: int) -> HttpResponse:
         first, _, last = value.partition("-")
         start, end = whole_number(first), whole_number(last, 0, found.duration_us)
         if start is None or end is None or start >= end:
-            messages.error(request, "One of the phrases is not in this take. Nothing was sent.")
+            messages.error(request, str(Message("One of the phrases is not in this take. Nothing was sent.")))
             return redirect("take", pk)
         spans.append((start, end))
     if not spans:
-        messages.error(request, "Tick the phrases to send.")
+        messages.error(request, str(Message("Tick the phrases to send.")))
         return redirect("take", pk)
     shot = None
     if (wanted := whole_number(request.POST.get("shot"))) is not None:
