@@ -57,11 +57,11 @@ def test_a_key_is_answered_with_the_motion_alone_and_undone(client, read_shot):
 @pytest.mark.parametrize(
     ("name", "parameters", "says"),
     [
-        ("key_set", {"part": "-77", "frame": 1}, "not on this face"),
+        ("key_set", {"part": "-77", "frame": 1}, "That part is no longer on this face"),
         ("key_set", {"part": "head", "frame": 90_000}, "This shot has"),
         ("key_set", {"part": "head", "frame": 1, "turn": "left"}, "“turn” must be a number"),
         ("key_remove", {"part": "head", "first": 0, "last": 4}, "no key on these frames"),
-        ("act", {"kinds": {"juggling": 4}}, "no acting called"),
+        ("act", {"kinds": {"juggling": 4}}, "There is no acting rule called"),
         ("key_perform", {"part": "head", "path": []}, "“path” must be"),
     ],
 )
@@ -85,7 +85,7 @@ def test_two_people_move_two_parts_and_meet_on_one(client, read_shot):
     assert post(part="face", turn=1).status_code == 200
     refused = post(part="head", turn=1)
     assert refused.status_code == 409
-    assert "moved Odalys here meanwhile" in refused.json()["error"]
+    assert "Odalys was moved here" in refused.json()["error"]
 
 
 def test_a_note_about_a_pass_is_answered_and_undone_alone(client, read_shot):

@@ -42,7 +42,7 @@ def test_it_is_asked_for_names_and_odd_words_only(client, two_shots):
 def test_it_is_put_right_in_each_shot_and_each_can_be_undone(client, two_shots):
     one, other = two_shots
     answer = client.post(f"/shots/{one.pk}/alike", {"was": "tram", "now": "Trammel"})
-    assert answer.json() == {"said": "“tram” is “Trammel” in 2 more places."}
+    assert answer.json() == {"said": "“tram” is now “Trammel” in 2 more places."}
     for shot in two_shots:
         assert "Trammel" in texts(shot)
         assert "tram" not in texts(shot)

@@ -21,7 +21,7 @@ def text(client, address):
 def test_a_shot_that_is_put_away_leaves_every_list_and_comes_back_whole(client, read_shot, production):
     before = Soundtrack.objects.get(shot=read_shot).document
     page = client.post(f"/shots/{read_shot.pk}/archive", follow=True).content.decode()
-    assert "can be brought back for 30 days" in page
+    assert "You can restore it for 30 days" in page
     assert f"/shots/{read_shot.pk}/" not in text(client, f"/productions/{production.pk}/")
     assert "0 of 0 shots read" in text(client, "/")
     for address in ("", "desk", "handover/json", "sound"):
@@ -32,7 +32,7 @@ def test_a_shot_that_is_put_away_leaves_every_list_and_comes_back_whole(client, 
     client.post(f"/archive/shots/{read_shot.pk}", {"do": "back"})
     assert client.get(f"/shots/{read_shot.pk}/desk").status_code == 200
     assert Soundtrack.objects.get(shot=read_shot).document == before
-    assert "Nothing is put away" in text(client, "/archive")
+    assert "The archive is empty" in text(client, "/archive")
 
 
 def test_its_name_can_be_used_meanwhile_and_it_comes_back_under_another(client, shot, production):

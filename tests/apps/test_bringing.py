@@ -36,7 +36,7 @@ def test_an_edited_sheet_comes_back_as_pins_and_one_undo_takes_it_back(client, r
     assert page.status_code == 200 and "<strong>4</strong> frames will show another drawing" in page.content.decode()
     assert Soundtrack.objects.get(shot=read_shot).document == before
     done = bring(client, read_shot, page)
-    assert "4 frames with another drawing" in done.content.decode()
+    assert "4 frames with a new drawing" in done.content.decode()
     shot = type(read_shot).objects.get(pk=read_shot.pk)
     holds = solve_character(shot, shot.character, shot.soundtrack.reading)
     for frame, row in enumerate(rows[11:15], start=10):
@@ -61,7 +61,7 @@ def test_words_of_our_json_move_and_are_pinned(client, read_shot):
 
 def test_a_wrong_file_changes_nothing_and_a_stale_or_foreign_look_is_refused(client, read_shot, stranger):
     page = look(client, read_shot, "x.csv", b"frame,drawing\n1,77\n")
-    assert page.status_code == 422 and "no drawing “77”" in page.content.decode()
+    assert page.status_code == 422 and "Drawing “77” is not in this chart" in page.content.decode()
     good = look(client, read_shot, "n.csv", b"frame,drawing\n1,14\n")
     looked = re.search(r'name="looked" value="([^"]+)"', good.content.decode())[1]
     bent = client.post(f"/shots/{read_shot.pk}/bring", {"looked": looked[:-2] + "xx"})

@@ -51,7 +51,8 @@ def test_a_sentence_is_spoken_and_mouthed_by_the_chart(client, chart):
 
 
 @pytest.mark.parametrize(
-    ("text", "words"), [("", "Type a sentence"), ("x" * 300, "Type a sentence"), ("…", "nothing to say")]
+    ("text", "words"),
+    [("", "Type a sentence"), ("x" * 300, "Type a sentence"), ("…", "no words to say")],
 )
 def test_a_sentence_that_cannot_be_said_says_why(client, chart, text, words):
     answer = client.post(f"/cast/charts/{chart.pk}/say", {"text": text})

@@ -40,7 +40,9 @@ def first(chart):
 
 CHANGES = {
     "removed": lambda c: drawings.delete_drawing(first(c)),
-    "put in": lambda c: drawings.add_starter_drawings(c, drawings=14, style=Style(Ink(), mood=MOODS["glad"])),
+    "starter chart added": lambda c: drawings.add_starter_drawings(
+        c, drawings=14, style=Style(Ink(), mood=MOODS["glad"])
+    ),
     "lined up": lambda c: charts.register_drawing(first(c), point=(3, 4), offset=(5, 6)),
     "placed": lambda c: charts.place_part(c.part, x=0.2, y=0.3, width=0.5, angle=0.1, on=c),
     "laid": lambda c: charts.lay_sound(c, claim="m", on=first(c).pk),

@@ -67,7 +67,7 @@ def test_mouths_set_on_an_older_state_follow_a_turn_and_two_turns_meet(client, r
     assert edit(client, read_shot, "pin", seen, speaker=who, first=5, last=9, drawing=3).status_code == 200
     late = edit(client, read_shot, "dials", seen, speaker=who, values={"lead": 0})
     assert late.status_code == 409
-    assert f"turned the dials of {read_shot.character.name}" in late.json()["error"]
+    assert f"settings of {read_shot.character.name} were changed" in late.json()["error"]
     assert ShotCharacter.objects.get(shot=read_shot).dials["lead"] == 3
 
 
@@ -130,7 +130,7 @@ def test_dials_are_kept_by_name_and_used_by_it(client, read_shot):
         ({"values": {"detail": 1e3}}, "whole number"),
         ({"values": [1]}, "values by name"),
         ({}, "values by name"),
-        ({"preset": "none such"}, "no dials called"),
+        ({"preset": "none such"}, "There is no preset called"),
         ({"preset": 3}, "a text"),
         ({"speaker": "0", "usual": True}, "not in this shot"),
         ({"speaker": None, "usual": True}, "a text"),
@@ -148,8 +148,8 @@ def test_nonsense_turns_are_refused_and_change_nothing(client, read_shot, parame
     [
         ("try", {"lead": "99"}, "lead goes from 0 to 12"),
         ("try", {"lead": "fast"}, "whole number"),
-        ("keep", {"name": " "}, "a name of their own"),
-        ("keep", {"name": "on twos"}, "a name of their own"),
+        ("keep", {"name": " "}, "Choose another name for the preset"),
+        ("keep", {"name": "on twos"}, "Choose another name for the preset"),
         ("nonsense", {}, "not in this shot"),
     ],
 )

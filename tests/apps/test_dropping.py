@@ -114,7 +114,7 @@ def test_the_language_that_was_chosen_is_the_one_that_is_heard(drop):
     [
         ({"into": "nowhere"}, "not one of the available choices"),
         ({"character": "999999"}, "not one of the available choices"),
-        ({"character": ""}, "somebody must speak"),
+        ({"character": ""}, "Create a character in Cast first"),
         ({"spoken": "qqq"}, "not one of the available choices"),
     ],
 )
@@ -128,7 +128,7 @@ def test_nonsense_is_refused_and_nothing_is_taken(drop, given, said):
 
 def test_without_a_listener_recordings_only_become_takes(drop, monkeypatch, tmp_path):
     monkeypatch.setenv("TINFORK_WORDS_MODEL", str(tmp_path))
-    assert "no model to hear words with" in drop(("one.wav", sounds.sentence_wav())).json()["error"]
+    assert "The model that hears words is missing" in drop(("one.wav", sounds.sentence_wav())).json()["error"]
     assert drop(("one.wav", sounds.sentence_wav()), into="takes").status_code == 200
 
 
@@ -224,7 +224,7 @@ def test_two_voices_in_a_recording_are_told_apart_without_being_asked(drop, clie
     row = Soundtrack.objects.get(shot__name="two")
     assert row.proposal["count"] > 1
     assert row.warnings == ["More than one voice was heard. Choose the characters under Clips and turns."]
-    assert "Say whose they are" in client.get(f"/shots/{row.shot.pk}/").content.decode()
+    assert "Choose the characters under Clips and turns" in client.get(f"/shots/{row.shot.pk}/").content.decode()
     drop(("one.wav", sounds.sentence_wav()))
     work_all()
     assert Soundtrack.objects.get(shot__name="one").proposal is None
@@ -244,7 +244,7 @@ def test_what_was_heard_before_a_cancel_is_kept(drop, monkeypatch):
     work_all()
     job = Job.objects.get(kind="read")
     assert job.state == "cancelled"
-    assert "One line was heard before that and kept." in job.error
+    assert "1 line was heard before that and is kept." in job.error
     shot = Shot.objects.get(name="one")
     assert shot.words
     assert Soundtrack.objects.get(shot=shot).is_read

@@ -57,7 +57,7 @@ def test_a_characters_face_is_traced_shown_and_taken_off(client, character, do_j
 
 @pytest.mark.parametrize(
     ("colours", "size", "says"),
-    [(["red"], (90, 400), "shape of its face"), (["red"] * 8, None, "7 tracings at most")],
+    [(["red"], (90, 400), "A tracing must have the same width and height"), (["red"] * 8, None, "up to 7 tracings")],
 )
 def test_what_is_no_tracing_of_it_is_refused_in_words(client, character, do_jobs, colours, size, says):
     job = trace(client, f"/cast/{character.pk}", character, do_jobs, *colours, size=size)
@@ -75,7 +75,7 @@ def test_without_a_face_there_is_nothing_to_trace_and_another_face_has_no_tracin
     assert Character.objects.get(pk=character.pk).face_tracings == []
     client.post(f"{here}/edit", {"name": character.name, "ink": 1, "drop_face": "on"})
     job = trace(client, here, character, do_jobs, "red")
-    assert "no face picture to trace" in job.error
+    assert "The face picture was removed" in job.error
     assert "tracings" not in client.get(f"{here}/edit").content.decode()
 
 

@@ -36,7 +36,10 @@ def bring_one(client, production):
     return send
 
 
-@pytest.mark.parametrize(("fault", "words"), [(full, "no room left"), (killed, "stopped in the middle")])
+@pytest.mark.parametrize(
+    ("fault", "words"),
+    [(full, "The disk is full"), (killed, "Your files are kept; try again")],
+)
 def test_a_take_that_could_not_be_opened_says_why_and_is_opened_again(
     client, production, bring_one, do_jobs, monkeypatch, sweep, fault, words
 ):
@@ -100,7 +103,7 @@ def test_a_story_reel_that_could_not_be_opened_is_kept(client, production, do_jo
     with monkeypatch.context() as patch:
         patch.setattr("tinfork.apps.reading.work.reel.open_film", full)
         job = do_jobs()
-    assert "no room left" in Reel.objects.get().trouble
+    assert "The disk is full" in Reel.objects.get().trouble
     client.post(f"/jobs/{job.pk}/again")
     assert do_jobs().state == "done"
     assert Reel.objects.get().is_ready
@@ -148,9 +151,12 @@ def edit_on(client, shot):
 @pytest.mark.parametrize(
     ("fault", "words"),
     [
-        (OperationalError("the connection was lost"), "try again in a minute"),
-        (psycopg.errors.DiskFull("could not extend file: No space left on device"), "no room left"),
-        (OSError(errno.ENOSPC, "No space left on device"), "no room left"),
+        (OperationalError("the connection was lost"), "The site cannot reach its database at the moment"),
+        (
+            psycopg.errors.DiskFull("could not extend file: No space left on device"),
+            "Ask whoever runs this site to free some space",
+        ),
+        (OSError(errno.ENOSPC, "No space left on device"), "Ask whoever runs this site to free some space"),
     ],
     ids=["database-away", "database-full", "disk-full"],
 )
@@ -176,7 +182,7 @@ def test_a_fault_of_ours_is_500_in_words_and_without_its_insides(patient, read_s
     answer = edit_on(patient, read_shot)
     assert answer.status_code == 500
     assert "secret" not in answer.content.decode()
-    assert "What was saved is safe" in answer.json()["error"]
+    assert "Something went wrong on our side" in answer.json()["error"]
 
 
 def test_an_upload_without_room_is_refused_in_words_and_a_small_form_is_not(patient, production, monkeypatch):
@@ -186,7 +192,7 @@ def test_an_upload_without_room_is_refused_in_words_and_a_small_form_is_not(pati
     large = sounds.wav_bytes(np.zeros(16_000 * 600))
     answer = patient.post(address, {"sound": upload(data=large)}, headers={"accept": "application/json"})
     assert answer.status_code == 503
-    assert "no room left" in answer.json()["error"]
+    assert "Ask whoever runs this site to free some space" in answer.json()["error"]
     assert not Take.objects.exists()
     assert patient.post(address, {"sound": upload()}).status_code == 200
 
@@ -250,4 +256,4 @@ def test_pages_of_refusal_are_ours_and_fit(user, production):
     assert "Reload the page" in answer.content.decode()
     assert strict.get("/", headers={"host": "elsewhere.example"}).status_code == 400
     assert strict.put("/").status_code == 405
-    assert "There is nothing here" in strict.get("/takes/999999/").content.decode()
+    assert "This page does not exist, or belongs to another" in strict.get("/takes/999999/").content.decode()

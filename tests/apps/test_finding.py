@@ -111,7 +111,7 @@ def test_a_second_search_places_nothing_twice_and_knows_what_is_placed(shots, ta
     assert list(FoundLine.objects.values_list("is_placed", flat=True)) == [True, True, False]
     # What the shot has from elsewhere is not put in a second time.
     FoundLine.objects.update(is_placed=False)
-    with pytest.raises(SoundError, match="has this line already"):
+    with pytest.raises(SoundError, match="The shot already has this line from another take"):
         use_found(line=FoundLine.objects.get(start_us=20_000_000), by=user)
 
 
@@ -148,7 +148,7 @@ def test_a_session_that_is_dropped_falls_into_its_shots(shots, production, clien
     ((line,),) = placed(shots[0])
     assert line[0] == FIRST
     page = client.get(f"/takes/{take.pk}/").content.decode()
-    assert "1 of the script&#x27;s 3 lines were found" in page
+    assert "1 of the script&#x27;s 3 lines was found" in page
     assert "in 020 The counter" in page
     assert "for 020 The counter" in page
     assert "not in the script" in page

@@ -175,7 +175,7 @@ def test_a_full_disk_is_named_nothing_half_made_is_offered_and_it_is_done_again(
         patched.setattr(making, "keep_file", full)
         job = do_jobs()
     assert (job.state, job.can_retry, made_of(read_shot)) == ("failed", True, [""])
-    assert "no room left on the disk" in job.error
+    assert "Your files are kept: free some space, then try" in job.error
     client.post(f"/jobs/{job.pk}/again")
     assert do_jobs().state == "done"
     assert sorted(map(bool, made_of(read_shot))) == [False, True]
@@ -205,7 +205,7 @@ def test_previews_say_what_one_gets_or_what_is_wrong(read_shot, client):
         assert "<pre>" in client.get(f"{page}?as={kind}").content.decode(), kind
     assert "no option" not in client.get(f"{page}?as=csv&options=1&o-rows=holds").content.decode()
     assert "is one of" in client.get(f"{page}?as=csv&options=1&o-rows=colours").content.decode()
-    assert "no way out called" in client.get(f"{page}?as=mowie").content.decode()
+    assert "There is no format called" in client.get(f"{page}?as=mowie").content.decode()
 
 
 def test_a_new_shot_begins_with_the_layout_of_the_one_before(read_shot, client, production, brindle):

@@ -18,7 +18,7 @@ def claim_all(chart):
 def test_a_clean_chart_is_said_to_be_clean(client, brought):
     claim_all(brought)
     assert checked(client, brought) == []
-    assert "Nothing to mend" in said(client.get(f"/cast/charts/{brought.pk}/check"))
+    assert "Nothing to fix" in said(client.get(f"/cast/charts/{brought.pk}/check"))
 
 
 def faulty(client, chart, finish, number, pixels):
@@ -101,4 +101,8 @@ def test_twins_are_hidden_and_missing_closures_laid(client, brought, finish):
 def test_a_mend_of_nothing_says_so(client, brought):
     for kind, number in (("recentre", 99), ("explode", 1)):
         answer = client.post(f"/cast/charts/{brought.pk}/mend", {"mend": kind, "number": number}, follow=True)
-        assert 'role="alert"' in said(answer) or "meanwhile" in said(answer) or "no such mend" in said(answer)
+        assert (
+            'role="alert"' in said(answer)
+            or "meanwhile" in said(answer)
+            or "That correction does not exist" in said(answer)
+        )

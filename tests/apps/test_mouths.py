@@ -67,7 +67,7 @@ def test_a_pin_whose_drawing_is_gone_is_a_second_look_and_shows_nothing_else_ins
     chart.drawings.get(number=9).delete()
     looks = client.get(f"/shots/{read_shot.pk}/desk").context["document"]["looks"]
     assert looks[0]["kind"] == "pin"
-    assert "pinned here, is gone" in looks[0]["text"]
+    assert "pinned here, was removed" in looks[0]["text"]
 
 
 def test_a_stale_page_is_told_so_with_what_is_now(client, read_shot):
@@ -134,7 +134,7 @@ def test_an_edit_made_on_an_older_state_follows_where_nothing_it_touches_was_cha
     answer = edit(client, read_shot, "slide", revision, word=word.id, by_us=20_000)
     assert answer.json()["document"]["words"][1]["pinned"] is True
     refused = edit(client, read_shot, "slide", revision, word=word.id, by_us=20_000)
-    assert (refused.status_code, "changed the words" in refused.json()["error"]) == (409, True)
+    assert (refused.status_code, "The words or the sound here were changed" in refused.json()["error"]) == (409, True)
     refused = edit(client, read_shot, "clear", revision, speaker=who, first=25, last=40)
     assert refused.status_code == 409
     assert "Odalys" in refused.json()["error"]

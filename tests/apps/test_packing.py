@@ -159,7 +159,7 @@ def test_a_person_packs_and_restores_by_the_pages(rich, client, do_jobs):
     names = sorted(Production.objects.values_list("name", flat=True))
     assert names == [production.name, f"{production.name} 2"]
     refused = client.post("/productions/unpack", follow=True).content.decode()
-    assert "Choose the file of a production" in refused
+    assert "Choose a production backup: .production.zip" in refused
     assert Job.objects.filter(kind="unpack").count() == 1
 
 
@@ -220,11 +220,11 @@ def test_dials_alone_go_from_one_production_to_another(rich, client, studio):
         page = client.post(
             f"/productions/{other.pk}/dials/in", {"dials": SimpleUploadedFile("a.dials.json", data)}, follow=True
         ).content.decode()
-        assert "calm, snappy 2, Usual in" in page
+        assert "calm, snappy 2, Default of" in page
     other.refresh_from_db()
     assert {name: values["lead"] for name, values in other.presets.items()}["snappy"] == 1
     assert other.presets["snappy 2"]["lead"] == 2 and other.presets["calm"]["shortest"] == 4
-    assert other.presets[f"Usual in {rich.production.name}"]["lead"] == 5
+    assert other.presets[f"Default of {rich.production.name}"]["lead"] == 5
     assert len(other.presets) == 4 and other.dials == {}
 
 
@@ -235,6 +235,6 @@ def test_what_is_no_file_of_dials_changes_nothing(rich, client):
         {"dials": SimpleUploadedFile("b.json", b"x" * 2**20 + b"x")},
     ):
         page = client.post(f"/productions/{rich.production.pk}/dials/in", sent, follow=True).content.decode()
-        assert "file of dials" in page
+        assert "presets file" in page
     rich.production.refresh_from_db()
     assert rich.production.presets == {}

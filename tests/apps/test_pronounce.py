@@ -42,7 +42,7 @@ def test_words_that_no_dictionary_has_are_listed_with_their_uses(client, product
 def test_any_word_is_found_by_its_first_letters(client, production, written):
     assert [r.written for r in page(client, production, "ba").context["rows"]] == ["bakes"]
     assert [r.written for r in page(client, production, "pa").context["rows"]] == ["pan"]
-    assert b"No word of the scripts begins so" in page(client, production, "zz").content
+    assert b"No word in the scripts starts with that" in page(client, production, "zz").content
 
 
 def test_a_correction_is_kept_as_sounds_whatever_it_was_typed_in(client, production, written):
@@ -57,7 +57,7 @@ def test_a_correction_is_kept_as_sounds_whatever_it_was_typed_in(client, product
 
 def test_what_is_no_pronunciation_is_refused_in_words(client, production, written):
     answer = keep(client, production, "Zorbelquint", "Zürich")
-    assert "is not a letter of the IPA" in answer.content.decode()
+    assert "Pick sounds from the list, or correct it" in answer.content.decode()
     assert not Pronunciation.objects.exists()
     assert keep(client, production, "", "a").status_code == 200
     assert not Pronunciation.objects.exists()
@@ -74,7 +74,7 @@ def test_sounds_are_heard_and_bad_ones_are_said(client, production):
 def test_a_correction_reads_only_the_lines_that_say_the_word(client, production, read_shot, work):
     first = list(read_shot.soundtrack.reading.phonemes())
     answer = keep(client, production, "tram", "tɹum")
-    assert "in 1 shot are being read again" in answer.content.decode()
+    assert "in 1 shot are being re-read" in answer.content.decode()
     assert Job.objects.filter(state="waiting").count() == 1
     assert work().state == "done"
     after = Soundtrack.objects.get(shot=read_shot).reading
@@ -144,7 +144,7 @@ def test_without_a_model_nothing_is_heard_and_the_page_says_so(start_read, shot,
     monkeypatch.setenv("TINFORK_WORDS_MODEL", str(tmp_path))
     answer = start_read(words="", given={"way": "heard"})
     assert answer.status_code == 422
-    assert "no model to hear words with" in answer.content.decode()
+    assert "The model that hears words is missing" in answer.content.decode()
 
 
 def test_words_may_be_typed_after_reading_by_ear(start_read, work, shot):

@@ -42,10 +42,10 @@ def test_reading_again_with_other_words_keeps_the_sound_and_counts_the_revision(
     [
         (b"", "hello", "sound", "is empty"),
         (sounds.png_bytes(), "hello", "sound", "not a sound"),
-        (sounds.two_hours(), "hello", "sound", "60 minutes is the most"),
+        (sounds.two_hours(), "hello", "sound", "the limit is 60 minutes"),
         (sounds.wav_bytes(np.zeros(16)), "hello", "sound", "lasts 1 ms"),
-        (None, "", "words", "Type what is said"),
-        (None, "…!", "words", "Type what is said"),
+        (None, "", "words", "Type the dialogue, one phrase per line"),
+        (None, "…!", "words", "Type the dialogue, one phrase per line"),
         ("none", "hello", "sound", "Choose the recording"),
     ],
     ids=["empty", "png", "two-hours", "a-millisecond", "no-words", "marks-only", "no-sound"],
@@ -171,7 +171,7 @@ def test_a_job_that_is_over_is_not_done_again(read_shot):
 def test_two_readings_at_once_are_one(start_read, shot):
     start_read()
     again = start_read(words="Other words", headers={"accept": "application/json"})
-    assert "is being read now" in again.json()["errors"]["words"][0]
+    assert "Wait until it is done" in again.json()["errors"]["words"][0]
     assert Job.objects.filter(kind="read").count() == 1
     assert Take.objects.count() == 1
     shot.refresh_from_db()

@@ -81,7 +81,7 @@ def test_script_files_of_every_form_are_understood(client, production, name, dat
         (b"", "Paste the script, or choose its file"),
         (sounds.png_bytes(), "not a text file"),
         (b"x" * (MAX_BYTES + 1), "larger than 2 MB"),
-        ("…\n[sighs]".encode(), "nothing to say"),
+        ("…\n[sighs]".encode(), "Write one phrase per line, as NAME: dialogue"),
     ],
     ids=["empty", "png", "huge", "silent"],
 )
@@ -124,10 +124,10 @@ def test_a_long_script_is_laid_by_a_job(client, production, do_jobs):
     answer = client.post(f"/productions/{production.pk}/script/lay", {"words": words})
     assert answer["Location"] == f"/productions/{production.pk}/script"
     assert not production.shots.exists()
-    assert "Laying the script" in client.get(answer["Location"]).content.decode()
+    assert "Importing the script" in client.get(answer["Location"]).content.decode()
     job = do_jobs()
     assert job.state == "done"
-    assert job.notes == ["60 lines are in 60 shots."]
+    assert job.notes == ["60 lines were imported into 60 shots."]
     assert production.shots.get(name="007 shot").words == "Odalys: line 7"
     assert client.get(f"/jobs/{job.pk}/?then=on")["HX-Redirect"] == f"/productions/{production.pk}/"
 

@@ -50,7 +50,9 @@ def test_a_set_is_given_a_face_and_loses_it_and_each_is_undone(client, left, cha
     assert (left.face_suffix, round(left.face_aspect, 2)) == (".jpg", 1.33)
     assert client.get(f"/cast/charts/{left.pk}/face")["Content-Type"] == "image/jpeg"
     assert Character.objects.get(pk=character.pk).face_suffix == ".svg"
-    assert "brings its own face" in client.get(f"/cast/charts/{left.pk}/place").content.decode()
+    assert (
+        "Where a shot shows the set, the head changes" in client.get(f"/cast/charts/{left.pk}/place").content.decode()
+    )
     kept = left.face.name
     client.post(f"/cast/charts/{left.pk}/face/drop")
     assert not Chart.objects.get(pk=left.pk).face
@@ -88,16 +90,16 @@ def test_places_on_the_face_of_a_set_leave_the_usual_ones_alone(client, left, ch
 
 def test_what_cannot_be_placed_is_refused_in_words(client, left, character, chart, eyes, brindle):
     for part, on, more, why in (
-        (character.mouth, left, {"hidden": 1}, "seen on every face"),
-        (character.mouth, left, {"x": 9}, "Keep the drawings on the picture"),
-        (eyes, chart, {}, "not there any more"),
-        (brindle.mouth, left, {}, "not there any more"),
+        (character.mouth, left, {"hidden": 1}, "The mouth is visible on every face"),
+        (character.mouth, left, {"x": 9}, "Keep the drawings inside the picture, at 0.5 to"),
+        (eyes, chart, {}, "was removed"),
+        (brindle.mouth, left, {}, "was removed"),
     ):
         answer = place(client, part, on, **more)
         assert answer.status_code == 422
         assert why in answer.json()["error"]
     for chart_of, files, why in (
-        (eyes.charts.get(), {"face": upload("f.png", FACE)}, "goes with a set of mouths"),
+        (eyes.charts.get(), {"face": upload("f.png", FACE)}, "Only a set of mouths can have a face"),
         (left, {}, "Choose the face picture"),
     ):
         answer = client.post(f"/cast/charts/{chart_of.pk}/face/give", files, follow=True)

@@ -36,7 +36,7 @@ def test_a_stale_edit_changes_nothing_and_shows_what_is_there(read_shot, edit):
     edit("move", clip=1, frame=10)
     answer = edit("move", revision=old, clip=1, frame=99)
     assert answer["status"] == 409
-    assert "changed this shot meanwhile" in answer["error"]
+    assert "This shot was changed" in answer["error"]
     assert answer["document"]["clips"][0]["start"] == 416_667
     assert Soundtrack.objects.get().content.clip(1).start_us == 416_667
 

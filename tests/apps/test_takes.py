@@ -78,7 +78,7 @@ def test_the_lines_of_a_script_are_found_in_a_take_and_those_not_said_left_out(t
 def test_words_by_people_who_are_not_there_are_refused_and_kept_in_the_box(talk_take, client):
     answer = client.post(f"/takes/{talk_take.pk}/lines", {"words": "MAYOR: Hello there."})
     assert answer.status_code == 422
-    assert "Nobody in this studio is called “MAYOR”" in answer.content.decode()
+    assert "No character is called “MAYOR”" in answer.content.decode()
     assert "MAYOR: Hello there." in answer.content.decode()
 
 
@@ -133,7 +133,7 @@ def test_a_better_take_of_the_same_words_takes_its_place_everywhere(read_shot, c
     assert [w.text for w in soundtrack.reading.words()] == sounds.SENTENCE.rstrip(".").split()
     assert next(soundtrack.reading.words()).start_us > 2_300_000
     assert Take.objects.filter(pk=old.pk).exists()
-    assert "is in the place of" in page_of(client, f"/takes/{new.pk}/")
+    assert "replaced" in page_of(client, f"/takes/{new.pk}/")
     edit("undo")
     assert Soundtrack.objects.get(shot=read_shot).takes.get() == old
 
@@ -254,7 +254,7 @@ def test_what_is_no_film_is_refused_at_once(client, production, data, message):
     [
         (b"", "is empty"),
         (sounds.png_bytes(), "is not a sound"),
-        (sounds.two_hours(), "60 minutes is the most"),
+        (sounds.two_hours(), "the limit is 60 minutes"),
     ],
     ids=["empty", "png", "two-hours"],
 )
@@ -279,4 +279,4 @@ def test_a_cut_file_keeps_what_is_there_and_a_silent_one_says_so(bring, client):
     cut, silent = bring(("cut.wav", whole[: len(whole) // 2]), ("silent.wav", sounds.wav_bytes(np.zeros(16_000))))
     assert "cut short" in cut.note
     assert [f["kind"] for f in silent.findings] == ["silent"]
-    assert "Nothing is said in this recording" in page_of(client, f"/takes/{silent.pk}/")
+    assert "No speech found in this recording" in page_of(client, f"/takes/{silent.pk}/")

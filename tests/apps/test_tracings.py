@@ -56,7 +56,7 @@ def test_a_picture_of_another_shape_is_no_tracing(client, drawn, do_jobs):
     out = io.BytesIO()
     Image.new("RGBA", (50, 90), (0, 0, 0, 255)).save(out, "PNG")
     job = trace(client, drawn, do_jobs, "tall.png", picture=out.getvalue())
-    assert (job.state, "has the shape of its drawing" in job.error) == ("failed", True)
+    assert (job.state, "A tracing must be as large as its drawing" in job.error) == ("failed", True)
     assert Drawing.objects.get(pk=drawn.pk).tracings == []
     assert trace(client, drawn, do_jobs, "none.png", picture=b"no picture").state == "failed"
     answer = client.post(f"/cast/drawings/{drawn.pk}/trace", follow=True)
@@ -82,7 +82,7 @@ def test_there_are_seven_at_most_and_of_a_replaced_drawing_none(client, drawn, d
     assert trace(client, drawn, do_jobs, *(f"{n}.png" for n in range(3))).state == "done"
     assert trace(client, drawn, do_jobs, *(f"{n}.png" for n in range(3))).state == "done"
     job = trace(client, drawn, do_jobs, "a.png", "b.png")
-    assert "7 tracings at most" in job.error
+    assert "up to 7 tracings" in job.error
     assert len(Drawing.objects.get(pk=drawn.pk).tracings) == 6
     client.post(f"/cast/drawings/{drawn.pk}/replace", {"picture": upload("new.png", encoded(mouths()[5]))})
     assert do_jobs().state == "done"

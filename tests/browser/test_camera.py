@@ -73,5 +73,5 @@ def test_a_camera_that_is_unplugged_says_so(desk):
     page.evaluate(
         "document.querySelector('#camera video').srcObject.getVideoTracks()[0].dispatchEvent(new Event('ended'))"
     )
-    expect(page.locator("#trouble")).to_contain_text("The camera went away")
+    expect(page.locator("#trouble")).to_contain_text("Plug it in and turn it on again")
     expect(page.get_by_label("Camera picture")).to_be_hidden()

@@ -205,7 +205,7 @@ def test_from_a_name_to_a_mended_chart_without_a_mouse(signed_in):
     press(page, page.get_by_label("Sentence to try"), "Enter")
     expect(page.locator('[data-part="gaps"]')).to_contain_text("p b m")
     press(page, page.get_by_role("link", name="Check", exact=True), "Enter")
-    mend = page.get_by_role("button", name="Lay the sounds on drawing")
+    mend = page.get_by_role("button", name="Move the sounds to drawing {")
     expect(mend).to_be_visible(timeout=WORK_MS)
     press(page, mend, "Enter")
     expect(page.get_by_text("Nothing to fix.")).to_be_visible(timeout=WORK_MS)

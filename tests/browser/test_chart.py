@@ -22,7 +22,7 @@ def chart(signed_in):
 def test_a_chart_is_brought_matched_tried_and_checked(chart):
     page = chart
     expect(coverage(page)).to_have_text("No drawing has sounds yet")
-    page.get_by_role("button", name="Propose sounds").click()
+    page.get_by_role("button", name="Suggest sounds for unmatched drawings").click()
     expect(page.get_by_role("dialog").get_by_role("checkbox")).to_have_count(14)
     page.get_by_role("dialog").get_by_role("checkbox").nth(6).uncheck()
     page.get_by_role("button", name="Assign these sounds").click()
@@ -229,7 +229,7 @@ def test_drawings_are_lined_up_by_a_pixel_against_the_onion_skin_and_flipped(cha
 def test_a_planted_fault_is_found_with_its_measure_and_mended_with_a_click(chart):
     page = chart
     bring_back = upload("14.png", encoded(on_ground(PICTURES[14])))
-    page.get_by_label("replace drawings by the number").check()
+    page.get_by_label("Replace drawings with the same number").check()
     with page.expect_navigation():
         page.locator("#files").set_input_files([bring_back])
     expect(page.locator(".job")).to_have_count(0, timeout=WORK_MS)

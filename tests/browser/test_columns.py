@@ -226,7 +226,7 @@ def test_a_set_with_a_face_of_its_own_turns_the_head_on_the_stage(signed_in):
     face = b"<svg xmlns='http://www.w3.org/2000/svg' viewBox='0 0 300 400'><circle cx='150' cy='200' r='140'/></svg>"
     page.get_by_label("Face picture for this set").set_input_files(upload("profile.svg", face))
     page.get_by_role("button", name="Use this picture").click()
-    page.get_by_text("brings its own face").wait_for(timeout=WORK_MS)
+    page.get_by_text("Where a shot shows the set, the head changes").wait_for(timeout=WORK_MS)
     page.wait_for_selector("html[data-place=ready]")
     page.get_by_label("Across %").fill("70")
     page.get_by_label("Across %").blur()

@@ -144,7 +144,7 @@ def test_a_sound_is_chosen_from_the_list_and_one_is_put_in_and_taken_out(lens):
     panel.get_by_role("button", name="s", exact=True).click()
     assert ipa() == ["s", "b", *was[1:]]
     choose()
-    panel.get_by_role("button", name="Take it out").click()
+    panel.get_by_role("button", name="Remove").click()
     assert len(ipa()) == len(was)
     choose()
     panel.get_by_label("IPA or ARPABET").fill("xx!")

@@ -152,7 +152,7 @@ def test_acting_is_proposed_by_rule_tried_again_and_what_is_locked_stays(moving)
     page = moving
     page.get_by_text("Suggest acting").click()
     page.get_by_role("button", name="Suggest", exact=True).click()
-    expect(page.get_by_text("proposed keys, drawn hollow")).to_be_visible()
+    expect(page.get_by_text("Change one to make it your own")).to_be_visible()
     saved(page)
     first = motion(page)
     page.get_by_role("button", name="Try another").click()

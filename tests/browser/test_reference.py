@@ -134,4 +134,4 @@ def test_without_a_camera_the_stand_in_shows_how_it_works(panel):
     while live.count():
         live.first.uncheck()
     panel.get_by_role("button", name="Add keys").click()
-    expect(page.locator("#trouble")).to_contain_text("No column is live")
+    expect(page.locator("#trouble")).to_contain_text("Tick at least one column that follows the face")

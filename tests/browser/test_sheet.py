@@ -122,7 +122,7 @@ def test_frames_put_in_and_taken_out_move_what_is_pinned(sheet):
     for _ in range(20):
         page.keyboard.press("ArrowDown")
     page.keyboard.press("Insert")
-    expect(page.locator("#trouble")).to_contain_text("Nothing is pinned from there on")
+    expect(page.locator("#trouble")).to_contain_text("Nothing is pinned from here on")
     assert drawn(page) == before
     for _ in range(3):
         page.keyboard.press("Shift+ArrowDown")
@@ -242,7 +242,7 @@ def test_versions_are_kept_compared_played_and_returned_to(sheet):
     assert drawn(page) == now
     page.keyboard.press("Control+s")
     dialog.get_by_role("button", name="Delete").click()
-    expect(dialog.get_by_text("No version is kept yet")).to_be_visible()
+    expect(dialog.get_by_text("Save one before you try something")).to_be_visible()
 
 
 def test_two_tabs_edit_one_shot_and_nothing_is_lost(sheet, context):

@@ -37,7 +37,7 @@ def test_an_odd_word_is_heard_corrected_by_picking_sounds_and_read_again(signed_
     expect(page.get_by_text("“Zorbelquint” has a new pronunciation.")).to_be_visible()
     expect(page.get_by_text("Its lines in 1 shot are being re-read.")).to_be_visible()
     row.get_by_role("button", name="Reset to default").click()
-    expect(page.get_by_text("is pronounced as usual again")).to_be_visible()
+    expect(page.get_by_text("has its default pronunciation again")).to_be_visible()
     expect(field).to_have_value(guessed)
 
 
@@ -51,7 +51,7 @@ def test_what_is_no_sound_is_said_beside_the_list(signed_in):
     row = page.get_by_role("row").filter(has_text="tram").first
     row.get_by_role("textbox").fill("t!r")
     row.get_by_role("button", name="Hear").click()
-    expect(page.get_by_role("alert").filter(has_text="is not a letter of the IPA")).to_be_visible()
+    expect(page.get_by_role("alert").filter(has_text="Pick sounds from the list, or correct it")).to_be_visible()
 
 
 def test_a_shot_without_words_is_read_by_ear(signed_in):
@@ -60,7 +60,7 @@ def test_a_shot_without_words_is_read_by_ear(signed_in):
     page.get_by_label("By ear").check()
     bring(page, sounds.sentence_wav(), "")
     page.wait_for_url("**/desk", timeout=WORK_MS)
-    expect(page.get_by_text("Read by ear, without words")).to_be_visible()
+    expect(page.get_by_text("Read from sounds only: expect about two of")).to_be_visible()
 
 
 def test_words_that_nobody_typed_are_heard(signed_in):
@@ -73,14 +73,14 @@ def test_words_that_nobody_typed_are_heard(signed_in):
     assert {"tram", "leaves"} & {word["text"] for word in reading(page)["words"]}
     page.goto(shot)
     expect(page.get_by_label("Words", exact=True)).not_to_have_value("")
-    expect(page.get_by_label("With the words above")).to_be_checked()
+    expect(page.get_by_label("Words above: most precise")).to_be_checked()
 
 
 def test_who_types_words_wants_them_read(signed_in):
     page = signed_in
     make_shot(page, "Typed Songs")
     page.get_by_label("Words", exact=True).fill(sounds.SENTENCE)
-    expect(page.get_by_label("With the words above")).to_be_checked()
+    expect(page.get_by_label("Words above: most precise")).to_be_checked()
 
 
 def the_film(page):
@@ -152,12 +152,12 @@ def test_a_stretch_and_then_everything_is_read_again_and_what_is_pinned_stays(si
     page.get_by_role("form", name="Re-read a range of frames").get_by_role("button", name="Again").click()
     page.wait_for_url(lambda url: url != desk)
     page.wait_for_url(desk, timeout=WORK_MS)
-    expect(page.get_by_text("Read again: ")).to_be_visible()
+    expect(page.get_by_text("Re-read: nothing changed")).to_be_visible()
     page.goto(shot)
-    page.get_by_label("read every line again").check()
+    page.get_by_label("Re-read unchanged lines too").check()
     page.get_by_role("button", name="Read", exact=True).click()
     page.wait_for_url(desk, timeout=WORK_MS)
-    expect(page.get_by_text("Read again: ")).to_be_visible()
+    expect(page.get_by_text("Re-read: nothing changed")).to_be_visible()
     now = reading(page)["words"]
     assert {w["text"]: (w["start"], w["end"]) for w in now if w["pinned"]} == pinned
     assert [w["text"] for w in now] == [w["text"] for w in before]

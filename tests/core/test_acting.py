@@ -318,7 +318,7 @@ def test_a_key_that_is_changed_is_a_persons_and_stays():
 
 
 def test_kinds_that_there_are_none_of_are_refused():
-    with pytest.raises(FormatError, match="no acting called “juggling”"):
+    with pytest.raises(FormatError, match="no acting rule called “juggling”"):
         do(SHOT, "act", kinds={"juggling": 5})
     with pytest.raises(FormatError, match="“kinds” must be"):
         do(SHOT, "act", kinds={"blinks": 101})

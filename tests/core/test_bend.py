@@ -101,7 +101,7 @@ FOLDED = [0.0] * 6 + [70.0, 0.0] + [0.0] * 10
     [
         (key(bend=WOW, part="head"), TimingError, "not a whole head"),
         (key(bend=WOW, part="face"), TimingError, "not a whole head"),
-        (key(bend=FOLDED), TimingError, "lie over itself"),
+        (key(bend=FOLDED), TimingError, "fold over itself"),
         (key(bend=WOW[:6]), FormatError, "18 numbers"),
         (key(bend=[*WOW[:17], 81]), FormatError, "bend"),
         (key(bend=[*WOW[:17], float("inf")]), FormatError, "bend"),

@@ -77,7 +77,7 @@ def test_any_text_passes_through_known_sounds(text):
 
 @pytest.mark.parametrize("claim", ["A", "", "bilabials", "p b"])
 def test_a_claim_that_is_no_sound_is_refused(claim):
-    with pytest.raises(ChartError, match="no sound"):
+    with pytest.raises(ChartError, match="not a sound"):
         Drawing(1, "x", (claim,))
 
 

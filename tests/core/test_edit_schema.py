@@ -74,7 +74,7 @@ def test_what_is_taken_is_what_the_schema_allows(edit):
         ("paste", {"speaker": "1", "at": 0, "holds": [{"frames": 0, "drawing": 1}]}, "“frames” must be a whole number"),
         ("paste", {"speaker": "1", "at": 0, "holds": [5]}, "“holds” must be a list of up to 20,000."),
         ("dials", {"speaker": "1", "values": 3}, "“values” must be up to 20 values by name"),
-        ("note", {"frame": 1, "text": "a", "colour": 1}, "This edit knows no “colour”."),
+        ("note", {"frame": 1, "text": "a", "colour": 1}, "This edit does not know “colour”."),
     ],
 )
 def test_what_is_wrong_is_named_in_words(name, values, says):

@@ -20,13 +20,13 @@ def test_a_hold_serves_its_sounds_and_says_what_had_no_room():
     said = explained(spoken(("ɑ", 4), ("t", 1), ("ɑ", 4)), "open")
     assert said.serves == ("ɑ",)
     assert [d.sound for d in said.dropped] == ["t"]
-    assert said.text == "Shows ɑ. Left out: t (lasts 1.0 frames, a hold 2)."
+    assert said.text == "Shows ɑ. Skipped: t (lasts 1.0 frames, a hold 2)."
 
 
 def test_a_closure_is_held_so_that_it_is_seen():
     said = explained(spoken(("ɑ", 6), ("m", 1), ("ɑ", 6)), "bilabial")
     assert "m" in said.serves
-    assert "Held so that the lips are seen to meet." in said.text
+    assert "Held so that the lips visibly close" in said.text
 
 
 def test_what_the_grid_moved_is_said_and_nothing_where_it_moved_nothing():
@@ -43,14 +43,14 @@ def test_what_the_grid_moved_is_said_and_nothing_where_it_moved_nothing():
         ]
         if n and same and same[0].start != hold.start:
             by = hold.start - same[0].start
-            assert f"On the grid of 2 it begins {abs(by)} frame" in told[hold.start]
+            assert f"Locked on 2, it starts {abs(by)} frame" in told[hold.start]
             assert ("later" if by > 0 else "earlier") in told[hold.start]
         elif n and same:
-            assert "grid" not in told[hold.start]
+            assert "ocked on" not in told[hold.start]
         elif not same:
-            assert "There for the grid of 2" in told[hold.start]
-    assert not any("grid" in explain(free, n).text for n in range(len(free.holds)))
-    assert any("it begins" in text for text in told.values())
+            assert "Caused by the lock on 2" in told[hold.start]
+    assert not any("ocked on" in explain(free, n).text for n in range(len(free.holds)))
+    assert any("it starts" in text for text in told.values())
 
 
 def test_other_drawings_cost_more():
@@ -61,7 +61,7 @@ def test_other_drawings_cost_more():
 
 
 def test_rest_is_said_to_be_silence():
-    assert explained(spoken(("ɑ", 10)), "rest").text == "Shows silence."
+    assert explained(spoken(("ɑ", 10)), "rest").text == "Resting: silence."
 
 
 @settings(max_examples=40, deadline=None)

@@ -88,7 +88,7 @@ def test_a_film_follows_only_where_it_lies_on_the_shot():
     late, path = path_after(track, Follow("head", RATE, 240, begins_us=9 * S))
     assert (late, late + len(path)) == (216, 240)
     for outside in (-5 * S, 11 * S):
-        with pytest.raises(TimingError, match="outside of the shot"):
+        with pytest.raises(TimingError, match="outside the shot"):
             lay(track, {"part": "head"}, begins_us=outside)
 
 
@@ -150,7 +150,7 @@ def test_a_mirrored_figure_is_seen_to_do_what_the_film_shows():
 @pytest.mark.parametrize(
     ("values", "error", "says"),
     [
-        ({"film": 8}, TimingError, "That film is gone"),
+        ({"film": 8}, TimingError, "That film was removed, or its face has not been"),
         ({"columns": [{"part": "-9"}]}, TimingError, "cannot follow"),
         ({"speaker": "3"}, TimingError, "not in this shot"),
         ({"columns": []}, FormatError, "columns"),

@@ -115,7 +115,7 @@ def test_what_changed_is_said_in_words():
     moved = Reading(2_000 * MS, (MOVED,))
     assert difference(before, moved).text == "5 words moved"
     other = Reading(2_000 * MS, (line(*OLD.words[:2], word("bus", 320, 600), *OLD.words[3:4]),))
-    assert difference(before, other).text == "1 is new, 2 are gone"
+    assert difference(before, other).text == "1 word added, 2 words removed"
 
 
 def test_a_laugh_by_ear_stays_between_words_that_are_read_again_and_goes_where_words_are_said():

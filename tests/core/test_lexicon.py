@@ -29,13 +29,13 @@ def test_ipa_and_arpabet_give_symbols(typed, symbols):
 @pytest.mark.parametrize(
     ("typed", "said"),
     [
-        ("", "Type how"),
-        ("  ", "Type how"),
-        ("AA1 XX", "“XX” is not a sound of ARPABET"),
-        ("Zürich", "“Z” is not a letter of the IPA"),
-        ("a🍞", "is not a letter of the IPA"),
-        ("ːa", "belongs behind a sound"),
-        ("a" * 61, "at most 60"),
+        ("", "Type the pronunciation"),
+        ("  ", "Type the pronunciation"),
+        ("AA1 XX", "“XX” is not an ARPABET sound"),
+        ("Zürich", "“Z” is not an IPA letter"),
+        ("a🍞", "Pick sounds from the list, or correct it"),
+        ("ːa", "must follow a sound"),
+        ("a" * 61, "up to 60"),
     ],
 )
 def test_what_is_no_pronunciation_is_said_in_words(typed, said):

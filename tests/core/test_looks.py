@@ -94,7 +94,7 @@ def test_what_was_heard_between_the_words_is_a_look_that_says_what():
 def test_a_doubtful_word_says_what_was_heard_instead():
     doubtful = replace(word("kettle", 0, S, 0.1), heard="tram")
     (look,) = looks_at_words(reading(doubtful))
-    assert look.text == "“kettle” may not be what is said here (heard: “tram”)"
+    assert look.text == "“kettle” may be wrong: “tram” was heard"
 
 
 def test_a_doubtful_word_has_up_to_three_answers_each_a_word():
@@ -182,8 +182,8 @@ def test_how_severe_a_far_off_drawing_is_depends_on_whether_it_is_a_closure():
     # It is said on frames 12 to 15; lips that are shut are nearly a mouth at rest.
     assert found == {
         "m": [],
-        "f": [(0.65, "f is shown by drawing 2 , the closest but far off", 500_000, 666_667)],
-        "w": [(0.4, "w is shown by drawing 1 , the closest but far off", 500_000, 666_667)],
+        "f": [(0.65, "f is shown by drawing 2, which looks quite different", 500_000, 666_667)],
+        "w": [(0.4, "w is shown by drawing 1, which looks quite different", 500_000, 666_667)],
     }
 
 
@@ -221,5 +221,5 @@ def test_a_hold_is_short_where_it_is_shorter_than_the_dial_says():
     looks = list(looks_at_mouths(solution, rows((10, 1, "rest"), (1, 9, "open"), (2, 13, "mid"), (20, 1, "rest"))))
     (short,) = [look for look in looks if look.kind == "short"]
     assert (short.start_us, short.end_us, short.severity) == (416_667, 458_334, 0.5)
-    assert short.text == "Held 1 frame, less than 2: pins leave no more room"
+    assert short.text == "Held 1 frame, less than 2, because of pins"
     assert "flicker" not in kinds(looks)

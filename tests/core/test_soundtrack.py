@@ -105,16 +105,16 @@ def test_trimming_hides_words_and_trimming_back_shows_them_again(soundtrack, dat
 def test_a_clip_is_never_trimmed_past_its_take_or_to_nothing():
     soundtrack = one_clip(start=2 * S)
     assert edits.trim(soundtrack, 1, start_us=0, end_us=99 * S) == soundtrack
-    with pytest.raises(TimingError, match="Nothing would be left"):
+    with pytest.raises(TimingError, match="The clip would be empty"):
         edits.trim(soundtrack, 1, start_us=12 * S)
 
 
 def test_clips_do_not_overlap_on_a_track_nor_change_the_kind_of_track():
     soundtrack = edits.place(one_clip(), 2, TAKES[2], 10 * S, track=1, reading=read(2, ("hm", 0, S)))
-    with pytest.raises(TimingError, match="another clip in the way"):
+    with pytest.raises(TimingError, match="Move it first, or use another track"):
         edits.move(soundtrack, 2, 9 * S)
     soundtrack = edits.place(soundtrack, 3, TAKES[3], 0, kind="effects")
-    with pytest.raises(TimingError, match="Voices stay on tracks of voices"):
+    with pytest.raises(TimingError, match="Voices go on voice tracks, effects on effects"):
         edits.move(soundtrack, 1, 0, track=2)
     with pytest.raises(TimingError, match="before the first frame"):
         edits.move(soundtrack, 1, -1)

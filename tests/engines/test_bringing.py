@@ -110,18 +110,18 @@ def test_subtitles_bring_words_with_names_and_say_what_they_lack():
         ("Brindle", "Sit", True), ("Brindle", "down", True), ("Brindle", "now", True), ("Odalys", "Yes", True),
     ]  # fmt: skip
     assert found.words[0].start_us == 200_000 and found.words[2].end_us == 1_000_000
-    assert "no times of words" in found.lost[0]
+    assert "Existing words keep their times; new words" in found.lost[0]
 
 
 @pytest.mark.parametrize(
     ("name", "data", "says"),
     [
-        ("x.pdf", b"%PDF", "none of these"),
+        ("x.pdf", b"%PDF", "is not one of these file types"),
         ("x.csv", b"a,b\n1,2\n", "first row"),
         ("x.csv", b"frame,drawing\n9,1\n", "Row 2.*frames 101"),
-        ("x.csv", b"frame,drawing\n101,77\n", "no drawing “77”"),
-        ("x.csv", b"frame,drawing\n102,1\n101,1\n", "upwards"),
-        ("x.csv", b"frame,drawing\nten,1\n", "no number"),
+        ("x.csv", b"frame,drawing\n101,77\n", "Drawing “77” is not in this chart"),
+        ("x.csv", b"frame,drawing\n102,1\n101,1\n", "must go up"),
+        ("x.csv", b"frame,drawing\nten,1\n", "not a frame number"),
         ("x.csv", b"\xff\x00\xfe", "UTF-8|damaged"),
         ("x.xlsx", b"PK\x03\x04", "damaged"),
         ("x.TextGrid", b"", "damaged"),

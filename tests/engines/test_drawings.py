@@ -379,7 +379,7 @@ def _takes_time():
 
 
 def test_a_child_that_is_killed_says_nothing_of_the_file():
-    with pytest.raises(EngineError, match="stopped in the middle"):
+    with pytest.raises(EngineError, match="Your files are kept; try again"):
         picture_apart(_is_killed, reports=False, progress=unheard, name="5.png")
 
 

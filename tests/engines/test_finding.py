@@ -51,5 +51,5 @@ def test_a_script_of_which_nothing_is_said_leaves_what_is_heard():
 def test_silence_and_a_missing_listener_are_said_in_words(monkeypatch, tmp_path):
     sound, _ = session(SCRIPT[0])
     monkeypatch.setenv("TINFORK_WORDS_MODEL", str(tmp_path))
-    with pytest.raises(WordsError, match="no model to hear words"):
+    with pytest.raises(WordsError, match="The model that hears words is missing"):
         find_lines(sound, [LineText(SCRIPT[0])])

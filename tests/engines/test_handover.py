@@ -53,7 +53,7 @@ def probed(data, tmp_path, suffix=".bin"):
 def test_the_table_has_every_kind_once_and_an_unknown_one_is_refused_with_the_list(make):
     kinds = [exporter.kind for exporter in EXPORTERS]
     assert len(set(kinds)) == len(kinds) and set(kinds) >= ASKED
-    with pytest.raises(FormatError, match=r"no way out called “mowie”.*movie"):
+    with pytest.raises(FormatError, match=r"no format called “mowie”.*movie"):
         make("mowie")
 
 
@@ -384,5 +384,5 @@ def test_a_shot_in_which_nobody_says_a_word_leaves_too_and_an_empty_one_is_refus
     hand_over(path, exporter.kind, {}, out)
     assert out.getvalue() or exporter.kind == "srt"
     path.write_text(json.dumps(silent | {"duration": 0}))
-    with pytest.raises(FormatError, match="no frame to hand over"):
+    with pytest.raises(FormatError, match="no frame to export"):
         hand_over(path, exporter.kind, {}, io.BytesIO())

@@ -77,7 +77,7 @@ def test_a_number_keeps_its_text_and_has_the_sounds_of_its_words():
 
 def test_words_of_another_recording_are_said_not_to_fit():
     result = read_track(sounds.as_sound(sounds.spoken()), lines_from_text("purple mountains rise above seven engines"))
-    assert "do not sound like what was typed" in result.warnings[0]
+    assert "Many words sound different from what is typed" in result.warnings[0]
 
 
 def test_speech_without_words_is_pointed_out():

@@ -80,7 +80,7 @@ def test_a_table_and_plain_text_are_told_by_name_and_content():
 
 @pytest.mark.parametrize("data", ["", "…\n!!\n", "[sighs]"])
 def test_a_script_in_which_nobody_speaks_is_refused(data):
-    with pytest.raises(WordsError, match="nothing to say"):
+    with pytest.raises(WordsError, match="Write one phrase per line, as NAME: dialogue"):
         read_script(data.encode())
 
 

@@ -21,6 +21,7 @@ WORDING: dict[str, str | Plural] = {
     # archive
     "archive.a_character": "a character",
     "archive.a_set": "a set of drawings",
+    "archive.contradiction": "This archive cannot be imported. {error} Export it again.",
     "archive.damaged": "its description is damaged",
     "archive.missing": "“{name}” is missing in it",
     "archive.newer": "it was written by a newer version",
@@ -141,6 +142,7 @@ WORDING: dict[str, str | Plural] = {
     "face.too_large": "“{name}” is larger than {max_face_bytes} MB. Save it smaller.",
     # film
     "film.damaged": "The picture of “{name}” could not be read: it is damaged or of an unknown type.",
+    "film.following": "Following the face",
     "film.gaps": "No face was found in {share:.0%} of it; the gaps were bridged.",
     "film.more_faces": "The film shows more than one face. The largest is followed.",
     "film.no_face": "No face could be followed in this film. It must face the camera, be well lit, and fill at least a fifth of the picture's height.",
@@ -260,6 +262,10 @@ WORDING: dict[str, str | Plural] = {
     # phoneme
     "phoneme.no_room": "There is no room for another sound here. Make the next one longer first.",
     "phoneme.removed": "That sound was removed meanwhile.",
+    # phase
+    "phase.remembering": "Remembering the voices",
+    "phase.talking": "Generating the scratch voice",
+    "phase.voices": "Finding who speaks when",
     # pictures
     "pictures.not_drawn": "A picture of this shot cannot be drawn. Import it again.",
     "pictures.not_written": "A picture could not be written; is the disk full?",

@@ -5,6 +5,7 @@ from pathlib import Path
 
 import numpy as np
 
+from tinfork.core.messages import Message
 from tinfork.core.sound.speakers import Voiced, propose_speakers
 from tinfork.core.sound.voiceprint import Voiceprint, voiceprints
 from tinfork.engines.limits import READING_HZ
@@ -21,7 +22,7 @@ def tell_voices_apart(
     """The stretches of each voice in a file of mono samples at the reader's rate, and what each sounds like, by its
     number, and all together, as `EVERYBODY`; `count` voices, or as many as seem.
     """
-    report("Finding who speaks when", 0.2)
+    report(Message("phase.voices"), 0.2)
     samples = np.load(voice)
     spans = propose_speakers(samples, READING_HZ, count)
     by_voice: dict[str, list[tuple[int, int]]] = {}
@@ -33,5 +34,5 @@ def tell_voices_apart(
 
 def voices_in(voice: Path, spans: Spans, report: Callable[[str, float], None]) -> dict[str, Voiceprint]:
     """What each of some people sounds like in a file of mono samples at the reader's rate."""
-    report("Remembering the voices", 1.0)
+    report(Message("phase.remembering"), 1.0)
     return voiceprints(np.load(voice), READING_HZ, spans)

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinfork.core.errors import WordsError
+from tinfork.core.messages import Message
 from tinfork.core.script import ScriptLine, spoken_part
 from tinfork.core.speech.reading import Line, Reading, Word
 from tinfork.core.speech.rereading import shifted
@@ -42,7 +43,7 @@ def speak_lines(
     read: list[Line] = []
     at = rate_hz = 0
     for number, line in enumerate(lines):
-        report("Generating the scratch voice", number / len(lines))
+        report(Message("phase.talking"), number / len(lines))
         language = line.language or voicing.language
         reader = reader_of(language)
         voice = f"{reader}+{voicing.variant}" if voicing.variant else reader

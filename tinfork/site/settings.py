@@ -17,6 +17,7 @@ from pathlib import Path
 
 import environ
 from csp.constants import NONE, SELF
+from django.utils.translation.trans_real import to_language
 
 from tinfork.engines.limits import MAX_SOUND_BYTES
 
@@ -172,6 +173,12 @@ SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if HTTPS else None
 SESSION_COOKIE_SAMESITE = "Lax"
 
 LANGUAGE_CODE = "en"
+#: Translations are folders here; `./run messages` makes and renews them. A visitor's browser chooses among them.
+LOCALE_PATHS = [Path(__file__).parents[1] / "locale"]
+LANGUAGES = [("en", "English")] + [
+    (to_language(found.parents[1].name), to_language(found.parents[1].name))
+    for found in sorted(LOCALE_PATHS[0].glob("*/LC_MESSAGES/django.mo"))
+]
 TIME_ZONE = "UTC"
 USE_TZ = True
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"

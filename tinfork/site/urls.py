@@ -3,6 +3,7 @@
 from django.conf import settings
 from django.urls import include, path
 
+from tinfork.apps.common.language import messages_script
 from tinfork.apps.people.views import no_mail
 
 urlpatterns = [
@@ -19,6 +20,7 @@ urlpatterns = [
     path("", include("tinfork.apps.reference.urls")),
     path("", include("tinfork.apps.handover.urls")),
     path("jobs/", include("tinfork.apps.jobs.urls")),
+    path("messages.js", messages_script, name="messages_script"),
 ]
 handler400 = "tinfork.apps.common.errors.bad_request"
 handler403 = "tinfork.apps.common.errors.forbidden"

@@ -63,10 +63,10 @@ def _bring(job: Job, chart: Chart, report: Report) -> None:
     files = job.options["files"]
     with ExitStack() as stack:
         paths = [(stack.enter_context(local_copy_of(file["key"])), file["name"]) for file in files]
-        prepared, troubles = prepare_files(paths, lambda _, done: report("Opening the drawings", 0.9 * done))
+        prepared, troubles = prepare_files(paths, lambda _, done: report(Message("Opening the drawings"), 0.9 * done))
     if not prepared:
         raise FormatError(" ".join(troubles))
-    report("Saving the drawings", 0.95)
+    report(Message("Saving the drawings"), 0.95)
     if job.options.get("first_only"):
         # One drawing is replaced: of a file with many frames the first is meant.
         prepared = [replace(prepared[0], name=files[0]["name"])]
@@ -99,7 +99,7 @@ def _look_at_page(job: Job, chart: Chart, report: Report) -> None:
             find_on_page,
             path,
             page.name,
-            progress=lambda _, done: report("Looking for drawings", done),
+            progress=lambda _, done: report(Message("Looking for drawings"), done),
             name=page.name,
         )
     page.picture.name = keep_bytes(data, ".png")
@@ -116,7 +116,7 @@ def _cut(job: Job, chart: Chart, report: Report) -> None:
     boxes = [Box(*box) for box in job.options["boxes"]]
     with local_copy(page.picture) as path:
         prepared = picture_apart(
-            cut_page, path, boxes, progress=lambda _, done: report("Cutting", 0.9 * done), name=page.name
+            cut_page, path, boxes, progress=lambda _, done: report(Message("Cutting"), 0.9 * done), name=page.name
         )
     with _once(job):
         add_drawings(chart, prepared)
@@ -124,7 +124,7 @@ def _cut(job: Job, chart: Chart, report: Report) -> None:
 
 def _mend(job: Job, chart: Chart, report: Report) -> None:
     kind, numbers = job.options["mend"], job.options["numbers"]
-    repainted = repaint(chart, kind=kind, numbers=numbers, progress=lambda done: report("Mending", 0.9 * done))
+    repainted = repaint(chart, kind=kind, numbers=numbers, progress=lambda done: report(Message("Mending"), 0.9 * done))
     keep_repainted(chart, repainted)
 
 
@@ -132,14 +132,14 @@ def _measure(job: Job, chart: Chart, report: Report) -> None:
     """Small copies and measures for drawings that were drawn here."""
     waiting = list(chart.drawings.filter(measures__isnull=True))
     for at, drawing in enumerate(waiting):
-        report("Measuring", at / len(waiting))
+        report(Message("Measuring"), at / len(waiting))
         with drawing.picture.open("rb") as file:
             data = file.read()
         thumb, measures = picture_apart(
             measure_kept,
             data,
             drawing.suffix,
-            progress=lambda _, done, at=at: report("Measuring", at / len(waiting)),  # type: ignore[misc]
+            progress=lambda _, done, at=at: report(Message("Measuring"), at / len(waiting)),  # type: ignore[misc]
             name=str(drawing),
             reports=False,
         )
@@ -156,7 +156,7 @@ def _prepared(job: Job, prepare: Callable[..., Prepared], report: Report) -> Pre
         return picture_apart(
             prepare,
             path,
-            progress=lambda _, done: report("Opening the drawings", 0.9 * done),
+            progress=lambda _, done: report(Message("Opening the drawings"), 0.9 * done),
             name=file["name"],
             limit_s=ARCHIVE_TIMEOUT_S,
         )
@@ -165,7 +165,7 @@ def _prepared(job: Job, prepare: Callable[..., Prepared], report: Report) -> Pre
 def _unpack(job: Job, report: Report) -> None:
     """An uploaded archive becomes a character."""
     prepared = _prepared(job, prepare_character, report)
-    report("Saving the character", 0.95)
+    report(Message("Saving the character"), 0.95)
     with _once(job):
         character = unpack(job.studio, job.options["name"], prepared)
         job.options["made"] = character.pk
@@ -182,7 +182,7 @@ def _unpack(job: Job, report: Report) -> None:
 def _unpack_set(job: Job, chart: Chart, report: Report) -> None:
     """An uploaded archive becomes another set of the part that a chart is of."""
     prepared = _prepared(job, prepare_set, report)
-    report("Saving the set", 0.95)
+    report(Message("Saving the set"), 0.95)
     with _once(job):
         made = unpack_set(chart.part, prepared)
         # From here on the job is that of the new set: its page says what came.
@@ -219,7 +219,7 @@ def _face_of(file: dict[str, str], report: Report) -> PreparedFace:
             open_face,
             path,
             file["name"],
-            progress=lambda _, done: report("Opening the face", 0.5),
+            progress=lambda _, done: report(Message("Opening the face"), 0.5),
             name=file["name"],
             reports=False,
         )

@@ -36,7 +36,7 @@ from tinfork.core.speech.visemes import sounds_to_pick
 #: The dials as the page shows them: name, words, from, to, step, how many of the dial's own units one is, what is
 #: written behind the value, and what it does.
 _BOARD = (
-    ("lead", "Lead", 0, 6, 1, 1, " fr", Message("How many frames the mouth moves before the sound")),
+    ("lead", Message("Lead"), 0, 6, 1, 1, " fr", Message("How many frames the mouth moves before the sound")),
     (
         "shortest",
         Message("Shortest hold"),
@@ -57,7 +57,7 @@ _BOARD = (
         " fr",
         Message("Mouths start only on every second, third or fourth frame, counted from the first"),
     ),
-    ("detail", "Detail", 0, 100, 5, 1, "", Message("From a few accents to every sound")),
+    ("detail", Message("Detail"), 0, 100, 5, 1, "", Message("From a few accents to every sound")),
     (
         "gap_us",
         Message("Closes after"),
@@ -68,21 +68,30 @@ _BOARD = (
         " ms",
         Message("Length of silence that brings the mouth to rest"),
     ),
-    ("strength", "Strength", 0, 100, 5, 1, "", Message("How much loudness opens the mouth, if it is drawn in sizes")),
-    ("approach", "Approach", 0, 4, 1, 1, " fr", Message("Frames of in-between before a wide mouth")),
+    (
+        "strength",
+        Message("Strength"),
+        0,
+        100,
+        5,
+        1,
+        "",
+        Message("How much loudness opens the mouth, if it is drawn in sizes"),
+    ),
+    ("approach", Message("Approach"), 0, 4, 1, 1, " fr", Message("Frames of in-between before a wide mouth")),
 )
 
 
 #: What acting is proposed of, as the page shows it: kind, words, what it does.
 _ACTING = (
-    ("blinks", "Blinks", Message("At ends of phrases and now and then. Needs an eyes part")),
-    ("gaze", "Gaze", Message("Looks at the speaker, away before an answer. Needs a pupils part")),
-    ("accents", "Accents", Message("Head nods on stressed words")),
-    ("brows", "Brows", Message("Up on questions and accents. Needs a brows part")),
-    ("breath", "Breath", Message("Before a phrase after a silence")),
-    ("openings", "Openings", Message("Face stretches with wide open mouths")),
-    ("listening", "Listening", Message("Turns to the speaker and nods")),
-    ("sway", "Sway", Message("Sways from side to side. For background characters")),
+    ("blinks", Message("Blinks"), Message("At ends of phrases and now and then. Needs an eyes part")),
+    ("gaze", Message("Gaze"), Message("Looks at the speaker, away before an answer. Needs a pupils part")),
+    ("accents", Message("Accents"), Message("Head nods on stressed words")),
+    ("brows", Message("Brows"), Message("Up on questions and accents. Needs a brows part")),
+    ("breath", Message("Breath"), Message("Before a phrase after a silence")),
+    ("openings", Message("Openings"), Message("Face stretches with wide open mouths")),
+    ("listening", Message("Listening"), Message("Turns to the speaker and nods")),
+    ("sway", Message("Sway"), Message("Sways from side to side. For background characters")),
 )
 
 

@@ -26,6 +26,7 @@ from tinfork.apps.reading.models import SetStretch
 from tinfork.apps.reading.queries import soundtrack_of
 from tinfork.apps.sound.models import Take
 from tinfork.core.formats import reading_json
+from tinfork.core.messages import Message
 from tinfork.core.scene.choices import plain
 from tinfork.engines.handover.archive import PRODUCTION, PRODUCTION_FORMAT, PRODUCTION_VERSION
 from tinfork.engines.handover.archive_files import add_bytes, add_stream
@@ -45,7 +46,7 @@ def pack_production(production: Production, out: IO[bytes], report: Report) -> N
 
     def step(what: str) -> None:
         nonlocal done
-        report(f"Packing {what}"[:80], done / steps)
+        report(Message("Packing {what}", what=what), done / steps)
         done += 1
 
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED, allowZip64=True) as archive:
@@ -69,7 +70,7 @@ def pack_production(production: Production, out: IO[bytes], report: Report) -> N
             step(shot.name)
             rows["shots"].append(_shot(archive, shot, number))
         add_bytes(archive, MANIFEST, json.dumps(rows, ensure_ascii=False, indent=1).encode())
-    report("Packing", 1.0)
+    report(Message("Packing"), 1.0)
 
 
 def _production(production: Production) -> dict[str, Any]:

@@ -30,6 +30,7 @@ from tinfork.core.clock import FrameRate
 from tinfork.core.errors import FormatError
 from tinfork.core.formats.reading_json import reading_from_dict, reading_to_dict
 from tinfork.core.formats.soundtrack_json import soundtrack_from_dict, soundtrack_to_dict
+from tinfork.core.messages import Message
 from tinfork.core.scene.boil import Boil
 from tinfork.core.scene.layout import Stand
 from tinfork.core.solver.problem import dials_from
@@ -99,7 +100,7 @@ def unpack_production(
         try:
             safe = _made_safe(opened, report)
             # Nothing is reported from here on: what is written in a transaction is seen by nobody until it ends.
-            report("Saving", 0.95)
+            report(Message("Saving"), 0.95)
             with transaction.atomic():
                 production = _Unpacking(studio, opened, safe, by).all()
                 then(production)
@@ -115,7 +116,7 @@ def _made_safe(opened: _Opened, report: Report) -> _Safe:
         name, number, file = str(row["name"])[:80], int(row["id"]), opened.file(row["file"])
 
         def said(done: float, name: str = name, at: int = at) -> None:
-            report(f"Opening {name}"[:80], 0.9 * (at + done) / len(todo))
+            report(Message("Opening {name}", name=name), 0.9 * (at + done) / len(todo))
 
         said(0.0)
         if at < len(rows["characters"]):
@@ -133,11 +134,11 @@ def _made_safe(opened: _Opened, report: Report) -> _Safe:
         else:
             film = opened.folder / f"reel-{number}.webm"
             safe.reels[number] = film, open_film(file, film, name, said)
+    opening = Message("Opening backgrounds")
     for name in _backgrounds_in(rows):
         data, suffix, _ = picture_apart(
-            open_face, opened.file(name), name, progress=lambda _, done: report("Opening backgrounds", 0.92), name=name,
-            reports=False,
-        )  # fmt: skip
+            open_face, opened.file(name), name, progress=lambda _, done: report(opening, 0.92), name=name, reports=False
+        )
         safe.backgrounds[name] = data, suffix
     return safe
 

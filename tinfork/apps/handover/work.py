@@ -47,8 +47,8 @@ def run(job: Job, report: Report) -> None:
 
 
 def _one(shot: Shot, exporter: Exporter, values: Values, out: IO[bytes], report: Report) -> None:
-    report("Mixing the sound", 0.0)
-    with sound_of(shot, lambda: report("Mixing the sound", 0.0)) as sound:
+    report(Message("Mixing the sound"), 0.0)
+    with sound_of(shot, lambda: report(Message("Mixing the sound"), 0.0)) as sound:
         scene = scene_of(shot, sound)
         exporter.write(
             scene,
@@ -117,7 +117,7 @@ def _reel(shots: Sequence[Shot], exporter: Exporter, values: Values, out: IO[byt
             parts.append(Path(folder) / f"{at:04d}{suffix}")
             with parts[-1].open("w+b") as made:
                 _one(shot, exporter, values, made, share)
-        report("Joining the shots", 0.99)
+        report(Message("Joining the shots"), 0.99)
         reel.join(parts, out)
 
 

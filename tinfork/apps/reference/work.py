@@ -13,6 +13,7 @@ from tinfork.apps.jobs.models import Ending, Job
 from tinfork.apps.reference.actions import keep_face
 from tinfork.apps.reference.models import Reference
 from tinfork.core.errors import EngineError, SoundError
+from tinfork.core.messages import Message
 from tinfork.engines.apart import run_apart
 from tinfork.engines.film import open_film
 from tinfork.engines.limits import FILM_TIMEOUT_S, MAX_REFERENCE_S
@@ -44,7 +45,7 @@ def _open(reference: Reference, report: Report) -> None:
             )
         target = Path(folder) / "reference.webm"
         opened = open_film(
-            path, target, reference.name, lambda done: report("Copying the picture", done), MAX_REFERENCE_S
+            path, target, reference.name, lambda done: report(Message("Copying the picture"), done), MAX_REFERENCE_S
         )
         with transaction.atomic():
             # It may be gone, or be another one by now: then nothing is stored.

@@ -19,7 +19,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
     assert production is not None
     given = job.options
     people = people_of(production.studio)
-    report("Adding the lines", 0.1)
+    report(Message("Adding the lines"), 0.1)
     lines, _ = read_script_apart(given["words"].encode(), "script.txt", people)
     shots = lay_script(
         production=production,

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import IO, Any
 
-from tinfork.core.errors import ChartError
+from tinfork.core.errors import ChartError, FormatError
 from tinfork.core.formats import picture_zip
 from tinfork.core.formats.picture_zip import FACES, AnyPicture, fail, picture_of, plain, text_of
 from tinfork.core.formats.set_zip import (
@@ -101,7 +101,7 @@ def read(source: bytes | Path) -> PackedCharacter:
     except (KeyError, TypeError, ValueError, AttributeError, IndexError, OverflowError):
         fail(Message("archive.damaged"))
     except ChartError as error:
-        fail(str(error))
+        raise FormatError("archive.contradiction", error=error.message) from error
 
 
 def _character(m: Mapping[str, Any], files: Mapping[str, bytes]) -> PackedCharacter:

@@ -14,7 +14,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import IO, Any
 
-from tinfork.core.errors import ChartError
+from tinfork.core.errors import ChartError, FormatError
 from tinfork.core.formats import picture_zip
 from tinfork.core.formats.picture_zip import FACES, AnyPicture, fail, picture_of, plain, text_of
 from tinfork.core.messages import Message
@@ -81,7 +81,7 @@ def read(source: bytes | Path) -> tuple[PackedSet, str]:
     except (KeyError, TypeError, ValueError, AttributeError, IndexError, OverflowError):
         fail(Message("archive.damaged"))
     except ChartError as error:
-        fail(str(error))
+        raise FormatError("archive.contradiction", error=error.message) from error
 
 
 def set_to_dict(one: PackedSet, folder: str, files: dict[str, AnyPicture]) -> dict[str, Any]:

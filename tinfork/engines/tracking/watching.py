@@ -20,7 +20,7 @@ RATE = 30
 _WIDTH, _HEIGHT = 640, 480
 #: So many pictures may wait for a closer look.
 _AHEAD = 60
-_PHASE = "Following the face"
+_PHASE = Message("film.following")
 #: From this many pictures with two faces on, of those in which faces were looked for, it is said.
 _SECOND_FACES = 2
 

@@ -1,3 +1,4 @@
+import { gettext } from "./lib/gettext.js";
 import { sendForm } from "./lib/send.js";
 
 /** The form that brings pictures: chosen or dropped files leave at once, and their progress is shown. */
@@ -33,11 +34,11 @@ export function bringForm() {
       if (this.sending || (!files.length && anyway !== true)) return;
       const large = [...files].find((file) => file.size > Number(form.dataset.mostBytes));
       if (files.length > Number(form.dataset.mostFiles)) {
-        this.failed(`You chose ${files.length} files; the limit is ${form.dataset.mostFiles} at once. Nothing was sent.`);
+        this.failed(gettext("You chose {count} files; the limit is {mostFiles} at once. Nothing was sent.", { count: files.length, mostFiles: form.dataset.mostFiles }));
         return;
       }
       if (large) {
-        this.failed(`“${large.name}” is larger than ${Math.round(form.dataset.mostBytes / 1048576)} MB. Save it smaller.`);
+        this.failed(gettext("“{name}” is larger than {mostBytes} MB. Save it smaller.", { name: large.name, mostBytes: Math.round(form.dataset.mostBytes / 1048576) }));
         return;
       }
       this.sending = true;

@@ -1,3 +1,4 @@
+import { gettext } from "./lib/gettext.js";
 import { sendForm } from "./lib/send.js";
 
 /**
@@ -32,7 +33,7 @@ export function readForm() {
       return this.wordErrors.join(" ");
     },
     makeText(name) {
-      return `Create ${name}`;
+      return gettext("Create {name}", { name });
     },
     chosen() {
       this.soundErrors = [];
@@ -57,7 +58,7 @@ export function readForm() {
       body.set("make", name);
       const answer = await fetch(form.action, { method: "POST", body });
       if (!answer.ok) {
-        this.failure = "The character could not be created. Try again.";
+        this.failure = gettext("The character could not be created. Try again.");
         return;
       }
       this.unknown = this.unknown.filter((other) => other !== name);
@@ -67,7 +68,7 @@ export function readForm() {
       const form = this.$root;
       const large = [...this.input.files].find((file) => file.size > Number(form.dataset.mostBytes));
       if (large) {
-        this.soundErrors = [`“${large.name}” is larger than ${Math.round(form.dataset.mostBytes / 1048576)} MB. Split it into parts.`];
+        this.soundErrors = [gettext("“{name}” is larger than {mostBytes} MB. Split it into parts.", { name: large.name, mostBytes: Math.round(form.dataset.mostBytes / 1048576) })];
         return;
       }
       this.sending = true;

@@ -8,6 +8,7 @@ from django.urls import reverse
 from tinfork.apps.common.storage import keep_bytes, local_copy_of
 from tinfork.apps.jobs.models import Ending, Job
 from tinfork.apps.reading.actions.layout import hang_background
+from tinfork.core.messages import Message
 from tinfork.engines.characters import open_face
 from tinfork.engines.drawings import picture_apart
 
@@ -22,7 +23,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
             open_face,
             path,
             file["name"],
-            progress=lambda _, done: report("Opening the background", 0.5),
+            progress=lambda _, done: report(Message("Opening the background"), 0.5),
             name=file["name"],
             reports=False,
         )

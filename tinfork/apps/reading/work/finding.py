@@ -50,7 +50,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
                 who = script[one.number].text.speaker
                 spans.setdefault(who, []).append((one.line.start_us, one.line.end_us))
         voices = run_apart(voices_in, voice, spans, progress=progress) if spans else {}
-    report("Adding lines to their shots", 0.98)
+    report(Message("Adding lines to their shots"), 0.98)
     with transaction.atomic():
         laid = lay_found(take=take, script=script, found=found, by=job.by)
         remember_voices(production, voices)

@@ -22,7 +22,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
     take = take_of(job)
     production = job.production
     assert production is not None
-    report("Opening the sound", 0.0)
+    report(Message("Opening the sound"), 0.0)
     texts = texts_for(production, take.speaker, job.options["words"])
     old = take.content or Reading(take.duration_us)
     plan = plan_rereading(old, [(t.speaker, t.text, t.language) for t in texts])

@@ -15,6 +15,7 @@ from tinfork.apps.reading.actions.voices import remember_voices
 from tinfork.apps.sound.actions import finish_take, keep_trouble
 from tinfork.apps.sound.models import Take
 from tinfork.core.errors import EngineError, SoundError
+from tinfork.core.messages import Message
 from tinfork.core.sound.checks import Finding, check_sound
 from tinfork.core.sound.voiceprint import voiceprints
 from tinfork.engines.decode import Opened, Sound, decode_voice, flac_length_us, open_sound
@@ -31,12 +32,12 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
     if not take.is_ready:
         keep_trouble(take, "")
         with local_copy(take.original) as path:
-            voice = open_take(take, path, lambda done: report(f"Opening {take.name}"[:80], 0.8 * done))
+            voice = open_take(take, path, lambda done: report(Message("Opening {name}", name=take.name), 0.8 * done))
         if take.speaker_id:
             own = {str(take.speaker_id): [(0, _KNOWN_US)]}
             some = voice.samples[: _KNOWN_US * voice.rate_hz // 1_000_000, 0]
             remember_voices(take.production, voiceprints(some, voice.rate_hz, own))
-    report("Saving the sound", 0.95)
+    report(Message("Saving the sound"), 0.95)
     place_take(take=take, options=job.options, by=job.by)
 
 

@@ -35,7 +35,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
     """Read the shot's voices with its script; lines that stayed the same stay as they were read."""
     shot = job.shot
     assert shot is not None
-    report("Opening the sound", 0.0)
+    report(Message("Opening the sound"), 0.0)
     st = soundtrack_of(shot).content
     regions = assemble(st)
     if not regions:
@@ -68,7 +68,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
         job.notes = [
             Message("Re-read: {changed}.", changed=changed) if changed else Message("Re-read: nothing changed.")
         ]
-    report("Saving the reading", 0.98)
+    report(Message("Saving the reading"), 0.98)
     store_reading(job, regions, reading, warnings)
 
 
@@ -92,7 +92,7 @@ def _hear(job: Job, shot: Shot, regions: tuple[Region, ...], report: Callable[[s
             count=partly.done,
         )
         raise Cancelled(str(partly)) from partly
-    report("Saving the reading", 0.98)
+    report(Message("Saving the reading"), 0.98)
     _keep_heard(job, shot, regions, heard)
 
 

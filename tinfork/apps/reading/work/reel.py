@@ -23,13 +23,13 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
         raise SoundError("The story reel is gone. Choose it again.")
     with local_copy(reel.original) as path, tempfile.TemporaryDirectory(prefix="tinfork-") as folder:
         film = Path(folder) / "reel.webm"
-        opened = open_film(path, film, reel.name, lambda done: report("Copying the picture", 0.7 * done))
+        opened = open_film(path, film, reel.name, lambda done: report(Message("Copying the picture"), 0.7 * done))
         if opened.has_sound and reel.take is None:
             reel.take = Take.objects.create(
                 production=reel.production, name=f"{reel.name}, sound"[:200], source=Take.Source.REEL
             )
             try:
-                open_take(reel.take, path, lambda done: report("Opening the sound", 0.7 + 0.25 * done))
+                open_take(reel.take, path, lambda done: report(Message("Opening the sound"), 0.7 + 0.25 * done))
             except SoundError as error:
                 reel.take.delete()
                 reel.take, reel.note = None, error.message

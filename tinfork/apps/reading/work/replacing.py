@@ -32,7 +32,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
         raise SoundError("The take to be replaced is gone.")
     if not new.is_ready:
         with local_copy(new.original) as path:
-            open_take(new, path, lambda done: report("Opening the sound", 0.2 * done))
+            open_take(new, path, lambda done: report(Message("Opening the sound"), 0.2 * done))
     rows = list(Soundtrack.objects.filter(takes=old).select_related("shot__production"))
     wanted = {(row.pk, v.id): v.reading for row in rows for v in row.content.voices if v.take == old.pk}
     sources = list({id(r): r for r in [*wanted.values(), *([old.content] if old.content else [])]}.values())

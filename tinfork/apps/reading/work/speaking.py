@@ -8,6 +8,7 @@ from tinfork.apps.jobs.models import Job
 from tinfork.apps.reading.actions.placing import place_take
 from tinfork.apps.reading.work.opening import home, open_take, take_of, undo
 from tinfork.apps.sound.actions import set_reading
+from tinfork.core.messages import Message
 from tinfork.core.script import ScriptLine
 from tinfork.engines.apart import run_apart
 from tinfork.engines.decode import Sound, write_sound
@@ -29,7 +30,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
     with tempfile.TemporaryDirectory(prefix="tinfork-") as folder:
         path = Path(folder) / "spoken.wav"
         write_sound(Sound(samples[:, None], rate_hz), path)
-        open_take(take, path, lambda done: report("Saving the sound", 0.6 + 0.3 * done))
+        open_take(take, path, lambda done: report(Message("Saving the sound"), 0.6 + 0.3 * done))
     set_reading(take, reading, take.words)
     place_take(take=take, options=job.options, by=job.by)
 

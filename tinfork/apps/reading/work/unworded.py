@@ -7,6 +7,7 @@ from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.ways import Way
 from tinfork.apps.reading.work.follow import time_limit_s
 from tinfork.apps.reading.work.voice import row_of
+from tinfork.core.messages import Message
 from tinfork.core.soundtrack.assembly import Region
 from tinfork.core.speech.reading import Reading
 from tinfork.core.speech.unworded import BY_EAR, FLAP
@@ -27,7 +28,7 @@ def read_without_words(
             voice,
             kind,
             shot.language,
-            progress=lambda _, done: report("Listening to the sounds", 0.05 + 0.9 * done),
+            progress=lambda _, done: report(Message("Listening to the sounds"), 0.05 + 0.9 * done),
             limit_s=time_limit_s(voice),
         )
     speaker = str(shot.character.pk)

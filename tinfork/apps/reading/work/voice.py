@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from tinfork.apps.common.storage import local_copy
 from tinfork.apps.sound.models import Take
 from tinfork.core.errors import SoundError
+from tinfork.core.messages import Message
 from tinfork.core.soundtrack.assembly import Region
 from tinfork.engines.decode import decode_voice
 from tinfork.engines.limits import READING_HZ
@@ -39,7 +40,7 @@ def row_of(regions: Sequence[Region], report: Report) -> Iterator[Path]:
         if region.take not in takes:
             raise SoundError("A recording of this shot is missing. Remove its clip, or import it again.")
         if last is None or last[0] != region.take:
-            last = (region.take, take_voice(takes[region.take], lambda: report("Opening the sound", 0.0)))
+            last = (region.take, take_voice(takes[region.take], lambda: report(Message("Opening the sound"), 0.0)))
         first, end = (_sample(region.at_us), _sample(region.end_us))
         at = _sample(region.in_us)
         part = last[1][at : at + end - first]

@@ -9,6 +9,7 @@ from tinfork.apps.reading.actions.speakers import keep_proposal
 from tinfork.apps.reading.queries import soundtrack_of
 from tinfork.apps.reading.work.voice import row_of
 from tinfork.core.errors import SoundError
+from tinfork.core.messages import Message
 from tinfork.core.soundtrack.assembly import assemble
 from tinfork.engines.apart import run_apart
 from tinfork.engines.hearing import EVERYBODY, tell_voices_apart
@@ -18,7 +19,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
     """Cluster the shot's voices and keep the proposal."""
     shot = job.shot
     assert shot is not None
-    report("Opening the sound", 0.0)
+    report(Message("Opening the sound"), 0.0)
     regions = assemble(soundtrack_of(shot).content)
     if not regions:
         raise SoundError("The shot has no voice to listen to. Import a recording first.")

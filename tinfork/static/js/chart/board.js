@@ -2,6 +2,8 @@
  * Laying sounds on drawings, by drag and by keyboard. A chip is taken in hand (dragged, or pressed) and laid on a
  * drawing; the server answers with the board as it is then.
  */
+import { gettext } from "../lib/gettext.js";
+
 export class Board {
   /**
    * @param {HTMLElement} root the element around the board
@@ -75,7 +77,7 @@ export class Board {
     chip.setAttribute("aria-pressed", "true");
     this.inHand = { claim: chip.dataset.claim || "", off: chip.dataset.off || "" };
     this.root.classList.add("holding");
-    this.say(`${this.inHand.claim} selected: press the drawing that shows it. Escape cancels.`);
+    this.say(gettext("{claim} selected: press the drawing that shows it. Escape cancels.", { claim: this.inHand.claim }));
   }
 
   letGo() {
@@ -91,7 +93,7 @@ export class Board {
     const chip = this.chipOf(event);
     if (event.key === "Escape" && this.inHand) {
       this.letGo();
-      this.say("Cancelled.");
+      this.say(gettext("Cancelled."));
     } else if ((event.key === "Delete" || event.key === "Backspace") && chip?.dataset.off) {
       event.preventDefault();
       this.send(this.root.dataset.sounds || "", { claim: chip.dataset.claim || "", off: chip.dataset.off }, `drawing-${chip.dataset.off}`);
@@ -193,8 +195,8 @@ export class Board {
     try {
       this.swap(await fetch(address, { method: "POST", body, headers }), focus);
     } catch {
-      this.say("Connection lost. Nothing was changed; try again.");
-      this.trouble("Connection lost. Nothing was changed; try again.");
+      this.say(gettext("Connection lost. Nothing was changed; try again."));
+      this.trouble(gettext("Connection lost. Nothing was changed; try again."));
     }
   }
 
@@ -207,7 +209,7 @@ export class Board {
     const page = new DOMParser().parseFromString(text, "text/html");
     const fresh = page.querySelector("#board");
     if (!fresh) {
-      this.trouble(response.status === 403 ? "Your role in this studio does not allow that." : "That failed. Reload the page.");
+      this.trouble(response.status === 403 ? gettext("Your role in this studio does not allow that.") : gettext("That failed. Reload the page."));
       return;
     }
     const scrolled = this.board.querySelector(".pool ul")?.scrollTop || 0;

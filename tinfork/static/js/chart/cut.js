@@ -1,5 +1,6 @@
 /** Boxes on a page of drawings: move, size, draw, merge, drop. Python found them; the person has the last word. */
 import { drag } from "../lib/drag.js";
+import { gettext } from "../lib/gettext.js";
 import { Scope } from "../lib/scope.js";
 
 /** @typedef {[number, number, number, number]} Box left, top, right, bottom in pixels of the page */
@@ -71,7 +72,7 @@ class Cutting {
     item.dataset.box = String(at);
     item.setAttribute("role", "option");
     item.setAttribute("aria-selected", String(this.chosen.has(at)));
-    item.setAttribute("aria-label", `Box ${at + 1}: ${box[2] - box[0]} by ${box[3] - box[1]} pixels`);
+    item.setAttribute("aria-label", gettext("Box {value}: {value2} by {value3} pixels", { value: at + 1, value2: box[2] - box[0], value3: box[3] - box[1] }));
     const number = document.createElement("span");
     number.textContent = String(at + 1);
     const corner = document.createElement("i");

@@ -1,5 +1,6 @@
 /** Placing the mouth on the face, and lining its drawings up: the Stage of the chart's page. */
 import { drag } from "../lib/drag.js";
+import { gettext } from "../lib/gettext.js";
 import { fitted, lay, put } from "../lib/lay.js";
 import { Scope } from "../lib/scope.js";
 
@@ -176,12 +177,12 @@ class Placing {
     try {
       const body = new URLSearchParams(Object.entries(values).map(([name, value]) => [name, String(value)]));
       const response = await fetch(address, { method: "POST", body, headers: { "X-CSRFToken": this.root.dataset.csrf || "" }, keepalive: true });
-      if (!response.ok) trouble = response.status === 422 ? (await response.json()).error : "Not saved. Reload the page.";
+      if (!response.ok) trouble = response.status === 422 ? (await response.json()).error : gettext("Not saved. Reload the page.");
     } catch {
-      trouble = "Connection lost: the last change is not saved. Move the drawing again when you are back online.";
+      trouble = gettext("Connection lost: the last change is not saved. Move the drawing again when you are back online.");
     }
     this.part("trouble").textContent = trouble;
-    if (!this.waiting.size) this.part("saved").textContent = trouble ? "" : "Saved.";
+    if (!this.waiting.size) this.part("saved").textContent = trouble ? "" : gettext("Saved.");
   }
 
   /** @param {KeyboardEvent} event */

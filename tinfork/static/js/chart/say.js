@@ -1,5 +1,6 @@
 /** Trying a chart: the sentence is spoken by the machine, the mouth due at the sound clock is shown. */
 import { FrameRate } from "../lib/clock.js";
+import { gettext, ngettext } from "../lib/gettext.js";
 import { lastStarted } from "../lib/intervals.js";
 import { fitted, lay, put } from "../lib/lay.js";
 import { load } from "../lib/spoken.js";
@@ -66,7 +67,7 @@ export class Say {
       if (response.ok) await this.play(answer);
       else this.tell(answer.error, true);
     } catch {
-      this.tell("That failed. Try again.", true);
+      this.tell(gettext("That failed. Try again."), true);
     }
     button.disabled = false;
   }
@@ -77,7 +78,7 @@ export class Say {
     this.holds = answer.holds;
     this.rate = new FrameRate(answer.rate[0], answer.rate[1]);
     const gaps = answer.gaps.length;
-    this.tell(gaps ? `${gaps} group${gaps === 1 ? "" : "s"} of sounds shown by the closest drawing: ${answer.gaps.join(" · ")}` : "Every sound in this sentence has its own drawing.", gaps > 0);
+    this.tell(gaps ? ngettext("{count} group of sounds shown by the closest drawing: {sounds}", "{count} groups of sounds shown by the closest drawing: {sounds}", gaps, { sounds: answer.gaps.join(" · ") }) : gettext("Every sound in this sentence has its own drawing."), gaps > 0);
     await this.audio.play();
     this.follow();
   }

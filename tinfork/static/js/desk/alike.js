@@ -1,4 +1,5 @@
 /** A word that was put right: the same one in other places of the production is offered to be put right, too. */
+import { gettext } from "../lib/gettext.js";
 
 /** Punctuation around a word is none of it. */
 const bare = (/** @type {string} */ text) => text.replace(/^[^\p{L}\p{N}]+|[^\p{L}\p{N}]+$/gu, "");
@@ -33,9 +34,9 @@ export class Alike {
     const asked = new URLSearchParams({ was: this.was, now: this.now });
     const told = await fetch(`${this.root.dataset.url}?${asked}`).then((answer) => (answer.ok ? answer.json() : null)).catch(() => null);
     if (!told?.places) return;
-    const places = told.places === 1 ? "in one more place" : `in ${told.places} more places`;
+    const places = told.places === 1 ? gettext("in one more place") : gettext("in {places} more places", { places: told.places });
     const shots = told.shots === 1 ? "" : `, in ${told.shots} shots`;
-    /** @type {HTMLElement} */ (this.root.querySelector("span")).textContent = `“${this.was}” is written ${places}${shots}.`;
+    /** @type {HTMLElement} */ (this.root.querySelector("span")).textContent = gettext("“{was}” is written {places}{shots}.", { was: this.was, places, shots });
     this.root.hidden = false;
   }
 
@@ -48,7 +49,7 @@ export class Alike {
       body: new URLSearchParams({ was: this.was, now: this.now }),
     }).catch(() => null);
     const told = await answer?.json().catch(() => null);
-    said(told?.said || told?.error || "That failed. Nothing was changed; try again.");
+    said(told?.said || told?.error || gettext("That failed. Nothing was changed; try again."));
     await edits.look(changes);
   }
 }

@@ -1,6 +1,7 @@
 /** Arranging the shot's picture: characters are moved, sized, turned and mirrored on the Stage; what is behind them; how lines boil. */
 
 import { drag } from "../lib/drag.js";
+import { gettext } from "../lib/gettext.js";
 
 /** @typedef {import("../lib/lay.js").Stand} Stand */
 
@@ -187,7 +188,7 @@ export class Arrange {
         if (/data-state="(done|cancelled)"/.test(job)) break;
       }
     } catch (error) {
-      said(error instanceof Error && error.message ? error.message : "The picture could not be uploaded. Try again.");
+      said(error instanceof Error && error.message ? error.message : gettext("The picture could not be uploaded. Try again."));
     }
     field.disabled = false;
     field.value = "";

@@ -1,6 +1,7 @@
 /** The cage of the drawing in hand on the Stage: nine points that are pulled with the pointer, or by arrow keys. */
 import { MOST, POINTS, bentPoint, folds } from "../lib/bend.js";
 import { drag } from "../lib/drag.js";
+import { gettext } from "../lib/gettext.js";
 import { FIELDS, bendOf, poseMatrix } from "../lib/pose.js";
 
 /** @typedef {import("../lib/pose.js").Pose} Pose */
@@ -11,7 +12,7 @@ import { FIELDS, bendOf, poseMatrix } from "../lib/pose.js";
  *   along: (x: number, y: number) => number[], set: (pose: Pose) => void}} Bendable
  */
 
-const NAMES = ["top left", "top", "top right", "left", "middle", "right", "bottom left", "bottom", "bottom right"];
+const NAMES = [gettext("top left"), "top", gettext("top right"), "left", "middle", "right", gettext("bottom left"), "bottom", gettext("bottom right")];
 /** How far an arrow key pulls, in hundredths of the drawing; with Shift. */
 const [STEP, FAR] = [1, 5];
 
@@ -25,7 +26,7 @@ export class Cage {
     this.points = NAMES.map((name, n) => {
       const point = document.createElement("button");
       point.type = "button";
-      point.setAttribute("aria-label", `Bend: ${name}`);
+      point.setAttribute("aria-label", gettext("Bend: {name}", { name }));
       point.addEventListener("pointerdown", (event) => this.press(event, n));
       point.addEventListener("keydown", (event) => this.key(event, n));
       return point;

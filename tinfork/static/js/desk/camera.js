@@ -1,5 +1,6 @@
 /** The camera beside the Stage, as a mirror: one's own mouth while the shot plays. By itself it keeps and sends nothing. */
 import { refusal } from "../lib/devices.js";
+import { gettext } from "../lib/gettext.js";
 import { Signal } from "../lib/signal.js";
 
 export class CameraMirror {
@@ -39,7 +40,7 @@ export class CameraMirror {
       this.stream = stream;
       stream.getVideoTracks()[0]?.addEventListener("ended", () => {
         this.close();
-        this.parts.said("The camera was disconnected. Plug it in and turn it on again.");
+        this.parts.said(gettext("The camera was disconnected. Plug it in and turn it on again."));
       });
       this.video.srcObject = stream;
       this.root.hidden = false;
@@ -47,7 +48,7 @@ export class CameraMirror {
     } catch (error) {
       if (!this.isOn.value) return false;
       this.close();
-      this.parts.said(refusal(error, "camera"));
+      this.parts.said(refusal(error, gettext("camera")));
       return false;
     }
     this.parts.changed();

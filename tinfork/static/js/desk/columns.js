@@ -1,4 +1,5 @@
 /** Which columns the Sheet has, in which order and how wide; and how high its rows are. Kept in this browser. */
+import { gettext } from "../lib/gettext.js";
 
 /**
  * @typedef {{name: string, label: string, width: number, x: number, character: import("./model.js").Character | null,
@@ -18,15 +19,15 @@ const KEY = "tinfork-sheet";
 
 /** What there is beside the characters: name, label, width, whether it is shown unless someone says otherwise. */
 const PLAIN = /** @type {const} */ ([
-  ["frame", "frame", 44, true],
-  ["time", "time", 84, false],
-  ["feet", "feet", 54, false],
-  ["sound", "sound", 56, true],
-  ["words", "words", 74, true],
-  ["ipa", "IPA", 44, true],
-  ["mouths", "mouths", 0, true],
-  ["motion", "motion", 0, true],
-  ["notes", "notes", 76, true],
+  ["frame", gettext("frame"), 44, true],
+  ["time", gettext("time"), 84, false],
+  ["feet", gettext("feet"), 54, false],
+  ["sound", gettext("sound"), 56, true],
+  ["words", gettext("words"), 74, true],
+  ["ipa", gettext("IPA"), 44, true],
+  ["mouths", gettext("mouths"), 0, true],
+  ["motion", gettext("motion"), 0, true],
+  ["notes", gettext("notes"), 76, true],
 ]);
 
 export class Columns {

@@ -1,9 +1,10 @@
 /** The dials of the character in hand. While one is turned its mouths are shown at once; let go, it is an edit. */
+import { gettext } from "../lib/gettext.js";
 
 const WAIT_MS = 60;
 
 /** What mouths are locked on, by how many frames. */
-export const GRIDS = ["", "ones", "twos", "threes", "fours"];
+export const GRIDS = ["", gettext("ones"), gettext("twos"), gettext("threes"), gettext("fours")];
 
 export class DialBoard {
   /**
@@ -132,7 +133,7 @@ export class DialBoard {
       if (number !== this.sent) return;
       this.take(character, answer);
     } catch {
-      this.parts.trouble("The settings could not be saved. Check the connection and change them again.");
+      this.parts.trouble(gettext("The settings could not be saved. Check the connection and change them again."));
       this.show(character.dials || {});
     } finally {
       if (number === this.sent) this.form.dataset.state = "settled";
@@ -150,7 +151,7 @@ export class DialBoard {
     this.parts.shot.looks = answer.looks;
     this.show(answer.dials);
     const presets = /** @type {HTMLSelectElement} */ (this.form.elements.namedItem("preset"));
-    presets.replaceChildren(new Option("Current settings", ""), ...answer.presets.map((/** @type {string} */ name) => new Option(name, name)));
+    presets.replaceChildren(new Option(gettext("Current settings"), ""), ...answer.presets.map((/** @type {string} */ name) => new Option(name, name)));
     this.parts.changed(character);
   }
 }

@@ -1,5 +1,6 @@
 /** Second looks: how many are left, what the one in hand is about, and settling it. The worst come first. */
 
+import { gettext } from "../lib/gettext.js";
 import { named } from "./wordwork.js";
 
 export class Looks {
@@ -56,7 +57,7 @@ export class Looks {
     const { open, at } = this;
     const all = this.parts.shot.looks.length;
     const look = open[at];
-    this.part("count").textContent = all ? (look ? `${at + 1} of ${open.length}` : `${open.length} left of ${all}`) : "none";
+    this.part("count").textContent = all ? (look ? `${at + 1} of ${open.length}` : gettext("{count} left of {all}", { count: open.length, all })) : "none";
     this.part("look").textContent = look ? `${look.text}.` : "";
     this.offer(look?.answers || []);
     for (const button of /** @type {NodeListOf<HTMLButtonElement>} */ (this.root.querySelectorAll("[data-look]"))) {
@@ -74,7 +75,7 @@ export class Looks {
         button.type = "button";
         button.dataset.look = "answer";
         button.dataset.answer = String(at);
-        button.title = `It is “${text}” (Alt ${at + 1})`;
+        button.title = gettext("It is “{text}” (Alt {value})", { text, value: at + 1 });
         button.textContent = text;
         return button;
       }),

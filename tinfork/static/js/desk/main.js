@@ -5,6 +5,7 @@ import { Scope } from "../lib/scope.js";
 import { Signal } from "../lib/signal.js";
 import { wireBar } from "../lib/bar.js";
 import { readTheme } from "../lib/canvas.js";
+import { gettext } from "../lib/gettext.js";
 import { DialBoard, GRIDS } from "./dials.js";
 import { listenForKeys } from "../lib/keys.js";
 import { keyTable } from "./keys.js";
@@ -225,7 +226,7 @@ function wireTools({ shot, edits, selection, hand, transport }, scope) {
     const range = selection.range.value;
     enable("unpin", range ? true : Boolean(edits.pin));
     document.documentElement.dataset.waiting = String(edits.waiting.value);
-    find("#waiting").textContent = edits.waiting.value > 2 ? `${edits.waiting.value} edits being saved` : "";
+    find("#waiting").textContent = edits.waiting.value > 2 ? gettext("{value} edits being saved", { value: edits.waiting.value }) : "";
     find("#selected").textContent = range ? `${shot.number(range.first)}–${shot.number(range.end - 1)} (${range.end - range.first})` : "";
     // What is selected is what a set is shown on, and what is read again.
     for (const form of /** @type {NodeListOf<HTMLFormElement>} */ (document.querySelectorAll(".set-form"))) {
@@ -271,7 +272,7 @@ function wireHearing({ clicks, spectrogram, hearing, transport, hand, shot, lens
     const on = spectrogram.value;
     find('[data-do="spectrogram"]').setAttribute("aria-pressed", String(on));
     const buffer = on ? await hearing.load() : null;
-    if (on && !buffer) said("The spectrogram needs a connection and a sound of up to 20 minutes.");
+    if (on && !buffer) said(gettext("The spectrogram needs a connection and a sound of up to 20 minutes."));
     lens.spectrogram = buffer && spectrogram.value ? new Spectrogram(buffer) : null;
     lens.redraw();
   };
@@ -298,7 +299,7 @@ function wireTabs(shot, hand, scope) {
 /** Beside the Lens: how far the mouth leads, and how long it holds. */
 function showTiming(/** @type {import("./model.js").Character} */ character) {
   const { dials } = character;
-  find('#lens [data-part="timing"]').textContent = dials ? `lead ${dials.lead} · shortest ${dials.shortest}${Number(dials.grid) > 1 ? ` · locked on ${GRIDS[Number(dials.grid)]}` : ""}` : "set by hand";
+  find('#lens [data-part="timing"]').textContent = dials ? `lead ${dials.lead} · shortest ${dials.shortest}${Number(dials.grid) > 1 ? gettext(" · locked on {grid}", { grid: GRIDS[Number(dials.grid)] }) : ""}` : gettext("set by hand");
 }
 
 function showSpan(/** @type {Shot} */ shot, /** @type {Lens} */ lens) {
@@ -316,7 +317,7 @@ function showSpan(/** @type {Shot} */ shot, /** @type {Lens} */ lens) {
 function wireDeskBar(shot, transport, table, scope) {
   const speeds = /** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll("[data-speed]"));
   for (const button of speeds) {
-    button.title = `${button.textContent} speed, pitch kept (${table.speed.shown} goes through them)`;
+    button.title = gettext("{textContent} speed, pitch kept ({shown} goes through them)", { textContent: button.textContent, shown: table.speed.shown });
     scope.listen(button, "click", () => {
       transport.setSpeed(Number(button.dataset.speed));
       button.blur();
@@ -341,7 +342,7 @@ function wireDeskBar(shot, transport, table, scope) {
 function say(/** @type {Shot} */ shot, /** @type {number} */ frame) {
   const { words } = shot.heardOn(frame);
   const shown = shot.characters.map((c) => `${c.name} drawing ${shot.label(shot.holdAt(c, frame))}`).join(", ");
-  find("#said").textContent = `Frame ${shot.number(frame)}, ${shown}${words.length ? `, ${words.map((w) => w.text).join(" ")}` : ""}`;
+  find("#said").textContent = [gettext("Frame {frame}", { frame: shot.number(frame) }), shown, ...(words.length ? [words.map((w) => w.text).join(" ")] : [])].join(", ");
 }
 
 start();

@@ -1,4 +1,5 @@
 /** The Sheet as a list that screen readers read and the keyboard walks: the holds around the playhead, a line each. */
+import { gettext } from "../lib/gettext.js";
 
 /** So many holds before and after the one at the playhead. */
 const AROUND = 12;
@@ -60,9 +61,9 @@ export class Mirror {
     const to = shot.number(hold.end - 1);
     const drawing = shot.drawingOf(hold);
     const said = shot.between(shot.words, shot.rate.firstUs(hold.start), shot.rate.firstUs(hold.end)).map((word) => word.text);
-    const pinned = character.pins.some((pin) => pin.start < hold.end && pin.end > hold.start) ? ", pinned" : "";
+    const pinned = character.pins.some((pin) => pin.start < hold.end && pin.end > hold.start) ? `, ${gettext("pinned")}` : "";
     const note = shot.notes.find((one) => one.frame >= hold.start && one.frame < hold.end);
-    return `${from === to ? from : `${from}–${to}`}: ${shot.label(hold)} ${drawing.name}${pinned}${said.length ? `, ${said.join(" ")}` : ""}${note ? `, note: ${note.text}` : ""}`;
+    return `${from === to ? from : `${from}–${to}`}: ${shot.label(hold)} ${drawing.name}${pinned}${said.length ? `, ${said.join(" ")}` : ""}${note ? `, ${gettext("note: {text}", { text: note.text })}` : ""}`;
   }
 
   key(/** @type {KeyboardEvent} */ event) {

@@ -39,10 +39,11 @@
  *   come as a `Splice` of those of revision `since`
  */
 import { FrameRate } from "../lib/clock.js";
+import { gettext } from "../lib/gettext.js";
 import { lastStarted, longestOf } from "../lib/intervals.js";
 
 /** What a hold without a mouth shows. */
-const NO_MOUTH = /** @type {Drawing} */ (/** @type {unknown} */ ({ id: 0, number: "–", name: "no mouth", key: "", set: "", sounds: [], hidden: false, url: "", thumb: "" }));
+const NO_MOUTH = /** @type {Drawing} */ (/** @type {unknown} */ ({ id: 0, number: "–", name: gettext("no mouth"), key: "", set: "", sounds: [], hidden: false, url: "", thumb: "" }));
 
 export class Shot {
   constructor(/** @type {DeskDocument} */ document) {

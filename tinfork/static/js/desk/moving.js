@@ -4,6 +4,7 @@
  */
 import { mirroredBend } from "../lib/bend.js";
 import { drag } from "../lib/drag.js";
+import { gettext } from "../lib/gettext.js";
 import { Signal } from "../lib/signal.js";
 import { FIELDS, NEUTRAL, bendOf, clampPose, keyAt, named, poseMatrix, poseOn } from "../lib/pose.js";
 import { Cage } from "./cage.js";
@@ -120,7 +121,7 @@ export class Moving {
         const { length } = this.parts.shot.keysOf(this.figure.character.id, part);
         button.textContent = length ? `${name} ${length}` : name;
         const note = this.noteOn(part);
-        button.title = [length ? `${length} keys` : "No keys yet", note].filter(Boolean).join(": ");
+        button.title = [length ? `${length} keys` : gettext("No keys yet"), note].filter(Boolean).join(": ");
         button.classList.toggle("noted-pass", Boolean(note));
         button.classList.toggle("hidden-pass", this.figure.hidden.has(part));
         button.classList.toggle("locked-pass", this.isPassLocked(part));
@@ -192,15 +193,15 @@ export class Moving {
     const remove = /** @type {HTMLButtonElement} */ (this.form.querySelector('[data-key="remove"]'));
     remove.disabled = !this.key;
     const set = /** @type {HTMLElement} */ (this.form.querySelector('[data-key="set"]'));
-    set.textContent = this.key ? "◆ Key" : "◇ Set key";
+    set.textContent = this.key ? "◆ Key" : gettext("◇ Set key");
     this.cage.show();
-    set.title = this.key?.by ? `Proposed: ${this.key.by}` : "Set a key here";
+    set.title = this.key?.by ? gettext("Proposed: {by}", { by: this.key.by }) : gettext("Set a key here");
   }
 
   /** @param {string} name @param {Record<string, any>} parameters */
   send(name, parameters) {
     if (this.isLocked) {
-      this.parts.said(`${this.figure.character.name}’s ${this.nameOf(this.part)} is locked. Unlock it to change it.`);
+      this.parts.said(gettext("{name}’s {part} is locked. Unlock it to change it.", { name: this.figure.character.name, part: this.nameOf(this.part) }));
       return;
     }
     const edit = /** @type {any} */ ([name, { speaker: String(this.figure.character.id), part: this.part, ...parameters }]);
@@ -336,7 +337,7 @@ export class Moving {
     const locked = this.partsOf.map(([part]) => part).filter((part) => this.locked.has(`${speaker} ${part}`));
     await edits.send("act", { speaker, kinds: what === "calm" ? {} : kinds, strength, seed: this.seed, locked });
     const count = Object.values(shot.motion[speaker] || {}).flat().filter((key) => key.by).length;
-    /** @type {HTMLElement} */ (this.form.querySelector('[data-part="acted"]')).textContent = count ? `${count} suggested keys, drawn hollow. Change one to make it your own.` : "No suggestions.";
+    /** @type {HTMLElement} */ (this.form.querySelector('[data-part="acted"]')).textContent = count ? gettext("{count} suggested keys, drawn hollow. Change one to make it your own.", { count }) : gettext("No suggestions.");
   }
 
   type(/** @type {HTMLInputElement} */ field) {

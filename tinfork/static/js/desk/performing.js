@@ -4,6 +4,7 @@
  */
 import { drag } from "../lib/drag.js";
 import { BEATS, CountIn, showBeat } from "../lib/countin.js";
+import { gettext } from "../lib/gettext.js";
 import { Signal } from "../lib/signal.js";
 import { named, poseOn } from "../lib/pose.js";
 
@@ -98,7 +99,7 @@ export class Performing {
         button.type = "button";
         button.dataset.take = String(n);
         button.textContent = String(n + 1);
-        button.title = `Use take ${n + 1}`;
+        button.title = gettext("Use take {value}", { value: n + 1 });
         button.setAttribute("aria-pressed", String(n === takes?.kept));
         return button;
       }),

@@ -3,11 +3,12 @@
  * the columns that are live follow the face in it. What there is to do stands in a panel that the server writes.
  */
 import { BEATS, CountIn, showBeat } from "../lib/countin.js";
+import { gettext } from "../lib/gettext.js";
 import { ReelView } from "../lib/reel.js";
 import { Scope } from "../lib/scope.js";
 
 const KINDS = ["video/webm;codecs=vp8", "video/webm", "video/mp4"];
-const LOST = "The film could not be uploaded. This page still has it: try again once you are back online.";
+const LOST = gettext("The film could not be uploaded. This page still has it: try again once you are back online.");
 
 export class ReferenceFilm {
   /**
@@ -112,10 +113,10 @@ export class ReferenceFilm {
     if (!(await camera.open()) || !camera.stream) return;
     const kind = KINDS.find((one) => MediaRecorder.isTypeSupported(one));
     if (!kind) {
-      said("This browser cannot record a camera. Record elsewhere and import the film here.");
+      said(gettext("This browser cannot record a camera. Record elsewhere and import the film here."));
       return;
     }
-    this.mark("Stop");
+    this.mark(gettext("Stop"));
     // One's own face and the Stage are what is looked at now.
     this.root.open = false;
     this.counting.start(BEATS, showBeat, () => this.begin(/** @type {MediaStream} */ (camera.stream), kind));
@@ -147,12 +148,12 @@ export class ReferenceFilm {
     recorder.addEventListener("stop", () => {
       transport.audio.removeEventListener("playing", heard);
       this.recorder = null;
-      this.mark("Record yourself");
+      this.mark(gettext("Record yourself"));
       transport.pause();
-      const film = new File(pieces, `Camera ${new Date().toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" })}`, { type: kind });
+      const film = new File(pieces, gettext("Camera {digit}", { digit: new Date().toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" }) }), { type: kind });
       // It was recording before the sound set in.
       if (film.size && heardMs) this.sendFilm(film, fromUs - Math.round(1000 * (heardMs - begunMs)));
-      else this.parts.said("Nothing was recorded because the sound did not play. Try again.");
+      else this.parts.said(gettext("Nothing was recorded because the sound did not play. Try again."));
     });
     recorder.start(1000);
   }
@@ -161,7 +162,7 @@ export class ReferenceFilm {
     this.counting.cancel();
     showBeat(0);
     if (this.recorder?.state === "recording") this.recorder.stop();
-    else this.mark("Record yourself");
+    else this.mark(gettext("Record yourself"));
   }
 
   mark(/** @type {string} */ words) {
@@ -172,7 +173,7 @@ export class ReferenceFilm {
   async sendFilm(/** @type {File} */ film, /** @type {number} */ begins_us) {
     this.unsent = { film, begins_us };
     this.root.open = true;
-    this.tell(`Sending “${film.name}” …`);
+    this.tell(gettext("Sending “{name}” …", { name: film.name }));
     if (await this.post(this.root.dataset.address || "", { film, begins_us: String(begins_us) })) {
       this.unsent = null;
       this.parts.camera.close();
@@ -195,7 +196,7 @@ export class ReferenceFilm {
       this.adopt();
       return true;
     } catch {
-      this.tell("The server could not be reached. Try again.");
+      this.tell(gettext("The server could not be reached. Try again."));
       return false;
     }
   }
@@ -211,7 +212,7 @@ export class ReferenceFilm {
       button.type = "button";
       button.className = "tool";
       button.dataset.filmDo = "again";
-      button.textContent = "Send it again";
+      button.textContent = gettext("Send it again");
       line.append(" ", button);
     }
     this.panel?.querySelector("[data-told]")?.remove();
@@ -234,7 +235,7 @@ export class ReferenceFilm {
     });
     const open = columns.filter(({ part }) => !this.parts.isLocked(part));
     if (!open.length) {
-      this.parts.said(columns.length ? "All ticked columns are locked. Unlock one first." : "Tick at least one column that follows the face.");
+      this.parts.said(columns.length ? gettext("All ticked columns are locked. Unlock one first.") : gettext("Tick at least one column that follows the face."));
       return;
     }
     const mirrored = /** @type {HTMLInputElement} */ (panel.querySelector('[name="mirrored"]')).checked;

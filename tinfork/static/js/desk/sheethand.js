@@ -1,5 +1,6 @@
 /** Hands on the Sheet: rows are selected, holds' ends dragged, notes typed where they stand. */
 import { drag } from "../lib/drag.js";
+import { gettext } from "../lib/gettext.js";
 
 export class SheetHand {
   /**
@@ -98,7 +99,7 @@ export class SheetHand {
     this.noteFrame = frame;
     note.value = shot.noteOn(frame);
     this.placeNote();
-    note.setAttribute("aria-label", `Note beside frame ${shot.number(frame)}`);
+    note.setAttribute("aria-label", gettext("Note beside frame {frame}", { frame: shot.number(frame) }));
     note.hidden = false;
     note.focus();
   }

@@ -1,4 +1,5 @@
 /** Which columns the Sheet shows, in which order, and how high its rows are: chosen in a small panel. */
+import { gettext } from "../lib/gettext.js";
 
 export class SheetView {
   /**
@@ -38,7 +39,7 @@ export class SheetView {
       box.checked = !columns.hidden.has(name);
       /** @type {HTMLElement} */ (row.querySelector("span")).textContent = columns.label(name);
       for (const button of /** @type {NodeListOf<HTMLElement>} */ (row.querySelectorAll("[data-by]"))) {
-        button.setAttribute("aria-label", `${columns.label(name)} ${button.dataset.by === "1" ? "to the right" : "to the left"}`);
+        button.setAttribute("aria-label", `${columns.label(name)} ${button.dataset.by === "1" ? gettext("to the right") : gettext("to the left")}`);
       }
       return row;
     });

@@ -1,5 +1,6 @@
 /** The Stage: the shot's picture at the playhead, whole or close up, and the holds around it of the column in hand. */
 
+import { gettext } from "../lib/gettext.js";
 import { Signal } from "../lib/signal.js";
 import { closeUp, figureBox, fitted } from "../lib/lay.js";
 import { NEUTRAL, bendOf, isNeutral, poseMatrix, poseOn } from "../lib/pose.js";
@@ -236,7 +237,7 @@ export class Stage {
   /** Whose figure the column in hand is on. */
   get figureInHand() {
     const found = this.figures.find((figure) => figure.layers.has(this.hand.value));
-    if (!found) throw new Error("The selected column is not on a face.");
+    if (!found) throw new Error(gettext("The selected column is not on a face."));
     return found;
   }
 
@@ -354,7 +355,7 @@ export class Stage {
       const last = hold.end - 1;
       const span = hold.start === last ? `${this.shot.number(last)}` : `${this.shot.number(hold.start)}–${this.shot.number(last)}`;
       /** @type {HTMLElement} */ (card.querySelector(".span")).textContent = span;
-      card.title = `Drawing ${this.shot.label(hold)}, ${drawing.name}: frames ${span}`;
+      card.title = gettext("Drawing {hold}, {name}: frames {span}", { hold: this.shot.label(hold), name: drawing.name, span });
     }
   }
 }

@@ -1,5 +1,6 @@
 /** The Tray: the character's mouths, which one is shown, and what is heard there. */
 import { timecode } from "../lib/clock.js";
+import { gettext, ngettext } from "../lib/gettext.js";
 
 export class Tray {
   /**
@@ -83,7 +84,7 @@ export class Tray {
       const card = /** @type {HTMLElement} */ (this.cards.get(drawing.id));
       const used = uses.get(drawing.id) || 0;
       /** @type {HTMLElement} */ (card.querySelector(".uses")).textContent = `${used}×`;
-      card.title = `${drawing.number} · ${drawing.name}${drawing.key ? ` (key ${drawing.key.toUpperCase()})` : ""}: ${used ? `${used} holds in this shot` : "not used in this shot"}`;
+      card.title = `${drawing.number} · ${drawing.name}${drawing.key ? ` (key ${drawing.key.toUpperCase()})` : ""}: ${used ? gettext("{used} holds in this shot", { used }) : gettext("not used in this shot")}`;
       card.classList.toggle("unused", !used);
     }
     this.current = -1;
@@ -120,15 +121,15 @@ export class Tray {
       this.current = hold.drawing;
     }
     const { words, phonemes } = shot.heardOn(frame);
-    this.part("title").textContent = words.length ? words.map((w) => w.text).join(" · ") : "silence";
-    this.part("frames").textContent = `frames ${shot.number(hold.start)}–${shot.number(hold.end - 1)}`;
+    this.part("title").textContent = words.length ? words.map((w) => w.text).join(" · ") : gettext("silence");
+    this.part("frames").textContent = gettext("frames {first}–{last}", { first: shot.number(hold.start), last: shot.number(hold.end - 1) });
     this.part("why").textContent = this.why(hold);
     this.askWhy(hold);
     const heard = phonemes.map((p) => p.ipa).join(" ");
-    this.part("heard").textContent = `${heard ? `Heard on ${shot.number(frame)}: ${heard}` : `Nothing is heard on ${shot.number(frame)}`} · ${timecode(frame, shot.rate)}`;
+    this.part("heard").textContent = `${heard ? gettext("Heard on {frame}: {heard}", { frame: shot.number(frame), heard }) : gettext("Nothing is heard on {frame}", { frame: shot.number(frame) })} · ${timecode(frame, shot.rate)}`;
     const doubt = words.find((w) => w.sure < shot.doubtful);
     this.part("doubt").textContent = doubt
-      ? `“${doubt.text}” may be wrong: it sounds different from what is typed (${Math.round(doubt.sure * 100)} % sure).`
+      ? gettext("“{text}” may be wrong: it sounds different from what is typed ({sure} % sure).", { text: doubt.text, sure: Math.round(doubt.sure * 100) })
       : "";
   }
 
@@ -147,26 +148,35 @@ export class Tray {
       if (!answer) return;
       // What no number of frames makes good, as a closure that is not seen, is no choice.
       const near = answer.others.filter((/** @type {any} */ o) => o.more < 100);
-      const others = near.map((/** @type {any} */ o) => `${o.drawing} by ${o.more}`).join(", ");
-      this.reasons.set(key, `${answer.text}${others ? ` Others cost more: ${others}.` : ""}`);
+      const others = near.map((/** @type {any} */ o) => `${o.drawing} +${o.more}`).join(", ");
+      this.reasons.set(key, `${answer.text}${others ? gettext(" Others cost more: {others}.", { others }) : ""}`);
       if (this.shown === hold) this.part("reason").textContent = this.reasons.get(key) || "";
     }, 250);
   }
 
   /** In words: which sounds of this hold its drawing is there for. */
   why(/** @type {import("./model.js").Hold} */ hold) {
-    const length = hold.end - hold.start;
-    const held = `held ${length} frame${length === 1 ? "" : "s"}`;
     const { number, name, set } = this.shot.drawingOf(hold);
-    if (this.character.of) return `Drawing ${number}, ${name}${set ? `, of the set ${set}` : ""}: ${held}.`;
-    return `Drawing ${number}, ${name}${set ? `, of the set ${set}` : ""}: ${hold.viseme === "rest" ? "at rest" : hold.viseme}, ${held}.`;
+    const drawing = set
+      ? gettext("Drawing {number}, {name}, of the set {set}", { number, name, set })
+      : gettext("Drawing {number}, {name}", { number, name });
+    const shows = this.character.of ? [] : [hold.viseme === "rest" ? gettext("at rest") : gettext(hold.viseme)];
+    const length = hold.end - hold.start;
+    return `${drawing}: ${[...shows, ngettext("held {count} frame", "held {count} frames", length)].join(", ")}.`;
   }
 
   /** How the character is timed, in numbers. */
   numbers() {
     const { changes, shortest, on, used, pieces } = this.character.numbers;
-    const shares = ["ones", "twos", "threes", "longer"].map((name, at) => (on[at] ? `${on[at]} % on ${name}` : "")).filter(Boolean);
-    const kit = pieces > used ? `, ${pieces} replacement mouths needed` : "";
-    return `${changes} changes a second · shortest ${shortest} · ${shares.join(", ").replace("on longer", "longer")} · ${used} mouths used${kit}.`;
+    const names = [gettext("on ones"), gettext("on twos"), gettext("on threes"), gettext("longer")];
+    const shares = names.map((name, at) => (on[at] ? `${on[at]} % ${name}` : "")).filter(Boolean);
+    const told = [
+      gettext("{changes} changes a second", { changes }),
+      gettext("shortest {shortest}", { shortest }),
+      shares.join(", "),
+      gettext("{used} mouths used", { used }),
+    ];
+    if (pieces > used) told.push(gettext("{pieces} replacement mouths needed", { pieces }));
+    return told.join(" · ");
   }
 }

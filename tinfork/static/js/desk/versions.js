@@ -1,4 +1,5 @@
 /** Versions of the shot by name: kept, compared with now (what differs is marked, either is played), returned to. */
+import { gettext, ngettext } from "../lib/gettext.js";
 
 /** @typedef {{name: string, characters: Record<string, {holds: import("./model.js").Hold[], differs: Array<[number, number]>}>}} Compared */
 
@@ -46,7 +47,7 @@ export class Versions {
       if (told.versions) this.fill(told.versions);
       return told;
     } catch (error) {
-      this.trouble.textContent = error instanceof TypeError ? "No connection. Try again when you are back online." : String(/** @type {Error} */ (error).message);
+      this.trouble.textContent = error instanceof TypeError ? gettext("No connection. Try again when you are back online.") : String(/** @type {Error} */ (error).message);
       return null;
     }
   }
@@ -93,7 +94,7 @@ export class Versions {
       sheet.differs.set(character.id, differs);
       frames += differs.reduce((sum, [a, b]) => sum + b - a, 0);
     }
-    /** @type {HTMLElement} */ (bar.querySelector('[data-part="name"]')).textContent = `“${compared.name}” and now: ${frames ? `${frames} frames differ` : "no frame differs"}`;
+    /** @type {HTMLElement} */ (bar.querySelector('[data-part="name"]')).textContent = frames ? ngettext("“{name}” and now: {count} frame differs", "“{name}” and now: {count} frames differ", frames, { name: compared.name }) : gettext("“{name}” and now: no frame differs", { name: compared.name });
     bar.hidden = false;
     this.show(false);
     this.dialog.close();

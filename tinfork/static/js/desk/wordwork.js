@@ -1,4 +1,5 @@
 /** Words typed anew and sounds chosen, beside where they stand on the Lens. */
+import { gettext } from "../lib/gettext.js";
 
 /** What a key moves a word or a sound by. */
 const STEP_US = 10_000;
@@ -70,10 +71,10 @@ export class WordWork {
   type(word = this.here) {
     if (!word || !this.parts.edits.may) return;
     [this.word, this.sound] = [word, null];
-    this.label.textContent = "Word";
+    this.label.textContent = gettext("Word");
     this.field.value = word.text;
     this.panel.dataset.mode = "word";
-    this.open(word.start, `Instead of “${word.text}”`, false);
+    this.open(word.start, gettext("Instead of “{text}”", { text: word.text }), false);
   }
 
   /** Add a word on the selected frames. */
@@ -82,20 +83,20 @@ export class WordWork {
     const range = selection.range.value;
     if (!range || !edits.may) return;
     [this.word, this.sound] = [null, null];
-    this.label.textContent = "Word";
+    this.label.textContent = gettext("Word");
     this.field.value = "";
     this.panel.dataset.mode = "new";
-    this.open(shot.rate.firstUs(range.first), `Word on frames ${shot.number(range.first)}–${shot.number(range.end - 1)}`, false);
+    this.open(shot.rate.firstUs(range.first), gettext("Word on frames {first}–{end}", { first: shot.number(range.first), end: shot.number(range.end - 1) }), false);
   }
 
   /** Choose what a sound is. */
   choose(sound = this.soundHere) {
     if (!sound || !this.parts.edits.may) return;
     [this.word, this.sound] = [this.parts.shot.words[sound.word], sound];
-    this.label.textContent = "IPA or ARPABET";
+    this.label.textContent = gettext("IPA or ARPABET");
     this.field.value = sound.ipa;
     this.panel.dataset.mode = "sound";
-    this.open(sound.start, `The sound ${sound.ipa} of “${this.word.text}”`, true);
+    this.open(sound.start, gettext("The sound {ipa} of “{text}”", { ipa: sound.ipa, text: this.word.text }), true);
   }
 
 

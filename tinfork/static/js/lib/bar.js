@@ -1,5 +1,6 @@
 /** The bar above the Desk and above a shot's sound: buttons from the table of keys, playing, frame and timecode. */
 import { timecode } from "./clock.js";
+import { gettext } from "./gettext.js";
 
 const find = (/** @type {string} */ selector) => /** @type {HTMLElement} */ (document.querySelector(selector));
 
@@ -21,7 +22,7 @@ export function wireBar(shot, transport, table, scope) {
   }
   scope.add(
     transport.playing.follow((on) => {
-      find('[data-do="play"]').setAttribute("aria-label", on ? "Pause" : "Play");
+      find('[data-do="play"]').setAttribute("aria-label", on ? gettext("Pause") : gettext("Play"));
       find('[data-do="play"]').dataset.playing = String(on);
     }),
   );

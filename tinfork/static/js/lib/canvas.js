@@ -1,4 +1,5 @@
 /** What the drawn views share: a sharp canvas that fills its box, colours from the style, one redraw a frame. */
+import { gettext } from "./gettext.js";
 
 /** Colours by their custom property, as the theme has them now. */
 export function readTheme() {
@@ -48,7 +49,7 @@ export class View {
     this.still = document.createElement("canvas");
     this.stillFor = "";
     const context = canvas.getContext("2d");
-    if (!context) throw new Error("This browser has no canvas.");
+    if (!context) throw new Error(gettext("This browser has no canvas."));
     this.context = context;
     scope.onResize(/** @type {Element} */ (canvas.parentElement), () => this.fit());
     scope.add(() => cancelAnimationFrame(this.waiting));

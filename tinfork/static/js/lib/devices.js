@@ -1,4 +1,5 @@
 /** Microphones and cameras that do not open. */
+import { gettext } from "./gettext.js";
 
 /**
  * What is in the way of a device, in words.
@@ -8,10 +9,10 @@
  */
 export function refusal(error, device, instead = "") {
   const name = error instanceof DOMException ? error.name : "";
-  const or = instead && `, or ${instead}`;
-  if (name === "NotAllowedError") return `The browser blocked the ${device}. Allow it in the address bar${or}.`;
-  if (name === "NotFoundError" || name === "OverconstrainedError") return `No ${device} found. Plug one in${or}.`;
-  if (name === "NotReadableError") return `Another program uses this ${device}. Close it there, then try again.`;
-  if (!navigator.mediaDevices) return `Browsers allow a ${device} only over HTTPS. Open the site with https://${or}.`;
-  return `The ${device} could not be opened. Try another one${or}.`;
+  const or = instead && gettext(", or {instead}", { instead });
+  if (name === "NotAllowedError") return gettext("The browser blocked the {device}. Allow it in the address bar{or}.", { device, or });
+  if (name === "NotFoundError" || name === "OverconstrainedError") return gettext("No {device} found. Plug one in{or}.", { device, or });
+  if (name === "NotReadableError") return gettext("Another program uses this {device}. Close it there, then try again.", { device });
+  if (!navigator.mediaDevices) return gettext("Browsers allow a {device} only over HTTPS. Open the site with https://{or}.", { device, or });
+  return gettext("The {device} could not be opened. Try another one{or}.", { device, or });
 }

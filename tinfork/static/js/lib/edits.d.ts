@@ -20,7 +20,7 @@ interface EditParameters {
   remove: { clip: number };
   /** Put silence in: everything from a frame on comes later. */
   gap: { frame: number; frames: number };
-  /** Move all sound so that speech begins on a frame. */
+  /** Move all sound so that speech starts on a frame. */
   begin: { frame: number };
   /** Let the shot be at least so many frames long; 0: as long as its sound. */
   length: { frames: number };

@@ -1,4 +1,5 @@
 /** Changes that could not be kept, each with the reason: to be done again, or left. */
+import { gettext } from "./gettext.js";
 
 /**
  * @param {HTMLElement} root
@@ -11,7 +12,7 @@ export function showRefused(root, sync, scope) {
     root.replaceChildren(
       ...sync.refused.map(({ edit, why }) => {
         const row = document.createElement("p");
-        row.append(`Your change to ${edit.what || "this shot"} could not be kept. ${why} `, button("Do it again", "again", edit.token), " ", button("Leave it", "leave", edit.token));
+        row.append(gettext("Your change to {shot} could not be kept. {why} ", { shot: edit.what || "this shot", why }), button(gettext("Do it again"), "again", edit.token), " ", button(gettext("Leave it"), "leave", edit.token));
         return row;
       }),
     );

@@ -1,4 +1,5 @@
 /** Sending a form with files, with progress: `fetch` reports none. */
+import { gettext } from "./gettext.js";
 
 /**
  * @param {HTMLFormElement} form
@@ -18,15 +19,15 @@ export function sendForm(form, told) {
     else if (request.status === 422 && request.response) told.refused(request.response);
     // The server says why in words, where it can.
     else if (request.response?.error) told.failed(request.response.error);
-    else if (request.status === 413) told.failed("The file is too large for this site.");
-    else if (request.status === 403) told.failed("Your role in this studio does not allow that.");
-    else told.failed("That failed. Your text is still here; try again.");
+    else if (request.status === 413) told.failed(gettext("The file is too large for this site."));
+    else if (request.status === 403) told.failed(gettext("Your role in this studio does not allow that."));
+    else told.failed(gettext("That failed. Your text is still here; try again."));
   });
   const data = new FormData(form);
   request.addEventListener("error", async () => {
     const gone = await changedFile(data);
-    if (gone) told.failed(`“${gone}” was changed, moved or renamed while it was being sent. Nothing was sent; choose it again.`);
-    else told.failed("Connection lost. Nothing was sent; try again.");
+    if (gone) told.failed(gettext("“{gone}” was changed, moved or renamed while it was being sent. Nothing was sent; choose it again.", { gone }));
+    else told.failed(gettext("Connection lost. Nothing was sent; try again."));
   });
   request.send(data);
 }

@@ -12,6 +12,7 @@
  *   wait: (ms: number) => Promise<void>, token: () => string}} World `tab`: what lasts as long as this tab does, over
  *   reloads
  */
+import { gettext, ngettext } from "./gettext.js";
 
 /** How long until a lost connection is tried again, and how long an answer may take. */
 const AGAIN_MS = 2500;
@@ -198,7 +199,7 @@ export class Sync {
       const isDone = await this.one(edit);
       if (!isDone) {
         const count = this.edits.length;
-        this.told.said(`${this.trouble} ${count === 1 ? "An edit waits" : `${count} edits wait`} and will be sent then.`);
+        this.told.said(`${this.trouble} ${ngettext("{count} edit waits and will be sent then.", "{count} edits wait and will be sent then.", count)}`);
         await this.world.wait(AGAIN_MS);
         continue;
       }
@@ -225,13 +226,13 @@ export class Sync {
         body: JSON.stringify({ revision, name: edit.name, parameters: edit.parameters, token: edit.token, own: this.own, shown: this.told.revision() }),
       });
     } catch {
-      return this.held("No connection. Trying again until it is back.");
+      return this.held(gettext("No connection. Trying again until it is back."));
     }
     // Whatever broke on the other side, the edit itself is none the worse for it.
-    if (answer.status >= 500) return this.held("The server cannot save this now. Trying again until it can.");
+    if (answer.status >= 500) return this.held(gettext("The server cannot save this now. Trying again until it can."));
     const told = await answer.json().catch(() => null);
     // The page to sign in, or a form that is not known any more.
-    if (answer.status === 403 || (answer.ok && !told)) return this.held("You are signed out. Sign in again in another tab, then reload this page.");
+    if (answer.status === 403 || (answer.ok && !told)) return this.held(gettext("You are signed out. Sign in again in another tab, then reload this page."));
     if (this.trouble) this.told.said("");
     this.trouble = "";
     if (answer.ok) this.keepOwn(edit.token);
@@ -240,11 +241,11 @@ export class Sync {
     } catch (error) {
       // What cannot be shown must not keep back the edits behind it.
       console.error(error);
-      this.told.said("The page could not show the answer. Reload it; nothing is lost.");
+      this.told.said(gettext("The page could not show the answer. Reload it; nothing is lost."));
       return true;
     }
     if (!answer.ok) {
-      const why = told?.error || "That failed. Reload the page and try again.";
+      const why = told?.error || gettext("That failed. Reload the page and try again.");
       // What is refused at once is known at once; where others, or a wait, came in between it is kept.
       if (isWalk || (answer.status === 422 && !edit.late)) this.told.said(why);
       else this.setRefused([...this.refused, { edit, why }]);

@@ -1,6 +1,7 @@
 /**
  * Playing: the sound element is the clock, and the frame due is the one that covers its time.
  */
+import { gettext } from "./gettext.js";
 import { Signal } from "./signal.js";
 
 /**
@@ -36,7 +37,7 @@ export class Transport {
     scope.listen(audio, "pause", () => this.stopped());
     scope.listen(audio, "ended", () => this.ended());
     scope.listen(audio, "error", () => {
-      this.failed.value = "The sound could not be loaded. Check the connection and reload the page.";
+      this.failed.value = gettext("The sound could not be loaded. Check the connection and reload the page.");
     });
     scope.add(() => {
       audio.pause();

@@ -1,4 +1,5 @@
 /** The page of pronunciations: hear a word's sounds, pick sounds into it. */
+import { gettext } from "../lib/gettext.js";
 import { Scope } from "../lib/scope.js";
 import { load } from "../lib/spoken.js";
 
@@ -29,7 +30,7 @@ function start() {
 /** Put a sound where the cursor was last. */
 function pick(/** @type {string} */ sound) {
   if (!field || field.readOnly) {
-    say("Click into a word's sounds first.");
+    say(gettext("Click into a word's sounds first."));
     return;
   }
   field.setRangeText(sound, field.selectionStart ?? field.value.length, field.selectionEnd ?? field.value.length, "end");
@@ -57,7 +58,7 @@ async function hear(/** @type {HTMLFormElement} */ form) {
     form.dataset.heard = answer.sounds;
     await audio.play();
   } catch {
-    say("The word could not be played. Check the connection and try again.");
+    say(gettext("The word could not be played. Check the connection and try again."));
   }
 }
 

@@ -1,6 +1,7 @@
 /** Recording: choose a microphone, see its level, count in, keep several takes and compare them. */
 import { CountIn } from "../lib/countin.js";
 import { refusal } from "../lib/devices.js";
+import { gettext, ngettext } from "../lib/gettext.js";
 import { Listening } from "../lib/listening.js";
 import { Scope } from "../lib/scope.js";
 import { drawWave } from "../lib/wave.js";
@@ -70,7 +71,7 @@ class RecordPage {
   async bringBack() {
     const found = await unsentOf(this.root.dataset.place || "").catch(() => []);
     for (const take of found) this.list({ id: take.id, name: take.name, chunks: [take.samples], rateHz: take.rateHz });
-    if (found.length) this.say(`${found.length === 1 ? "A take" : `${found.length} takes`} of before, not saved yet: they are kept in this browser.`);
+    if (found.length) this.say(ngettext("{count} earlier take is not saved yet: it exists only in this browser.", "{count} earlier takes are not saved yet: they exist only in this browser.", found.length));
     this.root.dataset.broughtBack = String(found.length);
   }
 
@@ -106,7 +107,7 @@ class RecordPage {
       await this.microphone.open(id === "any" ? "" : id);
     } catch (error) {
       this.microphone.close();
-      this.say(refusal(error, "microphone", "use the stand-in"));
+      this.say(refusal(error, gettext("microphone"), gettext("use the stand-in")));
       find("#microphone").value = "";
       return false;
     }
@@ -123,7 +124,7 @@ class RecordPage {
     this.samples += block.length;
     if (this.samples / this.microphone.rateHz > MOST_S) {
       this.stop();
-      this.say("Recording stopped at one hour, the longest take. The take is below.");
+      this.say(gettext("Recording stopped at one hour, the longest take. The take is below."));
     }
   }
 
@@ -148,7 +149,7 @@ class RecordPage {
   async begin() {
     this.listening.stop();
     if (!this.microphone.context && !(await this.open())) {
-      if (!find("#record-said").textContent) this.say("Choose a microphone first.");
+      if (!find("#record-said").textContent) this.say(gettext("Choose a microphone first."));
       return;
     }
     this.countIn(Number(find("#count-in").value));
@@ -161,14 +162,14 @@ class RecordPage {
 
   cancelCount() {
     this.counting.cancel();
-    find("#record-button").textContent = "Record";
+    find("#record-button").textContent = gettext("Record");
   }
 
   record() {
     this.chunks = [];
     this.samples = 0;
     const button = find("#record-button");
-    button.textContent = "Stop";
+    button.textContent = gettext("Stop");
     button.setAttribute("aria-pressed", "true");
   }
 
@@ -176,10 +177,10 @@ class RecordPage {
     const chunks = this.chunks;
     this.chunks = null;
     const button = find("#record-button");
-    button.textContent = "Record";
+    button.textContent = gettext("Record");
     button.setAttribute("aria-pressed", "false");
     if (chunks?.length && this.samples > this.microphone.rateHz / 10) this.add(chunks);
-    else this.say("Too short: a take lasts at least 0.1 s.");
+    else this.say(gettext("Too short: a take lasts at least 0.1 s."));
   }
 
   /** The microphone was unplugged: what was recorded is kept. */
@@ -188,14 +189,14 @@ class RecordPage {
     if (had) this.stop();
     this.microphone.close();
     find("#microphone").value = "";
-    this.say(had ? "The microphone was disconnected. What was recorded is below." : "The microphone was disconnected. Choose another one.");
+    this.say(had ? gettext("The microphone was disconnected. What was recorded is below.") : gettext("The microphone was disconnected. Choose another one."));
   }
 
   add(/** @type {Float32Array[]} */ chunks) {
     this.number += 1;
     const rateHz = this.microphone.rateHz;
     const words = this.lines[this.line]?.dataset.text || "";
-    const name = `Take ${this.number}${words ? `, ${words.slice(0, 40).trim()}` : ""}`;
+    const name = [gettext("Take {number}", { number: this.number }), ...(words ? [words.slice(0, 40).trim()] : [])].join(", ");
     const id = `${new Date().toISOString()} ${crypto.getRandomValues(new Uint32Array(1))[0]}`;
     this.list({ id, name, chunks, rateHz });
     this.say("");
@@ -208,7 +209,7 @@ class RecordPage {
       await keepUnsent({ id: take.id, place: this.root.dataset.place || "", name: take.name, rateHz: take.rateHz, samples: joined(take.chunks) });
       this.root.dataset.keptHere = take.id;
     } catch {
-      this.say("This browser has no room to store the take. Save it before you leave this page.");
+      this.say(gettext("This browser has no room to store the take. Save it before you leave this page."));
     }
   }
 
@@ -288,7 +289,7 @@ class RecordPage {
   async keep() {
     const ticked = this.takes.filter((take) => /** @type {HTMLInputElement} */ (take.element.querySelector("input[type=checkbox]")).checked);
     if (!ticked.length) {
-      this.say("Tick the takes to save.");
+      this.say(gettext("Tick the takes to save."));
       return;
     }
     const form = find("#keep-form");
@@ -303,17 +304,17 @@ class RecordPage {
     try {
       answer = await fetch(form.action, { method: "POST", body, headers: { Accept: "application/json" } });
     } catch {
-      this.say("Connection lost. The takes are still here; try again.");
+      this.say(gettext("Connection lost. The takes are still here; try again."));
     }
     find("#keep").disabled = false;
     if (!answer) return;
     const told = await answer.json().catch(() => null);
     if (!answer.ok || !told) {
-      this.say(told?.error || "The takes could not be saved. They are still here; try again.");
+      this.say(told?.error || gettext("The takes could not be saved. They are still here; try again."));
       return;
     }
     for (const take of ticked) this.drop(take);
-    if (this.takes.length) this.say(`${ticked.length} saved to the library; the others are still here.`);
+    if (this.takes.length) this.say(gettext("{count} saved to the library; the others are still here.", { count: ticked.length }));
     else window.location.assign(form.dataset.next || told.next);
   }
 }

@@ -1,4 +1,5 @@
 /** A microphone, or the stand-in for one: a source of blocks of samples. */
+import { gettext } from "../lib/gettext.js";
 
 export const STAND_IN = "stand-in";
 
@@ -6,7 +7,7 @@ export const STAND_IN = "stand-in";
 export async function microphones() {
   if (!navigator.mediaDevices?.enumerateDevices) return [];
   const devices = await navigator.mediaDevices.enumerateDevices();
-  return devices.filter((device) => device.kind === "audioinput" && device.deviceId).map((device, at) => ({ id: device.deviceId, name: device.label || `Microphone ${at + 1}` }));
+  return devices.filter((device) => device.kind === "audioinput" && device.deviceId).map((device, at) => ({ id: device.deviceId, name: device.label || gettext("Microphone {value}", { value: at + 1 }) }));
 }
 
 export class Microphone {

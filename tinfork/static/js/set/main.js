@@ -1,5 +1,6 @@
 /** The guide beside a set: frame by frame, by touch, keyboard or a presenter's remote; without a connection once loaded. */
 
+import { gettext } from "../lib/gettext.js";
 import { holdOn, left, nextChange, saidOn, stretches } from "./model.js";
 
 const find = (/** @type {string} */ selector) => /** @type {any} */ (document.querySelector(selector));
@@ -50,7 +51,7 @@ class Guide {
     find("#of").textContent = `frame ${shot.firstFrame + frame} of ${shot.firstFrame}–${shot.firstFrame + shot.frames - 1}`;
     find("#shot-count").textContent = `${this.marked.size} of ${shot.frames} shot`;
     find('[data-do="mark"]').setAttribute("aria-pressed", String(this.marked.has(frame)));
-    find('[data-do="mark"]').textContent = this.marked.has(frame) ? "Shot" : "Mark as shot";
+    find('[data-do="mark"]').textContent = this.marked.has(frame) ? gettext("Shot") : gettext("Mark as shot");
     const share = (/** @type {number} */ n) => `${(100 * n) / shot.frames}%`;
     const spans = stretches(this.marked).map(([start, end]) => {
       const span = document.createElement("i");
@@ -72,7 +73,7 @@ class Guide {
     this.sound();
     const mouth = this.cards[0].column;
     const drawing = mouth.drawings[mouth.holds[holdOn(mouth.holds, wanted)].drawing];
-    find("#say").textContent = `Frame ${shot.firstFrame + wanted}, ${drawing ? `drawing ${drawing.number}` : "no mouth"}`;
+    find("#say").textContent = `${gettext("Frame {frame}", { frame: shot.firstFrame + wanted })}, ${drawing ? gettext("drawing {number}", { number: drawing.number }) : gettext("no mouth")}`;
   }
 
   /** Mark the frame as shot and go on, or take the mark off. */

@@ -8,6 +8,7 @@
  * @typedef {{production: string, shot: string, firstFrame: number, frames: number, rate: [number, number], columns: Column[],
  *   heard: Word[], notes: Array<{frame: number, text: string}>}} SetDocument
  */
+import { gettext } from "../lib/gettext.js";
 
 /** The place of the hold that covers a frame. */
 export function holdOn(/** @type {Hold[]} */ holds, /** @type {number} */ frame) {
@@ -36,7 +37,7 @@ export function nextChange(/** @type {Column[]} */ columns, /** @type {number} *
 
 /** How long a hold lasts after a frame, in words. */
 export function left(/** @type {number} */ frames) {
-  return frames > 0 ? `${frames} more` : "change next";
+  return frames > 0 ? gettext("{frames} more", { frames }) : gettext("change next");
 }
 
 /** Stretches of frames `[start, end)` that are marked. */

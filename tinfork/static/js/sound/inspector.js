@@ -1,4 +1,5 @@
 /** Selected, in words and fields: the same edits as by pointer, for the keyboard and for exact numbers. */
+import { gettext } from "../lib/gettext.js";
 
 /** @typedef {{send: SendEdit, select: (selection: import("./model.js").Selection) => void}} Does */
 
@@ -58,7 +59,7 @@ export class Inspector {
     const { shot } = this;
     const frames = (/** @type {number} */ us) => Math.round(shot.rate.position(us));
     const link = this.find("[data-take]");
-    link.textContent = shot.takes[String(clip.take)]?.name || "take";
+    link.textContent = shot.takes[String(clip.take)]?.name || gettext("take");
     link.href = link.dataset.take.replace("/0/", `/${clip.take}/`);
     this.fill({
       start: shot.number(shot.nearestFrame(clip.start)),
@@ -83,7 +84,7 @@ export class Inspector {
   list() {
     const { shot } = this;
     const clips = shot.clips.map((clip) => ({
-      label: `${shot.takes[String(clip.take)]?.name || "take"} · ${shot.number(shot.nearestFrame(clip.start))}–${shot.number(Math.max(0, shot.nearestFrame(clip.start + clip.length) - 1))}`,
+      label: `${shot.takes[String(clip.take)]?.name || gettext("take")} · ${shot.number(shot.nearestFrame(clip.start))}–${shot.number(Math.max(0, shot.nearestFrame(clip.start + clip.length) - 1))}`,
       selection: /** @type {import("./model.js").Selection} */ ({ kind: "clip", id: clip.id }),
       current: this.selection?.kind === "clip" && this.selection.id === clip.id,
     }));
@@ -165,6 +166,6 @@ export class Inspector {
     if (edit === "length") this.does.send("length", { frames: Math.max(0, this.number("length") || 0) });
     const take = this.number("take");
     if (edit === "place" && take) this.does.send("place", { take, frame: now, kind: this.find('[data-field="kind"]').value });
-    if (edit === "add_track") this.does.send("add_track", { name: this.find('[data-field="track_name"]').value || "Effects", kind: this.find('[data-field="track_kind"]').value });
+    if (edit === "add_track") this.does.send("add_track", { name: this.find('[data-field="track_name"]').value || gettext("Effects"), kind: this.find('[data-field="track_kind"]').value });
   }
 }

@@ -1,4 +1,5 @@
 /** The keys of the page of a shot's sound: one table that runs them and fills tooltips and the `?` page. */
+import { gettext } from "../lib/gettext.js";
 
 /**
  * @param {{transport: import("../lib/transport.js").Transport, lanes: import("./lanes.js").Lanes,
@@ -37,27 +38,27 @@ export function keyTable({ transport, lanes, shot, send, focusGap, help }) {
     lanes.redraw();
   };
   return {
-    play: { keys: [" "], shown: "Space", what: "Play and pause", run: () => transport.toggle() },
-    playOn: { keys: ["l"], shown: "L", what: "Play", run: () => transport.play() },
-    pause: { keys: ["k"], shown: "K", what: "Pause", run: () => transport.pause() },
-    back: { keys: ["j"], shown: "J", what: "Back a second", run: () => transport.seek(now() - second()) },
-    previous: { keys: ["ArrowLeft"], shown: "←", what: "Previous frame", run: () => transport.step(-1) },
-    next: { keys: ["ArrowRight"], shown: "→", what: "Next frame", run: () => transport.step(1) },
-    pageBack: { keys: ["PageUp"], shown: "Page up", what: "One second back", run: () => transport.step(-second()) },
-    pageOn: { keys: ["PageDown"], shown: "Page down", what: "One second forward", run: () => transport.step(second()) },
-    first: { keys: ["Home"], shown: "Home", what: "First frame", run: () => transport.step(-shot.frames) },
-    last: { keys: ["End"], shown: "End", what: "Last frame", run: () => transport.step(shot.frames) },
-    split: { keys: ["s"], shown: "S", what: "Split the clip or turn at the playhead", run: split },
-    duplicate: { keys: ["d"], shown: "D", what: "Duplicate the clip at the playhead", run: duplicate },
-    join: { keys: ["m"], shown: "M", what: "Join the turn with the character's next turn", run: join },
-    remove: { keys: ["Delete", "Backspace"], shown: "Delete", what: "Remove the selected clip or turn", run: remove },
-    gap: { keys: ["g"], shown: "G", what: "Insert empty frames at the playhead", run: focusGap },
-    closer: { keys: ["+", "="], shown: "+", what: "Zoom in", run: () => zoom(1 / 1.5) },
-    wider: { keys: ["-"], shown: "−", what: "Zoom out", run: () => zoom(1.5) },
-    whole: { keys: ["0"], shown: "0", what: "The whole shot", run: () => zoom(1e6) },
-    undo: { keys: ["u"], shown: "U, Ctrl Z", what: "Undo", run: () => send("undo") },
-    redo: { keys: ["r"], shown: "R, Ctrl Y", what: "Redo", run: () => send("redo") },
-    speed: { keys: ["i"], shown: "I", what: "Speed: 100, 50, 25 %", run: () => transport.nextSpeed() },
-    help: { keys: ["?"], shown: "?", what: "Show these keys", run: help },
+    play: { keys: [" "], shown: "Space", what: gettext("Play and pause"), run: () => transport.toggle() },
+    playOn: { keys: ["l"], shown: "L", what: gettext("Play"), run: () => transport.play() },
+    pause: { keys: ["k"], shown: "K", what: gettext("Pause"), run: () => transport.pause() },
+    back: { keys: ["j"], shown: "J", what: gettext("Back a second"), run: () => transport.seek(now() - second()) },
+    previous: { keys: ["ArrowLeft"], shown: "←", what: gettext("Previous frame"), run: () => transport.step(-1) },
+    next: { keys: ["ArrowRight"], shown: "→", what: gettext("Next frame"), run: () => transport.step(1) },
+    pageBack: { keys: ["PageUp"], shown: "Page up", what: gettext("One second back"), run: () => transport.step(-second()) },
+    pageOn: { keys: ["PageDown"], shown: "Page down", what: gettext("One second forward"), run: () => transport.step(second()) },
+    first: { keys: ["Home"], shown: "Home", what: gettext("First frame"), run: () => transport.step(-shot.frames) },
+    last: { keys: ["End"], shown: "End", what: gettext("Last frame"), run: () => transport.step(shot.frames) },
+    split: { keys: ["s"], shown: "S", what: gettext("Split the clip or turn at the playhead"), run: split },
+    duplicate: { keys: ["d"], shown: "D", what: gettext("Duplicate the clip at the playhead"), run: duplicate },
+    join: { keys: ["m"], shown: "M", what: gettext("Join the turn with the character's next turn"), run: join },
+    remove: { keys: ["Delete", "Backspace"], shown: "Delete", what: gettext("Remove the selected clip or turn"), run: remove },
+    gap: { keys: ["g"], shown: "G", what: gettext("Insert empty frames at the playhead"), run: focusGap },
+    closer: { keys: ["+", "="], shown: "+", what: gettext("Zoom in"), run: () => zoom(1 / 1.5) },
+    wider: { keys: ["-"], shown: "−", what: gettext("Zoom out"), run: () => zoom(1.5) },
+    whole: { keys: ["0"], shown: "0", what: gettext("The whole shot"), run: () => zoom(1e6) },
+    undo: { keys: ["u"], shown: "U, Ctrl Z", what: gettext("Undo"), run: () => send("undo") },
+    redo: { keys: ["r"], shown: "R, Ctrl Y", what: gettext("Redo"), run: () => send("redo") },
+    speed: { keys: ["i"], shown: "I", what: gettext("Speed: 100, 50, 25 %"), run: () => transport.nextSpeed() },
+    help: { keys: ["?"], shown: "?", what: gettext("Show these keys"), run: help },
   };
 }

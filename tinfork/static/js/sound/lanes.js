@@ -1,5 +1,6 @@
 /** The lanes of a shot's sound, drawn: ruler, tracks with clips, words, turns; only what is in sight. */
 import { View } from "../lib/canvas.js";
+import { gettext } from "../lib/gettext.js";
 import { Peaks } from "../lib/peaks.js";
 import { Viewport } from "../lib/viewport.js";
 import { heightOf, lanesOf, RULER } from "./layout.js";
@@ -153,7 +154,7 @@ export class Lanes extends View {
     context.font = `600 11.5px ${theme.sans}`;
     context.textAlign = "left";
     const name = shot.takes[String(clip.take)]?.name || "take";
-    if (right - left > 30) context.fillText(`${name}${clip.gain ? `  ${clip.gain > 0 ? "+" : ""}${clip.gain} dB` : ""}${clip.slip ? "  words moved" : ""}`, Math.max(left, 0) + 7, lane.top + 11, right - Math.max(left, 0) - 12);
+    if (right - left > 30) context.fillText(`${name}${clip.gain ? `  ${clip.gain > 0 ? "+" : ""}${clip.gain} dB` : ""}${clip.slip ? gettext("  words moved") : ""}`, Math.max(left, 0) + 7, lane.top + 11, right - Math.max(left, 0) - 12);
     context.restore();
     context.strokeStyle = inHand ? theme.rust : theme.tin2;
     context.lineWidth = inHand ? 2 : 1;

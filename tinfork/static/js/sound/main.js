@@ -1,6 +1,7 @@
 /** Puts the page of a shot's sound together: the only module of it that looks things up in the page. */
 import { wireBar } from "../lib/bar.js";
 import { readTheme } from "../lib/canvas.js";
+import { gettext } from "../lib/gettext.js";
 import { listenForKeys } from "../lib/keys.js";
 import { ReelView } from "../lib/reel.js";
 import { Transport } from "../lib/transport.js";
@@ -34,7 +35,7 @@ function start() {
   /** @type {SendEdit} */
   const send = (...edit) => {
     const [name, parameters = {}] = edit;
-    if (!canChange) said("Your role in this studio does not allow changes.");
+    if (!canChange) said(gettext("Your role in this studio does not allow changes."));
     else sync.send(name, parameters, shot.about(parameters));
   };
   if (canChange) showRefused(find("#refused"), sync, scope);
@@ -95,7 +96,7 @@ function showUndo(/** @type {SoundShot} */ shot) {
     const button = find(`[data-do="${name}"]`);
     if (button) button.disabled = !can;
   }
-  find("#frames").textContent = `${shot.durationUs ? shot.frames : 0} frames`;
+  find("#frames").textContent = gettext("{frames} frames", { frames: shot.durationUs ? shot.frames : 0 });
 }
 
 /**

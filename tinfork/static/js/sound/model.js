@@ -16,6 +16,7 @@
  *   peaksFactor: number}>, sound: {url: string}, reel: import("../desk/model.js").Reel | null}} SoundDocument
  */
 import { FrameRate } from "../lib/clock.js";
+import { gettext } from "../lib/gettext.js";
 
 export class SoundShot {
   constructor(/** @type {SoundDocument} */ document) {
@@ -89,11 +90,11 @@ export class SoundShot {
 
   /** What an edit is about, in words. */
   about(/** @type {Record<string, unknown>} */ { clip, turn, track }) {
-    if (turn) return "a turn";
+    if (turn) return gettext("a turn");
     const own = this.clip(Number(clip));
-    if (own) return `the clip of ${this.takes[String(own.take)]?.name || "a take"}`;
+    if (own) return gettext("the clip of {take}", { take: this.takes[String(own.take)]?.name || "a take" });
     const row = this.tracks.find((one) => one.id === track);
-    return row ? `the track ${row.name}` : "the sound";
+    return row ? gettext("the track {name}", { name: row.name }) : gettext("the sound");
   }
 
   /** What a selection means now; nothing when it is gone. */

@@ -20,9 +20,5 @@ class Command(BaseCommand):
             self.stdout.write(str(damage))
         total = len(references())
         if damaged:
-            raise CommandError(
-                "{damaged} of {total} stored files are missing or damaged. Import those again.",
-                damaged=damaged,
-                total=total,
-            )
+            raise CommandError(f"{damaged} of {total} stored files are missing or damaged. Import those again.")
         self.stdout.write(f"All {total} stored files are whole.")

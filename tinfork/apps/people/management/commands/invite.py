@@ -27,9 +27,7 @@ class Command(BaseCommand):
         if options["studio"]:
             found = list(Studio.objects.filter(name=options["studio"])[:2])
             if len(found) != 1:
-                raise CommandError(
-                    "There {value} of that name.", value="are several studios" if found else "is no studio"
-                )
+                raise CommandError(f"There {'are several studios' if found else 'is no studio'} of that name.")
             studio = found[0]
         made = invite(studio, Membership.Role(options["role"]))
         self.stdout.write(f"{reverse('account_signup')}?invitation={made.token}")
