@@ -88,6 +88,7 @@ def _texts(node: ast.expr) -> Iterator[str]:
 def _in_tables() -> Iterator[Said]:
     """The core's wording, and the labels of its tables."""
     from tinfork.core.mouths.starter import STARTERS
+    from tinfork.core.mouths.style import KINDS, MOODS
     from tinfork.core.scene.exporting import Purpose
     from tinfork.core.solver.problem import PRESETS
     from tinfork.core.wording import WORDING, Plural
@@ -95,7 +96,7 @@ def _in_tables() -> Iterator[Said]:
 
     for code, wording in WORDING.items():
         yield Said(*wording, code) if isinstance(wording, Plural) else Said(wording, "", code)
-    labels = [*(purpose.value for purpose in Purpose), *PRESETS, *_classes()]
+    labels = [*(purpose.value for purpose in Purpose), *PRESETS, *_classes(), *KINDS, *MOODS]
     labels += [drawing.name for chart in STARTERS.values() for drawing in chart.drawings]
     for exporter in EXPORTERS:
         labels += [exporter.name, exporter.hint]

@@ -284,6 +284,9 @@ WORDING: dict[str, str | Plural] = {
     "presets.other_version": "These presets come from a newer version, or the file is not a presets file.",
     "presets.unnamed": "Every preset needs a name. A file can have up to {most}.",
     "presets.unusable": "Presets in this file cannot be used. {error}",
+    # preview
+    "preview.first_lines": "The first lines",
+    "preview.first_seconds": "The first {count} seconds",
     # print
     "print.no_fonts": "The fonts for print are missing; install Debian's package fonts-noto-core.",
     # pronunciation
@@ -428,6 +431,11 @@ WORDING: dict[str, str | Plural] = {
     "turn.too_short": "A turn lasts at least one frame. Remove it instead.",
     # voice
     "voice.removed": "That voice was removed meanwhile.",
+    "voice.croaking": "croaking",
+    "voice.man": "man {number}",
+    "voice.plain": "plain",
+    "voice.whispering": "whispering",
+    "voice.woman": "woman {number}",
     # voiceprint
     "voiceprint.not_a_voice": "This is not a voice.",
     # weights

@@ -162,17 +162,17 @@ def languages() -> tuple[Language, ...]:
 
 #: Variants of a voice that come with the synthesiser, with what they sound like.
 VARIANTS = {
-    "": "plain",
-    "f1": "woman 1",
-    "f2": "woman 2",
-    "f3": "woman 3",
-    "f4": "woman 4",
-    "m1": "man 1",
-    "m2": "man 2",
-    "m3": "man 3",
-    "m4": "man 4",
-    "croak": "croaking",
-    "whisper": "whispering",
+    "": Message("voice.plain"),
+    "f1": Message("voice.woman", number=1),
+    "f2": Message("voice.woman", number=2),
+    "f3": Message("voice.woman", number=3),
+    "f4": Message("voice.woman", number=4),
+    "m1": Message("voice.man", number=1),
+    "m2": Message("voice.man", number=2),
+    "m3": Message("voice.man", number=3),
+    "m4": Message("voice.man", number=4),
+    "croak": Message("voice.croaking"),
+    "whisper": Message("voice.whispering"),
 }
 
 

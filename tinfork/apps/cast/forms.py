@@ -11,7 +11,15 @@ from tinfork.core.mouths.style import KINDS, MOODS, WEIGHTS, Ink, Mood, Style
 from tinfork.engines.limits import MAX_FACE_BYTES, MAX_PICTURES
 
 _PICTURES = ".png,.svg,.webp,.gif,.tif,.tiff,.jpg,.jpeg,.ora"
-_INKS = [(0, "any"), (1, "blue"), (2, "plum"), (3, "moss"), (4, "ochre"), (5, "pine"), (6, "chestnut")]
+_INKS = [
+    (0, Message("any")),
+    (1, Message("blue")),
+    (2, Message("plum")),
+    (3, Message("moss")),
+    (4, Message("ochre")),
+    (5, Message("pine")),
+    (6, Message("chestnut")),
+]
 
 
 class NameField(forms.CharField):
@@ -128,7 +136,7 @@ class StarterForm(forms.Form):
     drawings = forms.TypedChoiceField(
         label=Message("Drawings"), coerce=int, choices=[(n, str(n)) for n in STARTERS], initial=14,
     )  # fmt: skip
-    kind = forms.ChoiceField(label=Message("Face"), choices=[(k, k) for k in KINDS], initial="soft")
+    kind = forms.ChoiceField(label=Message("Face"), choices=[(kind, Message(kind)) for kind in KINDS], initial="soft")
     weight = forms.FloatField(label=Message("Line weight"), min_value=WEIGHTS[0], max_value=WEIGHTS[1], initial=8)
     line = forms.CharField(label=Message("Line"), initial=Ink().line)
     lip = forms.CharField(label=Message("Lip"), initial=Ink().lip)

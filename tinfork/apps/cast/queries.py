@@ -13,6 +13,7 @@ from tinfork.apps.common.serve import address_of
 from tinfork.apps.people.access import visible
 from tinfork.apps.people.models import User
 from tinfork.core.errors import ChartError
+from tinfork.core.messages import Message
 from tinfork.core.mouths.check import Finding, Seen, check_chart
 from tinfork.core.mouths.placement import Placement
 from tinfork.core.mouths.propose import Look, Proposal, propose
@@ -94,7 +95,7 @@ class Board:
 def chip_of(claim: str) -> Chip:
     """A chip for a class or a sound."""
     if claim in CLASSES:
-        return Chip(claim, " ".join(typical_sounds(claim)) or "silence", claim, True)
+        return Chip(claim, " ".join(typical_sounds(claim)) or Message("silence"), claim, True)
     return Chip(claim, claim, next(v for v, sounds in CLASSES.items() if claim in sounds), False)
 
 

@@ -21,7 +21,7 @@ def no_mail(request: HttpRequest) -> HttpResponse:
     text = Message(
         "This site sends no e-mail, so you cannot reset a password here. Ask whoever runs it to set a new one."
     )
-    return render(request, "common/error.html", {"title": "No e-mail here", "text": text}, status=404)
+    return render(request, "common/error.html", {"title": Message("No e-mail here"), "text": text}, status=404)
 
 
 @login_not_required

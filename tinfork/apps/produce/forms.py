@@ -17,8 +17,8 @@ _SIZES = [
     ("3840x2160", "3840 × 2160"),
     ("1280x720", "1280 × 720"),
     ("2048x1152", "2048 × 1152"),
-    ("1080x1080", "1080 × 1080 (square)"),
-    ("1080x1920", "1080 × 1920 (upright)"),
+    ("1080x1080", Message("1080 × 1080 (square)")),
+    ("1080x1920", Message("1080 × 1920 (upright)")),
 ]
 
 
@@ -80,7 +80,7 @@ class ShotForm(forms.Form):
     """Name, who speaks, the number of the first frame."""
 
     name = forms.CharField(
-        max_length=80, label=Message("Shot"), widget=forms.TextInput(attrs={"placeholder": "030 The oven"})
+        max_length=80, label=Message("Shot"), widget=forms.TextInput(attrs={"placeholder": Message("030 The oven")})
     )
     character = forms.ModelChoiceField(Character.objects.none(), label=Message("Who speaks"), empty_label=None)
     first_frame = forms.IntegerField(min_value=0, max_value=999_999, initial=1, label=Message("First frame"))

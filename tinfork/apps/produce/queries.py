@@ -37,11 +37,11 @@ def _row(shot: Shot, production: Production) -> ShotRow:
     latest = max(shot.jobs.all(), key=lambda job: job.created_at, default=None)
     job, trouble = None, ""
     if latest and latest.is_open:
-        state, job = "reading", latest
+        state, job = Message("reading"), latest
     elif soundtrack and soundtrack.is_read:
-        state = "read"
+        state = Message("read")
     elif latest and latest.state == latest.State.FAILED:
-        state, trouble = "failed", latest.error
+        state, trouble = Message("failed"), latest.error
     elif has_sound:
         state = Message("needs reading")
     else:

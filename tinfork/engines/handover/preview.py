@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 import pypdfium2
 from PIL import Image
 
+from tinfork.core.messages import Message
 from tinfork.core.scene.exporting import Exporter, Values
 from tinfork.core.scene.scene import Scene
 from tinfork.engines.handover import gif, layers, lottie, movie, picture_sequence, svg_with_sound
@@ -33,7 +34,7 @@ def preview_of(exporter: Exporter, scene: Scene, values: Values, frame: int) -> 
     if exporter.kind in _DRAWN:
         return Preview(png(_picture(scene, values, frame)))
     short = scene.until(scene.rate.nominal * _SECONDS)
-    note = f"The first {_SECONDS} seconds" if short.frames < scene.frames else ""
+    note = Message("preview.first_seconds", count=_SECONDS) if short.frames < scene.frames else ""
     out = io.BytesIO()
     exporter.write(short, values, out, lambda done: None)
     if exporter.suffix.endswith(".pdf"):
@@ -42,7 +43,7 @@ def preview_of(exporter: Exporter, scene: Scene, values: Values, frame: int) -> 
     if exporter.media_type.startswith(("text/", "application/json", "application/x-subrip", "model/")):
         rows = out.getvalue()[:20_000].decode("utf-8", "ignore").splitlines()[:_ROWS]
         cut = [row[:_LETTERS] + ("…" if len(row) > _LETTERS else "") for row in rows]
-        return Preview(text="\n".join(cut), note="The first lines")
+        return Preview(text="\n".join(cut), note=Message("preview.first_lines"))
     return Preview()
 
 
