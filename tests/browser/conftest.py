@@ -7,6 +7,7 @@ import subprocess
 import pytest
 from playwright.sync_api import expect
 
+from tests.pseudo import make_language
 from tools.stand_in_face import SHIPPED as STAND_IN
 from tools.start.services import ROOT, demo_login, throwaway
 from tools.start.shots import BROWSER_ARGUMENTS, CHROMIUM
@@ -34,8 +35,11 @@ FAKE_MICROPHONE = [
 
 
 @pytest.fixture(scope="session")
-def services():
-    """Database, web process and worker of their own, with the demo film."""
+def services(tmp_path_factory):
+    """Database, web process and worker of their own, with the demo film; and a language whose letters are marked."""
+    locale = tmp_path_factory.mktemp("locale")
+    make_language(locale)
+    os.environ["TINFORK_LOCALE"] = str(locale)
     with throwaway() as running:
         yield running
 

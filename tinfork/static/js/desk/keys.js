@@ -107,7 +107,7 @@ export function keyTable(parts) {
     view: { keys: ["ctrl+,"], shown: "Ctrl ,", what: gettext("Choose the Sheet's columns and rows"), run: parts.view },
     dials: { keys: ["ctrl+."], shown: "Ctrl .", what: gettext("Show settings / show mouths"), run: parts.dials },
     closeUp: { keys: ["F9"], shown: "F9", what: gettext("Whole picture / close-up of the selected character"), run: parts.closeUp },
-    camera: { keys: ["F6"], shown: "F6", what: gettext("See yourself beside the Stage, Mirror; nothing is kept"), run: parts.camera },
+    camera: { keys: ["F6"], shown: "F6", what: gettext("Show your camera beside the Stage (not recorded)"), run: parts.camera },
     move: { keys: ["F7"], shown: "F7", what: gettext("Move a head, face, mouth or other part"), run: parts.move },
     keyBefore: { keys: ["shift+PageUp"], shown: "⇧ Page up", what: gettext("Previous motion key"), run: () => moving?.walk(-1) },
     keyAfter: { keys: ["shift+PageDown"], shown: "⇧ Page down", what: gettext("Next motion key"), run: () => moving?.walk(1) },
