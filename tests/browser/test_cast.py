@@ -99,7 +99,7 @@ def test_a_mood_is_made_and_shown_on_a_stretch_of_the_shot(desk):
     page.goto(here)
     page.wait_for_selector("html[data-desk=ready]")
     starts = [h["start"] for h in document(page)["holds"]]
-    page.get_by_role("button", name="Dials").click()
+    page.get_by_role("button", name="Settings").click()
     page.locator("select[name=chart]").select_option(label="merry")
     page.get_by_role("form", name="Show a set on a range of frames").locator("input[name=first]").fill("20")
     page.get_by_role("form", name="Show a set on a range of frames").locator("input[name=last]").fill("60")
@@ -114,7 +114,7 @@ def test_a_mood_is_made_and_shown_on_a_stretch_of_the_shot(desk):
     for _ in range(30):
         page.keyboard.press("ArrowRight")
     expect(page.locator('#tray [data-part="why"]')).to_contain_text("of the set merry")
-    page.get_by_role("button", name="Dials").click()
+    page.get_by_role("button", name="Settings").click()
     # What is selected is what a set is shown on.
     page.locator("#sheet").focus()
     page.keyboard.press("Control+a")

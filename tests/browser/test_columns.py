@@ -232,7 +232,7 @@ def test_a_set_with_a_face_of_its_own_turns_the_head_on_the_stage(signed_in):
     page.get_by_label("Across %").blur()
     page.get_by_text("Saved.").wait_for()
     page = open_desk(page, "020 The counter")
-    page.get_by_role("button", name="Dials", exact=True).click()
+    page.get_by_role("button", name="Settings", exact=True).click()
     form = page.get_by_role("form", name="Show a set on a range of frames")
     form.get_by_label("Show").select_option(label="profile")
     form.get_by_label("from").fill("1")

@@ -30,7 +30,7 @@ def make_shot(page, production, shot="010 The stop"):
 def bring(page, data, words, name="take.wav"):
     page.get_by_label("Words", exact=True).fill(words)
     page.get_by_label("Sound", exact=True).set_input_files({"name": name, "mimeType": "audio/wav", "buffer": data})
-    page.get_by_role("button", name="Read", exact=True).click()
+    page.get_by_role("button", name="Read the track", exact=True).click()
 
 
 def download(page, click):
@@ -94,7 +94,7 @@ def test_a_file_that_is_renamed_before_it_is_sent_is_named_and_the_words_stay(si
     page.get_by_label("Words", exact=True).fill("Seven loaves.")
     page.get_by_label("Sound", exact=True).set_input_files(file)
     file.rename(tmp_path / "other.wav")
-    page.get_by_role("button", name="Read", exact=True).click()
+    page.get_by_role("button", name="Read the track", exact=True).click()
     expect(page.get_by_role("alert").filter(has_text="“take.wav” was changed, moved or renamed")).to_be_visible()
     expect(page.get_by_label("Words", exact=True)).to_have_value("Seven loaves.")
 

@@ -12,18 +12,25 @@ READ = """() => {
   const others = "script, style, kbd, dt, pre, template, select[name=language], select[name=spoken]";
   const texts = [];
   const walker = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
-  while (walker.nextNode()) if (!walker.currentNode.parentElement.closest(others)) texts.push(walker.currentNode.textContent);
+  while (walker.nextNode()) {
+    const node = walker.currentNode;
+    if (!node.parentElement.closest(others)) texts.push(node.textContent);
+  }
   for (const element of document.querySelectorAll("[title], [aria-label], [placeholder]")) {
     if (element.closest(others)) continue;
     // A key stands behind what it does.
-    for (const name of ["title", "aria-label", "placeholder"]) texts.push((element.getAttribute(name) || "").replace(/ \\([^()]*\\)$/, ""));
+    for (const name of ["title", "aria-label", "placeholder"]) {
+      texts.push((element.getAttribute(name) || "").replace(/ \\([^()]*\\)$/, ""));
+    }
   }
   const named = [];
   const walk = (value, key) => {
     if (typeof value === "string" && ["text", "name", "ipa", "sounds", "key"].includes(key)) named.push(value);
-    else if (value && typeof value === "object") for (const [own, one] of Object.entries(value)) walk(one, Array.isArray(value) ? key : own);
+    if (!value || typeof value !== "object") return;
+    for (const [own, one] of Object.entries(value)) walk(one, Array.isArray(value) ? key : own);
   };
-  for (const told of document.querySelectorAll("script[type='application/json']")) walk(JSON.parse(told.textContent), "");
+  const told = document.querySelectorAll("script[type='application/json']");
+  for (const script of told) walk(JSON.parse(script.textContent), "");
   return { texts, named };
 }"""
 #: What the demo's people named.

@@ -20,7 +20,7 @@ def seek(page, frame):
 
 def test_turning_a_dial_shows_other_mouths_at_once_and_they_stay(desk):
     page = desk
-    page.get_by_role("button", name="Dials").click()
+    page.get_by_role("button", name="Settings").click()
     numbers = page.locator('[data-part="numbers"]')
     before = numbers.text_content()
     # While it is turned it is shown and not kept; let go, it is a step that can be undone.
@@ -30,7 +30,7 @@ def test_turning_a_dial_shows_other_mouths_at_once_and_they_stay(desk):
     page.reload()
     page.wait_for_selector("html[data-desk=ready]")
     expect(numbers).to_have_text(before)
-    page.get_by_role("button", name="Dials").click()
+    page.get_by_role("button", name="Settings").click()
     detail.fill("0")
     expect(numbers).not_to_have_text(before)
     settled(page)
@@ -54,7 +54,7 @@ def test_turning_a_dial_shows_other_mouths_at_once_and_they_stay(desk):
     page.reload()
     page.wait_for_selector("html[data-desk=ready]")
     expect(page.locator('#lens [data-part="timing"]')).to_have_text("lead 2 · shortest 3")
-    page.get_by_role("button", name="Dials").click()
+    page.get_by_role("button", name="Settings").click()
     page.get_by_role("button", name="Reset to default").click()
     expect(page.locator('#lens [data-part="timing"]')).to_have_text("lead 1 · shortest 2")
 
@@ -65,7 +65,7 @@ def test_a_mouth_is_pinned_with_its_key_undone_and_let_go_by_keyboard_alone(desk
     before = drawing_at(page)
     page.keyboard.press("d")
     expect(page.locator("#stage")).not_to_have_attribute("data-drawing", before)
-    expect(page.get_by_role("button", name="Let go")).to_be_enabled()
+    expect(page.get_by_role("button", name="Back to automatic")).to_be_enabled()
     page.keyboard.press("Control+z")
     expect(page.locator("#stage")).to_have_attribute("data-drawing", before)
     page.keyboard.press("Control+Shift+z")
@@ -82,9 +82,9 @@ def test_a_mouth_is_pinned_with_its_key_undone_and_let_go_by_keyboard_alone(desk
     page.keyboard.press("Backspace")
     expect(page.locator("#stage")).to_have_attribute("data-drawing", before)
     page.keyboard.press("Shift+Enter")
-    expect(page.get_by_role("button", name="Let go")).to_be_enabled()
+    expect(page.get_by_role("button", name="Back to automatic")).to_be_enabled()
     page.keyboard.press("Backspace")
-    expect(page.get_by_role("button", name="Let go")).to_be_disabled()
+    expect(page.get_by_role("button", name="Back to automatic")).to_be_disabled()
     settled(page)
 
 

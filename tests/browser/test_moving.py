@@ -18,7 +18,7 @@ def moving(signed_in):
     page.keyboard.press("F7")
     expect(page.get_by_role("form", name="Move a part")).to_be_visible()
     page.get_by_text("Suggest acting").click()
-    page.get_by_role("button", name="Take away").click()
+    page.get_by_role("button", name="Clear").click()
     saved(page)
     page.get_by_text("Suggest acting").click()
     page.evaluate("document.activeElement.blur()")

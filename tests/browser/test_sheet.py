@@ -215,9 +215,9 @@ def test_versions_are_kept_compared_played_and_returned_to(sheet):
     dialog = page.get_by_role("dialog", name="Versions")
     page.keyboard.press("Control+s")
     dialog.get_by_label("Name of the version").fill("as read")
-    dialog.get_by_role("button", name="Keep").click()
+    dialog.get_by_role("button", name="Save version").click()
     expect(dialog.get_by_text("as read", exact=True)).to_be_visible()
-    dialog.get_by_role("button", name="Keep").click()
+    dialog.get_by_role("button", name="Save version").click()
     dialog.get_by_role("button", name="Close").click()
     before = drawn(page)
     pull(page, at(page, 10), at(page, 17))
@@ -278,7 +278,7 @@ def test_two_tabs_edit_one_shot_and_nothing_is_lost(sheet, context):
     other.evaluate("window.dispatchEvent(new Event('focus'))")
     other.keyboard.press("Escape")
     other.locator("#sheet").click(position={"x": 60, "y": HEAD + 31 * ROW + 8})
-    expect(other.get_by_role("button", name="Let go")).to_be_enabled()
+    expect(other.get_by_role("button", name="Back to automatic")).to_be_enabled()
     other.close()
 
 
@@ -313,7 +313,7 @@ def test_a_page_that_was_written_before_an_edit_arrived_shows_it_and_takes_it_fo
     page.reload()
     page.wait_for_selector("html[data-desk=ready]")
     page.locator("#sheet").click(position={"x": 60, "y": HEAD + 12 * ROW + 8})
-    expect(page.get_by_role("button", name="Let go")).to_be_enabled()
+    expect(page.get_by_role("button", name="Back to automatic")).to_be_enabled()
     # The same page before it has looked: an edit over its own earlier one is done.
     page.route("**/changes?*", lambda route: route.abort("internetdisconnected"))
     page.reload()

@@ -77,7 +77,7 @@ def talk(request, signed_in):
         page.locator("#id_sound").set_input_files(
             {"name": "talk.wav", "mimeType": "audio/wav", "buffer": sounds.conversation()[0]}
         )
-        page.get_by_role("button", name="Read", exact=True).click()
+        page.get_by_role("button", name="Read the track", exact=True).click()
         page.wait_for_url("**/desk", timeout=WORK_MS)
         (take,) = told(page, shot)["takes"]
         page.goto(f"/takes/{take}/")

@@ -141,7 +141,7 @@ test("whatever breaks on the other side, the edit waits and is sent again under 
   assert.deepEqual(world.asked.map((a) => a.token), ["t2", "t2", "t2", "t2"]);
   assert.equal(world.waits, 3);
   assert.equal(sync.waiting, 0);
-  assert.ok(state.said.some((text) => text.includes("will be tried until it can")));
+  assert.ok(state.said.some((text) => text.includes("Trying again until it can")));
 });
 
 const stale = (why, revision) => ({ status: 409, body: { error: why, document: { revision } } });

@@ -132,7 +132,7 @@ def _read(page: Page, folder: Path, name: str, seconds: float, cast: Sequence[st
     page.get_by_role("button", name="Add shot").click()
     page.get_by_label("Words", exact=True).fill(words)
     page.locator("#id_sound").set_input_files(path)
-    page.get_by_role("button", name="Read", exact=True).click()
+    page.get_by_role("button", name="Read the track", exact=True).click()
     page.wait_for_url("**/desk", timeout=600_000)
     page.wait_for_selector("html[data-desk=ready]")
     return page.url

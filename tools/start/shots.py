@@ -108,7 +108,7 @@ def _dials(page: Page) -> None:
     """A second look in hand, and the dials."""
     _desk(page)
     page.keyboard.press("n")
-    page.get_by_role("button", name="Dials").click()
+    page.get_by_role("button", name="Settings").click()
     page.wait_for_timeout(700)
 
 
