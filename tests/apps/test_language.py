@@ -1,8 +1,11 @@
 """Everything that is said can be said in another language."""
 
 import json
+import re
 
 import pytest
+import textstat
+from babel.messages.pofile import read_po
 from django.test import override_settings
 from django.utils.translation import trans_real
 
@@ -12,6 +15,7 @@ from tinfork.apps.cast.models import Chart, Drawing
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.reading.models import Soundtrack
 from tinfork.engines.synthesiser import languages
+from tools.messages import DOMAINS, LOCALE, catalogue
 
 #: What people named, and what has the same name in every language.
 NAMES = {
@@ -119,3 +123,26 @@ def test_an_edit_is_refused_in_the_readers_language(spoken, client, read_shot):
 def test_scripts_are_given_their_texts(spoken, client, db):
     script = client.get("/messages.js", **spoken).content.decode()
     assert f'"Choose a microphone first.": {json.dumps(marked("Choose a microphone first."))}' in script
+
+
+def texts_to_translate():
+    """Every sentence, with what stands for a value."""
+    for domain in DOMAINS:
+        for message in catalogue(domain):
+            for text in message.id if isinstance(message.id, tuple) else [message.id]:
+                # Titles of pages join names; a word or two has no grade.
+                plain = re.sub(r"%\(\w+\)s|\{[^{}]*\}|&#?\w+;", "it", text)
+                if len(plain.split()) > 5 and "·" not in plain:
+                    yield plain if plain[-1] in ".!?" else f"{plain}."
+
+
+def test_what_is_said_is_read_with_ease():
+    """Flesch and Kincaid 1975: school years that a reader needs."""
+    hard = [text for text in texts_to_translate() if textstat.flesch_kincaid_grade(text) > 8]
+    assert hard == []
+
+
+def test_translators_have_what_is_said_now():
+    for domain in DOMAINS:
+        written = read_po((LOCALE / f"{domain}.pot").open("rb"))
+        assert {message.id for message in written} == {message.id for message in catalogue(domain)}, "./run messages"

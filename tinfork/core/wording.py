@@ -380,13 +380,13 @@ WORDING: dict[str, str | Plural] = {
     "soundtrack.number_twice": "Two parts of a soundtrack have the same number.",
     "soundtrack.other_version": "This soundtrack is of version {document}; version {version} is understood.",
     # speech
-    "speech.no_data": "The speech synthesiser does not start; install Debian's package espeak-ng-data.",
-    "speech.no_library": "The speech synthesiser is not installed; install Debian's package libespeak-ng1.",
-    "speech.no_speech": "The speech synthesiser failed; try a shorter text.",
+    "speech.no_data": "The speech program does not start. Install Debian's package {package}.",
+    "speech.no_library": "The speech program is missing. Install Debian's package {package}.",
+    "speech.no_speech": "The speech program failed. Try a shorter text.",
     "speech.no_such_voice": "There is no voice called “{voice}”.",
     "speech.nothing_to_say": "This text has no words to say.",
     "speech.speed_and_pitch": "The speed goes from 80 to 400 words per minute, the pitch from 0 to 99.",
-    "speech.stopped": "The speech synthesiser cannot say this text. Try other words, or spell odd ones by their sounds.",
+    "speech.stopped": "The speech program cannot say this text. Try other words, or spell odd ones by their sounds.",
     "speech.too_long": "This text would last longer than an hour. Split it into parts.",
     # starter
     "starter.number_of_drawings": "A starter chart has {map} drawings, not {drawings}.",

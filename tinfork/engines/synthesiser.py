@@ -72,8 +72,8 @@ class Spoken:
 
 #: What it says that is wrong, in words.
 _WRONG = {
-    "library": Message("speech.no_library"),
-    "data": Message("speech.no_data"),
+    "library": Message("speech.no_library", package="libespeak-ng1"),
+    "data": Message("speech.no_data", package="espeak-ng-data"),
     "speech": Message("speech.no_speech"),
 }
 _STOPPED = Message("speech.stopped")

@@ -40,7 +40,7 @@ export class CameraMirror {
       this.stream = stream;
       stream.getVideoTracks()[0]?.addEventListener("ended", () => {
         this.close();
-        this.parts.said(gettext("The camera was disconnected. Plug it in and turn it on again."));
+        this.parts.said(gettext("The camera was unplugged. Plug it in and turn it on again."));
       });
       this.video.srcObject = stream;
       this.root.hidden = false;

@@ -298,7 +298,7 @@ export class Stage {
     this.look();
   }
 
-  /** Whole picture / close-up of the selected character. */
+  /** Whole picture, or close-up of one character. */
   look() {
     this.root.dataset.view = this.isClose.value ? "close" : "shot";
     const view = (this.view = this.isClose.value ? closeUp(this.figureInHand.stand, this.figureInHand.aspect, this.size.width, this.size.height) : { x: 0, y: 0, scale: 1 });

@@ -189,7 +189,7 @@ class RecordPage {
     if (had) this.stop();
     this.microphone.close();
     find("#microphone").value = "";
-    this.say(had ? gettext("The microphone was disconnected. What was recorded is below.") : gettext("The microphone was disconnected. Choose another one."));
+    this.say(had ? gettext("The microphone was unplugged. What was recorded is below.") : gettext("The microphone was unplugged. Choose another one."));
   }
 
   add(/** @type {Float32Array[]} */ chunks) {
