@@ -126,6 +126,49 @@ def test_second_looks_are_walked_through_worst_first_and_settled(desk):
     take_back(page)
 
 
+def test_a_second_look_plays_itself_and_the_playhead_comes_back(desk):
+    page = desk
+    page.keyboard.press("Control+a")
+    page.keyboard.press("v")
+    settled(page)
+    page.evaluate("""() => {
+      window.plays = 0;
+      document.querySelector("#sound").addEventListener("play", () => (window.plays += 1));
+    }""")
+    page.keyboard.press("n")
+    page.wait_for_function("window.plays > 0 && document.querySelector('#sound').paused")
+    first = page.locator("#frame").text_content()
+    page.keyboard.press("'")
+    page.wait_for_function("window.plays > 1 && document.querySelector('#sound').paused")
+    assert page.locator("#frame").text_content() == first
+    take_back(page)
+
+
+def test_a_doubt_about_a_pronunciation_leads_there_and_back(desk):
+    page = desk
+    first = reading(page)["words"][0]
+    address = page.url
+
+    def with_a_doubt(route):
+        answer = route.fetch()
+        doubt = {"kind": "unknown", "start": first["start"], "end": first["end"], "text": "Check it", "severity": 1}
+        doubt |= {"key": "0" * 16, "settled": False, "who": 0}
+        doubt["corrections"] = [{"text": "Change how it is said", "edit": "", "parameters": {}, "goes": "pronounce"}]
+        before, after = answer.text().split('"looks": [', 1)
+        more = "" if after.startswith("]") else ", "
+        route.fulfill(response=answer, body=f'{before}"looks": [{json.dumps(doubt)}{more}{after}')
+
+    page.route(page.url, with_a_doubt, times=1)
+    page.reload()
+    page.wait_for_selector("html[data-desk=ready]")
+    page.keyboard.press("n")
+    page.keyboard.press("Alt+1")
+    page.get_by_role("heading", name="Pronunciations").wait_for()
+    expect(page.get_by_role("row").filter(has_text=first["text"].lower())).to_be_visible()
+    page.get_by_role("link", name="Back to the Desk").click()
+    page.wait_for_url(address)
+
+
 def test_a_word_in_doubt_is_answered_with_one_key(desk):
     page = desk
     first = reading(page)["words"][0]
@@ -135,7 +178,16 @@ def test_a_word_in_doubt_is_answered_with_one_key(desk):
         answer = route.fetch()
         text = f"“{first['text']}” may not be what is said here"
         doubt = {"kind": "doubt", "start": first["start"], "end": first["end"], "text": text, "severity": 1}
-        doubt |= {"key": "0" * 16, "answers": ["Kettle", "Lost"], "settled": False}
+        doubt |= {"key": "0" * 16, "settled": False, "who": 0}
+        doubt["corrections"] = [
+            {
+                "text": text,
+                "edit": "retype",
+                "parameters": {"word": first["id"], "clip": first["clip"], "text": text},
+                "goes": "",
+            }
+            for text in ("Kettle", "Lost")
+        ] + [{"text": "Change how it is said", "edit": "", "parameters": {}, "goes": "pronounce"}]
         before, after = answer.text().split('"looks": [', 1)
         more = "" if after.startswith("]") else ", "
         route.fulfill(response=answer, body=f'{before}"looks": [{json.dumps(doubt)}{more}{after}')
@@ -144,8 +196,8 @@ def test_a_word_in_doubt_is_answered_with_one_key(desk):
     page.reload()
     page.wait_for_selector("html[data-desk=ready]")
     page.keyboard.press("n")
-    answers = page.get_by_label("Other words it may be").get_by_role("button")
-    expect(answers).to_have_text(["Kettle", "Lost"])
+    answers = page.locator(".looks .corrections button")
+    expect(answers).to_have_text(["Kettle", "Lost", "Change how it is said"])
     page.keyboard.press("Alt+2")
     settled(page)
     words = reading(page)["words"]

@@ -232,6 +232,18 @@ WORDING: dict[str, str | Plural] = {
     "look.stand_in": "{sound} is shown by drawing {drawing}, which looks quite different",
     "look.unknown": "“{word}” is not in the dictionary. Check how it is pronounced",
     "look.unsaid": "“{word}” is typed but was not heard",
+    # correction
+    "correction.add": "Type the missing word",
+    "correction.automatic": "Back to automatic",
+    "correction.chart": "Open the mouth chart",
+    "correction.earlier": "“{word}” starts earlier",
+    "correction.join": "Join with the hold before",
+    "correction.longer": "“{word}” is longer",
+    "correction.pronounce": "Change how it is said",
+    "correction.remove": "Remove “{word}”",
+    "correction.turns": "Open clips and turns",
+    "correction.type": "Another word",
+    "correction.words": "Open the words",
     # motion
     "motion.bend_numbers": "“bend” must be {numbers} numbers, or none.",
     "motion.bent_too_far": "Bent that far, the drawing would fold over itself. Pull less.",

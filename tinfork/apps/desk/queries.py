@@ -34,6 +34,7 @@ from tinfork.apps.reading.solving import (
 from tinfork.core.clock import FrameRate
 from tinfork.core.mouths.placement import Placement
 from tinfork.core.scene.boil import Boil, drawing_width
+from tinfork.core.solver.corrections import Correction, Corrections
 from tinfork.core.solver.explain import explain
 from tinfork.core.solver.numbers import differing, numbers_of
 from tinfork.core.solver.problem import NO_MOUTH, Hold
@@ -361,20 +362,29 @@ def looks_document(shot: Shot) -> list[dict[str, Any]]:
     settled = set(shot.soundtrack.settled)
     looks = looks_of(shot)
     remember_left(shot.soundtrack, looks)
+    row = shot.soundtrack
+    corrections = Corrections(row.reading, shot.production.rate, clips_of_words(row.content))
     return [
         {
             "key": look.key,
             "kind": look.kind,
             "start": look.start_us,
             "end": look.end_us,
-            "text": look.text,
+            "text": str(look.text),
             "severity": look.severity,
-            "answers": list(look.answers),
+            "corrections": [correction_document(one) for one in corrections.for_look(look)]
+            if look.key not in settled
+            else [],
             "who": int(look.who) if look.who.isdigit() else 0,
             "settled": look.key in settled,
         }
         for look in looks
     ]
+
+
+def correction_document(one: Correction) -> dict[str, Any]:
+    """A likely correction: its words, and the edit or the place."""
+    return {"text": str(one.text), "edit": one.edit, "parameters": dict(one.parameters), "goes": one.goes}
 
 
 def why_document(shot: Shot, character: Character, frame: int) -> dict[str, Any]:
@@ -383,7 +393,7 @@ def why_document(shot: Shot, character: Character, frame: int) -> dict[str, Any]
     at = next((n for n, h in enumerate(solution.holds) if h.start <= frame < h.end), len(solution.holds) - 1)
     said = explain(solution, at)
     return {
-        "text": said.text,
+        "text": str(said.text),
         "others": [{"drawing": other.drawing, "more": other.more} for other in said.others],
         "start": solution.holds[at].start,
     }

@@ -8,9 +8,10 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
+from tinfork.apps.common.door import whole_number
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.people.access import may_change, reach
-from tinfork.apps.produce.models import Production
+from tinfork.apps.produce.models import Production, Shot
 from tinfork.apps.pronounce.actions import drop_pronunciation, set_pronunciation
 from tinfork.apps.pronounce.forms import PronunciationForm
 from tinfork.apps.pronounce.queries import MOST_ROWS, words_of
@@ -29,6 +30,7 @@ def pronunciations(request: UserRequest, pk: int) -> HttpResponse:
     rows = words_of(production, wanted)
     context = {
         "production": production,
+        "shot": _shot_to_go_back_to(request, production),
         "rows": rows,
         "find": wanted,
         "most": MOST_ROWS,
@@ -71,11 +73,17 @@ def pronunciation_set(request: UserRequest, pk: int) -> HttpResponse:
     return _back(request, pk)
 
 
+def _shot_to_go_back_to(request: UserRequest, production: Production) -> Shot | None:
+    """The shot at whose Desk a doubt about a pronunciation began."""
+    wanted = whole_number(request.GET.get("shot"))
+    return production.shots.filter(pk=wanted).first() if wanted else None
+
+
 def _back(request: UserRequest, pk: int) -> HttpResponse:
-    find = request.POST.get("find", "")[:120]
+    sent = {name: request.POST.get(name, "")[:120] for name in ("find", "shot")}
     response = redirect("pronunciations", pk)
-    if find:
-        response["Location"] = reverse("pronunciations", args=[pk], query={"find": find})
+    if any(sent.values()):
+        response["Location"] = reverse("pronunciations", args=[pk], query={k: v for k, v in sent.items() if v})
     return response
 
 

@@ -1,14 +1,14 @@
-/** Second looks: how many are left, what the one in hand is about, and settling it. The worst come first. */
+/** Second looks: how many are left, what the one in hand is about, and settling it. The worst come first, each plays, and offers its likely corrections. */
 
 import { gettext } from "../lib/gettext.js";
-import { named } from "./wordwork.js";
 
 export class Looks {
   /**
    * @param {HTMLElement} root
    * @param {{shot: import("./model.js").Shot, transport: import("../lib/transport.js").Transport,
    *   hand: import("../lib/signal.js").Signal<import("./model.js").Character>,
-   *   edits: import("./edits.js").Edits, alike: import("./alike.js").Alike | null}} parts
+   *   edits: import("./edits.js").Edits, alike: import("./alike.js").Alike | null,
+   *   selection: import("./selection.js").Selection, words: import("./wordwork.js").WordWork}} parts
    * @param {import("../lib/scope.js").Scope} scope
    */
   constructor(root, parts, scope) {
@@ -20,7 +20,7 @@ export class Looks {
     scope.listen(root, "click", (event) => {
       const pressed = /** @type {HTMLElement} */ (event.target).closest("[data-look]");
       if (!(pressed instanceof HTMLElement)) return;
-      if (pressed.dataset.look === "answer") this.answer(Number(pressed.dataset.answer));
+      if (pressed.dataset.look === "correct") this.correct(Number(pressed.dataset.at));
       else if (pressed.dataset.look === "settle") this.settle();
       else this.walk(pressed.dataset.look === "next" ? 1 : -1);
     });
@@ -41,57 +41,82 @@ export class Looks {
     if (!open.length) return;
     const next = at < 0 ? (direction > 0 ? 0 : open.length - 1) : (at + direction + open.length) % open.length;
     this.inHand = open[next].key;
-    this.parts.transport.pause();
     this.go(open[next]);
     this.show();
   }
 
-  /** There, with whoever it is about in hand: what is pressed next is meant for them. */
+  /** There, with whoever it is about in hand: what is pressed next is meant for them. It plays, a little before and after
+   * it with it, and the playhead comes back.
+   */
   go(/** @type {import("./model.js").Look} */ look) {
     const { shot, transport, hand } = this.parts;
     hand.value = shot.characters.find((one) => one.id === look.who) || hand.value;
-    transport.seek(shot.rate.frameAt(look.start));
+    const frame = shot.rate.frameAt(look.start);
+    transport.seek(frame);
+    const around = Math.ceil(shot.rate.nominal / 3);
+    transport.playSpan(Math.max(0, frame - around), shot.rate.frameAt(look.end) + around, frame);
   }
 
   show() {
     const { open, at } = this;
     const all = this.parts.shot.looks.length;
     const look = open[at];
-    this.part("count").textContent = all ? (look ? `${at + 1} of ${open.length}` : gettext("{count} left of {all}", { count: open.length, all })) : "none";
+    this.part("count").textContent = all ? (look ? gettext("{number} of {count}", { number: at + 1, count: open.length }) : gettext("{count} left of {all}", { count: open.length, all })) : gettext("none");
     this.part("look").textContent = look ? `${look.text}.` : "";
-    this.offer(look?.answers || []);
+    this.offer(look?.corrections || []);
     for (const button of /** @type {NodeListOf<HTMLButtonElement>} */ (this.root.querySelectorAll("[data-look]"))) {
-      button.disabled = ["settle", "answer"].includes(button.dataset.look || "") ? !look : !open.length;
+      button.disabled = ["settle", "correct"].includes(button.dataset.look || "") ? !look : !open.length;
     }
   }
 
-  /** What else the word may be: a button for each. */
-  offer(/** @type {string[]} */ answers) {
-    const place = this.root.querySelector('[data-part="answers"]');
+  /** What it is likely corrected by: a button for each. */
+  offer(/** @type {import("./model.js").Correction[]} */ corrections) {
+    const place = this.root.querySelector('[data-part="corrections"]');
     if (!place) return;
     place.replaceChildren(
-      ...answers.map((text, at) => {
+      ...corrections.map((one, at) => {
         const button = document.createElement("button");
         button.type = "button";
-        button.dataset.look = "answer";
-        button.dataset.answer = String(at);
-        button.title = gettext("It is “{text}” (Alt {value})", { text, value: at + 1 });
-        button.textContent = text;
+        button.dataset.look = "correct";
+        button.dataset.at = String(at);
+        button.title = `${one.text} (Alt ${at + 1})`;
+        button.textContent = one.text;
         return button;
       }),
     );
   }
 
-  /** The word is another one: it is typed anew, and the next look comes in hand. */
-  answer(/** @type {number} */ at) {
+  /** One of the corrections is made, and the next look comes in hand; or the place opens where a person says how. */
+  correct(/** @type {number} */ at) {
     const { open, parts } = this;
     const look = open[this.at];
-    const text = look?.answers[at];
-    if (!text || !parts.edits.may) return;
-    const word = parts.shot.words.find((one) => one.start === look.start && one.end === look.end);
-    if (!word) return;
-    parts.alike?.offer(word.text, text, parts.edits.send("retype", { ...named(word), text }));
+    const one = look?.corrections[at];
+    if (!one || !parts.edits.may) return;
+    if (!one.edit) {
+      this.visit(look, one.goes);
+      return;
+    }
+    const word = parts.shot.words.find((each) => each.id === one.parameters.word);
+    const sent = parts.edits.send(.../** @type {ShotEdit} */ ([one.edit, one.parameters]));
+    if (one.edit === "retype" && word) parts.alike?.offer(word.text, one.parameters.text, sent);
     this.settle();
+  }
+
+  /** Where a person says how: the word, the stretch, or the page that it is about. */
+  visit(/** @type {import("./model.js").Look} */ look, /** @type {string} */ goes) {
+    const { shot, selection, words } = this.parts;
+    const word = shot.words.find((one) => one.start === look.start && one.end === look.end);
+    if (goes === "word") words.type(word);
+    else if (goes === "add") {
+      const [first, end] = [shot.rate.frameAt(look.start), shot.rate.frameAt(look.end - 1) + 1];
+      selection.set(first, end);
+      words.add();
+    } else {
+      const page = this.root.dataset[goes === "chart" ? `chart${look.who}` : goes] || this.root.dataset.chart || "";
+      const url = new URL(page, window.location.href);
+      if (goes === "pronounce" && word) url.searchParams.set("find", word.text.replace(/^[^\p{L}\p{N}]+|[^\p{L}\p{N}]+$/gu, ""));
+      window.location.assign(url);
+    }
   }
 
   /** It is right as it is: the next one, which has the place of the settled one in the list, comes in hand. */

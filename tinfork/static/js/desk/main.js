@@ -116,9 +116,9 @@ function start() {
   const volume = new Volume(find('[data-do="asRecorded"]'), { shot, edits, transport, hand }, scope);
   const asked = document.querySelector("#alike");
   const alike = asked instanceof HTMLElement ? new Alike(asked, { token, edits, said, changes: find("#sheet-tools").dataset.changes || "" }) : null;
-  const looks = new Looks(find("#tray .looks"), { shot, transport, edits, alike, hand }, scope);
   const dials = new DialBoard(find("#tray .dial-board"), { shot, hand, edits, changed: () => changed(), trouble: said }, scope);
   const words = new WordWork({ panel: find("#wordwork"), lens, shot, edits, transport, selection, hand, alike }, scope);
+  const looks = new Looks(find("#tray .looks"), { shot, transport, edits, alike, hand, selection, words }, scope);
   const sheetHand = new SheetHand({ sheet, shot, edits, transport, selection, hand, note: find("#note") }, scope);
   new LensHand({ lens, shot, edits, transport, selection, hand, words }, scope);
   new SheetView(find("#sheet-view"), { columns, sheet }, scope);

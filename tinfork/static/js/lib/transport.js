@@ -79,8 +79,7 @@ export class Transport {
   }
 
   /** Play frames `[first, end)`, round and round while Loop is on; then the playhead is back where it was. */
-  playSpan(/** @type {number} */ first, /** @type {number} */ end) {
-    const home = this.home >= 0 ? this.home : this.frame.value;
+  playSpan(/** @type {number} */ first, /** @type {number} */ end, home = this.home >= 0 ? this.home : this.frame.value) {
     this.seek(first);
     this.span = { first, end: Math.min(end, this.shot.frames) };
     this.home = home;

@@ -1,0 +1,93 @@
+"""What a second look is likely corrected by: edits that are ready, and places where a person types or draws."""
+
+from bisect import bisect_left
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from tinfork.core.clock import FrameRate
+from tinfork.core.messages import Message
+from tinfork.core.solver.looks import Look
+from tinfork.core.speech.reading import Line, Reading, Word
+
+#: A word this near to speech without words may be longer.
+_NEAR_US = 1_200_000
+MOST = 4
+
+
+@dataclass(frozen=True, slots=True)
+class Correction:
+    """A likely correction in words: an edit with its parameters, or, where a person must say how, where it `goes`:
+    "word" (type it otherwise), "add" (type a word for the stretch), "pronounce", "chart", "turns", "words".
+    """
+
+    text: str
+    edit: str = ""
+    parameters: Mapping[str, Any] = field(default_factory=dict)
+    goes: str = ""
+
+
+class Corrections:
+    """Those of the second looks of a shot; `clip_of` says through which clip a word of its reading is heard."""
+
+    def __init__(self, reading: Reading, rate: FrameRate, clip_of: Callable[[Word], int]) -> None:
+        said = sorted(((word, line) for line in reading.lines for word in line.words), key=lambda one: one[0].start_us)
+        self._said: Sequence[tuple[Word, Line]] = said
+        self._starts = [word.start_us for word, _ in said]
+        self._rate = rate
+        self._clip_of = clip_of
+
+    def for_look(self, look: Look) -> tuple[Correction, ...]:
+        """The likeliest first, up to `MOST`."""
+        return tuple(self._likely(look))[:MOST]
+
+    def _likely(self, look: Look) -> Iterator[Correction]:
+        match look.kind:
+            case "doubt" | "unknown" | "silence":
+                yield from self._of_word(look)
+            case "bare":
+                yield from self._of_bare(look)
+            case "pin" | "short":
+                yield Correction(Message("correction.automatic"), "clear", self._frames(look))
+            case "flicker":
+                yield Correction(Message("correction.join"), "give_to_before", self._frames(look))
+            case "stand-in" | "closure":
+                yield Correction(Message("correction.chart"), goes="chart")
+            case "overlap":
+                yield Correction(Message("correction.turns"), goes="turns")
+            case "by ear" | "unsaid":
+                yield Correction(Message("correction.words"), goes="words")
+
+    def _frames(self, look: Look) -> dict[str, Any]:
+        first, end = self._rate.nearest_span(look.start_us, look.end_us)
+        return {"speaker": look.who, "first": first, "last": max(first, end - 1)}
+
+    def _named(self, word: Word) -> dict[str, Any]:
+        return {"word": word.id, "clip": self._clip_of(word)}
+
+    def _of_word(self, look: Look) -> Iterator[Correction]:
+        at = bisect_left(self._starts, look.start_us)
+        word = next((word for word, _ in self._said[at : at + 8] if word.end_us == look.end_us), None)
+        if word is None:
+            return
+        for text in look.answers:
+            yield Correction(text, "retype", {**self._named(word), "text": text})
+        if look.kind == "silence":
+            yield Correction(Message("correction.remove", word=word.text), "word_remove", self._named(word))
+            return
+        if look.kind == "doubt":
+            yield Correction(Message("correction.type"), goes="word")
+        yield Correction(Message("correction.pronounce"), goes="pronounce")
+
+    def _of_bare(self, look: Look) -> Iterator[Correction]:
+        at = bisect_left(self._starts, look.start_us)
+        for word, _ in reversed(self._said[:at]):
+            if look.start_us - _NEAR_US <= word.end_us < look.end_us:
+                longer = {**self._named(word), "at_us": look.end_us, "edge": "end"}
+                yield Correction(Message("correction.longer", word=word.text), "edge", longer)
+            break
+        for word, _ in self._said[at : at + 1]:
+            if look.start_us < word.start_us <= look.end_us + _NEAR_US:
+                earlier = {**self._named(word), "at_us": look.start_us, "edge": "start"}
+                yield Correction(Message("correction.earlier", word=word.text), "edge", earlier)
+        yield Correction(Message("correction.add"), goes="add")
