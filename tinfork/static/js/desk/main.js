@@ -21,6 +21,7 @@ import { Mirror } from "./mirror.js";
 import { Moving } from "./moving.js";
 import { Shot } from "./model.js";
 import { Looks } from "./looks.js";
+import { Panes } from "./panes.js";
 import { Peaks } from "../lib/peaks.js";
 import { Pictures } from "./pictures.js";
 import { ReferenceFilm } from "./reference.js";
@@ -61,6 +62,7 @@ function start() {
   const said = (/** @type {string} */ text) => (find("#trouble").textContent = text);
   const token = find(".dial-board input[name=csrfmiddlewaretoken]").value;
   const parts = { shot, transport, peaks, pictures, hand, columns, selection };
+  new Panes(find("#main"), scope);
   const sheet = new Sheet(find("#sheet"), parts, scope, theme);
   const lens = new Lens(find("#lens canvas"), parts, scope, theme);
   const strip = new Strip(find("#strip canvas"), { ...parts, lens }, scope, theme);

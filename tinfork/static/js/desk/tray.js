@@ -1,5 +1,4 @@
 /** The Tray: the character's mouths, which one is shown, and what is heard there. */
-import { timecode } from "../lib/clock.js";
 import { gettext, ngettext } from "../lib/gettext.js";
 
 export class Tray {
@@ -126,7 +125,9 @@ export class Tray {
     this.part("why").textContent = this.why(hold);
     this.askWhy(hold);
     const heard = phonemes.map((p) => p.ipa).join(" ");
-    this.part("heard").textContent = `${heard ? gettext("Heard on {frame}: {heard}", { frame: shot.number(frame), heard }) : gettext("Nothing is heard on {frame}", { frame: shot.number(frame) })} · ${timecode(frame, shot.rate)}`;
+    this.part("heard").textContent = heard
+      ? gettext("Heard on frame {frame}: {heard}.", { frame: shot.number(frame), heard })
+      : gettext("Nothing heard on frame {frame}.", { frame: shot.number(frame) });
     const doubt = words.find((w) => w.sure < shot.doubtful);
     this.part("doubt").textContent = doubt
       ? gettext("“{text}” may be wrong: it sounds different from what is typed ({sure} % sure).", { text: doubt.text, sure: Math.round(doubt.sure * 100) })
