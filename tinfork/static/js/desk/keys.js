@@ -1,5 +1,6 @@
 /** The one table of keys: it runs them, and fills tooltips and the `?` page. */
 import { gettext } from "../lib/gettext.js";
+import { grouped } from "../lib/keys.js";
 
 /** @typedef {import("../lib/keys.js").Key} Key */
 
@@ -23,13 +24,13 @@ export function keyTable(parts) {
     const { characters } = shot;
     hand.value = characters[(characters.indexOf(hand.value) + by + characters.length) % characters.length];
   };
-  const around = (/** @type {"hold" | "word"} */ what) => {
-    const word = shot.wordOn(now(), hand.value.id);
-    const { start, end } = what === "hold" || !word ? edits.hold : { start: shot.rate.frameAt(word.start), end: shot.rate.frameAt(word.end - 1) + 1 };
+  const around = (/** @type {"hold" | "word" | "line" | "turn" | "second"} */ what) => {
+    const { start, end } = shot.framesAround(what, now(), hand.value.id) || edits.hold;
     selection.begin(start, shot.characters.indexOf(hand.value));
     selection.set(start, end);
   };
-  return {
+  /** @type {Record<string, Key>} */
+  const table = {
     play: { keys: [" "], shown: "Space", what: gettext("Play and pause"), run: () => transport.toggle() },
     playOn: { keys: ["l"], shown: "L", what: gettext("Play"), run: () => transport.play() },
     pause: { keys: ["k"], shown: "K", what: gettext("Pause"), run: () => transport.pause() },
@@ -56,6 +57,9 @@ export function keyTable(parts) {
     selectAfter: { keys: ["shift+End"], shown: "⇧ End", what: gettext("Select everything after the playhead"), run: () => selection.reach("after", now()) },
     selectHold: { keys: ["\\"], shown: "\\", what: gettext("Select the hold at the playhead"), run: () => around("hold") },
     selectWord: { keys: ["|"], shown: "⇧ \\", what: gettext("Select the word at the playhead"), run: () => around("word") },
+    selectLine: { keys: ["ctrl+\\"], shown: "Ctrl \\", what: gettext("Select the line at the playhead"), run: () => around("line") },
+    selectTurn: { keys: ["ctrl+|"], shown: "Ctrl ⇧ \\", what: gettext("Select the turn at the playhead"), run: () => around("turn") },
+    selectSecond: { keys: ["ctrl+;"], shown: "Ctrl ;", what: gettext("Select the second at the playhead"), run: () => around("second") },
     selectAll: { keys: ["ctrl+a"], shown: "Ctrl A", what: gettext("Select the whole column"), run: () => selection.reach("all", now()) },
     deselect: { keys: ["Escape"], shown: "Esc", what: gettext("Clear the selection"), run: () => selection.clear() },
     pin: { keys: ["Enter"], shown: "Enter", what: gettext("Pin these drawings; set a key"), run: either((one) => one.setAsIs(), () => edits.pinAsIs()) },
@@ -113,6 +117,17 @@ export function keyTable(parts) {
     keyBefore: { keys: ["shift+PageUp"], shown: "⇧ Page up", what: gettext("Previous motion key"), run: () => moving?.walk(-1) },
     keyAfter: { keys: ["shift+PageDown"], shown: "⇧ Page down", what: gettext("Next motion key"), run: () => moving?.walk(1) },
     arrange: { keys: ["F8"], shown: "F8", what: gettext("Arrange characters and background"), run: parts.arrange },
-    help: { keys: ["?"], shown: "?", what: gettext("Show these keys"), run: parts.help },
+    help: { keys: ["?"], shown: "?", what: gettext("Find a command; keys"), run: parts.help },
   };
+  return grouped(table, [
+    ["play", gettext("Play and hear")],
+    ["previous", gettext("Go to")],
+    ["otherBefore", gettext("Select")],
+    ["pin", gettext("Mouths")],
+    ["undo", gettext("Undo and notes")],
+    ["retype", gettext("Words and sounds")],
+    ["closer", gettext("Lens")],
+    ["nextLook", gettext("Second looks")],
+    ["versions", gettext("Views and tools")],
+  ]);
 }

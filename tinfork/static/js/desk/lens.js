@@ -3,6 +3,8 @@ import { View } from "../lib/canvas.js";
 import { Viewport } from "../lib/viewport.js";
 
 const RULER = 20;
+/** What stands above the canvas, and the least of the sound that is seen. */
+const [HEADER, WAVE] = [31, 58];
 export const LANE = 25;
 const GAP = 3;
 
@@ -37,6 +39,7 @@ export class Lens extends View {
     /** What moves and is in hand. @type {Curve | null} */
     this.curve = null;
     scope.listen(canvas, "wheel", (event) => this.wheel(event), { passive: false });
+    document.documentElement.style.setProperty("--lens-wanted", `${this.wanted}px`);
     scope.add(this.transport.frame.follow(() => this.follow()));
   }
 
@@ -47,6 +50,12 @@ export class Lens extends View {
   /** Lanes of holds are lower where there are many. */
   get holdHeight() {
     return this.shot.characters.length > 2 ? LANE - 4 : LANE + 8;
+  }
+
+  /** How high it must be for its lanes, with some of the sound above them. */
+  get wanted() {
+    const { characters } = this.shot;
+    return HEADER + RULER + WAVE + (2 + characters.length) * (LANE + GAP) + characters.length * (this.holdHeight - LANE) + 6;
   }
 
   /** The lanes from top to bottom. @returns {LaneOf[]} */

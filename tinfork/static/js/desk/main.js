@@ -1,5 +1,5 @@
 /** Puts the Desk together: the only module that looks things up in the page. */
-import { fillKeys } from "../lib/help.js";
+import { CommandList } from "../lib/commands.js";
 import { showRefused } from "../lib/refused.js";
 import { Scope } from "../lib/scope.js";
 import { Signal } from "../lib/signal.js";
@@ -190,8 +190,9 @@ function start() {
       moving?.turn();
     },
     moving,
-    help: () => dialog.showModal(),
+    help: () => commands.open(),
   });
+  const commands = new CommandList(/** @type {HTMLDialogElement} */ (dialog), table, "desk", scope);
   listenForKeys(table, (key) => tapping.press(key) || edits.press(key), scope);
   wireBar(shot, transport, table, scope);
   wireDeskBar(shot, transport, table, scope);
@@ -199,7 +200,6 @@ function start() {
   scope.add(stage.isClose.follow((on) => find('[data-do="closeUp"]').setAttribute("aria-pressed", String(on))));
   markTools = wireTools({ shot, edits, selection, hand, transport }, scope);
   const showSpectrogram = wireHearing({ clicks, spectrogram, hearing, transport, hand, shot, lens, said }, scope);
-  fillKeys(dialog, table);
   showSpan(shot, lens);
   scope.listen(window, "pagehide", () => scope.dispose());
   // Sounds of single frames are ready before they are asked for.

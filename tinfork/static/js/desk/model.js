@@ -108,6 +108,29 @@ export class Shot {
     return words.find((word) => word.speaker === speaker) || words[0];
   }
 
+  /**
+   * The frames of what is heard around a frame; null where it is a hold that is meant, or nothing is.
+   * @param {"hold" | "word" | "line" | "turn" | "second"} what
+   * @param {number} frame
+   * @param {number} speaker
+   * @returns {{start: number, end: number} | null}
+   */
+  framesAround(what, frame, speaker) {
+    const { rate } = this;
+    if (what === "second") {
+      const second = Math.round(rate.nominal);
+      const start = Math.floor(frame / second) * second;
+      return { start, end: Math.min(this.frames, start + second) };
+    }
+    const word = this.wordOn(frame, speaker);
+    const turns = this.between(this.turns, rate.firstUs(frame), rate.firstUs(frame + 1));
+    const line = word ? this.words.filter((one) => one.line === word.line) : [];
+    const heard = { hold: [], word: word ? [word] : [], line, turn: turns.filter((one) => one.speaker === speaker).slice(0, 1) }[what];
+    if (!heard.length) return null;
+    const [from, to] = [Math.min(...heard.map((one) => one.start)), Math.max(...heard.map((one) => one.end))];
+    return { start: rate.frameAt(from), end: rate.frameAt(to - 1) + 1 };
+  }
+
   /** The clip that is heard on a frame: where several are, the one with a turn of this speaker, else the latest to begin. */
   clipOn(/** @type {number} */ frame, /** @type {number} */ speaker) {
     const [from, to] = [this.rate.firstUs(frame), this.rate.firstUs(frame + 1)];

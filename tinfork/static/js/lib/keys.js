@@ -1,8 +1,42 @@
 /** Keys: what a press is called, and listening for those of a table. */
 
 /**
- * @typedef {{keys: string[], shown: string, what: string, run: () => void}} Key
+ * @typedef {{keys: string[], shown: string, what: string, run: () => void, group?: string}} Key
  */
+
+const IS_MAC = typeof navigator !== "undefined" && /^(Mac|iP)/.test(navigator.platform);
+/** @type {Record<string, string>} how keys are written on a keyboard */
+const SIGNS = {
+  " ": "Space", ArrowLeft: "←", ArrowRight: "→", ArrowUp: "↑", ArrowDown: "↓", Backspace: "⌫", Delete: "Del", Insert: "Ins",
+  PageUp: "Page up", PageDown: "Page down", ctrl: "Ctrl", alt: "Alt", shift: "⇧",
+};
+
+/** Modifiers as this machine's keyboard has them. */
+export function onThisKeyboard(/** @type {string} */ shown, isMac = IS_MAC) {
+  return isMac ? shown.replace(/\bCtrl\b/g, "⌘").replace(/\bAlt\b/g, "⌥").replace(/\bEnter\b/g, "↩") : shown;
+}
+
+/** What a key is called by people. */
+export function shownOf(/** @type {string} */ name, isMac = IS_MAC) {
+  const parts = name === "+" ? ["+"] : name.split(/\+(?=.)/);
+  const shown = parts.map((part) => SIGNS[part] || (part.length === 1 ? part.toUpperCase() : part)).join(" ");
+  return onThisKeyboard(shown, isMac);
+}
+
+/**
+ * A table whose commands know their group: each group begins with the command that is named, in the table's order.
+ * @param {Record<string, Key>} table
+ * @param {Array<[string, string]>} groups first command, title
+ */
+export function grouped(table, groups) {
+  const titles = new Map(groups);
+  let group = "";
+  for (const [name, entry] of Object.entries(table)) {
+    group = titles.get(name) || group;
+    Object.assign(entry, { group, shown: onThisKeyboard(entry.shown) });
+  }
+  return table;
+}
 
 /** What a key press is called in the table; with Shift first, then, where that is nothing, without. */
 export function namesOf(/** @type {{key: string, ctrlKey: boolean, metaKey: boolean, altKey: boolean, shiftKey: boolean}} */ event) {
@@ -18,9 +52,8 @@ export function namesOf(/** @type {{key: string, ctrlKey: boolean, metaKey: bool
  * @param {import("./scope.js").Scope} scope
  */
 export function listenForKeys(table, other, scope) {
-  /** @type {Map<string, Key>} */
-  const byKey = new Map();
-  for (const entry of Object.values(table)) for (const key of entry.keys) byKey.set(key, entry);
+  // Keys may be given to other commands at any time.
+  const commandOf = (/** @type {string} */ name) => Object.values(table).find((entry) => entry.keys.includes(name));
   scope.listen(document, "keydown", (/** @type {KeyboardEvent} */ event) => {
     const target = /** @type {Element} */ (event.target);
     if (target.closest("textarea, select, dialog[open]")) return;
@@ -32,7 +65,7 @@ export function listenForKeys(table, other, scope) {
     // Space and Enter belong to the control that has the focus.
     if ((event.key === " " || event.key === "Enter") && target.closest("button, a, summary")) return;
     const names = namesOf(event);
-    const entry = names.map((name) => byKey.get(name)).find(Boolean);
+    const entry = names.map(commandOf).find(Boolean);
     const isPlain = !event.ctrlKey && !event.metaKey && !event.altKey && !event.shiftKey;
     if (entry) {
       event.preventDefault();

@@ -1,5 +1,6 @@
 /** The keys of the page of a shot's sound: one table that runs them and fills tooltips and the `?` page. */
 import { gettext } from "../lib/gettext.js";
+import { grouped } from "../lib/keys.js";
 
 /**
  * @param {{transport: import("../lib/transport.js").Transport, lanes: import("./lanes.js").Lanes,
@@ -37,7 +38,8 @@ export function keyTable({ transport, lanes, shot, send, focusGap, help }) {
     lanes.view.zoom(factor, lanes.view.x(shot.rate.firstUs(now())));
     lanes.redraw();
   };
-  return {
+  /** @type {Record<string, import("../lib/keys.js").Key>} */
+  const table = {
     play: { keys: [" "], shown: "Space", what: gettext("Play and pause"), run: () => transport.toggle() },
     playOn: { keys: ["l"], shown: "L", what: gettext("Play"), run: () => transport.play() },
     pause: { keys: ["k"], shown: "K", what: gettext("Pause"), run: () => transport.pause() },
@@ -59,6 +61,12 @@ export function keyTable({ transport, lanes, shot, send, focusGap, help }) {
     undo: { keys: ["u"], shown: "U, Ctrl Z", what: gettext("Undo"), run: () => send("undo") },
     redo: { keys: ["r"], shown: "R, Ctrl Y", what: gettext("Redo"), run: () => send("redo") },
     speed: { keys: ["i"], shown: "I", what: gettext("Speed: 100, 50, 25 %"), run: () => transport.nextSpeed() },
-    help: { keys: ["?"], shown: "?", what: gettext("Show these keys"), run: help },
+    help: { keys: ["?"], shown: "?", what: gettext("Find a command; keys"), run: help },
   };
+  return grouped(table, [
+    ["play", gettext("Play and hear")],
+    ["previous", gettext("Go to")],
+    ["split", gettext("Clips and turns")],
+    ["closer", gettext("View")],
+  ]);
 }

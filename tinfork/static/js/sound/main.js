@@ -5,7 +5,7 @@ import { gettext } from "../lib/gettext.js";
 import { listenForKeys } from "../lib/keys.js";
 import { ReelView } from "../lib/reel.js";
 import { Transport } from "../lib/transport.js";
-import { fillKeys } from "../lib/help.js";
+import { CommandList } from "../lib/commands.js";
 import { showRefused } from "../lib/refused.js";
 import { Scope } from "../lib/scope.js";
 import { Gestures } from "./gestures.js";
@@ -66,7 +66,8 @@ function start() {
     select(null);
     find('[data-field="gap"]').focus();
   };
-  const table = keyTable({ transport, lanes, shot, send, focusGap, help: () => dialog.showModal() });
+  const table = keyTable({ transport, lanes, shot, send, focusGap, help: () => commands.open() });
+  const commands = new CommandList(/** @type {HTMLDialogElement} */ (dialog), table, "sound", scope);
   wireTapping(shot, transport, lanes, send, scope);
   listenForKeys(table, () => false, scope);
   scope.listen(document, "keydown", (/** @type {KeyboardEvent} */ event) => {
@@ -79,7 +80,6 @@ function start() {
   wireBar(shot, transport, table, scope);
   scope.add(transport.speed.follow((speed) => (find("#speed").textContent = `${Math.round(speed * 100)} %`)));
   scope.add(transport.failed.follow((text) => text && said(text)));
-  fillKeys(dialog, table);
   scope.listen(document, "theme", () => {
     Object.assign(theme, readTheme());
     lanes.redraw();
