@@ -87,11 +87,11 @@ export class CommandList {
     row.dataset.command = name;
     const run = document.createElement("button");
     run.type = "button";
-    run.dataset.do = "run";
+    run.dataset.act = "run";
     run.textContent = entry.what;
     const change = document.createElement("button");
     change.type = "button";
-    change.dataset.do = "change";
+    change.dataset.act = "change";
     change.title = gettext("Change the key");
     change.setAttribute("aria-label", gettext("Change the key of: {command}", { command: entry.what }));
     const key = document.createElement("kbd");
@@ -124,7 +124,7 @@ export class CommandList {
       const first = /** @type {HTMLElement | null} */ (this.list.querySelector("li:not([hidden])"));
       if (first) this.run(first.dataset.command || "");
     } else if (event.key === "ArrowDown" || event.key === "ArrowUp") {
-      const rows = /** @type {HTMLElement[]} */ ([this.field, ...this.list.querySelectorAll("li:not([hidden]) [data-do=run]")]);
+      const rows = /** @type {HTMLElement[]} */ ([this.field, ...this.list.querySelectorAll("li:not([hidden]) [data-act=run]")]);
       const at = rows.indexOf(/** @type {HTMLElement} */ (document.activeElement));
       rows[Math.max(0, Math.min(rows.length - 1, at + (event.key === "ArrowDown" ? 1 : -1)))].focus();
       event.preventDefault();
@@ -132,13 +132,13 @@ export class CommandList {
   }
 
   click(/** @type {HTMLElement} */ target) {
-    const button = target.closest("[data-do]");
+    const button = target.closest("[data-act]");
     if (!(button instanceof HTMLElement)) return;
     const name = /** @type {HTMLElement | null} */ (button.closest("li"))?.dataset.command || "";
-    if (button.dataset.do === "run") this.run(name);
-    else if (button.dataset.do === "change") this.ask(this.asked === name ? "" : name);
-    else if (button.dataset.do === "reset") this.reset();
-    else if (button.dataset.do === "print") window.print();
+    if (button.dataset.act === "run") this.run(name);
+    else if (button.dataset.act === "change") this.ask(this.asked === name ? "" : name);
+    else if (button.dataset.act === "reset") this.reset();
+    else if (button.dataset.act === "print") window.print();
   }
 
   run(/** @type {string} */ name) {
