@@ -6,6 +6,7 @@ Names are read as people spell sounds in English ("oo", "th", "pbm"), as plain w
 
 import re
 import unicodedata
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -120,21 +121,61 @@ def _spelt(word: str) -> tuple[str, ...]:
 def propose(looks: Sequence[Look]) -> list[Proposal]:
     """Suggested sounds for drawings that show nothing yet, in their order.
 
-    By names where at least a third of them hint at sounds; a chart of the starter's size whose names are its
-    numbers by the starter's; else by shape. What stays without a sound is left out.
+    By names where at least a third of them hint at sounds and the shapes do not contradict; a chart of the starter's
+    size whose names are its numbers by the starter's, where the shapes are such; else by shape. What stays without a
+    sound is left out.
     """
-    named = [(look, classes_in_name(look.name)) for look in looks]
-    hinting = [(look, classes) for look, classes in named if classes]
-    if looks and len(hinting) * 3 >= len(looks):
+    plain = _without_what_all_share([look.name for look in looks])
+    hinting = [(look, classes) for look, name in zip(looks, plain, strict=True) if (classes := classes_in_name(name))]
+    believed = _believed(hinting, looks)
+    if looks and len(hinting) * 3 >= len(looks) and len(believed) * 3 >= len(hinting) * 2:
         return _once(
-            [Proposal(look.number, classes, Message("suggested.by_name", name=look.name)) for look, classes in hinting]
+            [Proposal(look.number, classes, Message("suggested.by_name", name=look.name)) for look, classes in believed]
         )
     starters = {d.number: d for d in STARTER.drawings}
     if {look.number for look in looks} == set(starters) and all(_is_number(look) for look in looks):
-        return [
-            Proposal(n, d.shows, Message("suggested.by_number", number=n, name=d.name)) for n, d in starters.items()
-        ]
+        as_numbered = [(look, starters[look.number].shows) for look in looks]
+        if len(_believed(as_numbered, looks)) == len(looks):
+            return [
+                Proposal(n, d.shows, Message("suggested.by_number", number=n, name=d.name)) for n, d in starters.items()
+            ]
     return by_shape(looks)
+
+
+#: A word that so many of a chart's names have says nothing of any of them: "m_01" to "m_14".
+_SHARED = 0.6
+
+
+def _without_what_all_share(names: Sequence[str]) -> list[str]:
+    """Names without the words that most of them have."""
+    split = [re.split(r"([\W\d_]+)", name.casefold()) for name in names]
+    counts = Counter(word for words in split for word in set(words) if word.isalpha())
+    shared = {word for word, count in counts.items() if len(names) > 2 and count > _SHARED * len(names)}
+    return ["".join(word for word in words if word not in shared) for words in split]
+
+
+#: How far a drawing is open, from 0 for the flattest of its chart to 1 for the highest: closed lips are not open
+#: further than the first, and a wide open mouth not less than the second.
+_CLOSED_MOST, _OPEN_LEAST = 0.6, 0.3
+
+
+def _believed(
+    hinting: Sequence[tuple[Look, tuple[str, ...]]], looks: Sequence[Look]
+) -> list[tuple[Look, tuple[str, ...]]]:
+    """The hints that a drawing's shape does not contradict."""
+    heights = [look.height for look in looks]
+    low, span = min(heights, default=0.0), max(heights, default=0.0) - min(heights, default=0.0)
+    if span <= 0.02:
+        # All of one height: they say nothing.
+        return list(hinting)
+
+    def fits(look: Look, classes: tuple[str, ...]) -> bool:
+        opening = (look.height - low) / span
+        if any(viseme in ("rest", "bilabial") for viseme in classes) and opening > _CLOSED_MOST:
+            return False
+        return not ("open" in classes and len(classes) == 1 and opening < _OPEN_LEAST)
+
+    return [(look, classes) for look, classes in hinting if fits(look, classes)]
 
 
 def _is_number(look: Look) -> bool:
