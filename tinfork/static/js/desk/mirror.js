@@ -52,7 +52,8 @@ export class Mirror {
     });
     this.list.replaceChildren(...rows);
     this.list.setAttribute("aria-activedescendant", `hold-${character.holds[at]?.start ?? 0}`);
-    this.list.querySelector('[aria-selected="true"]')?.scrollIntoView({ block: "nearest" });
+    // Seen or not, it must not move the page.
+    if (this.list.matches(":focus")) this.list.querySelector('[aria-selected="true"]')?.scrollIntoView({ block: "nearest" });
   }
 
   words(/** @type {import("./model.js").Character} */ character, /** @type {import("./model.js").Hold} */ hold) {
