@@ -55,7 +55,7 @@ def test_one_sees_oneself_beside_the_stage_and_nothing_leaves_the_page(desk):
 
 @pytest.mark.parametrize(
     ("name", "says"),
-    [("NotAllowedError", "does not let this page use the camera"), ("NotFoundError", "no such camera here"),
+    [("NotAllowedError", "blocked the camera"), ("NotFoundError", "No camera found"),
      ("NotReadableError", "Another program"), ("AbortError", "could not be opened")],
 )  # fmt: skip
 def test_what_is_in_the_way_is_said(desk, name, says):

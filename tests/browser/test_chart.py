@@ -91,7 +91,7 @@ def test_the_keyboard_alone_lays_takes_off_orders_and_renames(chart):
     page.keyboard.press("ArrowDown")
     expect(page.locator("#pool-bilabial")).to_be_focused()
     page.keyboard.press("Enter")
-    expect(page.locator("#said")).to_contain_text("bilabial in hand")
+    expect(page.locator("#said")).to_contain_text("bilabial selected")
     card(page, 1).locator(".picture").focus()
     page.keyboard.press("ArrowRight")
     expect(card(page, 2).locator(".picture")).to_be_focused()

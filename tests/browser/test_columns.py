@@ -179,7 +179,7 @@ def test_a_word_is_added_on_selected_frames_and_taken_out(lens):  # noqa: F811
     for _ in range(6):
         page.keyboard.press("Shift+ArrowUp")
     page.keyboard.press("Shift+F2")
-    page.get_by_label("Word").fill("bread")
+    page.locator("#wordwork [data-part=text]").fill("bread")
     page.keyboard.press("Enter")
     now = reading(page)
     assert len(now["words"]) == len(before) + 1
@@ -189,7 +189,7 @@ def test_a_word_is_added_on_selected_frames_and_taken_out(lens):  # noqa: F811
     page.keyboard.press("Escape")
     page.keyboard.press("ArrowUp")
     page.keyboard.press("F2")
-    page.get_by_label("Word").fill("")
+    page.locator("#wordwork [data-part=text]").fill("")
     page.keyboard.press("Enter")
     assert [w["text"] for w in reading(page)["words"]] == [w["text"] for w in before]
 

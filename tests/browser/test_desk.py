@@ -152,6 +152,10 @@ def test_no_page_has_a_fault_that_axe_finds(desk, theme):
         "/productions/1/script",
         "/productions/1/edit",
         "/takes/1/",
+        "/account/email/",
+        "/account/password/change/",
+        "/archive",
+        "/productions/1/pronunciations",
     ]
     faults = []
     for address in pages:

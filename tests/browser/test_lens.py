@@ -109,7 +109,7 @@ def test_a_word_is_typed_anew_by_keyboard_and_its_sounds_follow(lens):
     for _ in range(word["start"] * 24 // 1_000_000 + 2):
         page.keyboard.press("ArrowRight")
     page.keyboard.press("F2")
-    field = page.get_by_label("Word")
+    field = page.locator("#wordwork [data-part=text]")
     expect(field).to_have_value("dough")
     field.fill("bread")
     page.keyboard.press("Enter")

@@ -96,7 +96,7 @@ def test_a_mouth_is_pinned_by_pressing_it_in_the_tray(desk):
     wanted = other.get_attribute("data-drawing")
     other.click()
     expect(page.locator("#stage")).to_have_attribute("data-drawing", wanted)
-    expect(page.locator('[data-part="reason"]')).to_contain_text("Pinned by hand")
+    expect(page.locator('[data-part="reason"]')).to_contain_text("pinned by hand")
     page.get_by_role("button", name="Undo", exact=True).click()
     expect(page.locator("#stage")).to_have_attribute("data-drawing", before)
     expect(page.locator('[data-part="reason"]')).to_contain_text("Others cost more")
@@ -164,7 +164,7 @@ def test_a_doubt_about_a_pronunciation_leads_there_and_back(desk):
     page.keyboard.press("n")
     page.keyboard.press("Alt+1")
     page.get_by_role("heading", name="Pronunciations").wait_for()
-    expect(page.get_by_role("row").filter(has_text=first["text"].lower())).to_be_visible()
+    expect(page.get_by_role("row").filter(has_text=first["text"].lower()).first).to_be_visible()
     page.get_by_role("link", name="Back to the Desk").click()
     page.wait_for_url(address)
 

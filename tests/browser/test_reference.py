@@ -114,7 +114,7 @@ def test_what_is_no_film_says_so_and_a_film_that_is_lost_on_the_way_is_kept_and_
     with page.expect_file_chooser() as chooser:
         panel.get_by_role("button", name="Choose a film").click()
     chooser.value.set_files(SHIPPED)
-    expect(panel.get_by_role("alert").first).to_contain_text("could not be sent")
+    expect(panel.get_by_role("alert").first).to_contain_text("could not be uploaded")
     page.context.set_offline(False)
     panel.get_by_role("button", name="Send it again").click()
     expect(page.get_by_label("Reference film", exact=True)).to_be_visible(timeout=WORK_MS)
@@ -125,7 +125,7 @@ def test_without_a_camera_the_stand_in_shows_how_it_works(panel):
     page = panel.page
     refuse(page, "NotFoundError")
     panel.get_by_role("button", name="Record yourself").click()
-    expect(page.locator("#trouble")).to_contain_text("There is no such camera here")
+    expect(page.locator("#trouble")).to_contain_text("No camera found")
     expect(page.locator("#stage .count-in")).to_be_hidden()
     panel.get_by_role("button", name="Stand-in").click()
     panel.get_by_role("button", name="Follow the face").click(timeout=WORK_MS)

@@ -261,7 +261,7 @@ def test_two_tabs_edit_one_shot_and_nothing_is_lost(sheet, context):
     page.keyboard.press("d")
     kept = page.locator("#refused")
     expect(kept).to_contain_text("Your change to frames 25 to 29 of Odalys could not be kept.")
-    expect(kept).to_contain_text("changed frames 21 to 26 of Odalys meanwhile")
+    expect(kept).to_contain_text("Frames 21 to 26 of Odalys were changed")
     assert pins(page) == [(10, 16), (20, 26)]
     page.reload()
     page.wait_for_selector("html[data-desk=ready]")

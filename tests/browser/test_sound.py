@@ -192,7 +192,7 @@ def test_a_refused_microphone_is_said_with_what_to_do(production):
     page.goto(page.url + "record")
     page.wait_for_selector("html[data-record=ready]")
     page.get_by_label("Microphone").select_option("any")
-    expect(page.get_by_role("alert").filter(has_text="does not let this page use the microphone")).to_be_visible()
+    expect(page.get_by_role("alert").filter(has_text="blocked the microphone")).to_be_visible()
     expect(page.get_by_role("button", name="Record")).to_be_enabled()
 
 
@@ -364,7 +364,7 @@ def test_two_tabs_never_lose_an_edit(talk, context):
         other.get_by_label("Insert empty frames").fill("24")
         other.keyboard.press("Enter")
     assert answer.value.status == 409
-    expect(other.locator("#refused")).to_contain_text("changed this shot meanwhile")
+    expect(other.locator("#refused")).to_contain_text("This shot was changed")
     first = told(page, shot)
     with other.expect_response("**/sound/edit") as answer:
         other.keyboard.press("Enter")

@@ -86,7 +86,7 @@ def test_a_face_that_was_traced_again_takes_turns_on_the_stage(signed_in):
 def test_a_set_leaves_as_an_archive_and_comes_in_again(signed_in):
     page = signed_in
     open_chart(page)
-    page.get_by_text("New set").click()
+    page.get_by_text("New set", exact=True).click()
     data = download(page, page.get_by_role("link", name="Export “calm” as an archive").click)
     page.locator("#set-archive").set_input_files(upload("calm.zip", data))
     page.get_by_role("button", name="Import the set").click()
@@ -94,7 +94,7 @@ def test_a_set_leaves_as_an_archive_and_comes_in_again(signed_in):
     sets = page.get_by_role("navigation", name="Sets")
     expect(sets.get_by_role("link", name="calm 2")).to_have_attribute("aria-current", "true")
     expect(page.locator(".drawing")).to_have_count(14)
-    page.get_by_text("New set").click()
+    page.get_by_text("New set", exact=True).click()
     page.get_by_text("Remove “calm 2” and its drawings").click()
     page.get_by_role("button", name="Remove it").click()
     expect(sets.get_by_role("link", name="calm 2")).to_have_count(0)

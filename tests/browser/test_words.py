@@ -57,7 +57,7 @@ def test_what_is_no_sound_is_said_beside_the_list(signed_in):
 def test_a_shot_without_words_is_read_by_ear(signed_in):
     page = signed_in
     make_shot(page, "Nameless Songs")
-    page.get_by_label("By ear").check()
+    page.get_by_label("Sounds only").check()
     bring(page, sounds.sentence_wav(), "")
     page.wait_for_url("**/desk", timeout=WORK_MS)
     expect(page.get_by_text("Read from sounds only: expect about two of")).to_be_visible()
@@ -170,7 +170,7 @@ def test_a_name_put_right_in_one_shot_is_put_right_in_the_others(signed_in):
     for _ in range(word["start"] * 24 // 1_000_000 + 2):
         page.keyboard.press("ArrowRight")
     page.keyboard.press("F2")
-    page.get_by_label("Word").fill("Pimoven")
+    page.locator("#wordwork [data-part=text]").fill("Pimoven")
     page.keyboard.press("Enter")
     expect(page.locator("#alike")).to_contain_text("“oven” is written in one more place.")
     page.get_by_role("button", name="Correct there too").click()

@@ -77,6 +77,7 @@ def _production(production: Production) -> dict[str, Any]:
     return {
         "name": production.name,
         "rate": str(production.rate),
+        "language": production.language,
         "width": production.width,
         "height": production.height,
         "dials": production.dials,

@@ -200,6 +200,7 @@ class _Unpacking:
             name, number = f"{wanted} {number}", number + 1
         rate = FrameRate.parse(str(about["rate"]).removesuffix("/1")).value
         production = Production(
+            language=str(about.get("language", ""))[:20],
             studio=self.studio,
             name=name,
             rate_numerator=rate.numerator,

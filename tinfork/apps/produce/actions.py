@@ -15,17 +15,17 @@ from tinfork.core.errors import ChartError
 MAX_CAST = 12
 
 
-def start_production(*, studio: Studio, name: str, rate: str, size: tuple[int, int]) -> Production:
+def start_production(*, studio: Studio, name: str, rate: str, size: tuple[int, int], language: str = "") -> Production:
     """A production at a rate by its usual name ("23.976") and a picture size in pixels."""
     production = Production(studio=studio)
-    set_production(production=production, name=name, rate=rate, size=size)
+    set_production(production=production, name=name, rate=rate, size=size, language=language)
     return production
 
 
-def set_production(*, production: Production, name: str, rate: str, size: tuple[int, int]) -> None:
-    """Its name, rate and picture size. Shots keep their times: at another rate, frames are computed anew."""
+def set_production(*, production: Production, name: str, rate: str, size: tuple[int, int], language: str = "") -> None:
+    """Its name, rate, picture size and language. Shots keep their times: at another rate, frames are computed anew."""
     exact = FrameRate.parse(rate).value
-    production.name = name
+    production.name, production.language = name, language
     production.rate_numerator, production.rate_denominator = exact.numerator, exact.denominator
     production.width, production.height = size
     production.save()
@@ -40,6 +40,8 @@ def add_shot(
     behind: dict[str, Any] = {}
     if before:
         behind = {"background": before.background.name or "", "ground": before.ground, "boil": before.boil}
+    if production.language:
+        behind["language"] = production.language
     shot = Shot.objects.create(production=production, name=name, first_frame=first_frame, **behind)
     add_to_cast(shot, [character, *others])
     return shot

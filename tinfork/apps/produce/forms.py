@@ -5,6 +5,7 @@ from typing import Any
 from django import forms
 
 from tinfork.apps.cast.models import Character
+from tinfork.apps.common.languages import offer, spoken_languages
 from tinfork.apps.people.access import visible
 from tinfork.apps.people.models import Studio, User
 from tinfork.apps.produce.models import Production, Shot
@@ -28,13 +29,20 @@ class ProductionForm(forms.Form):
     name = forms.CharField(max_length=120, label=Message("Name"), widget=forms.TextInput(attrs={"autofocus": True}))
     rate = forms.ChoiceField(choices=_RATES, initial="24", label=Message("Frame rate"))
     size = forms.ChoiceField(choices=_SIZES, label=Message("Picture size"))
+    language = forms.ChoiceField(
+        label=Message("Language"),
+        required=False,
+        help_text=Message("Of lines and recordings, unless you say otherwise."),
+    )
 
     def __init__(self, *args: Any, studio: Studio, production: Production | None = None, **kwargs: Any) -> None:
         if production:
             size = f"{production.width}x{production.height}"
             kwargs["initial"] = {"name": production.name, "rate": production.rate.label, "size": size}
+            kwargs["initial"]["language"] = production.language
         super().__init__(*args, **kwargs)
         self.studio, self.production = studio, production
+        offer(self.fields["language"], spoken_languages())
         if production and size not in dict(_SIZES):
             field = self.fields["size"]
             assert isinstance(field, forms.ChoiceField)

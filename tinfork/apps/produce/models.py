@@ -40,6 +40,8 @@ class Production(models.Model):
     rate_denominator = models.PositiveIntegerField(default=1)
     width = models.PositiveIntegerField(default=1920, validators=[MinValueValidator(16), MaxValueValidator(8192)])
     height = models.PositiveIntegerField(default=1080, validators=[MinValueValidator(16), MaxValueValidator(8192)])
+    #: That of its lines and recordings, where nobody says another; "" for one that is found.
+    language = models.CharField(max_length=20, blank=True)
     dials = models.JSONField(default=dict)
     presets = models.JSONField(default=dict)
     dropping = models.JSONField(default=dict)

@@ -6,6 +6,7 @@ from django import forms
 from django.core.files.uploadedfile import TemporaryUploadedFile
 
 from tinfork.apps.cast.models import Character
+from tinfork.apps.common.languages import offer, spoken_languages
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import open_job
 from tinfork.apps.produce.models import Production, Shot
@@ -26,19 +27,11 @@ from tinfork.engines.transcribing import NO_LISTENER
 MAX_UNKNOWN = 50
 
 
-def spoken_languages() -> list[tuple[str, str]]:
-    """The languages in which words can be heard and read, before them that it is found."""
-    return [("", Message("detect automatically")), *((one.code, one.name) for one in languages())]
-
-
-def _offer(field: forms.Field, choices: list[tuple[str, str]]) -> None:
-    assert isinstance(field, forms.ChoiceField)
-    field.choices = choices
-
-
 class ReadForm(forms.Form):
     """Words, and the sounds that came with them."""
 
+    #: Before the words, which are looked at with it in mind.
+    makes_people = forms.BooleanField(label=Message("Create characters for new names"), required=False, initial=True)
     words = forms.CharField(
         label=Message("Words"),
         required=False,
@@ -55,8 +48,8 @@ class ReadForm(forms.Form):
     ) -> None:
         super().__init__(*args, **kwargs)
         self.shot, self.sounds = shot, sounds or []
-        _offer(self.fields["language"], [(one.code, one.name) for one in languages()])
-        _offer(self.fields["spoken"], spoken_languages())
+        offer(self.fields["language"], [(one.code, one.name) for one in languages()])
+        offer(self.fields["spoken"], spoken_languages())
         self.brought: list[Brought] = []
         self.sound_errors: list[str] = []
         self.unknown: list[str] = []
@@ -105,7 +98,7 @@ class ReadForm(forms.Form):
                 Message("Type the dialogue, one phrase per line, or choose a reading method without words.")
             )
         self.unknown = unknown_names(lines, people)[:MAX_UNKNOWN]
-        if self.unknown:
+        if self.unknown and not self.cleaned_data["makes_people"]:
             names = ", ".join(f"“{name}”" for name in self.unknown[:5])
             raise forms.ValidationError(
                 Message("No character is called {names}. Create them below, or correct the name.", names=names)
@@ -126,7 +119,7 @@ class DropForm(forms.Form):
         written = list(production.shots.exclude(words="").values_list("soundtrack__is_read", flat=True))
         # Most likely the script's shots, where some wait for their sound.
         usual = Into.SHOTS if all(written) else Into.SCRIPT
-        kwargs.setdefault("initial", {"into": usual, **production.dropping})
+        kwargs.setdefault("initial", {"into": usual, "spoken": production.language, **production.dropping})
         # There is another form with a character on the page.
         kwargs.setdefault("auto_id", "drop_%s")
         super().__init__(*args, **kwargs)
@@ -134,9 +127,9 @@ class DropForm(forms.Form):
         assert isinstance(people, forms.ModelChoiceField)
         people.queryset = production.studio.characters.filter(archived_at=None)
         if not written:
-            _offer(self.fields["into"], [choice for choice in Into.choices if choice[0] != Into.SCRIPT])
+            offer(self.fields["into"], [choice for choice in Into.choices if choice[0] != Into.SCRIPT])
         people.error_messages["required"] = Message("Create a character in Cast first.")
-        _offer(self.fields["spoken"], spoken_languages())
+        offer(self.fields["spoken"], spoken_languages())
 
     def clean_into(self) -> str:
         """Without the listener recordings only become takes."""

@@ -83,6 +83,9 @@ def shot_read(request: UserRequest, pk: int) -> HttpResponse:
             else _page(request, shot, form, 422)
         )
     given = form.cleaned_data
+    for name in form.unknown:
+        make_character(shot.production.studio, name)
+        messages.success(request, str(Message("{name} was added to the cast with a starter mouth chart.", name=name)))
     way = Way(given["way"] or Way.WORDS)
     asked = Asked(given["words"], given["language"], way, given["everything"], given["spoken"])
     start_reading(shot=shot, asked=asked, by=request.user, brought=form.brought)

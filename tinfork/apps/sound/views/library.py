@@ -41,7 +41,7 @@ def _library(request: UserRequest, production: Production, form: SpeakForm | Non
         "reels": production.reels.select_related("take").prefetch_related("shots"),
         "jobs": [job for job in jobs if job.state in Job.OPEN or job.state == Job.State.FAILED][:8],
         "working": is_anyone_working(),
-        "form": form or SpeakForm(),
+        "form": form or SpeakForm(initial={"language": production.language or "en-us"}),
         "people": production.studio.characters.filter(archived_at=None),
         "types": SOUND_TYPES,
         "film_types": FILM_TYPES,
