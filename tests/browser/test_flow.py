@@ -125,7 +125,7 @@ def test_a_worker_killed_in_the_middle_leaves_a_job_that_is_done_again(signed_in
     make_shot(page, "Killed worker")
     said = np.tile(sounds.spoken().samples, 24)
     bring(page, sounds.wav_bytes(said, sounds.spoken().rate_hz), "\n".join([sounds.SENTENCE] * 24))
-    expect(page.locator(".job")).to_contain_text(re.compile("Laying the words|Reading: "), timeout=WORK_MS)
+    expect(page.locator(".job")).to_contain_text(re.compile("Aligning words|Reading: "), timeout=WORK_MS)
     services.kill_worker()
     services.start_worker()
     page.wait_for_url("**/desk", timeout=WORK_MS)

@@ -296,7 +296,7 @@ def test_without_a_connection_edits_wait_and_arrive_when_it_is_back_also_after_a
     context.set_offline(True)
     pull(page, at(page, 30), at(page, 33))
     page.keyboard.press("d")
-    expect(page.locator("#trouble")).to_contain_text("An edit waits")
+    expect(page.locator("#trouble")).to_contain_text("1 edit waits")
     context.set_offline(False)
     page.reload()
     page.wait_for_selector("html[data-desk=ready]")

@@ -379,7 +379,7 @@ def test_a_lost_connection_is_said_and_the_edit_arrives_when_it_is_back(talk, co
     page.get_by_label("Insert empty frames").fill("12")
     context.set_offline(True)
     page.get_by_role("button", name="Insert").click()
-    expect(page.locator("#said")).to_contain_text("An edit waits")
+    expect(page.locator("#said")).to_contain_text("1 edit waits")
     context.set_offline(False)
     expect(page.locator("#said")).to_be_empty()
     assert told(page, shot)["shot"]["frames"] == before + 12
