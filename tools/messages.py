@@ -47,6 +47,11 @@ def catalogue(domain: str) -> Catalog:
     return made
 
 
+def _said(text: str | tuple[str, ...], where: str) -> Said:
+    one, many = text if isinstance(text, tuple) else (text, "")
+    return Said(one, many, where)
+
+
 def _where(path: Path) -> str:
     return str(path.relative_to(ROOT.parent))
 
@@ -61,7 +66,7 @@ def _in_templates() -> Iterator[Said]:
         lines = templatize(path.read_text("utf-8")).split("\n")
         calls = io.BytesIO("\n".join(line.strip() for line in lines).encode())
         for _, text, _, _ in extract("python", calls, {"gettext": None, "ngettext": (1, 2)}):
-            yield Said(*text, _where(path)) if isinstance(text, tuple) else Said(text, "", _where(path))
+            yield _said(text, _where(path))
 
 
 def _in_python() -> Iterator[Said]:
@@ -117,7 +122,7 @@ def _in_scripts() -> Iterator[Said]:
     for path in sorted((ROOT / "static" / "js").rglob("*.js")):
         with path.open("rb") as script:
             for _, text, _, _ in extract("javascript", script, {"gettext": None, "ngettext": (1, 2)}):
-                yield Said(*text, _where(path)) if isinstance(text, tuple) else Said(text, "", _where(path))
+                yield _said(text, _where(path))
 
 
 def _of_scripts() -> Iterator[Said]:

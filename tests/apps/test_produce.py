@@ -55,3 +55,16 @@ def test_the_list_of_shots_costs_the_same_queries_for_one_or_many(
         add_shot(production=production, name=f"{number}", character=shot.character)
     with django_assert_max_num_queries(14):
         client.get(f"/productions/{production.pk}/")
+
+
+def test_a_productions_language_is_that_of_its_new_shots_and_of_what_is_dropped(client, production, studio, character):
+    fields = {"name": production.name, "rate": "24", "size": "320x180", "language": "es"}
+    assert client.post(f"/productions/{production.pk}/edit", fields).status_code == 302
+    page = client.get(f"/productions/{production.pk}/").content.decode()
+    chosen = page.split('name="spoken"')[1].split("</select>")[0]
+    assert '<option value="es" selected>' in chosen
+    client.post(f"/productions/{production.pk}/", {"name": "050", "character": character.pk, "first_frame": 1})
+    assert production.shots.get(name="050").language == "es"
+    client.post(f"/productions/{production.pk}/edit", fields | {"language": "klingonish"})
+    production.refresh_from_db()
+    assert production.language == "es"

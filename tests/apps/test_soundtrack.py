@@ -259,6 +259,14 @@ def test_an_unknown_name_is_asked_about_and_can_be_made(shot, client, work):
     assert document(client, shot)["turns"][0]["speaker"] == shot.characters[1].pk
 
 
+def test_new_names_become_characters_in_the_same_step(shot, client, work):
+    fields = {"words": "MAYOR: The last tram leaves before midnight.", "sound": upload(), "makes_people": "on"}
+    answer = client.post(f"/shots/{shot.pk}/read", fields, follow=True)
+    assert "Mayor was added to the cast" in answer.content.decode()
+    assert work().state == "done"
+    assert [c.name for c in shot.characters] == ["Odalys", "Mayor"]
+
+
 def test_voices_are_told_apart_by_ear_and_accepted_by_a_person(client, shot, work, brindle):
     data, _turns = sounds.conversation()
     client.post(f"/shots/{shot.pk}/sounds", {"sound": upload("talk.wav", data)})

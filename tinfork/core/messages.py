@@ -4,7 +4,7 @@ A message is text, so that it can be compared, stored and logged as what it says
 the language that `speak` was given last: an application with translations gives its own gettext.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any, Self
 
 from tinfork.core.wording import WORDING, Plural
@@ -83,7 +83,7 @@ def _message(code: str, many: str, values: dict[str, Any]) -> Message:
     return Message(code, many=many, **values)
 
 
-def joined(parts: list[str], between: str = " ") -> str:
+def joined(parts: Sequence[str], between: str = " ") -> str:
     """Several messages, one after the other, as one; text of no message is said as it is."""
     template = between.join(f"{{part{number}}}" for number in range(len(parts)))
     return Message(template, **{f"part{number}": part for number, part in enumerate(parts)}) if parts else ""

@@ -98,7 +98,7 @@ def _xlsx(data: bytes, about: About) -> Incoming:
 
 def _json(data: bytes, about: About) -> Incoming:
     document = reading_json.read_document(data)
-    lost = []
+    lost: list[str] = []
     words = []
     for line in document.reading.lines:
         speaker = about.speaker(line.speaker)

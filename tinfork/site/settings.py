@@ -18,7 +18,7 @@ from pathlib import Path
 
 import environ
 from csp.constants import NONE, SELF
-from django.utils.translation.trans_real import to_language
+from django.utils.translation import to_language
 
 from tinfork.engines.limits import MAX_SOUND_BYTES
 

@@ -1,7 +1,8 @@
 """What scripts say, in the reader's language."""
 
 from django.contrib.auth.decorators import login_not_required
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest
+from django.http.response import HttpResponseBase
 from django.views.decorators.cache import cache_control
 from django.views.i18n import JavaScriptCatalog
 
@@ -10,6 +11,6 @@ _catalogue = JavaScriptCatalog.as_view(domain="djangojs")
 
 @login_not_required
 @cache_control(private=True, max_age=3600)
-def messages_script(request: HttpRequest) -> HttpResponse:
+def messages_script(request: HttpRequest) -> HttpResponseBase:
     """The texts of scripts in the language of the request: pages in English do without it."""
     return _catalogue(request)

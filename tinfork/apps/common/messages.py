@@ -10,7 +10,7 @@ from tinfork.core.messages import Message
 _MARK = '{"code"'
 
 
-class MessageField(models.TextField):
+class MessageField(models.TextField):  # type: ignore[type-arg]
     """A message, or a text as it is."""
 
     def from_db_value(self, value: str | None, *_: Any) -> str | None:

@@ -55,7 +55,7 @@ def watch(path: Path, name: str, report: Callable[[str, float], None]) -> tuple[
     if not faces:
         raise SoundError("film.no_picture", name=name)
     track = track_of(faces, [round(n * 1e6 / RATE) for n in range(len(faces))])
-    notes = []
+    notes: list[str] = []
     if crowded >= _SECOND_FACES:
         notes.append(Message("film.more_faces"))
     if track.found < 0.95:

@@ -75,4 +75,5 @@ def undo_step(chart: Chart) -> str:
         Part.objects.filter(pk=chart.part_id).update(**dict(zip(_PLACE, last.before["place"], strict=True)))
     last.delete()
     count_anew(chart.part.character.shots.all())
-    return last.what
+    what: str = last.what
+    return what

@@ -84,12 +84,16 @@ def shot_read(request: UserRequest, pk: int) -> HttpResponse:
         )
     given = form.cleaned_data
     for name in form.unknown:
-        make_character(shot.production.studio, name)
-        messages.success(request, str(Message("{name} was added to the cast with a starter mouth chart.", name=name)))
+        character = make_character(shot.production.studio, name)
+        messages.success(request, str(_added(character)))
     way = Way(given["way"] or Way.WORDS)
     asked = Asked(given["words"], given["language"], way, given["everything"], given["spoken"])
     start_reading(shot=shot, asked=asked, by=request.user, brought=form.brought)
     return JsonResponse({"next": reverse("shot", args=[pk])}) if wants_json else redirect("shot", pk)
+
+
+def _added(character: Character) -> Message:
+    return Message("{name} was added to the cast with a starter mouth chart.", name=character.name)
 
 
 @require_POST
@@ -143,9 +147,7 @@ def shot_cast(request: UserRequest, pk: int) -> HttpResponse:
     if made.is_valid():
         character = make_character(shot.production.studio, made.cleaned_data["name"])
         add_to_cast(shot, [character])
-        messages.success(
-            request, str(Message("{name} was added to the cast with a starter mouth chart.", name=character.name))
-        )
+        messages.success(request, str(_added(character)))
     elif (added := whole_number(request.POST.get("add"))) is not None:
         add_to_cast(shot, [reach(Character, request.user, pk=added, studio=shot.production.studio)])
     elif (removed := whole_number(request.POST.get("remove"))) is not None:

@@ -76,7 +76,8 @@ def _why_no_voice(shot: Shot) -> str:
     """Where the recording that was brought for a shot could not be opened, that is why."""
     last = Job.objects.filter(kind=Job.Kind.TAKE, options__shot=shot.pk).first()
     if last and last.state == Job.State.FAILED and last.error:
-        return last.error
+        error: str = last.error
+        return error
     return Message("The shot has no voice to read. Import a recording first.")
 
 
