@@ -21,7 +21,7 @@ def test_wrong_files_are_named_and_the_page_stays(signed_in):
     bring(page, [upload("good.png", encoded(PICTURES[1])), upload("huge.png", huge_png())], 1)
     expect(page.get_by_text("“huge.png” has more than 36 million pixels")).to_be_visible()
     page.locator("#files").set_input_files([upload(f"{n}.png", b"x") for n in range(500)])
-    expect(page.get_by_role("alert").filter(has_text="500 files; at most 200")).to_be_visible()
+    expect(page.get_by_role("alert").filter(has_text="500 files; the limit is 200")).to_be_visible()
     page.locator("#files").set_input_files([upload("fake.png", b"<html>")])
     expect(page.get_by_role("alert").filter(has_text="“fake.png” is not a picture")).to_be_visible(timeout=WORK_MS)
     expect(page.locator(".drawing")).to_have_count(1)
