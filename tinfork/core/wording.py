@@ -73,6 +73,7 @@ WORDING: dict[str, str | Plural] = {
     # clip
     "clip.before_start": "The clip would start before the first frame. Trim its start first.",
     "clip.fades": "The two fades together cannot be longer than the clip.",
+    "clip.gap_in_use": "Another clip plays at that time, so the gap cannot close. Remove it first.",
     "clip.gain": "A clip's gain can be up to {max_gain_db:g} dB up or down.",
     "clip.in_the_way": "Another clip is in the way. Move it first, or use another track.",
     "clip.no_such_track": "A clip is on a track that was removed, or uses another take's voice.",

@@ -126,12 +126,13 @@ class Duplicate(Command, frozen=True):
 
 
 class Remove(Command, frozen=True):
-    """Take a clip out of the shot."""
+    """Take a clip out of the shot; `closes`: what follows comes up to where it began."""
 
     clip: Number
+    closes: bool = False
 
     def apply(self, st: Soundtrack, context: EditContext) -> Soundtrack:
-        return edits.remove(st, self.clip)
+        return edits.remove(st, self.clip, closes=self.closes)
 
 
 class Gap(Command, frozen=True):

@@ -228,12 +228,47 @@ def duplicate(st: Soundtrack, clip: int, start_us: int) -> Soundtrack:
     return _with_clips(st, [*st.clips, new])
 
 
-def remove(st: Soundtrack, clip: int) -> Soundtrack:
-    """Without a clip; its take stays in the library, and its words with it."""
+def remove(st: Soundtrack, clip: int, *, closes: bool = False) -> Soundtrack:
+    """Without a clip; its take stays in the library, and its words with it. `closes`: what follows comes up."""
     old = st.clip(clip)
     st = _swap(st, old)
+    if closes:
+        st = close_gap(st, old.start_us, old.end_us)
     used = {c.voice for c in st.clips}
     return replace(st, voices=tuple(v for v in st.voices if v.id in used))
+
+
+def close_gap(st: Soundtrack, start_us: int, end_us: int) -> Soundtrack:
+    """Everything from the end of a silent stretch on comes earlier by its length, words, pins, notes and keys with it.
+
+    What was pinned on the stretch goes with it, or is shorter; notes on it stay where it began. Raises `TimingError`
+    where a clip sounds in it.
+    """
+    if any(clip.start_us < end_us and start_us < clip.end_us for clip in st.clips):
+        raise TimingError("clip.gap_in_use")
+    length_us = end_us - start_us
+
+    def earlier(at_us: int) -> int:
+        return at_us if at_us <= start_us else max(start_us, at_us - length_us)
+
+    clips = [replace(clip, start_us=earlier(clip.start_us)) for clip in st.clips]
+    pins = []
+    for pin in st.pins:
+        first, end = earlier(pin.start_us), earlier(pin.end_us)
+        if first < end:
+            pins.append(replace(pin, start_us=first, end_us=end))
+        elif pin.mouth is None:
+            # A stretch that shows another set is a row of its own: it is kept, short.
+            pins.append(replace(pin, start_us=first, end_us=first + 1))
+    notes: dict[int, Note] = {}
+    for note in st.notes:
+        at_us = earlier(note.at_us)
+        text = f"{notes[at_us].text} / {note.text}" if at_us in notes else note.text
+        notes[at_us] = replace(note, at_us=at_us, text=text[:MAX_NOTE_CHARACTERS])
+    keys = tuple(replace(k, at_us=earlier(k.at_us)) for k in st.keys if not start_us < k.at_us < end_us)
+    shorter = st.length_us - length_us if st.length_us >= end_us else st.length_us
+    st = replace(st, length_us=max(0, shorter), notes=tuple(notes.values()), keys=keys)
+    return _with_clips(st, clips, tuple(pins))
 
 
 def insert_gap(st: Soundtrack, at_us: int, length_us: int) -> Soundtrack:

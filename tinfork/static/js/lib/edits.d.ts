@@ -16,8 +16,8 @@ interface EditParameters {
   gain: { clip: number; db: number };
   /** Place a clip a second time. */
   duplicate: { clip: number; frame: number };
-  /** Take a clip out of the shot. */
-  remove: { clip: number };
+  /** Take a clip out of the shot; `closes`: what follows comes up to where it began. */
+  remove: { clip: number; closes?: boolean };
   /** Put silence in: everything from a frame on comes later. */
   gap: { frame: number; frames: number };
   /** Move all sound so that speech starts on a frame. */

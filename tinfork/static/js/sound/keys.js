@@ -26,6 +26,10 @@ export function keyTable({ transport, lanes, shot, send, focusGap, help }) {
     if (held) send("turn_remove", held);
     if (one) send("remove", { clip: one.id });
   };
+  const close = () => {
+    const one = clip();
+    if (one) send("remove", { clip: one.id, closes: true });
+  };
   const duplicate = () => {
     const one = clip();
     if (one) send("duplicate", { clip: one.id, frame: now() });
@@ -54,6 +58,7 @@ export function keyTable({ transport, lanes, shot, send, focusGap, help }) {
     duplicate: { keys: ["d"], shown: "D", what: gettext("Duplicate the clip at the playhead"), run: duplicate },
     join: { keys: ["m"], shown: "M", what: gettext("Join the turn with the character's next turn"), run: join },
     remove: { keys: ["Delete", "Backspace"], shown: "Delete", what: gettext("Remove the selected clip or turn"), run: remove },
+    close: { keys: ["shift+Delete", "shift+Backspace"], shown: "⇧ Delete", what: gettext("Remove the clip and close the gap"), run: close },
     gap: { keys: ["g"], shown: "G", what: gettext("Insert empty frames at the playhead"), run: focusGap },
     closer: { keys: ["+", "="], shown: "+", what: gettext("Zoom in"), run: () => zoom(1 / 1.5) },
     wider: { keys: ["-"], shown: "−", what: gettext("Zoom out"), run: () => zoom(1.5) },
