@@ -252,5 +252,5 @@ def test_a_set_with_a_face_of_its_own_turns_the_head_on_the_stage(signed_in):
     page.get_by_role("navigation", name="Sets").get_by_role("link", name="profile").click()
     page.locator("details.drop-down summary").first.click()
     page.get_by_text("Remove “profile” and its drawings").click()
-    page.get_by_role("button", name="Remove it").click()
+    page.get_by_role("button", name="Remove set").click()
     page.get_by_role("navigation", name="Sets").get_by_role("link", name="profile").wait_for(state="detached")

@@ -8,7 +8,7 @@ from playwright.sync_api import expect
 def commands(desk):
     desk.keyboard.press("?")
     dialog = desk.get_by_role("dialog", name="Commands and keys")
-    expect(dialog.get_by_label("Find a command")).to_be_focused()
+    expect(dialog.get_by_role("searchbox")).to_be_focused()
     return dialog
 
 

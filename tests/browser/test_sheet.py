@@ -57,8 +57,11 @@ def pull(page, start, end):
 
 @pytest.fixture
 def sheet(desk):
-    """A Desk; what a test pinned is let go after it."""
+    """A Desk whose Sheet has room for all its columns; what a test pinned is let go after it."""
     page = desk
+    page.evaluate("localStorage.setItem('tinfork-panes', JSON.stringify({ sheet: 512 }))")
+    page.reload()
+    page.wait_for_selector("html[data-desk=ready]")
     yield page
     settled(page)
     if pins(page):

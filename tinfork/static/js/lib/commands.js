@@ -32,11 +32,13 @@ export class CommandList {
     for (const [name, key] of Object.entries(this.chosen)) this.give(name, key);
     /** @type {string} the command that is being given another key */
     this.asked = "";
-    this.build();
     scope.listen(this.field, "input", () => this.filter());
     scope.listen(dialog, "keydown", (/** @type {KeyboardEvent} */ event) => this.key(event));
     scope.listen(dialog, "click", (event) => this.click(/** @type {HTMLElement} */ (event.target)));
-    scope.listen(dialog, "close", () => (this.asked = ""));
+    scope.listen(dialog, "close", () => {
+      this.asked = "";
+      this.list.replaceChildren();
+    });
   }
 
   /** @returns {Record<string, string>} */
@@ -53,6 +55,7 @@ export class CommandList {
   open() {
     this.field.value = "";
     this.said.textContent = "";
+    this.build();
     this.filter();
     this.dialog.showModal();
     this.field.focus();
