@@ -97,5 +97,5 @@ def test_a_set_leaves_as_an_archive_and_comes_in_again(signed_in):
     expect(page.locator(".drawing")).to_have_count(14)
     page.get_by_text("New set", exact=True).click()
     page.get_by_text("Remove “calm 2” and its drawings").click()
-    page.get_by_role("button", name="Remove it").click()
+    page.get_by_role("button", name="Remove set").click()
     expect(sets.get_by_role("link", name="calm 2")).to_have_count(0)
