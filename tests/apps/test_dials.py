@@ -88,7 +88,7 @@ def test_locked_on_twos_every_mouth_begins_on_a_second_frame_and_the_reason_says
         client.get(f"/shots/{read_shot.pk}/why?character={who}&frame={hold['start']}").json()
         for hold in answer["holds"]
     ]
-    assert any("grid of 2" in json.dumps(reason) for reason in reasons)
+    assert any("ocked on 2" in json.dumps(reason) for reason in reasons)
     assert told(client, read_shot, preset="locked on twos")["dials"]["grid"] == 2
 
 
@@ -129,7 +129,7 @@ def test_dials_are_kept_by_name_and_used_by_it(client, read_shot):
         ({"values": {"lead": "fast"}}, "whole number"),
         ({"values": {"detail": 1e3}}, "whole number"),
         ({"values": [1]}, "values by name"),
-        ({}, "values by name"),
+        ({}, "settings by name"),
         ({"preset": "none such"}, "There is no preset called"),
         ({"preset": 3}, "a text"),
         ({"speaker": "0", "usual": True}, "not in this shot"),
@@ -150,7 +150,7 @@ def test_nonsense_turns_are_refused_and_change_nothing(client, read_shot, parame
         ("try", {"lead": "fast"}, "whole number"),
         ("keep", {"name": " "}, "Choose another name for the preset"),
         ("keep", {"name": "on twos"}, "Choose another name for the preset"),
-        ("nonsense", {}, "not in this shot"),
+        ("nonsense", {}, "no longer in this shot"),
     ],
 )
 def test_nonsense_is_refused_and_changes_nothing(client, read_shot, do, values, said):

@@ -38,7 +38,7 @@ def bring_one(client, production):
 
 @pytest.mark.parametrize(
     ("fault", "words"),
-    [(full, "The disk is full"), (killed, "Your files are kept; try again")],
+    [(full, "The disk is full"), (killed, "The file is kept")],
 )
 def test_a_take_that_could_not_be_opened_says_why_and_is_opened_again(
     client, production, bring_one, do_jobs, monkeypatch, sweep, fault, words
@@ -54,7 +54,7 @@ def test_a_take_that_could_not_be_opened_says_why_and_is_opened_again(
     assert words in client.get(f"/productions/{production.pk}/takes").content.decode()
     page = client.get(f"/takes/{take.pk}/").content.decode()
     assert "Open again" in page
-    assert "Opening the sound “take.wav” did not work." in page
+    assert "Opening the sound “take.wav” failed." in page
     assert client.post(f"/jobs/{job.pk}/again").status_code == 302
     # It is asked for once.
     assert client.post(f"/jobs/{job.pk}/again").status_code == 422

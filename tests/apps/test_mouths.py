@@ -309,7 +309,7 @@ def test_the_count_of_second_looks_is_the_same_in_the_list_and_on_the_desk(clien
 
     def in_list():
         row = client.get(f"/productions/{production}/shots").content.decode().split("<tbody>")[1]
-        return int(row.split('<td class="number">')[2].split("<")[0])
+        return int(row.split('data-label="Second looks">')[1].split("<")[0])
 
     assert in_list() == counts()[0]
     # A mouth that stays wide open, whatever is said: lips that must close do not.
