@@ -339,7 +339,7 @@ def test_a_shot_whose_chart_shows_no_sounds_says_what_to_do(client, read_shot, c
     chart.drawings.update(shows=[])
     answer = client.get(f"/shots/{read_shot.pk}/desk")
     assert answer.status_code == 422
-    assert "lay sounds on them" in answer.content.decode()
+    assert "assign sounds to them" in answer.content.decode()
 
 
 def test_pictures_are_stale_once_a_drawing_or_its_place_changes(client, read_shot, work, chart):

@@ -91,7 +91,7 @@ def test_a_mood_is_made_and_shown_on_a_stretch_of_the_shot(desk):
     open_chart(page)
     page.get_by_text("New set", exact=True).click()
     page.get_by_label("Name of the new set").fill("merry")
-    page.get_by_role("button", name="Add the set").click()
+    page.get_by_role("button", name="Add set").click()
     page.get_by_role("link", name="Starter chart").click()
     page.get_by_role("button", name="glad", exact=True).click()
     page.get_by_role("button", name="Add to").click()

@@ -217,7 +217,7 @@ def test_a_set_with_a_face_of_its_own_turns_the_head_on_the_stage(signed_in):
     open_chart(page)
     page.locator("details.drop-down summary").first.click()
     page.get_by_label("Name of the new set").fill("profile")
-    page.get_by_role("button", name="Add the set").click()
+    page.get_by_role("button", name="Add set").click()
     page.get_by_role("navigation", name="Sets").get_by_role("link", name="profile").and_(
         page.locator("[aria-current]")
     ).wait_for()

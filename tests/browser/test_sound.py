@@ -235,7 +235,7 @@ def test_the_sound_alone_is_moved_when_asked(talk):
     page, shot = talk
     before = told(page, shot)
     page.mouse.click(x_of(page, 2 * S), middle(lane(page, "track")))
-    page.get_by_label("the sound alone").check()
+    page.get_by_label("only the sound").check()
     after = changes(page, shot, lambda: drag_on(page, 2 * S, 3 * S, middle(lane(page, "track"))))
     assert after["clips"][0]["start"] > before["clips"][0]["start"]
     assert [w["start"] for w in after["words"]] == [w["start"] for w in before["words"]]

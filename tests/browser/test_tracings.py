@@ -90,7 +90,7 @@ def test_a_set_leaves_as_an_archive_and_comes_in_again(signed_in):
     page.get_by_text("New set", exact=True).click()
     data = download(page, page.get_by_role("link", name="Export “calm”").click)
     page.locator("#set-archive").set_input_files(upload("calm.zip", data))
-    page.get_by_role("button", name="Import the set").click()
+    page.get_by_role("button", name="Import set").click()
     expect(page.get_by_text("The set “calm 2” was imported with 14 drawings.")).to_be_visible(timeout=WORK_MS)
     sets = page.get_by_role("navigation", name="Sets")
     expect(sets.get_by_role("link", name="calm 2")).to_have_attribute("aria-current", "true")

@@ -99,7 +99,7 @@ WORDING: dict[str, str | Plural] = {
     "column.split_at_start": "To split a hold, move the playhead past its first frame.",
     # command
     "command.empty_reading": "“{name}” is empty: it has no frame to export.",
-    "command.no_such_shot": "The file has no such shot that is read. It has: {value}.",
+    "command.no_such_shot": "The file has no such read shot. It has: {names}.",
     "command.not_an_option": "“{option}” is not an option; write it as name=value.",
     # drawing
     "drawing.cmyk": "“{name}” was in printing colours (CMYK) and was converted to screen colours. Check the colours.",

@@ -161,9 +161,9 @@ class Chart(models.Model):
         drawings = tuple(d.content for d in self.drawings.all() if not d.is_hidden)
         if not any(d.shows for d in drawings):
             raise ChartError(
-                "The chart “{name}” of {name2} shows no sounds yet. Add drawings in Cast and lay sounds on them.",
+                "The chart “{name}” of {character} has no sounds yet. Add drawings in Cast and assign sounds to them.",
                 name=self.name,
-                name2=self.character.name,
+                character=self.character.name,
             )
         return CoreChart(drawings)
 

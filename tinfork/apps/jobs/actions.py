@@ -137,8 +137,8 @@ def begin(job_id: str) -> Job | None:
         if job.attempts > MAX_ATTEMPTS:
             job.state, job.ended_at, job.can_retry = Job.State.FAILED, timezone.now(), True
             job.error = Message(
-                "The program stopped {max_attempts} times in the middle of this. What "
-                "you gave is kept; try it again, or a shorter part of it.",
+                "The program stopped {max_attempts} times during this job. "
+                "Your files are kept. Try again, or try a shorter part.",
                 max_attempts=MAX_ATTEMPTS,
             )
         job.save()

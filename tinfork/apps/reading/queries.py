@@ -49,8 +49,8 @@ def stretch_of(shot: Shot, first: int, last: int) -> tuple[int, int]:
     frames = rate.frames_in(soundtrack_of(shot).duration_us)
     if not shot.first_frame <= first <= last < shot.first_frame + frames:
         raise TimingError(
-            "This shot runs from frame {first_frame} to {first_frame2}.",
-            first_frame=shot.first_frame,
-            first_frame2=shot.first_frame + frames - 1,
+            "This shot runs from frame {first} to {last}.",
+            first=shot.first_frame,
+            last=shot.first_frame + frames - 1,
         )
     return rate.first_us(first - shot.first_frame), rate.first_us(last + 1 - shot.first_frame)

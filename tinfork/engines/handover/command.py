@@ -130,7 +130,7 @@ class _Files:
             raise FormatError("archive.not_a_production")
         read = {str(row["name"]): row for row in manifest["shots"] if row.get("reading")}
         if not read or (name and name not in read):
-            raise FormatError("command.no_such_shot", value=", ".join(read) or "none")
+            raise FormatError("command.no_such_shot", names=", ".join(read) or "none")
         row = read[name] if name else next(iter(read.values()))
         self.reading = opened.read(row["reading"])
         cast = [one["character"] for one in row["cast"]]

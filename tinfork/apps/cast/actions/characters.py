@@ -195,7 +195,7 @@ def add_part(character: Character, *, kind: str, name: str) -> Chart:
     if kind == Part.Kind.MOUTH:
         raise ChartError("A character has only one mouth. Add a set to it instead.")
     if character.parts.filter(name__iexact=name).exists():
-        raise ChartError("{name} has a part called “{name2}” already.", name=character.name, name2=name)
+        raise ChartError("{character} has a part called “{name}” already.", character=character.name, name=name)
     places = {Part.Kind.EYES: (0.5, 0.38, 0.4), Part.Kind.PUPILS: (0.5, 0.38, 0.4), Part.Kind.BROWS: (0.5, 0.3, 0.4)}
     x, y, width = places.get(Part.Kind(kind), (0.5, 0.5, 0.3))
     part = Part.objects.create(character=character, kind=kind, name=name, x=x, y=y, width=width)

@@ -188,11 +188,11 @@ def add_tracing(drawing: Drawing, prepared: Prepared) -> None:
     """
     if not _same_frame(prepared.width, prepared.height, drawing):
         raise ChartError(
-            "A tracing must be as large as its drawing, {width} × {height}; this picture is {width2} × {height2}.",
+            "A tracing must be as large as its drawing ({width} × {height}). This one is {own_width} × {own_height}.",
             width=drawing.width,
             height=drawing.height,
-            width2=prepared.width,
-            height2=prepared.height,
+            own_width=prepared.width,
+            own_height=prepared.height,
         )
     with undoable(drawing.chart, Message("tracings of drawing {number} added", number=drawing.number)):
         now = Drawing.objects.filter(pk=drawing.pk).first()

@@ -21,9 +21,9 @@ def show_set(row: Soundtrack, command: ShowSet, context: EditContext) -> None:
     frames = context.rate.frames_in(row.duration_us)
     if end > frames:
         raise TimingError(
-            "This shot runs from frame {first_frame} to {first_frame2}.",
-            first_frame=shot.first_frame,
-            first_frame2=shot.first_frame + frames - 1,
+            "This shot runs from frame {first} to {last}.",
+            first=shot.first_frame,
+            last=shot.first_frame + frames - 1,
         )
     start_us, end_us = context.rate.first_us(first), context.rate.first_us(end)
     # Refuse a set that cannot speak before anything changes.

@@ -45,7 +45,7 @@ def take_of(job: Job) -> Take:
     """The take of a job's options."""
     take = Take.objects.filter(pk=job.options["take"]).first()
     if take is None:
-        raise SoundError("The recording is gone. Choose it again.")
+        raise SoundError("The recording is missing. Import it again.")
     return take
 
 

@@ -20,7 +20,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
     """Copy the picture, open the sound, let the original go."""
     reel = Reel.objects.filter(pk=job.options["reel"]).first()
     if reel is None:
-        raise SoundError("The story reel is gone. Choose it again.")
+        raise SoundError("The story reel is missing. Import it again.")
     with local_copy(reel.original) as path, tempfile.TemporaryDirectory(prefix="tinfork-") as folder:
         film = Path(folder) / "reel.webm"
         opened = open_film(path, film, reel.name, lambda done: report(Message("Copying the picture"), 0.7 * done))

@@ -29,7 +29,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
     new = take_of(job)
     old = Take.objects.filter(pk=job.options["old"]).first()
     if old is None:
-        raise SoundError("The take to be replaced is gone.")
+        raise SoundError("The take to replace was deleted.")
     if not new.is_ready:
         with local_copy(new.original) as path:
             open_take(new, path, lambda done: report(Message("Opening the sound"), 0.2 * done))
