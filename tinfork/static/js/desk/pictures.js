@@ -1,5 +1,7 @@
 /** The drawings of a character as images in register, with the box that their ink fills, for small pictures. */
 
+import { halvedTo } from "../lib/halving.js";
+
 /** Where a drawing's canvas lies around the point it is registered on, in usual canvases. */
 const around = (/** @type {import("./model.js").Drawing} */ d) => ({
   left: (d.offset[0] - d.point[0]) / d.canvas,
@@ -91,7 +93,8 @@ export class Pictures {
     context.beginPath();
     context.rect(x, y, width, height);
     context.clip();
-    context.drawImage(image, left, top, (lies.right - lies.left) * scale, (lies.bottom - lies.top) * scale);
+    const wide = (lies.right - lies.left) * scale;
+    context.drawImage(halvedTo(image, wide * context.getTransform().a), left, top, wide, (lies.bottom - lies.top) * scale);
     context.restore();
   }
 }
