@@ -37,7 +37,11 @@ export class Transport {
     scope.listen(audio, "pause", () => this.stopped());
     scope.listen(audio, "ended", () => this.ended());
     scope.listen(audio, "error", () => {
-      this.failed.value = gettext("The sound could not be loaded. Check the connection and reload the page.");
+      // Firefox tells a computer that has no sound output as sound that cannot be decoded.
+      this.failed.value =
+        audio.error?.code === MediaError.MEDIA_ERR_DECODE
+          ? gettext("The browser could not play the sound. Check the sound output of this computer and reload the page.")
+          : gettext("The sound could not be loaded. Check the connection and reload the page.");
     });
     scope.add(() => {
       audio.pause();
