@@ -91,7 +91,7 @@ def test_the_command_prints_a_link_that_works(studio, capsys):
 def test_without_mail_no_link_is_offered_or_sent(person):
     page = Client().get("/account/login/").content.decode()
     assert "/account/password/reset/" not in page
-    assert "Ask whoever runs it to set a new one" in page
+    assert "Ask its admin to set a new one" in page
     answer = Client().post("/account/password/reset/", {"email": person.email})
     assert answer.status_code == 404
     assert not mail.outbox

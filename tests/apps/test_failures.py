@@ -154,9 +154,9 @@ def edit_on(client, shot):
         (OperationalError("the connection was lost"), "The site cannot reach its database at the moment"),
         (
             psycopg.errors.DiskFull("could not extend file: No space left on device"),
-            "Ask whoever runs this site to free some space",
+            "Ask its admin to free some space",
         ),
-        (OSError(errno.ENOSPC, "No space left on device"), "Ask whoever runs this site to free some space"),
+        (OSError(errno.ENOSPC, "No space left on device"), "Ask its admin to free some space"),
     ],
     ids=["database-away", "database-full", "disk-full"],
 )
@@ -192,7 +192,7 @@ def test_an_upload_without_room_is_refused_in_words_and_a_small_form_is_not(pati
     large = sounds.wav_bytes(np.zeros(16_000 * 600))
     answer = patient.post(address, {"sound": upload(data=large)}, headers={"accept": "application/json"})
     assert answer.status_code == 503
-    assert "Ask whoever runs this site to free some space" in answer.json()["error"]
+    assert "Ask its admin to free some space" in answer.json()["error"]
     assert not Take.objects.exists()
     assert patient.post(address, {"sound": upload()}).status_code == 200
 

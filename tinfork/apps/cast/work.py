@@ -124,7 +124,9 @@ def _cut(job: Job, chart: Chart, report: Report) -> None:
 
 def _mend(job: Job, chart: Chart, report: Report) -> None:
     kind, numbers = job.options["mend"], job.options["numbers"]
-    repainted = repaint(chart, kind=kind, numbers=numbers, progress=lambda done: report(Message("Mending"), 0.9 * done))
+    repainted = repaint(
+        chart, kind=kind, numbers=numbers, progress=lambda done: report(Message("Repairing drawings"), 0.9 * done)
+    )
     keep_repainted(chart, repainted)
 
 

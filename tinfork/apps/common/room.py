@@ -17,7 +17,7 @@ RESERVE_BYTES = 200 * 1024 * 1024
 
 #: What people send who have not signed in: a sign-in, a sign-up.
 STRANGERS_BYTES = 1024 * 1024
-NO_ROOM = Message("The site's disk is full. Nothing was changed. Ask whoever runs this site to free some space.")
+NO_ROOM = Message("The site's disk is full. Nothing was changed. Ask its admin to free some space.")
 
 
 class NoRoomError(NotNowError):
