@@ -62,4 +62,4 @@ def test_a_sentence_that_cannot_be_said_says_why(client, chart, text, words):
 
 def test_a_chart_without_sounds_has_nothing_to_say_with(client, brought):
     answer = client.post(f"/cast/charts/{brought.pk}/say", {"text": "Hello"})
-    assert "shows no sounds yet" in answer.json()["error"]
+    assert "has no sounds yet" in answer.json()["error"]

@@ -214,6 +214,7 @@ def test_a_productions_shots_leave_together_and_as_one_movie(signed_in):
         assert all(archive.read(file).startswith(b"File type") for file in files)
     frames = sum(row["last_frame"] - row["first_frame"] + 1 for row in told["shots"][:2])
     page.get_by_role("link", name="Movie with sound").click()
+    expect(page.get_by_role("button", name="Make .mp4")).to_be_visible()
     for box in page.get_by_role("group", name="Shots").get_by_role("checkbox").all()[2:]:
         box.uncheck()
     page.get_by_label("Size").select_option(label="320 wide")
