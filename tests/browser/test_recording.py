@@ -62,7 +62,7 @@ def test_a_recording_outlives_the_page_until_the_server_has_it(production):
     page.once("dialog", lambda dialog: dialog.accept())
     page.reload()
     expect(takes).to_have_count(1)
-    expect(page.locator("#record-said")).to_contain_text("kept in this browser")
+    expect(page.locator("#record-said")).to_contain_text("it exists only in this browser")
     page.route("**/takes/bring", lambda route: route.fulfill(status=503, json={"error": "There is no room left."}))
     page.get_by_role("button", name="Save selected takes").click()
     expect(page.locator("#record-said")).to_contain_text("There is no room left.")

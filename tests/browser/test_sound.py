@@ -211,7 +211,7 @@ def test_what_was_recorded_before_the_microphone_was_unplugged_is_kept(productio
     page.get_by_role("button", name="Record").click()
     page.wait_for_timeout(800)
     page.evaluate("() => window.heard.getAudioTracks()[0].dispatchEvent(new Event('ended'))")
-    expect(page.get_by_role("alert").filter(has_text="The microphone was disconnected")).to_be_visible()
+    expect(page.get_by_role("alert").filter(has_text="The microphone was unplugged")).to_be_visible()
     expect(page.locator("#record-takes li")).to_have_count(1)
 
 
