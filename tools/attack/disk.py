@@ -80,8 +80,8 @@ def _fill(site: Site, folder: Path) -> Row:
     filler.leave(_NEARLY_MB)
     refused = _try(person, bring, sound, "refused.wav")
     expect("an upload on a nearly full disk", refused, 503)
-    if refused and "room" not in refused.text:
-        fell.append("the refused upload does not say that there is no room")
+    if refused and "disk is full" not in refused.text:
+        fell.append("the refused upload does not say that the disk is full")
     expect("health on a nearly full disk", person.get("/healthy"), 503)
     expect("an edit on a nearly full disk", site.edit(shot, "note", {"frame": 1, "text": "nearly"}, "d1", person), 200)
 
