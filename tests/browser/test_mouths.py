@@ -147,16 +147,13 @@ def test_a_second_look_plays_itself_and_the_playhead_comes_back(desk):
     take_back(page)
 
 
-def test_a_doubt_about_a_pronunciation_leads_there_and_back(desk):
-    page = desk
-    first = reading(page)["words"][0]
-    address = page.url
+def reload_with_a_doubt(page, word, *, kind, text, corrections):
+    """The page anew, as if this word had been heard and were in doubt, and the doubt is the one looked at."""
 
     def with_a_doubt(route):
         answer = route.fetch()
-        doubt = {"kind": "unknown", "start": first["start"], "end": first["end"], "text": "Check it", "severity": 1}
-        doubt |= {"key": "0" * 16, "settled": False, "who": 0}
-        doubt["corrections"] = [{"text": "Change how it is said", "edit": "", "parameters": {}, "goes": "pronounce"}]
+        doubt = {"kind": kind, "start": word["start"], "end": word["end"], "text": text, "severity": 1}
+        doubt |= {"key": "0" * 16, "settled": False, "who": 0, "corrections": corrections}
         before, after = answer.text().split('"looks": [', 1)
         more = "" if after.startswith("]") else ", "
         route.fulfill(response=answer, body=f'{before}"looks": [{json.dumps(doubt)}{more}{after}')
@@ -165,6 +162,16 @@ def test_a_doubt_about_a_pronunciation_leads_there_and_back(desk):
     page.reload()
     page.wait_for_selector("html[data-desk=ready]")
     page.keyboard.press("n")
+
+
+PRONOUNCE = {"text": "Change how it is said", "edit": "", "parameters": {}, "goes": "pronounce"}
+
+
+def test_a_doubt_about_a_pronunciation_leads_there_and_back(desk):
+    page = desk
+    first = reading(page)["words"][0]
+    address = page.url
+    reload_with_a_doubt(page, first, kind="unknown", text="Check it", corrections=[PRONOUNCE])
     page.keyboard.press("Alt+1")
     page.get_by_role("heading", name="Pronunciations").wait_for()
     expect(page.get_by_role("row").filter(has_text=first["text"].lower()).first).to_be_visible()
@@ -175,30 +182,17 @@ def test_a_doubt_about_a_pronunciation_leads_there_and_back(desk):
 def test_a_word_in_doubt_is_answered_with_one_key(desk):
     page = desk
     first = reading(page)["words"][0]
-
-    def with_a_doubt(route):
-        """The page as if the first word had been heard and might be another one."""
-        answer = route.fetch()
-        text = f"“{first['text']}” may not be what is said here"
-        doubt = {"kind": "doubt", "start": first["start"], "end": first["end"], "text": text, "severity": 1}
-        doubt |= {"key": "0" * 16, "settled": False, "who": 0}
-        doubt["corrections"] = [
-            {
-                "text": text,
-                "edit": "retype",
-                "parameters": {"word": first["id"], "clip": first["clip"], "text": text},
-                "goes": "",
-            }
-            for text in ("Kettle", "Lost")
-        ] + [{"text": "Change how it is said", "edit": "", "parameters": {}, "goes": "pronounce"}]
-        before, after = answer.text().split('"looks": [', 1)
-        more = "" if after.startswith("]") else ", "
-        route.fulfill(response=answer, body=f'{before}"looks": [{json.dumps(doubt)}{more}{after}')
-
-    page.route(page.url, with_a_doubt, times=1)
-    page.reload()
-    page.wait_for_selector("html[data-desk=ready]")
-    page.keyboard.press("n")
+    retypes = [
+        {
+            "text": text,
+            "edit": "retype",
+            "parameters": {"word": first["id"], "clip": first["clip"], "text": text},
+            "goes": "",
+        }
+        for text in ("Kettle", "Lost")
+    ]
+    text = f"“{first['text']}” may not be what is said here"
+    reload_with_a_doubt(page, first, kind="doubt", text=text, corrections=[*retypes, PRONOUNCE])
     answers = page.locator(".looks .corrections button")
     expect(answers).to_have_text(["Kettle", "Lost", "Change how it is said"])
     page.keyboard.press("Alt+2")
