@@ -81,11 +81,10 @@ class Corrections:
 
     def _of_bare(self, look: Look) -> Iterator[Correction]:
         at = bisect_left(self._starts, look.start_us)
-        for word, _ in reversed(self._said[:at]):
+        for word, _ in self._said[max(0, at - 1) : at]:
             if look.start_us - _NEAR_US <= word.end_us < look.end_us:
                 longer = {**self._named(word), "at_us": look.end_us, "edge": "end"}
                 yield Correction(Message("correction.longer", word=word.text), "edge", longer)
-            break
         for word, _ in self._said[at : at + 1]:
             if look.start_us < word.start_us <= look.end_us + _NEAR_US:
                 earlier = {**self._named(word), "at_us": look.start_us, "edge": "start"}
