@@ -17,6 +17,8 @@ has_library() { case "$(PATH="$PATH:/sbin:/usr/sbin" ldconfig -p 2>/dev/null)" i
 missing=()
 compgen -G '/usr/lib/postgresql/*/bin/initdb' >/dev/null || missing+=(postgresql)
 command -v ffmpeg >/dev/null && command -v ffprobe >/dev/null || missing+=(ffmpeg)
+# Puts each page's scripts into one file.
+command -v esbuild >/dev/null || missing+=(esbuild)
 has_library libespeak-ng.so.1 || missing+=(libespeak-ng1 espeak-ng-data)
 # Sheets on paper and burnt-in words are set in these.
 [ -f /usr/share/fonts/truetype/noto/NotoSans-Regular.ttf ] || missing+=(fonts-noto-core)

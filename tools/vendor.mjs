@@ -10,10 +10,10 @@ const files = {
   "LICENSES/bootstrap.txt": "bootstrap/LICENSE",
   "LICENSES/noto-sans.txt": "@fontsource-variable/noto-sans/LICENSE",
 };
-const fonts = ["latin", "latin-ext", "greek"].flatMap((part) => [
-  [`noto-sans-${part}.woff2`, `@fontsource-variable/noto-sans/files/noto-sans-${part}-wght-normal.woff2`],
-  [`noto-sans-mono-${part}.woff2`, `@fontsource-variable/noto-sans-mono/files/noto-sans-mono-${part}-wght-normal.woff2`],
-]);
+const fonts = ["noto-sans-latin", "noto-sans-latin-ext", "noto-sans-greek", "noto-sans-mono-latin"].map((name) => {
+  const family = name.replace(/-(latin|greek).*/, "");
+  return [`${name}.woff2`, `@fontsource-variable/${family}/files/${name}-wght-normal.woff2`];
+});
 
 rmSync(target, { recursive: true, force: true });
 mkdirSync(`${target}/LICENSES`, { recursive: true });

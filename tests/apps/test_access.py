@@ -40,6 +40,7 @@ def addresses(shot):
         "shot_background": f"/shots/{shot.pk}/background",
         "at_the_set": f"/shots/{shot.pk}/set",
         "shot_bring": f"/shots/{shot.pk}/bring",
+        "small_drawings": f"/cast/{shot.character.pk}/drawings.json",
         "plain_head": f"/cast/{shot.character.pk}/head.svg",
         "production_edit": f"/productions/{shot.production.pk}/edit",
         "production_dials": f"/productions/{shot.production.pk}/dials.json",

@@ -62,6 +62,7 @@ MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
     "csp.middleware.CSPMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
+    "tinfork.apps.common.compressing.CompressPages",
     "tinfork.apps.common.errors.SayRefused",
     "tinfork.apps.common.door.CleanAddress",
     "django.contrib.sessions.middleware.SessionMiddleware",

@@ -146,6 +146,16 @@ def _throw_away(data: Path) -> None:
     lock.close()
 
 
+#: Phonetic signs: the font they are cut out of, the font they get, their numbers in Unicode. tokens.css says the same.
+PHONETIC_FONTS = [
+    (
+        "noto-sans-latin-ext",
+        "noto-sans-ipa",
+        "U+0250-02BA,U+02BD-02C5,U+02C7-02CC,U+02CE-02D9,U+02DE-02FF,U+0300-036F,U+1D4A,U+1D7B",
+    ),
+    ("noto-sans-greek", "noto-sans-ipa-greek", "U+03B2,U+03B8,U+03C7"),
+]
+
 #: What a person does in the browser, what needs no browser, and what needs the machine's clock to itself.
 _BROWSER = ["tests/browser", "-m", "not alone"]
 _CORE = ["-n", "2", "tests/core", "-p", "no:django", "-p", "tests.without_django"]
@@ -267,8 +277,17 @@ def _node_modules() -> int:
 
 
 def vendor(arguments: list[str]) -> int:
-    """Copy what ships with the application from its npm packages."""
-    return _node_modules() or _call(_tool("node"), "tools/vendor.mjs")
+    """Copy what ships with the application from its npm packages; phonetic signs get a font of their own, which every
+    Desk needs, cut out of a large one.
+    """
+    if status := _node_modules() or _call(_tool("node"), "tools/vendor.mjs"):
+        return status
+    fonts = "tinfork/static/vendor/fonts"
+    for large, small, signs in PHONETIC_FONTS:
+        cut = [f"--unicodes={signs}", "--flavor=woff2", f"--output-file={fonts}/{small}.woff2"]
+        if status := _call(_tool("pyftsubset"), f"{fonts}/{large}.woff2", *cut):
+            return status
+    return 0
 
 
 def shots(arguments: list[str]) -> int:

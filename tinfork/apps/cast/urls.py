@@ -19,6 +19,7 @@ urlpatterns = [
     path("<int:pk>/face/trace", tracing.face_trace, name="face_trace"),
     path("<int:pk>/face/untrace", tracing.face_untrace, name="face_untrace"),
     path("<int:pk>/head.svg", characters.plain_head, name="plain_head"),
+    path("<int:pk>/drawings.json", characters.small_drawings, name="small_drawings"),
     path("parts/<int:pk>/delete", characters.part_delete, name="part_delete"),
     path("parts/<int:pk>/place", place.part_place, name="part_place"),
     path("charts/<int:pk>/", charts.chart, name="chart"),

@@ -19,6 +19,9 @@ from django.urls import reverse
 
 log = logging.getLogger("tinfork.storage")
 
+#: Media types of the pictures that are stored, by suffix (RFC 6838).
+SVG, PNG = "image/svg+xml", "image/png"
+PICTURE_TYPES = {".svg": SVG, ".png": PNG, ".jpg": "image/jpeg", ".webp": "image/webp"}
 _WEEK_S = 7 * 24 * 3600
 #: How much of a content hash an address has.
 _DIGITS = 16
@@ -31,6 +34,13 @@ def address_of(view: str, pk: int, field: FieldFile) -> str:
 
 def _digest(field: FieldFile) -> str:
     return PurePosixPath(field.name or "").stem
+
+
+def cache_rule(*, is_fixed: bool) -> str:
+    """The Cache-Control of what is for one person. At a fixed address, which names its content, it never changes;
+    elsewhere a browser asks each time.
+    """
+    return f"private, max-age={_WEEK_S}, immutable" if is_fixed else "private, no-cache"
 
 
 def serve_file(request: HttpRequest, field: FieldFile, content_type: str, *, download_as: str = "") -> HttpResponseBase:
@@ -66,8 +76,7 @@ def serve_file(request: HttpRequest, field: FieldFile, content_type: str, *, dow
         response["Content-Length"] = str(end - start)
     response["Accept-Ranges"] = "bytes"
     response["ETag"] = tag
-    is_fixed = request.GET.get("v") == digest[:_DIGITS]
-    response["Cache-Control"] = f"private, max-age={_WEEK_S}, immutable" if is_fixed else "private, no-cache"
+    response["Cache-Control"] = cache_rule(is_fixed=request.GET.get("v") == digest[:_DIGITS])
     response["X-Content-Type-Options"] = "nosniff"
     return response
 

@@ -1,4 +1,4 @@
-"""Files by content hash, and static files with modules rewritten to their hashed names.
+"""Files by content hash, and static files under hashed names.
 
 A file's key is the hash of what is in it. It is written beside, synced and renamed: under its key there is the whole
 file or none. What is under a key already is believed only once its length and its hash were found right.
@@ -28,6 +28,8 @@ from django.db import connection
 from django.db.models.fields.files import FieldFile
 from whitenoise.storage import CompressedManifestStaticFilesStorage
 
+from tinfork.apps.common.bundling import bundle
+
 log = logging.getLogger("tinfork.storage")
 
 #: What is stored and named by no row is removed after this many seconds.
@@ -38,11 +40,16 @@ _KEY = re.compile(r"[0-9a-f]{2}/([0-9a-f]{64})\.\w+")
 
 
 class StaticStorage(CompressedManifestStaticFilesStorage):  # type: ignore[misc]
-    """Hashed names, imports inside ES modules rewritten too."""
+    """Each page's scripts in one file, everything under hashed names."""
 
-    support_js_module_import_aggregation = True
-    # A module's hash follows those of what it imports, types in comments included: the longest such row plus one.
-    max_post_process_passes = 16
+    def post_process(self, paths: dict[str, Any], dry_run: bool = False, **options: Any) -> Iterator[Any]:
+        """What is done once all files are collected; yields as Django's own does."""
+        if not dry_run:
+            removed = {f"js/{name}" for name in bundle(Path(self.path("js")))}
+            # What is left of the scripts is read from where it was put together.
+            scripts = {name: (self, name) for name in paths if name.startswith("js/")}
+            paths = {name: way for name, way in {**paths, **scripts}.items() if name not in removed}
+        yield from super().post_process(paths, dry_run, **options)
 
 
 class HashedStorage(FileSystemStorage):

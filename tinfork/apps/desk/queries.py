@@ -12,6 +12,7 @@ from tinfork.apps.cast.queries import (
     set_face_document,
     tracing_addresses,
 )
+from tinfork.apps.cast.small_pictures import small_pictures_address, thumb_address
 from tinfork.apps.common.serve import address_of
 from tinfork.apps.desk.telling import remember_whole, shortened
 from tinfork.apps.produce.models import Shot
@@ -72,6 +73,7 @@ def desk_document(shot: Shot) -> dict[str, Any]:
             *(_character(character, shot, reading) for character in shot.characters),
             *(_part(part, shot) for part in other_parts(shot)),
         ],
+        "smallPictures": [small_pictures_address(character) for character in shot.characters],
         "looks": looks_document(shot),
         "layout": layout_document(shot),
         "motion": motion_document(shot),
@@ -229,12 +231,12 @@ def _faces_of_sets(character: Character, part: Part) -> dict[str, dict[str, Any]
 def _drawings(drawings: dict[tuple[str, int], Drawing], placement: Placement) -> list[dict[str, Any]]:
     """Drawings with how wide they are in heights of the face: their lines boil as much as the face's."""
     return [
-        (document := drawing_document(drawing))
+        drawing_document(drawing)
         | {
             "set": set_name,
             "wide": drawing_width(placement, drawing.registration),
             "tracings": tracing_addresses(drawing),
-            "thumb": address_of("drawing_thumb", drawing.pk, drawing.thumb) if drawing.thumb else document["url"],
+            "thumb": thumb_address(drawing),
             "sounds": [s for c in drawing.shows for s in (typical_sounds(c) if c in VISEMES else (c,))],
             "hidden": drawing.is_hidden,
         }

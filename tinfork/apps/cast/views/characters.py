@@ -4,7 +4,7 @@ from datetime import timedelta
 
 from django.core.files.uploadedfile import UploadedFile
 from django.core.paginator import Paginator
-from django.http import HttpResponse
+from django.http import HttpResponse, JsonResponse
 from django.http.response import HttpResponseBase
 from django.shortcuts import redirect, render
 from django.utils import timezone
@@ -14,10 +14,12 @@ from tinfork.apps.cast.actions import characters as actions
 from tinfork.apps.cast.forms import CharacterForm, PartForm
 from tinfork.apps.cast.models import Character, Part
 from tinfork.apps.cast.queries import LISTED, cards_of, characters, hash_of, head_of
+from tinfork.apps.cast.small_pictures import mark_of, small_pictures
 from tinfork.apps.cast.views.boiling import serve_variant, variant_of
-from tinfork.apps.cast.views.shared import TYPES, answer, is_news, keep_upload
+from tinfork.apps.cast.views.shared import answer, is_news, keep_upload
 from tinfork.apps.cast.views.tracing import serve_face
 from tinfork.apps.common.requests import UserRequest
+from tinfork.apps.common.serve import SVG, cache_rule
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import is_anyone_working
@@ -169,6 +171,12 @@ def plain_head(request: UserRequest, pk: int) -> HttpResponse:
     svg = head_of(found)
     if variant := variant_of(request):
         return serve_variant(svg, ".svg", found.mouth.placement.aspect, variant)
-    is_fixed = request.GET.get("v") == hash_of(svg)
-    kept = "private, max-age=604800, immutable" if is_fixed else "private, no-cache"
-    return HttpResponse(svg, content_type=TYPES[".svg"], headers={"Cache-Control": kept})
+    kept = cache_rule(is_fixed=request.GET.get("v") == hash_of(svg))
+    return HttpResponse(svg, content_type=SVG, headers={"Cache-Control": kept})
+
+
+def small_drawings(request: UserRequest, pk: int) -> JsonResponse:
+    """The small drawings of a character in one answer: by address, as data addresses (RFC 2397)."""
+    found = reach(Character, request.user, pk=pk)
+    kept = cache_rule(is_fixed=request.GET.get("v") == mark_of(found))
+    return JsonResponse(small_pictures(found), headers={"Cache-Control": kept})

@@ -11,10 +11,10 @@ from tinfork.apps.cast.actions import drawings as actions
 from tinfork.apps.cast.forms import DrawingForm, RegisterForm, checked_files
 from tinfork.apps.cast.models import Drawing
 from tinfork.apps.cast.views.boiling import serve_variant, variant_of
-from tinfork.apps.cast.views.shared import PNG, TYPES, answer, board, keep_upload
+from tinfork.apps.cast.views.shared import answer, board, keep_upload
 from tinfork.apps.cast.views.tracing import tracing_of
 from tinfork.apps.common.requests import UserRequest
-from tinfork.apps.common.serve import serve_file
+from tinfork.apps.common.serve import PICTURE_TYPES, PNG, serve_file
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.people.access import may_change, reach, studio_of
@@ -131,7 +131,7 @@ def drawing_picture(request: UserRequest, pk: int) -> HttpResponseBase:
         found.picture.name = key
     if variant := variant_of(request):
         return serve_variant(found.picture, found.suffix, found.width / found.height, variant)
-    return serve_file(request, found.picture, TYPES[found.suffix])
+    return serve_file(request, found.picture, PICTURE_TYPES[found.suffix])
 
 
 def drawing_thumb(request: UserRequest, pk: int) -> HttpResponseBase:
@@ -141,4 +141,4 @@ def drawing_thumb(request: UserRequest, pk: int) -> HttpResponseBase:
         return serve_file(request, found.thumb, PNG)
     if not found.picture:
         raise Http404
-    return serve_file(request, found.picture, TYPES[found.suffix])
+    return serve_file(request, found.picture, PICTURE_TYPES[found.suffix])

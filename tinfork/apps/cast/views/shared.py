@@ -19,9 +19,6 @@ from tinfork.apps.jobs.queries import chart_jobs, is_anyone_working
 from tinfork.apps.people.access import may_change, reach, studio_of
 from tinfork.core.errors import TinForkError
 
-SVG, PNG = "image/svg+xml", "image/png"
-TYPES = {".svg": SVG, ".png": PNG, ".jpg": "image/jpeg", ".webp": "image/webp"}
-
 
 def reach_chart(request: UserRequest, pk: int, *, change: bool = False) -> Chart:
     """A chart with its part, its character and its drawings at hand."""

@@ -13,10 +13,10 @@ from tinfork.apps.cast.actions.charts import drop_face_tracings_of_set
 from tinfork.apps.cast.forms import checked_files
 from tinfork.apps.cast.models import Character, Chart
 from tinfork.apps.cast.views.boiling import serve_variant, variant_of
-from tinfork.apps.cast.views.shared import TYPES, answer, keep_upload, reach_chart
+from tinfork.apps.cast.views.shared import answer, keep_upload, reach_chart
 from tinfork.apps.common.door import whole_number
 from tinfork.apps.common.requests import UserRequest
-from tinfork.apps.common.serve import serve_file
+from tinfork.apps.common.serve import PICTURE_TYPES, serve_file
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.people.access import reach
@@ -41,7 +41,7 @@ def serve_face(request: UserRequest, of: Character | Chart) -> HttpResponseBase:
         of.face.name = key
     if variant := variant_of(request):
         return serve_variant(of.face, of.face_suffix, of.face_aspect, variant)
-    return serve_file(request, of.face, TYPES[of.face_suffix])
+    return serve_file(request, of.face, PICTURE_TYPES[of.face_suffix])
 
 
 @require_POST

@@ -4,9 +4,9 @@ from django.http import Http404, JsonResponse
 from django.http.response import HttpResponseBase
 from django.views.decorators.http import require_http_methods
 
-from tinfork.apps.cast.views.shared import TYPES, keep_upload
+from tinfork.apps.cast.views.shared import keep_upload
 from tinfork.apps.common.requests import UserRequest
-from tinfork.apps.common.serve import serve_file
+from tinfork.apps.common.serve import PICTURE_TYPES, serve_file
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import is_anyone_working
@@ -25,7 +25,7 @@ def shot_background(request: UserRequest, pk: int) -> HttpResponseBase:
         if not shot.background:
             raise Http404
         suffix = "." + str(shot.background.name).rpartition(".")[2]
-        return serve_file(request, shot.background, TYPES[suffix])
+        return serve_file(request, shot.background, PICTURE_TYPES[suffix])
     file = request.FILES.get("picture")
     if file is None or not file.size:
         return JsonResponse({"error": str(Message("Choose a picture: PNG, JPEG, WebP or SVG."))}, status=422)

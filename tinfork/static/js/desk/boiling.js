@@ -44,11 +44,13 @@ function fetchNext() {
 export class Variants {
   /**
    * @param {HTMLImageElement} image
+   * @param {() => string} address where the picture is on the server
    * @param {number} wide heights of the face that the picture is wide
    * @param {string[]} tracings where the same drawing is traced again; they and it are seen in turn
    * @param {() => void} arrived told when one of them is there
    */
-  constructor(image, wide, tracings, arrived) {
+  constructor(image, address, wide, tracings, arrived) {
+    this.address = address;
     this.tracings = tracings;
     this.arrived = arrived;
     this.image = image;
@@ -63,7 +65,7 @@ export class Variants {
     if (this.tracings.length ? this.images.length : strength === this.strength) return;
     for (const image of this.images) image.remove();
     this.strength = strength;
-    const rule = Array.from({ length: strength ? VARIANTS : 0 }, (_, n) => `${this.image.src}&boil=${strength}-${n}-${Math.round(this.wide * 10_000)}`);
+    const rule = Array.from({ length: strength ? VARIANTS : 0 }, (_, n) => `${this.address()}&boil=${strength}-${n}-${Math.round(this.wide * 10_000)}`);
     const urls = this.tracings.length ? this.tracings : rule;
     this.images = urls.map(() => {
       const image = new Image();

@@ -28,7 +28,7 @@ export class Layer {
     for (const drawing of column.drawings) {
       const image = new Image();
       image.fetchPriority = "low";
-      image.src = drawing.url;
+      image.src = drawing.picture;
       image.alt = "";
       image.draggable = false;
       image.className = column.of ? "part" : "mouth";

@@ -29,6 +29,7 @@ import { ReelView } from "../lib/reel.js";
 import { Selection } from "./selection.js";
 import { Sheet } from "./sheet.js";
 import { SheetHand } from "./sheethand.js";
+import { placePictures } from "./smallpictures.js";
 import { SheetView } from "./sheetview.js";
 import { Spectrogram } from "./spectrogram.js";
 import { Stage } from "./stage.js";
@@ -45,9 +46,10 @@ const LOOK_MS = 15_000;
 
 const find = (/** @type {string} */ selector) => /** @type {any} */ (document.querySelector(selector));
 
-function start() {
+async function start() {
   const scope = new Scope();
   const told = JSON.parse(find("#desk-document").textContent);
+  await placePictures(told);
   const shot = new Shot(told);
   const theme = readTheme();
   const transport = new Transport(shot, find("#sound"), scope);

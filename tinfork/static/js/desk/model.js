@@ -12,7 +12,7 @@
  *   lasting number in its word, `word`: the place of that among the words
  * @typedef {{id: number, take: number, start: number, end: number, gain: number}} Clip a part of a take as it sounds; `gain` in dB
  * @typedef {{id: number, number: number, name: string, key: string, set: string, sounds: string[], hidden: boolean, url: string,
- *   thumb: string, wide: number, tracings: string[]} & import("../lib/lay.js").Registered} Drawing `wide`: heights of the face; `tracings`: seen in turn with it; a hold's `drawing` is its `id`; people see its `number`
+ *   thumb: string, picture: string, wide: number, tracings: string[]} & import("../lib/lay.js").Registered} Drawing `wide`: heights of the face; `tracings`: seen in turn with it; a hold's `drawing` is its `id`; people see its `number`
  * @typedef {{id: number, of: number | null, kind?: string, name: string, ink: number, face: string,
  *   place: import("../lib/lay.js").Place, tracings: string[], faces: Record<string, {face: string, tracings: string[], place: import("../lib/lay.js").Place | null}>, drawings: Drawing[], holds: Hold[], pins: Pin[], dials?: Record<string, number | boolean>,
  *   numbers: {changes: number, shortest: number, on: number[], used: number, pieces: number,
@@ -33,7 +33,7 @@
  * @typedef {{revision: number, canUndo: boolean, canRedo: boolean, looks: Look[], layout: Layout, motion: Motion, notes: Array<{frame: number, text: string}>,
  *   passNotes: Record<string, Record<string, string>>}} State
  * @typedef {State & Heard & {shot: {name: string, firstFrame: number, rate: [number, number], frames: number, durationUs: number,
- *   width: number, height: number}, doubtful: number, characters: Character[], reel: Reel | null}} DeskDocument all of it
+ *   width: number, height: number}, doubtful: number, characters: Character[], smallPictures: string[], reel: Reel | null}} DeskDocument all of it
  * @typedef {{at: number, gone: number, put: any[]}} Splice
  * @typedef {{since?: number, revision: number, canUndo: boolean, canRedo: boolean, layout: Layout, sound?: Sound,
  *   characters: Record<string, Record<string, any>>} & Record<string, any>} Changes what an edit changed; long lists may
@@ -44,7 +44,7 @@ import { gettext } from "../lib/gettext.js";
 import { lastStarted, longestOf } from "../lib/intervals.js";
 
 /** What a hold without a mouth shows. */
-const NO_MOUTH = /** @type {Drawing} */ (/** @type {unknown} */ ({ id: 0, number: "–", name: gettext("no mouth"), key: "", set: "", sounds: [], hidden: false, url: "", thumb: "" }));
+const NO_MOUTH = /** @type {Drawing} */ (/** @type {unknown} */ ({ id: 0, number: "–", name: gettext("no mouth"), key: "", set: "", sounds: [], hidden: false, url: "", picture: "", thumb: "" }));
 
 export class Shot {
   constructor(/** @type {DeskDocument} */ document) {

@@ -136,7 +136,7 @@ class Figure {
 
   /** What takes turns with a picture: of a drawing, or of a face. */
   variantsOf(/** @type {HTMLImageElement} */ image, /** @type {import("./model.js").Drawing | undefined} */ drawing) {
-    const found = this.variants.get(image) || new Variants(image, drawing ? drawing.wide : this.aspect, drawing ? drawing.tracings : this.tracingsOf(image), () => found && this.boiling.has(found) && this.boil(this.at));
+    const found = this.variants.get(image) || new Variants(image, () => drawing?.url || image.src, drawing ? drawing.wide : this.aspect, drawing ? drawing.tracings : this.tracingsOf(image), () => found && this.boiling.has(found) && this.boil(this.at));
     this.variants.set(image, found);
     return found;
   }
