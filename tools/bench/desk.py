@@ -13,11 +13,12 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from playwright.sync_api import CDPSession, Page, sync_playwright
+from playwright.sync_api import Browser, CDPSession, Page, sync_playwright
 
 from tools.bench.speech import converse
 from tools.start.services import throwaway
 from tools.start.shots import BROWSER_ARGUMENTS, CHROMIUM, sign_in
+from tools.start.traffic import Traffic
 
 _UNPACED = ["--disable-frame-rate-limit", "--disable-gpu-vsync"]
 _VISITS = 9
@@ -138,13 +139,34 @@ def _read(page: Page, folder: Path, name: str, seconds: float, cast: Sequence[st
     return page.url
 
 
-def _usable(page: Page, address: str) -> list[float]:
+def _usable(page: Page, address: str, visits: int = _VISITS) -> list[float]:
     out = []
-    for _ in range(_VISITS):
+    for _ in range(visits):
         page.goto(address)
         page.wait_for_function("() => window.readyAt > 0")
         out.append(float(page.evaluate("window.readyAt")))
     return out
+
+
+def _cold(browser: Browser, page: Page, address: str) -> dict[str, Any]:
+    """Visits of browsers that have nothing of the site yet: how soon the Desk is usable, and what it fetched."""
+    times, requests, sizes = [], [], []
+    for _ in range(_VISITS):
+        context = browser.new_context(viewport=page.viewport_size, storage_state=page.context.storage_state())
+        visit = context.new_page()
+        visit.add_init_script(_READY)
+        traffic = Traffic(context.new_cdp_session(visit))
+        times += _usable(visit, address, visits=1)
+        visit.wait_for_load_state("networkidle")
+        requests.append(len(traffic.answers))
+        sizes.append(traffic.kilobytes(("/mix", "/film")))
+        context.close()
+    return {
+        "median ms": round(statistics.median(times)),
+        "worst ms": round(max(times)),
+        "requests": max(requests),
+        "kB without sound and film": round(max(sizes)),
+    }
 
 
 def _counted(session: CDPSession) -> dict[str, int]:
@@ -235,8 +257,10 @@ def bench_desk() -> dict[str, Any]:
         page.wait_for_function("() => window.readyAt > 0")
         memory = _memory(page, page.context.new_cdp_session(page))
         played = _played(page)
+        cold = {name: _cold(browser, page, address) for name, address in (("a minute", minute), ("ten minutes", long))}
         browser.close()
     return {
+        **{f"{name}: usable, nothing of it known": row for name, row in cold.items()},
         "a minute: usable": {"median ms": round(statistics.median(usable)), "worst ms": round(max(usable))},
         "a minute: an edit": _edit_row(edits),
         "ten minutes, three characters: usable": {"median ms": round(statistics.median(long_usable))},
