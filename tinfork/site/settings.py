@@ -53,6 +53,7 @@ INSTALLED_APPS = [
     "tinfork.apps.pronounce",
     "tinfork.apps.desk",
     "tinfork.apps.handover",
+    "tinfork.apps.help",
     "tinfork.apps.jobs",
     "allauth",
     "allauth.account",
@@ -90,6 +91,7 @@ TEMPLATES = [
                 "django.contrib.auth.context_processors.auth",
                 "django.contrib.messages.context_processors.messages",
                 "tinfork.apps.people.context.accounts",
+                "tinfork.apps.help.tour.tour",
             ],
         },
     }
@@ -145,7 +147,8 @@ STORAGES = {
 }
 STATIC_URL = "/static/"
 STATIC_ROOT = DATA / "static"
-STATICFILES_DIRS = [ROOT / "static"]
+# The pictures of the help are those of the documents.
+STATICFILES_DIRS = [ROOT / "static", ("help", ROOT.parent / "docs" / "screenshots")]
 # Uploads go to disk as they arrive; the size of a sound is checked by its form.
 FILE_UPLOAD_HANDLERS = ["tinfork.apps.common.uploads.LimitedUploadHandler"]
 #: The largest sound, and what a form adds around it.

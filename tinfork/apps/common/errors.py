@@ -32,12 +32,13 @@ _BROKEN = Message("Something went wrong on our side. Saved work is safe. Go back
 _AWAY = Message("The site cannot reach its database at the moment. Nothing was lost. Try again in a minute.")
 
 
-def _answer(request: HttpRequest, title: str, text: str, status: int) -> HttpResponse:
+def _answer(request: HttpRequest, title: str, text: str, status: int, error: Exception | None = None) -> HttpResponse:
     """A page, or JSON. What broke on our side is said without looking anything up: the database may be what broke."""
     headers = {"Retry-After": "5"} if status == 503 else {}
     if request.headers.get("Accept", "") == "application/json" or request.content_type == "application/json":
         return JsonResponse({"error": text}, status=status, headers=headers)
-    page = render_to_string("common/error.html", {"title": title, "text": text}, request if status < 500 else None)
+    said = {"title": title, "text": text, "error": error}
+    page = render_to_string("common/error.html", said, request if status < 500 else None)
     return HttpResponse(page, status=status, headers=headers)
 
 
@@ -119,5 +120,5 @@ class SayWhatIsWrong:
         if isinstance(exception, NotNowError):
             return _answer(request, exception.title, str(exception), 503)
         if isinstance(exception, TinForkError):
-            return _answer(request, Message("Not possible yet"), str(exception), 422)
+            return _answer(request, Message("Not possible yet"), str(exception), 422, exception)
         return None

@@ -25,6 +25,9 @@ class User(AbstractUser):
 
     username = None  # type: ignore[assignment]
     email = models.EmailField(unique=True)
+    #: The step of the tour that is next, from 1; 0 while it is not taken. Someone who left it may go on there.
+    tour_step = models.PositiveSmallIntegerField(default=0)
+    has_left_tour = models.BooleanField(default=False)
     USERNAME_FIELD = "email"
     REQUIRED_FIELDS: ClassVar[list[str]] = []
     objects = UserManager()  # type: ignore[assignment,misc]

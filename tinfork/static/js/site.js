@@ -1,5 +1,6 @@
 // What every page needs: the theme switch, and the forms that send files with their progress.
 import { bringForm } from "./bring_form.js";
+import { linkErrors } from "./lib/helplinks.js";
 import { pieces } from "./pieces.js";
 import { readForm } from "./read_form.js";
 
@@ -17,3 +18,6 @@ document.addEventListener("click", (event) => {
   localStorage.setItem("theme", next);
   document.dispatchEvent(new CustomEvent("theme"));
 });
+
+linkErrors(document);
+document.addEventListener("htmx:after:swap", () => linkErrors(document));

@@ -1,11 +1,10 @@
-"""Load the demo film: a studio, its user, a production, and its shots on their way to be read."""
+"""The scene to try things with: a production with its characters, shots and recordings, out of the demo folder."""
 
 import json
 from pathlib import Path
 from typing import Any
 
 from django.conf import settings
-from django.core.management.base import BaseCommand, CommandParser
 from django.db import transaction
 
 from tinfork.apps.cast.actions.characters import add_part, set_face
@@ -13,18 +12,19 @@ from tinfork.apps.cast.actions.charts import add_set
 from tinfork.apps.cast.actions.drawings import add_starter_drawings, keep_prepared
 from tinfork.apps.cast.models import Character, Drawing, Part
 from tinfork.apps.common.storage import keep_bytes
-from tinfork.apps.people.actions import found_studio
-from tinfork.apps.people.models import User
+from tinfork.apps.people.models import Studio, User
 from tinfork.apps.produce.actions import add_shot, start_production
 from tinfork.apps.produce.models import Production, Shot
 from tinfork.apps.reading.actions.placing import bring_sounds, start_reel
 from tinfork.apps.reading.actions.reading import start_reading
+from tinfork.apps.reading.casting import people_of
 from tinfork.apps.reading.ways import Asked
 from tinfork.apps.script.actions import make_character
 from tinfork.apps.sound.actions import Brought
 from tinfork.core.mouths.chart import KEYS
 from tinfork.core.mouths.style import MOODS, Ink, Style
 from tinfork.core.scene.layout import Stand
+from tinfork.core.script import fold
 from tinfork.core.soundtrack.model import EFFECTS
 from tinfork.engines.characters import prepare_face
 from tinfork.engines.drawings import prepare
@@ -34,54 +34,54 @@ DEMO = Path(settings.ROOT).parent / "demo"
 FACES = DEMO / "faces"
 
 
-class Command(BaseCommand):
-    """Makes the demo film unless its user is there already; the user's password is the one that is said."""
+def film_file() -> Any:
+    """What the scene is made of, as it is written down."""
+    return json.loads((DEMO / "film.json").read_text("utf-8"))
 
-    help = "Load the demo film once."
 
-    def add_arguments(self, parser: CommandParser) -> None:
-        """The password, where it is not the one in the source."""
-        parser.add_argument("--password", default="")
+@transaction.atomic
+def make_sample(*, studio: Studio, by: User) -> Production:
+    """The scene as a production of a studio, its shots on their way to be read.
 
-    @transaction.atomic
-    def handle(self, *args: Any, **options: Any) -> None:
-        """Make everything in one transaction."""
-        film = json.loads((DEMO / "film.json").read_text("utf-8"))
-        login = film["login"]
-        password = options["password"] or login["password"]
-        there = User.objects.filter(email=login["email"]).first()
-        if there:
-            if not there.check_password(password):
-                there.set_password(password)
-                there.save(update_fields=["password"])
-            return
-        user = User.objects.create_user(login["email"], password)
-        studio = found_studio(name="Night Bakery Pictures", owner=user)
-        for name, mood in film["sets"].items():
-            part = studio.characters.get(name="Odalys").mouth
-            add_starter_drawings(add_set(part, name=name), drawings=14, style=Style(Ink(), mood=MOODS[mood]))
-        about = film["production"]
-        production = start_production(studio=studio, name=about["name"], rate=about["rate"], size=tuple(about["size"]))
-        for name in film["made"]:
-            make_character(studio, name)
-        for name, about_face in film["faces"].items():
-            _give_face(studio.characters.get(name=name), about_face)
-        for entry in film["shots"]:
-            cast = [studio.characters.get(name=name) for name in (entry["character"], *entry.get("others", ()))]
-            shot = add_shot(production=production, name=entry["name"], character=cast[0], others=cast[1:])
-            _lay_out(shot, entry)
-            self._sound(production, shot, entry, film, user)
+    Characters of these names that the studio has already play in it as they are, where they have a face.
+    """
+    film = film_file()
+    about = film["production"]
+    production = start_production(studio=studio, name=about["name"], rate=about["rate"], size=tuple(about["size"]))
+    people = _cast(studio, film)
+    for entry in film["shots"]:
+        cast = [people[fold(name)] for name in (entry["character"], *entry.get("others", ()))]
+        shot = add_shot(production=production, name=entry["name"], character=cast[0], others=cast[1:])
+        _lay_out(shot, entry)
+        _give_sound(production, shot, entry, film, by)
+    return production
 
-    def _sound(self, production: Production, shot: Shot, entry: Any, film: Any, user: User) -> None:
-        """Its sound and words on their way; effects and story reel where it has them."""
-        start_reading(
-            shot=shot, asked=Asked("\n".join(entry["words"]), acts=True), by=user, brought=[_look(entry["sound"])]
-        )
-        if "effect_at" in entry:
-            bring_sounds(production=production, brought=[_look(film["effect"])], by=user, shot=shot, kind=EFFECTS)
-        if entry.get("reel"):
-            path = DEMO / film["reel"]
-            start_reel(production=production, brought=Brought(path.name, path), by=user, shot=shot)
+
+def _cast(studio: Studio, film: Any) -> dict[str, Character]:
+    """Who plays in it, by folded name."""
+    people = people_of(studio)
+    for name, face in film["faces"].items():
+        if fold(name) not in people:
+            people[fold(name)] = make_character(studio, name)
+        character = people[fold(name)]
+        if character.face:
+            continue
+        _give_face(character, face)
+        for set_name, mood in film["sets"].get(name, {}).items():
+            style = Style(Ink(), mood=MOODS[mood])
+            add_starter_drawings(add_set(character.mouth, name=set_name), drawings=14, style=style)
+    return people
+
+
+def _give_sound(production: Production, shot: Shot, entry: Any, film: Any, by: User) -> None:
+    """Its sound and words on their way; effects and story reel where it has them."""
+    asked = Asked("\n".join(entry["words"]), acts=True)
+    start_reading(shot=shot, asked=asked, by=by, brought=[_look(entry["sound"])])
+    if "effect_at" in entry:
+        bring_sounds(production=production, brought=[_look(film["effect"])], by=by, shot=shot, kind=EFFECTS)
+    if entry.get("reel"):
+        path = DEMO / film["reel"]
+        start_reel(production=production, brought=Brought(path.name, path), by=by, shot=shot)
 
 
 def _look(name: str) -> Brought:

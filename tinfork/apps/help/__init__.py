@@ -1,0 +1,1 @@
+"""The help pages, the tour, and the scene to try things with."""

@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class HelpConfig(AppConfig):
+    name = "tinfork.apps.help"
