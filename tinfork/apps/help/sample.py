@@ -7,10 +7,11 @@ from typing import Any
 from django.conf import settings
 from django.db import transaction
 
-from tinfork.apps.cast.actions.characters import add_part, set_face
+from tinfork.apps.cast.actions.characters import add_part, first_free, set_face
 from tinfork.apps.cast.actions.charts import add_set
 from tinfork.apps.cast.actions.drawings import add_starter_drawings, keep_prepared
 from tinfork.apps.cast.models import Character, Drawing, Part
+from tinfork.apps.cast.starters import STARTERS
 from tinfork.apps.common.storage import keep_bytes
 from tinfork.apps.people.models import Studio, User
 from tinfork.apps.produce.actions import add_shot, start_production
@@ -43,11 +44,13 @@ def film_file() -> Any:
 def make_sample(*, studio: Studio, by: User) -> Production:
     """The scene as a production of a studio, its shots on their way to be read.
 
-    Characters of these names that the studio has already play in it as they are, where they have a face.
+    Characters of these names that the studio has already play in it as they are, where somebody gave them a face.
     """
     film = film_file()
     about = film["production"]
-    production = start_production(studio=studio, name=about["name"], rate=about["rate"], size=tuple(about["size"]))
+    taken = Production.objects.filter(studio=studio).values_list("name", flat=True)
+    name = first_free(about["name"], taken)
+    production = start_production(studio=studio, name=name, rate=about["rate"], size=tuple(about["size"]))
     people = _cast(studio, film)
     for entry in film["shots"]:
         cast = [people[fold(name)] for name in (entry["character"], *entry.get("others", ()))]
@@ -60,11 +63,13 @@ def make_sample(*, studio: Studio, by: User) -> Production:
 def _cast(studio: Studio, film: Any) -> dict[str, Character]:
     """Who plays in it, by folded name."""
     people = people_of(studio)
+    # The faces that every studio's first characters are made with.
+    plain = {"", *(keep_bytes(starter.face_svg.encode(), ".svg") for starter in STARTERS)}
     for name, face in film["faces"].items():
         if fold(name) not in people:
             people[fold(name)] = make_character(studio, name)
         character = people[fold(name)]
-        if character.face:
+        if character.face.name not in plain:
             continue
         _give_face(character, face)
         for set_name, mood in film["sets"].get(name, {}).items():
