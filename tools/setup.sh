@@ -29,6 +29,10 @@ fi
 command -v setpriv >/dev/null || missing+=(util-linux)
 if [ "$locked" = dev ]; then
   command -v chromium >/dev/null || missing+=(chromium)
+  command -v firefox-esr >/dev/null || missing+=(firefox-esr)
+  command -v WebKitWebDriver >/dev/null || missing+=(webkit2gtk-driver)
+  command -v Xvfb >/dev/null || missing+=(xvfb)
+  command -v pulseaudio >/dev/null || missing+=(pulseaudio)
   # The browser's driver is a node that needs it.
   has_library libatomic.so.1 || missing+=(libatomic1)
 fi
