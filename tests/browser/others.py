@@ -1,7 +1,7 @@
 """Firefox and WebKit as Debian has them: the little of each that a short journey needs.
 
-Firefox speaks WebDriver BiDi by itself (https://www.w3.org/TR/webdriver-bidi/); WebKit is driven by its own driver, on a
-screen that nobody sees.
+Firefox speaks WebDriver BiDi by itself (https://www.w3.org/TR/webdriver-bidi/); WebKit has a driver of its own, and is
+shown on a screen that nobody sees.
 """
 
 import itertools
@@ -172,7 +172,7 @@ def webkit():
     options.add_argument("--automation")
     driver = None
     try:
-        service = Service("WebKitWebDriver", env=environment)
+        service = Service(shutil.which("WebKitWebDriver"), env=environment)
         driver = webdriver.WebKitGTK(options=options, service=service)
         yield WebKit(driver)
     finally:

@@ -14,8 +14,19 @@ _BUTTON = "[...document.querySelectorAll('button')].find((one) => one.textConten
 #: The time of the sound and the number of the frame that is shown, at each picture that is drawn.
 _WATCHED = """new Promise((done) => {
   const sound = document.querySelector("#sound"), frame = document.querySelector("#frame"), out = [];
-  const look = () => (out.push([sound.currentTime, frame.textContent]), out.length < 90 ? requestAnimationFrame(look) : done(out));
+  const look = () => {
+    out.push([sound.currentTime, frame.textContent]);
+    if (out.length < 90) requestAnimationFrame(look);
+    else done(out);
+  };
   requestAnimationFrame(look);
+})"""
+
+
+#: How many pins the server knows of.
+_PINS = """fetch(location.href).then((answer) => answer.text()).then((text) => {
+  const page = new DOMParser().parseFromString(text, "text/html");
+  return JSON.parse(page.querySelector("#desk-document").textContent).characters[0].pins.length;
 })"""
 
 
@@ -75,8 +86,7 @@ def edit(visitor):
     was = visitor.run(f"{undo}.disabled")
     visitor.press("v")
     visitor.wait_for(f"!{undo}.disabled && document.documentElement.dataset.waiting === '0'")
-    pins = "fetch(location.href).then((a) => a.text()).then((page) => JSON.parse(new DOMParser().parseFromString(page, 'text/html').querySelector('#desk-document').textContent).characters[0].pins.length)"
-    pinned = visitor.run(pins)
+    pinned = visitor.run(_PINS)
     visitor.run(f"({undo}.click(), 1)")
     visitor.wait_for(f"{undo}.disabled === {str(was).lower()} && document.documentElement.dataset.waiting === '0'")
-    assert visitor.run(pins) == pinned - 1
+    assert visitor.run(_PINS) == pinned - 1
