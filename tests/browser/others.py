@@ -63,7 +63,7 @@ class Firefox(Visitor):
     name = "Firefox"
 
     def __init__(self, address):
-        self._socket = websocket.create_connection(f"{address}/session", timeout=_WAIT_S)
+        self._socket = websocket.create_connection(f"{address}/session", timeout=_WAIT_S, suppress_origin=True)
         self._numbers = itertools.count(1)
         self._errors = []
         self._command("session.new", capabilities={})
