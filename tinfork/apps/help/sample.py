@@ -7,7 +7,7 @@ from typing import Any
 from django.conf import settings
 from django.db import transaction
 
-from tinfork.apps.cast.actions.characters import add_part, first_free, set_face
+from tinfork.apps.cast.actions.characters import add_part, set_face
 from tinfork.apps.cast.actions.charts import add_set
 from tinfork.apps.cast.actions.drawings import add_starter_drawings, keep_prepared
 from tinfork.apps.cast.models import Character, Drawing, Part
@@ -42,15 +42,16 @@ def film_file() -> Any:
 
 @transaction.atomic
 def make_sample(*, studio: Studio, by: User) -> Production:
-    """The scene as a production of a studio, its shots on their way to be read.
+    """The scene as a production of a studio, its shots on their way to be read; the one that is there, if it is.
 
     Characters of these names that the studio has already play in it as they are, where somebody gave them a face.
     """
     film = film_file()
     about = film["production"]
-    taken = Production.objects.filter(studio=studio).values_list("name", flat=True)
-    name = first_free(about["name"], taken)
-    production = start_production(studio=studio, name=name, rate=about["rate"], size=tuple(about["size"]))
+    Studio.objects.select_for_update().get(pk=studio.pk)
+    if there := Production.objects.filter(studio=studio, name=about["name"]).first():
+        return there
+    production = start_production(studio=studio, name=about["name"], rate=about["rate"], size=tuple(about["size"]))
     people = _cast(studio, film)
     for entry in film["shots"]:
         cast = [people[fold(name)] for name in (entry["character"], *entry.get("others", ()))]
