@@ -51,7 +51,7 @@ def test_each_page_of_the_site_has_help_that_is_there():
 
 
 def test_what_mends_an_error_is_written_down():
-    places = set(re.findall(r'<h3 id="([^"]+)"', chapters()[TROUBLE].html))
+    places = set(re.findall(r'<h2 id="([^"]+)"', chapters()[TROUBLE].html))
     assert set(_ERRORS.values()) <= places
     # Each place is led to by some error, but for those that are no errors.
     assert places - set(_ERRORS.values()) == {"the-mouth-moves-too-much-or-too-little"}

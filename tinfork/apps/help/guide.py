@@ -53,6 +53,9 @@ def _chapter(text: str) -> Chapter:
     for token, following in pairwise(tokens):
         if token.type == "heading_open":
             token.attrSet("id", slugify(following.content))
+        if token.type.startswith("heading"):
+            # The chapter's own is the first of its page.
+            token.tag = "h2"
         if token.children:
             token.children = list(_linked(token.children, title.strip()))
     html = markdown.renderer.render(tokens, markdown.options, {})
