@@ -78,9 +78,7 @@ class Firefox(Visitor):
         while True:
             told = json.loads(self._socket.recv())
             if told.get("method") == "log.entryAdded" and told["params"]["level"] == "error":
-                # What was still on its way when the page was left is no error: NS_BINDING_ABORTED.
-                if "status=2152398850" not in told["params"]["text"]:
-                    self._errors.append(told["params"]["text"])
+                self._errors.append(told["params"]["text"])
             if told.get("id") == number:
                 assert told["type"] == "success", told
                 return told["result"]
@@ -101,7 +99,8 @@ class Firefox(Visitor):
 
     @property
     def errors(self):
-        return self._errors
+        # What was still on its way when the page was left is none: NS_BINDING_ABORTED.
+        return [text for text in self._errors if "status=2152398850" not in text]
 
 
 @contextmanager
