@@ -14,6 +14,20 @@ class Plural(NamedTuple):
 
 
 WORDING: dict[str, str | Plural] = {
+    # acting
+    "acting.accent": "accent on “{word}”",
+    "acting.blink": "blink: now and then",
+    "acting.blink_phrase_ends": "blink: the phrase ends",
+    "acting.breath": "breath before “{word}”",
+    "acting.brows": "brows on “{word}”",
+    "acting.brows_question": "brows: a question",
+    "acting.looks_at_next": "looks at who is next",
+    "acting.looks_at_speaker": "looks at who speaks",
+    "acting.looks_away": "looks away before “{word}”",
+    "acting.nods": "nods while listening",
+    "acting.opening": "opening on “{word}”",
+    "acting.sways": "sways",
+    "acting.turns_to_speaker": "turns to who speaks",
     # apart
     "apart.interrupted": "This was interrupted. Your files are kept; try again.",
     "apart.no_memory": "This stopped because memory ran out. Try a shorter part.",

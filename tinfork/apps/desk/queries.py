@@ -4,6 +4,8 @@ from collections.abc import Callable
 from dataclasses import asdict
 from typing import Any
 
+from django.utils.translation import gettext
+
 from tinfork.apps.cast.models import Character, Drawing, Part
 from tinfork.apps.cast.queries import (
     drawing_document,
@@ -33,6 +35,7 @@ from tinfork.apps.reading.solving import (
     work_out_character,
 )
 from tinfork.core.clock import FrameRate
+from tinfork.core.motion.acting import said_reason
 from tinfork.core.mouths.placement import Placement
 from tinfork.core.scene.boil import Boil, drawing_width
 from tinfork.core.solver.corrections import Correction, Corrections
@@ -89,7 +92,13 @@ def motion_document(shot: Shot) -> dict[str, dict[str, list[dict[str, Any]]]]:
     out: dict[str, dict[str, dict[int, dict[str, Any]]]] = {}
     for key in shot.soundtrack.content.keys:
         frame = key_frame(key, rate)
-        row = {"frame": frame, "pose": key.pose.numbers, "way": key.way, "step": key.step, "by": key.made_by}
+        row = {
+            "frame": frame,
+            "pose": key.pose.numbers,
+            "way": key.way,
+            "step": key.step,
+            "by": said_reason(key.made_by, gettext),
+        }
         out.setdefault(key.character, {}).setdefault(key.part, {})[frame] = row
     return {
         who: {part: [rows[frame] for frame in sorted(rows)] for part, rows in parts.items()}

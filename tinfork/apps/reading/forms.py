@@ -6,7 +6,7 @@ from django import forms
 from django.core.files.uploadedfile import TemporaryUploadedFile
 
 from tinfork.apps.cast.models import Character
-from tinfork.apps.common.languages import offer, spoken_languages
+from tinfork.apps.common.languages import named_languages, offer, spoken_languages
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import open_job
 from tinfork.apps.produce.models import Production, Shot
@@ -20,7 +20,6 @@ from tinfork.apps.sound.forms import look_into
 from tinfork.core.errors import TinForkError
 from tinfork.core.messages import Message
 from tinfork.engines import limits, listener
-from tinfork.engines.synthesiser import languages
 from tinfork.engines.transcribing import NO_LISTENER
 
 #: So many names that nobody has are offered to be made.
@@ -48,7 +47,7 @@ class ReadForm(forms.Form):
     ) -> None:
         super().__init__(*args, **kwargs)
         self.shot, self.sounds = shot, sounds or []
-        offer(self.fields["language"], [(one.code, one.name) for one in languages()])
+        offer(self.fields["language"], named_languages())
         offer(self.fields["spoken"], spoken_languages())
         self.brought: list[Brought] = []
         self.sound_errors: list[str] = []

@@ -11,13 +11,14 @@ from django.core.files.uploadedfile import TemporaryUploadedFile
 
 from tinfork.apps.cast.forms import NameField
 from tinfork.apps.cast.models import Character
+from tinfork.apps.common.languages import named_languages
 from tinfork.apps.produce.models import Production
 from tinfork.apps.sound.actions import Brought
 from tinfork.core.errors import SoundError, TinForkError
 from tinfork.core.messages import Message
 from tinfork.engines import limits
 from tinfork.engines.probing import film_info, probe
-from tinfork.engines.synthesiser import VARIANTS, languages
+from tinfork.engines.synthesiser import VARIANTS
 
 #: What browsers offer to choose.
 SOUND_TYPES = "audio/*,video/mp4,video/quicktime,video/webm,.wav,.mp3,.flac,.aiff,.aif,.ogg,.opus,.m4a,.mkv,.mov,.caf"
@@ -101,4 +102,4 @@ class SpeakForm(forms.Form):
         super().__init__(*args, **kwargs)
         field = self.fields["language"]
         assert isinstance(field, forms.ChoiceField)
-        field.choices = [(language.code, language.name) for language in languages()]
+        field.choices = named_languages()

@@ -13,6 +13,7 @@ Gaze: who listens looks at who speaks; who is about to speak looks away, and at 
 
 import math
 import random
+import re
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from itertools import pairwise
@@ -21,10 +22,22 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinfork.core.clock import FrameRate
+from tinfork.core.messages import Message
 from tinfork.core.motion.curve import FrameKey, pose_on
 from tinfork.core.motion.pose import FIELDS, Pose
 from tinfork.core.sound.voice import HOP_US
 from tinfork.core.speech.reading import Line, Reading, Word
+
+_WORD = re.compile("“(.*)”", re.DOTALL)
+
+
+def said_reason(stored: str, gettext: Callable[[str], str]) -> str:
+    """A stored reason in the language of `gettext`: its wording is looked up with the word in it taken out."""
+    found = _WORD.search(stored)
+    if found is None:
+        return gettext(stored) if stored else ""
+    return gettext(stored.replace(found[0], "“{word}”", 1)).replace("{word}", found[1])
+
 
 #: The kinds of proposals, and how much of each there is where nobody says otherwise.
 KINDS: dict[str, int] = {
@@ -46,7 +59,7 @@ _BLINK_SPREAD = 0.55
 _BLINK_APART = 12
 #: A pause that ends a phrase, and a silence that one breathes in (microseconds).
 _PHRASE_US, _BREATH_US = 250_000, 450_000
-_PHRASE_ENDS = "blink: the phrase ends"
+_PHRASE_ENDS = Message("acting.blink_phrase_ends")
 #: A shut eye: squashed to a tenth of its height, and hardly wider.
 SHUT = {"size": -150.0, "stretch": -165.0}
 #: How far pupils go to the side (hundredths of the face picture's height), and pauses before which one looks away:
@@ -80,7 +93,10 @@ class Stage:
 
 @dataclass(frozen=True)
 class Gesture:
-    """A proposed movement of one column: changes of its pose on frames, at rest at both ends; `why` in a few words."""
+    """A proposed movement of one column: changes of its pose on frames, at rest at both ends; `why` in a few words.
+
+    Keys are stored with their reason in English (`made_by`); `said_reason` says a stored one in another language.
+    """
 
     part: str
     why: str
@@ -195,7 +211,7 @@ def _blinks(stage: Stage, amount: float, dice: random.Random) -> Iterator[Gestur
         median_s = 60 / a_minute / math.exp(_BLINK_SPREAD**2 / 2)
         chance = at + max(apart, round(float(rate.value) * median_s * math.exp(dice.gauss(0, _BLINK_SPREAD))))
         end = next((frame for frame in ends if at + apart <= frame < chance + apart), None)
-        at, why = (chance, "blink: now and then") if end is None else (end, _PHRASE_ENDS)
+        at, why = (chance, Message("acting.blink")) if end is None else (end, _PHRASE_ENDS)
         wanted.append((at, why))
     shut, stay, opened = (_frames(stage, n) for n in (2, 1, 3))
     for frame, why in wanted:
@@ -230,12 +246,12 @@ def _looks(stage: Stage, amount: float, dice: random.Random) -> Iterator[tuple[i
         side = stage.others.get(line.speaker, 0.0)
         if line not in own and side and dice.random() < often:
             begun = frame_at(line.words[0].start_us) + _frames(stage, dice.uniform(2, 7))
-            yield begun, frame_at(line.end_us), (side * _LOOK_ASIDE, 0.0), "looks at who speaks"
+            yield begun, frame_at(line.end_us), (side * _LOOK_ASIDE, 0.0), Message("acting.looks_at_speaker")
     for line, after in pairwise(lines):
         if line in own and after not in own and (side := stage.others.get(after.speaker, 0.0)):
             start, end = frame_at(line.words[-1].start_us), frame_at(line.end_us) + _frames(stage, 8)
             if dice.random() < often:
-                yield start, end, (side * _LOOK_ASIDE, 0.0), "looks at who is next"
+                yield start, end, (side * _LOOK_ASIDE, 0.0), Message("acting.looks_at_next")
     phrases = _phrases(lines)
     for (before, _), (words, _) in pairwise(phrases):
         pause_us = words[0].start_us - before[-1].end_us
@@ -244,7 +260,12 @@ def _looks(stage: Stage, amount: float, dice: random.Random) -> Iterator[tuple[i
             start = max(frame_at(before[-1].end_us), frame_at(words[0].start_us) - _frames(stage, 14))
             end = frame_at(words[0].start_us) + _frames(stage, dice.uniform(2, 6))
             aside = dice.choice([-1, 1]) * _LOOK_ASIDE * 0.8
-            yield start, end, (aside, dice.choice([-1.4, -1.0, 0.8])), f"looks away before “{words[0].text[:40]}”"
+            yield (
+                start,
+                end,
+                (aside, dice.choice([-1.4, -1.0, 0.8])),
+                Message("acting.looks_away", word=words[0].text[:40]),
+            )
 
 
 def _accents(stage: Stage, amount: float, dice: random.Random) -> Iterator[Gesture]:
@@ -258,7 +279,7 @@ def _accents(stage: Stage, amount: float, dice: random.Random) -> Iterator[Gestu
         deep, side = dice.uniform(1.6, 2.8), dice.uniform(-1.6, 1.6)
         yield Gesture(
             "head",
-            f"accent on “{word.text[:40]}”",
+            Message("acting.accent", word=word.text[:40]),
             (
                 (frame - 2 * before, _REST),
                 # Against it first, then further than it comes to rest.
@@ -279,13 +300,15 @@ def _brows(stage: Stage, amount: float, dice: random.Random) -> Iterator[Gesture
             first, last = stage.rate.frame_at(words[-1].start_us), stage.rate.frame_at(words[-1].end_us)
             span = first - _frames(stage, 3), last + _frames(stage, 8)
             taken.append(span)
-            yield from _raised(stage, span, last + _frames(stage, 3), "brows: a question", 6.0)
+            yield from _raised(stage, span, last + _frames(stage, 3), Message("acting.brows_question"), 6.0)
     found = _prominent(stage)
     for _, word, frame in found[: round(len(found) * amount * 0.5)]:
         span = frame - _frames(stage, 3), frame + _frames(stage, 9)
         if dice.random() < 0.8 and all(span[1] < start or end < span[0] for start, end in taken):
             taken.append(span)
-            yield from _raised(stage, span, frame + _frames(stage, 4), f"brows on “{word.text[:40]}”", 4.0)
+            yield from _raised(
+                stage, span, frame + _frames(stage, 4), Message("acting.brows", word=word.text[:40]), 4.0
+            )
 
 
 def _raised(stage: Stage, span: tuple[int, int], until: int, why: str, high: float) -> Iterator[Gesture]:
@@ -312,7 +335,7 @@ def _breaths(stage: Stage, amount: float, dice: random.Random) -> Iterator[Gestu
                 (frame - _frames(stage, 2), {"stretch": deep, "y": -0.3 * deep}),
                 (frame + _frames(stage, 7), _REST),
             )
-            yield Gesture("head", f"breath before “{words[0].text[:40]}”", steps)
+            yield Gesture("head", Message("acting.breath", word=words[0].text[:40]), steps)
 
 
 def _openings(stage: Stage, amount: float, dice: random.Random) -> Iterator[Gesture]:
@@ -335,7 +358,7 @@ def _openings(stage: Stage, amount: float, dice: random.Random) -> Iterator[Gest
                 (frame + 1, {"stretch": large}),
                 (frame + _frames(stage, 5), _REST),
             )
-            yield Gesture("face", f"opening on “{word.text[:40]}”", steps)
+            yield Gesture("face", Message("acting.opening", word=word.text[:40]), steps)
 
 
 def _listening(stage: Stage, amount: float, dice: random.Random) -> Iterator[Gesture]:
@@ -352,7 +375,7 @@ def _listening(stage: Stage, amount: float, dice: random.Random) -> Iterator[Ges
             lean: Mapping[str, float] = {"turn": turn, "x": side * 1.5}
             yield Gesture(
                 "head",
-                "turns to who speaks",
+                Message("acting.turns_to_speaker"),
                 ((begin, _REST), (begin + there, lean), (end, lean), (end + there, _REST)),
             )
         for words, _ in _phrases([line]):
@@ -364,7 +387,7 @@ def _listening(stage: Stage, amount: float, dice: random.Random) -> Iterator[Ges
                     (frame + _frames(stage, 4), {"y": deep, "turn": 0.0}),
                     (frame + _frames(stage, 10), _REST),
                 )
-                yield Gesture("head", "nods while listening", steps)
+                yield Gesture("head", Message("acting.nods"), steps)
 
 
 def _sway(stage: Stage, amount: float, dice: random.Random) -> Iterator[Gesture]:
@@ -381,7 +404,7 @@ def _sway(stage: Stage, amount: float, dice: random.Random) -> Iterator[Gesture]
         side = -side
     if len(steps) > 1 and steps[-1][0] > steps[-2][0]:
         steps.append((steps[-1][0] + _frames(stage, 12), _REST))
-        yield Gesture("head", "sways", tuple(steps))
+        yield Gesture("head", Message("acting.sways"), tuple(steps))
 
 
 # keys -----------------------------------------------------------------------------------------------------------------

@@ -1,5 +1,6 @@
 // What every page needs: the theme switch, and the forms that send files with their progress.
 import { bringForm } from "./bring_form.js";
+import { keepFocus } from "./lib/focus.js";
 import { linkErrors } from "./lib/helplinks.js";
 import { pieces } from "./pieces.js";
 import { readForm } from "./read_form.js";
@@ -19,5 +20,6 @@ document.addEventListener("click", (event) => {
   document.dispatchEvent(new CustomEvent("theme"));
 });
 
+keepFocus();
 linkErrors(document);
 document.addEventListener("htmx:after:swap", () => linkErrors(document));

@@ -1,5 +1,6 @@
 /** Hands on the Lens: ends of words, sounds and holds dragged, words slid and retyped, sounds chosen. */
 import { drag } from "../lib/drag.js";
+import { listenForLongPress } from "../lib/longpress.js";
 import { pulled } from "./predict.js";
 import { predictedWords } from "./predictwords.js";
 import { named } from "./wordwork.js";
@@ -23,6 +24,7 @@ export class LensHand {
     scope.listen(canvas, "pointerdown", (event) => this.press(event));
     scope.listen(canvas, "pointermove", (event) => this.hover(event));
     scope.listen(canvas, "dblclick", (event) => this.twice(event));
+    listenForLongPress(canvas, scope);
     scope.add(
       parts.selection.range.follow((range) => {
         parts.lens.selected = range;

@@ -1,6 +1,7 @@
 /** Hands on the Sheet: rows are selected, holds' ends dragged, notes typed where they stand. */
 import { drag } from "../lib/drag.js";
 import { gettext } from "../lib/gettext.js";
+import { listenForLongPress } from "../lib/longpress.js";
 
 export class SheetHand {
   /**
@@ -15,6 +16,7 @@ export class SheetHand {
     scope.listen(scroller, "pointerdown", (event) => this.press(event));
     scope.listen(scroller, "pointermove", (event) => this.hover(event));
     scope.listen(scroller, "dblclick", (event) => this.write(event));
+    listenForLongPress(scroller, scope);
     scope.listen(scroller, "scroll", () => this.placeNote(), { passive: true });
     scope.listen(parts.note, "keydown", (event) => this.noteKey(event));
     scope.listen(parts.note, "blur", () => this.closeNote(true));

@@ -1,0 +1,27 @@
+/** A finger that is held still does what a double click does: touch has no second button and no hovering. */
+
+const HELD_MS = 500;
+/** How far a finger that is held still may tremble (CSS pixels). */
+const STILL = 8;
+
+/**
+ * @param {HTMLElement} element
+ * @param {import("./scope.js").Scope} scope
+ */
+export function listenForLongPress(element, scope) {
+  let timer = 0;
+  let [left, top] = [0, 0];
+  const end = () => clearTimeout(timer);
+  scope.listen(element, "pointerdown", (event) => {
+    end();
+    if (event.pointerType !== "touch" || !event.isPrimary) return;
+    [left, top] = [event.clientX, event.clientY];
+    timer = window.setTimeout(() => element.dispatchEvent(new MouseEvent("dblclick", { bubbles: true, clientX: left, clientY: top })), HELD_MS);
+  });
+  scope.listen(element, "pointermove", (event) => {
+    if (Math.hypot(event.clientX - left, event.clientY - top) > STILL) end();
+  });
+  scope.listen(element, "pointerup", end);
+  scope.listen(element, "pointercancel", end);
+  scope.add(end);
+}
