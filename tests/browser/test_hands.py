@@ -6,6 +6,7 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.browser.conftest import DESKS, open_desk
+from tests.browser.test_lens import lane, reading, x_of
 
 SHOT = "020 The counter"
 
@@ -23,35 +24,33 @@ def tablet(signed_in, browser, base_url):
     context.close()
 
 
-def hold(page, x, y):
-    """A finger is held still."""
+def hold(page, x, y, until):
+    """A finger is held still until something is there."""
     session = page.context.new_cdp_session(page)
     session.send("Input.dispatchTouchEvent", {"type": "touchStart", "touchPoints": [{"x": x, "y": y}]})
-    page.wait_for_selector("#note:focus")
+    page.wait_for_selector(until)
     session.send("Input.dispatchTouchEvent", {"type": "touchEnd", "touchPoints": []})
 
 
-def test_fingers_play_pin_take_back_and_write_a_note(tablet):
-    play = tablet.get_by_role("button", name="Play")
-    frame = tablet.locator("#frame")
-    play.tap()
-    expect(frame).not_to_have_text("0001")
-    tablet.locator('[data-do="play"]').tap()
-    sheet = tablet.locator("#sheet").bounding_box()
+def test_fingers_correct_a_word_pin_take_back_and_play(tablet):
+    # What a double click does, a finger does that is held still: a word is typed anew.
+    word = reading(tablet)["words"][0]
+    hold(tablet, x_of(tablet, (word["start"] + word["end"]) / 2), lane(tablet, 0), "#wordwork [data-part=text]:focus")
+    expect(tablet.locator("#wordwork [data-part=text]")).to_have_value(word["text"])
+    tablet.get_by_role("form", name="Word or sound").locator("[data-word=close]").tap()
     undo = tablet.get_by_role("button", name="Undo")
     expect(undo).to_be_disabled()
+    sheet = tablet.locator("#sheet").bounding_box()
     tablet.touchscreen.tap(sheet["x"] + sheet["width"] / 2, sheet["y"] + 160)
     tablet.locator("#tray [data-drawing]").nth(5).tap()
     expect(undo).to_be_enabled()
     undo.tap()
     expect(undo).to_be_disabled()
-    # What a double click does, a finger does that is held still.
-    hold(tablet, sheet["x"] + sheet["width"] - 20, sheet["y"] + 200)
-    tablet.keyboard.insert_text("turn here")
-    tablet.keyboard.press("Enter")
-    expect(undo).to_be_enabled()
-    undo.tap()
-    expect(undo).to_be_disabled()
+    frame = tablet.locator("#frame")
+    shown = frame.text_content()
+    tablet.locator('[data-do="play"]').tap()
+    expect(frame).not_to_have_text(shown)
+    tablet.locator('[data-do="play"]').tap()
 
 
 def tab_to(page, name):
