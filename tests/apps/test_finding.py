@@ -159,6 +159,37 @@ def test_a_session_that_is_dropped_falls_into_its_shots(shots, production, clien
     assert line[1] == again.start_us / 1e6
 
 
+def test_no_piece_of_a_session_cuts_a_word(shots, production, client):
+    sound, turns = sounds.conversation()
+    samples = np.frombuffer(sound[44:], dtype="<i2").astype(float)
+    loud = 10 ** (-40 / 20) * np.abs(samples).max()
+    shot, other = shots
+    (_, first, _), (_, second, _), (_, third, _) = sounds.CONVERSATION[:3]
+    shot.words = f"ODALYS: {first}\nBRINDLE: {second}"
+    shot.save()
+    other.words = f"ODALYS: {third}"
+    other.save()
+    client.post(
+        f"/productions/{production.pk}/drop",
+        {
+            "sound": SimpleUploadedFile("session.wav", sound),
+            "into": "script",
+            "character": shot.character.pk,
+            "spoken": "",
+        },
+        headers={"Accept": "application/json"},
+    )
+    work_all()
+    clips = [clip for one in shots for clip, _ in Soundtrack.objects.get(shot=one).content.voice_clips()]
+    found = 0
+    for _, start, end in turns[:3]:
+        heard = np.flatnonzero(np.abs(samples[round(start * 16_000) : round(end * 16_000)]) > loud)
+        first_us, last_us = ((round(start * 16_000) + at) * 1_000_000 // 16_000 for at in (heard[0], heard[-1]))
+        # Somewhere all of it is played, with what it fades into.
+        found += any(clip.in_us <= first_us and last_us <= clip.out_us for clip in clips)
+    assert found == 3, [(clip.in_us, clip.out_us) for clip in clips]
+
+
 def test_without_a_script_there_is_nothing_to_find(production, client, shot):
     take = Take.objects.create(production=production, name="session")
     page = client.get(f"/productions/{production.pk}/").content.decode()
