@@ -22,7 +22,8 @@ WORK_MS = 180_000
 
 #: What axe looks at: everything, and in the dark what can be different there.
 AXE = {
-    "light": {"resultTypes": ["violations"]},
+    # What is to be pressed measures 24 CSS pixels at least, or has as much room (WCAG 2.2, 2.5.8).
+    "light": {"resultTypes": ["violations"], "rules": {"target-size": {"enabled": True}}},
     "dark": {"resultTypes": ["violations"], "runOnly": ["color-contrast", "link-in-text-block"]},
 }
 
