@@ -143,13 +143,13 @@ def test_a_character_with_a_face_keeps_it_in_the_scene(client, studio):
     odalys = studio.characters.get(name="Odalys")
     client.post("/sample")
     odalys.refresh_from_db()
-    face, sets = odalys.face.name, odalys.mouth.charts.count()
-    assert face and sets == 3
+    face, count = odalys.face.name, odalys.mouth.charts.count()
+    assert face and count == 3
     put_away(Production.objects.get())
     client.post("/sample")
     assert Production.objects.count() == 1 and Production.everything.count() == 2
     odalys.refresh_from_db()
-    assert (odalys.face.name, odalys.mouth.charts.count()) == (face, sets)
+    assert (odalys.face.name, odalys.mouth.charts.count()) == (face, count)
 
 
 def test_who_may_only_look_is_offered_nothing_to_make(client, user, studio):
