@@ -3,6 +3,7 @@
 import functools
 import io
 import struct
+import zipfile
 import zlib
 
 import numpy as np
@@ -59,3 +60,17 @@ def huge_png(width: int = 30_000, height: int = 30_000) -> bytes:
 
     head = struct.pack(">IIBBBBB", width, height, 8, 6, 0, 0, 0)
     return b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head) + chunk(b"IDAT", zlib.compress(b"\0" * 64)) + chunk(b"IEND", b"")
+
+
+def ora(layers, size=(400, 300), mimetype=b"image/openraster", stack=None):
+    """An OpenRaster archive of layers from the top: name, pixels, left, top."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w") as archive:
+        archive.writestr("mimetype", mimetype)
+        rows = "".join(
+            f'<layer name="{name}" src="data/{at}.png" x="{x}" y="{y}"/>' for at, (name, _, x, y) in enumerate(layers)
+        )
+        archive.writestr("stack.xml", stack or f'<image w="{size[0]}" h="{size[1]}"><stack>{rows}</stack></image>')
+        for at, (_, pixels, _, _) in enumerate(layers):
+            archive.writestr(f"data/{at}.png", encoded(pixels))
+    return out.getvalue()

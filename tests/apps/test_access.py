@@ -1,5 +1,6 @@
 import time
 
+from django.core import signing
 from django.test import Client
 from django.urls import get_resolver
 from django.utils import timezone
@@ -128,6 +129,7 @@ def changes(shot):
         "production_dials_in": f"/productions/{shot.production.pk}/dials/in",
         "production_pack": f"/productions/{shot.production.pk}/pack",
         "set_link": f"/shots/{shot.pk}/set/link",
+        "set_withdraw": f"/shots/{shot.pk}/set/withdraw",
         "handover_all_make": f"/productions/{shot.production.pk}/handover/make",
         "shot_background": f"/shots/{shot.pk}/background",
         "job_cancel": f"/jobs/{Job.objects.filter(shot=shot).first().pk}/cancel",
@@ -261,6 +263,25 @@ def test_a_link_for_a_tablet_opens_one_shot_for_a_month_and_no_longer(read_shot,
     monkeypatch.undo()
     type(read_shot).objects.update(archived_at=timezone.now())
     assert visitor.get(page).status_code == 404
+
+
+def test_a_link_that_was_withdrawn_opens_nothing_and_a_new_one_is_another(read_shot, client):
+    guide = f"/shots/{read_shot.pk}/set"
+    assert "Withdraw links" not in client.get(guide).content.decode()
+    first = client.post(f"{guide}/link")["Location"]
+    second = client.post(f"{guide}/link")["Location"]
+    visitor = Client()
+    assert visitor.get(first).status_code == visitor.get(second).status_code == 200
+    assert "Withdraw links" in client.get(guide).content.decode()
+    assert "Withdraw links" not in visitor.get(first).content.decode()
+    assert client.post(f"{guide}/withdraw")["Location"] == guide
+    assert visitor.get(first).status_code == visitor.get(second).status_code == 404
+    assert visitor.get(f"{first}sound").status_code == 404
+    third = client.post(f"{guide}/link")["Location"]
+    assert visitor.get(third).status_code == 200
+    assert visitor.get(first).status_code == 404
+    # Links of before they could be withdrawn name the shot alone.
+    assert visitor.get(f"/set/{signing.dumps(read_shot.pk, salt='at the set')}/").status_code == 404
 
 
 def test_a_stranger_cannot_change_anything(read_shot, stranger):

@@ -7,6 +7,7 @@ import zipfile
 
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.core.management import CommandError, call_command
 
 from tinfork.apps.common.storage import keep_bytes
 from tinfork.apps.handover.packing import pack_production
@@ -102,6 +103,40 @@ def test_it_comes_back_in_another_studio_as_it_was(rich, packed, elsewhere):
 
     return_to(shot=shot, version=shot.soundtrack.versions.get(), by=elsewhere.memberships.get().user)
     assert told(type(shot).objects.get(pk=shot.pk))["tracks"][0]["holds"] == mine["tracks"][0]["holds"]
+
+
+def test_it_is_backed_up_and_restored_by_command(rich, elsewhere, tmp_path):
+    out, said = tmp_path / "night.production.zip", io.StringIO()
+    call_command("back_up", rich.production.name, "-o", str(out), stdout=said)
+    assert said.getvalue().strip() == str(out)
+    assert [path.name for path in tmp_path.iterdir()] == [out.name]
+    call_command("restore", str(out), "--studio", elsewhere.name, stdout=io.StringIO())
+    (made,) = Production.objects.filter(studio=elsewhere)
+    (shot,) = made.shots.filter(name=rich.name)
+    # That studio has characters of these names already.
+    assert json.loads(json.dumps(told(shot)).replace("Odalys 2", "Odalys")) == told(rich)
+    # Two studios have one of that name now.
+    with pytest.raises(CommandError, match="Say whose"):
+        call_command("back_up", rich.production.name, "-o", str(out))
+    call_command("back_up", rich.production.name, "-o", str(out), "--studio", elsewhere.name, stdout=io.StringIO())
+
+
+@pytest.mark.parametrize(
+    ("command", "given", "says"),
+    [
+        ("back_up", ("Nowhere", "-o", "{tmp}/x.zip"), "no production"),
+        ("back_up", ("{name}", "-o", "{tmp}/no/such/folder/x.zip"), "could not be written"),
+        ("restore", ("{tmp}/gone.zip", "--studio", "Elsewhere"), "There is no file"),
+        ("restore", ("{tmp}/bad.zip", "--studio", "Elsewhere"), "backup"),
+        ("restore", ("{tmp}/bad.zip", "--studio", "Nowhere"), "no studio"),
+    ],
+)
+def test_a_command_that_cannot_be_done_says_why_and_leaves_nothing(rich, elsewhere, tmp_path, command, given, says):
+    (tmp_path / "bad.zip").write_bytes(b"PK\x03\x04 not whole")
+    with pytest.raises(CommandError, match=says):
+        call_command(command, *(one.format(tmp=tmp_path, name=rich.production.name) for one in given))
+    assert [path.name for path in tmp_path.iterdir()] == ["bad.zip"]
+    assert not Production.objects.filter(studio=elsewhere).exists()
 
 
 def test_a_damaged_archive_makes_nothing(packed, elsewhere, tmp_path):

@@ -153,7 +153,7 @@ WORDING: dict[str, str | Plural] = {
     # face
     "face.model_damaged": "The model {name} that follows faces is damaged. Run ./run again.",
     "face.no_models": "Faces cannot be followed on this site yet: its models are missing. Run ./run again with a connection. The film can be watched without them.",
-    "face.not_a_picture": "“{name}” is not a picture that can be read. Use PNG, JPEG, WebP or SVG.",
+    "face.not_a_picture": "“{name}” is not a picture that can be read. Use PNG, JPEG, WebP, GIF, TIFF, SVG or OpenRaster.",
     "face.too_large": "“{name}” is larger than {max_face_bytes} MB. Save it smaller.",
     # film
     "film.damaged": "The picture of “{name}” could not be read: it is damaged or of an unknown type.",

@@ -16,7 +16,7 @@ from tinfork.core.formats import character_zip, set_zip
 from tinfork.core.formats.character_zip import PackedCharacter
 from tinfork.core.formats.picture_zip import AnyPicture, Picture
 from tinfork.core.formats.set_zip import PackedSet
-from tinfork.engines.drawings import Prepared, Report, check_size, pixels_of, prepare
+from tinfork.engines.drawings import FORMATS, Prepared, Report, check_size, layers, pixels_of, prepare
 from tinfork.engines.limits import MAX_FACE_BYTES
 from tinfork.engines.raster import png_from_svg
 from tinfork.engines.svg import clean_svg
@@ -30,7 +30,7 @@ def open_face(path: Path, name: str) -> tuple[bytes, str, float]:
 
 
 def prepare_face(data: bytes, name: str) -> tuple[bytes, str, float]:
-    """A face picture made safe: its bytes, its suffix, and its width by its height."""
+    """A face picture made safe, of any kind that drawings have: its bytes, its suffix, and its width by its height."""
     head = data[:4096].lstrip(b"\xef\xbb\xbf \t\r\n")
     if b"<svg" in head or head.startswith((b"<?xml", b"<svg")):
         text, width, height = clean_svg(data, name)
@@ -39,7 +39,9 @@ def prepare_face(data: bytes, name: str) -> tuple[bytes, str, float]:
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore", Image.DecompressionBombWarning)
-            image = Image.open(io.BytesIO(data), formats=("PNG", "WEBP", "JPEG"))
+            image = (
+                _merged(data, name) if head.startswith(b"PK\x03\x04") else Image.open(io.BytesIO(data), formats=FORMATS)
+            )
         check_size(image.width, image.height, name)
         pixels = Image.fromarray(pixels_of(image))
     except (OSError, ValueError, SyntaxError, EOFError, Image.DecompressionBombError):
@@ -54,6 +56,14 @@ def prepare_face(data: bytes, name: str) -> tuple[bytes, str, float]:
         return out.getvalue(), ".jpg", pixels.width / pixels.height
     pixels.save(out, "PNG", compress_level=3)
     return out.getvalue(), ".png", pixels.width / pixels.height
+
+
+def _merged(data: bytes, name: str) -> Image.Image:
+    """The layers of an OpenRaster archive over each other."""
+    first, *others = (Image.fromarray(pixels) for _, pixels in layers(io.BytesIO(data), name))
+    for layer in others:
+        first.alpha_composite(layer)
+    return first
 
 
 #: The largest side of a face picture or a background.

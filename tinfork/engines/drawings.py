@@ -13,7 +13,7 @@ from concurrent.futures import FIRST_COMPLETED, Future, ThreadPoolExecutor, wait
 from dataclasses import dataclass, replace
 from pathlib import Path
 from threading import Event
-from typing import TypeVar
+from typing import IO, TypeVar
 
 import numpy as np
 from defusedxml import DefusedXmlException
@@ -39,7 +39,8 @@ from tinfork.engines.limits import (
 from tinfork.engines.raster import png_from_svg
 from tinfork.engines.svg import check_shape, clean_svg
 
-_FORMATS = ("PNG", "WEBP", "GIF", "TIFF", "JPEG")
+#: The kinds of pictures in pixels that are opened, as Pillow names them.
+FORMATS = ("PNG", "WEBP", "GIF", "TIFF", "JPEG")
 _MOST_MEGAPIXELS = MAX_PICTURE_PIXELS // 1_000_000
 #: SVG is measured at this width in pixels.
 _SVG_MEASURED = 800
@@ -145,7 +146,7 @@ def prepare(path: Path, name: str) -> list[Prepared]:
     if not head:
         raise FormatError("drawing.empty_file", name=name)
     if head.startswith(b"PK\x03\x04"):
-        return [from_pixels(layer, pixels) for layer, pixels in _layers(path, name)]
+        return [from_pixels(layer, pixels) for layer, pixels in layers(path, name)]
     if b"<svg" in head or head.lstrip(b"\xef\xbb\xbf \t\r\n").startswith((b"<?xml", b"<!DOCTYPE svg", b"<svg")):
         return [from_svg(stem, path.read_bytes(), name)]
     # One frame at a time: a file may hold many large ones.
@@ -161,7 +162,7 @@ def _opened(path: Path, name: str) -> Image.Image:
         with warnings.catch_warnings():
             # Our own bound, below, is the lower one.
             warnings.simplefilter("ignore", Image.DecompressionBombWarning)
-            image: Image.Image = Image.open(path, formats=_FORMATS)
+            image: Image.Image = Image.open(path, formats=FORMATS)
     except Image.DecompressionBombError:
         raise FormatError("drawing.too_many_pixels", name=name, most=_MOST_MEGAPIXELS) from None
     except (OSError, ValueError, SyntaxError):
@@ -247,24 +248,24 @@ def _to_srgb(image: Image.Image, profile: bytes) -> Image.Image:
     return turned or image
 
 
-def _layers(path: Path, name: str) -> Iterator[tuple[str, Picture]]:
+def layers(file: Path | IO[bytes], name: str) -> Iterator[tuple[str, Picture]]:
     """The layers of an OpenRaster archive (its `stack.xml` lists them from the top), bottom first."""
     try:
-        with zipfile.ZipFile(path) as archive:
+        with zipfile.ZipFile(file) as archive:
             if _entry(archive, "mimetype", 100).strip() != b"image/openraster":
                 raise KeyError
             stack = fromstring(_entry(archive, "stack.xml", _MOST_STACK_BYTES), forbid_dtd=True)
             width, height = int(stack.get("w", "0")), int(stack.get("h", "0"))
-            layers = [layer for layer in stack.iter("layer") if layer.get("visibility") != "hidden"]
+            listed = [layer for layer in stack.iter("layer") if layer.get("visibility") != "hidden"]
             if width <= 0 or height <= 0:
                 raise ValueError(width, height)
             check_size(width, height, name)
-            if len(layers) > MAX_PICTURES:
+            if len(listed) > MAX_PICTURES:
                 raise FormatError("drawing.too_many_frames", name=name, most=MAX_PICTURES)
             # Each layer is as large as the whole picture, however little is in its file.
-            if width * height * len(layers) > MAX_FILE_PIXELS:
+            if width * height * len(listed) > MAX_FILE_PIXELS:
                 raise FormatError("drawing.too_many_pixels_in_layers", name=name, most=_MOST_MEGAPIXELS)
-            for layer in reversed(layers):
+            for layer in reversed(listed):
                 data = _entry(archive, layer.get("src", ""), MAX_PICTURE_BYTES)
                 image = Image.open(io.BytesIO(data), formats=("PNG",))
                 if image.width * image.height > MAX_PICTURE_PIXELS:

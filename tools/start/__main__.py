@@ -113,6 +113,16 @@ def invite(arguments: list[str]) -> int:
     return _manage("invite", "invite", arguments)
 
 
+def back_up(arguments: list[str]) -> int:
+    """Write a production with everything in it into one file."""
+    return _manage("back-up", "back_up", arguments)
+
+
+def restore(arguments: list[str]) -> int:
+    """Add the production of a backup to a studio."""
+    return _manage("restore", "restore", arguments)
+
+
 def _manage(prog: str, command: str, arguments: list[str]) -> int:
     """A command of Django's on a data folder, whether the site runs on it now or not."""
     parser = _Parser(prog=prog)
@@ -305,6 +315,8 @@ def main() -> int:
         "serve": serve,
         "check-files": check_files,
         "invite": invite,
+        "back-up": back_up,
+        "restore": restore,
         "test": test,
         "check": check,
         "rest": without_browser,

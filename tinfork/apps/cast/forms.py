@@ -42,7 +42,7 @@ class CharacterForm(forms.Form):
         label=Message("Face"),
         required=False,
         help_text=Message("PNG, JPEG, WebP or SVG. Leave empty to show only the mouth."),
-        widget=forms.ClearableFileInput(attrs={"accept": ".png,.jpg,.jpeg,.webp,.svg"}),
+        widget=forms.ClearableFileInput(attrs={"accept": _PICTURES}),
     )
 
     def clean_face(self) -> Any:
@@ -65,8 +65,8 @@ class SetFaceForm(forms.Form):
 
     face = forms.FileField(
         label=Message("Face picture"),
-        error_messages={"required": Message("Choose the face picture: PNG, JPEG, WebP or SVG.")},
-        widget=forms.FileInput(attrs={"accept": ".png,.jpg,.jpeg,.webp,.svg", "class": "form-control form-control-sm"}),
+        error_messages={"required": Message("Choose the face picture: PNG, JPEG, WebP, GIF, TIFF, SVG or OpenRaster.")},
+        widget=forms.FileInput(attrs={"accept": _PICTURES, "class": "form-control form-control-sm"}),
     )
 
     def clean_face(self) -> Any:

@@ -1,9 +1,11 @@
 """The guide beside a stop-motion set: everything it shows, in one document, so that it works without a connection."""
 
 import base64
+import secrets
 from typing import Any
 
 from django.core import signing
+from django.utils.crypto import constant_time_compare
 
 from tinfork.apps.produce.models import Shot
 from tinfork.core.scene.scene import Column, Figure, Scene
@@ -76,14 +78,24 @@ def _heard(scene: Scene) -> list[dict[str, Any]]:
 
 
 def link_for(shot: Shot) -> str:
-    """What opens the guide without an account, for so long: this shot's mouths and its sound, no more."""
-    return signing.dumps(shot.pk, salt=_SALT)
+    """What opens the guide without an account, for so long: this shot's mouths and its sound. It can be withdrawn."""
+    if not shot.set_key:
+        shot.set_key = secrets.token_urlsafe(16)
+        shot.save(update_fields=["set_key"])
+    return signing.dumps([shot.pk, shot.set_key], salt=_SALT)
+
+
+def withdraw_links(shot: Shot) -> None:
+    """No link that was made for the shot opens any more."""
+    shot.set_key = ""
+    shot.save(update_fields=["set_key"])
 
 
 def shot_in(token: str) -> Shot | None:
     """The shot of a link that still opens."""
     try:
-        number = signing.loads(token, salt=_SALT, max_age=LINK_S)
-    except signing.BadSignature:
+        number, key = signing.loads(token, salt=_SALT, max_age=LINK_S)
+    except (signing.BadSignature, TypeError, ValueError):
         return None
-    return Shot.objects.filter(pk=number).first() if isinstance(number, int) else None
+    shot = Shot.objects.filter(pk=number).exclude(set_key="").first() if isinstance(number, int) else None
+    return shot if shot and constant_time_compare(shot.set_key, str(key)) else None

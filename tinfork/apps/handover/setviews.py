@@ -8,7 +8,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from tinfork.apps.common.requests import UserRequest
-from tinfork.apps.handover.atset import link_for, set_document, shot_in
+from tinfork.apps.handover.atset import link_for, set_document, shot_in, withdraw_links
 from tinfork.apps.handover.scenes import scene_of
 from tinfork.apps.people.access import may_change, reach
 from tinfork.apps.produce.models import Shot
@@ -29,6 +29,13 @@ def set_link(request: UserRequest, pk: int) -> HttpResponse:
     """A link that opens the guide on a tablet, without an account."""
     shot = _read(reach(Shot, request.user, change=True, pk=pk))
     return redirect("set_by_link", link_for(shot))
+
+
+@require_POST
+def set_withdraw(request: UserRequest, pk: int) -> HttpResponse:
+    """Links that were made for the guide open it no more."""
+    withdraw_links(_read(reach(Shot, request.user, change=True, pk=pk)))
+    return redirect("at_the_set", pk)
 
 
 @login_not_required

@@ -12,6 +12,7 @@ urlpatterns = [
     path("shots/<int:pk>/bring", bringviews.shot_bring, name="shot_bring"),
     path("shots/<int:pk>/set", setviews.at_the_set, name="at_the_set"),
     path("shots/<int:pk>/set/link", setviews.set_link, name="set_link"),
+    path("shots/<int:pk>/set/withdraw", setviews.set_withdraw, name="set_withdraw"),
     path("set/<str:token>/", setviews.set_by_link, name="set_by_link"),
     path("set/<str:token>/sound", setviews.set_sound, name="set_sound"),
     path("productions/<int:pk>/pack", views.production_pack, name="production_pack"),

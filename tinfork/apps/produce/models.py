@@ -105,6 +105,8 @@ class Shot(models.Model):
     boil = models.JSONField(
         default=dict, blank=True, help_text="How lines boil: strength and rhythm; nothing: not at all."
     )
+    #: What links to the guide at the set must bring; none where there is no link, or it was withdrawn.
+    set_key = models.CharField(max_length=32, blank=True)
     created_at = models.DateTimeField(auto_now_add=True)
     archived_at = models.DateTimeField(null=True, blank=True)
 

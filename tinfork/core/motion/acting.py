@@ -203,7 +203,7 @@ def _blinks(stage: Stage, amount: float, dice: random.Random) -> Iterator[Gestur
     often = 0.25 + 0.75 * amount
     ends = [end + dice.randint(-1, 3) for _, end in talking if dice.random() < often]
     at = 0
-    wanted: list[tuple[int, str]] = []
+    wanted: list[tuple[int, Message]] = []
     while at < stage.frames:
         is_talking = any(start <= at < end for start, end in talking)
         a_minute = (_BLINKS_TALKING if is_talking else _BLINKS_AT_REST) * (0.3 + amount)

@@ -28,7 +28,9 @@ def shot_background(request: UserRequest, pk: int) -> HttpResponseBase:
         return serve_file(request, shot.background, PICTURE_TYPES[suffix])
     file = request.FILES.get("picture")
     if file is None or not file.size:
-        return JsonResponse({"error": str(Message("Choose a picture: PNG, JPEG, WebP or SVG."))}, status=422)
+        return JsonResponse(
+            {"error": str(Message("Choose a picture: PNG, JPEG, WebP, GIF, TIFF, SVG or OpenRaster."))}, status=422
+        )
     if file.size > MAX_FACE_BYTES:
         return JsonResponse(
             {
