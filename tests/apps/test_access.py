@@ -11,9 +11,14 @@ from tinfork.apps.common.storage import keep_bytes
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.reading.actions.layout import hang_background
 from tinfork.apps.reference.models import Reference
+from tinfork.apps.review.models import ReviewLink
 from tinfork.apps.sound.models import Reel
 
 PUBLIC = {"healthy"}
+
+
+def review_of(shot):
+    return ReviewLink.objects.get_or_create(production=shot.production, digest="x")[0]
 
 
 def addresses(shot):
@@ -44,6 +49,8 @@ def addresses(shot):
         "small_drawings": f"/cast/{shot.character.pk}/drawings.json",
         "plain_head": f"/cast/{shot.character.pk}/head.svg",
         "production_edit": f"/productions/{shot.production.pk}/edit",
+        "reviews": f"/productions/{shot.production.pk}/reviews",
+        "remarks": f"/shots/{shot.pk}/remarks",
         "production_dials": f"/productions/{shot.production.pk}/dials.json",
         "shot_sound": f"/shots/{shot.pk}/sound",
         "shot_sound_document": f"/shots/{shot.pk}/sound.json",
@@ -129,6 +136,9 @@ def changes(shot):
         "production_dials_in": f"/productions/{shot.production.pk}/dials/in",
         "production_pack": f"/productions/{shot.production.pk}/pack",
         "set_link": f"/shots/{shot.pk}/set/link",
+        "review_new": f"/productions/{shot.production.pk}/reviews/new",
+        "review_withdraw": f"/reviews/{review_of(shot).pk}/withdraw",
+        "remark_new": f"/shots/{shot.pk}/remarks/new",
         "set_withdraw": f"/shots/{shot.pk}/set/withdraw",
         "handover_all_make": f"/productions/{shot.production.pk}/handover/make",
         "shot_background": f"/shots/{shot.pk}/background",
@@ -210,6 +220,10 @@ OWN = {
     "productions",
     "archive",
     # By a link, which nobody needs to sign in for.
+    "review",
+    "review_film",
+    "review_remarks",
+    "review_decide",
     "set_by_link",
     "set_sound",
     "production_new",

@@ -10,6 +10,7 @@ from django.test import override_settings
 from django.utils.translation import trans_real
 
 from tests.apps.test_access import addresses
+from tests.apps.test_review import made
 from tests.pseudo import LANGUAGE, make_language, marked, texts_of, unmarked
 from tinfork.apps.cast.models import Chart, Drawing
 from tinfork.apps.jobs.models import Job
@@ -19,7 +20,7 @@ from tools.messages import DOMAINS, LOCALE, catalogue
 
 #: What people named, and what has the same name in every language.
 NAMES = {
-    "Odalys", "Brindle", "Pim", "odalys@tinfork.example", "take.wav", "talk.wav", "reel", "me", "Mouth",
+    "Odalys", "Brindle", "Pim", "Ms Kettle", "odalys@tinfork.example", "take.wav", "talk.wav", "reel", "me", "Mouth",
     "dz", "ts", "IPA", ".mp4", ".pdf", ".csv", ".weights.json", ".zip", ".json",
     # What Django and the account's forms say has translations of its own.
     "Email address", "Email", "Password", "Your password can’t be a commonly used password.",
@@ -72,6 +73,7 @@ def test_no_page_says_what_translators_are_not_given(spoken, client, read_shot):
         "productions": "/", "cast": "/cast/", "jobs": "/jobs/", "archive": "/archive",
         "production_new": "/productions/new", "cast_archived": "/cast/?archived=1",
     }  # fmt: skip
+    pages["review"] = made(client, read_shot)
     for kind in ("movie", "sheet-pdf", "csv", "weights"):
         pages[f"handover {kind}"] = f"/shots/{read_shot.pk}/handover?as={kind}"
     left = {}

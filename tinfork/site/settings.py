@@ -53,6 +53,7 @@ INSTALLED_APPS = [
     "tinfork.apps.pronounce",
     "tinfork.apps.desk",
     "tinfork.apps.handover",
+    "tinfork.apps.review",
     "tinfork.apps.help",
     "tinfork.apps.jobs",
     "allauth",

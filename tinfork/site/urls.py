@@ -19,6 +19,7 @@ urlpatterns = [
     path("shots/", include("tinfork.apps.desk.urls")),
     path("", include("tinfork.apps.reference.urls")),
     path("", include("tinfork.apps.handover.urls")),
+    path("", include("tinfork.apps.review.urls")),
     path("", include("tinfork.apps.help.urls")),
     path("jobs/", include("tinfork.apps.jobs.urls")),
     path("messages.js", messages_script, name="messages_script"),

@@ -82,7 +82,7 @@ def _many(job: Job, production: Production, exporter: Exporter, values: Values, 
     if not shots:
         raise TimingError("None of these shots has been read yet. Read their tracks first.")
     if job.options.get("reel"):
-        _reel(shots, exporter, values, out, report)
+        write_reel(shots, exporter, values, out, report)
         return
     rows = []
     with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED, allowZip64=True) as archive:
@@ -107,7 +107,7 @@ def _many(job: Job, production: Production, exporter: Exporter, values: Values, 
         add_bytes(archive, "manifest.json", json.dumps(manifest, ensure_ascii=False, indent=1).encode())
 
 
-def _reel(shots: Sequence[Shot], exporter: Exporter, values: Values, out: IO[bytes], report: Report) -> None:
+def write_reel(shots: Sequence[Shot], exporter: Exporter, values: Values, out: IO[bytes], report: Report) -> None:
     """All shots one after another as one movie."""
     suffix = exporter.file_type(values)[0]
     with tempfile.TemporaryDirectory(prefix="tinfork-") as folder:

@@ -6,7 +6,8 @@ from tinfork.core.messages import Message
 
 #: Chapters of the guide, by their addresses.
 FIRST_STEPS, PRODUCTION, SOUND, CAST = "first-steps", "a-production-and-its-shots", "sound-and-words", "characters"
-DESK, PICTURE, HAND_OVER, TROUBLE = "the-desk", "the-picture-and-acting", "hand-over", "when-something-goes-wrong"
+DESK, PICTURE, HAND_OVER = "the-desk", "the-picture-and-acting", "hand-over"
+REVIEW, TROUBLE = "review-and-approval", "when-something-goes-wrong"
 
 #: What a page is about, by the beginning of its address' name; the longest that fits counts.
 _PAGES = {
@@ -20,6 +21,8 @@ _PAGES = {
     "pronunciation": SOUND,
     "desk": DESK,
     "handover": HAND_OVER,
+    "remark": REVIEW,
+    "review": REVIEW,
     "shot_bring": HAND_OVER,
     "at_the_set": HAND_OVER,
     "cast": CAST,

@@ -71,6 +71,7 @@ class Job(models.Model):
         FIND = "find", Message("Finding the script's lines")
         REFERENCE = "reference", Message("Opening the reference film")
         FACES = "faces", Message("Following the face")
+        REVIEW = "review", Message("Making the review film")
 
     OPEN = (State.WAITING, State.RUNNING)
 

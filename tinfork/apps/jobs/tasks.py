@@ -63,6 +63,7 @@ _WORK = {
     Job.Kind.SCRIPT: "tinfork.apps.script.work",
     Job.Kind.REFERENCE: "tinfork.apps.reference.work",
     Job.Kind.FACES: "tinfork.apps.reference.work",
+    Job.Kind.REVIEW: "tinfork.apps.review.work",
 }
 
 

@@ -54,6 +54,9 @@ def count_anew(shots: QuerySet[Shot]) -> None:
 
 
 def _all(shot: Shot) -> Iterator[Look]:
+    # What is said of a shot is about its reading, and is one of its second looks.
+    from tinfork.apps.review.remarks import looks_at_remarks
+
     soundtrack = shot.soundtrack
     reading = soundtrack.reading
     turns = tuple(Turn(p.turn.speaker, p.turn.start_us, p.turn.end_us) for p in placed_turns(soundtrack.content))
@@ -74,6 +77,7 @@ def _all(shot: Shot) -> Iterator[Look]:
         ]
         _HEARD.put(shot.pk, (asked, heard))
     yield from heard
+    yield from looks_at_remarks(shot)
     for character in shot.characters:
         _, lost = frame_pins(shot, str(character.pk), character.mouth)
         who = str(character.pk)

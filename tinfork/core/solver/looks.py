@@ -32,6 +32,10 @@ _HEARD_SHARE = 0.25
 _MOST_ANSWERS = 3
 
 
+#: The kind of what somebody said in a review.
+REMARK = "remark"
+
+
 @dataclass(frozen=True, slots=True)
 class Look:
     """A place `[start_us, end_us)`, why it is worth a look, how bad it is (0 to 1), and what caused it as a short

@@ -62,7 +62,7 @@ export class Looks {
     const all = this.parts.shot.looks.length;
     const look = open[at];
     this.part("count").textContent = all ? (look ? gettext("{number} of {count}", { number: at + 1, count: open.length }) : gettext("{count} left of {all}", { count: open.length, all })) : gettext("none");
-    this.part("look").textContent = look ? `${look.text}.` : "";
+    this.part("look").textContent = look ? look.text.replace(/(?<![.!?”])$/, ".") : "";
     this.offer(look?.corrections || []);
     for (const button of /** @type {NodeListOf<HTMLButtonElement>} */ (this.root.querySelectorAll("[data-look]"))) {
       button.disabled = ["settle", "correct"].includes(button.dataset.look || "") ? !look : !open.length;

@@ -1,0 +1,99 @@
+"""Review links with the film they show, remarks on frames, and decisions."""
+
+from django.conf import settings
+from django.db import models
+from django.utils import timezone
+
+from tinfork.apps.produce.models import Production, Shot
+from tinfork.apps.reading.models import Version
+from tinfork.core.messages import Message
+
+MAX_REMARK_CHARACTERS = 2_000
+
+
+class ReviewLink(models.Model):
+    """A link that shows shots as they were when it was made, to whoever has it, until it ends or is withdrawn.
+
+    Only a digest of the token is kept (SHA-256): what is in the database opens nothing. `film` is all shots one after
+    another; it is there once its job is done.
+    """
+
+    STUDIO_PATH = "production__studio"
+
+    production = models.ForeignKey(Production, models.CASCADE, related_name="review_links")
+    digest = models.CharField(max_length=64, unique=True)
+    for_whom = models.CharField(max_length=80, blank=True)
+    password = models.CharField(max_length=128, blank=True)
+    film = models.FileField(blank=True)
+    ends_at = models.DateTimeField(null=True)
+    withdrawn_at = models.DateTimeField(null=True)
+    openings = models.PositiveIntegerField(default=0)
+    opened_at = models.DateTimeField(null=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True, related_name="+")
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-pk"]
+
+    @property
+    def is_open(self) -> bool:
+        """Whether it still opens."""
+        return self.withdrawn_at is None and (self.ends_at is None or self.ends_at > timezone.now())
+
+
+class ReviewedShot(models.Model):
+    """A shot in a link's film: from which of its frames (at the production's rate), how many, and the version that was
+    kept of it.
+    """
+
+    STUDIO_PATH = "link__production__studio"
+
+    link = models.ForeignKey(ReviewLink, models.CASCADE, related_name="reviewed")
+    shot = models.ForeignKey(Shot, models.CASCADE, related_name="reviewed")
+    version = models.ForeignKey(Version, models.SET_NULL, null=True, related_name="+")
+    start = models.PositiveIntegerField(default=0)
+    frames = models.PositiveIntegerField(default=0)
+
+    class Meta:
+        ordering = ["link", "start", "pk"]
+        constraints = [models.UniqueConstraint(fields=["link", "shot"], name="shot_once_a_review_link")]
+
+
+class Remark(models.Model):
+    """What somebody said to a frame of a shot, through a link or as a member; or an answer to that."""
+
+    STUDIO_PATH = "shot__production__studio"
+
+    shot = models.ForeignKey(Shot, models.CASCADE, related_name="remarks")
+    link = models.ForeignKey(ReviewLink, models.SET_NULL, null=True, related_name="remarks")
+    answers_to = models.ForeignKey("self", models.CASCADE, null=True, related_name="answers")
+    at_us = models.PositiveBigIntegerField(default=0)
+    text = models.TextField(max_length=MAX_REMARK_CHARACTERS)
+    name = models.CharField(max_length=80)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True, related_name="+")
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["at_us", "pk"]
+
+
+class Decision(models.Model):
+    """Somebody's yes to a version of a shot, or their wish for changes; the newest counts."""
+
+    STUDIO_PATH = "shot__production__studio"
+
+    class Verdict(models.TextChoices):
+        APPROVED = "approved", Message("Approved")
+        CHANGES = "changes", Message("Changes requested")
+
+    shot = models.ForeignKey(Shot, models.CASCADE, related_name="decisions")
+    link = models.ForeignKey(ReviewLink, models.SET_NULL, null=True, related_name="decisions")
+    version = models.ForeignKey(Version, models.SET_NULL, null=True, related_name="+")
+    #: The shot's revision that was decided about: a later one is another shot.
+    revision = models.PositiveIntegerField(default=0)
+    verdict = models.CharField(max_length=12, choices=Verdict.choices)
+    name = models.CharField(max_length=80)
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-pk"]

@@ -1,0 +1,136 @@
+"""What a review link opens, for whoever has it: a film, what is said of it, a decision. Nothing else of the studio."""
+
+from typing import Any
+
+from django.contrib.auth.decorators import login_not_required
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
+from django.http.response import HttpResponseBase
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_POST
+
+from tinfork.apps.common.door import read_json, whole_number
+from tinfork.apps.common.serve import serve_file
+from tinfork.apps.jobs.models import Job
+from tinfork.apps.review.links import count_opening, is_right_password, link_of
+from tinfork.apps.review.models import ReviewedShot, ReviewLink
+from tinfork.apps.review.remarks import add_remark, decide, remarks_document
+from tinfork.core.errors import TinForkError
+
+#: What is sent at once, at most.
+_MAX_BYTES = 16 * 1024
+
+
+def _linked(request: HttpRequest, token: str) -> ReviewLink:
+    """The link, where it opens and its password was said; else 404."""
+    link = link_of(token)
+    if link is None or (link.password and request.session.get(f"review-{link.pk}") != link.password):
+        raise Http404
+    return link
+
+
+@login_not_required
+def review(request: HttpRequest, token: str) -> HttpResponse:
+    """The film with its shots; before it the password, where there is one."""
+    link = link_of(token)
+    if link is None:
+        return render(request, "review/closed.html", status=404)
+    if link.password and request.session.get(f"review-{link.pk}") != link.password:
+        return _password(request, link, token)
+    if request.method == "POST":
+        return redirect("review", token)
+    count_opening(link)
+    job = Job.objects.filter(kind=Job.Kind.REVIEW, options__link=link.pk).first()
+    context = {"link": link, "token": token, "document": _document(link), "is_broken": bool(job and job.error)}
+    return render(request, "review/review.html", context)
+
+
+def _password(request: HttpRequest, link: ReviewLink, token: str) -> HttpResponse:
+    error = ""
+    if request.method == "POST":
+        try:
+            if is_right_password(link, request.POST.get("password", "")):
+                # Another password for the same link has to be said again.
+                request.session[f"review-{link.pk}"] = link.password
+                return redirect("review", token)
+            error = "wrong"
+        except TinForkError as wrong:
+            error = str(wrong)
+    return render(request, "review/password.html", {"link": link, "error": error}, status=422 if error else 200)
+
+
+def _document(link: ReviewLink) -> dict[str, Any]:
+    rate = link.production.rate
+    return {
+        "rate": [rate.value.numerator, rate.value.denominator],
+        "shots": [
+            {
+                "id": one.shot_id,
+                "name": one.shot.name,
+                "start": one.start,
+                "frames": one.frames,
+                "firstFrame": one.shot.first_frame,
+                "verdict": next((d.verdict for d in one.shot.decisions.all() if d.link_id == link.pk), ""),
+            }
+            for one in _reviewed(link)
+        ],
+        "remarks": _remarks(link),
+    }
+
+
+def _reviewed(link: ReviewLink) -> list[ReviewedShot]:
+    """The shots that it shows and that are still there."""
+    rows = link.reviewed.select_related("shot__production").prefetch_related("shot__decisions")
+    return [one for one in rows if one.shot.archived_at is None]
+
+
+def _remarks(link: ReviewLink) -> list[dict[str, Any]]:
+    return [remark for one in _reviewed(link) for remark in remarks_document(one.shot, link)]
+
+
+@login_not_required
+def review_film(request: HttpRequest, token: str) -> HttpResponseBase:
+    """The film, in the ranges that a player asks for."""
+    link = _linked(request, token)
+    if not link.film:
+        raise Http404
+    return serve_file(request, link.film, "video/mp4")
+
+
+@login_not_required
+def review_remarks(request: HttpRequest, token: str) -> JsonResponse:
+    """What was said through this link; a new remark is added first."""
+    link = _linked(request, token)
+    if request.method == "POST":
+        told = _sent(request)
+        add_remark(
+            shot=_shot(link, told.get("shot")).shot,
+            text=str(told.get("text", "")),
+            name=str(told.get("name", "")),
+            frame=whole_number(str(told.get("frame", ""))) or 0,
+            link=link,
+        )
+    return JsonResponse({"remarks": _remarks(link)})
+
+
+@require_POST
+@login_not_required
+def review_decide(request: HttpRequest, token: str) -> JsonResponse:
+    """A shot is approved, or changes are requested."""
+    link = _linked(request, token)
+    told = _sent(request)
+    made = decide(
+        reviewed=_shot(link, told.get("shot")), verdict=str(told.get("verdict", "")), name=str(told.get("name", ""))
+    )
+    return JsonResponse({"verdict": made.verdict})
+
+
+def _sent(request: HttpRequest) -> dict[str, Any]:
+    told = read_json(request.body, most_bytes=_MAX_BYTES)
+    return told if isinstance(told, dict) else {}
+
+
+def _shot(link: ReviewLink, number: object) -> ReviewedShot:
+    found = next((one for one in _reviewed(link) if one.shot_id == number), None)
+    if found is None:
+        raise Http404
+    return found

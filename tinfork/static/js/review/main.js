@@ -1,0 +1,198 @@
+/** The page behind a review link: the film frame by frame, remarks on frames, a decision for each shot. */
+
+import { gettext } from "../lib/gettext.js";
+import { Film } from "./model.js";
+
+const find = (/** @type {string} */ selector) => /** @type {any} */ (document.querySelector(selector));
+
+/** @type {import("./model.js").ReviewDocument} */
+const told = JSON.parse(find("#review-document").textContent);
+const film = new Film(told);
+const { dataset } = find("main");
+/** A film that is still being made is looked for so often (milliseconds). */
+const LOOK_MS = 3000;
+
+/** @param {string} address @param {Record<string, unknown>} [sent] */
+async function ask(address, sent) {
+  const answer = await fetch(address, sent && {
+    method: "POST",
+    headers: { "Content-Type": "application/json", "X-CSRFToken": find("[name=csrfmiddlewaretoken]").value },
+    body: JSON.stringify(sent),
+  });
+  const found = await answer.json().catch(() => ({}));
+  if (!answer.ok) throw new Error(found.error || gettext("This could not be sent. Check the connection, then try again."));
+  return found;
+}
+
+class Player {
+  constructor(/** @type {HTMLVideoElement} */ video) {
+    this.video = video;
+    this.isLooped = false;
+    find("#at").max = String(Math.max(0, film.frames - 1));
+    find("#at").addEventListener("input", () => this.go(Number(find("#at").value)));
+    for (const button of document.querySelectorAll("[data-do]")) button.addEventListener("click", () => this.act(/** @type {HTMLElement} */ (button)));
+    for (const kind of ["play", "pause", "seeked", "timeupdate"]) video.addEventListener(kind, () => this.show());
+    document.addEventListener("keydown", (event) => this.key(event));
+    this.follow();
+    this.show();
+  }
+
+  get frame() {
+    return film.frameAt(this.video.currentTime);
+  }
+
+  go(/** @type {number} */ frame) {
+    this.video.currentTime = film.timeOf(Math.min(film.frames - 1, Math.max(0, frame)));
+  }
+
+  step(/** @type {number} */ by) {
+    this.video.pause();
+    this.go(this.frame + by);
+  }
+
+  toggle() {
+    if (this.video.paused) this.video.play().catch(() => {});
+    else this.video.pause();
+  }
+
+  act(/** @type {HTMLElement} */ button) {
+    const does = /** @type {Record<string, () => void>} */ ({
+      play: () => this.toggle(),
+      back: () => this.step(-1),
+      on: () => this.step(1),
+      slow: () => {
+        this.video.playbackRate = this.video.playbackRate === 1 ? 0.5 : 1;
+        button.setAttribute("aria-pressed", String(this.video.playbackRate !== 1));
+      },
+      loop: () => {
+        this.isLooped = !this.isLooped;
+        button.setAttribute("aria-pressed", String(this.isLooped));
+      },
+      full: () => (document.fullscreenElement ? document.exitFullscreen() : this.video.requestFullscreen?.()),
+    });
+    does[button.dataset.do || ""]?.();
+  }
+
+  key(/** @type {KeyboardEvent} */ event) {
+    if (event.target instanceof Element && event.target.closest("input:not([type=range]), textarea, button")) return;
+    const does = /** @type {Record<string, () => void>} */ ({ " ": () => this.toggle(), ArrowLeft: () => this.step(-1), ArrowRight: () => this.step(1) });
+    if (!does[event.key]) return;
+    event.preventDefault();
+    does[event.key]();
+  }
+
+  /** While it plays, each picture that is drawn is looked at: a looped shot goes back at its end. */
+  follow() {
+    const { frame } = this;
+    if (this.isLooped && !this.video.paused) {
+      const shot = this.looped || film.shotAt(frame);
+      if (shot && frame >= shot.start + shot.frames - 1) this.go(shot.start);
+      this.looped = shot;
+    } else this.looped = null;
+    if (!this.video.paused) this.show();
+    requestAnimationFrame(() => this.follow());
+  }
+
+  show() {
+    const { frame } = this;
+    const shot = film.shotAt(frame);
+    if (!shot) return;
+    find("#at").value = String(frame);
+    find("#where").textContent = `${shot.name} · ${film.label(frame)}`;
+    find("[data-do=play]").textContent = this.video.paused ? gettext("Play") : gettext("Pause");
+    find("#say-where").textContent = gettext("Remark on {shot}, frame {frame}", { shot: shot.name, frame: film.label(frame) });
+    find("#shot").textContent = shot.name;
+    find("#verdict").textContent = { approved: gettext("Approved"), changes: gettext("Changes requested"), "": gettext("Not decided yet") }[shot.verdict] || "";
+  }
+}
+
+class Said {
+  constructor(/** @type {Player} */ player) {
+    this.player = player;
+    this.form = find("#say");
+    this.name.value = localStorage.getItem("tinfork-review-name") || "";
+    this.form.addEventListener("submit", (/** @type {SubmitEvent} */ event) => {
+      event.preventDefault();
+      this.send();
+    });
+    for (const button of /** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll("[data-verdict]"))) button.addEventListener("click", () => this.decide(button.dataset.verdict || ""));
+    this.lay();
+  }
+
+  /** @returns {HTMLInputElement} */
+  get name() {
+    return this.form.elements.namedItem("name");
+  }
+
+  /** Do something that may be refused, and say why it was. @param {() => Promise<void>} doing */
+  async attempt(doing) {
+    find("#trouble").textContent = "";
+    try {
+      localStorage.setItem("tinfork-review-name", this.name.value);
+      await doing();
+    } catch (error) {
+      find("#trouble").textContent = /** @type {Error} */ (error).message;
+    }
+  }
+
+  send() {
+    const { frame } = this.player;
+    const shot = film.shotAt(frame);
+    const text = this.form.elements.namedItem("text");
+    this.player.video.pause();
+    return this.attempt(async () => {
+      const answer = await ask(dataset.remarks || "", { shot: shot.id, frame: frame - shot.start, name: this.name.value, text: text.value });
+      told.remarks = answer.remarks;
+      text.value = "";
+      this.lay();
+    });
+  }
+
+  decide(/** @type {string} */ verdict) {
+    const shot = film.shotAt(this.player.frame);
+    if (!this.name.reportValidity()) return;
+    this.attempt(async () => {
+      shot.verdict = (await ask(dataset.decide || "", { shot: shot.id, verdict, name: this.name.value })).verdict;
+      this.player.show();
+    });
+  }
+
+  lay() {
+    const all = told.remarks.map((remark) => ({ remark, frame: film.frameOf(remark) })).sort((a, b) => a.frame - b.frame);
+    find("#remarks").replaceChildren(...all.map(({ remark, frame }) => this.row(remark, frame)));
+    const marks = all.map(({ frame }) => place("i", frame));
+    find("#marks").replaceChildren(...marks, ...film.shots.slice(1).map((shot) => place("b", shot.start)));
+  }
+
+  /** @param {import("./model.js").Remark} remark @param {number} frame */
+  row(remark, frame) {
+    const row = /** @type {HTMLElement} */ (find("#remark").content.firstElementChild.cloneNode(true));
+    const go = /** @type {HTMLElement} */ (row.querySelector(".go"));
+    go.textContent = film.label(frame);
+    go.setAttribute("aria-label", gettext("Go to frame {frame}", { frame: film.label(frame) }));
+    go.addEventListener("click", () => {
+      this.player.video.pause();
+      this.player.go(frame);
+    });
+    row.classList.toggle("is-settled", remark.settled);
+    /** @type {HTMLElement} */ (row.querySelector("strong")).textContent = remark.name;
+    const said = [remark.text, ...remark.answers.map((one) => `${one.name}: ${one.text}`)];
+    /** @type {HTMLElement} */ (row.querySelector("p")).textContent = said.join("\n");
+    return row;
+  }
+}
+
+/** A mark over the line of the film. @param {string} kind @param {number} frame */
+function place(kind, frame) {
+  const mark = document.createElement(kind);
+  mark.style.left = `${(100 * frame) / Math.max(1, film.frames - 1)}%`;
+  return mark;
+}
+
+const video = find("#film");
+if (video) new Said(new Player(video));
+else if (find("#waits")) {
+  setInterval(async () => {
+    if ((await fetch(dataset.film || "", { headers: { Range: "bytes=0-0" } })).ok) window.location.reload();
+  }, LOOK_MS);
+}

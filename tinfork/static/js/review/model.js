@@ -1,0 +1,42 @@
+/** What a review link shows, as numbers: frames of the film, and whose they are. No page in here. */
+
+/** @typedef {{id: number, name: string, start: number, frames: number, firstFrame: number, verdict: string}} ReviewedShot */
+/** @typedef {{id: number, shot: number, frame: number, name: string, text: string, settled: boolean,
+ *   answers: Array<{name: string, text: string}>}} Remark `frame`: of its shot, from 0 */
+/** @typedef {{rate: [number, number], shots: ReviewedShot[], remarks: Remark[]}} ReviewDocument */
+
+export class Film {
+  constructor(/** @type {ReviewDocument} */ told) {
+    this.perSecond = told.rate[0] / told.rate[1];
+    this.shots = told.shots;
+    const last = told.shots[told.shots.length - 1];
+    this.frames = last ? last.start + last.frames : 0;
+  }
+
+  /** The frame that is seen at a time (seconds). */
+  frameAt(/** @type {number} */ time) {
+    return Math.min(Math.max(0, this.frames - 1), Math.max(0, Math.floor(time * this.perSecond + 1e-6)));
+  }
+
+  /** A time inside a frame (seconds): its middle, which no rounding of a player takes for another frame. */
+  timeOf(/** @type {number} */ frame) {
+    return (frame + 0.5) / this.perSecond;
+  }
+
+  /** The shot that a frame of the film belongs to. */
+  shotAt(/** @type {number} */ frame) {
+    return this.shots.findLast((shot) => shot.start <= frame) || this.shots[0];
+  }
+
+  /** The frame of the film that a remark is about; -1 where its shot is not shown. */
+  frameOf(/** @type {Remark} */ remark) {
+    const shot = this.shots.find((one) => one.id === remark.shot);
+    return shot ? shot.start + Math.min(remark.frame, Math.max(0, shot.frames - 1)) : -1;
+  }
+
+  /** How a frame of the film is called: as in its shot. */
+  label(/** @type {number} */ frame) {
+    const shot = this.shotAt(frame);
+    return shot ? String(shot.firstFrame + frame - shot.start).padStart(4, "0") : "";
+  }
+}
