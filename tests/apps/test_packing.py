@@ -19,6 +19,9 @@ from tinfork.apps.people.models import User
 from tinfork.apps.produce.models import Production
 from tinfork.apps.reading.actions.layout import hang_background
 from tinfork.apps.reading.actions.versions import keep_version
+from tinfork.apps.reading.models import Soundtrack
+from tinfork.apps.review.models import Decision
+from tinfork.apps.review.remarks import add_remark, key_of, remarks_document
 from tinfork.core.errors import FormatError
 from tinfork.core.formats.reading_json import of_scene
 from tinfork.engines.characters import prepare_face
@@ -103,6 +106,32 @@ def test_it_comes_back_in_another_studio_as_it_was(rich, packed, elsewhere):
 
     return_to(shot=shot, version=shot.soundtrack.versions.get(), by=elsewhere.memberships.get().user)
     assert told(type(shot).objects.get(pk=shot.pk))["tracks"][0]["holds"] == mine["tracks"][0]["holds"]
+
+
+def test_what_was_said_and_decided_comes_back(rich, elsewhere, tmp_path):
+    open_one = add_remark(shot=rich, text="Wider.", name="Ms Kettle", frame=4)
+    add_remark(shot=rich, text="Done.", name="odalys", answers_to=open_one)
+    settled = add_remark(shot=rich, text="Hold this.", name="Ms Kettle", frame=9)
+    Soundtrack.objects.filter(shot=rich).update(settled=["another", key_of(settled)])
+    row = Soundtrack.objects.get(shot=rich)
+    Decision.objects.create(shot=rich, verdict="changes", name="Ms Kettle", revision=1)
+    Decision.objects.create(
+        shot=rich, verdict="approved", name="Ms Kettle", revision=row.revision, version=row.versions.get()
+    )
+    path = tmp_path / "said.zip"
+    with path.open("wb") as out:
+        pack_production(type(rich.production).objects.get(pk=rich.production.pk), out, quiet)
+    (shot,) = unpack_production(elsewhere, path, None, quiet, lambda production: None).shots.all()
+    said, told_there = remarks_document(rich), remarks_document(shot)
+    assert [{**one, "id": 0, "shot": 0} for one in told_there] == [{**one, "id": 0, "shot": 0} for one in said]
+    assert [one["settled"] for one in told_there] == [False, True]
+    assert [(d.verdict, d.version and d.version.name) for d in shot.decisions.all()] == [
+        ("approved", "first"),
+        ("changes", None),
+    ]
+    # What was approved is what is there; what was not, is not.
+    revision = Soundtrack.objects.get(shot=shot).revision
+    assert [d.revision == revision for d in shot.decisions.all()] == [True, False]
 
 
 def test_it_is_backed_up_and_restored_by_command(rich, elsewhere, tmp_path):

@@ -24,6 +24,7 @@ from tinfork.apps.produce.models import Production, Shot
 from tinfork.apps.reading.actions.beside import GROUND
 from tinfork.apps.reading.models import SetStretch
 from tinfork.apps.reading.queries import soundtrack_of
+from tinfork.apps.review.packing import packed_reviews
 from tinfork.apps.sound.models import Take
 from tinfork.core.formats import reading_json
 from tinfork.core.messages import Message
@@ -161,6 +162,8 @@ def _shot(archive: zipfile.ZipFile, shot: Shot, number: int) -> dict[str, Any]:
         "warnings": soundtrack.warnings,
         "stretches": [list(stretch) for stretch in stretches],
         "versions": versions,
+        "revision": soundtrack.revision,
+        "reviews": packed_reviews(shot, soundtrack.settled),
     }
     return row
 

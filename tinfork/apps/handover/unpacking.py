@@ -24,6 +24,7 @@ from tinfork.apps.pronounce.models import Pronunciation
 from tinfork.apps.reading.actions.beside import BOIL, DIALS, GROUND, STAND, STRETCHES
 from tinfork.apps.reading.models import SetStretch, Soundtrack, TakeUse, Version
 from tinfork.apps.reading.work.opening import look_into
+from tinfork.apps.review.packing import unpack_reviews
 from tinfork.apps.sound.actions import finish_take
 from tinfork.apps.sound.models import Reel, Take
 from tinfork.core.clock import FrameRate
@@ -311,6 +312,7 @@ class _Unpacking:
                 beside=self._beside(shot, version["beside"], stretches),
                 by=self.by,
             )
+        unpack_reviews(row, about.get("reviews", {}), int(about.get("revision", 0)))
 
     def _beside(self, shot: Shot, beside: dict[str, Any], stretches: dict[int, int]) -> dict[str, Any]:
         """What a version keeps beside its document; `stretches` are the new numbers of those that are there."""

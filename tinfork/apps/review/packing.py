@@ -1,0 +1,75 @@
+"""Remarks and decisions as parts of a production's archive."""
+
+from datetime import datetime
+from typing import Any
+
+from tinfork.apps.produce.models import Shot
+from tinfork.apps.reading.models import Soundtrack, Version
+from tinfork.apps.review.models import MAX_REMARK_CHARACTERS, Decision, Remark
+from tinfork.apps.review.remarks import MAX_REMARKS, key_of
+
+
+def packed_reviews(shot: Shot, settled: list[str]) -> dict[str, Any]:
+    """What was said and decided about a shot, without the links it came through. A settled remark says so itself: its
+    key is of where it was packed.
+    """
+    own = set(settled)
+    return {
+        "remarks": [
+            {**_said(remark), "at_us": remark.at_us, "settled": key_of(remark) in own}
+            | {"answers": [_said(answer) for answer in remark.answers.order_by("pk")]}
+            for remark in shot.remarks.filter(answers_to=None)
+        ],
+        "decisions": [
+            {
+                "verdict": one.verdict,
+                "name": one.name,
+                "made_at": one.made_at.isoformat(),
+                "version": one.version.name if one.version else "",
+                "revision": one.revision,
+            }
+            for one in shot.decisions.select_related("version").order_by("pk")
+        ],
+    }
+
+
+def _said(remark: Remark) -> dict[str, str]:
+    return {"name": remark.name, "text": remark.text, "made_at": remark.made_at.isoformat()}
+
+
+def unpack_reviews(row: Soundtrack, packed: dict[str, Any], revision: int) -> None:
+    """Write what was packed; `revision` is the shot's where it was packed: decisions about it are about what is here.
+    Raises `ValueError`, `KeyError` or `TypeError` for what is no such part.
+    """
+    remarks = list(packed.get("remarks", ()))
+    if sum(1 + len(one["answers"]) for one in remarks) > MAX_REMARKS:
+        raise ValueError(len(remarks))
+    for one in remarks:
+        remark = _written(row, one, at_us=int(one["at_us"]))
+        for answer in one["answers"]:
+            _written(row, answer, at_us=remark.at_us, answers_to=remark)
+        if one["settled"]:
+            row.settled = [*row.settled, key_of(remark)]
+    row.save(update_fields=["settled"])
+    versions = {version.name: version for version in Version.objects.filter(soundtrack=row)}
+    for one in packed.get("decisions", ()):
+        made = Decision(
+            shot=row.shot,
+            verdict=Decision.Verdict(one["verdict"]),
+            name=str(one["name"])[:80],
+            version=versions.get(str(one["version"])),
+            revision=row.revision if int(one["revision"]) == revision else 0,
+        )
+        made.save()
+        Decision.objects.filter(pk=made.pk).update(made_at=datetime.fromisoformat(one["made_at"]))
+
+
+def _written(row: Soundtrack, said: dict[str, Any], at_us: int, answers_to: Remark | None = None) -> Remark:
+    text = str(said["text"])
+    if not 0 < len(text) <= MAX_REMARK_CHARACTERS or not 0 <= at_us <= row.duration_us:
+        raise ValueError(text[:40])
+    remark = Remark.objects.create(
+        shot=row.shot, name=str(said["name"])[:80], text=text, at_us=at_us, answers_to=answers_to
+    )
+    Remark.objects.filter(pk=remark.pk).update(made_at=datetime.fromisoformat(said["made_at"]))
+    return remark
