@@ -147,12 +147,10 @@ def open_desk(page, shot):
     if shot not in DESKS:
         DESKS[shot] = _read_shot(page, shot)
     # What earlier tests left to the worker would play along in what is measured here.
-    page.goto("/jobs/")
     for _ in range(360):
-        if not page.get_by_text(re.compile("Running|Waiting for its turn")).count():
+        if not re.search("Running|Waiting for its turn", page.request.get("/jobs/").text()):
             break
         page.wait_for_timeout(500)
-        page.reload()
     page.goto(DESKS[shot])
     page.wait_for_selector("html[data-desk=ready]")
     return page
