@@ -33,6 +33,8 @@ if [ "$locked" = dev ]; then
   command -v WebKitWebDriver >/dev/null || missing+=(webkit2gtk-driver)
   command -v Xvfb >/dev/null || missing+=(xvfb)
   command -v pulseaudio >/dev/null || missing+=(pulseaudio)
+  # What WebKit plays sound with.
+  dpkg -s gstreamer1.0-plugins-good >/dev/null 2>&1 || missing+=(gstreamer1.0-plugins-good gstreamer1.0-pulseaudio)
   # The browser's driver is a node that needs it.
   has_library libatomic.so.1 || missing+=(libatomic1)
 fi

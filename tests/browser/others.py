@@ -17,6 +17,7 @@ from pathlib import Path
 
 import websocket
 from selenium import webdriver
+from selenium.webdriver import ActionChains, Keys
 from selenium.webdriver.webkitgtk.options import Options
 from selenium.webdriver.webkitgtk.service import Service
 
@@ -143,14 +144,18 @@ class WebKit(Visitor):
             f"const done = arguments[0]; Promise.resolve({script}).then((value) => done(value ?? null))"
         )
 
+    def press(self, key, **held):
+        # Only what a person presses may start sound.
+        ActionChains(self._driver).send_keys(Keys.HOME if key == "Home" else key).perform()
+
     @property
     def errors(self):
         return self.run("window.wrong || []")
 
 
 @contextmanager
-def webkit():
-    """WebKit in its own small browser, on a screen of its own."""
+def webkit(sound):
+    """WebKit in its own small browser, on a screen of its own; `sound` is where what it plays goes."""
     folder = Path(tempfile.mkdtemp())
     shown, told = os.pipe()
     # -displayfd: the screen chooses a number that is free and says it.
@@ -163,6 +168,7 @@ def webkit():
     # Inside a container its own sandbox cannot be made.
     environment = os.environ | {
         "DISPLAY": f":{number}",
+        "PULSE_SERVER": sound,
         "XDG_RUNTIME_DIR": str(folder),
         "WEBKIT_DISABLE_SANDBOX_THIS_IS_DANGEROUS": "1",
         "WEBKIT_DISABLE_COMPOSITING_MODE": "1",

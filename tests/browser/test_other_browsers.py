@@ -32,12 +32,8 @@ _PINS = """fetch(location.href).then((answer) => answer.text()).then((text) => {
 
 @pytest.fixture(params=["firefox", "webkit"])
 def visitor(request):
-    if request.param == "webkit":
-        with webkit() as one:
-            yield one
-    else:
-        with sound_output() as sound, firefox(sound) as one:
-            yield one
+    with sound_output() as sound, {"firefox": firefox, "webkit": webkit}[request.param](sound) as one:
+        yield one
 
 
 def sign_in(visitor, base_url):
@@ -60,8 +56,7 @@ def test_a_shot_is_played_edited_and_handed_over(signed_in, visitor, base_url):
     # Every picture is there: drawings that came together, faces, the background.
     broken = "[...document.images].filter((one) => one.getAttribute('src') && one.complete && !one.naturalWidth).length"
     assert visitor.run(broken) == 0
-    if visitor.name == "Firefox":
-        play(visitor)
+    play(visitor)
     edit(visitor)
     visitor.go(desk.replace("/desk", "/handover?as=csv"))
     made = visitor.run(f"fetch('{desk.replace('/desk', '/handover/csv')}').then((answer) => answer.text())")
