@@ -70,7 +70,8 @@ def play(visitor):
     visitor.wait_for("document.querySelector('#sound').currentTime > 0.2")
     watched = visitor.run(_WATCHED)
     visitor.press(" ")
-    assert len({shown for _, shown in watched}) > 10
+    # WebKit's clock moves in steps of about a tenth of a second here; what is shown follows it.
+    assert len({shown for _, shown in watched}) > (10 if visitor.name == "Firefox" else 5)
     # A picture is drawn a moment after the clock was read: what is due then may be one frame on.
     off = [int(shown) - 1 - math.floor(at * 24 + 1e-6) for at, shown in watched]
     assert set(off) <= {-1, 0}
