@@ -34,7 +34,7 @@ if [ "$locked" = dev ]; then
   command -v Xvfb >/dev/null || missing+=(xvfb)
   command -v pulseaudio >/dev/null || missing+=(pulseaudio)
   # What WebKit plays sound with.
-  dpkg -s gstreamer1.0-plugins-good >/dev/null 2>&1 || missing+=(gstreamer1.0-plugins-good gstreamer1.0-pulseaudio)
+  dpkg -s gstreamer1.0-plugins-good >/dev/null 2>&1 || missing+=(gstreamer1.0-plugins-good gstreamer1.0-plugins-bad gstreamer1.0-libav gstreamer1.0-pulseaudio)
   # The browser's driver is a node that needs it.
   has_library libatomic.so.1 || missing+=(libatomic1)
 fi
