@@ -8,7 +8,7 @@ import signal
 import subprocess
 import sys
 import tempfile
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import NoReturn
 
@@ -173,41 +173,48 @@ _REST = ["-n", "2", "--ignore=tests/browser", "--ignore=tests/core"]
 _ALONE = ["tests/browser", "-m", "alone"]
 
 
-def _both(environment: dict[str, str]) -> int:
-    """The tests in the browser beside all others, which say what they have to say afterwards; then those alone, and
-    three minutes of attacks.
+def _all(environment: dict[str, str]) -> int:
+    """The tests in the browser beside those that need none; then those alone, and three minutes of attacks beside those
+    of the core.
 
     A browser test mostly waits for the browser: two beside each other take longer than one after the other.
     """
     pytest = [sys.executable, "-m", "pytest"]
+    status = _beside([*pytest, *_BROWSER], "rest", environment)
+    status = max(status, _call(*pytest, *_ALONE, env=environment))
+    return max(status, _beside([sys.executable, "-m", "tools.attack", "--short"], "core", dict(os.environ)))
+
+
+def _beside(command: Sequence[str], part: str, environment: dict[str, str]) -> int:
+    """A command, and beside it a part of the tests without a browser, which say what they have to say afterwards."""
     with tempfile.TemporaryFile("w+") as said:
         # In a process of its own, so that it can be stopped with all it has begun.
         rest = subprocess.Popen(
-            [sys.executable, "-m", "tools.start", "rest"], cwd=ROOT, env=environment, stdout=said,
+            [sys.executable, "-m", "tools.start", "rest", part], cwd=ROOT, env=environment, stdout=said,
             stderr=subprocess.STDOUT, start_new_session=True,
         )  # fmt: skip
         try:
-            status = _call(*pytest, *_BROWSER, env=environment)
+            status = _call(*command, env=environment)
             status = max(status, rest.wait())
         finally:
             if rest.poll() is None:
                 os.killpg(rest.pid, signal.SIGKILL)
         said.seek(0)
         print(said.read(), flush=True)
-    status = max(status, _call(*pytest, *_ALONE, env=environment))
-    return max(status, _call(sys.executable, "-m", "tools.attack", "--short", env=dict(os.environ)))
+    return status
 
 
 def without_browser(arguments: list[str]) -> int:
-    """All tests that need no browser, on the database that is named: those of core without Django, then the others.
-    Their random examples are of a seed that is said.
+    """All tests that need no browser, on the database that is named, or a part of them: "core", those of core without
+    Django; "rest", the others. Their random examples are of a seed that is said.
     """
     seed = secrets.randbelow(10**9)
     print(f"· tests without a browser; random examples of --hypothesis-seed={seed}", flush=True)
     pytest = [sys.executable, "-m", "pytest", f"--hypothesis-seed={seed}"]
     environment = dict(os.environ)
-    statuses = [_call(*pytest, *part, env=environment) for part in (_CORE, _REST)]
-    return max(statuses)
+    parts = {"core": _CORE, "rest": _REST}
+    chosen = [parts[name] for name in arguments] or [_CORE, _REST]
+    return max(_call(*pytest, *part, env=environment) for part in chosen)
 
 
 def test(arguments: list[str]) -> int:
@@ -237,7 +244,7 @@ def test(arguments: list[str]) -> int:
                 return _call(sys.executable, "-m", "pytest", *leave_out, *rest, env=environment)
             if fast:
                 return _call(sys.executable, "-m", "tools.start", "rest", env=environment)
-            return _both(environment)
+            return _all(environment)
         finally:
             cluster.stop()
 
