@@ -41,7 +41,7 @@ class CharacterForm(forms.Form):
     face = forms.FileField(
         label=Message("Face"),
         required=False,
-        help_text=Message("PNG, JPEG, WebP or SVG. Leave empty to show only the mouth."),
+        help_text=Message("PNG, JPEG, WebP, GIF, TIFF, SVG or OpenRaster. Leave empty to show only the mouth."),
         widget=forms.ClearableFileInput(attrs={"accept": _PICTURES}),
     )
 

@@ -2,7 +2,6 @@
 
 import tempfile
 from collections.abc import Callable
-from functools import partial
 from pathlib import Path
 
 from django.urls import reverse
@@ -26,7 +25,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
     with tempfile.TemporaryDirectory(prefix="tinfork-") as folder:
         target = Path(folder) / "film.mp4"
         with target.open("w+b") as out:
-            write_reel(shots, exporter, values, out, partial(report))
+            write_reel(shots, exporter, values, out, report)
         link.film.name = keep_file(target, ".mp4")
         link.save(update_fields=["film"])
 

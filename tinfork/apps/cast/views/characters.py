@@ -4,6 +4,7 @@ from datetime import timedelta
 
 from django.core.files.uploadedfile import UploadedFile
 from django.core.paginator import Paginator
+from django.db.models import prefetch_related_objects
 from django.http import HttpResponse, JsonResponse
 from django.http.response import HttpResponseBase
 from django.shortcuts import redirect, render
@@ -178,5 +179,7 @@ def plain_head(request: UserRequest, pk: int) -> HttpResponse:
 def small_drawings(request: UserRequest, pk: int) -> JsonResponse:
     """The small drawings of a character in one answer: by address, as data addresses (RFC 2397)."""
     found = reach(Character, request.user, pk=pk)
+    # Its mark and its pictures both go through all of them.
+    prefetch_related_objects([found], "parts__charts__drawings")
     kept = cache_rule(is_fixed=request.GET.get("v") == mark_of(found))
     return JsonResponse(small_pictures(found), headers={"Cache-Control": kept})

@@ -7,7 +7,7 @@ from typing import Any
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
 from tinfork.apps.handover.unpacking import unpack_production
-from tinfork.apps.people.models import Studio
+from tinfork.apps.people.management.naming import studio_named
 from tinfork.core.errors import TinForkError
 
 
@@ -23,9 +23,7 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Unpack it."""
-        found = list(Studio.objects.filter(name=options["studio"])[:2])
-        if len(found) != 1:
-            raise CommandError(f"There {'are several studios' if found else 'is no studio'} of that name.")
+        studio = studio_named(options["studio"])
         if not options["file"].is_file():
             raise CommandError(f"There is no file {options['file']}.")
 
@@ -33,7 +31,7 @@ class Command(BaseCommand):
             print(f"{done:4.0%} {what}", file=sys.stderr)
 
         try:
-            production = unpack_production(found[0], options["file"], None, say, lambda made: None)
+            production = unpack_production(studio, options["file"], None, say, lambda made: None)
         except TinForkError as error:
             raise CommandError(str(error)) from None
         self.stdout.write(production.name)

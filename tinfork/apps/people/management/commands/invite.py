@@ -2,11 +2,12 @@
 
 from typing import Any
 
-from django.core.management.base import BaseCommand, CommandError, CommandParser
+from django.core.management.base import BaseCommand, CommandParser
 from django.urls import reverse
 
 from tinfork.apps.people.invitations import VALID, invite
-from tinfork.apps.people.models import Membership, Studio
+from tinfork.apps.people.management.naming import studio_named
+from tinfork.apps.people.models import Membership
 
 
 class Command(BaseCommand):
@@ -23,12 +24,7 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Make it."""
-        studio = None
-        if options["studio"]:
-            found = list(Studio.objects.filter(name=options["studio"])[:2])
-            if len(found) != 1:
-                raise CommandError(f"There {'are several studios' if found else 'is no studio'} of that name.")
-            studio = found[0]
+        studio = studio_named(options["studio"]) if options["studio"] else None
         made = invite(studio, Membership.Role(options["role"]))
         self.stdout.write(f"{reverse('account_signup')}?invitation={made.token}")
         self.stdout.write(f"Put the site's address before it. It can be used once, for {VALID.days} days.")
