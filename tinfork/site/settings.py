@@ -39,6 +39,7 @@ INSTALLED_APPS = [
     "django.contrib.contenttypes",
     "django.contrib.sessions",
     "django.contrib.messages",
+    "django.contrib.humanize",
     "whitenoise.runserver_nostatic",
     "django.contrib.staticfiles",
     "procrastinate.contrib.django",
@@ -58,6 +59,8 @@ INSTALLED_APPS = [
     "tinfork.apps.jobs",
     "allauth",
     "allauth.account",
+    "allauth.mfa",
+    "allauth.usersessions",
 ]
 
 MIDDLEWARE = [
@@ -76,6 +79,7 @@ MIDDLEWARE = [
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "allauth.account.middleware.AccountMiddleware",
+    "allauth.usersessions.middleware.UserSessionsMiddleware",
     "tinfork.apps.common.door.CleanForm",
     "tinfork.apps.common.errors.SayWhatIsWrong",
 ]
@@ -129,6 +133,14 @@ ACCOUNT_LOGOUT_REDIRECT_URL = "/"
 ACCOUNT_SIGNUP_FORM_CLASS = "tinfork.apps.people.forms.StudioSignupForm"
 ACCOUNT_USER_MODEL_USERNAME_FIELD = None
 ACCOUNT_EMAIL_UNKNOWN_ACCOUNTS = False
+# One address an account: a new one takes the place of the old once it is confirmed.
+ACCOUNT_CHANGE_EMAIL = True
+MFA_SUPPORTED_TYPES = ["totp", "webauthn", "recovery_codes"]
+MFA_PASSKEY_LOGIN_ENABLED = True
+# Where no mail can be sent, no address can be confirmed.
+MFA_ALLOW_UNVERIFIED_EMAIL = not HAS_MAIL
+MFA_TOTP_ISSUER = "Tin Fork"
+USERSESSIONS_TRACK_ACTIVITY = True
 
 # Shared by all web processes: wrong passwords are counted wherever they are tried.
 CACHES = {
@@ -174,6 +186,8 @@ X_FRAME_OPTIONS = "DENY"
 CSRF_FAILURE_VIEW = "tinfork.apps.common.errors.not_from_here"
 SECURE_REFERRER_POLICY = "same-origin"
 HTTPS = env.bool("TINFORK_HTTPS", default=False)
+# Passkeys need HTTPS, but for localhost.
+MFA_WEBAUTHN_ALLOW_INSECURE_ORIGIN = not HTTPS
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = HTTPS
 SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if HTTPS else None
 SESSION_COOKIE_SAMESITE = "Lax"

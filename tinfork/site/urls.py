@@ -4,11 +4,13 @@ from django.conf import settings
 from django.urls import include, path
 
 from tinfork.apps.common.language import messages_script
-from tinfork.apps.people.views import no_mail
+from tinfork.apps.people.views.site import no_mail
 
 urlpatterns = [
     *([] if settings.HAS_MAIL else [path("account/password/reset/", no_mail)]),
     path("account/", include("allauth.account.urls")),
+    path("account/two-factor/", include("allauth.mfa.urls")),
+    path("account/sessions/", include("allauth.usersessions.urls")),
     path("", include("tinfork.apps.produce.urls")),
     path("", include("tinfork.apps.people.urls")),
     path("cast/", include("tinfork.apps.cast.urls")),

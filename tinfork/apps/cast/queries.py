@@ -10,7 +10,7 @@ from django.urls import reverse
 
 from tinfork.apps.cast.models import Character, Chart, Drawing, Part
 from tinfork.apps.common.serve import address_of
-from tinfork.apps.people.access import visible
+from tinfork.apps.people.access import listed
 from tinfork.apps.people.models import User
 from tinfork.core.errors import ChartError
 from tinfork.core.messages import Message
@@ -26,7 +26,7 @@ LISTED = 60
 
 def characters(user: User, *, search: str = "", archived: bool = False) -> QuerySet[Character]:
     """The characters a user may see, by name, with what their cards show."""
-    found = visible(Character, user).filter(archived_at__isnull=not archived)
+    found = listed(Character, user).filter(archived_at__isnull=not archived)
     if search:
         found = found.filter(name__icontains=search)
     mouths = Part.objects.filter(kind=Part.Kind.MOUTH).prefetch_related(

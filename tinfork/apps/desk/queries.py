@@ -34,12 +34,14 @@ from tinfork.apps.reading.solving import (
     with_sets,
     work_out_character,
 )
+from tinfork.apps.review.remarks import drawings_of_remarks
 from tinfork.core.clock import FrameRate
 from tinfork.core.motion.acting import said_reason
 from tinfork.core.mouths.placement import Placement
 from tinfork.core.scene.boil import Boil, drawing_width
 from tinfork.core.solver.corrections import Correction, Corrections
 from tinfork.core.solver.explain import explain
+from tinfork.core.solver.looks import REMARK
 from tinfork.core.solver.numbers import differing, numbers_of
 from tinfork.core.solver.problem import NO_MOUTH, Hold
 from tinfork.core.soundtrack.columns import frames_of
@@ -361,7 +363,7 @@ def versions_document(shot: Shot) -> list[dict[str, Any]]:
         {
             "id": v.pk,
             "name": v.name,
-            "by": v.by.email.split("@")[0] if v.by else "",
+            "by": v.by.called if v.by else "",
             "made": v.made_at.isoformat(timespec="minutes"),
         }
         for v in row.versions.select_related("by")
@@ -374,6 +376,7 @@ def looks_document(shot: Shot) -> list[dict[str, Any]]:
     looks = looks_of(shot)
     remember_left(shot.soundtrack, looks)
     row = shot.soundtrack
+    drawn = drawings_of_remarks(shot) if any(look.kind == REMARK for look in looks) else {}
     corrections = Corrections(row.reading, shot.production.rate, clips_of_words(row.content))
     return [
         {
@@ -388,6 +391,7 @@ def looks_document(shot: Shot) -> list[dict[str, Any]]:
             else [],
             "who": int(look.who) if look.who.isdigit() else 0,
             "settled": look.key in settled,
+            **({"drawing": drawn[look.key]} if look.key in drawn else {}),
         }
         for look in looks
     ]

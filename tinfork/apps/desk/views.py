@@ -1,6 +1,7 @@
 """The Desk."""
 
 from datetime import timedelta
+from typing import Any
 
 from django import forms
 from django.http import HttpResponse, JsonResponse
@@ -10,6 +11,7 @@ from django.views.decorators.http import require_POST
 
 from tinfork.apps.common.door import whole_number
 from tinfork.apps.common.requests import UserRequest
+from tinfork.apps.desk.presence import be_at, others_at
 from tinfork.apps.desk.queries import (
     changes_document,
     desk_document,
@@ -20,14 +22,15 @@ from tinfork.apps.desk.queries import (
     why_document,
 )
 from tinfork.apps.jobs.models import Job
-from tinfork.apps.people.access import may_change, reach
+from tinfork.apps.people.access import Right, may, may_change, reach
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.actions.dials import make_usual, name_dials, presets_of, with_dials
-from tinfork.apps.reading.actions.versions import keep_version, return_to
+from tinfork.apps.reading.actions.versions import delete_version, keep_version, return_to
 from tinfork.apps.reading.models import Version
 from tinfork.apps.reading.queries import soundtrack_of
 from tinfork.apps.reading.solving import drawings_of, is_fetched, other_parts, with_cast
 from tinfork.apps.reading.views.sound import answer_edit, revision_in, sent_edit
+from tinfork.apps.review.remarks import mark_of_remarks
 from tinfork.core.errors import TinForkError
 from tinfork.core.messages import Message
 from tinfork.core.motion.acting import KINDS
@@ -129,6 +132,7 @@ def desk(request: UserRequest, pk: int) -> HttpResponse:
         "sets": [chart for c in shot.characters for chart in c.mouth.charts.all()],
         "last_frame": shot.first_frame + shot.production.rate.frames_in(shot.soundtrack.duration_us) - 1,
         "can_change": may_change(request.user, shot.production.studio),
+        "can_remark": may(request.user, shot.production.studio, Right.REMARK),
     }
     return render(request, "desk/desk.html", context)
 
@@ -202,14 +206,22 @@ def shot_mouths(request: UserRequest, pk: int) -> JsonResponse:
 
 
 def shot_changes(request: UserRequest, pk: int) -> JsonResponse:
-    """What has changed since a revision; an empty answer where nothing has."""
+    """What others have changed since a revision, or said since it was `said`; and who else is at this Desk. `at` is the
+    frame (from 0) at which the one who asks is.
+    """
     shot = reach(Shot, request.user, pk=pk)
     since = whole_number(request.GET.get("since"), 0, 2**31)
     if since is None or not soundtrack_of(shot).is_read:
         return JsonResponse({"error": str(Message("Reload the page."))}, status=422)
-    if since == shot.soundtrack.revision:
-        return JsonResponse({})
-    return JsonResponse({"document": changes_document(shot, since)})
+    frame, said = whole_number(request.GET.get("at")), mark_of_remarks(shot)
+    if frame is not None:
+        be_at(shot, request.user, frame)
+    told: dict[str, Any] = {"said": said, "here": others_at(shot, request.user)}
+    if since != shot.soundtrack.revision:
+        told["document"] = changes_document(shot, since)
+    elif request.GET.get("said", said) not in ("", said):
+        told["document"] = {"revision": since, "characters": {}, "looks": looks_document(with_cast(shot))}
+    return JsonResponse(told)
 
 
 def shot_versions(request: UserRequest, pk: int) -> JsonResponse:
@@ -231,7 +243,7 @@ def shot_version(request: UserRequest, pk: int, version: int) -> JsonResponse:
         if request.method != "POST":
             return JsonResponse(version_document(shot, found))
         if request.POST.get("what") == "delete":
-            found.delete()
+            delete_version(found)
             return JsonResponse({"versions": versions_document(shot)})
         return_to(shot=shot, version=found, by=request.user)
     except TinForkError as error:

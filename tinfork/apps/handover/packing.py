@@ -21,6 +21,7 @@ from tinfork.apps.cast.actions.archive import pack
 from tinfork.apps.cast.models import Character
 from tinfork.apps.handover.scenes import scene_of
 from tinfork.apps.produce.models import Production, Shot
+from tinfork.apps.produce.planning import packed_plan
 from tinfork.apps.reading.actions.beside import GROUND
 from tinfork.apps.reading.models import SetStretch
 from tinfork.apps.reading.queries import soundtrack_of
@@ -137,6 +138,7 @@ def _shot(archive: zipfile.ZipFile, shot: Shot, number: int) -> dict[str, Any]:
         "reel_from_us": shot.reel_from_us,
         "ground": shot.ground,
         "boil": shot.boil,
+        "plan": packed_plan(shot),
         "background": _background(archive, behind) if behind else "",
         "cast": [
             {"character": part.character_id, "dials": part.dials, "stand": part.stand} for part in shot.parts.all()
@@ -154,7 +156,9 @@ def _shot(archive: zipfile.ZipFile, shot: Shot, number: int) -> dict[str, Any]:
         beside = dict(version.beside)
         if beside.get(GROUND) and beside[GROUND][1]:
             beside[GROUND] = [beside[GROUND][0], _background(archive, beside[GROUND][1])]
-        versions.append({"name": version.name, "document": version.document, "beside": beside})
+        versions.append(
+            {"name": version.name, "document": version.document, "beside": beside, "is_kept": version.is_kept}
+        )
     stretches = SetStretch.objects.filter(shot=shot).values_list("pk", "chart_id", "start_us", "end_us")
     row["soundtrack"] = {
         "document": soundtrack.document,

@@ -20,6 +20,7 @@ from tinfork.apps.common.storage import keep_bytes, keep_file
 from tinfork.apps.handover.packing import FORMAT, MANIFEST, VERSION
 from tinfork.apps.people.models import Studio, User
 from tinfork.apps.produce.models import Production, Shot, ShotCharacter
+from tinfork.apps.produce.planning import unpack_plan
 from tinfork.apps.pronounce.models import Pronunciation
 from tinfork.apps.reading.actions.beside import BOIL, DIALS, GROUND, STAND, STRETCHES
 from tinfork.apps.reading.models import SetStretch, Soundtrack, TakeUse, Version
@@ -279,6 +280,7 @@ class _Unpacking:
             ShotCharacter.objects.create(
                 shot=shot, character=character, place=place, dials=dict(part["dials"]), stand=stand
             )
+        unpack_plan(shot, row.get("plan") or {})
         if row.get("soundtrack"):
             self._soundtrack(shot, row["soundtrack"])
 
@@ -310,6 +312,7 @@ class _Unpacking:
                 name=str(version["name"])[:80],
                 document=soundtrack_to_dict(document),
                 beside=self._beside(shot, version["beside"], stretches),
+                is_kept=bool(version.get("is_kept")),
                 by=self.by,
             )
         unpack_reviews(row, about.get("reviews", {}), int(about.get("revision", 0)))

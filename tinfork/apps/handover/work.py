@@ -54,11 +54,11 @@ def _one(shot: Shot, exporter: Exporter, values: Values, out: IO[bytes], report:
             scene,
             values,
             out,
-            _rarely(lambda done: report(Message("Writing “{name}”", name=shot.name), 0.05 + 0.95 * done)),
+            rarely(lambda done: report(Message("Writing “{name}”", name=shot.name), 0.05 + 0.95 * done)),
         )
 
 
-def _rarely(report: Callable[[float], None]) -> Callable[[float], None]:
+def rarely(report: Callable[[float], None]) -> Callable[[float], None]:
     """Says each hundredth once: each is written down."""
     last = -1
 

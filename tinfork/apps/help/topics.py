@@ -7,7 +7,7 @@ from tinfork.core.messages import Message
 #: Chapters of the guide, by their addresses.
 FIRST_STEPS, PRODUCTION, SOUND, CAST = "first-steps", "a-production-and-its-shots", "sound-and-words", "characters"
 DESK, PICTURE, HAND_OVER = "the-desk", "the-picture-and-acting", "hand-over"
-REVIEW, TROUBLE = "review-and-approval", "when-something-goes-wrong"
+REVIEW, TEAM, TROUBLE = "review-and-approval", "people-and-your-account", "when-something-goes-wrong"
 
 #: What a page is about, by the beginning of its address' name; the longest that fits counts.
 _PAGES = {
@@ -23,6 +23,11 @@ _PAGES = {
     "handover": HAND_OVER,
     "remark": REVIEW,
     "review": REVIEW,
+    "comparison": REVIEW,
+    "board": REVIEW,
+    "people": TEAM,
+    "account": TEAM,
+    "join": TEAM,
     "shot_bring": HAND_OVER,
     "at_the_set": HAND_OVER,
     "cast": CAST,

@@ -72,6 +72,7 @@ class Job(models.Model):
         REFERENCE = "reference", Message("Opening the reference film")
         FACES = "faces", Message("Following the face")
         REVIEW = "review", Message("Making the review film")
+        COMPARE = "compare", Message("Comparing two versions")
 
     OPEN = (State.WAITING, State.RUNNING)
 

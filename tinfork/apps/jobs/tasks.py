@@ -64,6 +64,7 @@ _WORK = {
     Job.Kind.REFERENCE: "tinfork.apps.reference.work",
     Job.Kind.FACES: "tinfork.apps.reference.work",
     Job.Kind.REVIEW: "tinfork.apps.review.work",
+    Job.Kind.COMPARE: "tinfork.apps.review.comparing",
 }
 
 

@@ -11,12 +11,12 @@ from tinfork.apps.jobs.actions import ask_to_cancel, do_again
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import is_anyone_working
 from tinfork.apps.jobs.tasks import work_of
-from tinfork.apps.people.access import reach, visible
+from tinfork.apps.people.access import listed, reach
 
 
 def job_list(request: UserRequest) -> HttpResponse:
     """The latest jobs."""
-    jobs = visible(Job, request.user).select_related("shot__production", "character", "production")[:100]
+    jobs = listed(Job, request.user).select_related("shot__production", "character", "production")[:100]
     return render(request, "jobs/job_list.html", {"jobs": jobs})
 
 

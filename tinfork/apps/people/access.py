@@ -5,6 +5,7 @@ A model that belongs to a studio names the way there in `STUDIO_PATH` ("studio",
 may not see does not exist for them (404), what they may see but not change is 403.
 """
 
+from enum import StrEnum
 from typing import TypeVar
 
 from django.core.exceptions import PermissionDenied
@@ -13,10 +14,42 @@ from django.http import Http404
 from django.shortcuts import get_object_or_404
 
 from tinfork.apps.people.models import Membership, Studio, User
+from tinfork.core.messages import Message
 
 M = TypeVar("M", bound=Model)
+Role = Membership.Role
 
-_EDITORS = (Membership.Role.OWNER, Membership.Role.ANIMATOR)
+
+class Right(StrEnum):
+    """What somebody may do in a studio."""
+
+    SEE = "see"
+    REMARK = "remark"
+    CHANGE = "change"
+    LEAD = "lead"
+    OWN = "own"
+
+
+#: Who has each right: every role from the first on to the one named.
+_LEAST = {
+    Right.SEE: Role.VIEWER,
+    Right.REMARK: Role.REVIEWER,
+    Right.CHANGE: Role.ANIMATOR,
+    Right.LEAD: Role.LEAD,
+    Right.OWN: Role.OWNER,
+}
+_BY_RANK = list(Role)
+RIGHTS: dict[Right, tuple[Membership.Role, ...]] = {
+    right: tuple(_BY_RANK[: _BY_RANK.index(least) + 1]) for right, least in _LEAST.items()
+}
+#: Each right as people are told it.
+SAID = {
+    Right.SEE: Message("See productions and characters, play shots, download what was made"),
+    Right.REMARK: Message("Make remarks, answer them, approve shots or request changes"),
+    Right.CHANGE: Message("Work on productions, shots, sound and characters; make review links"),
+    Right.LEAD: Message("Invite people, change their roles, remove them"),
+    Right.OWN: Message("Rename the studio, make owners, hand it over"),
+}
 
 
 def visible(model: type[M], user: User, among: Manager[M] | QuerySet[M] | None = None) -> QuerySet[M]:
@@ -27,15 +60,39 @@ def visible(model: type[M], user: User, among: Manager[M] | QuerySet[M] | None =
     return objects
 
 
+def listed(model: type[M], user: User, among: Manager[M] | QuerySet[M] | None = None) -> QuerySet[M]:
+    """What lists show of a model: what belongs to the studio that the user looks at."""
+    path = getattr(model, "STUDIO_PATH")  # noqa: B009
+    return visible(model, user, among).filter(**{path: current_studio(user)})
+
+
 def reach(
-    model: type[M], user: User, among: Manager[M] | QuerySet[M] | None = None, *, change: bool = False, **lookup: object
+    model: type[M],
+    user: User,
+    among: Manager[M] | QuerySet[M] | None = None,
+    *,
+    change: bool = False,
+    right: Right = Right.SEE,
+    **lookup: object,
 ) -> M:
-    """One object the user may see, or may change; else 404, or 403."""
+    """One object the user may see, may change, or has another right to; else 404, or 403."""
     path = getattr(model, "STUDIO_PATH")  # noqa: B009
     found = get_object_or_404(visible(model, user, among).select_related(path), **lookup)
-    if change and not may_change(user, studio_of(found)):
-        raise PermissionDenied
+    need(user, studio_of(found), Right.CHANGE if change else right)
     return found
+
+
+def reach_studio(user: User, pk: int, right: Right = Right.SEE) -> Studio:
+    """One of a user's studios in which they have a right; else 404, or 403."""
+    studio = get_object_or_404(user.studios, pk=pk)
+    need(user, studio, right)
+    return studio
+
+
+def need(user: User, studio: Studio, right: Right) -> None:
+    """Raise `PermissionDenied` for who has not a right in a studio. Whoever reached a thing of it may see it."""
+    if right is not Right.SEE and not may(user, studio, right):
+        raise PermissionDenied
 
 
 def studio_of(item: Model) -> Studio:
@@ -48,19 +105,33 @@ def studio_of(item: Model) -> Studio:
     return owner
 
 
+def may(user: User, studio: Studio, right: Right) -> bool:
+    """Whether a user has a right in a studio."""
+    return Membership.objects.filter(user=user, studio=studio, role__in=RIGHTS[right]).exists()
+
+
 def may_change(user: User, studio: Studio) -> bool:
     """Whether the user may change things of a studio."""
-    return Membership.objects.filter(user=user, studio=studio, role__in=_EDITORS).exists()
+    return may(user, studio, Right.CHANGE)
+
+
+def current_studio(user: User) -> Studio | None:
+    """The studio a user looks at: the one they chose last, while they belong to it, else their first."""
+    mine = user.memberships.select_related("studio").order_by("pk")
+    chosen = mine.filter(studio=user.studio_id).first() if user.studio_id else None
+    membership = chosen or mine.first()
+    return membership.studio if membership else None
 
 
 def may_make(user: User) -> bool:
-    """Whether there is a studio in which the user may make new things."""
-    return Membership.objects.filter(user=user, role__in=_EDITORS).exists()
+    """Whether the user may make new things in the studio they look at."""
+    studio = current_studio(user)
+    return studio is not None and may_change(user, studio)
 
 
 def own_studio(user: User) -> Studio:
-    """The studio in which a user makes new things: the first they may change."""
-    membership = user.memberships.filter(role__in=_EDITORS).select_related("studio").order_by("pk").first()
-    if membership is None:
+    """The studio in which a user makes new things: the one they look at, if they may change it."""
+    studio = current_studio(user)
+    if studio is None or not may_change(user, studio):
         raise Http404
-    return membership.studio
+    return studio

@@ -1,13 +1,17 @@
-"""Sign-up: an account and its studio in one step."""
+"""What people say about themselves, their studio, and who they invite."""
 
+from collections.abc import Sequence
 from typing import Any
 
 from allauth.core import context
 from django import forms
 from django.http import HttpRequest
 
-from tinfork.apps.people.models import User
+from tinfork.apps.people.models import Membership, User
 from tinfork.core.messages import Message
+
+#: The largest picture of a person that is taken, in bytes.
+MAX_PORTRAIT_BYTES = 10 * 2**20
 
 
 class StudioSignupForm(forms.Form):
@@ -35,3 +39,80 @@ class StudioSignupForm(forms.Form):
         invitation = invitation_of(request)
         if not (invitation and accept(invitation, user)):
             found_studio(name=self.cleaned_data.get("studio") or user.email, owner=user)
+
+
+class StudioForm(forms.Form):
+    """A studio's name."""
+
+    name = forms.CharField(label=Message("Name of the studio"), max_length=120)
+
+
+class InvitationForm(forms.Form):
+    """Who comes in, and as what."""
+
+    role = forms.ChoiceField(label=Message("Role"), initial=Membership.Role.ANIMATOR)
+    email = forms.EmailField(label=Message("E-mail"), required=False)
+    days = forms.TypedChoiceField(
+        label=Message("Works for"),
+        coerce=int,
+        choices=[(14, Message("two weeks")), (2, Message("two days")), (90, Message("three months"))],
+    )
+    is_for_many = forms.BooleanField(label=Message("Several people may use it"), required=False)
+
+    def __init__(self, *args: Any, roles: Sequence[Membership.Role], has_mail: bool, **more: Any) -> None:
+        super().__init__(*args, **more)
+        role = self.fields["role"]
+        assert isinstance(role, forms.ChoiceField)
+        role.choices = [(one.value, one.label) for one in roles]
+        if not has_mail:
+            del self.fields["email"]
+        else:
+            self.fields["email"].help_text = Message("The link is mailed there. Leave empty to send it yourself.")
+
+    def clean(self) -> dict[str, Any]:
+        """What is mailed to one person is for one person."""
+        data = super().clean() or {}
+        if data.get("email") and data.get("is_for_many"):
+            raise forms.ValidationError(Message("A mailed invitation is for one person. Leave the e-mail empty."))
+        return data
+
+
+class AboutMeForm(forms.Form):
+    """A person's name and picture."""
+
+    name = forms.CharField(
+        label=Message("Name"),
+        max_length=80,
+        required=False,
+        widget=forms.TextInput(attrs={"autocomplete": "name"}),
+        help_text=Message("Your studio sees it beside what you do. Empty: the first part of your e-mail."),
+    )
+    picture = forms.FileField(
+        label=Message("Picture"), required=False, widget=forms.FileInput(attrs={"accept": "image/*"})
+    )
+
+    def clean_picture(self) -> Any:
+        """Not too large; what is in it is looked at afterwards."""
+        picture = self.cleaned_data["picture"]
+        if picture and picture.size > MAX_PORTRAIT_BYTES:
+            raise forms.ValidationError(Message("This picture is larger than 10 MB. Save it smaller."))
+        return picture
+
+
+class DeleteForm(forms.Form):
+    """The password once more, before everything goes."""
+
+    password = forms.CharField(
+        label=Message("Your password"), widget=forms.PasswordInput(attrs={"autocomplete": "current-password"})
+    )
+
+    def __init__(self, *args: Any, user: User, **more: Any) -> None:
+        super().__init__(*args, **more)
+        self.user = user
+
+    def clean_password(self) -> str:
+        """It has to be theirs."""
+        password: str = self.cleaned_data["password"]
+        if not self.user.check_password(password):
+            raise forms.ValidationError(Message("This is not your password."))
+        return password

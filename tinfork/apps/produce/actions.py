@@ -8,6 +8,7 @@ from django.db import transaction
 from tinfork.apps.cast.models import Character
 from tinfork.apps.people.models import Studio
 from tinfork.apps.produce.models import Production, Shot, ShotCharacter
+from tinfork.apps.produce.planning import next_place
 from tinfork.core.clock import FrameRate
 from tinfork.core.errors import ChartError
 
@@ -42,7 +43,9 @@ def add_shot(
         behind = {"background": before.background.name or "", "ground": before.ground, "boil": before.boil}
     if production.language:
         behind["language"] = production.language
-    shot = Shot.objects.create(production=production, name=name, first_frame=first_frame, **behind)
+    shot = Shot.objects.create(
+        production=production, name=name, first_frame=first_frame, place=next_place(production), **behind
+    )
     add_to_cast(shot, [character, *others])
     return shot
 

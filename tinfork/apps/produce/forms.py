@@ -9,6 +9,7 @@ from tinfork.apps.common.languages import offer, spoken_languages
 from tinfork.apps.people.access import visible
 from tinfork.apps.people.models import Studio, User
 from tinfork.apps.produce.models import Production, Shot
+from tinfork.apps.produce.planning import status_names
 from tinfork.core.clock import STANDARD_RATES
 from tinfork.core.messages import Message
 
@@ -108,3 +109,38 @@ class ShotForm(forms.Form):
                 Message("This production has a shot “{name}” already. Choose another name.", name=name)
             )
         return name
+
+
+class PlanForm(forms.Form):
+    """What is changed of shots as work: a field that is left alone changes nothing. `before`, or `last`, moves them."""
+
+    shots = forms.ModelMultipleChoiceField(Shot.objects.none(), label=Message("Shots"))
+    status = forms.ChoiceField(label=Message("Status"), required=False)
+    doer = forms.ChoiceField(label=Message("Who"), required=False)
+    due = forms.DateField(label=Message("Due"), required=False, widget=forms.DateInput(attrs={"type": "date"}))
+    no_due = forms.BooleanField(label=Message("No date"), required=False)
+    priority = forms.ChoiceField(label=Message("Priority"), required=False)
+    sequence = forms.ChoiceField(label=Message("Sequence"), required=False)
+    new_sequence = forms.CharField(label=Message("New sequence"), required=False, max_length=80)
+    before = forms.ModelChoiceField(Shot.objects.none(), required=False)
+    last = forms.BooleanField(required=False)
+
+    def __init__(self, *args: Any, production: Production, **more: Any) -> None:
+        super().__init__(*args, **more)
+        for name in ("shots", "before"):
+            field = self.fields[name]
+            assert isinstance(field, forms.ModelChoiceField)
+            field.queryset = production.shots.all()
+        leave = ("", Message("leave as it is"))
+        people = sorted(production.studio.members.all(), key=lambda person: person.called.lower())
+        choices = {
+            "status": list(status_names(production.studio).items()),
+            "doer": [("nobody", Message("nobody")), *((str(one.pk), one.called) for one in people)],
+            "priority": [(str(value), label) for value, label in Shot.Priority.choices],
+            "sequence": [("none", Message("none")), *((str(one.pk), one.name) for one in production.sequences.all())],
+        }
+        for name, offered in choices.items():
+            field = self.fields[name]
+            assert isinstance(field, forms.ChoiceField)
+            field.choices = [leave, *offered]
+        self.fields["shots"].error_messages["required"] = Message("Choose at least one shot.")

@@ -2,12 +2,14 @@
 
 from fractions import Fraction
 
+from django.conf import settings
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
 from tinfork.apps.cast.models import Character
 from tinfork.apps.people.models import Studio
 from tinfork.core.clock import FrameRate
+from tinfork.core.messages import Message
 
 
 class _Productions(models.Manager["Production"]):
@@ -82,15 +84,51 @@ class Production(models.Model):
         return list(found)[:3]
 
 
+class Sequence(models.Model):
+    """Shots that belong together: an episode, a scene, whatever a production calls it."""
+
+    STUDIO_PATH = "production__studio"
+
+    production = models.ForeignKey(Production, models.CASCADE, related_name="sequences")
+    name = models.CharField(max_length=80)
+
+    class Meta:
+        ordering = ["name"]
+        constraints = [models.UniqueConstraint(fields=["production", "name"], name="sequence_name_once_a_production")]
+
+    def __str__(self) -> str:
+        return self.name
+
+
 class Shot(models.Model):
     """One piece of continuous picture: who is in it and what they say. Its sound is its soundtrack.
 
     `words` is its script, as people write it, `language` that of lines that name none. `reel_from_us` is the time of
     the story reel that its first frame shows. Behind its characters is the picture `background`, else `ground`, a
-    colour.
+    colour. As work it has a status, somebody who does it (`doer`), a day by which, a priority and a place in the order.
     """
 
     STUDIO_PATH = "production__studio"
+
+    class Status(models.TextChoices):
+        """How far the work is; a studio may call each otherwise (`Studio.status_names`)."""
+
+        WAITING = "waiting", Message("Waiting")
+        IN_HAND = "in_hand", Message("In hand")
+        TO_REVIEW = "to_review", Message("To review")
+        CHANGES = "changes", Message("Changes requested")
+        APPROVED = "approved", Message("Approved")
+        HANDED_OVER = "handed_over", Message("Handed over")
+
+    class Priority(models.IntegerChoices):
+        """What is done first."""
+
+        HIGH = 1, Message("High")
+        USUAL = 0, Message("Usual")
+        LOW = -1, Message("Low")
+
+    #: Nothing is left to do for these.
+    FINISHED = (Status.APPROVED, Status.HANDED_OVER)
 
     production = models.ForeignKey(Production, models.CASCADE, related_name="shots")
     name = models.CharField(max_length=80)
@@ -107,6 +145,12 @@ class Shot(models.Model):
     )
     #: What links to the guide at the set must bring; none where there is no link, or it was withdrawn.
     set_key = models.CharField(max_length=32, blank=True)
+    status = models.CharField(max_length=12, choices=Status.choices, default=Status.WAITING)
+    doer = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True, blank=True, related_name="shots")
+    due = models.DateField(null=True, blank=True)
+    priority = models.SmallIntegerField(choices=Priority.choices, default=Priority.USUAL)
+    sequence = models.ForeignKey(Sequence, models.SET_NULL, null=True, blank=True, related_name="shots")
+    place = models.PositiveIntegerField(default=0)
     created_at = models.DateTimeField(auto_now_add=True)
     archived_at = models.DateTimeField(null=True, blank=True)
 
@@ -114,7 +158,7 @@ class Shot(models.Model):
     everything = models.Manager["Shot"]()
 
     class Meta:
-        ordering = ["name"]
+        ordering = ["place", "name"]
         constraints = [
             models.UniqueConstraint(
                 fields=["production", "name"], condition=models.Q(archived_at=None), name="shot_name_once_a_production"
@@ -151,3 +195,27 @@ class ShotCharacter(models.Model):
     class Meta:
         ordering = ["place", "pk"]
         constraints = [models.UniqueConstraint(fields=["shot", "character"], name="a_character_once_a_shot")]
+
+
+class StatusChange(models.Model):
+    """A shot's status was changed: when, by whom, to what. What a production's pace is counted from."""
+
+    STUDIO_PATH = "shot__production__studio"
+
+    shot = models.ForeignKey(Shot, models.CASCADE, related_name="status_changes")
+    status = models.CharField(max_length=12, choices=Shot.Status.choices)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True, related_name="+")
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-pk"]
+
+
+class MovingPicture(models.Model):
+    """A small moving picture of a shot, as it was at a revision of its soundtrack."""
+
+    STUDIO_PATH = "shot__production__studio"
+
+    shot = models.OneToOneField(Shot, models.CASCADE, related_name="moving")
+    picture = models.FileField()
+    revision = models.PositiveIntegerField()

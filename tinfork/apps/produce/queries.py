@@ -7,6 +7,7 @@ from django.utils import timezone
 
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.produce.models import Production, Shot
+from tinfork.apps.produce.planning import status_names
 from tinfork.apps.reading.looks import count_left
 from tinfork.core.messages import Message
 
@@ -19,18 +20,20 @@ class ShotRow:
     frames: int | None
     state: str
     looks_left: int
+    status: str
     job: Job | None = None
     trouble: str = ""
 
 
 def shot_rows(production: Production) -> list[ShotRow]:
     """The shots with their length, how far they are, and the words to look at again."""
-    shots = production.shots.select_related("soundtrack").prefetch_related("jobs", "parts__character")
+    shots = production.shots.select_related("soundtrack", "doer").prefetch_related("jobs", "parts__character")
     lists_need_not = [f"soundtrack__{name}" for name in ("heard", "rows", "proposal")]
-    return [_row(shot, production) for shot in shots.defer(*lists_need_not)]
+    names = status_names(production.studio)
+    return [_row(shot, production, names[shot.status]) for shot in shots.defer(*lists_need_not)]
 
 
-def _row(shot: Shot, production: Production) -> ShotRow:
+def _row(shot: Shot, production: Production, status: str) -> ShotRow:
     soundtrack = getattr(shot, "soundtrack", None)
     has_sound = soundtrack is not None and soundtrack.duration_us > 0
     frames = production.rate.frames_in(soundtrack.duration_us) if soundtrack and has_sound else None
@@ -46,7 +49,7 @@ def _row(shot: Shot, production: Production) -> ShotRow:
         state = Message("needs reading")
     else:
         state = Message("needs sound")
-    return ShotRow(shot, frames, state, count_left(shot) if state == "read" else 0, job, trouble)
+    return ShotRow(shot, frames, state, count_left(shot) if state == "read" else 0, status, job, trouble)
 
 
 def recordings_not_opened(production: Production) -> list[Job]:

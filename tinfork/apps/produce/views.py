@@ -15,9 +15,10 @@ from django.views.decorators.http import require_POST
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import is_anyone_working
-from tinfork.apps.people.access import may_change, may_make, own_studio, reach, studio_of, visible
+from tinfork.apps.people.access import listed, may_change, may_make, own_studio, reach, studio_of
 from tinfork.apps.produce.actions import add_shot, set_production, start_production
 from tinfork.apps.produce.archive import bring_back, days_left, delete_for_good, put_away
+from tinfork.apps.produce.board import work_of
 from tinfork.apps.produce.forms import ProductionForm, ShotForm
 from tinfork.apps.produce.models import Production, Shot
 from tinfork.apps.produce.queries import recordings_not_opened, shot_rows
@@ -29,7 +30,7 @@ from tinfork.engines import limits
 
 def production_list(request: UserRequest) -> HttpResponse:
     """Cards, newest first."""
-    productions = visible(Production, request.user).select_related("studio")
+    productions = listed(Production, request.user).select_related("studio")
     there = Q(shots__archived_at=None)
     counted = (
         productions.annotate(
@@ -40,10 +41,11 @@ def production_list(request: UserRequest) -> HttpResponse:
         .prefetch_related("shots__parts__character")
     )
     lately = timezone.now() - timedelta(days=1)
-    coming = visible(Job, request.user).filter(kind=Job.Kind.UNPACK, created_at__gte=lately)[:3]
+    coming = listed(Job, request.user).filter(kind=Job.Kind.UNPACK, created_at__gte=lately)[:3]
     context = {
         "productions": counted,
         "can_make": may_make(request.user),
+        "work": work_of(request.user),
         "jobs": [job for job in coming if job.is_open or job.state == Job.State.FAILED],
         "working": is_anyone_working(),
     }
@@ -101,8 +103,8 @@ def shot_archive(request: UserRequest, pk: int) -> HttpResponse:
 
 def archive(request: UserRequest) -> HttpResponse:
     """What was put away: productions, and shots of those that are there."""
-    productions = visible(Production, request.user, Production.everything).exclude(archived_at=None)
-    shots = visible(Shot, request.user, Shot.everything).exclude(archived_at=None)
+    productions = listed(Production, request.user, Production.everything).exclude(archived_at=None)
+    shots = listed(Shot, request.user, Shot.everything).exclude(archived_at=None)
     shown: list[Shot | Production] = [
         *productions.select_related("studio"),
         *shots.filter(production__archived_at=None),

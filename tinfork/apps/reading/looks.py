@@ -1,6 +1,6 @@
 """The second looks of a shot: computed from everything there is, the worst first."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import replace
 from functools import lru_cache
 
@@ -22,6 +22,8 @@ from tinfork.core.speech.unworded import BY_EAR, FLAP
 from tinfork.engines.spelling import split_words
 from tinfork.engines.wording import is_unknown
 
+#: What other apps find to look at again in a shot; each adds its own when it is loaded.
+MORE_LOOKS: list[Callable[[Shot], Iterable[Look]]] = []
 #: Looks at what is heard in the shots looked at last, with what they were found in.
 _HEARD: Latest[int, tuple[object, list[Look]]] = Latest(12)
 
@@ -54,9 +56,6 @@ def count_anew(shots: QuerySet[Shot]) -> None:
 
 
 def _all(shot: Shot) -> Iterator[Look]:
-    # What is said of a shot is about its reading, and is one of its second looks.
-    from tinfork.apps.review.remarks import looks_at_remarks
-
     soundtrack = shot.soundtrack
     reading = soundtrack.reading
     turns = tuple(Turn(p.turn.speaker, p.turn.start_us, p.turn.end_us) for p in placed_turns(soundtrack.content))
@@ -77,7 +76,8 @@ def _all(shot: Shot) -> Iterator[Look]:
         ]
         _HEARD.put(shot.pk, (asked, heard))
     yield from heard
-    yield from looks_at_remarks(shot)
+    for more in MORE_LOOKS:
+        yield from more(shot)
     for character in shot.characters:
         _, lost = frame_pins(shot, str(character.pk), character.mouth)
         who = str(character.pk)

@@ -216,7 +216,7 @@ class Edit(models.Model):
 
 class Version(models.Model):
     """A shot's sound, reading and pins as they were when somebody gave them a name; `beside`, its dials, sets and
-    layout.
+    layout. One that `is_kept` was reviewed: it is not deleted, and does not count among those that there may be.
     """
 
     STUDIO_PATH = "soundtrack__shot__production__studio"
@@ -225,6 +225,7 @@ class Version(models.Model):
     name = models.CharField(max_length=80)
     document = models.JSONField()
     beside = models.JSONField(default=dict)
+    is_kept = models.BooleanField(default=False)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True, related_name="+")
     made_at = models.DateTimeField(auto_now_add=True)
 

@@ -42,6 +42,9 @@ class LinkForm(forms.Form):
         help_text=Message("Optional. Tell it in another way than the link."),
     )
 
+    is_newest = forms.BooleanField(label=Message("Always show the newest state"), required=False)
+    burns_name = forms.BooleanField(label=Message("Write their name on the picture"), required=False)
+
     def __init__(self, *args: Any, production: Production, **more: Any) -> None:
         super().__init__(*args, **more)
         shots = production.shots.filter(soundtrack__is_read=True)
@@ -51,10 +54,18 @@ class LinkForm(forms.Form):
         if not self.initial.get("shots"):
             self.initial["shots"] = [shot.pk for shot in shots]
 
+    def clean(self) -> dict[str, Any]:
+        """A name that is to be written has to be told."""
+        data = super().clean() or {}
+        if data.get("burns_name") and not data.get("for_whom"):
+            self.add_error("for_whom", Message("Say who it is for, so that it can be written on the picture."))
+        return data
+
 
 class RemarkForm(forms.Form):
-    """A remark: text, and the frame it is about, or the remark it answers."""
+    """A remark: text, and the frames it is about, or the remark it answers."""
 
     text = forms.CharField(max_length=MAX_REMARK_CHARACTERS, widget=forms.Textarea(attrs={"rows": 2}))
     frame = forms.IntegerField(required=False, min_value=0, max_value=10_000_000)
+    last = forms.IntegerField(required=False, min_value=0, max_value=10_000_000)
     answers_to = forms.IntegerField(required=False, min_value=1, max_value=2**31 - 1, widget=forms.HiddenInput)

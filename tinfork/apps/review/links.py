@@ -1,8 +1,6 @@
 """Making, opening and withdrawing review links."""
 
-import hashlib
-import secrets
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import timedelta
 
 from django.contrib.auth.hashers import check_password, make_password
@@ -11,11 +9,14 @@ from django.db import transaction
 from django.db.models import F
 from django.utils import timezone
 
+from tinfork.apps.common.tokens import digest_of, new_token
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.people.models import User
 from tinfork.apps.produce.models import Production, Shot
+from tinfork.apps.produce.planning import plan
 from tinfork.apps.reading.actions.versions import keep_version
+from tinfork.apps.reading.models import Version
 from tinfork.apps.reading.queries import soundtrack_of
 from tinfork.apps.review.models import ReviewedShot, ReviewLink
 from tinfork.core.errors import TimingError
@@ -36,41 +37,96 @@ def make_link(
     for_whom: str = "",
     days: int | None = None,
     password: str = "",
+    is_newest: bool = False,
+    burns_name: bool = False,
 ) -> tuple[ReviewLink, str]:
     """A link for shots as they are now, with its token, which is told once. A version is kept of each shot; a job makes
-    the film. Raises `TimingError` where nothing can be shown.
+    the film. With `is_newest` both are made anew when somebody opens it after a change; `burns_name` writes on each
+    frame who it is for. Raises `TimingError` where nothing can be shown.
     """
-    rows = [(shot, soundtrack_of(shot)) for shot in shots]
-    shown = [(shot, row) for shot, row in rows if row.is_read][:MAX_SHOTS]
+    shown = [shot for shot in shots if soundtrack_of(shot).is_read][:MAX_SHOTS]
     if not shown:
         raise TimingError("None of these shots has been read yet. Read their tracks first.")
     if open_links(production) >= MAX_LINKS:
         raise TimingError("A production can have up to {most} open review links. Withdraw one first.", most=MAX_LINKS)
-    token = secrets.token_urlsafe(24)
+    token, digest = new_token()
     link = ReviewLink.objects.create(
         production=production,
-        digest=_digest(token),
+        digest=digest,
         for_whom=for_whom,
         password=make_password(password) if password else "",
         ends_at=timezone.now() + timedelta(days=days) if days else None,
+        is_newest=is_newest,
+        burns_name=burns_name,
         by=by,
     )
-    start, seconds = 0, 5.0
-    for shot, row in shown:
-        frames = production.rate.frames_in(row.duration_us)
-        version = keep_version(shot=shot, name=f"Review {link.pk}", by=by)
-        ReviewedShot.objects.create(link=link, shot=shot, version=version, start=start, frames=frames)
+    ReviewedShot.objects.bulk_create(ReviewedShot(link=link, shot=shot) for shot in shown)
+    _film(link, by)
+    open_ones = [shot for shot in shown if shot.status not in (Shot.Status.TO_REVIEW, *Shot.FINISHED)]
+    plan(open_ones, by=by, status=Shot.Status.TO_REVIEW)
+    return link, token
+
+
+def _film(link: ReviewLink, by: User | None) -> None:
+    """Keep a version of each shot of a link as it is now, and have the film made of them. Until it is there, a link
+    goes on to show the film that it has.
+    """
+    start, seconds, rate = 0, 5.0, link.production.rate
+    rows = []
+    for one in link.reviewed.select_related("shot__production").filter(shot__archived_at=None).order_by("pk"):
+        row = soundtrack_of(one.shot)
+        frames = rate.frames_in(row.duration_us)
+        version = _version_as_it_is(one.shot, link, by)
+        rows.append({"id": one.pk, "version": version.pk, "revision": row.revision, "start": start, "frames": frames})
         start += frames
         seconds += row.duration_us / 2_000_000
+    if not link.film:
+        show(rows)
     start_job(
         kind=Job.Kind.REVIEW,
-        on=production,
+        on=link.production,
         by=by,
-        options={"link": link.pk},
+        options={"link": link.pk, "shots": rows},
         lock=f"review:{link.pk}",
         seconds=round(seconds),
     )
-    return link, token
+
+
+def show(rows: Sequence[Mapping[str, int]]) -> None:
+    """What the film of a link shows, from here on: versions of shots, and where they are in it."""
+    for row in rows:
+        ReviewedShot.objects.filter(pk=row["id"]).update(
+            version=Version.objects.filter(pk=row["version"]).first(),
+            revision=row["revision"],
+            start=row["start"],
+            frames=row["frames"],
+        )
+
+
+def _version_as_it_is(shot: Shot, link: ReviewLink, by: User | None) -> Version:
+    """A version of a shot as it is now: one that was kept for another review, where nothing was changed since."""
+    row = soundtrack_of(shot)
+    same = Version.objects.filter(soundtrack=row, reviewed__revision=row.revision).first() if row.revision else None
+    if same:
+        return same
+    taken = row.versions.filter(name__startswith=f"Review {link.pk}").count()
+    name = f"Review {link.pk}" + (f".{taken + 1}" if taken else "")
+    return keep_version(shot=shot, name=name, by=by, is_kept=True)
+
+
+def renew(link: ReviewLink) -> bool:
+    """Whether a link that shows the newest has a newer film coming: one is asked for where shots were changed."""
+    if not link.is_newest:
+        return False
+    job = Job.objects.filter(kind=Job.Kind.REVIEW, options__link=link.pk).first()
+    if job and job.is_open:
+        return True
+    rows = link.reviewed.select_related("shot__soundtrack").filter(shot__archived_at=None)
+    if all(soundtrack_of(one.shot).revision == one.revision for one in rows):
+        return False
+    with transaction.atomic():
+        _film(ReviewLink.objects.select_for_update().get(pk=link.pk), link.by)
+    return True
 
 
 def open_links(production: Production) -> int:
@@ -78,13 +134,9 @@ def open_links(production: Production) -> int:
     return sum(link.is_open for link in production.review_links.filter(withdrawn_at=None))
 
 
-def _digest(token: str) -> str:
-    return hashlib.sha256(token.encode()).hexdigest()
-
-
 def link_of(token: str) -> ReviewLink | None:
     """The link of a token, while it opens."""
-    link = ReviewLink.objects.select_related("production").filter(digest=_digest(token)).first()
+    link = ReviewLink.objects.select_related("production").filter(digest=digest_of(token)).first()
     return link if link and link.is_open and link.production.archived_at is None else None
 
 

@@ -12,7 +12,8 @@ MAX_REMARK_CHARACTERS = 2_000
 
 
 class ReviewLink(models.Model):
-    """A link that shows shots as they were when it was made, to whoever has it, until it ends or is withdrawn.
+    """A link that shows shots as they were when it was made, or, `is_newest`, as they are whenever it is opened, to
+    whoever has it, until it ends or is withdrawn. `burns_name`: the film says on each frame who it is for.
 
     Only a digest of the token is kept (SHA-256): what is in the database opens nothing. `film` is all shots one after
     another; it is there once its job is done.
@@ -25,6 +26,8 @@ class ReviewLink(models.Model):
     for_whom = models.CharField(max_length=80, blank=True)
     password = models.CharField(max_length=128, blank=True)
     film = models.FileField(blank=True)
+    is_newest = models.BooleanField(default=False)
+    burns_name = models.BooleanField(default=False)
     ends_at = models.DateTimeField(null=True)
     withdrawn_at = models.DateTimeField(null=True)
     openings = models.PositiveIntegerField(default=0)
@@ -42,15 +45,16 @@ class ReviewLink(models.Model):
 
 
 class ReviewedShot(models.Model):
-    """A shot in a link's film: from which of its frames (at the production's rate), how many, and the version that was
-    kept of it.
+    """A shot in a link's film: from which of its frames (at the production's rate), how many, the version that was
+    kept of it, and the revision of its soundtrack that the film shows.
     """
 
     STUDIO_PATH = "link__production__studio"
 
     link = models.ForeignKey(ReviewLink, models.CASCADE, related_name="reviewed")
     shot = models.ForeignKey(Shot, models.CASCADE, related_name="reviewed")
-    version = models.ForeignKey(Version, models.SET_NULL, null=True, related_name="+")
+    version = models.ForeignKey(Version, models.SET_NULL, null=True, related_name="reviewed")
+    revision = models.PositiveIntegerField(default=0)
     start = models.PositiveIntegerField(default=0)
     frames = models.PositiveIntegerField(default=0)
 
@@ -60,7 +64,12 @@ class ReviewedShot(models.Model):
 
 
 class Remark(models.Model):
-    """What somebody said to a frame of a shot, through a link or as a member; or an answer to that."""
+    """What somebody said to a frame or a stretch of a shot, through a link or as a member; or an answer to that.
+
+    It is about `[at_us, end_us)` of the shot as they saw it, whose picture on its first frame is kept, and belongs to a
+    word (`word` and the `clip` it is heard in, 0 for none), `offset_us` after its start: where that word goes, it goes.
+    `drawing` is what was drawn on the picture (`review.drawings`), `shown` a mark of the mouths that were there.
+    """
 
     STUDIO_PATH = "shot__production__studio"
 
@@ -68,6 +77,14 @@ class Remark(models.Model):
     link = models.ForeignKey(ReviewLink, models.SET_NULL, null=True, related_name="remarks")
     answers_to = models.ForeignKey("self", models.CASCADE, null=True, related_name="answers")
     at_us = models.PositiveBigIntegerField(default=0)
+    end_us = models.PositiveBigIntegerField(default=0)
+    word = models.PositiveBigIntegerField(default=0)
+    clip = models.PositiveBigIntegerField(default=0)
+    offset_us = models.BigIntegerField(default=0)
+    drawing = models.JSONField(default=list, blank=True)
+    picture = models.FileField(blank=True)
+    shown = models.CharField(max_length=16, blank=True)
+    mentions = models.ManyToManyField(settings.AUTH_USER_MODEL, related_name="mentioned_in")
     text = models.TextField(max_length=MAX_REMARK_CHARACTERS)
     name = models.CharField(max_length=80)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True, related_name="+")
@@ -93,6 +110,27 @@ class Decision(models.Model):
     revision = models.PositiveIntegerField(default=0)
     verdict = models.CharField(max_length=12, choices=Verdict.choices)
     name = models.CharField(max_length=80)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True, related_name="+")
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-pk"]
+
+
+class Comparison(models.Model):
+    """Two states of a shot in one film, side by side: a version, and another one or the shot as it was at a revision.
+    `differs` are the stretches of frames `[first, end)` whose pictures are not the same.
+    """
+
+    STUDIO_PATH = "shot__production__studio"
+
+    shot = models.ForeignKey(Shot, models.CASCADE, related_name="comparisons")
+    before = models.ForeignKey(Version, models.CASCADE, related_name="+")
+    after = models.ForeignKey(Version, models.CASCADE, null=True, related_name="+")
+    revision = models.PositiveIntegerField(default=0)
+    film = models.FileField(blank=True)
+    frames = models.PositiveIntegerField(default=0)
+    differs = models.JSONField(default=list)
     made_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:

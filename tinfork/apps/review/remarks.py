@@ -1,53 +1,122 @@
-"""Saying something to a frame, answering, deciding."""
+"""Saying something to a frame or a stretch, answering, deciding."""
 
 import hashlib
+import logging
+import re
 from typing import Any
 
 from django.db import transaction
-from django.db.models import Prefetch
+from django.db.models import Count, Max, Prefetch
 
 from tinfork.apps.common.door import clean_text
+from tinfork.apps.common.storage import keep_bytes
+from tinfork.apps.handover.scenes import scene_of
 from tinfork.apps.people.models import User
 from tinfork.apps.produce.models import Shot
+from tinfork.apps.produce.planning import plan
+from tinfork.apps.reading.actions.beside import mark
+from tinfork.apps.reading.actions.versions import keep_version, shot_as_of
 from tinfork.apps.reading.models import Soundtrack
 from tinfork.apps.reading.queries import soundtrack_of
+from tinfork.apps.reading.solving import with_cast
 from tinfork.apps.review.models import MAX_REMARK_CHARACTERS, Decision, Remark, ReviewedShot, ReviewLink
-from tinfork.core.errors import TimingError
+from tinfork.apps.review.places import anchor_at, mouths_shown, place_of, words_by_clip
+from tinfork.core.errors import TimingError, TinForkError
 from tinfork.core.messages import Message
 from tinfork.core.solver.looks import REMARK, Look
+from tinfork.engines.handover.small import still_webp
+
+log = logging.getLogger("tinfork.review")
 
 #: Remarks that a shot may have.
 MAX_REMARKS = 1_000
 _MAX_NAME = 80
+#: How wide the picture of a remark is, in pixels.
+PICTURE_WIDTH = 480
 
 
-@transaction.atomic
 def add_remark(
     *,
     shot: Shot,
     text: str,
     name: str,
-    frame: int = 0,
-    link: ReviewLink | None = None,
+    frames: tuple[int, int] = (0, 0),
+    drawing: list[dict[str, Any]] | None = None,
+    reviewed: ReviewedShot | None = None,
     by: User | None = None,
-    answers_to: Remark | None = None,
 ) -> Remark:
-    """A remark on a frame of the shot (from 0), or an answer; raises `TimingError` for none or too many."""
-    text, name = clean_text(text).strip(), _name(name)
-    if not 0 < len(text) <= MAX_REMARK_CHARACTERS:
-        raise TimingError("Write a remark of up to {most} characters.", most=MAX_REMARK_CHARACTERS)
-    row = Soundtrack.objects.select_for_update().filter(shot=shot).first()
-    if row is None or shot.remarks.count() >= MAX_REMARKS:
-        raise TimingError("This shot has as many remarks as it can have.")
+    """A remark on a shot as it is now, or, through a link, as it was `reviewed`: from the first to the last of `frames`
+    (from 0). Raises `TimingError` for none or too many.
+    """
+    row = _taking(shot, text)
+    name = _name(name)
     rate = shot.production.rate
-    last = max(0, rate.frames_in(row.duration_us) - 1)
-    at_us = answers_to.at_us if answers_to else rate.first_us(min(max(0, frame), last))
-    remark = Remark.objects.create(
-        shot=shot, text=text, name=name, at_us=at_us, link=link, by=by, answers_to=answers_to
-    )
-    # What is open on the Desk is counted anew.
-    Soundtrack.objects.filter(pk=row.pk).update(looks_left=None)
+    seen = with_cast(shot)
+    if reviewed and reviewed.version and reviewed.revision != row.revision:
+        seen = shot_as_of(shot, reviewed.version)
+    last = max(0, rate.frames_in(seen.soundtrack.duration_us) - 1)
+    first, end = (min(max(0, frame), last) for frame in sorted(frames))
+    at_us, end_us = rate.first_us(first), rate.first_us(end + 1)
+    anchor = anchor_at(words_by_clip(seen), at_us)
+    # What takes a moment is done before anything is held.
+    picture = _picture_of(seen, first)
+    shown = mouths_shown(seen, at_us, end_us)
+    with transaction.atomic():
+        remark = Remark.objects.create(
+            shot=shot,
+            text=clean_text(text).strip(),
+            name=name,
+            at_us=at_us,
+            end_us=end_us,
+            word=anchor.word,
+            clip=anchor.clip,
+            offset_us=anchor.offset_us,
+            drawing=drawing or [],
+            shown=shown,
+            picture=keep_bytes(picture, ".webp") if picture else "",
+            link=reviewed.link if reviewed else None,
+            by=by,
+        )
+        remark.mentions.set(_mentioned(remark))
+        # What is open on the Desk is counted anew.
+        Soundtrack.objects.filter(pk=row.pk).update(looks_left=None)
     return remark
+
+
+@transaction.atomic
+def answer(*, to: Remark, text: str, name: str, link: ReviewLink | None = None, by: User | None = None) -> Remark:
+    """An answer to a remark. Whoever answers through a link opens it again; raises `TimingError`."""
+    row = _taking(to.shot, text)
+    said = Remark.objects.create(
+        shot=to.shot, answers_to=to, at_us=to.at_us, text=clean_text(text).strip(), name=_name(name), link=link, by=by
+    )
+    said.mentions.set(_mentioned(said))
+    if link:
+        settle(to, is_settled=False)
+    else:
+        Soundtrack.objects.filter(pk=row.pk).update(looks_left=None)
+    return said
+
+
+def _taking(shot: Shot, text: str) -> Soundtrack:
+    """The shot's soundtrack; raises `TimingError` where nothing, or nothing more, can be said."""
+    if not 0 < len(clean_text(text).strip()) <= MAX_REMARK_CHARACTERS:
+        raise TimingError("Write a remark of up to {most} characters.", most=MAX_REMARK_CHARACTERS)
+    row = soundtrack_of(shot)
+    if not row.is_read:
+        raise TimingError("Read this shot first. There is no picture to talk about yet.")
+    if shot.remarks.count() >= MAX_REMARKS:
+        raise TimingError("This shot has as many remarks as it can have.")
+    return row
+
+
+def _picture_of(shot: Shot, frame: int) -> bytes:
+    """The picture of a frame; a remark does without it rather than be lost."""
+    try:
+        return still_webp(scene_of(shot), frame, PICTURE_WIDTH)
+    except (TinForkError, OSError):
+        log.exception("the picture of a remark on shot %s could not be made", shot.pk)
+        return b""
 
 
 def _name(name: str) -> str:
@@ -57,18 +126,59 @@ def _name(name: str) -> str:
     return name
 
 
-def decide(*, reviewed: ReviewedShot, verdict: str, name: str) -> Decision:
-    """A yes to what a link shows of a shot, or the wish for changes."""
+def _mentioned(remark: Remark) -> list[User]:
+    """The members of the studio whom a remark names: @ and their name, or the first part of their address."""
+    text = remark.text.lower()
+    if "@" not in text:
+        return []
+    members = remark.shot.production.studio.members.all()
+    return [one for one in members if re.search(rf"@{re.escape(one.called.lower())}(?!\w)", text)]
+
+
+@transaction.atomic
+def settle(remark: Remark, *, is_settled: bool) -> None:
+    """A remark is dealt with, or open again."""
+    row = Soundtrack.objects.select_for_update().get(shot=remark.shot)
+    mark(row, key_of(remark), is_settled=is_settled)
+    row.looks_left = None
+    row.save(update_fields=["settled", "looks_left"])
+
+
+@transaction.atomic
+def decide(
+    *, shot: Shot, verdict: str, name: str, reviewed: ReviewedShot | None = None, by: User | None = None
+) -> Decision:
+    """A yes to a shot, or the wish for changes: to what a link shows of it, else to the shot as it is, of which a
+    version is kept.
+    """
     if verdict not in Decision.Verdict.values:
         raise TimingError("A shot can be approved, or changes can be requested.")
-    return Decision.objects.create(
-        shot=reviewed.shot,
-        link=reviewed.link,
-        version=reviewed.version,
-        revision=soundtrack_of(reviewed.shot).revision,
+    if reviewed:
+        version, revision = reviewed.version, reviewed.revision
+    else:
+        revision = soundtrack_of(shot).revision
+        assert by is not None
+        version = keep_version(shot=shot, name=_version_name(shot, verdict), by=by, is_kept=True)
+    made = Decision.objects.create(
+        shot=shot,
+        link=reviewed.link if reviewed else None,
+        version=version,
+        revision=revision,
         verdict=verdict,
         name=_name(name),
+        by=by,
     )
+    status = Shot.Status.APPROVED if verdict == Decision.Verdict.APPROVED else Shot.Status.CHANGES
+    plan([shot], by=by, status=status)
+    return made
+
+
+def _version_name(shot: Shot, verdict: str) -> str:
+    """A name for the version that is decided about, which no other has."""
+    said = str(Decision.Verdict(verdict).label)
+    taken = set(soundtrack_of(shot).versions.values_list("name", flat=True))
+    numbers = (f"{said} {number}" for number in range(1, len(taken) + 2))
+    return next(name for name in numbers if name not in taken)
 
 
 def key_of(remark: Remark) -> str:
@@ -78,32 +188,54 @@ def key_of(remark: Remark) -> str:
 
 def looks_at_remarks(shot: Shot) -> list[Look]:
     """The remarks on a shot as second looks: they are walked to, and settled, like these."""
-    rate = shot.production.rate
+    remarks = list(shot.remarks.filter(answers_to=None))
+    words = words_by_clip(shot) if remarks else {}
     out = []
-    for remark in shot.remarks.filter(answers_to=None):
-        end_us = rate.first_us(rate.frame_at(remark.at_us) + 1)
+    for remark in remarks:
+        start, end = place_of(remark, words)
         said = Message("{name}: “{text}”", name=remark.name, text=remark.text[:300])
-        out.append(Look(REMARK, remark.at_us, end_us, said, 1.0, key_of(remark)))
+        out.append(Look(REMARK, start, end, said, 1.0, key_of(remark)))
     return out
 
 
+def mark_of_remarks(shot: Shot) -> str:
+    """A mark of what was said of a shot: another one, as soon as there is more, or less, or it is settled elsewhere."""
+    said = shot.remarks.aggregate(count=Count("pk"), newest=Max("pk"))
+    settled = soundtrack_of(shot).settled
+    return f"{said['count']}.{said['newest'] or 0}.{len(settled)}.{settled[-1] if settled else ''}"
+
+
+def drawings_of_remarks(shot: Shot) -> dict[str, list[dict[str, Any]]]:
+    """What was drawn with remarks, by their keys among second looks."""
+    return {key_of(one): one.drawing for one in shot.remarks.filter(answers_to=None).exclude(drawing=[])}
+
+
 def remarks_document(shot: Shot, link: ReviewLink | None = None) -> list[dict[str, Any]]:
-    """The remarks on a shot with their answers, in order of time; those of one link, or all. Frames from 0."""
+    """The remarks on a shot with their answers, in order of time; those of one link, or all. Frames from 0: where a
+    remark is now; through a link, where it was made.
+    """
     rate, settled = shot.production.rate, set(soundtrack_of(shot).settled)
     found = shot.remarks.filter(answers_to=None)
     if link:
         found = found.filter(link=link)
-    answered = found.prefetch_related(Prefetch("answers", Remark.objects.order_by("pk")))
-    return [
-        {
+    remarks = list(found.prefetch_related(Prefetch("answers", Remark.objects.order_by("pk"))))
+    words = words_by_clip(with_cast(shot)) if remarks else {}
+    out = []
+    for remark in remarks:
+        start, end = place_of(remark, words)
+        # Whoever looks at a film of before sees it where they said it.
+        seen, last = (remark.at_us, remark.end_us) if link else (start, end)
+        out.append({
             "id": remark.pk,
             "shot": shot.pk,
-            "frame": rate.frame_at(remark.at_us),
+            "frame": rate.frame_at(seen),
+            "last": rate.frame_at(max(seen, last - 1)),
             "name": remark.name,
             "text": remark.text,
+            "drawing": remark.drawing,
             "made": remark.made_at.isoformat(timespec="minutes"),
             "settled": key_of(remark) in settled,
+            "changed": bool(remark.shown) and remark.shown != mouths_shown(shot, start, end),
             "answers": [{"name": one.name, "text": one.text} for one in remark.answers.all()],
-        }
-        for remark in answered
-    ]
+        })  # fmt: skip
+    return out

@@ -1,22 +1,37 @@
-"""Reviews as members see them: links of a production, and what was said of a shot."""
+"""Reviews as members see them: links of a production, what was said of a shot, and comparisons."""
+
+import json
 
 from django.contrib import messages
-from django.http import HttpResponse
-from django.shortcuts import redirect, render
+from django.http import Http404, HttpResponse, JsonResponse
+from django.http.response import HttpResponseBase
+from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST
 
+from tinfork.apps.common.door import read_json, whole_number
+from tinfork.apps.common.gate import Gate
 from tinfork.apps.common.requests import UserRequest
+from tinfork.apps.common.serve import cache_rule, serve_file
+from tinfork.apps.desk.queries import looks_document
+from tinfork.apps.handover.scenes import scene_of
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import is_anyone_working
-from tinfork.apps.people.access import may_change, reach, studio_of
+from tinfork.apps.people.access import Right, may, may_change, reach, studio_of
 from tinfork.apps.produce.models import Production, Shot
 from tinfork.apps.reading.queries import soundtrack_of
+from tinfork.apps.reading.solving import with_cast
+from tinfork.apps.review.comparing import compare, job_of
+from tinfork.apps.review.drawings import MAX_SENT_BYTES, read_drawing
 from tinfork.apps.review.forms import LinkForm, RemarkForm
 from tinfork.apps.review.links import make_link, withdraw
-from tinfork.apps.review.models import Remark, ReviewLink
-from tinfork.apps.review.remarks import add_remark, remarks_document
+from tinfork.apps.review.models import Comparison, Remark, ReviewLink
+from tinfork.apps.review.places import place_of, words_by_clip
+from tinfork.apps.review.remarks import PICTURE_WIDTH, add_remark, answer, decide, remarks_document, settle
 from tinfork.core.errors import TinForkError
 from tinfork.core.messages import Message
+from tinfork.engines.handover.small import still_webp
+
+_PICTURES = Gate(2)
 
 
 def reviews(request: UserRequest, pk: int, form: LinkForm | None = None, made: str = "") -> HttpResponse:
@@ -51,6 +66,8 @@ def review_new(request: UserRequest, pk: int) -> HttpResponse:
             for_whom=data["for_whom"],
             days=data["days"],
             password=data["password"],
+            is_newest=data["is_newest"],
+            burns_name=data["burns_name"],
         )
     except TinForkError as error:
         form.add_error(None, str(error))
@@ -70,35 +87,139 @@ def review_withdraw(request: UserRequest, pk: int) -> HttpResponse:
 def remarks(request: UserRequest, pk: int, form: RemarkForm | None = None) -> HttpResponse:
     """What was said of a shot, with answers, and who decided what."""
     shot = reach(Shot, request.user, pk=pk)
+    studio, row = shot.production.studio, soundtrack_of(shot)
     decision = shot.decisions.first()
+    pictures = set(shot.remarks.exclude(picture="").values_list("pk", flat=True))
     context = {
         "shot": shot,
-        "remarks": remarks_document(shot),
+        "remarks": [
+            one | {"has_picture": one["id"] in pictures, "drawing_json": json.dumps(one["drawing"])}
+            for one in remarks_document(shot)
+        ],
         "decisions": shot.decisions.select_related("version")[:20],
         # An edit since then: what was approved is not what is there.
-        "is_changed": bool(decision and decision.revision != soundtrack_of(shot).revision),
+        "is_changed": bool(decision and decision.revision != row.revision),
+        "versions": row.versions.all()[:50] if row.pk else [],
         "form": form or RemarkForm(),
-        "can_change": may_change(request.user, shot.production.studio),
+        "is_read": row.is_read,
+        "can_remark": may(request.user, studio, Right.REMARK),
+        "can_change": may_change(request.user, studio),
     }
     return render(request, "review/remarks.html", context, status=422 if form and form.errors else 200)
 
 
 @require_POST
 def remark_new(request: UserRequest, pk: int) -> HttpResponse:
-    """A member's remark, or their answer to one."""
-    shot = reach(Shot, request.user, change=True, pk=pk)
+    """A member's remark, or their answer to one: from the page of remarks, or, as JSON, from the Desk."""
+    shot = reach(Shot, request.user, right=Right.REMARK, pk=pk)
+    if request.content_type == "application/json":
+        return _remark_from_desk(request, shot)
     form = RemarkForm(request.POST)
     if not form.is_valid():
         return remarks(request, pk, form)
-    answers_to = None
-    if form.cleaned_data["answers_to"]:
-        answers_to = reach(Remark, request.user, pk=form.cleaned_data["answers_to"], shot=shot, answers_to=None)
-    add_remark(
-        shot=shot,
-        text=form.cleaned_data["text"],
-        name=request.user.email.split("@")[0],
-        frame=(form.cleaned_data["frame"] or shot.first_frame) - shot.first_frame,
-        by=request.user,
-        answers_to=answers_to,
-    )
+    data = form.cleaned_data
+    if data["answers_to"]:
+        to = reach(Remark, request.user, pk=data["answers_to"], shot=shot, answers_to=None)
+        answer(to=to, text=data["text"], name=request.user.called, by=request.user)
+        return redirect("remarks", pk)
+    first = data["frame"] if data["frame"] is not None else shot.first_frame
+    last = data["last"] if data["last"] is not None else first
+    frames = first - shot.first_frame, last - shot.first_frame
+    try:
+        add_remark(shot=shot, text=data["text"], name=request.user.called, frames=frames, by=request.user)
+    except TinForkError as error:
+        form.add_error("text", str(error))
+        return remarks(request, pk, form)
     return redirect("remarks", pk)
+
+
+def _remark_from_desk(request: UserRequest, shot: Shot) -> JsonResponse:
+    """A remark with what was drawn; answers with the second looks, of which it is one."""
+    try:
+        told = read_json(request.body, most_bytes=MAX_SENT_BYTES)
+        told = told if isinstance(told, dict) else {}
+        first = whole_number(str(told.get("frame", ""))) or 0
+        last = whole_number(str(told.get("last", "")))
+        add_remark(
+            shot=shot,
+            text=str(told.get("text", "")),
+            name=request.user.called,
+            frames=(first, first if last is None else last),
+            drawing=read_drawing(told.get("drawing")),
+            by=request.user,
+        )
+    except TinForkError as error:
+        return JsonResponse({"error": str(error)}, status=422)
+    return JsonResponse({"looks": looks_document(with_cast(reach(Shot, request.user, pk=shot.pk)))})
+
+
+@require_POST
+def remark_settle(request: UserRequest, pk: int) -> HttpResponse:
+    """A remark is dealt with, or opened again."""
+    found = reach(Remark, request.user, change=True, pk=pk, answers_to=None)
+    settle(found, is_settled=request.POST.get("settled") == "yes")
+    return redirect("remarks", found.shot_id)
+
+
+def remark_picture(request: UserRequest, pk: int) -> HttpResponseBase:
+    """The picture that a remark was made on; `now`, the one that is there today."""
+    found = reach(Remark, request.user, pk=pk)
+    if not request.GET.get("now"):
+        if not found.picture:
+            raise Http404
+        return serve_file(request, found.picture, "image/webp")
+    shot = with_cast(reach(Shot, request.user, pk=found.shot_id))
+    if not soundtrack_of(shot).is_read:
+        raise Http404
+    start, _ = place_of(found, words_by_clip(shot))
+    with _PICTURES.inside():
+        data = still_webp(scene_of(shot), shot.production.rate.frame_at(start), PICTURE_WIDTH)
+    return HttpResponse(data, content_type="image/webp", headers={"Cache-Control": cache_rule(is_fixed=False)})
+
+
+@require_POST
+def shot_decide(request: UserRequest, pk: int) -> HttpResponse:
+    """A member approves a shot as it is now, or requests changes; a version of it is kept."""
+    shot = reach(Shot, request.user, right=Right.REMARK, pk=pk)
+    decide(shot=shot, verdict=request.POST.get("verdict", ""), name=request.user.called, by=request.user)
+    return redirect("remarks", pk)
+
+
+def shot_compare(request: UserRequest, pk: int) -> HttpResponse:
+    """Compare a version with another, or with the shot as it is now: leads to the comparison, which is made."""
+    shot = reach(Shot, request.user, right=Right.REMARK, pk=pk)
+    if request.method != "POST":
+        return redirect("remarks", pk)
+    rows = soundtrack_of(shot).versions
+    before = get_object_or_404(rows, pk=whole_number(request.POST.get("before")) or 0)
+    number = whole_number(request.POST.get("after"))
+    after = get_object_or_404(rows, pk=number) if number else None
+    made = compare(shot=shot, before=before, after=after, by=request.user)
+    return redirect("comparison", made.pk)
+
+
+def comparison(request: UserRequest, pk: int) -> HttpResponse:
+    """Two states of a shot: side by side, one over the other, or in turn."""
+    found = reach(Comparison, request.user, pk=pk)
+    shot, rate = found.shot, found.shot.production.rate
+    context = {
+        "comparison": found,
+        "shot": shot,
+        "job": None if found.film else job_of(found),
+        "working": is_anyone_working(),
+        "document": {
+            "rate": [rate.value.numerator, rate.value.denominator],
+            "frames": found.frames,
+            "firstFrame": shot.first_frame,
+            "differs": found.differs,
+        },
+    }
+    return render(request, "review/comparison.html", context)
+
+
+def comparison_film(request: UserRequest, pk: int) -> HttpResponseBase:
+    """Its film."""
+    found = reach(Comparison, request.user, pk=pk)
+    if not found.film:
+        raise Http404
+    return serve_file(request, found.film, "video/mp4")

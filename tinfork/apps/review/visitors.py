@@ -10,20 +10,22 @@ from django.views.decorators.http import require_POST
 
 from tinfork.apps.common.door import read_json, whole_number
 from tinfork.apps.common.serve import serve_file
+from tinfork.apps.common.tokens import count_wrong
 from tinfork.apps.jobs.models import Job
-from tinfork.apps.review.links import count_opening, is_right_password, link_of
-from tinfork.apps.review.models import ReviewedShot, ReviewLink
-from tinfork.apps.review.remarks import add_remark, decide, remarks_document
+from tinfork.apps.review.drawings import MAX_SENT_BYTES, read_drawing
+from tinfork.apps.review.links import count_opening, is_right_password, link_of, renew
+from tinfork.apps.review.models import Remark, ReviewedShot, ReviewLink
+from tinfork.apps.review.remarks import add_remark, answer, decide, remarks_document
 from tinfork.core.errors import TinForkError
-
-#: What is sent at once, at most.
-_MAX_BYTES = 16 * 1024
 
 
 def _linked(request: HttpRequest, token: str) -> ReviewLink:
     """The link, where it opens and its password was said; else 404."""
     link = link_of(token)
-    if link is None or (link.password and request.session.get(f"review-{link.pk}") != link.password):
+    if link is None:
+        count_wrong(request)
+        raise Http404
+    if link.password and request.session.get(f"review-{link.pk}") != link.password:
         raise Http404
     return link
 
@@ -33,14 +35,17 @@ def review(request: HttpRequest, token: str) -> HttpResponse:
     """The film with its shots; before it the password, where there is one."""
     link = link_of(token)
     if link is None:
+        count_wrong(request)
         return render(request, "review/closed.html", status=404)
     if link.password and request.session.get(f"review-{link.pk}") != link.password:
         return _password(request, link, token)
     if request.method == "POST":
         return redirect("review", token)
     count_opening(link)
+    is_coming = renew(link)
     job = Job.objects.filter(kind=Job.Kind.REVIEW, options__link=link.pk).first()
     context = {"link": link, "token": token, "document": _document(link), "is_broken": bool(job and job.error)}
+    context["is_coming"] = is_coming and bool(link.film)
     return render(request, "review/review.html", context)
 
 
@@ -102,14 +107,30 @@ def review_remarks(request: HttpRequest, token: str) -> JsonResponse:
     link = _linked(request, token)
     if request.method == "POST":
         told = _sent(request)
-        add_remark(
-            shot=_shot(link, told.get("shot")).shot,
-            text=str(told.get("text", "")),
-            name=str(told.get("name", "")),
-            frame=whole_number(str(told.get("frame", ""))) or 0,
-            link=link,
-        )
+        _say(link, told)
     return JsonResponse({"remarks": _remarks(link)})
+
+
+def _say(link: ReviewLink, told: dict[str, Any]) -> None:
+    text, name = str(told.get("text", "")), str(told.get("name", ""))
+    number = told.get("answers_to")
+    if number is not None:
+        to = Remark.objects.filter(link=link, answers_to=None, pk=whole_number(str(number)) or 0).first()
+        if to is None:
+            raise Http404
+        answer(to=to, text=text, name=name, link=link)
+        return
+    first = whole_number(str(told.get("frame", ""))) or 0
+    last = whole_number(str(told.get("last", "")))
+    reviewed = _shot(link, told.get("shot"))
+    add_remark(
+        shot=reviewed.shot,
+        text=text,
+        name=name,
+        frames=(first, first if last is None else last),
+        drawing=read_drawing(told.get("drawing")),
+        reviewed=reviewed,
+    )
 
 
 @require_POST
@@ -118,14 +139,18 @@ def review_decide(request: HttpRequest, token: str) -> JsonResponse:
     """A shot is approved, or changes are requested."""
     link = _linked(request, token)
     told = _sent(request)
+    reviewed = _shot(link, told.get("shot"))
     made = decide(
-        reviewed=_shot(link, told.get("shot")), verdict=str(told.get("verdict", "")), name=str(told.get("name", ""))
+        shot=reviewed.shot,
+        reviewed=reviewed,
+        verdict=str(told.get("verdict", "")),
+        name=str(told.get("name", "")),
     )
     return JsonResponse({"verdict": made.verdict})
 
 
 def _sent(request: HttpRequest) -> dict[str, Any]:
-    told = read_json(request.body, most_bytes=_MAX_BYTES)
+    told = read_json(request.body, most_bytes=MAX_SENT_BYTES)
     return told if isinstance(told, dict) else {}
 
 

@@ -1,4 +1,4 @@
-"""Words burnt into a picture: frame, timecode, shot, the word that is said, the number of the mouth."""
+"""Words burnt into a picture: frame, timecode, shot, the word that is said, the number of the mouth, a text."""
 
 from bisect import bisect_right
 from functools import lru_cache
@@ -20,6 +20,7 @@ BURN = (
     Option("burn_shot", "Burn in shot and version", False),
     Option("burn_word", "Burn in words", False),
     Option("burn_mouth", "Burn in mouth numbers", False),
+    Option("burn_text", "Burn in a text", "", high=80, hint="who it is for, for example"),
 )
 
 
@@ -37,7 +38,8 @@ class Burner:
         scene, values = self._scene, self._values
         number = str(scene.first_frame + frame) if values["burn_frame"] else ""
         code = timecode(max(0, frame), scene.rate, drop=scene.drop) if values["burn_timecode"] else ""
-        shot = " ".join(filter(None, (scene.name, scene.version))) if values["burn_shot"] else ""
+        named = (scene.name, scene.version) if values["burn_shot"] else ()
+        shot = " ".join(filter(None, (*named, values["burn_text"])))
         inside = min(max(0, frame), scene.frames - 1)
         word = self._word(scene.rate.first_us(inside)) if values["burn_word"] else ""
         mouths = self._mouths(inside) if values["burn_mouth"] else ""

@@ -5,7 +5,7 @@ import shutil
 import subprocess
 import tempfile
 import threading
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import IO
@@ -14,6 +14,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from tinfork.core.clock import FrameRate
 from tinfork.core.errors import EngineError, FormatError
 from tinfork.core.scene.choices import END, RATE, START, as_chosen, span_of
 from tinfork.core.scene.drawing import segments
@@ -132,15 +133,39 @@ def _write(scene: Scene, values: Values, out: IO[bytes], progress: Progress) -> 
 
 def _encode(scene: Scene, values: Values, span: tuple[int, int], kind: _Kind, path: Path, progress: Progress) -> None:
     size = size_of(scene, values)
+    frames, total = frames_of(scene, values, size, span), span[1] - span[0]
+    sound = _sound_input(scene, span) if scene.sound else []
+    _run(frames, total, size, scene.rate, sound, kind, path, progress)
+
+
+def write_mp4(
+    frames: Iterable[NDArray[np.uint8]], total: int, size: tuple[int, int], heard: Scene, path: Path, progress: Progress
+) -> None:
+    """A movie of any pictures (RGBA of shape (height, width, 4), even sides; one that has not changed is the same
+    object) with the sound of a scene, from its first frame on.
+    """
+    sound = _sound_input(heard, (0, total)) if heard.sound else []
+    _run(frames, total, size, heard.rate, sound, _KINDS["mp4"], path, progress)
+
+
+def _run(
+    frames: Iterable[NDArray[np.uint8]],
+    total: int,
+    size: tuple[int, int],
+    rate: FrameRate,
+    sound: list[str],
+    kind: _Kind,
+    path: Path,
+    progress: Progress,
+) -> None:
+    """Have ffmpeg write a file of pictures; raises `EngineError`."""
     command = [
         program("ffmpeg"), "-nostdin", "-v", "error", "-y",
         "-f", "rawvideo", "-pix_fmt", kind.pixels, "-s", f"{size[0]}x{size[1]}",
-        "-r", str(scene.rate.value), "-i", "pipe:0",
-        *(_sound_input(scene, span) if scene.sound else []),
-        *kind.picture, *(kind.sound if scene.sound else []),
+        "-r", str(rate.value), "-i", "pipe:0",
+        *sound, *kind.picture, *(kind.sound if sound else []),
         "-map_metadata", "-1", "-fflags", "+bitexact", str(path),
     ]  # fmt: skip
-    frames, total = frames_of(scene, values, size, span), span[1] - span[0]
     with tempfile.TemporaryFile() as said:
         process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.DEVNULL, stderr=said)
         try:

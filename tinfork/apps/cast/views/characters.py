@@ -24,7 +24,7 @@ from tinfork.apps.common.serve import SVG, cache_rule
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import is_anyone_working
-from tinfork.apps.people.access import may_change, may_make, own_studio, reach, visible
+from tinfork.apps.people.access import listed, may_change, may_make, own_studio, reach
 from tinfork.core.errors import ChartError
 from tinfork.core.messages import Message
 
@@ -52,7 +52,7 @@ def cast_list(request: UserRequest, form: CharacterForm | None = None) -> HttpRe
 def _imports(request: UserRequest) -> list[Job]:
     """Archives that are being imported, and those of today that could not be."""
     lately = timezone.now() - timedelta(days=1)
-    jobs = visible(Job, request.user).filter(kind=Job.Kind.IMPORT, created_at__gte=lately)[:5]
+    jobs = listed(Job, request.user).filter(kind=Job.Kind.IMPORT, created_at__gte=lately)[:5]
     return [job for job in jobs if job.is_open or job.state == Job.State.FAILED]
 
 

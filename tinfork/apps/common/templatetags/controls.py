@@ -13,6 +13,8 @@ register = template.Library()
 def control(field: forms.BoundField, extra: str = "") -> SafeString:
     """The field's control, tied to its hint and errors for screen readers."""
     kind = "form-select" if isinstance(field.field.widget, forms.Select) else "form-control"
+    if isinstance(field.field.widget, forms.CheckboxInput):
+        kind = "form-check-input"
     attributes: dict[str, str | bool] = {"class": f"{kind} {extra}".strip()}
     if field.errors:
         attributes |= {"aria-invalid": "true", "aria-describedby": f"{field.auto_id}_wrong"}

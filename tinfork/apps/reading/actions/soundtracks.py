@@ -8,6 +8,7 @@ from django.db import transaction
 
 from tinfork.apps.people.models import User
 from tinfork.apps.produce.models import Shot
+from tinfork.apps.produce.planning import begin
 from tinfork.apps.pronounce.queries import lexicon_of
 from tinfork.apps.reading.actions.acting import face_of, films_of, stage_of
 from tinfork.apps.reading.actions.beside import Parts, differing_parts, forget, lay, parts_beside
@@ -212,6 +213,7 @@ def edit(
             raise _refuse(met, row)
     keep(row, after, name=name, by=by, parameters=dict(parameters), token=token, beside=beside)
     follow_words(shot, before, after)
+    begin(shot, by=by)
     return row
 
 

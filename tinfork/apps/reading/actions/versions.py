@@ -30,19 +30,30 @@ MOST = 200
 
 
 @transaction.atomic
-def keep_version(*, shot: Shot, name: str, by: User) -> Version:
-    """The shot as it is, under a name; raises `TimingError` for a name that is taken or none."""
+def keep_version(*, shot: Shot, name: str, by: User | None, is_kept: bool = False) -> Version:
+    """The shot as it is, under a name, for a review where it `is_kept`; raises `TimingError` for a name that is taken
+    or none.
+    """
     name = " ".join(name.replace("\0", "").split())
     if not 0 < len(name) <= 80:
         raise TimingError("Name the version, in up to 80 characters.")
     row = locked(shot)
-    if row.versions.count() >= MOST:
+    if not is_kept and row.versions.filter(is_kept=False).count() >= MOST:
         raise TimingError("A shot can have up to {most} versions. Delete one first.", most=MOST)
     try:
         with transaction.atomic():
-            return row.versions.create(name=name, document=row.document, beside=parts_for_versions(row), by=by)
+            return row.versions.create(
+                name=name, document=row.document, beside=parts_for_versions(row), is_kept=is_kept, by=by
+            )
     except IntegrityError:
         raise TimingError("A version called “{name}” already exists. Choose another name.", name=name) from None
+
+
+def delete_version(version: Version) -> None:
+    """Delete a version; raises `TimingError` for one that somebody has reviewed."""
+    if version.is_kept:
+        raise TimingError("“{name}” was reviewed, so it stays. You can always return to it.", name=version.name)
+    version.delete()
 
 
 @transaction.atomic

@@ -236,7 +236,7 @@ export class Edits {
     this.sync?.send(name);
   }
 
-  /** Ask what others have changed meanwhile. */
+  /** Ask what has changed meanwhile, by this page in another way than an edit. */
   async look(/** @type {string} */ url) {
     if (this.waiting.value) return;
     const seen = this.shot.revision;

@@ -10,7 +10,7 @@ import { grouped } from "../lib/keys.js";
  *   shot: import("./model.js").Shot, edits: import("./edits.js").Edits, looks: import("./looks.js").Looks,
  *   selection: import("./selection.js").Selection, words: import("./wordwork.js").WordWork,
  *   hand: import("../lib/signal.js").Signal<import("./model.js").Character>, around: () => void, playSelected: () => void,
- *   volume: import("./volume.js").Volume, note: () => void, versions: () => void, clicks: () => void, spectrogram: () => void, list: () => void, view: () => void,
+ *   volume: import("./volume.js").Volume, note: () => void, remark: () => void, versions: () => void, clicks: () => void, spectrogram: () => void, list: () => void, view: () => void,
  *   dials: () => void, closeUp: () => void, camera: () => void, arrange: () => void, move: () => void, moving: import("./moving.js").Moving | null, help: () => void}} parts
  * @returns {Record<string, Key>}
  */
@@ -84,6 +84,7 @@ export function keyTable(parts) {
     undo: { keys: ["ctrl+z"], shown: "Ctrl Z", what: gettext("Undo"), run: () => edits.undo() },
     redo: { keys: ["ctrl+shift+z", "ctrl+y"], shown: "Ctrl ⇧ Z", what: gettext("Redo"), run: () => edits.redo() },
     note: { keys: ["ctrl+Enter"], shown: "Ctrl Enter", what: gettext("Write a note on the frame"), run: parts.note },
+    remark: { keys: ["ctrl+shift+Enter"], shown: "Ctrl ⇧ Enter", what: gettext("Make a remark on these frames; draw on the picture"), run: parts.remark },
     retype: { keys: ["F2"], shown: "F2", what: gettext("Edit the word at the playhead"), run: () => words.type() },
     chooseSound: { keys: ["F4"], shown: "F4", what: gettext("Change the sound at the playhead"), run: () => words.choose() },
     addWord: { keys: ["shift+F2"], shown: "⇧ F2", what: gettext("Add a word on the selected frames"), run: () => words.add() },

@@ -15,6 +15,8 @@ import { Columns } from "./columns.js";
 import { Alike } from "./alike.js";
 import { Edits } from "./edits.js";
 import { Hearing } from "./hearing.js";
+import { Live } from "./live.js";
+import { Remarking } from "./remarking.js";
 import { Lens } from "./lens.js";
 import { LensHand } from "./lenshand.js";
 import { Mirror } from "./mirror.js";
@@ -40,9 +42,6 @@ import { Tray } from "./tray.js";
 import { Versions } from "./versions.js";
 import { Volume } from "./volume.js";
 import { WordWork } from "./wordwork.js";
-
-/** How often it is looked whether somebody else has changed the shot. */
-const LOOK_MS = 15_000;
 
 const find = (/** @type {string} */ selector) => /** @type {any} */ (document.querySelector(selector));
 
@@ -94,6 +93,7 @@ async function start() {
     if (moving?.isOn.value) moving.show();
     else showMotion();
     looks.show();
+    remarking.show();
     dials.refresh();
     volume.show();
     markTools();
@@ -128,12 +128,9 @@ async function start() {
   new SheetView(find("#sheet-view"), { columns, sheet }, scope);
   const tapping = new Tapping({ shot, transport, edits, hand, redraw }, scope);
   const versions = new Versions(find("#versions"), { shot, edits, token, bar: find("#compare"), sheet, changed, said }, scope);
-  const look = () => !document.hidden && !transport.playing.value && edits.look(find("#sheet-tools").dataset.changes);
-  const looking = setInterval(look, LOOK_MS);
-  scope.add(() => clearInterval(looking));
-  scope.listen(window, "focus", look);
-  // An edit of the page before this one may have arrived after this one was written.
-  look();
+  // An edit of the page before this one may have arrived after this one was written: it is asked for at once.
+  new Live(find("#here"), { url: find("#sheet-tools").dataset.changes, shot, transport, edits }, scope);
+  const remarking = new Remarking(document.querySelector("#remark"), find("#stage .world"), { shot, transport, selection, edits, token, said }, scope);
   edits.before = () => versions.now && versions.show(false);
   if (edits.may) tray.onChoose = (drawing) => edits.write(drawing);
   peaks.onArrival = redraw;
@@ -174,6 +171,7 @@ async function start() {
     around: () => transport.playSpan(Math.max(0, transport.frame.value - Math.ceil(shot.rate.nominal / 2)), transport.frame.value + Math.ceil(shot.rate.nominal / 2)),
     playSelected: () => transport.playSpan(edits.aim.first, edits.aim.end),
     note: () => sheetHand.openNote(transport.frame.value),
+    remark: () => remarking.turn(),
     versions: () => versions.open(),
     clicks: () => (clicks.value = !clicks.value),
     spectrogram: () => (spectrogram.value = !spectrogram.value),
@@ -206,6 +204,8 @@ async function start() {
   scope.listen(window, "pagehide", () => scope.dispose());
   // Sounds of single frames are ready before they are asked for.
   scope.listen(document, "pointerdown", () => hearing.load(), { once: true });
+  const linked = Number(window.location.hash.slice(1));
+  if (linked) transport.seek(Math.min(shot.frames - 1, Math.max(0, linked - shot.firstFrame)));
   document.documentElement.dataset.desk = "ready";
 }
 

@@ -5,7 +5,8 @@
  *   is no mouth
  * @typedef {{key: number, start: number, end: number, exact: boolean}} Pin frames `[start, end)` fixed by hand
  * @typedef {{text: string, edit: string, parameters: Record<string, any>, goes: string}} Correction a likely correction: an edit, or a place
- * @typedef {{key: string, kind: string, start: number, end: number, text: string, severity: number, corrections: Correction[], who: number, settled: boolean}} Look
+ * @typedef {{key: string, kind: string, start: number, end: number, text: string, severity: number, corrections: Correction[], who: number, settled: boolean,
+ *   drawing?: import("../lib/sketch.js").Stroke[]}} Look
  * @typedef {{id: number, clip: number, text: string, start: number, end: number, sure: number, line: number, pinned: boolean, speaker: number}} Word
  *   `id`, `line`: lasting numbers, `clip`: the one it is heard in
  * @typedef {{id: number, ipa: string, viseme: string, start: number, end: number, sure: number, word: number}} Phoneme `id`: its

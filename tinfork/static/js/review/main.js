@@ -1,6 +1,7 @@
 /** The page behind a review link: the film frame by frame, remarks on frames, a decision for each shot. */
 
 import { gettext } from "../lib/gettext.js";
+import { Sketch } from "../lib/sketch.js";
 import { Film } from "./model.js";
 
 const find = (/** @type {string} */ selector) => /** @type {any} */ (document.querySelector(selector));
@@ -31,10 +32,53 @@ class Player {
     find("#at").max = String(Math.max(0, film.frames - 1));
     find("#at").addEventListener("input", () => this.go(Number(find("#at").value)));
     for (const button of document.querySelectorAll("[data-do]")) button.addEventListener("click", () => this.act(/** @type {HTMLElement} */ (button)));
+    /** Where a stretch begins that a remark is about (a frame of the film); null: the remark is about one frame. @type {number | null} */
+    this.from = null;
+    this.sketch = new Sketch(find("#sketch"), () => this.tools());
+    new ResizeObserver(() => this.fit()).observe(video);
+    video.addEventListener("loadedmetadata", () => this.fit());
     for (const kind of ["play", "pause", "seeked", "timeupdate"]) video.addEventListener(kind, () => this.show());
     document.addEventListener("keydown", (event) => this.key(event));
     this.follow();
+    this.tools();
     this.show();
+  }
+
+  /** Lay what is drawn exactly over the picture, which has bars beside it or above where it does not fill its place. */
+  fit() {
+    const { video } = this;
+    if (!video.videoWidth) return;
+    const scale = Math.min(video.clientWidth / video.videoWidth, video.clientHeight / video.videoHeight);
+    const [width, height] = [video.videoWidth * scale, video.videoHeight * scale];
+    Object.assign(find("#sketch").style, {
+      width: `${width}px`,
+      height: `${height}px`,
+      left: `${video.offsetLeft + (video.clientWidth - width) / 2}px`,
+      top: `${video.offsetTop + (video.clientHeight - height) / 2}px`,
+    });
+  }
+
+  /** The frames that a remark is about: one, or from where it was said to begin to where the film stands. @returns {[number, number]} */
+  get stretch() {
+    const { frame } = this;
+    const shot = film.shotAt(frame);
+    if (this.from === null || !shot || film.shotAt(this.from) !== shot) return [frame, frame];
+    return this.from <= frame ? [this.from, frame] : [frame, this.from];
+  }
+
+  /** The tools as they are: what one draws with, and whether there is something to take back. */
+  tools() {
+    const { kind, strokes } = this.sketch;
+    find("[data-do=pen]").setAttribute("aria-pressed", String(kind === "pen"));
+    find("[data-do=arrow]").setAttribute("aria-pressed", String(kind === "arrow"));
+    find("[data-do=back-stroke]").hidden = !strokes.length;
+    find("[data-do=from]").setAttribute("aria-pressed", String(this.from !== null));
+  }
+
+  /** Take a pen or an arrow in the hand, or lay it down. @param {"pen" | "arrow"} kind */
+  draw(kind) {
+    this.video.pause();
+    this.sketch.take(this.sketch.kind === kind ? "" : kind);
   }
 
   get frame() {
@@ -68,9 +112,17 @@ class Player {
         this.isLooped = !this.isLooped;
         button.setAttribute("aria-pressed", String(this.isLooped));
       },
-      full: () => (document.fullscreenElement ? document.exitFullscreen() : this.video.requestFullscreen?.()),
+      pen: () => this.draw("pen"),
+      arrow: () => this.draw("arrow"),
+      "back-stroke": () => this.sketch.takeBack(),
+      from: () => {
+        this.from = this.from === null ? this.frame : null;
+      },
+      full: () => (document.fullscreenElement ? document.exitFullscreen() : find("#screen").requestFullscreen?.()),
     });
     does[button.dataset.do || ""]?.();
+    this.tools();
+    this.show();
   }
 
   key(/** @type {KeyboardEvent} */ event) {
@@ -100,7 +152,9 @@ class Player {
     find("#at").value = String(frame);
     find("#where").textContent = `${shot.name} · ${film.label(frame)}`;
     find("[data-do=play]").textContent = this.video.paused ? gettext("Play") : gettext("Pause");
-    find("#say-where").textContent = gettext("Remark on {shot}, frame {frame}", { shot: shot.name, frame: film.label(frame) });
+    find("#say-where").textContent = gettext("Remark on {shot}, frame {frame}", { shot: shot.name, frame: film.labels(...this.stretch) });
+    const seen = this.video.paused ? film.remarksAt(told.remarks, frame).filter((one) => !one.settled) : [];
+    this.sketch.show(seen.flatMap((one) => one.drawing));
     find("#shot").textContent = shot.name;
     find("#verdict").textContent = { approved: gettext("Approved"), changes: gettext("Changes requested"), "": gettext("Not decided yet") }[shot.verdict] || "";
   }
@@ -136,14 +190,19 @@ class Said {
   }
 
   send() {
-    const { frame } = this.player;
-    const shot = film.shotAt(frame);
+    const { player } = this;
+    const [first, last] = player.stretch;
+    const shot = film.shotAt(first);
     const text = this.form.elements.namedItem("text");
-    this.player.video.pause();
+    player.video.pause();
     return this.attempt(async () => {
-      const answer = await ask(dataset.remarks || "", { shot: shot.id, frame: frame - shot.start, name: this.name.value, text: text.value });
-      told.remarks = answer.remarks;
+      const sent = { shot: shot.id, frame: first - shot.start, last: last - shot.start, name: this.name.value, text: text.value, drawing: player.sketch.strokes };
+      told.remarks = (await ask(dataset.remarks || "", sent)).remarks;
       text.value = "";
+      player.from = null;
+      player.sketch.take("");
+      player.sketch.clear();
+      player.show();
       this.lay();
     });
   }
@@ -154,6 +213,15 @@ class Said {
     this.attempt(async () => {
       shot.verdict = (await ask(dataset.decide || "", { shot: shot.id, verdict, name: this.name.value })).verdict;
       this.player.show();
+    });
+  }
+
+  /** @param {import("./model.js").Remark} remark @param {HTMLInputElement} field */
+  answer(remark, field) {
+    if (!this.name.reportValidity()) return;
+    this.attempt(async () => {
+      told.remarks = (await ask(dataset.remarks || "", { answers_to: remark.id, name: this.name.value, text: field.value })).remarks;
+      this.lay();
     });
   }
 
@@ -168,13 +236,20 @@ class Said {
   row(remark, frame) {
     const row = /** @type {HTMLElement} */ (find("#remark").content.firstElementChild.cloneNode(true));
     const go = /** @type {HTMLElement} */ (row.querySelector(".go"));
-    go.textContent = film.label(frame);
+    go.textContent = film.labels(frame, frame + remark.last - remark.frame);
     go.setAttribute("aria-label", gettext("Go to frame {frame}", { frame: film.label(frame) }));
     go.addEventListener("click", () => {
       this.player.video.pause();
       this.player.go(frame);
     });
     row.classList.toggle("is-settled", remark.settled);
+    const news = [remark.settled && gettext("settled"), remark.changed && gettext("the mouths were changed since")].filter(Boolean);
+    /** @type {HTMLElement} */ (row.querySelector(".news")).textContent = news.join(", ");
+    const form = /** @type {HTMLFormElement} */ (row.querySelector("form"));
+    form.addEventListener("submit", (event) => {
+      event.preventDefault();
+      this.answer(remark, /** @type {HTMLInputElement} */ (form.elements.namedItem("answer")));
+    });
     /** @type {HTMLElement} */ (row.querySelector("strong")).textContent = remark.name;
     const said = [remark.text, ...remark.answers.map((one) => `${one.name}: ${one.text}`)];
     /** @type {HTMLElement} */ (row.querySelector("p")).textContent = said.join("\n");

@@ -1,8 +1,9 @@
 /** What a review link shows, as numbers: frames of the film, and whose they are. No page in here. */
 
 /** @typedef {{id: number, name: string, start: number, frames: number, firstFrame: number, verdict: string}} ReviewedShot */
-/** @typedef {{id: number, shot: number, frame: number, name: string, text: string, settled: boolean,
- *   answers: Array<{name: string, text: string}>}} Remark `frame`: of its shot, from 0 */
+/** @typedef {{id: number, shot: number, frame: number, last: number, name: string, text: string, settled: boolean,
+ *   changed: boolean, drawing: import("../lib/sketch.js").Stroke[], answers: Array<{name: string, text: string}>}} Remark
+ *   `frame` to `last`: of its shot, from 0 */
 /** @typedef {{rate: [number, number], shots: ReviewedShot[], remarks: Remark[]}} ReviewDocument */
 
 export class Film {
@@ -32,6 +33,19 @@ export class Film {
   frameOf(/** @type {Remark} */ remark) {
     const shot = this.shots.find((one) => one.id === remark.shot);
     return shot ? shot.start + Math.min(remark.frame, Math.max(0, shot.frames - 1)) : -1;
+  }
+
+  /** The remarks that a frame of the film is in the stretch of. @param {Remark[]} remarks @param {number} frame */
+  remarksAt(remarks, frame) {
+    return remarks.filter((one) => {
+      const start = this.frameOf(one);
+      return start >= 0 && start <= frame && frame <= start + one.last - one.frame;
+    });
+  }
+
+  /** How a stretch of the film is called. @param {number} first @param {number} last */
+  labels(first, last) {
+    return last > first ? `${this.label(first)}–${this.label(last)}` : this.label(first);
   }
 
   /** How a frame of the film is called: as in its shot. */

@@ -25,6 +25,6 @@ class Command(BaseCommand):
     def handle(self, *args: Any, **options: Any) -> None:
         """Make it."""
         studio = studio_named(options["studio"]) if options["studio"] else None
-        made = invite(studio, Membership.Role(options["role"]))
-        self.stdout.write(f"{reverse('account_signup')}?invitation={made.token}")
+        _, token = invite(studio, Membership.Role(options["role"]))
+        self.stdout.write(reverse("join", args=[token]))
         self.stdout.write(f"Put the site's address before it. It can be used once, for {VALID.days} days.")

@@ -1,0 +1,1 @@
+"""Pages about people: their studio, their account, whether the site is up."""

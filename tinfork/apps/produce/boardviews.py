@@ -1,0 +1,102 @@
+"""The board of a production: its shots as work."""
+
+from typing import Any
+
+from django.contrib import messages
+from django.http import HttpResponse
+from django.http.response import HttpResponseBase
+from django.shortcuts import redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from tinfork.apps.common.requests import UserRequest
+from tinfork.apps.common.serve import serve_file
+from tinfork.apps.people.access import Right, may_change, reach, reach_studio
+from tinfork.apps.people.models import User
+from tinfork.apps.produce.board import by_status, cards_of, overview_of
+from tinfork.apps.produce.forms import PlanForm
+from tinfork.apps.produce.models import Production, Shot
+from tinfork.apps.produce.moving import moving_picture, still_picture
+from tinfork.apps.produce.planning import move_shots, plan, rename_statuses, sequence_named, status_names
+from tinfork.core.messages import Message
+
+_CHOICES = ("who", "status", "sequence", "q", "as")
+
+
+def board(request: UserRequest, pk: int, form: PlanForm | None = None) -> HttpResponse:
+    """Shots by status, as cards or as a list, and what can be changed of those that are chosen."""
+    production = reach(Production, request.user, pk=pk)
+    chosen = {name: request.GET.get(name, "") for name in _CHOICES}
+    cards, names = cards_of(production, chosen), status_names(production.studio)
+    context = {
+        "production": production,
+        "cards": cards,
+        "columns": by_status(cards, names),
+        "names": names,
+        "overview": overview_of(production),
+        "people": _people(production),
+        "sequences": production.sequences.all(),
+        "chosen": chosen,
+        "form": form or PlanForm(production=production),
+        "can_change": may_change(request.user, production.studio),
+        "query": request.GET.urlencode(),
+    }
+    return render(request, "produce/board.html", context, status=422 if form and form.errors else 200)
+
+
+def _people(production: Production) -> list[User]:
+    return sorted(production.studio.members.all(), key=lambda person: person.called.lower())
+
+
+@require_POST
+def board_plan(request: UserRequest, pk: int) -> HttpResponse:
+    """Change what was chosen of shots, or move them; back to the board as it was."""
+    production = reach(Production, request.user, change=True, pk=pk)
+    form = PlanForm(request.POST, production=production)
+    if not form.is_valid():
+        return board(request, pk, form)
+    data = form.cleaned_data
+    shots = list(data["shots"])
+    changes = _changes(production, data)
+    if changes:
+        plan(shots, by=request.user, **changes)
+    if data["before"] or data["last"]:
+        move_shots(production, shots, data["before"])
+    query = request.GET.urlencode()
+    return redirect(reverse("board", args=[pk]) + (f"?{query}" if query else ""))
+
+
+def _changes(production: Production, data: dict[str, Any]) -> dict[str, Any]:
+    """What is changed: a field that was left alone is not."""
+    changes: dict[str, Any] = {}
+    if data["status"]:
+        changes["status"] = data["status"]
+    if data["priority"]:
+        changes["priority"] = int(data["priority"])
+    if data["doer"]:
+        changes["doer"] = None if data["doer"] == "nobody" else User.objects.get(pk=int(data["doer"]))
+    if data["no_due"] or data["due"]:
+        changes["due"] = None if data["no_due"] else data["due"]
+    if data["new_sequence"]:
+        changes["sequence"] = sequence_named(production, data["new_sequence"])
+    elif data["sequence"]:
+        none = data["sequence"] == "none"
+        changes["sequence"] = None if none else production.sequences.get(pk=int(data["sequence"]))
+    return changes
+
+
+@require_POST
+def status_rename(request: UserRequest, pk: int) -> HttpResponse:
+    """What a studio calls its statuses."""
+    studio = reach_studio(request.user, pk, Right.LEAD)
+    rename_statuses(studio, {name: request.POST.get(name, "") for name in Shot.Status.values})
+    messages.success(request, str(Message("Saved.")))
+    return redirect("people", pk)
+
+
+def shot_moving(request: UserRequest, pk: int) -> HttpResponseBase:
+    """A small moving picture of a shot that has been read; `still`, its first, for who wants nothing to move."""
+    shot = reach(Shot, request.user, pk=pk)
+    if request.GET.get("still"):
+        return HttpResponse(still_picture(shot), content_type="image/webp")
+    return serve_file(request, moving_picture(shot), "image/webp")

@@ -1,0 +1,106 @@
+"""Shots as work: their status, who does them, by when, in which order."""
+
+from collections.abc import Iterable, Sequence
+from datetime import date
+from typing import Any
+
+from django.db import transaction
+
+from tinfork.apps.people.models import Studio, User
+from tinfork.apps.produce.models import Production, Shot, StatusChange
+from tinfork.apps.produce.models import Sequence as ShotSequence
+from tinfork.core.errors import TimingError
+
+MAX_SEQUENCES = 200
+_MAX_STATUS_NAME = 30
+
+
+def status_names(studio: Studio) -> dict[str, str]:
+    """What a studio calls each status, in the order of the work."""
+    return {status.value: studio.status_names.get(status.value) or str(status.label) for status in Shot.Status}
+
+
+def rename_statuses(studio: Studio, names: dict[str, str]) -> None:
+    """Call statuses otherwise; an empty name is the usual one again."""
+    usual = {status.value: str(status.label) for status in Shot.Status}
+    kept = {}
+    for status, name in names.items():
+        plain = " ".join(name.split())[:_MAX_STATUS_NAME]
+        if status in usual and plain and plain != usual[status]:
+            kept[status] = plain
+    Studio.objects.filter(pk=studio.pk).update(status_names=kept)
+    studio.status_names = kept
+
+
+@transaction.atomic
+def plan(shots: Iterable[Shot], *, by: User | None, **changes: Any) -> None:
+    """Change status, doer, due, priority or sequence of shots; a status that changes is written down."""
+    wanted = [shot.pk for shot in shots]
+    rows = Shot.objects.select_for_update().filter(pk__in=wanted)
+    if "status" in changes:
+        status = Shot.Status(changes["status"])
+        StatusChange.objects.bulk_create(
+            StatusChange(shot=shot, status=status, by=by) for shot in rows.exclude(status=status)
+        )
+    Shot.objects.filter(pk__in=wanted).update(**changes)
+
+
+def begin(shot: Shot, *, by: User | None) -> None:
+    """Somebody works on a shot: one that waited is in hand."""
+    if shot.status == Shot.Status.WAITING:
+        plan([shot], by=by, status=Shot.Status.IN_HAND)
+        shot.status = Shot.Status.IN_HAND
+
+
+@transaction.atomic
+def move_shots(production: Production, shots: Sequence[Shot], before: Shot | None) -> None:
+    """Put shots before another one in the production's order, or at its end."""
+    Production.objects.select_for_update().get(pk=production.pk)
+    moved = [shot.pk for shot in shots]
+    order = [pk for pk in production.shots.values_list("pk", flat=True) if pk not in set(moved)]
+    at = order.index(before.pk) if before and before.pk in order else len(order)
+    order[at:at] = moved
+    rows = {shot.pk: shot for shot in production.shots.only("pk", "place")}
+    for place, pk in enumerate(order, start=1):
+        rows[pk].place = place
+    Shot.objects.bulk_update(rows.values(), ["place"], batch_size=500)
+
+
+def next_place(production: Production) -> int:
+    """Where a new shot comes: at the end, where shots were put in an order by hand; else by its name."""
+    last: int = production.shots.order_by("-place").values_list("place", flat=True).first() or 0
+    return last + 1 if last else 0
+
+
+def sequence_named(production: Production, name: str) -> ShotSequence:
+    """The sequence of a name; a new one, where there is none. Raises `TimingError` for too many."""
+    name = " ".join(name.split())[:80]
+    found = production.sequences.filter(name=name).first()
+    if found:
+        return found
+    if production.sequences.count() >= MAX_SEQUENCES:
+        raise TimingError("A production can have up to {most} sequences.", most=MAX_SEQUENCES)
+    return ShotSequence.objects.create(production=production, name=name)
+
+
+def packed_plan(shot: Shot) -> dict[str, Any]:
+    """A shot as work, as a part of its production's archive; who does it is of one installation alone."""
+    return {
+        "status": shot.status,
+        "due": shot.due.isoformat() if shot.due else "",
+        "priority": shot.priority,
+        "sequence": shot.sequence.name if shot.sequence else "",
+        "place": shot.place,
+    }
+
+
+def unpack_plan(shot: Shot, packed: dict[str, Any]) -> None:
+    """Write what was packed; raises `ValueError` or `TimingError` for what is none. Archives of before have nothing."""
+    if not packed:
+        return
+    shot.status = Shot.Status(packed["status"])
+    shot.due = date.fromisoformat(packed["due"]) if packed["due"] else None
+    shot.priority = Shot.Priority(packed["priority"])
+    shot.sequence = sequence_named(shot.production, str(packed["sequence"])) if packed["sequence"] else None
+    shot.place = min(max(0, int(packed["place"])), 100_000)
+    shot.save(update_fields=["status", "due", "priority", "sequence", "place"])

@@ -1,0 +1,81 @@
+"""Where a remark belongs: to a word, which it follows when the shot is retimed; and what was seen there."""
+
+import hashlib
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+
+from tinfork.apps.produce.models import Shot
+from tinfork.apps.reading.solving import other_parts, part_holds, solve_character, with_cast
+from tinfork.apps.review.models import Remark
+from tinfork.core.errors import TinForkError
+from tinfork.core.solver.problem import Hold
+from tinfork.core.solver.solve import drawing_on
+from tinfork.core.soundtrack.project import clips_of_words
+
+#: So many frames on both sides of a remark are part of what it is about.
+_AROUND = 2
+
+
+@dataclass(frozen=True, slots=True)
+class Anchor:
+    """A word as it is heard in a clip, and how long after its start (microseconds) something is; 0, 0: no word."""
+
+    word: int = 0
+    clip: int = 0
+    offset_us: int = 0
+
+
+def words_by_clip(shot: Shot) -> dict[tuple[int, int], tuple[int, int]]:
+    """Start and end (microseconds of the shot) of each word, by its number and its clip's."""
+    clip_of = clips_of_words(shot.soundtrack.content)
+    words = shot.soundtrack.reading.words()
+    return {(word.id, clip_of(word)): (word.start_us, word.end_us) for word in words if word.id}
+
+
+def anchor_at(words: Mapping[tuple[int, int], tuple[int, int]], at_us: int) -> Anchor:
+    """The word that is said at a time, else the one next to it."""
+    if not words:
+        return Anchor()
+
+    def away(key: tuple[int, int]) -> tuple[int, int]:
+        start, end = words[key]
+        return max(0, start - at_us, at_us - end + 1), start
+
+    word, clip = min(words, key=away)
+    return Anchor(word, clip, at_us - words[word, clip][0])
+
+
+def place_of(remark: Remark, words: Mapping[tuple[int, int], tuple[int, int]]) -> tuple[int, int]:
+    """Start and end of a remark in the shot as it is now: where its word is; without it, where it was."""
+    length = max(1, remark.end_us - remark.at_us)
+    found = words.get((remark.word, remark.clip)) if remark.word else None
+    start = max(0, found[0] + remark.offset_us) if found else remark.at_us
+    return start, start + length
+
+
+def mouths_shown(shot: Shot, start_us: int, end_us: int) -> str:
+    """A mark of the drawings that a shot shows from a little before to a little after a stretch: another mark, another
+    picture. Empty where nothing can be shown.
+    """
+    rate = shot.production.rate
+    first = max(0, rate.frame_at(start_us) - _AROUND)
+    last = rate.frame_at(max(start_us, end_us - 1)) + _AROUND
+    try:
+        shown = [[_drawing(holds, at) for at in range(first, last + 1)] for holds in _columns(with_cast(shot))]
+    except TinForkError:
+        return ""
+    return hashlib.sha256(repr(shown).encode()).hexdigest()[:16]
+
+
+def _drawing(holds: tuple[Hold, ...], frame: int) -> tuple[str, int] | None:
+    if not holds or frame >= holds[-1].end:
+        return None
+    hold = drawing_on(holds, frame)
+    return hold.set, hold.drawing
+
+
+def _columns(shot: Shot) -> Iterator[tuple[Hold, ...]]:
+    for character in shot.characters:
+        yield solve_character(shot, character, shot.soundtrack.reading)
+    for part in other_parts(shot):
+        yield part_holds(shot, part)

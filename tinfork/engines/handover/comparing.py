@@ -1,0 +1,51 @@
+"""Two states of a shot side by side in one movie, which keeps them in step: the left half is before, the right half
+after. With it, the stretches of frames on which they do not look the same.
+"""
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinfork.core.scene.exporting import Progress
+from tinfork.core.scene.scene import Scene
+from tinfork.engines.handover.gif import EXPORTER
+from tinfork.engines.handover.movie import frames_of, write_mp4
+
+#: Each half is so wide, in pixels.
+_WIDTH = 640
+Pair = tuple[NDArray[np.uint8], NDArray[np.uint8]]
+
+
+def write_comparison(before: Scene, after: Scene, path: Path, progress: Progress) -> tuple[int, list[tuple[int, int]]]:
+    """Write the movie, with the sound of what is after; returns how many frames it has and the stretches
+    `[first, end)` that differ. The shorter one stands still at its end.
+    """
+    height = max(2, round(_WIDTH * after.size[1] / after.size[0]) // 2 * 2)
+    total = max(before.frames, after.frames)
+    differs: list[tuple[int, int]] = []
+    pairs = _pairs(before, after, (_WIDTH, height), total)
+    write_mp4(_laid(pairs, differs), total, (2 * _WIDTH, height), after, path, progress)
+    return total, differs
+
+
+def _pairs(before: Scene, after: Scene, size: tuple[int, int], total: int) -> Iterator[Pair]:
+    values = EXPORTER.chosen({})
+    return zip(frames_of(before, values, size, (0, total)), frames_of(after, values, size, (0, total)), strict=True)
+
+
+def _laid(pairs: Iterator[Pair], differs: list[tuple[int, int]]) -> Iterator[NDArray[np.uint8]]:
+    """Both halves as one picture; the same object while neither changes. Stretches that differ are added to a list."""
+    last: Pair | None = None
+    laid: NDArray[np.uint8] | None = None
+    is_other = False
+    for frame, pair in enumerate(pairs):
+        if laid is None or last is None or pair[0] is not last[0] or pair[1] is not last[1]:
+            laid, last = np.concatenate(pair, axis=1), pair
+            is_other = not np.array_equal(*pair)
+        if is_other and differs and differs[-1][1] == frame:
+            differs[-1] = (differs[-1][0], frame + 1)
+        elif is_other:
+            differs.append((frame, frame + 1))
+        yield laid

@@ -1,0 +1,34 @@
+/** A comparison as numbers: frames, and the stretches on which two states differ. No page in here. */
+export class Comparison {
+  /** @param {{rate: [number, number], frames: number, firstFrame: number, differs: Array<[number, number]>}} told */
+  constructor(told) {
+    this.perSecond = told.rate[0] / told.rate[1];
+    this.frames = told.frames;
+    this.firstFrame = told.firstFrame;
+    this.differs = told.differs;
+  }
+
+  inside(/** @type {number} */ frame) {
+    return Math.min(this.frames - 1, Math.max(0, frame));
+  }
+
+  /** The frame that is seen at a time (seconds). */
+  frameAt(/** @type {number} */ time) {
+    return this.inside(Math.floor(time * this.perSecond + 1e-6));
+  }
+
+  /** A time inside a frame (seconds): its middle. */
+  timeOf(/** @type {number} */ frame) {
+    return (this.inside(frame) + 0.5) / this.perSecond;
+  }
+
+  /** The first frame of the next stretch that differs; after the last, that of the first. */
+  nextDifference(/** @type {number} */ frame) {
+    const next = this.differs.find(([first]) => first > frame) || this.differs[0];
+    return next ? next[0] : frame;
+  }
+
+  label(/** @type {number} */ frame) {
+    return String(this.firstFrame + frame).padStart(4, "0");
+  }
+}

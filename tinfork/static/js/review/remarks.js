@@ -1,0 +1,8 @@
+// The page of remarks: what was drawn with each lies over its picture.
+import { Sketch } from "../lib/sketch.js";
+
+for (const drawn of /** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll("[data-drawing]"))) {
+  const canvas = document.createElement("canvas");
+  drawn.append(canvas);
+  new Sketch(canvas).show(JSON.parse(drawn.dataset.drawing || "[]"));
+}
