@@ -21,6 +21,7 @@ from tools.messages import DOMAINS, LOCALE, catalogue
 #: What people named, and what has the same name in every language.
 NAMES = {
     "Odalys", "Brindle", "Pim", "Ms Kettle", "odalys@tinfork.example", "take.wav", "talk.wav", "reel", "me", "Mouth",
+    "odalys", "Kettle", "Review 1",
     "dz", "ts", "IPA", ".mp4", ".pdf", ".csv", ".weights.json", ".zip", ".json",
     # What Django and the account's forms say has translations of its own.
     "Email address", "Email", "Password", "Your password can’t be a commonly used password.",

@@ -1,17 +1,29 @@
 """Review links: who may open them, what is said through them, what comes back to the Desk."""
 
+import io
 import json
+import re
 import subprocess
 from datetime import timedelta
 
+import numpy as np
 import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
 from django.utils import timezone
+from hypothesis import given
+from hypothesis import strategies as st
+from PIL import Image
 
+from tests.apps.test_people import member
+from tinfork.apps.desk.models import Presence
 from tinfork.apps.reading.looks import looks_of
-from tinfork.apps.reading.models import Version
+from tinfork.apps.reading.models import Soundtrack, Version
+from tinfork.apps.review.drawings import read_drawing
 from tinfork.apps.review.links import MAX_LINKS
-from tinfork.apps.review.models import Decision, Remark, ReviewLink
+from tinfork.apps.review.models import Comparison, Decision, Remark, ReviewLink
+from tinfork.apps.review.remarks import remarks_document
+from tinfork.core.errors import TimingError
 from tinfork.core.solver.looks import REMARK
 
 
@@ -232,3 +244,309 @@ def test_what_belongs_to_another_studio_is_not_there(client, stranger, read_shot
     assert stranger.post(f"/shots/{read_shot.pk}/remarks/new", {"text": "x"}).status_code == 404
     row.refresh_from_db()
     assert row.is_open
+
+
+ARROW = {"kind": "arrow", "points": [[0.7, 0.2], [0.45, 0.6]]}
+
+
+def test_what_is_drawn_comes_back_as_it_was_and_stays_in_the_picture(client, read_shot, do_jobs):
+    link = made(client, read_shot)
+    do_jobs()
+    visitor = Client()
+    pen = {"kind": "pen", "points": [[-3, 0.123456], [0.5, 7.0], [1, 0]]}
+    answer = say(visitor, link, shot=read_shot.pk, frame=2, last=9, name="Kettle", text="x", drawing=[ARROW, pen])
+    (told,) = answer.json()["remarks"]
+    assert told["drawing"] == [ARROW, {"kind": "pen", "points": [[0.0, 0.1235], [0.5, 1.0], [1.0, 0.0]]}]
+    assert (told["frame"], told["last"]) == (2, 9)
+    # The animator has it on the Desk, and the picture it was drawn on.
+    page = client.get(f"/shots/{read_shot.pk}/desk").content.decode()
+    assert '"arrow"' in page
+    with Image.open(io.BytesIO(b"".join(client.get(f"/remarks/{told['id']}/picture").streaming_content))) as picture:
+        assert picture.format == "WEBP"
+        assert picture.width == 480
+
+
+@pytest.mark.parametrize(
+    "drawing",
+    [
+        "x",
+        [1],
+        [{"kind": "brush", "points": [[0, 0], [1, 1]]}],
+        [{"kind": "pen", "points": [[0, 0]]}],
+        [{"kind": "pen", "points": [[0, 0], [1]]}],
+        [{"kind": "pen", "points": [[0, 0], [True, 1]]}],
+        [{"kind": "pen", "points": [[0, 0], ["1", 1]]}],
+        [{"kind": "pen", "points": [[0, 0]] * 401}],
+        [ARROW] * 41,
+    ],
+)
+def test_what_is_no_drawing_is_refused_in_words(client, read_shot, drawing):
+    link = made(client, read_shot)
+    answer = say(Client(), link, shot=read_shot.pk, frame=0, name="Kettle", text="x", drawing=drawing)
+    assert answer.status_code == 422
+    assert "drawing" in answer.json()["error"]
+    assert not Remark.objects.exists()
+
+
+@given(
+    st.recursive(
+        st.none() | st.booleans() | st.floats() | st.text(max_size=4) | st.sampled_from(["pen", "arrow"]),
+        lambda inner: st.lists(inner, max_size=3) | st.dictionaries(st.sampled_from(["kind", "points"]), inner),
+        max_leaves=12,
+    )
+)
+def test_whatever_is_sent_as_a_drawing_is_one_or_is_refused(told):
+    try:
+        read = read_drawing(told)
+    except TimingError:
+        return
+    for stroke in read:
+        assert stroke["kind"] in ("pen", "arrow")
+        assert all(0 <= x <= 1 and 0 <= y <= 1 for x, y in stroke["points"])
+
+
+def slide_words(client, shot, frames):
+    """All words later, as a clip that is moved takes them along."""
+    told = client.get(f"/shots/{shot.pk}/sound.json").json()
+    moved = {"clip": told["clips"][0]["id"], "frame": frames}
+    body = json.dumps({"revision": told["revision"], "name": "move", "parameters": moved})
+    return client.post(f"/shots/{shot.pk}/sound/edit", body, content_type="application/json")
+
+
+def test_a_remark_goes_where_its_word_goes_and_says_when_its_mouths_were_changed(client, read_shot, user):
+    rate = read_shot.production.rate
+    word = next(read_shot.soundtrack.reading.words())
+    frame = rate.frame_at((word.start_us + word.end_us) // 2)
+    sent = {"frame": frame + read_shot.first_frame, "text": "wider"}
+    assert client.post(f"/shots/{read_shot.pk}/remarks/new", sent).status_code == 302
+
+    def told():
+        fresh = type(read_shot).objects.get(pk=read_shot.pk)
+        (one,) = remarks_document(fresh)
+        return one["frame"], one["changed"]
+
+    assert told() == (frame, False)
+    moved = slide_words(client, read_shot, 12)
+    assert moved.status_code == 200, moved.content
+    assert told() == (frame + 12, False)
+    # Another mouth is pinned on the frame that it is about.
+    row = read_shot.soundtrack
+    row.refresh_from_db()
+    who = str(read_shot.character.pk)
+    body = {
+        "revision": row.revision,
+        "name": "pin",
+        "parameters": {"speaker": who, "first": frame + 11, "last": frame + 13, "drawing": 5},
+    }
+    pinned = client.post(f"/shots/{read_shot.pk}/mouths", json.dumps(body), content_type="application/json")
+    assert pinned.status_code == 200, pinned.content
+    assert told() == (frame + 12, True)
+    page = client.get(f"/shots/{read_shot.pk}/remarks").content.decode()
+    assert "The mouths here were changed since" in page
+    pk = Remark.objects.get().pk
+    then = b"".join(client.get(f"/remarks/{pk}/picture").streaming_content)
+    now = client.get(f"/remarks/{pk}/picture?now=1").content
+    assert then != now
+
+
+def test_through_a_link_a_remark_is_about_what_was_seen_there(client, read_shot, do_jobs):
+    link = made(client, read_shot)
+    do_jobs()
+    rate = read_shot.production.rate
+    word = next(read_shot.soundtrack.reading.words())
+    frame = rate.frame_at(word.start_us + 20_000)
+    assert slide_words(client, read_shot, 12).status_code == 200
+    visitor = Client()
+    say(visitor, link, shot=read_shot.pk, frame=frame, name="Kettle", text="here")
+    # Whoever sees the film of before finds it where they said it, the animator where the word is now.
+    assert visitor.get(f"{link}remarks").json()["remarks"][0]["frame"] == frame
+    fresh = type(read_shot).objects.get(pk=read_shot.pk)
+    assert remarks_document(fresh)[0]["frame"] == frame + 12
+
+
+def test_a_settled_remark_is_opened_again_by_who_answers_it_through_the_link(client, read_shot, viewer):
+    link = made(client, read_shot)
+    visitor = Client()
+    say(visitor, link, shot=read_shot.pk, frame=1, name="Kettle", text="wider")
+    pk = Remark.objects.get().pk
+    assert viewer.post(f"/remarks/{pk}/settle", {"settled": "yes"}).status_code == 403
+    client.post(f"/remarks/{pk}/settle", {"settled": "yes"})
+    assert visitor.get(f"{link}remarks").json()["remarks"][0]["settled"]
+    answered = say(visitor, link, answers_to=pk, name="Kettle", text="still not").json()["remarks"][0]
+    assert not answered["settled"]
+    assert answered["answers"] == [{"name": "Kettle", "text": "still not"}]
+    client.post(f"/remarks/{pk}/settle", {"settled": "yes"})
+    client.post(f"/remarks/{pk}/settle", {"settled": "no"})
+    assert not visitor.get(f"{link}remarks").json()["remarks"][0]["settled"]
+    # What was not said through this link cannot be answered through it.
+    client.post(f"/shots/{read_shot.pk}/remarks/new", {"text": "ours"})
+    other = Remark.objects.get(text="ours")
+    assert say(visitor, link, answers_to=other.pk, name="Kettle", text="x").status_code == 404
+
+
+def test_a_remark_from_the_desk_comes_back_as_a_second_look(client, read_shot):
+    sent = {"frame": 3, "last": 5, "text": "jaw lower", "drawing": [ARROW]}
+    answer = client.post(f"/shots/{read_shot.pk}/remarks/new", json.dumps(sent), content_type="application/json")
+    look = next(one for one in answer.json()["looks"] if one["kind"] == REMARK)
+    rate = read_shot.production.rate
+    assert (look["start"], look["end"]) == (rate.first_us(3), rate.first_us(6))
+    assert look["drawing"] == [ARROW]
+    wrong = client.post(f"/shots/{read_shot.pk}/remarks/new", json.dumps({"text": ""}), content_type="application/json")
+    assert wrong.status_code == 422
+
+
+def test_who_is_named_in_a_remark_is_known(client, read_shot, studio):
+    brindle = member(studio, "animator", "brindle@tinfork.example").user
+    named = member(studio, "viewer", "x@tinfork.example").user
+    named.name = "Ms Kettle"
+    named.save()
+    text = "@brindle and @ms kettle, not @brindles or odalys@tinfork.example"
+    client.post(f"/shots/{read_shot.pk}/remarks/new", {"text": text})
+    assert set(Remark.objects.get().mentions.all()) == {brindle, named}
+
+
+def test_a_members_decision_keeps_a_version_that_stays(client, read_shot, user, viewer):
+    address = f"/shots/{read_shot.pk}/decide"
+    assert viewer.post(address, {"verdict": "approved"}).status_code == 403
+    assert client.post(address, {"verdict": "maybe"}).status_code == 422
+    assert client.post(address, {"verdict": "approved"}).status_code == 302
+    read_shot.refresh_from_db()
+    assert read_shot.status == "approved"
+    decision = Decision.objects.get()
+    assert (decision.by, decision.version.name) == (user, "Approved 1")
+    deleted = client.post(f"/shots/{read_shot.pk}/versions/{decision.version.pk}", {"what": "delete"})
+    assert deleted.status_code == 422
+    assert Version.objects.filter(pk=decision.version.pk).exists()
+    client.post(address, {"verdict": "changes"})
+    read_shot.refresh_from_db()
+    assert read_shot.status == "changes"
+
+
+def test_links_and_decisions_move_a_shot_along(client, read_shot):
+    link = made(client, read_shot)
+    read_shot.refresh_from_db()
+    assert read_shot.status == "to_review"
+    decide(Client(), link, shot=read_shot.pk, verdict="approved", name="Kettle")
+    read_shot.refresh_from_db()
+    assert read_shot.status == "approved"
+
+
+def note(client, shot):
+    revision = Soundtrack.objects.get(shot=shot).revision
+    body = {"revision": revision, "name": "note", "parameters": {"frame": 1, "text": f"after {revision}"}}
+    assert client.post(f"/shots/{shot.pk}/mouths", json.dumps(body), content_type="application/json").status_code == 200
+
+
+def test_a_link_shows_what_was_there_and_an_always_newest_one_what_is(client, read_shot, do_jobs):
+    fixed = made(client, read_shot)
+    do_jobs()
+    newest = made(client, read_shot, is_newest="on", for_whom="Newest")
+    do_jobs()
+    first, second = ReviewLink.objects.order_by("pk")
+    # Nothing was changed in between: it is the same version.
+    assert first.reviewed.get().version == second.reviewed.get().version
+    before = second.film.name
+    note(client, read_shot)
+    visitor = Client()
+    assert "A newer film" not in visitor.get(fixed).content.decode()
+    assert "A newer film is being made" in visitor.get(newest).content.decode()
+    # Until it is made, the link shows what it has, as what it is.
+    assert second.reviewed.get().revision == first.reviewed.get().revision
+    assert do_jobs().error == ""
+    assert "A newer film" not in visitor.get(newest).content.decode()
+    second.refresh_from_db()
+    assert second.reviewed.get().revision == Soundtrack.objects.get(shot=read_shot).revision
+    assert second.reviewed.get().version != first.reviewed.get().version
+    assert before and second.film
+
+
+def test_a_name_is_written_on_the_picture(client, read_shot, do_jobs, tmp_path):
+    refused = client.post(
+        f"/productions/{read_shot.production_id}/reviews/new",
+        {"shots": [read_shot.pk], "days": "14", "burns_name": "on"},
+    )
+    assert refused.status_code == 422
+    made(client, read_shot)
+    do_jobs()
+    made(client, read_shot, burns_name="on")
+    do_jobs()
+    plain, burnt = (last_rows(link, tmp_path) for link in ReviewLink.objects.order_by("pk"))
+    assert abs(plain.astype(int) - burnt).mean() > 10
+
+
+def last_rows(link, folder):
+    """The lowest rows of the first frame of a link's film."""
+    path, picture = folder / "film.mp4", folder / "first.png"
+    path.write_bytes(link.film.read())
+    asked = ["ffmpeg", "-v", "error", "-y", "-i", str(path), "-frames:v", "1", str(picture)]
+    subprocess.run(asked, check=True)
+    return np.asarray(Image.open(picture).convert("L"))[-20:]
+
+
+def test_two_states_are_compared_in_one_film_with_the_frames_that_differ(client, read_shot, do_jobs, tmp_path):
+    client.post(f"/shots/{read_shot.pk}/decide", {"verdict": "approved"})
+    version = Version.objects.get()
+    who = str(read_shot.character.pk)
+    row = read_shot.soundtrack
+    body = {
+        "revision": row.revision,
+        "name": "pin",
+        "parameters": {"speaker": who, "first": 4, "last": 7, "drawing": -1},
+    }
+    pinned = client.post(f"/shots/{read_shot.pk}/mouths", json.dumps(body), content_type="application/json")
+    assert pinned.status_code == 200
+    page = client.post(f"/shots/{read_shot.pk}/compare", {"before": version.pk})["Location"]
+    assert client.get(page).status_code == 200
+    assert do_jobs().error == ""
+    one = Comparison.objects.get()
+    told = json.loads(re.search(r'id="comparison-document"[^>]*>(.*?)</script>', client.get(page).content.decode())[1])
+    assert told["differs"] == one.differs
+    # Frames 4 to 7 were pinned; what is around them may have changed with them, the far end has not.
+    assert all(any(first <= frame < end for first, end in one.differs) for frame in range(4, 8))
+    assert one.differs[-1][1] < one.frames - 6
+    (tmp_path / "film.mp4").write_bytes(b"".join(client.get(f"{page}film").streaming_content))
+    asked = ["ffmpeg", "-v", "error", "-y", "-i", str(tmp_path / "film.mp4"), str(tmp_path / "%03d.png")]
+    subprocess.run(asked, check=True)
+    for number, same in ((5, False), (one.frames - 1, True)):
+        pixels = np.asarray(Image.open(tmp_path / f"{number + 1:03d}.png").convert("L")).astype(int)
+        left, right = np.hsplit(pixels, 2)
+        assert (abs(left - right).mean() < 0.5) == same, number
+    # Asked for again it is the same one; with itself it does not differ.
+    assert client.post(f"/shots/{read_shot.pk}/compare", {"before": version.pk})["Location"] == page
+    client.post(f"/shots/{read_shot.pk}/compare", {"before": version.pk, "after": version.pk})
+    do_jobs()
+    assert Comparison.objects.first().differs == []
+    assert client.post(f"/shots/{read_shot.pk}/compare", {"before": "x"}).status_code == 404
+
+
+def test_others_at_the_desk_are_shown_and_what_they_say_arrives(client, read_shot, studio):
+    brindle = member(studio, "animator", "brindle@tinfork.example").user
+    other = Client()
+    other.force_login(brindle)
+    address = f"/shots/{read_shot.pk}/changes"
+    revision = Soundtrack.objects.get(shot=read_shot).revision
+    mine = client.get(address, {"since": revision, "at": 3, "said": ""}).json()
+    assert mine["here"] == [] and "document" not in mine
+    theirs = other.get(address, {"since": revision, "at": 7, "said": ""}).json()
+    assert [(one["name"], one["frame"]) for one in theirs["here"]] == [("odalys", 3)]
+    other.post(f"/shots/{read_shot.pk}/remarks/new", {"text": "wider"})
+    told = client.get(address, {"since": revision, "at": 3, "said": mine["said"]}).json()
+    assert [one["text"] for one in told["document"]["looks"] if one["kind"] == REMARK]
+    assert "document" not in client.get(address, {"since": revision, "said": told["said"]}).json()
+    Presence.objects.filter(user=brindle).update(seen_at=timezone.now() - timedelta(seconds=9))
+    assert client.get(address, {"since": revision, "at": 3}).json()["here"] == []
+
+
+def test_an_archive_has_what_was_drawn_and_the_picture(client, read_shot, do_jobs):
+    sent = {"frame": 3, "last": 5, "text": "jaw lower", "drawing": [ARROW]}
+    client.post(f"/shots/{read_shot.pk}/remarks/new", json.dumps(sent), content_type="application/json")
+    client.post(f"/shots/{read_shot.pk}/decide", {"verdict": "approved"})
+    client.post(f"/productions/{read_shot.production_id}/pack")
+    packed = do_jobs().result.read()
+    client.post("/productions/unpack", {"packed": SimpleUploadedFile("p.production.zip", packed)})
+    assert do_jobs().error == ""
+    old, new = Remark.objects.order_by("pk")
+    assert (new.drawing, new.at_us, new.end_us) == (old.drawing, old.at_us, old.end_us)
+    assert new.picture.read() == old.picture.read()
+    assert [one["frame"] for one in remarks_document(new.shot)] == [3]
+    assert Version.objects.get(soundtrack__shot=new.shot).is_kept

@@ -105,7 +105,7 @@ def ticket(browser, base_url):
     page.goto("/")
     page.get_by_label("Email").fill(demo_login()["email"])
     page.get_by_label("Password").fill(demo_login()["password"])
-    page.get_by_role("button", name="Sign in").click()
+    page.get_by_role("button", name="Sign in", exact=True).click()
     page.get_by_role("heading", name="Productions").wait_for()
     cookies = context.cookies()
     context.close()

@@ -26,7 +26,7 @@ def sign_in(page: Page) -> None:
     page.goto("/account/login/")
     page.get_by_label("Email").fill(demo_login()["email"])
     page.get_by_label("Password").fill(demo_login()["password"])
-    page.get_by_role("button", name="Sign in").click()
+    page.get_by_role("button", name="Sign in", exact=True).click()
     page.wait_for_url("**/")
 
 

@@ -12,9 +12,6 @@ from tinfork.core.solver.problem import Hold
 from tinfork.core.solver.solve import drawing_on
 from tinfork.core.soundtrack.project import clips_of_words
 
-#: So many frames on both sides of a remark are part of what it is about.
-_AROUND = 2
-
 
 @dataclass(frozen=True, slots=True)
 class Anchor:
@@ -54,12 +51,11 @@ def place_of(remark: Remark, words: Mapping[tuple[int, int], tuple[int, int]]) -
 
 
 def mouths_shown(shot: Shot, start_us: int, end_us: int) -> str:
-    """A mark of the drawings that a shot shows from a little before to a little after a stretch: another mark, another
-    picture. Empty where nothing can be shown.
+    """A mark of the drawings that a shot shows on a stretch: another mark, another picture. Empty where nothing can be
+    shown.
     """
     rate = shot.production.rate
-    first = max(0, rate.frame_at(start_us) - _AROUND)
-    last = rate.frame_at(max(start_us, end_us - 1)) + _AROUND
+    first, last = rate.frame_at(start_us), rate.frame_at(max(start_us, end_us - 1))
     try:
         shown = [[_drawing(holds, at) for at in range(first, last + 1)] for holds in _columns(with_cast(shot))]
     except TinForkError:

@@ -1,5 +1,5 @@
 // The board: moving pictures are fetched as they come into sight, cards are dragged to a status and a place.
-import { fetchInTurn } from "./pictures.js";
+import { fetchInTurn } from "../lib/inturn.js";
 
 const form = /** @type {HTMLFormElement | null} */ (document.getElementById("plan"));
 const board = /** @type {HTMLElement | null} */ (document.querySelector(".board"));

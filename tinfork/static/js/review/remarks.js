@@ -1,5 +1,8 @@
 // The page of remarks: what was drawn with each lies over its picture.
+import { fetchInTurn } from "../lib/inturn.js";
 import { Sketch } from "../lib/sketch.js";
+
+fetchInTurn([...document.querySelectorAll("img[data-src]")].map((image) => /** @type {HTMLImageElement} */ (image)));
 
 for (const drawn of /** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll("[data-drawing]"))) {
   const canvas = document.createElement("canvas");

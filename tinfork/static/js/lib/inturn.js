@@ -34,7 +34,8 @@ export function fetchInTurn(images) {
 
 /** A picture; once more where the server was busy. What cannot be had leaves its place empty. */
 async function load(/** @type {HTMLImageElement} */ image, /** @type {boolean} */ still) {
-  const address = `${image.dataset.src}${still ? "&still=1" : ""}`;
+  const source = image.dataset.src || "";
+  const address = still ? `${source}${source.includes("?") ? "&" : "?"}still=1` : source;
   for (let tries = 0; tries < 5; tries += 1) {
     const answer = await fetch(address).catch(() => null);
     if (answer?.ok) {
