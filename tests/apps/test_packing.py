@@ -21,7 +21,7 @@ from tinfork.apps.reading.actions.layout import hang_background
 from tinfork.apps.reading.actions.versions import keep_version
 from tinfork.apps.reading.models import Soundtrack
 from tinfork.apps.review.models import Decision
-from tinfork.apps.review.remarks import add_remark, key_of, remarks_document
+from tinfork.apps.review.remarks import add_remark, answer, key_of, remarks_document
 from tinfork.core.errors import FormatError
 from tinfork.core.formats.reading_json import of_scene
 from tinfork.engines.characters import prepare_face
@@ -109,9 +109,9 @@ def test_it_comes_back_in_another_studio_as_it_was(rich, packed, elsewhere):
 
 
 def test_what_was_said_and_decided_comes_back(rich, elsewhere, tmp_path):
-    open_one = add_remark(shot=rich, text="Wider.", name="Ms Kettle", frame=4)
-    add_remark(shot=rich, text="Done.", name="odalys", answers_to=open_one)
-    settled = add_remark(shot=rich, text="Hold this.", name="Ms Kettle", frame=9)
+    open_one = add_remark(shot=rich, text="Wider.", name="Ms Kettle", frames=(4, 4))
+    answer(to=open_one, text="Done.", name="odalys")
+    settled = add_remark(shot=rich, text="Hold this.", name="Ms Kettle", frames=(9, 9))
     Soundtrack.objects.filter(shot=rich).update(settled=["another", key_of(settled)])
     row = Soundtrack.objects.get(shot=rich)
     Decision.objects.create(shot=rich, verdict="changes", name="Ms Kettle", revision=1)

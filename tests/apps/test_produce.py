@@ -53,7 +53,7 @@ def test_the_list_of_shots_costs_the_same_queries_for_one_or_many(
 
     for number in range(20):
         add_shot(production=production, name=f"{number}", character=shot.character)
-    with django_assert_max_num_queries(14):
+    with django_assert_max_num_queries(16):
         client.get(f"/productions/{production.pk}/")
 
 

@@ -315,7 +315,7 @@ def slide_words(client, shot, frames):
 
 def test_a_remark_goes_where_its_word_goes_and_says_when_its_mouths_were_changed(client, read_shot, user):
     rate = read_shot.production.rate
-    word = next(read_shot.soundtrack.reading.words())
+    *_, word = read_shot.soundtrack.reading.words()
     frame = rate.frame_at((word.start_us + word.end_us) // 2)
     sent = {"frame": frame + read_shot.first_frame, "text": "wider"}
     assert client.post(f"/shots/{read_shot.pk}/remarks/new", sent).status_code == 302
@@ -336,7 +336,7 @@ def test_a_remark_goes_where_its_word_goes_and_says_when_its_mouths_were_changed
     body = {
         "revision": row.revision,
         "name": "pin",
-        "parameters": {"speaker": who, "first": frame + 11, "last": frame + 13, "drawing": 5},
+        "parameters": {"speaker": who, "first": frame + 11, "last": frame + 13, "drawing": -1},
     }
     pinned = client.post(f"/shots/{read_shot.pk}/mouths", json.dumps(body), content_type="application/json")
     assert pinned.status_code == 200, pinned.content

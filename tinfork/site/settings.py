@@ -79,7 +79,6 @@ MIDDLEWARE = [
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "allauth.account.middleware.AccountMiddleware",
-    "allauth.usersessions.middleware.UserSessionsMiddleware",
     "tinfork.apps.common.door.CleanForm",
     "tinfork.apps.common.errors.SayWhatIsWrong",
 ]
@@ -140,7 +139,6 @@ MFA_PASSKEY_LOGIN_ENABLED = True
 # Where no mail can be sent, no address can be confirmed.
 MFA_ALLOW_UNVERIFIED_EMAIL = not HAS_MAIL
 MFA_TOTP_ISSUER = "Tin Fork"
-USERSESSIONS_TRACK_ACTIVITY = True
 
 # Shared by all web processes: wrong passwords are counted wherever they are tried.
 CACHES = {

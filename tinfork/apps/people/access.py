@@ -115,12 +115,15 @@ def may_change(user: User, studio: Studio) -> bool:
     return may(user, studio, Right.CHANGE)
 
 
+def studios_of(user: User) -> list[Studio]:
+    """The studios a user belongs to, the one they look at first: that they chose last, else the one they joined first."""
+    found = [one.studio for one in user.memberships.select_related("studio").order_by("pk")]
+    return sorted(found, key=lambda studio: studio.pk != user.studio_id)
+
+
 def current_studio(user: User) -> Studio | None:
-    """The studio a user looks at: the one they chose last, while they belong to it, else their first."""
-    mine = user.memberships.select_related("studio").order_by("pk")
-    chosen = mine.filter(studio=user.studio_id).first() if user.studio_id else None
-    membership = chosen or mine.first()
-    return membership.studio if membership else None
+    """The studio a user looks at."""
+    return next(iter(studios_of(user)), None)
 
 
 def may_make(user: User) -> bool:

@@ -4,7 +4,7 @@ from django.conf import settings
 from django.http import HttpRequest
 from django.utils.functional import SimpleLazyObject
 
-from tinfork.apps.people.access import current_studio
+from tinfork.apps.people.access import studios_of
 from tinfork.apps.people.models import Studio, User
 
 
@@ -14,10 +14,11 @@ def accounts(request: HttpRequest) -> dict[str, object]:
         "has_mail": settings.HAS_MAIL,
         "sign_up": settings.SIGN_UP,
         # Asked for by pages that have the bar, and by nothing else.
-        "studio_now": SimpleLazyObject(lambda: _studio(request)),
+        "my_studios": SimpleLazyObject(lambda: _studios(request)),
         "by_invitation": settings.SIGN_UP == "invitation",
     }
 
 
-def _studio(request: HttpRequest) -> Studio | None:
-    return current_studio(request.user) if isinstance(request.user, User) else None
+def _studios(request: HttpRequest) -> list[Studio]:
+    """Those that whoever asks belongs to, the one they look at first."""
+    return studios_of(request.user) if isinstance(request.user, User) else []
