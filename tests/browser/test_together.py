@@ -1,6 +1,4 @@
-"""A team at work: people come in by a link, shots move over the board, two are at one Desk, a director draws, states are
-compared.
-"""
+"""A team at work: people come in by a link, shots move over the board, two are at one Desk, states are compared."""
 
 import re
 
@@ -11,7 +9,7 @@ from playwright.sync_api import expect
 from tests.browser.conftest import AXE, WORK_MS, open_desk
 from tests.browser.test_phone import TOO_WIDE
 
-SHOT = "040 First loaf"
+SHOT = "040 The last loaf"
 
 
 @pytest.fixture
