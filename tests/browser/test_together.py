@@ -129,8 +129,9 @@ def test_a_director_draws_on_a_phone_and_states_are_compared_until_it_is_approve
     page.keyboard.press(".")
     expect(page.locator("html[data-waiting='0']")).to_have_count(1)
     page.goto(re.sub("desk$", "remarks", desk))
-    expect(page.get_by_text("The mouths here were changed since.")).to_be_visible()
-    expect(page.get_by_alt_text("The picture that is there now")).to_be_visible()
+    said = page.locator(".remark").filter(has_text="Rounder, along this line")
+    expect(said.get_by_text("The mouths here were changed since.")).to_be_visible()
+    expect(said.get_by_alt_text("The picture that is there now")).to_be_visible()
     # Before and after, in step; the frames that differ are marked.
     page.get_by_label("Before", exact=True).select_option(index=0)
     page.get_by_role("button", name="Compare").click()
@@ -207,6 +208,8 @@ def test_a_passkey_signs_in(signed_in, other):
         },
     )
     other.goto("/account/two-factor/webauthn/add/")
+    other.get_by_label("Password", exact=True).fill("loaf-before-tram-9")
+    other.get_by_role("button", name="Confirm").click()
     other.get_by_label("Passwordless").check()
     other.get_by_role("button", name="Add").click()
     other.get_by_text("recovery codes", exact=False).first.wait_for()
