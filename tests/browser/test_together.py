@@ -151,7 +151,8 @@ def test_a_director_draws_on_a_phone_and_states_are_compared_until_it_is_approve
     for size in (1280, 390):
         page.set_viewport_size({"width": size, "height": 844})
         assert page.evaluate(TOO_WIDE) == []
-        assert not Axe().run(page, options=AXE["light"]).violations_count
+        found = Axe().run(page, options=AXE["light"])
+        assert not found.violations_count, found.generate_report()
     page.set_viewport_size({"width": 1280, "height": 800})
     # And it is a yes.
     visitor.get_by_role("button", name="Approve").tap()

@@ -60,7 +60,7 @@ def people(
         "mine": mine,
         "roles": roles,
         "all_roles": list(Role),
-        "rights": [(SAID[right], [role in RIGHTS[right] for role in Role]) for right in Right],
+        "rights": [(SAID[right], [(role, role in RIGHTS[right]) for role in Role]) for right in Right],
         "is_owner": mine.role in RIGHTS[Right.OWN],
         "invitations": open_invitations(studio).select_related("by") if roles else [],
         "form": form or (InvitationForm(roles=roles, has_mail=settings.HAS_MAIL) if roles else None),
