@@ -229,3 +229,17 @@ def test_a_new_shot_begins_with_the_layout_of_the_one_before(read_shot, client, 
         body = {"revision": revision + 2, "name": "stand", "parameters": parameters}
         answer = client.post(f"/shots/{read_shot.pk}/mouths", body, content_type="application/json")
         assert answer.status_code == 422
+
+
+def test_a_sheet_on_paper_is_a_page_of_its_own_and_a_spreadsheet_is_kept(read_shot, client, work, stranger):
+    for kind, is_shown in (("sheet-pdf", True), ("sheet-xlsx", False)):
+        client.post(f"/shots/{read_shot.pk}/handover/make", {"as": kind, "do": "make"})
+        job = work()
+        assert job.state == "done", job.error
+        address = f"/jobs/{job.pk}/result"
+        assert client.get(address)["Content-Disposition"].startswith("attachment")
+        seen = client.get(f"{address}?view=1")
+        assert ("attachment" not in seen.get("Content-Disposition", "")) == is_shown
+        page = client.get(f"/shots/{read_shot.pk}/handover?as={kind}").content.decode()
+        assert (f"{address}?view=1" in page) == is_shown
+        assert stranger.get(f"{address}?view=1").status_code == 404

@@ -22,6 +22,7 @@ urlpatterns = [
     path("", include("tinfork.apps.reference.urls")),
     path("", include("tinfork.apps.handover.urls")),
     path("", include("tinfork.apps.review.urls")),
+    path("", include("tinfork.apps.news.urls")),
     path("", include("tinfork.apps.help.urls")),
     path("jobs/", include("tinfork.apps.jobs.urls")),
     path("messages.js", messages_script, name="messages_script"),

@@ -26,6 +26,8 @@ _PAGES = {
     "comparison": REVIEW,
     "board": REVIEW,
     "people": TEAM,
+    "news": TEAM,
+    "activity": REVIEW,
     "account": TEAM,
     "join": TEAM,
     "shot_bring": HAND_OVER,

@@ -4,12 +4,15 @@ import logging
 from collections.abc import Callable, Mapping
 
 from django.db import transaction
+from django.urls import reverse
 from django.utils import timezone
 
 from tinfork.apps.cast.models import Character
 from tinfork.apps.jobs.fairness import expected_s, priority_for, queue_for, sound_on
 from tinfork.apps.jobs.models import AGAIN_WITHIN, Ending, Job
 from tinfork.apps.jobs.queries import is_anyone_working, is_lost, open_job
+from tinfork.apps.news.actions import tell
+from tinfork.apps.news.models import News
 from tinfork.apps.people.access import studio_of
 from tinfork.apps.people.models import Studio, User
 from tinfork.apps.produce.models import Production, Shot
@@ -156,6 +159,10 @@ def end(job: Job, state: Job.State, error: str = "", *, can_retry: bool = False)
         notes=job.notes,
         can_retry=can_retry,
     )
+    about = job.shot or job.production
+    if state == Job.State.FAILED and about:
+        said = Message("{job} failed: {error}", job=str(job), error=str(error))
+        tell([job.by], News.Kind.JOB, said, about=about, address=reverse("jobs"))
 
 
 def reporter(job: Job) -> Callable[[str, float], None]:

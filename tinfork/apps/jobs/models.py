@@ -120,6 +120,14 @@ class Job(models.Model):
     def __str__(self) -> str:
         return str(self.get_kind_display())
 
+    #: What browsers show by themselves; nothing else is opened in one.
+    SHOWN = ("application/pdf", "video/mp4", "video/webm", "image/gif", "image/webp")
+
+    @property
+    def is_shown(self) -> bool:
+        """Whether what it made can be looked at in a browser."""
+        return self.options.get("type") in self.SHOWN
+
     #: What a job that was cancelled did keep, in words; written down as it ends.
     kept = ""
 

@@ -51,8 +51,10 @@ def job_again(request: UserRequest, pk: str) -> HttpResponse:
 
 
 def job_result(request: UserRequest, pk: str) -> HttpResponseBase:
-    """The file a job made."""
+    """The file a job made: to keep, or, `view`, a page of its own in the browser, where browsers show its kind."""
     job = reach(Job, request.user, pk=pk)
     if not job.result or job.state != Job.State.DONE:
         raise Http404
-    return serve_file(request, job.result, job.options["type"], download_as=job.options["name"])
+    media_type = job.options["type"]
+    is_shown = request.GET.get("view") and media_type in Job.SHOWN
+    return serve_file(request, job.result, media_type, download_as="" if is_shown else job.options["name"])

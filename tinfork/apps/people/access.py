@@ -116,7 +116,7 @@ def may_change(user: User, studio: Studio) -> bool:
 
 
 def studios_of(user: User) -> list[Studio]:
-    """The studios a user belongs to, the one they look at first: that they chose last, else the one they joined first."""
+    """The studios a user belongs to, the one they look at first: that they chose last, else that they joined first."""
     found = [one.studio for one in user.memberships.select_related("studio").order_by("pk")]
     return sorted(found, key=lambda studio: studio.pk != user.studio_id)
 

@@ -4,6 +4,7 @@ from django.conf import settings
 from django.http import HttpRequest
 from django.utils.functional import SimpleLazyObject
 
+from tinfork.apps.news.queries import unread_of
 from tinfork.apps.people.access import studios_of
 from tinfork.apps.people.models import Studio, User
 
@@ -15,6 +16,7 @@ def accounts(request: HttpRequest) -> dict[str, object]:
         "sign_up": settings.SIGN_UP,
         # Asked for by pages that have the bar, and by nothing else.
         "my_studios": SimpleLazyObject(lambda: _studios(request)),
+        "unread": SimpleLazyObject(lambda: unread_of(request.user) if isinstance(request.user, User) else 0),
         "by_invitation": settings.SIGN_UP == "invitation",
     }
 

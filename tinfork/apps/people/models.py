@@ -32,6 +32,8 @@ class User(AbstractUser):
     #: The step of the tour that is next, from 1; 0 while it is not taken. Someone who left it may go on there.
     tour_step = models.PositiveSmallIntegerField(default=0)
     has_left_tour = models.BooleanField(default=False)
+    #: How kinds of news are mailed, where not as usual (`news.queries.mailing_of`).
+    news_mail = models.JSONField(default=dict, blank=True)
     USERNAME_FIELD = "email"
     REQUIRED_FIELDS: ClassVar[list[str]] = []
     objects = UserManager()  # type: ignore[assignment,misc]

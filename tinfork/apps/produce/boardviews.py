@@ -11,6 +11,8 @@ from django.views.decorators.http import require_POST
 
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.common.serve import serve_file
+from tinfork.apps.news.actions import tell
+from tinfork.apps.news.models import News
 from tinfork.apps.people.access import Right, may_change, reach, reach_studio
 from tinfork.apps.people.models import User
 from tinfork.apps.produce.board import by_status, cards_of, overview_of
@@ -60,10 +62,24 @@ def board_plan(request: UserRequest, pk: int) -> HttpResponse:
     changes = _changes(production, data)
     if changes:
         plan(shots, by=request.user, **changes)
+        _tell_doers(production, [shot.pk for shot in shots], changes, request.user)
     if data["before"] or data["last"]:
         move_shots(production, shots, data["before"])
     query = request.GET.urlencode()
     return redirect(reverse("board", args=[pk]) + (f"?{query}" if query else ""))
+
+
+def _tell_doers(production: Production, shots: list[int], changes: dict[str, Any], by: User) -> None:
+    """Who does a shot is told that it is theirs now, or has another status."""
+    names = status_names(production.studio)
+    for shot in production.shots.filter(pk__in=shots).select_related("doer"):
+        if "doer" in changes:
+            said = Message("{shot} is yours now", shot=shot.name)
+        elif "status" in changes:
+            said = Message("{shot}: {status}", shot=shot.name, status=names[shot.status])
+        else:
+            continue
+        tell([shot.doer], News.Kind.STATUS, said, about=shot, address=reverse("shot", args=[shot.pk]), by=by)
 
 
 def _changes(production: Production, data: dict[str, Any]) -> dict[str, Any]:

@@ -7,10 +7,13 @@ from typing import Any
 
 from django.db import transaction
 from django.db.models import Count, Max, Prefetch
+from django.urls import reverse
 
 from tinfork.apps.common.door import clean_text
 from tinfork.apps.common.storage import keep_bytes
 from tinfork.apps.handover.scenes import scene_of
+from tinfork.apps.news.actions import tell
+from tinfork.apps.news.models import News
 from tinfork.apps.people.models import User
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.produce.planning import plan
@@ -80,6 +83,7 @@ def add_remark(
         remark.mentions.set(_mentioned(remark))
         # What is open on the Desk is counted anew.
         Soundtrack.objects.filter(pk=row.pk).update(looks_left=None)
+        _tell(remark, News.Kind.REMARK, _concerned(shot, remark.link))
     return remark
 
 
@@ -91,11 +95,30 @@ def answer(*, to: Remark, text: str, name: str, link: ReviewLink | None = None, 
         shot=to.shot, answers_to=to, at_us=to.at_us, text=clean_text(text).strip(), name=_name(name), link=link, by=by
     )
     said.mentions.set(_mentioned(said))
+    in_talk = [to.by, *(one.by for one in to.answers.select_related("by"))]
+    _tell(said, News.Kind.ANSWER, [*in_talk, *_concerned(to.shot, to.link)])
     if link:
         settle(to, is_settled=False)
     else:
         Soundtrack.objects.filter(pk=row.pk).update(looks_left=None)
     return said
+
+
+def _concerned(shot: Shot, link: ReviewLink | None) -> list[User | None]:
+    """Whom it concerns what is said of a shot: who does it, and who sent the link."""
+    return [shot.doer, link.by if link else None]
+
+
+def _tell(remark: Remark, kind: News.Kind, users: list[User | None]) -> None:
+    """Tell whom a remark or an answer concerns; who is named in it is told that instead."""
+    address = reverse("remarks", args=[remark.shot_id])
+    mentioned = list(remark.mentions.all())
+    values = {"name": remark.name, "text": remark.text[:200]}
+    named = Message("{name} names you: “{text}”", **values)
+    tell(mentioned, News.Kind.MENTION, named, about=remark.shot, address=address, by=remark.by)
+    words = "{name} answers: “{text}”" if kind == News.Kind.ANSWER else "{name} says: “{text}”"
+    others = [user for user in users if user not in mentioned]
+    tell(others, kind, Message(words, **values), about=remark.shot, address=address, by=remark.by)
 
 
 def _taking(shot: Shot, text: str) -> Soundtrack:
@@ -170,6 +193,10 @@ def decide(
     )
     status = Shot.Status.APPROVED if verdict == Decision.Verdict.APPROVED else Shot.Status.CHANGES
     plan([shot], by=by, status=status)
+    words = "{name} approves {shot}" if status == Shot.Status.APPROVED else "{name} requests changes of {shot}"
+    said = Message(words, name=made.name, shot=shot.name)
+    concerned = _concerned(shot, made.link)
+    tell(concerned, News.Kind.DECISION, said, about=shot, address=reverse("remarks", args=[shot.pk]), by=by)
     return made
 
 

@@ -39,6 +39,7 @@ class Migration(migrations.Migration):
                 null=True, on_delete=django.db.models.deletion.SET_NULL, related_name="+", to="people.studio"
             ),
         ),
+        migrations.AddField("user", "news_mail", models.JSONField(blank=True, default=dict)),
         migrations.AddField("studio", "status_names", models.JSONField(blank=True, default=dict)),
         migrations.AddField(
             "membership",

@@ -1,0 +1,1 @@
+"""What people are told: on the page and by mail; and what happened in a production."""

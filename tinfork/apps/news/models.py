@@ -1,0 +1,37 @@
+"""What somebody is told."""
+
+from django.conf import settings
+from django.db import models
+
+from tinfork.apps.common.messages import MessageField
+from tinfork.apps.produce.models import Production, Shot
+from tinfork.core.messages import Message
+
+
+class News(models.Model):
+    """Something that one person is told: that somebody spoke to them, say, or that a job of theirs failed."""
+
+    class Kind(models.TextChoices):
+        """What it is about; each is mailed as that person wants it (`queries.mailing_of`)."""
+
+        MENTION = "mention", Message("Somebody names me")
+        REMARK = "remark", Message("A remark on a shot of mine")
+        ANSWER = "answer", Message("An answer to me")
+        DECISION = "decision", Message("A shot is approved, or changes are requested")
+        STATUS = "status", Message("A shot of mine gets another status, or becomes mine")
+        JOB = "job", Message("A job of mine failed")
+
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="news")
+    kind = models.CharField(max_length=12, choices=Kind.choices)
+    production = models.ForeignKey(Production, models.CASCADE, null=True, related_name="+")
+    shot = models.ForeignKey(Shot, models.CASCADE, null=True, related_name="+")
+    said = MessageField()
+    #: The page that it leads to, from the root of the site.
+    address = models.CharField(max_length=200)
+    made_at = models.DateTimeField(auto_now_add=True)
+    read_at = models.DateTimeField(null=True)
+    mailed_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["-pk"]
+        indexes = [models.Index(fields=["user"], name="news_unread", condition=models.Q(read_at=None))]

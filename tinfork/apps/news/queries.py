@@ -1,0 +1,40 @@
+"""Reading news, and how somebody wants them mailed."""
+
+from django.db.models import QuerySet
+
+from tinfork.apps.news.models import News
+from tinfork.apps.people.models import User
+from tinfork.core.messages import Message
+
+NOW, DAILY, NEVER = "now", "daily", "never"
+MAILINGS = [(NOW, Message("at once")), (DAILY, Message("once a day")), (NEVER, Message("never"))]
+#: How each kind is mailed to who has not said otherwise.
+_USUAL = {
+    News.Kind.MENTION: NOW,
+    News.Kind.DECISION: NOW,
+    News.Kind.REMARK: DAILY,
+    News.Kind.ANSWER: DAILY,
+    News.Kind.STATUS: NEVER,
+    News.Kind.JOB: NEVER,
+}
+#: News that are listed.
+LISTED = 200
+
+
+def mailing_of(user: User) -> dict[str, str]:
+    """How somebody wants each kind of news mailed: at once, once a day, or never."""
+    allowed = dict(MAILINGS)
+    return {
+        kind.value: user.news_mail[kind.value] if user.news_mail.get(kind.value) in allowed else _USUAL[kind]
+        for kind in News.Kind
+    }
+
+
+def news_of(user: User) -> QuerySet[News]:
+    """What somebody was told, the newest first, of studios that they still belong to."""
+    return user.news.select_related("production", "shot").filter(production__studio__memberships__user=user)[:LISTED]
+
+
+def unread_of(user: User) -> int:
+    """How many news somebody has not seen."""
+    return user.news.filter(read_at=None, production__studio__memberships__user=user).count()

@@ -1,0 +1,43 @@
+"""Pages of news: what one is told, and what happened in a production."""
+
+from django.contrib import messages
+from django.http import HttpResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_POST
+
+from tinfork.apps.common.requests import UserRequest
+from tinfork.apps.news.actions import mark_read, set_mailing
+from tinfork.apps.news.activity import activity_of
+from tinfork.apps.news.models import News
+from tinfork.apps.news.queries import MAILINGS, mailing_of, news_of
+from tinfork.apps.people.access import reach
+from tinfork.apps.produce.models import Production
+from tinfork.core.messages import Message
+
+
+def news(request: UserRequest) -> HttpResponse:
+    """What one is told; with it, all of it is read. Below it, how it is mailed."""
+    rows = list(news_of(request.user))
+    how = mailing_of(request.user)
+    mark_read(request.user)
+    context = {
+        "rows": rows,
+        "mailing": [(kind.value, kind.label, how[kind.value]) for kind in News.Kind],
+        "ways": MAILINGS,
+    }
+    return render(request, "news/news.html", context)
+
+
+@require_POST
+def news_mailing(request: UserRequest) -> HttpResponse:
+    """How each kind of news is mailed."""
+    set_mailing(request.user, {kind.value: request.POST.get(kind.value, "") for kind in News.Kind})
+    messages.success(request, str(Message("Saved.")))
+    return redirect("news")
+
+
+def activity(request: UserRequest, pk: int) -> HttpResponse:
+    """What happened in a production."""
+    production = reach(Production, request.user, pk=pk)
+    context = {"production": production, "lines": activity_of(production)}
+    return render(request, "news/activity.html", context)
