@@ -12,6 +12,7 @@ from tools.bench.export import bench_export
 from tools.bench.listening import bench_listening
 from tools.bench.people import bench_people
 from tools.bench.reading import bench_reading
+from tools.bench.review import bench_review
 from tools.bench.solver import bench_solver
 from tools.bench.sound import bench_sound
 
@@ -29,6 +30,7 @@ def main() -> int:
         "desk": bench_desk,
         "export": bench_export,
         "acting": bench_acting,
+        "review": bench_review,
     }
     wanted = sys.argv[1:] or list(benches)
     if unknown := set(wanted) - set(benches):
