@@ -87,8 +87,10 @@ export class Sketch {
 
   /** What others drew on the frame that is seen. @param {Stroke[]} strokes */
   show(strokes) {
+    // Most frames have nothing drawn on them: nothing is done for those.
+    const isBare = !strokes.length && !this.shown.length;
     this.shown = strokes;
-    this.draw();
+    if (!isBare) this.draw();
   }
 
   takeBack() {
