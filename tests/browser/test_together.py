@@ -1,6 +1,8 @@
 """A team at work: people come in by a link, shots move over the board, two are at one Desk, states are compared."""
 
 import re
+import urllib.error
+import urllib.request
 
 import pytest
 from axe_playwright_python.sync_playwright import Axe
@@ -48,6 +50,8 @@ def test_somebody_comes_in_by_a_link_and_both_are_at_one_desk(signed_in, other):
     page.goto(link)
     expect(page.get_by_role("heading", name="This invitation does not work any more")).to_be_visible()
     desk = open_desk(page, SHOT).url
+    # One of them hears by a stream that something was changed; the other has none, and asks.
+    other.route("**/live/**", lambda route: route.abort())
     other.goto(desk)
     other.wait_for_selector("html[data-desk=ready]")
     # Each sees the other at their frame.
@@ -87,6 +91,35 @@ def test_somebody_comes_in_by_a_link_and_both_are_at_one_desk(signed_in, other):
     other.keyboard.press("/")
     expect(other.locator("html[data-waiting='0']")).to_have_count(1)
     page.keyboard.press("Control+z")
+
+
+def test_a_stream_tells_who_may_see_a_shot_that_it_was_changed(signed_in, ticket):
+    page = open_desk(signed_in, SHOT)
+    address = "http://localhost" + page.locator("#sheet-tools").get_attribute("data-live")
+    cookie = "; ".join(f"{one['name']}={one['value']}" for one in ticket)
+
+    def opened(where=address, **headers):
+        asked = urllib.request.Request(where, headers={"Cookie": cookie, **headers})
+        return urllib.request.urlopen(asked, timeout=30)
+
+    for where, headers, status in (
+        (address, {"Cookie": ""}, 404),
+        (address, {"Cookie": "sessionid=nonsense"}, 404),
+        (re.sub(r"\d+$", "9999", address), {}, 404),
+        (address, {"Origin": "https://elsewhere.example"}, 403),
+    ):
+        with pytest.raises(urllib.error.HTTPError) as refused:
+            opened(where, **headers)
+        assert refused.value.code == status
+    with opened() as stream:
+        assert stream.headers["Content-Type"].startswith("text/event-stream")
+        assert stream.readline() == b"event: open\n"
+        page.keyboard.press("v")
+        expect(page.locator("html[data-waiting='0']")).to_have_count(1)
+        lines = iter(stream.readline, b"")
+        assert next(line for line in lines if line.startswith(b"event")) == b"event: changed\n"
+    page.keyboard.press("Control+z")
+    expect(page.locator("html[data-waiting='0']")).to_have_count(1)
 
 
 def test_a_director_draws_on_a_phone_and_states_are_compared_until_it_is_approved(signed_in, browser, base_url):

@@ -42,6 +42,7 @@ def demo(arguments: list[str]) -> int:
         password = demo_login()["password"] if options.host in LOOPBACK else secrets.token_urlsafe(9)
         if not options.empty:
             services.manage("load_demo", "--password", password)
+        services.start_live()
         services.start_web()
         return "" if options.empty else f"Sign in as {demo_login()['email']} with the password {password}"
 

@@ -43,6 +43,15 @@ http {{
   }}
   server {{
     listen {host}:{port};
+    location /live/ {{
+      # Streams that stay open.
+      proxy_pass http://127.0.0.1:{live};
+      proxy_http_version 1.1;
+      proxy_set_header Connection "";
+      proxy_set_header Host $http_host;
+      proxy_buffering off;
+      proxy_read_timeout 60s;
+    }}
     location / {{
       proxy_pass http://web;
       proxy_http_version 1.1;
@@ -69,12 +78,14 @@ def start_production(services: Services, workers: int) -> None:
         raise StartError("nginx is not installed; install Debian's package nginx-light.")
     # The web processes are behind ours.
     services.environment["TINFORK_PROXY"] = "127.0.0.1"
+    live = postgres.free_port()
+    services.start_live(live)
     ports = [postgres.free_port() for _ in range(workers)]
     for at, port in enumerate(ports, start=1):
         services.start_web(f"web-{at}", "127.0.0.1", port)
     config = services.data / "nginx.conf"
     before = os.environ.get("TINFORK_PROXY", "")
-    config.write_text(_configuration(services.data, services.host, services.port, ports, before))
+    config.write_text(_configuration(services.data, services.host, services.port, ports, live, before))
     services.spawn(
         "proxy", [nginx, "-c", str(config), "-p", str(services.data), "-e", str(services.data / "proxy.log")]
     )
@@ -89,7 +100,7 @@ _BEHIND = """  set_real_ip_from {address};
   map $http_x_forwarded_proto $forwarded_proto {{ default $scheme; https https; }}"""
 
 
-def _configuration(data: Path, host: str, port: int, ports: list[int], before: str) -> str:
+def _configuration(data: Path, host: str, port: int, ports: list[int], live: int, before: str) -> str:
     """Nginx's configuration; `before` is the address of what is before it. Names of folders with signs that mean
     something there are refused.
     """
@@ -105,6 +116,7 @@ def _configuration(data: Path, host: str, port: int, ports: list[int], before: s
         data=data,
         host=host,
         port=port,
+        live=live,
         most=_MOST_MB,
         servers="\n".join(f"    server 127.0.0.1:{one} max_fails=1 fail_timeout=1s;" for one in ports),
         before=(_BEHIND if address else _ALONE).format(address=address),

@@ -150,6 +150,15 @@ class Services:
         self.spawn(name, [sys.executable, "-m", "tinfork.site.serve", "--listen", f"{host}:{port}"])
         self.wait_until_answering(name, host, port)
 
+    def start_live(self, port: int = 0) -> None:
+        """Start the live process: beside the web process on a port of its own, or on one that a proxy knows. Before web
+        processes, which are told where it is.
+        """
+        self.environment["TINFORK_LIVE"] = "/live" if port else f":{(port := postgres.free_port())}"
+        host = "127.0.0.1" if self.environment["TINFORK_LIVE"] == "/live" else self.host
+        self.spawn("live", [sys.executable, "-m", "tinfork.site.live", "--listen", f"{host}:{port}"])
+        self.wait_until_answering("live", host, port)
+
     def wait_until_answering(self, name: str, host: str, port: int) -> None:
         """Wait until something answers there, be it that all is not well yet."""
         near = "127.0.0.1" if host == "0.0.0.0" else host
@@ -245,6 +254,7 @@ def throwaway(data: Path | None = None, *, quick: bool = True) -> Iterator[Servi
         services = bring_up(folder_of_ours, host="127.0.0.1", port=postgres.free_port(), quick=quick)
         try:
             services.manage("load_demo")
+            services.start_live()
             services.start_web()
             services.start_worker()
             yield services

@@ -4,6 +4,7 @@ from datetime import timedelta
 from typing import Any
 
 from django import forms
+from django.conf import settings
 from django.http import HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
@@ -133,6 +134,9 @@ def desk(request: UserRequest, pk: int) -> HttpResponse:
         "last_frame": shot.first_frame + shot.production.rate.frames_in(shot.soundtrack.duration_us) - 1,
         "can_change": may_change(request.user, shot.production.studio),
         "can_remark": may(request.user, shot.production.studio, Right.REMARK),
+        # With a port of its own it is on the same machine; as a path it is below the site.
+        "live": settings.LIVE.removesuffix("/live") if settings.LIVE.startswith("/") else settings.LIVE,
+        "hears": bool(settings.LIVE),
     }
     return render(request, "desk/desk.html", context)
 

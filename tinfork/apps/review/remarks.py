@@ -9,6 +9,7 @@ from django.db import transaction
 from django.db.models import Count, Max, Prefetch
 from django.urls import reverse
 
+from tinfork.apps.common.bus import say_changed
 from tinfork.apps.common.door import clean_text
 from tinfork.apps.common.storage import keep_bytes
 from tinfork.apps.handover.scenes import scene_of
@@ -84,6 +85,7 @@ def add_remark(
         # What is open on the Desk is counted anew.
         Soundtrack.objects.filter(pk=row.pk).update(looks_left=None)
         _tell(remark, News.Kind.REMARK, _concerned(shot, remark.link))
+        say_changed(shot.pk)
     return remark
 
 
@@ -101,6 +103,7 @@ def answer(*, to: Remark, text: str, name: str, link: ReviewLink | None = None, 
         settle(to, is_settled=False)
     else:
         Soundtrack.objects.filter(pk=row.pk).update(looks_left=None)
+    say_changed(to.shot_id)
     return said
 
 
@@ -165,6 +168,7 @@ def settle(remark: Remark, *, is_settled: bool) -> None:
     mark(row, key_of(remark), is_settled=is_settled)
     row.looks_left = None
     row.save(update_fields=["settled", "looks_left"])
+    say_changed(remark.shot_id)
 
 
 @transaction.atomic

@@ -6,6 +6,7 @@ from typing import Any
 
 from django.db import transaction
 
+from tinfork.apps.common.bus import say_changed
 from tinfork.apps.people.models import User
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.produce.planning import begin
@@ -100,6 +101,7 @@ def write(row: Soundtrack, after: CoreSoundtrack) -> None:
     row.looks_left = None
     row.save()
     row.remember()
+    say_changed(row.shot_id)
     takes = {c.take for c in after.clips}
     if takes != {c.take for c in before.clips}:
         row.uses.exclude(take__in=takes).delete()

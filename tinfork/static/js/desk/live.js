@@ -1,12 +1,17 @@
-/** What others do in this shot meanwhile: their edits and remarks arrive, and one sees who is here and where. */
+/**
+ * What others do in this shot meanwhile: their edits and remarks arrive, and one sees who is here and where. That
+ * something was changed is told by a stream of server-sent events; where there is none, it is asked for more often.
+ */
 
-/** How often it is asked, while somebody looks at the page. */
+/** How often it is asked, while somebody looks at the page: without a stream, and with one, for who is here. */
 const LOOK_MS = 1500;
+const LOOK_HEARING_MS = 4000;
 
 export class Live {
   /**
    * @param {HTMLElement} place where others are shown along the shot
-   * @param {{url: string, shot: import("./model.js").Shot, transport: import("../lib/transport.js").Transport, edits: import("./edits.js").Edits}} parts
+   * @param {{url: string, live: string, shot: import("./model.js").Shot, transport: import("../lib/transport.js").Transport, edits: import("./edits.js").Edits}} parts
+   *   `live`: where the stream is, as a path or with the port of another process of the site; "" where there is none
    * @param {import("../lib/scope.js").Scope} scope
    */
   constructor(place, parts, scope) {
@@ -15,21 +20,60 @@ export class Live {
     /** What was said of the shot as this page knows it. */
     this.said = "";
     this.busy = false;
-    const ask = () => this.ask();
-    const timer = setInterval(ask, LOOK_MS);
+    this.again = false;
+    this.asked = 0;
+    /** @type {EventSource | null} */
+    this.stream = null;
+    const timer = setInterval(() => this.look(), LOOK_MS);
     scope.add(() => clearInterval(timer));
-    scope.listen(window, "focus", ask);
-    ask();
+    scope.add(() => this.listen(false));
+    // A stream holds one of the few connections that a browser has to a site: a page that nobody looks at has none.
+    scope.listen(document, "visibilitychange", () => this.listen(!document.hidden));
+    scope.listen(window, "focus", () => this.ask());
+    this.listen(!document.hidden);
+    this.ask();
+  }
+
+  get isHearing() {
+    return this.stream?.readyState === EventSource.OPEN;
+  }
+
+  listen(/** @type {boolean} */ on) {
+    const { live } = this.parts;
+    this.stream?.close();
+    this.stream = null;
+    if (!on || !live) return;
+    const { protocol, hostname } = window.location;
+    this.stream = new EventSource(live.startsWith(":") ? `${protocol}//${hostname}${live}` : live, { withCredentials: true });
+    this.stream.addEventListener("changed", () => this.ask());
+    // What happened while nobody listened is asked for.
+    this.stream.addEventListener("open", () => this.ask());
+  }
+
+  look() {
+    if (!this.isHearing || performance.now() - this.asked > LOOK_HEARING_MS - LOOK_MS / 2) this.ask();
   }
 
   async ask() {
-    const { url, shot, transport, edits } = this.parts;
-    if (document.hidden || this.busy) return;
+    if (document.hidden) return;
+    if (this.busy) {
+      this.again = true;
+      return;
+    }
     this.busy = true;
+    this.asked = performance.now();
+    await this.fetch();
+    this.busy = false;
+    if (!this.again) return;
+    this.again = false;
+    this.ask();
+  }
+
+  async fetch() {
+    const { url, shot, transport, edits } = this.parts;
     const seen = shot.revision;
     const asked = new URLSearchParams({ since: String(seen), said: this.said, at: String(transport.frame.value) });
     const told = await fetch(`${url}?${asked}`).then((answer) => (answer.ok ? answer.json() : null)).catch(() => null);
-    this.busy = false;
     if (!told) return;
     this.show(told.here);
     // What is being edited or played is not exchanged below it; it comes with one of the next answers.

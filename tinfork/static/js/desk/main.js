@@ -129,7 +129,7 @@ async function start() {
   const tapping = new Tapping({ shot, transport, edits, hand, redraw }, scope);
   const versions = new Versions(find("#versions"), { shot, edits, token, bar: find("#compare"), sheet, changed, said }, scope);
   // An edit of the page before this one may have arrived after this one was written: it is asked for at once.
-  new Live(find("#here"), { url: find("#sheet-tools").dataset.changes, shot, transport, edits }, scope);
+  new Live(find("#here"), { url: find("#sheet-tools").dataset.changes, live: find("#sheet-tools").dataset.live || "", shot, transport, edits }, scope);
   const remarking = new Remarking(document.querySelector("#remark"), find("#stage .world"), { shot, transport, selection, edits, token, said }, scope);
   edits.before = () => versions.now && versions.show(false);
   if (edits.may) tray.onChoose = (drawing) => edits.write(drawing);

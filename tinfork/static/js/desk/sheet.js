@@ -140,6 +140,7 @@ export class Sheet extends View {
       if (column.character) this.drawHolds(context, column, column.character, first, last);
       else this.drawPlain(context, column, first, last);
     }
+    this.drawRemarks(context, first, last);
     this.scrolled = scrolled;
   }
 
@@ -222,6 +223,17 @@ export class Sheet extends View {
       context.fillStyle = theme.ink2;
       if (column.width > 34) context.fillText(most(key.pose), x + 7, y + 0.5, column.width - 17);
     });
+  }
+
+  /** What somebody said of frames and nobody has settled: a bar beside them. */
+  drawRemarks(/** @type {CanvasRenderingContext2D} */ context, /** @type {number} */ first, /** @type {number} */ last) {
+    const { shot, theme } = this;
+    context.fillStyle = theme.rust;
+    for (const look of shot.secondLooks) {
+      if (look.kind !== "remark") continue;
+      const [start, end] = [shot.rate.frameAt(look.start), shot.rate.frameAt(look.end - 1) + 1];
+      if (end > first && start < last) context.fillRect(0, this.top(start), 4, this.top(end) - this.top(start));
+    }
   }
 
   /** Frame numbers, timecode, or feet and frames. */
