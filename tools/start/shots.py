@@ -91,19 +91,6 @@ def _script(page: Page) -> None:
     page.wait_for_timeout(400)
 
 
-def _record(page: Page) -> None:
-    _words(page)
-    page.get_by_role("link", name="Record").click()
-    page.get_by_label("Count in").select_option("0")
-    page.get_by_label("Microphone").select_option("stand-in")
-    page.wait_for_timeout(500)
-    for seconds in (2.6, 1.9):
-        page.get_by_role("button", name="Record").click()
-        page.wait_for_timeout(seconds * 1000)
-        page.get_by_role("button", name="Stop").click()
-    page.wait_for_timeout(300)
-
-
 def _dials(page: Page) -> None:
     """A second look in hand, and the dials."""
     _desk(page)
@@ -118,11 +105,6 @@ def _acting(page: Page) -> None:
     page.keyboard.press("F7")
     page.get_by_role("button", name="Brindle", exact=True).click()
     page.wait_for_timeout(800)
-
-
-def _pronunciations(page: Page) -> None:
-    _production(page)
-    page.get_by_role("link", name="Pronunciations").click()
 
 
 def _handover(page: Page, way: str = "Movie with sound") -> None:
@@ -154,17 +136,78 @@ def _chart(page: Page) -> None:
     page.wait_for_timeout(500)
 
 
-def _step(page: Page, name: str) -> None:
-    _chart(page)
-    page.get_by_role("link", name=name, exact=True).click()
+def _remark(page: Page) -> None:
+    """A remark with an arrow is written at the Desk."""
+    _desk(page, 27, "020 The counter")
+    page.keyboard.press("Control+Shift+Enter")
+    page.locator("#remark [name=text]").fill("Jaw lower here, and hold it, @demo")
+    page.get_by_role("button", name="Arrow", exact=True).click()
+    box = page.locator("#stage .sketch").bounding_box()
+    assert box is not None
+    page.mouse.move(box["x"] + box["width"] * 0.78, box["y"] + box["height"] * 0.5)
+    page.mouse.down()
+    page.mouse.move(box["x"] + box["width"] * 0.56, box["y"] + box["height"] * 0.72, steps=6)
+    page.mouse.up()
+    page.wait_for_timeout(300)
+
+
+def _board(page: Page) -> None:
+    """Shots under their statuses, with their pictures."""
+    page.goto("/productions/1/board")
+    for name, status in (
+        ("010 The tram stop", "approved"),
+        ("020 The counter", "to_review"),
+        ("030 The oven", "in_hand"),
+    ):
+        page.locator(".shot-card").filter(has_text=name).drag_to(page.locator(f"[data-status={status}]"))
+        page.wait_for_load_state()
+    page.wait_for_function("() => [...document.querySelectorAll('.shot-card img')].every((one) => one.src)")
+    page.wait_for_timeout(300)
+
+
+def _review(page: Page) -> None:
+    """What a link opens, on a phone: a remark is drawn."""
+    page.set_viewport_size({"width": 1280, "height": 800})
+    page.goto("/productions/1/reviews")
+    page.get_by_label("Who is it for").fill("Ms Kettle")
+    page.get_by_label("Shots").select_option(label="020 The counter")
+    page.get_by_role("button", name="Make the link").click()
+    link = page.get_by_label("Review link").input_value()
+    page.set_viewport_size({"width": 390, "height": 844})
+    page.goto(link)
+    page.locator("#film").wait_for(timeout=120_000)
+    page.wait_for_function("() => document.querySelector('#film').readyState >= 3")
+    page.locator("#at").fill("27")
+    page.get_by_role("button", name="Pen").click()
+    box = page.locator("#sketch").bounding_box()
+    assert box is not None
+    page.mouse.move(box["x"] + box["width"] * 0.36, box["y"] + box["height"] * 0.7)
+    page.mouse.down()
+    for x, y in ((0.42, 0.84), (0.5, 0.88), (0.58, 0.84), (0.64, 0.7)):
+        page.mouse.move(box["x"] + box["width"] * x, box["y"] + box["height"] * y, steps=3)
+    page.mouse.up()
+    page.get_by_label("Your name").fill("Ms Kettle")
+    page.get_by_role("textbox", name="Remark on").fill("Rounder, along this line.")
+    page.evaluate("scrollTo(0, 0)")
+    page.wait_for_timeout(300)
+
+
+def _compare(page: Page) -> None:
+    """A version and what is there now, on a frame that differs."""
+    _desk(page, 27, "030 The oven")
+    address = page.url.replace("/desk", "/remarks")
+    page.goto(address)
+    page.get_by_role("button", name="Approve").click()
+    page.goto(address.replace("/remarks", "/desk") + "#24")
+    page.wait_for_selector("html[data-desk=ready]")
+    page.keyboard.press("z")
+    page.wait_for_function("() => document.documentElement.dataset.waiting === '0'")
+    page.goto(address)
+    page.get_by_role("button", name="Compare").click()
+    page.locator("#both").wait_for(timeout=120_000)
+    page.wait_for_function("() => document.querySelector('#film').readyState >= 3")
+    page.get_by_role("button", name="Next difference").click()
     page.wait_for_timeout(700)
-
-
-def _starter(page: Page) -> None:
-    _step(page, "Starter chart")
-    page.get_by_text("muzzle", exact=True).click()
-    page.get_by_role("button", name="glad", exact=True).click()
-    page.wait_for_timeout(900)
 
 
 def make_shots(target: Path) -> None:
@@ -175,21 +218,21 @@ def make_shots(target: Path) -> None:
         ("shots", _production, (1280, 800), False),
         ("cast", lambda page: _go(page, "/cast/"), (1280, 800), False),
         ("chart", _chart, (1280, 800), False),
-        ("place", lambda page: _step(page, "Place"), (1280, 800), False),
-        ("starter-chart", _starter, (1280, 800), False),
         ("words", _words, (1280, 800), False),
         ("sound", _sound, (1280, 800), False),
         ("takes", _takes, (1280, 800), False),
-        ("record", _record, (1280, 800), False),
         ("script", _script, (1280, 800), False),
         ("desk", lambda page: _desk(page, 60, "040 The last loaf"), (1280, 800), False),
         ("desk-dark", lambda page: _desk(page, 40), (1280, 800), True),
         ("desk-1024", _dials, (1024, 768), False),
         ("acting", _acting, (1280, 800), False),
-        ("pronunciations", _pronunciations, (1280, 800), False),
         ("hand-over", _handover, (1280, 800), False),
         ("sheet-pdf", lambda page: _handover(page, "Exposure sheet on paper (PDF)"), (1280, 800), False),
         ("at-the-set", _at_the_set, (1280, 800), False),
+        ("board", _board, (1280, 800), False),
+        ("remark", _remark, (1280, 800), False),
+        ("review-phone", _review, (390, 844), False),
+        ("compare", _compare, (1280, 800), False),
     ]
     with throwaway() as services, sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=BROWSER_ARGUMENTS)
