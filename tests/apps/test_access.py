@@ -5,6 +5,7 @@ from django.test import Client
 from django.urls import get_resolver
 from django.utils import timezone
 
+from tests.apps.test_people import member, signed_in
 from tests.pictures import encoded, mouths
 from tinfork.apps.cast.models import Page
 from tinfork.apps.common.storage import keep_bytes
@@ -345,11 +346,37 @@ def test_a_stranger_cannot_change_anything(read_shot, stranger):
     assert stranger.post(f"/cast/charts/{chart.pk}/say", {"text": "hello"}).status_code == 404
 
 
-def test_a_viewer_sees_but_does_not_change(read_shot, viewer):
-    for name, address in addresses(read_shot).items():
-        assert viewer.get(address).status_code == 200, name
-    for name, address in {**changes(read_shot), "production": f"/productions/{read_shot.production.pk}/"}.items():
-        assert viewer.post(address, {"name": "x"}).status_code == 403, name
+#: Who may send what, besides what animators and those above them may: the least role.
+LEAST = {
+    **dict.fromkeys(("remark_new", "shot_decide", "shot_compare"), "reviewer"),
+    **dict.fromkeys(("status_rename", "invitation_new", "invitation_withdraw", "member_role", "member_remove"), "lead"),
+    **dict.fromkeys(("studio_rename", "studio_hand_over"), "owner"),
+}
+ROLES = ["owner", "lead", "animator", "reviewer", "viewer"]
+
+
+def test_each_role_sees_everything_and_changes_only_what_it_may(read_shot):
+    everything = {**changes(read_shot), "production": f"/productions/{read_shot.production.pk}/"}
+    seen = addresses(read_shot)
+    for role in ROLES[1:]:
+        browser = signed_in(member(read_shot.production.studio, role).user)
+        for name, address in seen.items():
+            assert browser.get(address).status_code == 200, (role, name)
+        for name, address in everything.items():
+            if ROLES.index(role) > ROLES.index(LEAST.get(name, "animator")):
+                assert browser.post(address, {"name": "x"}).status_code == 403, (role, name)
+
+
+def test_what_a_role_may_send_is_not_refused_for_the_role(read_shot):
+    for role in ("reviewer", "lead"):
+        browser = signed_in(member(read_shot.production.studio, role).user)
+        for name, least in LEAST.items():
+            if ROLES.index(role) <= ROLES.index(least) and name not in ("member_role", "member_remove"):
+                address = changes(read_shot)[name]
+                assert browser.post(address, {"name": ""}).status_code in (200, 302, 404, 422), (role, name)
+
+
+def test_who_may_only_look_makes_nothing_new(viewer):
     assert viewer.get("/cast/").status_code == 200
     for address in ("/cast/new", "/cast/import"):
         assert viewer.post(address, {"name": "x"}).status_code == 404

@@ -7,10 +7,12 @@ from django.core import mail
 from django.test import Client, override_settings
 
 from tests.apps.test_people import member, signed_in
+from tests.post import post_office
 from tinfork.apps.news.activity import _OF, activity_of
 from tinfork.apps.news.mailing import send_daily, send_one
 from tinfork.apps.news.models import News
 from tinfork.apps.news.queries import mailing_of
+from tinfork.apps.people.models import Studio
 from tinfork.apps.produce.planning import plan
 from tinfork.apps.reading.models import Edit
 from tinfork.apps.review.models import Remark
@@ -194,3 +196,25 @@ def test_every_edit_there_is_has_words():
     }  # fmt: skip
     assert set(ALL) - set(_OF) == mouths
     assert Edit._meta.get_field("name")
+
+
+def test_mails_arrive_as_they_are_meant_and_hold_nothing_that_goes_on_to_open(client, read_shot, user, brindle, studio):
+    brindle.name = "Brindle Überwachtel"
+    brindle.save()
+    plan([read_shot], by=user, doer=brindle)
+    with post_office() as (settings, kept), override_settings(**settings):
+        guest = {"role": "viewer", "days": "14", "email": "guest@tinfork.example"}
+        client.post(f"/studios/{studio.pk}/invitations", guest)
+        client.post(f"/shots/{read_shot.pk}/remarks/new", {"text": "größer, bitte\r\nBcc: x@x.example"})
+        assert send_daily() == 1
+    invitation, daily = kept
+    assert (invitation["To"], daily["To"]) == ("guest@tinfork.example", "brindle@tinfork.example")
+    assert "Bcc" not in daily
+    text = daily.get_content()
+    assert "größer, bitte" in text
+    assert f"https://tinfork.example/shots/{read_shot.pk}/remarks" in text
+    assert "/join/" not in text and "/review/" not in text
+    link = invitation.get_content().split("http://testserver")[1].split()[0]
+    one, two = (signed_in(member(Studio.objects.create(name=n), "owner", f"{n}@x.example").user) for n in "ab")
+    assert one.post(link).status_code == 302
+    assert two.post(link).status_code == 404
