@@ -60,8 +60,12 @@ def base_url(services):
     return f"http://localhost:{services.port}"
 
 
-#: What a browser itself says of answers that refuse something, and of a connection that a test cuts.
-EXPECTED = re.compile("status of 4|status of 503|ERR_INTERNET_DISCONNECTED|ERR_FILE_NOT_FOUND|ERR_UPLOAD_FILE_CHANGED")
+#: What a browser itself says of answers that refuse something, of a connection that a test cuts, and of a page that a
+#: test wrote, which may not listen to this machine.
+EXPECTED = re.compile(
+    "status of 4|status of 503|ERR_INTERNET_DISCONNECTED|ERR_FILE_NOT_FOUND|ERR_UPLOAD_FILE_CHANGED|ERR_FAILED|"
+    "`loopback` address space"
+)
 
 
 @pytest.fixture(scope="session")

@@ -181,12 +181,15 @@ def test_a_director_draws_on_a_phone_and_states_are_compared_until_it_is_approve
     page.get_by_role("button", name="One over the other").click()
     page.get_by_label("Edge").fill("100")
     page.get_by_role("button", name="In turn").click()
+    # What fades from one colour to another is looked at when it is there.
+    page.emulate_media(reduced_motion="reduce")
     for size in (1280, 390):
         page.set_viewport_size({"width": size, "height": 844})
         assert page.evaluate(TOO_WIDE) == []
         found = Axe().run(page, options=AXE["light"])
         assert not found.violations_count, found.generate_report()
     page.set_viewport_size({"width": 1280, "height": 800})
+    page.emulate_media(reduced_motion="no-preference")
     # And it is a yes.
     visitor.get_by_role("button", name="Approve").tap()
     expect(visitor.locator("#verdict")).to_have_text("Approved")
