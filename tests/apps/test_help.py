@@ -18,7 +18,7 @@ from tinfork.core.messages import Message
 from tinfork.core.wording import WORDING
 
 # Pages of the help name pictures, which tests with a database find without having them collected.
-pytestmark = pytest.mark.django_db
+pytestmark = pytest.mark.usefixtures("db")
 
 
 @pytest.fixture

@@ -67,6 +67,7 @@ def test_no_nonsense_breaks_any_address(read_shot, client, chart, django_capture
         statuses[answer.status_code] += 1
         if answer.status_code == 500:
             broken.append(f"{request.method} {request.path[:90]} {request.headers} {request.body[:300]!r}")
-    # Most of it reached what it was meant for.
-    assert who == "nobody" or statuses[200] + statuses[422] > 0.2 * statuses.total(), statuses
+    # Of what was sent in a way that an address takes, much reached what it was meant for.
+    taken = statuses.total() - statuses[405]
+    assert who == "nobody" or statuses[200] + statuses[422] > 0.25 * taken, statuses
     assert not broken, f"{len(broken)} answers of 500, the first: " + "\n".join(broken[:5])
