@@ -95,10 +95,37 @@ def test_shots_and_people_of_others_are_not_taken(client, shots, stranger, produ
 def test_shots_are_put_in_an_order_by_hand_and_new_ones_come_last(client, shots, production, studio):
     planned(client, [shots[3]], before=shots[1].pk)
     assert names_in(production) == ["010", "040", "020", "030"]
-    planned(client, [shots[0], shots[3]], last="on", status="in_hand")
+    planned(client, [shots[0], shots[3]], place="last", status="in_hand")
     assert names_in(production) == ["020", "030", "010", "040"]
     add_shot(production=production, name="005", character=studio.characters.get(name="Odalys"))
     assert names_in(production) == ["020", "030", "010", "040", "005"]
+
+
+@pytest.mark.parametrize(
+    ("moved", "place", "order"),
+    [
+        ([2], "first", [3, 1, 2, 4]),
+        ([0], "last", [2, 3, 4, 1]),
+        ([2], "up", [1, 3, 2, 4]),
+        ([0], "up", [1, 2, 3, 4]),
+        ([1], "down", [1, 3, 2, 4]),
+        ([3], "down", [1, 2, 3, 4]),
+        ([1, 2], "up", [2, 3, 1, 4]),
+        ([0, 2], "down", [2, 4, 1, 3]),
+        ([3, 0], "first", [1, 4, 2, 3]),
+    ],
+)
+def test_shots_are_moved_without_a_mouse(client, shots, production, moved, place, order):
+    planned(client, [shots[at] for at in moved], place=place)
+    assert names_in(production) == [f"0{number}0" for number in order]
+
+
+def test_in_the_list_sequences_stand_one_after_another(client, shots, production):
+    planned(client, [shots[0], shots[2]], new_sequence="Night")
+    page = client.get(f"/productions/{production.pk}/board", {"as": "list"}).content.decode()
+    places = [page.index(text) for text in ("No sequence", ">020<", ">040<", ">Night<", ">010<", ">030<")]
+    # The sequence is named in the choices before the list, too.
+    assert places[0] < places[1] < places[2] < page.rindex('colgroup">Night') < places[4] < places[5]
 
 
 def test_without_an_order_by_hand_a_new_shot_stands_by_its_name(shots, production, studio):

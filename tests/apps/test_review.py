@@ -550,3 +550,19 @@ def test_an_archive_has_what_was_drawn_and_the_picture(client, read_shot, do_job
     assert new.picture.read() == old.picture.read()
     assert [one["frame"] for one in remarks_document(new.shot)] == [3]
     assert Version.objects.get(soundtrack__shot=new.shot).is_kept
+
+
+def test_a_stranger_cannot_say_things_without_end(client, read_shot, monkeypatch):
+    monkeypatch.setattr("tinfork.apps.common.tokens._MAX_SENT", 3)
+    link = made(client, read_shot)
+    visitor = Client(REMOTE_ADDR="198.51.100.9")
+    answers = [
+        say(visitor, link, shot=read_shot.pk, frame=0, name="Kettle", text="x").status_code,
+        decide(visitor, link, shot=read_shot.pk, verdict="changes", name="Kettle").status_code,
+        *(say(visitor, link, shot=read_shot.pk, frame=0, name="Kettle", text="x").status_code for _ in range(2)),
+    ]
+    assert answers == [200, 200, 200, 503]
+    assert Remark.objects.count() == 2
+    # Looking is not counted, nor is anybody else.
+    assert visitor.get(link).status_code == 200
+    assert say(Client(), link, shot=read_shot.pk, frame=0, name="Kettle", text="x").status_code == 200

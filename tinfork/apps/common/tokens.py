@@ -8,8 +8,8 @@ from django.http import HttpRequest
 
 from tinfork.apps.common.gate import NotNowError
 
-#: Tokens that open nothing which an address may try in a quarter of an hour.
-_MAX_TRIES, _TRIES_S = 60, 900
+#: In a quarter of an hour an address may try so many tokens that open nothing, and send so much through one that does.
+_MAX_TRIES, _MAX_SENT, _TRIES_S = 60, 120, 900
 
 
 def new_token() -> tuple[str, str]:
@@ -25,7 +25,17 @@ def digest_of(token: str) -> str:
 
 def count_wrong(request: HttpRequest) -> None:
     """Somebody came with a token that opens nothing. Raises `NotNowError` for who does so again and again."""
-    key = f"wrong-tokens-{request.META.get('REMOTE_ADDR', '')}"
-    cache.add(key, 0, _TRIES_S)
-    if cache.incr(key) > _MAX_TRIES:
+    if _is_too_much(request, "wrong-tokens", _MAX_TRIES):
         raise NotNowError("Too many wrong links. Wait a quarter of an hour, then try again.")
+
+
+def count_sent(request: HttpRequest, what: str) -> None:
+    """A stranger sends something through a link. Raises `NotNowError` for who does so without end."""
+    if _is_too_much(request, f"sent-{what}", _MAX_SENT):
+        raise NotNowError("That was a lot at once. Wait a quarter of an hour, then go on.")
+
+
+def _is_too_much(request: HttpRequest, what: str, most: int) -> bool:
+    key = f"{what}-{request.META.get('REMOTE_ADDR', '')}"
+    cache.add(key, 0, _TRIES_S)
+    return cache.incr(key) > most

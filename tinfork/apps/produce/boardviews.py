@@ -30,6 +30,9 @@ def board(request: UserRequest, pk: int, form: PlanForm | None = None) -> HttpRe
     production = reach(Production, request.user, pk=pk)
     chosen = {name: request.GET.get(name, "") for name in _CHOICES}
     cards, names = cards_of(production, chosen), status_names(production.studio)
+    if chosen["as"] == "list":
+        # Sequences one after another; in each, the order of the shots.
+        cards.sort(key=lambda card: card.shot.sequence.name if card.shot.sequence else "")
     context = {
         "production": production,
         "cards": cards,
@@ -63,8 +66,8 @@ def board_plan(request: UserRequest, pk: int) -> HttpResponse:
     if changes:
         plan(shots, by=request.user, **changes)
         _tell_doers(production, [shot.pk for shot in shots], changes, request.user)
-    if data["before"] or data["last"]:
-        move_shots(production, shots, data["before"])
+    if data["before"] or data["place"]:
+        move_shots(production, shots, place=data["place"], before=data["before"])
     query = request.GET.urlencode()
     return redirect(reverse("board", args=[pk]) + (f"?{query}" if query else ""))
 

@@ -112,7 +112,9 @@ class ShotForm(forms.Form):
 
 
 class PlanForm(forms.Form):
-    """What is changed of shots as work: a field that is left alone changes nothing. `before`, or `last`, moves them."""
+    """What is changed of shots as work: a field that is left alone changes nothing. `before`, or
+    `place`, moves them.
+    """
 
     shots = forms.ModelMultipleChoiceField(Shot.objects.none(), label=Message("Shots"))
     status = forms.ChoiceField(label=Message("Status"), required=False)
@@ -122,8 +124,18 @@ class PlanForm(forms.Form):
     priority = forms.ChoiceField(label=Message("Priority"), required=False)
     sequence = forms.ChoiceField(label=Message("Sequence"), required=False)
     new_sequence = forms.CharField(label=Message("New sequence"), required=False, max_length=80)
+    place = forms.ChoiceField(
+        label=Message("Place"),
+        required=False,
+        choices=[
+            ("", Message("leave as it is")),
+            ("first", Message("first")),
+            ("up", Message("one up")),
+            ("down", Message("one down")),
+            ("last", Message("last")),
+        ],
+    )
     before = forms.ModelChoiceField(Shot.objects.none(), required=False)
-    last = forms.BooleanField(required=False)
 
     def __init__(self, *args: Any, production: Production, **more: Any) -> None:
         super().__init__(*args, **more)

@@ -1,6 +1,6 @@
 """Shots as work: their status, who does them, by when, in which order."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from datetime import date
 from typing import Any
 
@@ -53,16 +53,29 @@ def begin(shot: Shot, *, by: User | None) -> None:
 
 
 @transaction.atomic
-def move_shots(production: Production, shots: Sequence[Shot], before: Shot | None) -> None:
-    """Put shots before another one in the production's order, or at its end."""
+def move_shots(
+    production: Production, shots: Iterable[Shot], *, place: str = "last", before: Shot | None = None
+) -> None:
+    """Put shots, in the order that they have, elsewhere in their production: before another one, or `first`, `last`, or
+    past the next one `up` or `down`.
+    """
     Production.objects.select_for_update().get(pk=production.pk)
-    moved = [shot.pk for shot in shots]
-    order = [pk for pk in production.shots.values_list("pk", flat=True) if pk not in set(moved)]
-    at = order.index(before.pk) if before and before.pk in order else len(order)
+    wanted = {shot.pk for shot in shots}
+    all_of_them = list(production.shots.values_list("pk", flat=True))
+    moved = [pk for pk in all_of_them if pk in wanted]
+    order = [pk for pk in all_of_them if pk not in wanted]
+    at = {"first": 0, "last": len(order)}.get(place, 0)
+    if before and before.pk in order:
+        at = order.index(before.pk)
+    elif place in ("up", "down") and moved:
+        edge = all_of_them.index(moved[0] if place == "up" else moved[-1])
+        # Those that stay and stand before them, and one less or one more.
+        at = sum(pk not in wanted for pk in all_of_them[:edge]) + (1 if place == "down" else -1)
+    at = min(max(0, at), len(order))
     order[at:at] = moved
     rows = {shot.pk: shot for shot in production.shots.only("pk", "place")}
-    for place, pk in enumerate(order, start=1):
-        rows[pk].place = place
+    for number, pk in enumerate(order, start=1):
+        rows[pk].place = number
     Shot.objects.bulk_update(rows.values(), ["place"], batch_size=500)
 
 

@@ -10,7 +10,7 @@ from django.views.decorators.http import require_POST
 
 from tinfork.apps.common.door import read_json, whole_number
 from tinfork.apps.common.serve import serve_file
-from tinfork.apps.common.tokens import count_wrong
+from tinfork.apps.common.tokens import count_sent, count_wrong
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.review.drawings import MAX_SENT_BYTES, read_drawing
 from tinfork.apps.review.links import count_opening, is_right_password, link_of, renew
@@ -106,6 +106,7 @@ def review_remarks(request: HttpRequest, token: str) -> JsonResponse:
     """What was said through this link; a new remark is added first."""
     link = _linked(request, token)
     if request.method == "POST":
+        count_sent(request, f"review-{link.pk}")
         told = _sent(request)
         _say(link, told)
     return JsonResponse({"remarks": _remarks(link)})
@@ -138,6 +139,7 @@ def _say(link: ReviewLink, told: dict[str, Any]) -> None:
 def review_decide(request: HttpRequest, token: str) -> JsonResponse:
     """A shot is approved, or changes are requested."""
     link = _linked(request, token)
+    count_sent(request, f"review-{link.pk}")
     told = _sent(request)
     reviewed = _shot(link, told.get("shot"))
     made = decide(

@@ -4,7 +4,7 @@ import { fetchInTurn } from "../lib/inturn.js";
 const form = /** @type {HTMLFormElement | null} */ (document.getElementById("plan"));
 const board = /** @type {HTMLElement | null} */ (document.querySelector(".board"));
 
-if (board) fetchInTurn([...board.querySelectorAll("img[data-src]")].map((image) => /** @type {HTMLImageElement} */ (image)));
+fetchInTurn([...document.querySelectorAll("img[data-src]")].map((image) => /** @type {HTMLImageElement} */ (image)));
 if (board?.dataset.canChange && form) {
   /** @type {HTMLElement | null} */
   let dragged = null;
@@ -54,7 +54,7 @@ function send(
     ["csrfmiddlewaretoken", token instanceof HTMLInputElement ? token.value : ""],
     ...moved.map((one) => ["shots", one.dataset.shot ?? ""]),
     ["status", column.dataset.status ?? ""],
-    before && !moved.includes(before) ? ["before", before.dataset.shot ?? ""] : ["last", "on"],
+    before && !moved.includes(before) ? ["before", before.dataset.shot ?? ""] : ["place", "last"],
   ];
   for (const [name, value] of fields) {
     const input = document.createElement("input");

@@ -44,6 +44,14 @@ class Player {
     this.show();
   }
 
+  /** Full screen, or back; some telephones can only show the film so, without what is drawn on it. */
+  fill() {
+    const screen = find("#screen");
+    if (document.fullscreenElement) document.exitFullscreen();
+    else if (screen.requestFullscreen) screen.requestFullscreen();
+    else /** @type {any} */ (this.video).webkitEnterFullscreen?.();
+  }
+
   /** Lay what is drawn exactly over the picture, which has bars beside it or above where it does not fill its place. */
   fit() {
     const { video } = this;
@@ -118,7 +126,7 @@ class Player {
       from: () => {
         this.from = this.from === null ? this.frame : null;
       },
-      full: () => (document.fullscreenElement ? document.exitFullscreen() : find("#screen").requestFullscreen?.()),
+      full: () => this.fill(),
     });
     does[button.dataset.do || ""]?.();
     this.tools();
