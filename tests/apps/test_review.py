@@ -17,6 +17,7 @@ from PIL import Image
 
 from tests.apps.test_people import member
 from tinfork.apps.desk.models import Presence
+from tinfork.apps.jobs.models import Job
 from tinfork.apps.reading.looks import looks_of
 from tinfork.apps.reading.models import Soundtrack, Version
 from tinfork.apps.review.drawings import read_drawing
@@ -458,6 +459,22 @@ def test_a_link_shows_what_was_there_and_an_always_newest_one_what_is(client, re
     assert second.reviewed.get().revision == Soundtrack.objects.get(shot=read_shot).revision
     assert second.reviewed.get().version != first.reviewed.get().version
     assert before and second.film
+
+
+def test_of_many_who_open_an_always_newest_link_one_has_the_film_made(client, read_shot, do_jobs):
+    newest = made(client, read_shot, is_newest="on")
+    do_jobs()
+    note(client, read_shot)
+    for _ in range(3):
+        assert "A newer film is being made" in Client().get(newest).content.decode()
+    jobs = Job.objects.filter(kind=Job.Kind.REVIEW)
+    assert jobs.count() == 2
+    # One that could not be made is not asked for again and again.
+    jobs.filter(state="waiting").update(state="failed")
+    assert "A newer film" not in Client().get(newest).content.decode()
+    assert jobs.count() == 2
+    jobs.filter(state="failed").update(created_at=timezone.now() - timedelta(minutes=11))
+    assert "A newer film is being made" in Client().get(newest).content.decode()
 
 
 def test_a_name_is_written_on_the_picture(client, read_shot, do_jobs, tmp_path):

@@ -24,6 +24,8 @@ from tinfork.core.errors import TimingError
 #: Shots that one link may show, and links that a production may have open at once.
 MAX_SHOTS = 200
 MAX_LINKS = 100
+#: So long a film that could not be made is not tried again.
+_REST = timedelta(minutes=10)
 #: Wrong passwords that a link takes in a quarter of an hour.
 _MAX_TRIES, _TRIES_S = 10, 900
 
@@ -115,18 +117,27 @@ def _version_as_it_is(shot: Shot, link: ReviewLink, by: User | None) -> Version:
 
 
 def renew(link: ReviewLink) -> bool:
-    """Whether a link that shows the newest has a newer film coming: one is asked for where shots were changed."""
-    if not link.is_newest:
-        return False
-    job = Job.objects.filter(kind=Job.Kind.REVIEW, options__link=link.pk).first()
-    if job and job.is_open:
-        return True
-    rows = link.reviewed.select_related("shot__soundtrack").filter(shot__archived_at=None)
-    if all(soundtrack_of(one.shot).revision == one.revision for one in rows):
+    """Whether a link that shows the newest has a newer film coming: one is asked for where shots were changed. Of many
+    who open it at once, one asks; a film that could not be made is tried again after a while.
+    """
+    if not link.is_newest or not _is_behind(link):
         return False
     with transaction.atomic():
-        _film(ReviewLink.objects.select_for_update().get(pk=link.pk), link.by)
+        held = ReviewLink.objects.select_for_update().get(pk=link.pk)
+        job = Job.objects.filter(kind=Job.Kind.REVIEW, options__link=link.pk).first()
+        if job and job.is_open:
+            return True
+        has_failed = job is not None and job.state == Job.State.FAILED
+        if (has_failed and job and timezone.now() - job.created_at < _REST) or not _is_behind(held):
+            return False
+        _film(held, link.by)
     return True
+
+
+def _is_behind(link: ReviewLink) -> bool:
+    """Whether shots were changed since the film of a link was made."""
+    rows = link.reviewed.filter(shot__archived_at=None).values_list("revision", "shot__soundtrack__revision")
+    return any(shown != now for shown, now in rows)
 
 
 def open_links(production: Production) -> int:

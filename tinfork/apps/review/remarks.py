@@ -255,7 +255,7 @@ def remarks_document(shot: Shot, link: ReviewLink | None = None) -> list[dict[st
     for remark in remarks:
         start, end = place_of(remark, words)
         # Whoever looks at a film of before sees it where they said it.
-        seen, last = (remark.at_us, remark.end_us) if link else (start, end)
+        seen, last = (remark.at_us, remark.end_us) if link and not link.is_newest else (start, end)
         out.append({
             "id": remark.pk,
             "shot": shot.pk,
