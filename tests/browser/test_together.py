@@ -266,6 +266,7 @@ def test_no_page_of_a_team_has_a_fault_that_axe_finds(signed_in, theme):
     pages = [
         people, "/account/", "/account/delete", "/account/two-factor/", "/account/sessions/", "/account/email/",
         "/productions/1/board", "/productions/1/board?as=list", "/productions/1/reviews", "/shots/1/remarks",
+            "/news", "/productions/1/activity", "/productions/1/",
     ]  # fmt: skip
     # What may differ in the dark does so at any width.
     for width in (1280, 390) if theme == "light" else (1280,):
