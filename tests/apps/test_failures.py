@@ -219,7 +219,7 @@ def test_a_strangers_upload_is_refused_before_it_is_read(db, settings, tmp_path)
     [("worker", "no worker is running"), ("disk", "disk is nearly full"), ("database", "database does not answer")],
 )
 def test_health_sees_worker_disk_and_database(client, monkeypatch, cause, words):
-    from tinfork.apps.people import views
+    from tinfork.apps.people.views import site as views
 
     monkeypatch.setattr(views, "is_anyone_working", lambda: cause != "worker")
     if cause == "disk":
@@ -241,7 +241,7 @@ def test_health_sees_worker_disk_and_database(client, monkeypatch, cause, words)
 def test_health_sees_files_that_cannot_be_written(client, monkeypatch, tmp_path):
     from types import SimpleNamespace
 
-    from tinfork.apps.people import views
+    from tinfork.apps.people.views import site as views
 
     monkeypatch.setattr(views, "the_storage", lambda: SimpleNamespace(location=tmp_path / "gone"))
     monkeypatch.setattr(views, "is_anyone_working", lambda: True)

@@ -140,7 +140,7 @@ def test_an_edit_made_on_an_older_state_follows_where_nothing_it_touches_was_cha
     assert "Odalys" in refused.json()["error"]
     assert client.get(f"/shots/{read_shot.pk}/changes?since={revision}").json()["document"]["words"]
     now = Soundtrack.objects.get(shot=read_shot).revision
-    assert client.get(f"/shots/{read_shot.pk}/changes?since={now}").json() == {}
+    assert "document" not in client.get(f"/shots/{read_shot.pk}/changes?since={now}").json()
     assert client.get(f"/shots/{read_shot.pk}/changes?since=x").status_code == 422
 
 

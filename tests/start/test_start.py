@@ -128,7 +128,7 @@ def test_beyond_this_machine_the_demo_has_no_password_that_stands_in_the_source(
         def start_web(self):
             pass
 
-        start_worker = stop = start_web
+        start_worker = start_live = stop = start_web
 
         def watch(self):
             raise KeyboardInterrupt
@@ -146,14 +146,16 @@ def test_beyond_this_machine_the_demo_has_no_password_that_stands_in_the_source(
 def test_only_the_proxy_that_is_named_says_who_people_are(tmp_path):
     from tools.start.production import _configuration
 
-    alone = _configuration(tmp_path, "127.0.0.1", 8321, [1, 2], "")
+    alone = _configuration(tmp_path, "127.0.0.1", 8321, [1, 2], 3, "")
     assert "real_ip" not in alone
     assert "http_x_forwarded" not in alone
-    behind = _configuration(tmp_path, "127.0.0.1", 8321, [1, 2], "192.0.2.1")
+    # What stays open is passed on as it comes, by the process that is there for it.
+    assert "proxy_pass http://127.0.0.1:3;" in alone.split("location /live/")[1].split("}")[0]
+    behind = _configuration(tmp_path, "127.0.0.1", 8321, [1, 2], 3, "192.0.2.1")
     assert "set_real_ip_from 192.0.2.1;" in behind
     for wrong in ("all", "192.0.2.1; }"):
         with pytest.raises(StartError, match="must be the address"):
-            _configuration(tmp_path, "127.0.0.1", 8321, [1, 2], wrong)
+            _configuration(tmp_path, "127.0.0.1", 8321, [1, 2], 3, wrong)
 
 
 def test_what_ends_is_started_again_later_each_time_and_given_up_in_the_end(monkeypatch):
