@@ -365,3 +365,33 @@ def test_other_sessions_are_ended_by_their_owner(user):
     assert here.post("/account/sessions/").status_code == 302
     assert here.get("/").status_code == 200
     assert there.get("/").status_code == 302
+
+
+@override_settings(
+    HAS_MAIL=True,
+    ACCOUNT_EMAIL_VERIFICATION="mandatory",
+    EMAIL_BACKEND="django.core.mail.backends.locmem.EmailBackend",
+    DEFAULT_FROM_EMAIL="oven@tinfork.example",
+)
+def test_another_address_takes_the_place_of_the_old_once_it_is_confirmed(user):
+    from allauth.account.models import EmailAddress
+
+    user.set_password("bread-at-night-7")
+    user.save()
+    EmailAddress.objects.create(user=user, email=user.email, primary=True, verified=True)
+    browser = Client()
+    browser.post("/account/login/", {"login": user.email, "password": "bread-at-night-7"})
+    assert browser.get("/account/").content.decode().count("/account/email/") == 1
+    asked = browser.post("/account/email/", {"email": "flint@tinfork.example", "action_add": ""})
+    if asked["Location"].startswith("/account/reauthenticate/"):
+        browser.post(asked["Location"], {"password": "bread-at-night-7"})
+        browser.post("/account/email/", {"email": "flint@tinfork.example", "action_add": ""})
+    page = browser.get("/account/email/").content.decode()
+    assert "flint@tinfork.example waits to be confirmed" in page
+    user.refresh_from_db()
+    assert user.email == "odalys@tinfork.example"
+    (sent,) = (one for one in mail.outbox if one.to == ["flint@tinfork.example"])
+    link = "/account/confirm-email/" + sent.body.split("/account/confirm-email/")[1].split()[0]
+    assert browser.post(link).status_code == 302
+    user.refresh_from_db()
+    assert user.email == "flint@tinfork.example"
