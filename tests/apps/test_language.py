@@ -14,14 +14,14 @@ from tests.apps.test_review import made
 from tests.pseudo import LANGUAGE, make_language, marked, texts_of, unmarked
 from tinfork.apps.cast.models import Chart, Drawing
 from tinfork.apps.jobs.models import Job
-from tinfork.apps.reading.models import Soundtrack
+from tinfork.apps.reading.models import Soundtrack, Version
 from tinfork.engines.synthesiser import languages
 from tools.messages import DOMAINS, LOCALE, catalogue
 
 #: What people named, and what has the same name in every language.
 NAMES = {
     "Odalys", "Brindle", "Pim", "Ms Kettle", "odalys@tinfork.example", "take.wav", "talk.wav", "reel", "me", "Mouth",
-    "odalys", "Kettle", "Review 1",
+    "odalys", "Kettle",
     "dz", "ts", "IPA", ".mp4", ".pdf", ".csv", ".weights.json", ".zip", ".json",
     # What Django and the account's forms say has translations of its own.
     "Email address", "Email", "Password", "Your password can’t be a commonly used password.",
@@ -65,6 +65,8 @@ def names_in(shot):
     production = shot.production
     said = {word.text for word in Soundtrack.objects.get(shot=shot).reading.words()} if shot else set()
     drawings = {drawing.name for drawing in Drawing.objects.all()} | {chart.name for chart in Chart.objects.all()}
+    # A version has the name that it was kept under.
+    drawings |= {version.name for version in Version.objects.all()}
     spoken = {language.name for language in languages()}
     return NAMES | {shot.name, production.name, production.studio.name} | said | drawings | spoken
 
