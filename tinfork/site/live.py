@@ -10,6 +10,7 @@ import asyncio
 import contextlib
 import logging
 import os
+import time
 from collections import defaultdict
 from collections.abc import AsyncIterator
 from typing import Any
@@ -27,8 +28,8 @@ log = logging.getLogger("tinfork.live")
 
 #: A line is sent at least so often (seconds): what is between us and the page does not take it for dead.
 _BEAT_S = 20.0
-#: Who may hear is looked at again after so many beats.
-_LOOK_AGAIN = 3
+#: Who may hear is looked at again after so long (seconds), however much there is to hear.
+_LOOK_AGAIN_S = 60.0
 #: So long until a lost database is asked for again (seconds).
 _AGAIN_S = 2.0
 #: Streams of one person at once, and of all.
@@ -75,7 +76,7 @@ async def hear(hall: Hall, database: str) -> None:
                 async for told in connection.notifies():
                     if told.payload.isdecimal():
                         hall.say(int(told.payload))
-        except psycopg.Error as error:
+        except (psycopg.Error, OSError) as error:
             log.warning("the database is away: %s", error)
             await asyncio.sleep(_AGAIN_S)
 
@@ -127,19 +128,17 @@ async def stream(request: Request) -> Response:
 async def _lines(hall: Hall, shot: int, user: int, session: str) -> AsyncIterator[str]:
     with hall.ear(shot, user) as heard:
         yield "event: open\ndata:\n\n"
-        silent = 0
+        looked = time.monotonic()
         while True:
-            try:
+            with contextlib.suppress(TimeoutError):
                 await asyncio.wait_for(heard.wait(), _BEAT_S)
-            except TimeoutError:
-                silent += 1
+            if time.monotonic() - looked > _LOOK_AGAIN_S:
                 # Who has signed out or was removed hears no more.
-                if silent % _LOOK_AGAIN == 0 and await listener(session, shot) != user:
+                if await listener(session, shot) != user:
                     return
-                yield ": here\n\n"
-                continue
+                looked = time.monotonic()
+            yield "event: changed\ndata:\n\n" if heard.is_set() else ": here\n\n"
             heard.clear()
-            yield "event: changed\ndata:\n\n"
 
 
 async def healthy(request: Request) -> Response:
@@ -171,9 +170,8 @@ def main() -> None:
     host, _, port = parser.parse_args().listen.rpartition(":")
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "tinfork.site.settings")
     django.setup()
-    database = os.environ["DATABASE_URL"].replace("postgres://", "postgresql://", 1)
     uvicorn.run(
-        application(database),
+        application(os.environ["DATABASE_URL"]),
         host=host.strip("[]"),
         port=int(port),
         log_level="warning",

@@ -154,7 +154,7 @@ class Services:
         """Start the live process: beside the web process on a port of its own, or on one that a proxy knows. Before web
         processes, which are told where it is.
         """
-        self.environment["TINFORK_LIVE"] = "/live" if port else f":{(port := postgres.free_port())}"
+        self.environment["TINFORK_LIVE"] = "/live" if port else f":{(port := postgres.free_port())}/live"
         host = "127.0.0.1" if self.environment["TINFORK_LIVE"] == "/live" else self.host
         self.spawn("live", [sys.executable, "-m", "tinfork.site.live", "--listen", f"{host}:{port}"])
         self.wait_until_answering("live", host, port)

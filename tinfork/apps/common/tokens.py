@@ -9,7 +9,7 @@ from django.http import HttpRequest
 from tinfork.apps.common.gate import NotNowError
 
 #: In a quarter of an hour an address may try so many tokens that open nothing, and send so much through one that does.
-_MAX_TRIES, _MAX_SENT, _TRIES_S = 60, 120, 900
+_MAX_TRIES, _MAX_SENT, _COUNTED_S = 60, 120, 900
 
 
 def new_token() -> tuple[str, str]:
@@ -25,17 +25,26 @@ def digest_of(token: str) -> str:
 
 def count_wrong(request: HttpRequest) -> None:
     """Somebody came with a token that opens nothing. Raises `NotNowError` for who does so again and again."""
-    if _is_too_much(request, "wrong-tokens", _MAX_TRIES):
+    if is_too_often(f"wrong-tokens-{_address(request)}", _MAX_TRIES):
         raise NotNowError("Too many wrong links. Wait a quarter of an hour, then try again.")
 
 
 def count_sent(request: HttpRequest, what: str) -> None:
     """A stranger sends something through a link. Raises `NotNowError` for who does so without end."""
-    if _is_too_much(request, f"sent-{what}", _MAX_SENT):
+    if is_too_often(f"sent-{what}-{_address(request)}", _MAX_SENT):
         raise NotNowError("That was a lot at once. Wait a quarter of an hour, then go on.")
 
 
-def _is_too_much(request: HttpRequest, what: str, most: int) -> bool:
-    key = f"{what}-{request.META.get('REMOTE_ADDR', '')}"
-    cache.add(key, 0, _TRIES_S)
-    return cache.incr(key) > most
+def _address(request: HttpRequest) -> str:
+    return str(request.META.get("REMOTE_ADDR", ""))
+
+
+def is_too_often(what: str, most: int) -> bool:
+    """Count something; whether it happened more than so often in a quarter of an hour."""
+    cache.add(what, 0, _COUNTED_S)
+    return cache.incr(what) > most
+
+
+def forget_count(what: str) -> None:
+    """Begin to count something anew."""
+    cache.delete(what)

@@ -134,9 +134,7 @@ def desk(request: UserRequest, pk: int) -> HttpResponse:
         "last_frame": shot.first_frame + shot.production.rate.frames_in(shot.soundtrack.duration_us) - 1,
         "can_change": may_change(request.user, shot.production.studio),
         "can_remark": may(request.user, shot.production.studio, Right.REMARK),
-        # With a port of its own it is on the same machine; as a path it is below the site.
-        "live": settings.LIVE.removesuffix("/live") if settings.LIVE.startswith("/") else settings.LIVE,
-        "hears": bool(settings.LIVE),
+        "live": settings.LIVE,
     }
     return render(request, "desk/desk.html", context)
 

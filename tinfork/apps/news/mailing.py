@@ -6,47 +6,42 @@ from collections.abc import Sequence
 from django.conf import settings
 from django.core.mail import send_mail
 from django.template.loader import render_to_string
+from django.urls import reverse
 from django.utils import timezone, translation
 
 from tinfork.apps.news.models import News
-from tinfork.apps.news.queries import DAILY, mailing_of
+from tinfork.apps.news.queries import DAILY, mailing_of, unseen
 from tinfork.apps.people.models import User
 from tinfork.core.messages import Message
 
 
 def _send(user: User, news: Sequence[News], subject: str) -> None:
     rows = [(str(one.said), settings.SITE_ADDRESS + one.address) for one in news]
-    text = render_to_string("news/mail.txt", {"rows": rows, "account": settings.SITE_ADDRESS + "/account/"})
+    text = render_to_string("news/mail.txt", {"rows": rows, "choose": settings.SITE_ADDRESS + reverse("news")})
     send_mail(" ".join(subject.split())[:200], text, None, [user.email])
     News.objects.filter(pk__in=[one.pk for one in news]).update(mailed_at=timezone.now())
 
 
 def send_one(pk: int) -> None:
     """Mail one piece of news, once, unless it was read or its reader left meanwhile."""
-    one = News.objects.filter(pk=pk, mailed_at=None, read_at=None).select_related("user", "production__studio").first()
-    if one is None or one.production is None or not one.production.studio.members.filter(pk=one.user_id).exists():
-        return
-    with translation.override(settings.LANGUAGE_CODE):
-        _send(one.user, [one], str(one.said))
+    one = unseen().filter(pk=pk, mailed_at=None).select_related("user").first()
+    if one:
+        with translation.override(settings.LANGUAGE_CODE):
+            _send(one.user, [one], str(one.said))
 
 
 def send_daily() -> int:
     """Mail everybody what they want once a day and have not seen; how many mails that were."""
     waiting = defaultdict(list)
-    unseen = News.objects.filter(mailed_at=None, read_at=None).select_related("user").order_by("pk")
-    for one in unseen:
+    for one in unseen().filter(mailed_at=None).select_related("user").order_by("pk"):
         waiting[one.user_id].append(one)
     sent = 0
     for news in waiting.values():
         user = news[0].user
         how = mailing_of(user)
-        mine = [one for one in news if how[one.kind] == DAILY and _is_theirs(one)]
+        mine = [one for one in news if how[one.kind] == DAILY]
         if mine:
             with translation.override(settings.LANGUAGE_CODE):
                 _send(user, mine, str(Message("{count} news from Tin Fork", count=len(mine))))
             sent += 1
     return sent
-
-
-def _is_theirs(one: News) -> bool:
-    return bool(one.production and one.production.studio.members.filter(pk=one.user_id).exists())

@@ -23,7 +23,7 @@ class News(models.Model):
 
     user = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="news")
     kind = models.CharField(max_length=12, choices=Kind.choices)
-    production = models.ForeignKey(Production, models.CASCADE, null=True, related_name="+")
+    production = models.ForeignKey(Production, models.CASCADE, related_name="+")
     shot = models.ForeignKey(Shot, models.CASCADE, null=True, related_name="+")
     said = MessageField()
     #: The page that it leads to, from the root of the site.

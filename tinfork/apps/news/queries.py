@@ -1,6 +1,6 @@
 """Reading news, and how somebody wants them mailed."""
 
-from django.db.models import QuerySet
+from django.db.models import F, QuerySet
 
 from tinfork.apps.news.models import News
 from tinfork.apps.people.models import User
@@ -30,11 +30,21 @@ def mailing_of(user: User) -> dict[str, str]:
     }
 
 
+def _theirs() -> QuerySet[News]:
+    """What people were told of studios that they still belong to."""
+    return News.objects.filter(production__studio__memberships__user=F("user"))
+
+
+def unseen() -> QuerySet[News]:
+    """What people have not seen yet."""
+    return _theirs().filter(read_at=None)
+
+
 def news_of(user: User) -> QuerySet[News]:
-    """What somebody was told, the newest first, of studios that they still belong to."""
-    return user.news.select_related("production", "shot").filter(production__studio__memberships__user=user)[:LISTED]
+    """What somebody was told, the newest first."""
+    return _theirs().filter(user=user).select_related("production", "shot")[:LISTED]
 
 
 def unread_of(user: User) -> int:
     """How many news somebody has not seen."""
-    return user.news.filter(read_at=None, production__studio__memberships__user=user).count()
+    return unseen().filter(user=user).count()

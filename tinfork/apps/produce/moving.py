@@ -5,6 +5,7 @@ from django.http import Http404
 
 from tinfork.apps.common.gate import Gate
 from tinfork.apps.common.storage import keep_bytes
+from tinfork.apps.handover.scenes import scene_of
 from tinfork.apps.produce.models import MovingPicture, Shot
 from tinfork.apps.reading.queries import soundtrack_of
 from tinfork.engines.handover.small import first_webp, moving_webp
@@ -14,9 +15,6 @@ _MAKING = Gate(2)
 
 def moving_picture(shot: Shot) -> FieldFile:
     """The picture of a shot as it is now (animated WebP); raises `Http404` for a shot that nobody has read."""
-    # What shows a shot is the same that hands it over, and stands above productions.
-    from tinfork.apps.handover.scenes import scene_of
-
     soundtrack = soundtrack_of(shot)
     if not soundtrack.is_read:
         raise Http404

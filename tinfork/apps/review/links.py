@@ -4,12 +4,11 @@ from collections.abc import Mapping, Sequence
 from datetime import timedelta
 
 from django.contrib.auth.hashers import check_password, make_password
-from django.core.cache import cache
 from django.db import transaction
 from django.db.models import F
 from django.utils import timezone
 
-from tinfork.apps.common.tokens import digest_of, new_token
+from tinfork.apps.common.tokens import digest_of, forget_count, is_too_often, new_token
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.people.models import User
@@ -27,7 +26,7 @@ MAX_LINKS = 100
 #: So long a film that could not be made is not tried again.
 _REST = timedelta(minutes=10)
 #: Wrong passwords that a link takes in a quarter of an hour.
-_MAX_TRIES, _TRIES_S = 10, 900
+_MAX_TRIES = 10
 
 
 @transaction.atomic
@@ -164,10 +163,9 @@ def count_opening(link: ReviewLink) -> None:
 def is_right_password(link: ReviewLink, password: str) -> bool:
     """Whether a password opens a link; after too many wrong ones none does for a while."""
     key = f"review-tries-{link.pk}"
-    cache.add(key, 0, _TRIES_S)
-    if cache.incr(key) > _MAX_TRIES:
+    if is_too_often(key, _MAX_TRIES):
         raise TimingError("Too many wrong passwords. Wait a quarter of an hour, then try again.")
     if not check_password(password[:200], link.password):
         return False
-    cache.delete(key)
+    forget_count(key)
     return True

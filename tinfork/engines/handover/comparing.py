@@ -10,8 +10,9 @@ from numpy.typing import NDArray
 
 from tinfork.core.scene.exporting import Progress
 from tinfork.core.scene.scene import Scene
-from tinfork.engines.handover.gif import EXPORTER
-from tinfork.engines.handover.movie import frames_of, write_mp4
+from tinfork.engines.handover.movie import write_mp4
+from tinfork.engines.handover.picture_options import size_at
+from tinfork.engines.handover.small import plain_frames
 
 #: Each half is so wide, in pixels.
 _WIDTH = 640
@@ -22,17 +23,12 @@ def write_comparison(before: Scene, after: Scene, path: Path, progress: Progress
     """Write the movie, with the sound of what is after; returns how many frames it has and the stretches
     `[first, end)` that differ. The shorter one stands still at its end.
     """
-    height = max(2, round(_WIDTH * after.size[1] / after.size[0]) // 2 * 2)
+    width, height = size_at(after, _WIDTH)
     total = max(before.frames, after.frames)
     differs: list[tuple[int, int]] = []
-    pairs = _pairs(before, after, (_WIDTH, height), total)
-    write_mp4(_laid(pairs, differs), total, (2 * _WIDTH, height), after, path, progress)
+    pairs = zip(plain_frames(before, width, (0, total)), plain_frames(after, width, (0, total)), strict=True)
+    write_mp4(_laid(pairs, differs), total, (2 * width, height), after, path, progress)
     return total, differs
-
-
-def _pairs(before: Scene, after: Scene, size: tuple[int, int], total: int) -> Iterator[Pair]:
-    values = EXPORTER.chosen({})
-    return zip(frames_of(before, values, size, (0, total)), frames_of(after, values, size, (0, total)), strict=True)
 
 
 def _laid(pairs: Iterator[Pair], differs: list[tuple[int, int]]) -> Iterator[NDArray[np.uint8]]:

@@ -46,10 +46,12 @@ _COLOURS = {"white": "#ffffff", "black": "#000000", "green": "#00b140"}
 
 def size_of(scene: Scene, values: Values) -> tuple[int, int]:
     """The frame's size in pixels: even numbers, in the production's proportions."""
-    width, height = scene.size
-    if values["size"] != SHOT_SIZE:
-        height = round(int(values["size"]) * height / width)
-        width = int(values["size"])
+    return size_at(scene, scene.size[0] if values["size"] == SHOT_SIZE else int(values["size"]))
+
+
+def size_at(scene: Scene, width: int) -> tuple[int, int]:
+    """The frame's size in pixels where it is about so wide: even numbers, in the production's proportions."""
+    height = round(width * scene.size[1] / scene.size[0])
     return max(2, width // 2 * 2), max(2, height // 2 * 2)
 
 

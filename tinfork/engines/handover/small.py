@@ -1,32 +1,31 @@
 """Small pictures of a shot for pages, as WebP: one frame, or its first seconds moving."""
 
 import io
+from collections.abc import Iterator
 
+import numpy as np
+from numpy.typing import NDArray
 from PIL import Image
 
-from tinfork.core.scene.exporting import Values
 from tinfork.core.scene.scene import Scene
 from tinfork.engines.handover.gif import EXPORTER
 from tinfork.engines.handover.movie import frames_of
+from tinfork.engines.handover.picture_options import size_at
 
 #: A moving one: its width in pixels, pictures a second, seconds at most.
 _WIDTH, _A_SECOND, _MOST_S = 192, 8, 4
 _QUALITY = 60
 
 
-def _size(scene: Scene, width: int) -> tuple[int, int]:
-    return width, max(2, round(width * scene.size[1] / scene.size[0]))
-
-
-def _plainly() -> Values:
-    """The shot as it is, with nothing burnt in."""
-    return EXPORTER.chosen({})
+def plain_frames(scene: Scene, width: int, span: tuple[int, int]) -> Iterator[NDArray[np.uint8]]:
+    """Frames `[first, end)` of the shot as it is, with nothing burnt in, so wide (as `movie.frames_of` gives them)."""
+    return frames_of(scene, EXPORTER.chosen({}), size_at(scene, width), span)
 
 
 def still_webp(scene: Scene, frame: int, width: int) -> bytes:
     """A frame of the shot, `width` pixels wide; one outside it is its first or last."""
     frame = min(max(0, frame), scene.frames - 1)
-    (pixels,) = frames_of(scene, _plainly(), _size(scene, width), (frame, frame + 1))
+    (pixels,) = plain_frames(scene, width, (frame, frame + 1))
     out = io.BytesIO()
     Image.fromarray(pixels).convert("RGB").save(out, "WEBP", quality=80)
     return out.getvalue()
@@ -39,7 +38,7 @@ def moving_webp(scene: Scene) -> bytes:
     step = max(1, round(float(scene.rate.value) / _A_SECOND))
     end = min(scene.frames, first + _MOST_S * _A_SECOND * step)
     first = min(first, end - 1)
-    frames = frames_of(scene, _plainly(), _size(scene, _WIDTH), (first, end))
+    frames = plain_frames(scene, _WIDTH, (first, end))
     pictures = [Image.fromarray(pixels).convert("RGB") for at, pixels in enumerate(frames) if at % step == 0]
     every_ms = round(1000 * step / float(scene.rate.value))
     out = io.BytesIO()

@@ -26,7 +26,7 @@ class Migration(migrations.Migration):
                 ('made_at', models.DateTimeField(auto_now_add=True)),
                 ('read_at', models.DateTimeField(null=True)),
                 ('mailed_at', models.DateTimeField(null=True)),
-                ('production', models.ForeignKey(null=True, on_delete=django.db.models.deletion.CASCADE, related_name='+', to='produce.production')),
+                ('production', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='+', to='produce.production')),
                 ('shot', models.ForeignKey(null=True, on_delete=django.db.models.deletion.CASCADE, related_name='+', to='produce.shot')),
                 ('user', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='news', to=settings.AUTH_USER_MODEL)),
             ],
