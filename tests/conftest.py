@@ -14,7 +14,8 @@ settings.load_profile("tin-fork")
 @pytest.fixture(autouse=True)
 def _files_of_their_own(request, tmp_path_factory):
     """Files that a database test stores go to a folder of its own."""
-    if "db" not in request.fixturenames and "transactional_db" not in request.fixturenames:
+    asks = {"db", "transactional_db"} & set(request.fixturenames) or request.node.get_closest_marker("django_db")
+    if not asks:
         yield
         return
     from django.conf import settings as django_settings

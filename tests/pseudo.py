@@ -6,7 +6,7 @@ from pathlib import Path
 
 from babel.messages.catalog import Catalog
 
-from tools.messages import DOMAINS, catalogue, compile_language
+from tools.check.messages import DOMAINS, catalogue, compile_language
 
 LANGUAGE = "xx"
 _PLAIN = "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ"

@@ -7,27 +7,27 @@ import wave
 
 import numpy as np
 
-from tinfork.engines.apart import run_apart
 from tinfork.engines.decode import Sound
-from tinfork.engines.synthesiser import Spoken, speak
+from tinfork.engines.isolated import run_isolated
+from tinfork.engines.synthesiser import SynthesisedSpeech, speak
 
 SENTENCE = "The last tram leaves the depot before midnight."
 
 
 @functools.cache
-def spoken(text: str = SENTENCE, voice: str = "en-us") -> Spoken:
+def spoken(text: str = SENTENCE, voice: str = "en-us") -> SynthesisedSpeech:
     """Speech with exactly known phoneme times: the same each time.
 
     The synthesiser's waves go on where its last sentence ended, so each is spoken by a fresh one.
     """
-    return run_apart(_speak, text, voice, progress=lambda phase, done: None)
+    return run_isolated(_speak, text, voice, progress=lambda phase, done: None)
 
 
-def _speak(text: str, voice: str, progress) -> Spoken:
+def _speak(text: str, voice: str, progress) -> SynthesisedSpeech:
     return speak(text, voice)
 
 
-def as_sound(said: Spoken) -> Sound:
+def as_sound(said: SynthesisedSpeech) -> Sound:
     return Sound(said.samples[:, None], said.rate_hz)
 
 

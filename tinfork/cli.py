@@ -22,13 +22,13 @@ from tinfork.core.formats import reading_json, sheet_csv, subtitles
 from tinfork.core.mouths.starter import STARTER, starter_pictures
 from tinfork.core.script import parse_plain
 from tinfork.core.sheet import Sheet
-from tinfork.core.solver.problem import Dials
+from tinfork.core.solver.dials import DIALS, Dials
 from tinfork.core.solver.solve import solve
 from tinfork.core.speech.reading import Reading
 from tinfork.engines.decode import decode
 from tinfork.engines.finding import find_lines
 from tinfork.engines.reading.reader import ReadResult, read_track
-from tinfork.engines.transcribing import Wanted, transcribe
+from tinfork.engines.transcribing import HearingRequest, transcribe
 from tinfork.engines.unworded import read_by_ear, read_flap
 from tinfork.engines.wording import LineText, lines_from_text
 
@@ -77,9 +77,11 @@ def _parser() -> argparse.ArgumentParser:
     read.add_argument("--first-frame", type=int, default=1, help="CSV: the number of the first frame (default 1)")
     read.add_argument("--drop-frame", action="store_true", help="CSV: drop-frame timecode, at 29.97 and 59.94")
     read.add_argument("--character", default="", help="who speaks (default: the sound's name)")
-    read.add_argument("--lead", type=int, default=Dials().lead, help="frames the mouth moves before the sound")
-    read.add_argument("--shortest", type=int, default=Dials().shortest, help="least frames a mouth is held")
-    read.add_argument("--grid", type=int, default=Dials().grid, help="mouths begin on every so many frames: 2 on twos")
+    for name, dial in DIALS.items():
+        usual = getattr(Dials(), name)
+        microseconds = " microseconds" if name.endswith("_us") else ""
+        says = f"{dial.does} ({dial.low} to {dial.high}{microseconds}, default: {usual})".replace("%", "%%")
+        read.add_argument(f"--{name.replace('_', '-')}", type=int, default=usual, metavar="N", help=says)
     read.add_argument("-o", "--out", type=Path, help="the file to write, or a folder (default: standard output)")
     out = commands.add_parser("hand-over", help="a reading becomes a movie, a sheet, pictures, keys or data")
     out.add_argument(
@@ -110,8 +112,9 @@ def _text(path: Path) -> str:
 
 
 def _write(data: bytes, out: Path | None) -> None:
-    """Whole or not at all: a file half written is never left behind. Only an ordinary file is replaced: a device, a
-    pipe or a link stays what it is, and is written to.
+    """Whole or not at all: a file half written is never left behind.
+
+    Only an ordinary file is replaced: a device, a pipe or a link stays what it is, and is written to.
     """
     _copy(io.BytesIO(data), out)
 
@@ -170,7 +173,7 @@ def _try_one(options: argparse.Namespace, sound: Path) -> str:
 
 
 def _dials(options: argparse.Namespace) -> Dials:
-    return Dials(lead=options.lead, shortest=options.shortest, grid=options.grid)
+    return Dials(**{name: getattr(options, name) for name in DIALS})
 
 
 def _read_one(options: argparse.Namespace, sound: Path) -> None:
@@ -211,13 +214,13 @@ def _result(options: argparse.Namespace, path: Path, name: str) -> ReadResult:
             for line in parse_plain(_text(options.script))
         ]
         if options.is_searched:
-            found = find_lines(sound, lines, Wanted(asked))
+            found = find_lines(sound, lines, HearingRequest(asked))
             said = Reading(sound.duration_us, tuple(one.line for one in found))
             return _named(ReadResult(said), name)
     else:
         words = options.text or path.with_suffix(".txt")
         if options.words_only or (not words.exists() and not options.text):
-            return _named(transcribe(sound, Wanted(asked)), name)
+            return _named(transcribe(sound, HearingRequest(asked)), name)
         lines = lines_from_text(_text(words), speaker=name, language=language)
         if not lines:
             raise WordsError(f"“{words.name}” has no words. Write what is said in the sound, a line per phrase.")

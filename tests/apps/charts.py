@@ -1,4 +1,4 @@
-"""What tests of charts share: a drawn chart's files, and how they are brought."""
+"""What tests of charts share: a drawn chart's files, and how they are uploaded."""
 
 from tests.apps.conftest import files
 from tests.pictures import encoded, mouths
@@ -6,7 +6,7 @@ from tests.pictures import encoded, mouths
 PICTURES = mouths()
 
 
-def bring(client, chart, named, **more):
+def upload_files(client, chart, named, **more):
     return client.post(f"/cast/charts/{chart.pk}/drawings", {"files": files(*named)} | more)
 
 

@@ -33,9 +33,9 @@ def _read_once(monkeypatch):
     """The same sound with the same words is read once: a reading follows from what it is given, and takes its time."""
     from tinfork.apps.reading.work import follow
 
-    read = follow.run_apart
+    read = follow.run_isolated
 
-    def run_apart(function, voice, *arguments, progress, keep=lambda part: None, **more):
+    def run_isolated(function, voice, *arguments, progress, keep=lambda part: None, **more):
         # Characters have another number in each test: how a line sounds does not depend on it.
         numbers = list(dict.fromkeys(re.findall(r"speaker='(\d+)'", repr(arguments))))
         plain = {number: f"speaker {at}" for at, number in enumerate(numbers)}
@@ -57,7 +57,7 @@ def _read_once(monkeypatch):
         progress("align", 1.0)
         return result
 
-    monkeypatch.setattr(follow, "run_apart", run_apart)
+    monkeypatch.setattr(follow, "run_isolated", run_isolated)
 
 
 #: What was told of files, by what was asked and what is in them.
@@ -283,14 +283,14 @@ def edit(client, shot):
 
 
 @pytest.fixture
-def bring(client, production, django_capture_on_commit_callbacks):
+def upload_files(client, production, django_capture_on_commit_callbacks):
     """Bring sounds (name, bytes) to the library and have them opened; gives back the takes, oldest first."""
     from tinfork.apps.jobs.models import Job
     from tinfork.apps.jobs.tasks import do_job
     from tinfork.apps.sound.models import Take
 
     def send(*named, **more):
-        answer = client.post(f"/productions/{production.pk}/takes/bring", {"sound": files(*named), **more})
+        answer = client.post(f"/productions/{production.pk}/takes/upload", {"sound": files(*named), **more})
         assert answer.status_code == 200, answer.content
         with django_capture_on_commit_callbacks(execute=True):
             for job in Job.objects.filter(state="waiting").order_by("created_at"):
@@ -301,10 +301,10 @@ def bring(client, production, django_capture_on_commit_callbacks):
 
 
 @pytest.fixture
-def brought(client, blank, finish):
+def uploaded(client, blank, finish):
     """The empty set with fourteen pictures brought in."""
-    from tests.apps.charts import bring, fourteen
+    from tests.apps.charts import fourteen, upload_files
 
-    bring(client, blank, fourteen())
+    upload_files(client, blank, fourteen())
     assert finish(blank).state == "done"
     return blank

@@ -111,7 +111,7 @@ WITH_MAIL = {"HAS_MAIL": True, "ACCOUNT_EMAIL_VERIFICATION": "mandatory", "ACCOU
 def test_with_mail_an_address_is_confirmed_before_it_is_used(db):
     guest = Client()
     assert guest.post("/account/signup/", NEW)["Location"] == "/account/confirm-email/"
-    assert "Confirm your e-mail address" in guest.get("/account/confirm-email/").content.decode()
+    assert "Confirm your email address" in guest.get("/account/confirm-email/").content.decode()
     assert guest.get("/").status_code == 302
     link = re.search(r"http://[^/]+(/account/confirm-email/\S+)", mail.outbox[0].body)[1]
     assert "Confirm address" in Client().get(link).content.decode()

@@ -5,7 +5,7 @@ import pytest
 from tests import sounds
 from tinfork.apps.produce.actions import add_shot
 from tinfork.apps.produce.models import Shot
-from tinfork.apps.reading.actions.soundtracks import keep, locked
+from tinfork.apps.reading.actions.soundtracks import locked, record_edit
 from tinfork.apps.reading.models import Soundtrack
 from tinfork.core.soundtrack.edits import set_reading
 
@@ -16,7 +16,7 @@ def two_shots(read_shot, production):
     other = add_shot(production=production, name="030 The oven", character=read_shot.character)
     Shot.objects.filter(pk=other.pk).update(words=sounds.SENTENCE)
     row = locked(other)
-    keep(row, Soundtrack.objects.get(shot=read_shot).content, name="read", by=None)
+    record_edit(row, Soundtrack.objects.get(shot=read_shot).content, name="read", by=None)
     return read_shot, other
 
 
@@ -69,6 +69,6 @@ def test_a_reading_without_voices_is_left_alone(client, two_shots):
     row = locked(two_shots[1])
     st = row.content
     empty = st.voices[0].reading.__class__(st.voices[0].reading.duration_us)
-    keep(row, set_reading(st, st.voices[0].id, empty), name="read", by=None)
+    record_edit(row, set_reading(st, st.voices[0].id, empty), name="read", by=None)
     assert client.post(f"/shots/{two_shots[0].pk}/alike", {"was": "tram", "now": "Trammel"}).status_code == 200
     assert texts(two_shots[1]) == []

@@ -10,7 +10,7 @@ from PIL import Image
 
 from tests.apps.test_people import member, signed_in
 from tinfork.apps.produce.actions import add_shot
-from tinfork.apps.produce.board import overview_of, work_of
+from tinfork.apps.produce.board import cards_of, overview_of, work_of
 from tinfork.apps.produce.models import Production, Shot, StatusChange
 from tinfork.apps.produce.planning import plan
 from tinfork.apps.reading.models import Soundtrack
@@ -252,3 +252,12 @@ def test_an_archive_of_a_production_keeps_the_work(client, shots, production, us
     assert names_in(other) == ["040", "010", "020", "030"]
     for shot in other.shots.all():
         assert (shot.status, str(shot.due), shot.priority, shot.sequence.name) == ("changes", "2026-12-24", 1, "Night")
+
+
+def test_shots_stand_by_place_and_name_whatever_was_changed_last(client, shots, production):
+    """The database gives rows in any order that it likes."""
+    for shot in reversed(shots):
+        Shot.objects.filter(pk=shot.pk).update(words=f"changed {shot.name}")
+    assert [card.shot.name for card in cards_of(production, {})] == ["010", "020", "030", "040"]
+    Shot.objects.filter(pk=shots[0].pk).update(place=7)
+    assert [card.shot.name for card in cards_of(production, {})] == ["020", "030", "040", "010"]

@@ -60,6 +60,6 @@ def test_a_sentence_that_cannot_be_said_says_why(client, chart, text, words):
     assert words in answer.json()["error"]
 
 
-def test_a_chart_without_sounds_has_nothing_to_say_with(client, brought):
-    answer = client.post(f"/cast/charts/{brought.pk}/say", {"text": "Hello"})
+def test_a_chart_without_sounds_has_nothing_to_say_with(client, uploaded):
+    answer = client.post(f"/cast/charts/{uploaded.pk}/say", {"text": "Hello"})
     assert "has no sounds yet" in answer.json()["error"]

@@ -1,4 +1,4 @@
-"""A chart's drawings and sounds: brought, cut, laid, proposed, ordered, placed."""
+"""A chart's drawings and sounds: uploaded, cut, laid, proposed, ordered, placed."""
 
 import io
 import json
@@ -7,7 +7,7 @@ import threading
 import pytest
 from PIL import Image
 
-from tests.apps.charts import PICTURES, bring, checked, fourteen, on_face, said
+from tests.apps.charts import PICTURES, checked, fourteen, on_face, said, upload_files
 from tests.apps.conftest import files, upload
 from tests.pictures import encoded, huge_png, mouths, page, pixels_of
 from tinfork.apps.cast.models import Drawing, Page
@@ -16,7 +16,7 @@ from tinfork.core.mouths.starter import starter_pictures
 
 
 def test_many_files_become_drawings_in_counting_order(client, blank, finish):
-    bring(client, blank, [(f"m{n}.png", encoded(PICTURES[n])) for n in (10, 2, 1)])
+    upload_files(client, blank, [(f"m{n}.png", encoded(PICTURES[n])) for n in (10, 2, 1)])
     job = finish(blank)
     assert (job.state, job.notes) == ("done", [])
     assert [(d.number, d.name, d.key) for d in blank.drawings.all()] == [
@@ -30,7 +30,7 @@ def test_many_files_become_drawings_in_counting_order(client, blank, finish):
     assert drawing.measured.line == pytest.approx(8, abs=0.8)
 
 
-def test_a_job_that_is_run_again_after_it_kept_its_drawings_adds_none(client, brought):
+def test_a_job_that_is_run_again_after_it_kept_its_drawings_adds_none(client, uploaded):
     from tinfork.apps.jobs.tasks import do_job
 
     job = Job.objects.get(kind="drawings")
@@ -38,10 +38,10 @@ def test_a_job_that_is_run_again_after_it_kept_its_drawings_adds_none(client, br
     do_job(str(job.pk))
     job.refresh_from_db()
     assert job.state == "done"
-    assert brought.drawings.count() == 14
+    assert uploaded.drawings.count() == 14
 
 
-def test_uploads_as_they_came_are_let_go_of(client, brought, sweep):
+def test_uploads_as_they_came_are_let_go_of(client, uploaded, sweep):
     from django.core.files.storage import storages
 
     job = Job.objects.get(kind="drawings")
@@ -51,7 +51,7 @@ def test_uploads_as_they_came_are_let_go_of(client, brought, sweep):
 
 def test_names_with_raised_and_foreign_digits_come_in(client, blank, finish):
     named = ["²", "рот ٣", "口 10", "口 2"]
-    bring(client, blank, [(f"{name}.png", encoded(PICTURES[at + 1])) for at, name in enumerate(named)])
+    upload_files(client, blank, [(f"{name}.png", encoded(PICTURES[at + 1])) for at, name in enumerate(named)])
     assert finish(blank).state == "done"
     assert blank.drawings.count() == 4
     assert {3, 2, 10} <= {d.number for d in blank.drawings.all()}
@@ -59,7 +59,7 @@ def test_names_with_raised_and_foreign_digits_come_in(client, blank, finish):
 
 def test_one_file_brought_twice_at_once_comes_in_twice(client, blank, chart, finish):
     for one in (blank, chart):
-        bring(client, one, [("30.png", encoded(PICTURES[14]))])
+        upload_files(client, one, [("30.png", encoded(PICTURES[14]))])
     assert finish(blank).state == "done"
     assert finish(chart).state == "done"
     assert blank.drawings.count() == 1
@@ -67,7 +67,7 @@ def test_one_file_brought_twice_at_once_comes_in_twice(client, blank, chart, fin
 
 
 def test_one_bad_file_is_named_and_the_rest_comes_in(client, blank, finish):
-    bring(client, blank, [("good.png", encoded(PICTURES[1])), ("bad.png", b"nothing"), ("huge.png", huge_png())])
+    upload_files(client, blank, [("good.png", encoded(PICTURES[1])), ("bad.png", b"nothing"), ("huge.png", huge_png())])
     job = finish(blank)
     assert job.state == "done"
     assert blank.drawings.count() == 1
@@ -78,7 +78,9 @@ def test_one_bad_file_is_named_and_the_rest_comes_in(client, blank, finish):
 
 
 def test_only_bad_files_fail_and_change_nothing(client, blank, finish):
-    bring(client, blank, [("evil.svg", b"<svg xmlns='http://www.w3.org/2000/svg' width='9' height='9'><image/></svg>")])
+    upload_files(
+        client, blank, [("evil.svg", b"<svg xmlns='http://www.w3.org/2000/svg' width='9' height='9'><image/></svg>")]
+    )
     job = finish(blank)
     assert job.state == "failed"
     assert "“evil.svg” has a picture inside it" in job.error
@@ -100,7 +102,7 @@ def test_a_chart_that_would_grow_too_large_takes_nothing(client, chart, finish, 
     from tinfork.apps.cast.actions import drawings as actions
 
     monkeypatch.setattr(actions, "MAX_DRAWINGS", 15)
-    bring(client, chart, fourteen()[:3])
+    upload_files(client, chart, fourteen()[:3])
     job = finish(chart)
     assert "up to 15 drawings; this would make 17" in job.error
     assert chart.drawings.count() == 14
@@ -114,7 +116,7 @@ def test_nothing_chosen_is_said_to_be_nothing(client, blank):
 def test_drawings_brought_back_by_number_take_their_places_and_keep_the_rest(client, chart, finish):
     Drawing.objects.filter(chart=chart, number=14).update(name="shouting", key="9", offset_x=5)
     larger = encoded(pixels_of(encoded(PICTURES[12])).repeat(2, axis=0).repeat(2, axis=1))
-    bring(client, chart, [("14-wide-open.png", larger), ("77 new.png", encoded(PICTURES[1]))], mode="replace")
+    upload_files(client, chart, [("14-wide-open.png", larger), ("77 new.png", encoded(PICTURES[1]))], mode="replace")
     job = finish(chart)
     assert job.notes == ["Replaced drawings: 1. Added, with new numbers: 1."]
     drawing = chart.drawings.get(number=14)
@@ -128,7 +130,7 @@ def test_the_starter_drawn_over_at_four_times_the_size_stays_where_it_was_on_the
     finish(chart)
     before = on_face(chart)
     large = mouths(None, 14, 1600)
-    bring(client, chart, [(f"{n:02d}-redrawn.png", encoded(p)) for n, p in large.items()], mode="replace")
+    upload_files(client, chart, [(f"{n:02d}-redrawn.png", encoded(p)) for n, p in large.items()], mode="replace")
     assert finish(chart).state == "done"
     assert {d.width for d in chart.drawings.all()} == {1600}
     for number, place in on_face(chart).items():
@@ -138,7 +140,7 @@ def test_the_starter_drawn_over_at_four_times_the_size_stays_where_it_was_on_the
 
 def test_a_new_drawing_of_the_same_frame_is_as_large_as_the_others(client, chart, finish):
     client.get(f"/cast/charts/{chart.pk}/")
-    bring(client, chart, [("20 again.png", encoded(mouths(None, 14, 1200)[14]))])
+    upload_files(client, chart, [("20 again.png", encoded(mouths(None, 14, 1200)[14]))])
     assert finish(chart).state == "done"
     place = on_face(chart)
     assert place[20] == pytest.approx(place[14], abs=2.5)
@@ -307,14 +309,14 @@ def test_drawings_are_reordered_and_removed_and_numbers_stay(client, chart):
     assert client.post(f"/cast/charts/{chart.pk}/order", {"drawing": "x"}).status_code == 422
 
 
-def test_a_proposal_is_only_laid_where_it_is_accepted(client, brought):
-    shown = said(client.get(f"/cast/charts/{brought.pk}/proposal"))
+def test_a_proposal_is_only_laid_where_it_is_accepted(client, uploaded):
+    shown = said(client.get(f"/cast/charts/{uploaded.pk}/proposal"))
     assert shown.count('name="take"') == 14
-    assert not any(d.shows for d in brought.drawings.all())
-    client.post(f"/cast/charts/{brought.pk}/proposal", {"take": ["1", "2", "14"]})
-    shows = {d.number: d.shows for d in brought.drawings.all() if d.shows}
+    assert not any(d.shows for d in uploaded.drawings.all())
+    client.post(f"/cast/charts/{uploaded.pk}/proposal", {"take": ["1", "2", "14"]})
+    shows = {d.number: d.shows for d in uploaded.drawings.all() if d.shows}
     assert shows == {1: ["rest"], 2: ["bilabial"], 14: ["open"]}
-    again = said(client.get(f"/cast/charts/{brought.pk}/proposal"))
+    again = said(client.get(f"/cast/charts/{uploaded.pk}/proposal"))
     assert again.count('name="take"') > 5
 
 
@@ -382,8 +384,8 @@ def test_a_registration_far_off_is_refused(client, chart, wrong):
     assert client.post(f"/cast/drawings/{drawing.pk}/register", fields).status_code == 422
 
 
-def test_pictures_are_served_as_what_they_are_and_never_as_pages(client, chart, brought):
-    ours, theirs = chart.drawings.get(number=1), brought.drawings.get(number=1)
+def test_pictures_are_served_as_what_they_are_and_never_as_pages(client, chart, uploaded):
+    ours, theirs = chart.drawings.get(number=1), uploaded.drawings.get(number=1)
     for drawing, kind in ((ours, "image/svg+xml"), (theirs, "image/png")):
         answer = client.get(f"/cast/drawings/{drawing.pk}/picture")
         assert answer["Content-Type"] == kind
@@ -393,7 +395,7 @@ def test_pictures_are_served_as_what_they_are_and_never_as_pages(client, chart, 
 
 
 def test_cancelling_a_job_on_a_chart_keeps_the_chart(client, blank, finish):
-    bring(client, blank, [("1.svg", starter_pictures()[1].encode())])
+    upload_files(client, blank, [("1.svg", starter_pictures()[1].encode())])
     job = Job.objects.get(kind="drawings")
     answer = client.post(f"/jobs/{job.pk}/cancel")
     assert answer["Location"] == f"/cast/charts/{blank.pk}/"

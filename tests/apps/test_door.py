@@ -84,7 +84,7 @@ def test_forms_names_of_files_and_queries_arrive_clean(client, studio, productio
 
     client.post("/cast/new", {"name": "Pi\0m\u202e", "ink": 1})
     assert studio.characters.filter(name="Pim").exists()
-    client.post(f"/productions/{production.pk}/takes/bring", {"sound": upload("a\u202evaw.wav")})
+    client.post(f"/productions/{production.pk}/takes/upload", {"sound": upload("a\u202evaw.wav")})
     assert Take.objects.get().name == "avaw.wav"
     assert client.get("/cast/", {"q": "pi\0m"}).status_code == 200
 

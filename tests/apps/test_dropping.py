@@ -139,7 +139,7 @@ def test_a_hearing_whose_worker_was_killed_goes_on_where_it_was(drop, monkeypatc
     drop(("long.wav", sounds.wav_bytes(samples, parts[0].rate_hz)))
     opening, job = Job.objects.filter(state="waiting").order_by("created_at")[:2]
     do_job(str(opening.pk))
-    real, heard = hearing.run_apart, []
+    real, heard = hearing.run_isolated, []
 
     def killed(function, *arguments, keep, **more):
         def keep_and_die(part):
@@ -148,7 +148,7 @@ def test_a_hearing_whose_worker_was_killed_goes_on_where_it_was(drop, monkeypatc
 
         return real(function, *arguments, keep=keep_and_die, **more)
 
-    monkeypatch.setattr(hearing, "run_apart", killed)
+    monkeypatch.setattr(hearing, "run_isolated", killed)
     with pytest.raises(KeyboardInterrupt):
         do_job(str(job.pk))
     before = [line["text"] for part in HeardPart.objects.all() for line in part.lines["lines"]]
@@ -157,7 +157,7 @@ def test_a_hearing_whose_worker_was_killed_goes_on_where_it_was(drop, monkeypatc
     def noted(*given, keep=lambda part: None, **more):
         return real(*given, keep=lambda part: (heard.extend(part), keep(part)), **more)
 
-    monkeypatch.setattr(hearing, "run_apart", noted)
+    monkeypatch.setattr(hearing, "run_isolated", noted)
     do_job(str(job.pk))
     st = Soundtrack.objects.get(shot__name="long")
     texts = [line.text for line in st.reading.lines]
@@ -233,13 +233,13 @@ def test_two_voices_in_a_recording_are_told_apart_without_being_asked(drop, clie
 def test_what_was_heard_before_a_cancel_is_kept(drop, monkeypatch):
     from tinfork.apps.reading.work import hearing
 
-    real = hearing.run_apart
+    real = hearing.run_isolated
 
     def cut_short(function, *arguments, progress, keep=lambda part: None, **more):
         real(function, *arguments, progress=progress, keep=keep, **more)
         raise Cancelled("Cancelled.")
 
-    monkeypatch.setattr(hearing, "run_apart", cut_short)
+    monkeypatch.setattr(hearing, "run_isolated", cut_short)
     drop(("one.wav", sounds.sentence_wav()))
     work_all()
     job = Job.objects.get(kind="read")

@@ -1,4 +1,4 @@
-"""A face that was traced again: brought, seen in turn, undone on a set, copied, packed, and let go with its face."""
+"""A face that was traced again: uploaded, seen in turn, undone on a set, copied, packed, and let go with its face."""
 
 import io
 import json

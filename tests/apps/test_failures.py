@@ -29,7 +29,7 @@ def killed(*arguments, **more):
 @pytest.fixture
 def bring_one(client, production):
     def send():
-        answer = client.post(f"/productions/{production.pk}/takes/bring", {"sound": upload()})
+        answer = client.post(f"/productions/{production.pk}/takes/upload", {"sound": upload()})
         assert answer.status_code == 200
         return Take.objects.get()
 
@@ -167,7 +167,7 @@ def test_what_we_stand_on_being_away_or_full_is_said_with_503(patient, read_shot
     def broken(*arguments, **more):
         raise fault
 
-    monkeypatch.setattr("tinfork.apps.reading.actions.soundtracks.keep", broken)
+    monkeypatch.setattr("tinfork.apps.reading.actions.soundtracks.record_edit", broken)
     answer = edit_on(patient, read_shot)
     assert answer.status_code == 503
     assert words in answer.json()["error"]
@@ -178,7 +178,7 @@ def test_a_fault_of_ours_is_500_in_words_and_without_its_insides(patient, read_s
     def broken(*arguments, **more):
         raise ZeroDivisionError("secret inside")
 
-    monkeypatch.setattr("tinfork.apps.reading.actions.soundtracks.keep", broken)
+    monkeypatch.setattr("tinfork.apps.reading.actions.soundtracks.record_edit", broken)
     answer = edit_on(patient, read_shot)
     assert answer.status_code == 500
     assert "secret" not in answer.content.decode()
@@ -188,7 +188,7 @@ def test_a_fault_of_ours_is_500_in_words_and_without_its_insides(patient, read_s
 def test_an_upload_without_room_is_refused_in_words_and_a_small_form_is_not(patient, production, monkeypatch):
     free = 250 * 2**20
     monkeypatch.setattr(room, "free_bytes", lambda folder: free)
-    address = f"/productions/{production.pk}/takes/bring"
+    address = f"/productions/{production.pk}/takes/upload"
     large = sounds.wav_bytes(np.zeros(16_000 * 600))
     answer = patient.post(address, {"sound": upload(data=large)}, headers={"accept": "application/json"})
     assert answer.status_code == 503

@@ -83,10 +83,10 @@ def test_cancelling_is_looked_at_before_a_child_says_anything():
     """The child never reports; the person cancels at once."""
     from tests.engines.test_hard_words import wait
     from tinfork.core.errors import Cancelled
-    from tinfork.engines.apart import run_apart
+    from tinfork.engines.isolated import run_isolated
 
     def cancelled(phase, done):
         raise Cancelled("Cancelled.")
 
     with pytest.raises(Cancelled):
-        run_apart(wait, progress=cancelled)
+        run_isolated(wait, progress=cancelled)

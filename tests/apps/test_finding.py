@@ -12,7 +12,7 @@ from tinfork.apps.reading.models import FoundLine, Soundtrack
 from tinfork.apps.sound.models import Take
 from tinfork.core.errors import SoundError
 from tinfork.core.speech.reading import Line, Phoneme, Word
-from tinfork.engines.finding import Found
+from tinfork.engines.finding import FoundLines
 
 FIRST, SECOND, THIRD = "The last tram leaves the depot before midnight.", "Sit down.", "Seven small loaves."
 
@@ -38,7 +38,7 @@ def said(text, start_s, number=None, fit=0.9):
     """A line of one word, a second long."""
     start_us = round(start_s * 1e6)
     word = Word(text, start_us, start_us + 1_000_000, (Phoneme("a", start_us, start_us + 1_000_000),))
-    return Found(Line("", text, "en-us", (word,)), number, fit)
+    return FoundLines(Line("", text, "en-us", (word,)), number, fit)
 
 
 def placed(shot):

@@ -1,6 +1,7 @@
 """The help: pages out of the guide, links from errors, the tour, and the scene to try things with."""
 
 import re
+from pathlib import Path
 
 import pytest
 from django.contrib.staticfiles import finders
@@ -168,3 +169,9 @@ def test_nobody_is_on_a_tour_who_did_not_ask(client, user):
     assert client.post("/tour", {"step": 1})["Location"] == "/"
     # With nothing to look at there is no step.
     assert "Tour 1 of 5" not in client.get("/").content.decode()
+
+
+def test_the_version_is_the_one_that_the_changelog_has_first(client):
+    changelog = (Path(__file__).parents[2] / "CHANGELOG.md").read_text("utf-8")
+    newest = re.search(r"^## (\S+),", changelog, re.M)[1]
+    assert f"Tin Fork {newest}" in client.get("/help/").content.decode()

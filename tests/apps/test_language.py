@@ -16,7 +16,7 @@ from tinfork.apps.cast.models import Chart, Drawing
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.reading.models import Soundtrack, Version
 from tinfork.engines.synthesiser import languages
-from tools.messages import DOMAINS, LOCALE, catalogue
+from tools.check.messages import DOMAINS, LOCALE, catalogue
 
 #: What people named, and what has the same name in every language.
 NAMES = {

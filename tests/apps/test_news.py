@@ -191,7 +191,7 @@ def test_activity_says_who_changed_what_the_newest_first(client, read_shot, user
 
 def test_every_edit_there_is_has_words():
     mouths = {
-        "pin", "pin_trim", "unpin", "clear", "stretch", "split_hold", "give_to_before", "nudge", "insert_frames",
+        "pin", "unpin", "clear", "stretch", "split_hold", "give_to_before", "nudge", "insert_frames",
         "remove_frames", "paste", "tap_mouths", "set",
     }  # fmt: skip
     assert set(ALL) - set(_OF) == mouths

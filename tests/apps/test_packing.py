@@ -4,6 +4,7 @@ import io
 import json
 import wave
 import zipfile
+from pathlib import Path
 
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -166,6 +167,16 @@ def test_a_command_that_cannot_be_done_says_why_and_leaves_nothing(rich, elsewhe
         call_command(command, *(one.format(tmp=tmp_path, name=rich.production.name) for one in given))
     assert [path.name for path in tmp_path.iterdir()] == ["bad.zip"]
     assert not Production.objects.filter(studio=elsewhere).exists()
+
+
+def test_a_production_of_the_first_version_comes_in(elsewhere):
+    sample = Path(__file__).parents[1] / "samples" / "tin-fork-production-1.zip"
+    new = unpack_production(elsewhere, sample, None, quiet, lambda production: None)
+    (shot,) = new.shots.all()
+    # The studio has an Odalys of its own.
+    assert (shot.name, [c.name for c in shot.characters]) == ("020 The counter", ["Odalys 2"])
+    assert [note.text for note in shot.soundtrack.content.notes] == ["look left"]
+    assert [pin.mouth.drawing for pin in shot.soundtrack.content.pins if pin.mouth] == [7]
 
 
 def test_a_damaged_archive_makes_nothing(packed, elsewhere, tmp_path):

@@ -114,7 +114,7 @@ def test_a_shot_is_read_without_words(start_read, work, shot, way, kind):
     assert start_read(words="", given={"way": way}).status_code == 302
     assert work().state == "done"
     reading = Soundtrack.objects.get(shot=shot).reading
-    assert {line.way for line in reading.lines} == {kind}
+    assert {line.method for line in reading.lines} == {kind}
     assert {line.speaker for line in reading.lines} == {str(shot.character.pk)}
     assert len(list(reading.phonemes())) > 8
     assert Edit.objects.count() >= 1

@@ -1,4 +1,4 @@
-"""A film beside a shot: brought, seen, followed, laid down as keys, and gone at once."""
+"""A film beside a shot: uploaded, seen, followed, laid down as keys, and gone at once."""
 
 import subprocess
 from pathlib import Path
@@ -16,9 +16,9 @@ from tinfork.apps.reading.models import Soundtrack
 from tinfork.apps.reference.models import Reference
 from tinfork.apps.sound.models import Reel
 from tinfork.core.motion.curve import pose_on
-from tinfork.core.motion.faces import SIGNALS, Track
-from tinfork.core.soundtrack.keys import Column, column_keys, frame_keys
-from tools.stand_in_face import BLINKS, SHIPPED
+from tinfork.core.motion.faces import SIGNALS, FaceTrack
+from tinfork.core.soundtrack.keys import MotionColumn, column_keys, frame_keys
+from tools.demo.stand_in_face import BLINKS, SHIPPED
 
 FILM = SHIPPED.read_bytes()
 
@@ -100,7 +100,8 @@ def test_a_face_is_followed_and_what_it_does_is_laid_down_as_keys(client, read_s
     rate = read_shot.production.rate
     content = Soundtrack.objects.get(shot=read_shot).content
     motion = {
-        one: frame_keys(column_keys(content, Column(str(read_shot.character.pk), one)), rate) for one in ("head", part)
+        one: frame_keys(column_keys(content, MotionColumn(str(read_shot.character.pk), one)), rate)
+        for one in ("head", part)
     }
     # It blinks two frames later than the face does, is shut then, and open in between.
     for at in BLINKS[:3]:
@@ -242,7 +243,7 @@ def test_a_film_that_is_brought_while_the_one_before_it_is_followed_stops_that(f
         # What was asked to stop is asked to stop.
         progress("Following the face", 0.5)
 
-    monkeypatch.setattr("tinfork.apps.reference.work.run_apart", busy)
+    monkeypatch.setattr("tinfork.apps.reference.work.run_isolated", busy)
     # A worker has it in hand.
     monkeypatch.setattr("tinfork.apps.jobs.actions.is_anyone_working", lambda: True)
     monkeypatch.setattr("tinfork.apps.jobs.actions.is_lost", lambda job: False)
@@ -258,9 +259,9 @@ def test_a_film_that_is_brought_while_the_one_before_it_is_followed_stops_that(f
 def test_taken_away_while_it_is_followed_it_stays_away(client, read_shot, film, panel, do, monkeypatch):
     def gone(function, path, name, **more):
         panel("/delete")
-        return Track(np.zeros(1, np.int64), np.zeros((1, len(SIGNALS)))), []
+        return FaceTrack(np.zeros(1, np.int64), np.zeros((1, len(SIGNALS)))), []
 
-    monkeypatch.setattr("tinfork.apps.reference.work.run_apart", gone)
+    monkeypatch.setattr("tinfork.apps.reference.work.run_isolated", gone)
     before = stored()
     panel("/follow")
     job = do()

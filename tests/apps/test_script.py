@@ -17,11 +17,11 @@ BRINDLE: [yawns] Good night."""
 
 
 def look(client, production, **fields):
-    return client.post(f"/productions/{production.pk}/script/look", fields)
+    return client.post(f"/productions/{production.pk}/script/preview", fields)
 
 
 def lay(client, production, **fields):
-    return client.post(f"/productions/{production.pk}/script/lay", fields)
+    return client.post(f"/productions/{production.pk}/script/apply", fields)
 
 
 def test_a_pasted_script_is_shown_with_names_to_be_told(client, production):
@@ -121,7 +121,7 @@ def test_more_new_names_than_a_script_has_are_refused(client, production):
 
 def test_a_long_script_is_laid_by_a_job(client, production, do_jobs):
     words = "".join(f"# {n:03d} shot\nODALYS: line {n}\n" for n in range(60))
-    answer = client.post(f"/productions/{production.pk}/script/lay", {"words": words})
+    answer = client.post(f"/productions/{production.pk}/script/apply", {"words": words})
     assert answer["Location"] == f"/productions/{production.pk}/script"
     assert not production.shots.exists()
     assert "Importing the script" in client.get(answer["Location"]).content.decode()
@@ -134,7 +134,7 @@ def test_a_long_script_is_laid_by_a_job(client, production, do_jobs):
 
 def test_a_long_script_that_is_cancelled_leaves_nothing(client, production, do_jobs):
     words = "".join(f"# {n:03d} shot\nODALYS: line {n}\n" for n in range(60))
-    client.post(f"/productions/{production.pk}/script/lay", {"words": words})
+    client.post(f"/productions/{production.pk}/script/apply", {"words": words})
     from tinfork.apps.jobs.models import Job
 
     Job.objects.update(cancel_asked=True)

@@ -209,13 +209,13 @@ def test_changing_a_word_reads_its_line_only(talk, client, work, monkeypatch):
     seen = []
     from tinfork.apps.reading.work import follow
 
-    real = follow.run_apart
+    real = follow.run_isolated
 
     def watch(function, voice, texts, changes, *rest, **more):
         seen.append([texts[at].text for c in changes for at in range(c.first, c.last)])
         return real(function, voice, texts, changes, *rest, **more)
 
-    monkeypatch.setattr(follow, "run_apart", watch)
+    monkeypatch.setattr(follow, "run_isolated", watch)
     before = shot.soundtrack.reading.lines
     client.post(f"/shots/{shot.pk}/read", {"words": sounds.CONVERSATION_WORDS.replace("five small", "five tiny")})
     assert work().state == "done"
@@ -238,7 +238,7 @@ def test_cancelling_in_the_middle_keeps_the_lines_that_were_read(talk, client, w
         keep([(0, lines[0])])
         raise Cancelled("Cancelled.")
 
-    monkeypatch.setattr(follow, "run_apart", stop_after_one)
+    monkeypatch.setattr(follow, "run_isolated", stop_after_one)
     client.post(f"/shots/{shot.pk}/read", {"words": sounds.CONVERSATION_WORDS, "everything": "on"})
     job = work()
     assert job.state == "cancelled"

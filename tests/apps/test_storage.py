@@ -105,7 +105,7 @@ def test_a_sweep_leaves_alone_what_another_upload_is_just_using(transactional_db
     key = keep_bytes(LOAF, ".webm")
     stored, swept = threading.Event(), threading.Event()
 
-    def bring():
+    def store():
         try:
             with transaction.atomic():
                 keep_bytes(LOAF, ".webm")
@@ -117,7 +117,7 @@ def test_a_sweep_leaves_alone_what_another_upload_is_just_using(transactional_db
         finally:
             connection.close()
 
-    thread = threading.Thread(target=bring)
+    thread = threading.Thread(target=store)
     thread.start()
     assert stored.wait(20)
     assert sweep() == 0
@@ -204,8 +204,8 @@ def test_what_killed_processes_left_is_swept(settings, tmp_path):
 
 
 def test_a_file_as_large_as_it_was_is_stored_from_a_path(tmp_path):
-    brought = tmp_path / "take.wav"
-    brought.write_bytes(LOAF)
-    key = keep_file(brought, ".sound")
+    uploaded = tmp_path / "take.wav"
+    uploaded.write_bytes(LOAF)
+    key = keep_file(uploaded, ".sound")
     assert path_of(key).read_bytes() == LOAF
-    assert brought.exists()
+    assert uploaded.exists()

@@ -24,9 +24,11 @@ def page_of(client, address):
     return client.get(address).content.decode()
 
 
-def test_several_recordings_at_once_are_opened_measured_and_listed(bring, client, production, brindle):
+def test_several_recordings_at_once_are_opened_measured_and_listed(upload_files, client, production, brindle):
     said = sounds.as_sound(sounds.spoken()).mono_at(16_000)
-    takes = bring(("a.wav", sounds.sentence_wav()), ("b.wav", sounds.wav_bytes(said * 0.012)), speaker=str(brindle.pk))
+    takes = upload_files(
+        ("a.wav", sounds.sentence_wav()), ("b.wav", sounds.wav_bytes(said * 0.012)), speaker=str(brindle.pk)
+    )
     assert [t.name for t in takes] == ["a.wav", "b.wav"]
     assert all(t.is_ready and t.speaker == brindle for t in takes)
     assert takes[0].loudness > -40
@@ -39,19 +41,19 @@ def test_several_recordings_at_once_are_opened_measured_and_listed(bring, client
 
 
 def test_a_take_that_is_in_a_shot_stays_and_one_that_is_not_can_go(
-    read_shot, client, bring, django_capture_on_commit_callbacks
+    read_shot, client, upload_files, django_capture_on_commit_callbacks
 ):
     used = read_shot.soundtrack.takes.get()
     page = client.post(f"/takes/{used.pk}/delete", follow=True).content.decode()
     assert "is in 020 The counter" in page
-    (free,) = bring(("free.wav", sounds.wav_bytes(np.full(32_000, 0.1))))
+    (free,) = upload_files(("free.wav", sounds.wav_bytes(np.full(32_000, 0.1))))
     with django_capture_on_commit_callbacks(execute=True):
         client.post(f"/takes/{free.pk}/delete")
     assert list(Take.objects.all()) == [used]
 
 
-def test_name_and_speaker_of_a_take_are_changed(bring, client, brindle):
-    (take,) = bring(("a.wav", sounds.sentence_wav()))
+def test_name_and_speaker_of_a_take_are_changed(upload_files, client, brindle):
+    (take,) = upload_files(("a.wav", sounds.sentence_wav()))
     client.post(f"/takes/{take.pk}/edit", {"name": "The last tram", "speaker": brindle.pk})
     take.refresh_from_db()
     assert (take.name, take.speaker) == ("The last tram", brindle)
@@ -59,8 +61,8 @@ def test_name_and_speaker_of_a_take_are_changed(bring, client, brindle):
 
 
 @pytest.fixture
-def talk_take(bring):
-    return bring(("talk.wav", sounds.conversation()[0]))[0]
+def talk_take(upload_files):
+    return upload_files(("talk.wav", sounds.conversation()[0]))[0]
 
 
 def test_the_lines_of_a_script_are_found_in_a_take_and_those_not_said_left_out(talk_take, client):
@@ -198,7 +200,7 @@ def test_a_voice_that_is_missing_ends_the_job_and_drops_the_take(client, product
 
 def test_recordings_made_here_are_marked_and_placed_in_their_shot(client, production, shot):
     fields = {"sound": upload("Take 1.wav"), "source": "recorded", "shot": shot.pk}
-    assert client.post(f"/productions/{production.pk}/takes/bring", fields).status_code == 200
+    assert client.post(f"/productions/{production.pk}/takes/upload", fields).status_code == 200
     run_jobs()
     take = Take.objects.get()
     assert take.source == "recorded"
@@ -259,7 +261,7 @@ def test_what_is_no_film_is_refused_at_once(client, production, data, message):
     ids=["empty", "png", "two-hours"],
 )
 def test_what_is_no_recording_is_refused_at_once_and_leaves_nothing(client, production, data, message):
-    answer = client.post(f"/productions/{production.pk}/takes/bring", {"sound": upload("x.wav", data)})
+    answer = client.post(f"/productions/{production.pk}/takes/upload", {"sound": upload("x.wav", data)})
     assert answer.status_code == 422
     assert message in answer.json()["error"]
     assert not Take.objects.exists()
@@ -267,16 +269,18 @@ def test_what_is_no_recording_is_refused_at_once_and_leaves_nothing(client, prod
 
 @pytest.mark.parametrize("channels", [1, 2, 6])
 @pytest.mark.parametrize("rate", [8_000, 11_025, 96_000])
-def test_odd_rates_and_channels_are_opened(bring, channels, rate):
+def test_odd_rates_and_channels_are_opened(upload_files, channels, rate):
     tone = np.sin(np.arange(rate) * 2 * np.pi * 300 / rate) * 0.3
-    (take,) = bring(("odd.wav", sounds.wav_bytes(np.repeat(tone[:, None], channels, axis=1), rate)))
+    (take,) = upload_files(("odd.wav", sounds.wav_bytes(np.repeat(tone[:, None], channels, axis=1), rate)))
     assert abs(take.duration_us - S) < 2_000
     assert (take.channels, take.rate_hz) == (channels, rate)
 
 
-def test_a_cut_file_keeps_what_is_there_and_a_silent_one_says_so(bring, client):
+def test_a_cut_file_keeps_what_is_there_and_a_silent_one_says_so(upload_files, client):
     whole = sounds.sentence_wav()
-    cut, silent = bring(("cut.wav", whole[: len(whole) // 2]), ("silent.wav", sounds.wav_bytes(np.zeros(16_000))))
+    cut, silent = upload_files(
+        ("cut.wav", whole[: len(whole) // 2]), ("silent.wav", sounds.wav_bytes(np.zeros(16_000)))
+    )
     assert "cut short" in cut.note
     assert [f["kind"] for f in silent.findings] == ["silent"]
     assert "No speech found in this recording" in page_of(client, f"/takes/{silent.pk}/")

@@ -75,7 +75,7 @@ def page(client, read_shot):
     return Page(client, read_shot)
 
 
-PARTS = ("words", "phonemes", "turns", "clips", "looks", "notes", "characters", "layout", "canUndo", "canRedo")
+PARTS = ("words", "turns", "clips", "looks", "notes", "characters", "layout", "canUndo", "canRedo")
 
 
 def test_a_page_that_is_told_splices_has_what_one_that_is_opened_has(page, read_shot):

@@ -1,4 +1,4 @@
-"""The same drawing traced several times: brought, seen in turn, undone, copied, packed."""
+"""The same drawing traced several times: uploaded, seen in turn, undone, copied, packed."""
 
 import io
 import json

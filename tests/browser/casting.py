@@ -24,7 +24,7 @@ def new_character(page, name):
     page.wait_for_url("**/charts/*/")
 
 
-def bring(page, files, count):
+def upload_files(page, files, count):
     page.locator("#files").set_input_files(files)
     expect(page.locator(".drawing")).to_have_count(count, timeout=WORK_MS)
 

@@ -8,7 +8,7 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.pseudo import make_language
-from tools.stand_in_face import SHIPPED as STAND_IN
+from tools.demo.stand_in_face import SHIPPED as STAND_IN
 from tools.start.services import ROOT, demo_login, throwaway
 from tools.start.shots import BROWSER_ARGUMENTS, CHROMIUM
 

@@ -8,7 +8,7 @@ import pytest
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import expect
 
-from tests.browser.casting import PICTURES, bring, card, coverage, new_character, open_chart, upload
+from tests.browser.casting import PICTURES, card, coverage, new_character, open_chart, upload, upload_files
 from tests.browser.conftest import AXE, WORK_MS
 from tests.browser.test_sheet import settled
 from tests.pictures import encoded, huge_png, page
@@ -18,7 +18,7 @@ from tinfork.core.mouths.style import MOODS
 def test_wrong_files_are_named_and_the_page_stays(signed_in):
     page = signed_in
     new_character(page, "Wrong files")
-    bring(page, [upload("good.png", encoded(PICTURES[1])), upload("huge.png", huge_png())], 1)
+    upload_files(page, [upload("good.png", encoded(PICTURES[1])), upload("huge.png", huge_png())], 1)
     expect(page.get_by_text("“huge.png” has more than 36 million pixels")).to_be_visible()
     page.locator("#files").set_input_files([upload(f"{n}.png", b"x") for n in range(500)])
     expect(page.get_by_role("alert").filter(has_text="500 files; the limit is 200")).to_be_visible()

@@ -3,7 +3,7 @@
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.casting import PICTURES, bring, card, coverage, fourteen, new_character, open_chart, upload
+from tests.browser.casting import PICTURES, card, coverage, fourteen, new_character, open_chart, upload, upload_files
 from tests.browser.conftest import WORK_MS
 from tests.browser.step import check_step
 from tests.pictures import encoded, on_ground
@@ -11,10 +11,10 @@ from tests.pictures import encoded, on_ground
 
 @pytest.fixture
 def chart(signed_in):
-    """A new character with fourteen drawings that somebody brought, and no sounds on them."""
+    """A new character with fourteen drawings that somebody uploaded, and no sounds on them."""
     page = signed_in
     new_character(page, "Pim")
-    bring(page, fourteen(), 14)
+    upload_files(page, fourteen(), 14)
     page.wait_for_selector("html[data-chart=ready]")
     return page
 

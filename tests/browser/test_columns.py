@@ -5,7 +5,7 @@ import re
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.casting import bring, open_chart, upload
+from tests.browser.casting import open_chart, upload, upload_files
 from tests.browser.conftest import WORK_MS, open_desk
 from tests.browser.test_lens import lens, reading, take_back, tap  # noqa: F401
 from tests.browser.test_sheet import drawn, pins
@@ -76,7 +76,7 @@ def eyes(signed_in):
     page.get_by_label("Kind of part").select_option("eyes")
     page.get_by_role("button", name="Add", exact=True).click()
     page.get_by_role("link", name="Place", exact=True).wait_for()
-    bring(page, [upload(f"{n}.png", encoded(mouths()[n])) for n in (1, 10, 12)], 3)
+    upload_files(page, [upload(f"{n}.png", encoded(mouths()[n])) for n in (1, 10, 12)], 3)
     yield open_desk(page, "020 The counter")
     page.goto(character)
     page.get_by_role("button", name="Remove Lids").click()
@@ -160,7 +160,7 @@ def test_words_lines_and_sounds_move_by_keys(lens):  # noqa: F811
     assert moved("Control+Shift+ArrowLeft") == dict.fromkeys(line, (-10000, -10000))
 
     def starts():
-        return [p["start"] for p in reading(page)["phonemes"] if p["word"] == 1]
+        return [sound["start"] for sound in reading(page)["words"][1]["sounds"]]
 
     to_word(page, 1)
     page.keyboard.press("ArrowRight")
@@ -185,7 +185,7 @@ def test_a_word_is_added_on_selected_frames_and_taken_out(lens):  # noqa: F811
     assert len(now["words"]) == len(before) + 1
     last = now["words"][-1]
     assert (last["text"], last["pinned"]) == ("bread", True)
-    assert [p["ipa"] for p in now["phonemes"] if p["word"] == len(before)] == ["b", "ɹ", "ɛ", "d"]
+    assert [sound["ipa"] for sound in last["sounds"]] == ["b", "ɹ", "ɛ", "d"]
     page.keyboard.press("Escape")
     page.keyboard.press("ArrowUp")
     page.keyboard.press("F2")

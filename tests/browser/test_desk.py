@@ -120,7 +120,7 @@ def test_no_page_has_a_fault_that_axe_finds(desk, theme):
         here.replace("desk", ""),
         here.replace("desk", "handover"),
         here.replace("desk", "handover?as=sheet-pdf"),
-        here.replace("desk", "bring"),
+        here.replace("desk", "import"),
         here.replace("desk", "set"),
         "/productions/1/handover",
         "/",

@@ -27,7 +27,7 @@ def make_shot(page, production, shot="010 The stop"):
     expect(page.get_by_role("heading", name=shot)).to_be_visible()
 
 
-def bring(page, data, words, name="take.wav"):
+def upload_files(page, data, words, name="take.wav"):
     page.get_by_label("Words", exact=True).fill(words)
     page.get_by_label("Sound", exact=True).set_input_files({"name": name, "mimeType": "audio/wav", "buffer": data})
     page.get_by_role("button", name="Read the track", exact=True).click()
@@ -43,7 +43,7 @@ def download(page, click):
 def test_from_sign_in_to_a_sheet_and_a_picture_sequence(signed_in):
     page = signed_in
     make_shot(page, "Night Bakery")
-    bring(page, sounds.sentence_wav(), WORDS)
+    upload_files(page, sounds.sentence_wav(), WORDS)
     expect(page.get_by_role("status").filter(has_text="Reading")).to_be_visible()
     page.wait_for_url("**/desk", timeout=WORK_MS)
     page.wait_for_selector("html[data-desk=ready]")
@@ -102,10 +102,10 @@ def test_a_file_that_is_renamed_before_it_is_sent_is_named_and_the_words_stay(si
 def test_a_wrong_file_keeps_the_words_and_says_what_is_wrong(signed_in):
     page = signed_in
     make_shot(page, "Wrong file")
-    bring(page, sounds.png_bytes(), WORDS)
+    upload_files(page, sounds.png_bytes(), WORDS)
     expect(page.get_by_text("is not a sound that can be read")).to_be_visible()
     expect(page.get_by_label("Words", exact=True)).to_have_value(WORDS)
-    bring(page, sounds.wav_bytes(np.zeros(48_000)), WORDS)
+    upload_files(page, sounds.wav_bytes(np.zeros(48_000)), WORDS)
     expect(page.get_by_role("alert").filter(has_text="silent")).to_be_visible(timeout=WORK_MS)
     expect(page.get_by_label("Words", exact=True)).to_have_value(WORDS)
 
@@ -114,7 +114,7 @@ def test_a_reading_is_cancelled_and_the_words_stay(signed_in):
     page = signed_in
     make_shot(page, "Cancelled")
     said = np.tile(sounds.spoken().samples, 40)
-    bring(page, sounds.wav_bytes(said, sounds.spoken().rate_hz), "\n".join([sounds.SENTENCE] * 40))
+    upload_files(page, sounds.wav_bytes(said, sounds.spoken().rate_hz), "\n".join([sounds.SENTENCE] * 40))
     page.get_by_role("button", name="Cancel").click()
     expect(page.get_by_text("Reading was cancelled.")).to_be_visible(timeout=WORK_MS)
     expect(page.get_by_label("Words", exact=True)).to_have_value("\n".join([sounds.SENTENCE] * 40))
@@ -124,7 +124,7 @@ def test_a_worker_killed_in_the_middle_leaves_a_job_that_is_done_again(signed_in
     page = signed_in
     make_shot(page, "Killed worker")
     said = np.tile(sounds.spoken().samples, 24)
-    bring(page, sounds.wav_bytes(said, sounds.spoken().rate_hz), "\n".join([sounds.SENTENCE] * 24))
+    upload_files(page, sounds.wav_bytes(said, sounds.spoken().rate_hz), "\n".join([sounds.SENTENCE] * 24))
     expect(page.locator(".job")).to_contain_text(re.compile("Aligning words|Reading: "), timeout=WORK_MS)
     services.kill_worker()
     services.start_worker()

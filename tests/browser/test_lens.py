@@ -13,14 +13,14 @@ LANE, GAP = 25, 3
 
 
 def reading(page):
-    """Words and sounds as the server has them now."""
+    """Words, with their sounds, as the server has them now."""
     settled(page)
     return page.evaluate(
         """async () => {
           const text = await (await fetch(location.href)).text();
           const told = new DOMParser().parseFromString(text, "text/html").querySelector("#desk-document").textContent;
-          const { words, phonemes } = JSON.parse(told);
-          return { words, phonemes };
+          const { words } = JSON.parse(told);
+          return { words };
         }"""
     )
 
@@ -115,7 +115,7 @@ def test_a_word_is_typed_anew_by_keyboard_and_its_sounds_follow(lens):
     page.keyboard.press("Enter")
     now = reading(page)
     assert now["words"][1]["text"] == "bread"
-    assert [p["ipa"] for p in now["phonemes"] if p["word"] == 1] == ["b", "ɹ", "ɛ", "d"]
+    assert [sound["ipa"] for sound in now["words"][1]["sounds"]] == ["b", "ɹ", "ɛ", "d"]
     page.keyboard.press("Control+ArrowLeft")
     slid = reading(page)["words"][1]
     assert now["words"][1]["start"] - slid["start"] == 10_000
@@ -125,14 +125,14 @@ def test_a_word_is_typed_anew_by_keyboard_and_its_sounds_follow(lens):
 
 def test_a_sound_is_chosen_from_the_list_and_one_is_put_in_and_taken_out(lens):
     page = lens
-    sounds = [p for p in reading(page)["phonemes"] if p["word"] == 1]
+    sounds = reading(page)["words"][1]["sounds"]
     middle = (sounds[0]["start"] + sounds[0]["end"]) / 2
 
     def choose():
         page.mouse.dblclick(x_of(page, middle), lane(page, 1))
 
     def ipa():
-        return [p["ipa"] for p in reading(page)["phonemes"] if p["word"] == 1]
+        return [sound["ipa"] for sound in reading(page)["words"][1]["sounds"]]
 
     was = [p["ipa"] for p in sounds]
     choose()

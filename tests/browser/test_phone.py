@@ -29,7 +29,7 @@ def test_no_page_scrolls_sideways(phone):
         "/", "/cast/", "/jobs/", "/archive", "/productions/new", "/account/password/change/",
         production, desk, shot, chart,
         *(f"{production}{name}" for name in ("edit", "takes", "script", "pronunciations", "handover", "record")),
-        *(f"{shot}{name}" for name in ("sound", "handover", "bring", "set")),
+        *(f"{shot}{name}" for name in ("sound", "handover", "import", "set")),
         *(f"{chart}{name}" for name in ("place", "check", "starter")),
     ]  # fmt: skip
     wide = {}

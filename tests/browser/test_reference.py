@@ -1,4 +1,4 @@
-"""A film beside the Stage: recorded before the camera or brought, in step with the sound, and followed."""
+"""A film beside the Stage: recorded before the camera or uploaded, in step with the sound, and followed."""
 
 import json
 
@@ -7,7 +7,7 @@ from playwright.sync_api import expect
 
 from tests.browser.conftest import WORK_MS, open_desk
 from tests.browser.test_camera import refuse
-from tools.stand_in_face import SHIPPED
+from tools.demo.stand_in_face import SHIPPED
 
 
 @pytest.fixture

@@ -15,7 +15,7 @@ def test_from_the_link_to_the_desk_and_back_to_a_yes(signed_in, browser, base_ur
     page.goto("/productions/1/reviews")
     page.get_by_label("Who is it for").fill("Ms Kettle")
     page.get_by_label("Shots").select_option(label=SHOT)
-    page.get_by_role("button", name="Make the link").click()
+    page.get_by_role("button", name="Create link").click()
     link = page.get_by_label("Review link").input_value()
 
     # A director's phone, without an account.

@@ -4,6 +4,8 @@ see what there is.
 Forty seconds of it, or as many as TINFORK_SOAK_S says (`./run soak`).
 """
 
+import base64
+import io
 import json
 import os
 import random
@@ -11,11 +13,12 @@ import time
 
 import psycopg
 import pytest
+from PIL import Image, ImageChops
 
 from tests.browser.conftest import open_desk
 from tests.browser.test_sheet import at, settled
 
-LENGTH_S = float(os.environ.get("TINFORK_SOAK_S", "40"))
+LENGTH_S = float(os.environ.get("TINFORK_SOAK_S", "28"))
 SEED = int(os.environ.get("TINFORK_SOAK_SEED", "0")) or random.randrange(10**6)
 #: How often somebody kills the web process or the workers (seconds).
 KILL_S = 13
@@ -91,6 +94,12 @@ class Person:
         return self.page.locator("#sheet canvas").first.evaluate("(canvas) => canvas.toDataURL()")
 
 
+def where_they_differ(*drawn):
+    """The box (left, top, right, bottom) in which two pictures are not the same, of how large a picture."""
+    one, other = (Image.open(io.BytesIO(base64.b64decode(url.partition(",")[2]))).convert("RGB") for url in drawn)
+    return ImageChops.difference(one, other).getbbox(), one.size
+
+
 def document_of(page):
     """What the server says of the shot now."""
     text = page.request.get(page.url).text()
@@ -159,4 +168,5 @@ def test_two_people_lose_nothing_while_connections_and_processes_go(people, serv
             if person.picture() == fresh.picture():
                 break
             person.page.wait_for_timeout(200)
-        assert person.picture() == fresh.picture(), said
+        mine, theirs = person.picture(), fresh.picture()
+        assert mine == theirs, f"{said}: the Sheets differ in {where_they_differ(mine, theirs)}"

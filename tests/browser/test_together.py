@@ -32,7 +32,7 @@ def come_in(page, other, email, role="Animator"):
     page.goto("/")
     page.get_by_role("link", name="People").click()
     page.get_by_label("Role", exact=True).select_option(label=role)
-    page.get_by_role("button", name="Make the invitation").click()
+    page.get_by_role("button", name="Create invitation").click()
     link = page.get_by_label("Invitation link").input_value()
     other.goto(link)
     other.get_by_role("link", name="Create an account").click()
@@ -118,6 +118,8 @@ def test_a_stream_tells_who_may_see_a_shot_that_it_was_changed(signed_in, ticket
         expect(page.locator("html[data-waiting='0']")).to_have_count(1)
         lines = iter(stream.readline, b"")
         assert next(line for line in lines if line.startswith(b"event")) == b"event: changed\n"
+        # The revision: whoever has it already does not ask.
+        assert re.fullmatch(rb"data:\d+\n", next(lines))
     page.keyboard.press("Control+z")
     expect(page.locator("html[data-waiting='0']")).to_have_count(1)
 
@@ -128,7 +130,7 @@ def test_a_director_draws_on_a_phone_and_states_are_compared_until_it_is_approve
     page.goto("/productions/1/reviews")
     page.get_by_label("Who is it for").fill("Ms Kettle")
     page.get_by_label("Shots").select_option(label=SHOT)
-    page.get_by_role("button", name="Make the link").click()
+    page.get_by_role("button", name="Create link").click()
     link = page.get_by_label("Review link").input_value()
     phone = browser.new_context(base_url=base_url, viewport={"width": 390, "height": 844}, has_touch=True)
     visitor = phone.new_page()

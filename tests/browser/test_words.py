@@ -4,7 +4,7 @@ from playwright.sync_api import expect
 
 from tests import sounds
 from tests.browser.conftest import WORK_MS, open_desk
-from tests.browser.test_flow import bring, make_shot
+from tests.browser.test_flow import make_shot, upload_files
 from tests.browser.test_lens import reading, take_back
 from tests.browser.test_sheet import holds_of
 
@@ -19,7 +19,9 @@ def to_pronunciations(page):
 def test_an_odd_word_is_heard_corrected_by_picking_sounds_and_read_again(signed_in):
     page = signed_in
     make_shot(page, "Toad Songs")
-    bring(page, sounds.sentence_wav("The baker Zorbelquint opens the door."), "The baker Zorbelquint opens the door.")
+    upload_files(
+        page, sounds.sentence_wav("The baker Zorbelquint opens the door."), "The baker Zorbelquint opens the door."
+    )
     page.wait_for_url("**/desk", timeout=WORK_MS)
     to_pronunciations(page)
     row = page.get_by_role("row").filter(has_text="Zorbelquint")
@@ -58,7 +60,7 @@ def test_a_shot_without_words_is_read_by_ear(signed_in):
     page = signed_in
     make_shot(page, "Nameless Songs")
     page.get_by_label("Sounds only").check()
-    bring(page, sounds.sentence_wav(), "")
+    upload_files(page, sounds.sentence_wav(), "")
     page.wait_for_url("**/desk", timeout=WORK_MS)
     expect(page.get_by_text("Read from sounds only: expect about two of")).to_be_visible()
 
@@ -68,7 +70,7 @@ def test_words_that_nobody_typed_are_heard(signed_in):
     make_shot(page, "Heard Songs")
     shot = page.url
     expect(page.get_by_label("Hear the words")).to_be_checked()
-    bring(page, sounds.sentence_wav(), "")
+    upload_files(page, sounds.sentence_wav(), "")
     page.wait_for_url("**/desk", timeout=WORK_MS)
     assert {"tram", "leaves"} & {word["text"] for word in reading(page)["words"]}
     page.goto(shot)
@@ -122,7 +124,7 @@ def test_a_crowd_flaps_with_its_loudness(signed_in):
     page = signed_in
     make_shot(page, "Crowd Songs")
     page.get_by_label("Flap").check()
-    bring(page, sounds.sentence_wav(), "")
+    upload_files(page, sounds.sentence_wav(), "")
     page.wait_for_url("**/desk", timeout=WORK_MS)
     shown = {hold["drawing"] for hold in holds_of(page)[0]["holds"]}
     assert len(shown) > 1
@@ -133,7 +135,7 @@ def test_a_stretch_and_then_everything_is_read_again_and_what_is_pinned_stays(si
     page = signed_in
     make_shot(page, "Twice Songs")
     shot = page.url
-    bring(page, sounds.sentence_wav(), "The last tram leaves the depot before midnight.")
+    upload_files(page, sounds.sentence_wav(), "The last tram leaves the depot before midnight.")
     page.wait_for_url("**/desk", timeout=WORK_MS)
     desk = page.url
     before = reading(page)["words"]

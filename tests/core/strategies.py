@@ -31,7 +31,7 @@ def readings(draw, max_words=8):
     extras = draw(st.sampled_from([(), (), (Extra(0, at + 1, "and then"),)]))
     unsaid = draw(st.sampled_from([(), (), ("kettle",)]))
     parts = [tuple(part) for part in (words[:cut], words[cut:]) if part]
-    lines = tuple(Line("Odalys", "…", "en-us", part, unsaid=unsaid, extras=extras) for part in parts)
+    lines = tuple(Line("Odalys", "…", "en-us", part, missing_words=unsaid, extras=extras) for part in parts)
     return Reading(at + draw(st.integers(1, 800_000)), lines)
 
 

@@ -12,10 +12,12 @@ from tinfork.core.clock import FrameRate
 from tinfork.core.commands.declared import EditContext
 from tinfork.core.commands.table import parse_command
 from tinfork.core.errors import FormatError
-from tinfork.core.motion.acting import KINDS, Gesture, Stage, keys_of, propose
+from tinfork.core.motion.acting import KINDS, propose
 from tinfork.core.motion.curve import FrameKey, pose_on
+from tinfork.core.motion.gestures import Gesture, keys_of
 from tinfork.core.motion.pose import NEUTRAL, Pose
-from tinfork.core.soundtrack.keys import Column, column_keys, frame_keys
+from tinfork.core.motion.stage import Stage
+from tinfork.core.soundtrack.keys import MotionColumn, column_keys, frame_keys
 from tinfork.core.soundtrack.model import Clip, Soundtrack, Track
 from tinfork.core.speech.reading import Line, Phoneme, Reading, Word
 
@@ -301,13 +303,13 @@ def test_locked_parts_stay_as_they_are():
     acted = do(SHOT, "act", kinds=ALL, seed=1)
     other = do(acted, "act", kinds=ALL, seed=2, locked=["head", "-5"])
     for part in ("head", "-5"):
-        assert column_keys(other, Column("1", part)) == column_keys(acted, Column("1", part))
-    assert column_keys(other, Column("1", "face")) != column_keys(acted, Column("1", "face"))
+        assert column_keys(other, MotionColumn("1", part)) == column_keys(acted, MotionColumn("1", part))
+    assert column_keys(other, MotionColumn("1", "face")) != column_keys(acted, MotionColumn("1", "face"))
 
 
 def test_a_key_that_is_changed_is_a_persons_and_stays():
     acted = do(SHOT, "act", kinds=ALL, seed=1)
-    column = Column("1", "head")
+    column = MotionColumn("1", "head")
     frame = frame_keys(column_keys(acted, column), RATE)[1].frame
     mine = do(acted, "key_set", part="head", frame=frame, turn=30)
     assert [k.pose.turn for k in column_keys(mine, column) if not k.made_by] == [30]

@@ -1,10 +1,15 @@
 """Where what was typed and what was heard disagree, by their sounds."""
 
+import itertools
+
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tinfork.core.speech.agreement import Doubt, doubts
+from tinfork.core.speech.agreement import _MORE as MORE
+from tinfork.core.speech.agreement import _OPEN as OPEN
+from tinfork.core.speech.agreement import Doubt, _aligned, doubts
+from tinfork.core.speech.features import differ
 
 #: Words by their sounds.
 THE, LAST, TRAM, LEAVES, KETTLE = "ð.ə", "l.æ.s.t", "t.ɹ.æ.m", "l.i.v.z", "k.ɛ.t.əl"
@@ -79,3 +84,34 @@ def test_places_are_in_order_and_inside_both(typed, heard):
         assert 0 <= doubt.heard_first <= doubt.heard_last <= len(heard)
         assert doubt.first < doubt.last or doubt.heard_first < doubt.heard_last
         last = (doubt.last, doubt.heard_last)
+
+
+def cost_of(pairs, typed, heard):
+    """What pairing sounds so costs, with gaps that cost to open and for each sound."""
+    total, i, j = 0.0, 0, 0
+    for a, b in [*pairs, (len(typed), len(heard))]:
+        total += sum(OPEN + MORE * gap for gap in (a - i, b - j) if gap)
+        total += differ(typed[a], heard[b]) if (a, b) != (len(typed), len(heard)) else 0.0
+        i, j = a + 1, b + 1
+    return total
+
+
+def cheapest(typed, heard):
+    """The least that any pairing costs: every one is tried."""
+    every = (
+        tuple(zip(left, right, strict=True))
+        for count in range(min(len(typed), len(heard)) + 1)
+        for left in itertools.combinations(range(len(typed)), count)
+        for right in itertools.combinations(range(len(heard)), count)
+    )
+    return min(cost_of(pairs, typed, heard) for pairs in every)
+
+
+few = st.lists(st.sampled_from(["p", "b", "t", "ɑ", "æ", "i", "s", "ʃ"]), max_size=5)
+
+
+@settings(max_examples=150)
+@given(few, few)
+def test_sounds_are_paired_as_cheaply_as_they_can_be(typed, heard):
+    pairs = _aligned([tuple(typed)], [tuple(heard)])
+    assert cost_of(pairs, typed, heard) == pytest.approx(cheapest(typed, heard))

@@ -4,7 +4,7 @@ import json
 
 import numpy as np
 import pytest
-from hypothesis import assume, given
+from hypothesis import assume, example, given
 from hypothesis import strategies as st
 
 from tests.golden.make_poses import FILE
@@ -45,6 +45,7 @@ def test_every_point_of_the_cage_goes_where_it_is_pulled(cage):
 
 
 @given(cages, shares)
+@example((0.0,) * 6 + (2.0, 5.0, 0.0, -14.0, 0.0, 2.0, -12.0, -25.0, -6.0, -7.0, 0.0, 0.0), [(0.0, 1.0)])
 def test_what_is_seen_at_a_place_is_what_went_there(cage, points):
     cage = bend_of(cage)
     assume(not folds(cage))

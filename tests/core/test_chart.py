@@ -10,9 +10,10 @@ from tinfork.core.clock import FrameRate
 from tinfork.core.errors import ChartError
 from tinfork.core.mouths.articulation import SOUND_VECTORS, vector
 from tinfork.core.mouths.chart import BIG, KEYS, SMALL, Chart, Drawing, correspondence, free_keys
-from tinfork.core.mouths.sets import Stretch, move_to_sets
+from tinfork.core.mouths.sets import SetSpan, move_to_sets
 from tinfork.core.mouths.starter import STARTER, STARTERS
-from tinfork.core.solver.problem import Dials, Hold
+from tinfork.core.solver.dials import Dials
+from tinfork.core.solver.problem import Hold
 from tinfork.core.solver.solve import drawing_on, solve
 from tinfork.core.sound.loudness import FLOOR_DB, Loudness
 from tinfork.core.speech.reading import Line, Phoneme, Reading, Word
@@ -108,10 +109,8 @@ def test_the_level_of_a_stretch_is_in_decibels_below_full_scale():
     peaks = np.zeros((100, 2), dtype=np.int8)
     peaks[50:] = (-127, 127)
     loudness = Loudness(peaks, 100)
-    assert loudness.level_db(500_000, 1_000_000) == pytest.approx(0, abs=1e-9)
-    assert loudness.level_db(0, 500_000) == FLOOR_DB
-    assert loudness.level_db(0, 1_000_000) == pytest.approx(-3.01, abs=0.01)
-    assert loudness.level_db(5_000_000, 6_000_000) == FLOOR_DB
+    starts, ends = np.array([500_000, 0, 0, 5_000_000]), np.array([1_000_000, 500_000, 1_000_000, 6_000_000])
+    assert loudness.levels_db(starts, ends) == pytest.approx([0, FLOOR_DB, -3.01, FLOOR_DB], abs=0.01)
 
 
 def test_drawings_of_the_same_sounds_take_turns():
@@ -146,7 +145,7 @@ def test_special_drawings_correspond_by_name():
 def test_moving_a_stretch_to_another_set_keeps_the_timing(reading, start, length):
     holds = solve(reading, STARTER, RATE)
     frames = holds[-1].end if holds else 0
-    stretch = Stretch(start, start + length, "glad", STARTER)
+    stretch = SetSpan(start, start + length, "glad", STARTER)
     moved = move_to_sets(holds, STARTER, [stretch])
     for frame in range(frames):
         before, after = drawing_on(holds, frame), drawing_on(moved, frame)
@@ -158,7 +157,7 @@ def test_moving_a_stretch_to_another_set_keeps_the_timing(reading, start, length
 
 def test_a_smaller_set_joins_holds_that_look_the_same():
     holds = (Hold(0, 4, 9, "rhotic"), Hold(4, 8, 10, "close-rounded"), Hold(8, 12, 14, "open"))
-    moved = move_to_sets(holds, STARTER, [Stretch(0, 12, "few", STARTERS[8])])
+    moved = move_to_sets(holds, STARTER, [SetSpan(0, 12, "few", STARTERS[8])])
     assert [(h.start, h.end, h.drawing, h.set) for h in moved] == [(0, 8, 5, "few"), (8, 12, 8, "few")]
 
 

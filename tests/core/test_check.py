@@ -15,7 +15,7 @@ from tinfork.core.errors import ChartError
 from tinfork.core.mouths.chart import Drawing
 from tinfork.core.mouths.check import Seen, check_chart
 from tinfork.core.mouths.placement import Placement, Registration, lay
-from tinfork.core.mouths.propose import Look, by_shape, classes_in_name, closing_drawing, propose
+from tinfork.core.mouths.propose import InkShape, by_shape, classes_in_name, closing_drawing, propose
 from tinfork.core.mouths.starter import STARTERS
 from tinfork.core.mouths.style import KINDS, MOODS, WEIGHTS, Ink, Style
 from tinfork.core.pictures.measure import measure
@@ -180,7 +180,9 @@ def test_any_name_is_read_without_trouble(name):
 
 
 def looks(names, style=None):
-    return [Look.of(Drawing(s.drawing.number, name), s.measures) for s, name in zip(chart(style), names, strict=True)]
+    return [
+        InkShape.of(Drawing(s.drawing.number, name), s.measures) for s, name in zip(chart(style), names, strict=True)
+    ]
 
 
 def test_a_chart_brought_back_by_number_gets_the_starters_sounds():
@@ -206,12 +208,12 @@ def test_what_all_names_share_says_nothing_of_any(name):
 
 def test_numbers_and_names_that_the_shapes_contradict_are_not_believed():
     drawn = looks(["x"] * 14)
-    backwards = [Look(15 - one.number, f"m_{15 - one.number:02d}", one.width, one.height) for one in drawn]
+    backwards = [InkShape(15 - one.number, f"m_{15 - one.number:02d}", one.width, one.height) for one in drawn]
     shows = {viseme: p.number for p in propose(backwards) for viseme in p.shows}
     # What was the widest open mouth, number 14, is number 1 now; closed lips were 1 and 2.
     assert shows["open"] == 1 and {shows["rest"], shows["bilabial"]} <= {13, 14}
     open_most = sorted(drawn, key=lambda one: one.height)[-5:]
-    wrong = [Look(one.number, "closed" if one in open_most else "x", one.width, one.height) for one in drawn]
+    wrong = [InkShape(one.number, "closed" if one in open_most else "x", one.width, one.height) for one in drawn]
     assert all("shape" in one.why for one in propose(wrong))
 
 
@@ -229,8 +231,8 @@ def test_shapes_alone_tell_closed_open_round_and_wide(kind):
 
 def test_nothing_is_proposed_for_nothing():
     assert propose([]) == by_shape([]) == []
-    assert propose([Look(1, "x", 0.0, 0.0)]) == []
-    assert closing_drawing([Look(1, "x", 0.5, 0.3)]) is None
+    assert propose([InkShape(1, "x", 0.0, 0.0)]) == []
+    assert closing_drawing([InkShape(1, "x", 0.5, 0.3)]) is None
 
 
 def test_the_golden_places_shared_with_the_browser():

@@ -8,8 +8,9 @@ from hypothesis import strategies as st
 from tests.core.strategies import readings
 from tinfork.core.clock import FrameRate
 from tinfork.core.mouths.starter import STARTER
-from tinfork.core.solver.costs import frame_weights, heard_parts
-from tinfork.core.solver.problem import Dials
+from tinfork.core.solver.costs import frame_demand
+from tinfork.core.solver.dials import Dials
+from tinfork.core.solver.segments import segments_of, sounds_of
 from tinfork.core.solver.solve import drawing_on, solve
 from tinfork.core.speech.reading import Line, Phoneme, Reading, Word
 from tinfork.core.speech.visemes import CLOSURES
@@ -18,8 +19,8 @@ RATES = [FrameRate.parse(name) for name in ("12", "23.976", "24", "25", "30", "6
 
 
 def closure_frames(reading, rate, dials):
-    parts = heard_parts(tuple(reading.phonemes()), reading.duration_us, dials)
-    return frame_weights(parts, rate, rate.frames_in(reading.duration_us), dials).closures
+    parts = segments_of(sounds_of(reading), reading.duration_us, dials)
+    return frame_demand(parts, rate, rate.frames_in(reading.duration_us), dials).closures
 
 
 @settings(max_examples=80)
@@ -61,7 +62,7 @@ def test_silence_put_before_a_sound_moves_its_closures_by_as_much(reading, frame
 
 @given(readings())
 def test_what_is_heard_covers_each_sound_once_and_in_order(reading):
-    parts = heard_parts(tuple(reading.phonemes()), reading.duration_us, Dials())
+    parts = segments_of(sounds_of(reading), reading.duration_us, Dials())
     assert all(a.end_us <= b.start_us for a, b in itertools.pairwise(parts))
     spoken = sum(p.end_us - p.start_us for p in reading.phonemes())
     assert sum(p.end_us - p.start_us for p in parts if p.viseme != "rest") == spoken

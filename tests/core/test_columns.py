@@ -13,11 +13,11 @@ from tinfork.core.clock import FrameRate
 from tinfork.core.commands.declared import EditContext, TakeInfo
 from tinfork.core.commands.table import COMMANDS, parse_command
 from tinfork.core.errors import FormatError, TimingError, TinForkError
-from tinfork.core.formats.soundtrack_json import changed_parts, soundtrack_from_dict, soundtrack_to_dict
+from tinfork.core.formats.soundtrack_json import soundtrack_from_dict, soundtrack_to_dict, to_patch
 from tinfork.core.mouths.starter import STARTER
 from tinfork.core.solver.numbers import differing
 from tinfork.core.solver.problem import FramePin, Hold
-from tinfork.core.solver.solve import drawing_on, work_out
+from tinfork.core.solver.solve import drawing_on, solve_incrementally
 from tinfork.core.soundtrack.columns import frames_of
 from tinfork.core.soundtrack.merging import meeting, touched
 from tinfork.core.soundtrack.pinning import mouth_pins
@@ -33,7 +33,7 @@ def holds(soundtrack, who="1"):
         FramePin(*frames_of(p, RATE), p.mouth.drawing, p.mouth.set, p.mouth.is_exact)
         for p in mouth_pins(soundtrack, who)
     ]
-    return work_out(reading_of(soundtrack), STARTER, RATE, speaker=who, pins=pins).holds
+    return solve_incrementally(reading_of(soundtrack), STARTER, RATE, speaker=who, pins=pins).holds
 
 
 def context_for(soundtrack):
@@ -226,7 +226,7 @@ def test_the_edits_that_the_page_draws_at_once_are_what_the_core_makes_of_them()
 
 
 def touch(before, after):
-    return touched(*changed_parts(before, after))
+    return touched(*to_patch(before, after))
 
 
 def test_edits_of_different_frames_people_and_words_are_apart():

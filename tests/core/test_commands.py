@@ -69,7 +69,7 @@ def test_turns_are_edited_in_the_shots_time():
 def test_overlapping_turns_move_both_mouths():
     both = do(one_clip(), "turn_put", speaker="2", start_us=S, end_us=3 * S)
     lines = reading_of(both).lines
-    assert (lines[0].speaker, lines[0].also) == ("1", ("2",))
+    assert (lines[0].speaker, lines[0].co_speakers) == ("1", ("2",))
     assert len(list(reading_of(both).phonemes("2"))) == 6
     assert len(list(reading_of(both).phonemes("1"))) == 10
 

@@ -6,7 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tinfork.core.errors import SoundError
-from tinfork.core.motion.faces import EYES, SIGNALS, Face, blinks, track_of
+from tinfork.core.motion.faces import EYES, SIGNALS, FaceMeasures, blinks, track_of
 
 #: The rim of an eye that is so wide open, 1 wide: its corners at 0 and 8, the lower lid to 7, the upper from 9 on.
 _ACROSS = np.concatenate([np.linspace(-0.5, 0.5, 9), np.linspace(-0.5, 0.5, 9)[1:-1]])
@@ -55,7 +55,7 @@ def face(turn=0.0, nod=0.0, tilt=0.0, *, move=(0, 0), size=1.0, gaze=(0.0, 0.0),
         at = _ACROSS if n == 0 else -_ACROSS
         rims.append((left + right) / 2 + at[:, None] * along + high[:, None] * down)
         irises.append((left + right) / 2 + gaze[0] * along + gaze[1] * down)
-    return Face(held, np.array(irises), np.array(rims))
+    return FaceMeasures(held, np.array(irises), np.array(rims))
 
 
 def tracked(faces, rate=30):
@@ -104,7 +104,7 @@ def test_brows_and_mouth_are_told_apart_from_nodding(brows, mouth, nod):
 def test_a_face_that_lies_nearly_in_one_plane_is_not_turned_inside_out(tilt, side):
     # What trembles a little to the front or to the back is no mirrored face.
     flat = [
-        Face(one.points * [1, 1, by], one.irises, one.rims)
+        FaceMeasures(one.points * [1, 1, by], one.irises, one.rims)
         for one, by in ((face(), 1e-6), (face(tilt=tilt), side * 1e-6))
     ]
     track = tracked([flat[0]] * 31 + [flat[1]] * 20)

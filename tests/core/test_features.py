@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tinfork.core.ear.phones import BREATH, HEARD, SILENCE, STANDS_FOR, heard_as
-from tinfork.core.speech.arpabet import PHONES, phones_from_ipa
+from tinfork.core.speech.arpabet import IPA_OF, phones_from_ipa
 from tinfork.core.speech.features import FEATURES, apart, nearest, plain_letters
 from tinfork.core.speech.visemes import SOUNDS, VISEMES, sound_parts, viseme_parts
 
@@ -22,7 +22,7 @@ NO_SOUNDS = {"?", "??"}
 def test_every_sound_of_every_language_has_a_mouth_and_can_be_heard(language):
     for symbol in set(INVENTORIES[language]) - NO_SOUNDS:
         assert heard_as(symbol), symbol
-        assert set(phones_from_ipa(symbol)) <= set(PHONES), symbol
+        assert set(phones_from_ipa(symbol)) <= set(IPA_OF), symbol
         assert phones_from_ipa(symbol), symbol
         assert all(part in VISEMES and part != "rest" for part in viseme_parts(symbol)), symbol
         assert all(part in SOUNDS for part in sound_parts(symbol)), symbol
@@ -94,3 +94,9 @@ def test_a_nasal_vowel_and_its_oral_one_may_be_taken_for_each_other():
 @given(st.text(max_size=12))
 def test_any_text_has_letters_of_known_features_or_none(text):
     assert all(letter in FEATURES for letter in plain_letters(text))
+
+
+def test_sounds_that_are_heard_as_one_phone_are_one_and_others_stay():
+    assert phones_from_ipa("st") == ("S", "T")
+    assert phones_from_ipa("sts") == ("S", "T", "S")
+    assert phones_from_ipa("sst") == ("S", "T")

@@ -8,14 +8,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tinfork.core.clock import FrameRate
-from tinfork.core.commands.declared import EditContext, Film
+from tinfork.core.commands.declared import EditContext, FollowedFilm
 from tinfork.core.commands.table import parse_command
 from tinfork.core.errors import FormatError, TimingError
 from tinfork.core.motion.curve import pose_on
-from tinfork.core.motion.faces import SIGNALS, Track
+from tinfork.core.motion.faces import SIGNALS, FaceTrack
 from tinfork.core.motion.following import FaceColumns, Follow, path_after, shown_after
 from tinfork.core.motion.pose import FIELDS
-from tinfork.core.soundtrack.keys import Column, column_keys, frame_keys
+from tinfork.core.soundtrack.keys import MotionColumn, column_keys, frame_keys
 from tinfork.core.soundtrack.model import Clip, Soundtrack
 from tinfork.core.soundtrack.model import Track as SoundTrackRow
 from tinfork.core.soundtrack.pinning import mouth_pins
@@ -33,13 +33,13 @@ def film(rate=30, seconds=4.0, **signals):
     values = np.zeros((len(at), len(SIGNALS)))
     for name, function in signals.items():
         values[:, SIGNALS.index(name)] = [function(one) for one in at]
-    return Track(np.round(at * S).astype(np.int64), values)
+    return FaceTrack(np.round(at * S).astype(np.int64), values)
 
 
 def context(track, begins_us=0, **more):
     return EditContext(
         RATE, {}, frozenset({"1", "2", "-5", "-6", "-7"}),
-        face=lambda who: FaceColumns(KINDS, **more), films={7: Film(track, begins_us)},
+        face=lambda who: FaceColumns(KINDS, **more), films={7: FollowedFilm(track, begins_us)},
     )  # fmt: skip
 
 
@@ -49,7 +49,7 @@ def lay(track, *columns, begins_us=0, shot=SHOT, mirrored=False, **more):
 
 
 def keys(shot, part):
-    return frame_keys(column_keys(shot, Column("1", part)), RATE)
+    return frame_keys(column_keys(shot, MotionColumn("1", part)), RATE)
 
 
 def x_of(path):
@@ -133,7 +133,7 @@ def test_what_does_not_follow_stays_and_what_does_gives_way_only_while_the_film_
             values = {"speaker": "1", "part": part, "frame": frame, "x": 50.0}
             shot = parse_command("key_set", values).apply(shot, context(film()))
     after = lay(film(seconds=4, tilt=swing), {"part": "head"}, shot=shot)
-    assert column_keys(after, Column("1", "face")) == column_keys(shot, Column("1", "face"))
+    assert column_keys(after, MotionColumn("1", "face")) == column_keys(shot, MotionColumn("1", "face"))
     assert [k.frame for k in keys(after, "head") if k.pose.x == 50] == [200]
     assert len(keys(after, "head")) < 20
     assert after.pins == shot.pins

@@ -105,3 +105,34 @@ def test_notes_and_other_parts_of_the_face_have_columns_of_their_own():
     assert [(track["character"], track.get("part")) for track in told["tracks"]] == [("Pim", None), ("Pim", "Eyes")]
     assert told["tracks"][1]["holds"][1] == {"start": 3, "end": 4, "drawing": None, "set": "", "viseme": ""}
     assert told["notes"] == [{"frame": 2, "text": "a"}, {"frame": 9, "text": "b"}]
+
+
+def moving(*rows):
+    """A file in which Pim's head has these keys."""
+    pose = [0.0, 0.0, 10.0, 0.0, 0.0, 1.0]
+    keys = [[frame, pose, way, step, False] for frame, way, step in rows]
+    document = json.loads(reading_json.write(Reading(1_000_000), FrameRate.parse("24"), {}))
+    figure = {"character": "Pim", "x": 0.5, "y": 0.5, "size": 1, "turn": 0, "mirrored": False, "depth": 0}
+    return json.dumps(document | {"shot": {"figures": [figure | {"motion": {"head": keys}}]}}).encode()
+
+
+def test_keys_of_motion_are_read_from_the_first_frame_on():
+    read = reading_json.read_document(moving((0, "ease", 1), (12, "hold", 2))).motions["Pim"]["head"]
+    assert [(key.frame, key.way, key.step) for key in read] == [(0, "ease", 1), (12, "hold", 2)]
+
+
+@pytest.mark.parametrize(
+    "rows",
+    [
+        [(-1, "ease", 1)],
+        [(1_000_000, "ease", 1)],
+        [(5, "ease", 1), (5, "ease", 1)],
+        [(6, "ease", 1), (5, "ease", 1)],
+        [(5, "bounce", 1)],
+        [(5, "ease", 0)],
+        [(5, "ease", 99)],
+    ],
+)
+def test_keys_that_are_none_or_out_of_order_are_refused(rows):
+    with pytest.raises(FormatError):
+        reading_json.read_document(moving(*rows))

@@ -119,8 +119,8 @@ def test_what_changed_is_said_in_words():
 
 
 def test_a_laugh_by_ear_stays_between_words_that_are_read_again_and_goes_where_words_are_said():
-    laugh = replace(line(word("hɑ", 1000, 1200), word("hɑ", 1200, 1400)), text="", way=BY_EAR)
-    hum = replace(line(word("m", 3000, 3400)), text="", way=BY_EAR)
+    laugh = replace(line(word("hɑ", 1000, 1200), word("hɑ", 1200, 1400)), text="", method=BY_EAR)
+    hum = replace(line(word("m", 3000, 3400)), text="", method=BY_EAR)
     old = Reading(9_000_000, (OLD, laugh, hum))
     new = Reading(9_000_000, (MOVED, line(), line(word("then", 3200, 3600))))
     assert with_unworded(old, new).lines == (MOVED, line(), laugh, new.lines[2])

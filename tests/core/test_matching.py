@@ -5,7 +5,7 @@ import random
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tinfork.core.speech.matching import Place, by_line, match_lines
+from tinfork.core.speech.matching import LineMatch, by_line, match_lines
 
 _SOUNDS = [
     "p",
@@ -64,7 +64,7 @@ def _soiled(pick: random.Random, sounds: tuple[str, ...], share: float) -> tuple
     return tuple(out) or sounds
 
 
-def _said(places: list[Place]) -> list[int]:
+def _said(places: list[LineMatch]) -> list[int]:
     return [place.line for place in places]
 
 
@@ -85,9 +85,9 @@ SCRIPT = [SIT, NEVER, LOAF]
 def test_lines_said_once_in_order_are_found_word_for_word() -> None:
     words = [tuple(word) for word in ["sɪt", "daʊn", "nɛvə", "bɪfɔ", "mɪdnaɪt", "ðə", "lofɪzrɛdi"]]
     assert match_lines(SCRIPT, words) == [
-        Place(0, 0, 2, 0.0, True),
-        Place(1, 2, 5, 0.0, True),
-        Place(2, 5, 7, 0.0, True),
+        LineMatch(0, 0, 2, 0.0, True),
+        LineMatch(1, 2, 5, 0.0, True),
+        LineMatch(2, 5, 7, 0.0, True),
     ]
 
 

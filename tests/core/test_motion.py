@@ -13,17 +13,17 @@ from tinfork.core.clock import STANDARD_RATES, FrameRate
 from tinfork.core.commands.declared import EditContext
 from tinfork.core.commands.table import parse_command
 from tinfork.core.errors import FormatError, TimingError
-from tinfork.core.formats.soundtrack_json import after_parts, changed_parts, soundtrack_from_dict, soundtrack_to_dict
+from tinfork.core.formats.soundtrack_json import apply_patch, soundtrack_from_dict, soundtrack_to_dict, to_patch
 from tinfork.core.motion.curve import WAYS, FrameKey, moving_frames, pose_on, retimed
 from tinfork.core.motion.pose import FIELDS, LIMITS, NEUTRAL, Pose, pose_matrix
 from tinfork.core.soundtrack.edits import insert_gap, move
-from tinfork.core.soundtrack.keys import Column, column_keys, frame_keys, key_frame
+from tinfork.core.soundtrack.keys import MotionColumn, column_keys, frame_keys, key_frame
 from tinfork.core.soundtrack.merging import meeting, touched
 from tinfork.core.soundtrack.renaming import renamed
 
 GOLDEN = json.loads(FILE.read_text(encoding="utf-8"))
 RATE = FrameRate.parse("24")
-HEAD = Column("1", "head")
+HEAD = MotionColumn("1", "head")
 SHOT = one_clip()
 FRAMES = RATE.frames_in(SHOT.duration_us)
 
@@ -149,7 +149,7 @@ def test_copied_keys_take_the_place_of_what_was_there():
     copied = [{"frame": 0, "turn": 9, "way": "linear"}, {"frame": 8, "turn": -9, "x": 2.5}]
     pasted = do(soundtrack, "key_paste", at=9, keys=copied)
     assert [r[:2] for r in rows(pasted)] == [(4, 1), (9, 9), (17, -9), (40, 4)]
-    assert rows(do(soundtrack, "key_paste", part="face", at=9, keys=copied), Column("1", "face"))[1][0] == 17
+    assert rows(do(soundtrack, "key_paste", part="face", at=9, keys=copied), MotionColumn("1", "face"))[1][0] == 17
     late = do(soundtrack, "key_paste", at=FRAMES - 4, keys=copied)
     assert [r[0] for r in rows(late)] == [4, 10, 16, 40, FRAMES - 4]
 
@@ -193,11 +193,11 @@ def test_keys_are_kept_in_the_document_and_edits_keep_what_they_changed_of_them(
     after = do(do(before, "key_set", frame=7, turn=3), "key_remove", first=10, last=10)
     document = soundtrack_to_dict(after)
     assert soundtrack_from_dict(json.loads(json.dumps(document))) == after
-    gone, come = changed_parts(before, after)
+    gone, come = to_patch(before, after)
     assert set(come) == {"keys"}
     assert [row[2] for row in gone["keys"]] == [RATE.first_us(10)]
-    assert after_parts(before, lambda: soundtrack_to_dict(before), gone, come) == after
-    assert after_parts(after, lambda: document, come, gone) == before
+    assert apply_patch(before, lambda: soundtrack_to_dict(before), gone, come) == after
+    assert apply_patch(after, lambda: document, come, gone) == before
 
 
 def test_a_document_of_before_there_were_keys_has_none():
@@ -223,12 +223,12 @@ def test_a_note_about_a_pass_is_one_for_each_and_an_empty_one_takes_it_away():
     assert both.keys == one.keys
     document = soundtrack_to_dict(both)
     assert soundtrack_from_dict(json.loads(json.dumps(document))) == both
-    gone, come = changed_parts(one, both)
+    gone, come = to_patch(one, both)
     assert set(come) == {"pass_notes"}
-    assert after_parts(one, lambda: soundtrack_to_dict(one), gone, come) == both
-    assert after_parts(both, lambda: document, come, gone) == one
-    assert meeting(touched(gone, come), touched(*changed_parts(one, do(one, "pass_note", text="no"))))
-    assert not meeting(touched(gone, come), touched(*changed_parts(one, do(one, "key_set", frame=4, turn=5))))
+    assert apply_patch(one, lambda: soundtrack_to_dict(one), gone, come) == both
+    assert apply_patch(both, lambda: document, come, gone) == one
+    assert meeting(touched(gone, come), touched(*to_patch(one, do(one, "pass_note", text="no"))))
+    assert not meeting(touched(gone, come), touched(*to_patch(one, do(one, "key_set", frame=4, turn=5))))
     there = renamed(both, {}, {"1": "88"})
     assert {n.character for n in there.pass_notes} == {"88"}
 
@@ -257,10 +257,10 @@ def test_at_another_rate_and_back_keys_are_where_they_were(keys, other):
 
 def test_two_people_at_two_columns_or_two_frames_do_not_meet():
     before = keyed((4, 1), (10, 2))
-    mine = touched(*changed_parts(before, do(before, "key_set", frame=4, turn=5)))
-    theirs = touched(*changed_parts(before, do(before, "key_set", frame=4, part="face", turn=5)))
-    later = touched(*changed_parts(before, do(before, "key_remove", first=10, last=10)))
-    same = touched(*changed_parts(before, do(before, "key_remove", first=4, last=4)))
+    mine = touched(*to_patch(before, do(before, "key_set", frame=4, turn=5)))
+    theirs = touched(*to_patch(before, do(before, "key_set", frame=4, part="face", turn=5)))
+    later = touched(*to_patch(before, do(before, "key_remove", first=10, last=10)))
+    same = touched(*to_patch(before, do(before, "key_remove", first=4, last=4)))
     assert not meeting(mine, theirs)
     assert not meeting(mine, later)
     assert meeting(mine, same)

@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -10,9 +11,9 @@ from tinfork.core.clock import FrameRate
 from tinfork.core.commands.declared import EditContext
 from tinfork.core.commands.table import parse_command
 from tinfork.core.errors import TinForkError
-from tinfork.core.formats.soundtrack_json import soundtrack_from_dict, soundtrack_to_dict
+from tinfork.core.formats.soundtrack_json import apply_patch, soundtrack_from_dict, soundtrack_to_dict
 from tinfork.core.soundtrack.edits import duplicate, set_reading
-from tinfork.core.soundtrack.model import Soundtrack
+from tinfork.core.soundtrack.model import Note, Soundtrack
 from tinfork.core.soundtrack.numbering import numbered
 
 RATE = FrameRate.parse("24")
@@ -141,6 +142,38 @@ def test_a_copy_of_a_voice_has_numbers_of_its_own():
     assert twice.voices[0] is soundtrack.voices[0]
 
 
+def test_a_note_is_the_same_one_wherever_frames_put_it_and_whatever_it_says():
+    noted, next_id = edited(one_clip(), 1, "note", frame=4, text="blink")
+    noted, next_id = edited(noted, next_id, "note", frame=12, text="nod")
+    first, second = (note.id for note in noted.notes)
+    assert first != second and first and second
+    later, next_id = edited(noted, next_id, "gap", frame=6, frames=10)
+    assert [(RATE.frame_at(n.at_us), n.id) for n in later.notes] == [(4, first), (22, second)]
+    # The page still has it on frame 12.
+    told, next_id = edited(later, next_id, "note", frame=12, text="nods twice", note=second)
+    assert [(RATE.frame_at(n.at_us), n.text, n.id) for n in told.notes] == [
+        (4, "blink", first),
+        (22, "nods twice", second),
+    ]
+    gone, next_id = edited(told, next_id, "note", frame=12, text="", note=second)
+    assert [n.text for n in gone.notes] == ["blink"]
+    with pytest.raises(TinForkError, match="removed meanwhile"):
+        edited(gone, next_id, "note", frame=12, text="again", note=second)
+    new, _ = edited(gone, next_id, "note", frame=12, text="again")
+    assert new.notes[1].id not in (first, second)
+
+
+def test_notes_of_before_they_had_numbers_get_them_and_can_still_be_taken_back():
+    old = replace(one_clip(), notes=(Note(500_000, "blink"), Note(900_000, "nod")))
+    stored = soundtrack_to_dict(old)
+    assert stored["notes"] == [[500_000, "blink"], [900_000, "nod"]]
+    done, next_id = numbered(old, old, 7)
+    assert [note.id for note in done.notes] == [7, 8] and next_id == 9 and done == old
+    # An edit that was kept when notes had no numbers is undone.
+    back = apply_patch(done, lambda: stored, {"notes": [[900_000, "nod"]]}, {"notes": []})
+    assert [(note.text, note.id) for note in back.notes] == [("blink", 7)]
+
+
 def test_what_comes_back_has_the_number_it_had():
     soundtrack = one_clip()
     own = next(iter(words(soundtrack)))
@@ -148,3 +181,22 @@ def test_what_comes_back_has_the_number_it_had():
     assert own not in words(without)
     back, _ = numbered(without, replace(soundtrack), next_id)
     assert words(back) == words(soundtrack)
+
+
+def bare(line):
+    """A line without any numbers."""
+    words = (replace(w, id=0, phonemes=tuple(replace(p, id=0) for p in w.phonemes)) for w in line.words)
+    return replace(line, id=0, words=tuple(words))
+
+
+def test_lines_that_an_edit_left_are_numbered_too_where_they_have_no_numbers():
+    """As from a backup of before there were any."""
+    old = one_clip()
+    voice = old.voices[0]
+    lines = tuple(map(bare, voice.reading.lines))
+    before = set_reading(old, voice.id, replace(voice.reading, lines=lines))
+    after = set_reading(before, voice.id, replace(voice.reading, lines=(*lines, replace(lines[0], text="once more"))))
+    done, next_id = numbered(before, after, 1)
+    numbers = [number for number, _ in everything(done)]
+    assert sorted(numbers) == list(range(1, next_id))
+    assert all(all(sounds) for sounds in in_words(done))

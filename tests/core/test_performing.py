@@ -14,7 +14,7 @@ from tinfork.core.errors import FormatError, TimingError
 from tinfork.core.motion.curve import FrameKey, pose_on
 from tinfork.core.motion.performing import LAG_US, TOLERANCE, Sample, blended, path_of, reduced
 from tinfork.core.motion.pose import Pose
-from tinfork.core.soundtrack.keys import Column, column_keys, key_frame
+from tinfork.core.soundtrack.keys import MotionColumn, column_keys, key_frame
 from tinfork.core.soundtrack.model import Clip, Soundtrack, Track
 
 RATE = FrameRate.parse("24")
@@ -89,9 +89,9 @@ def test_performing_is_an_edit_that_takes_the_place_of_the_keys_of_its_time():
             values = {"speaker": "1", "part": part, "frame": frame, "x": 3}
             shot = parse_command("key_set", values).apply(shot, CONTEXT)
     after = perform(shot, swing(4, 0.5))
-    face = Column("1", "face")
+    face = MotionColumn("1", "face")
     assert column_keys(after, face) == column_keys(shot, face)
-    head = column_keys(after, Column("1", "head"))
+    head = column_keys(after, MotionColumn("1", "head"))
     assert [key_frame(k, RATE) for k in head if k.pose.x == 3] == [200]
     assert not any(k.made_by for k in head)
 
@@ -114,7 +114,7 @@ def keyed(*rows, part="head"):
 
 
 def head_of(soundtrack):
-    return [(key_frame(k, RATE), k.pose, k.made_by) for k in column_keys(soundtrack, Column("1", "head"))]
+    return [(key_frame(k, RATE), k.pose, k.made_by) for k in column_keys(soundtrack, MotionColumn("1", "head"))]
 
 
 @given(st.lists(POSES, min_size=2, max_size=30), POSES, st.floats(0, 1))

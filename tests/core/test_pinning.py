@@ -12,11 +12,12 @@ from tinfork.core.clock import FrameRate
 from tinfork.core.errors import TimingError
 from tinfork.core.formats.soundtrack_json import soundtrack_from_dict, soundtrack_to_dict
 from tinfork.core.mouths.starter import STARTER
+from tinfork.core.solver.dials import Dials
 from tinfork.core.solver.explain import explain
-from tinfork.core.solver.problem import NO_MOUTH, Dials, FramePin
-from tinfork.core.solver.solve import in_order, work_out
+from tinfork.core.solver.problem import NO_MOUTH, FramePin
+from tinfork.core.solver.solve import in_order, solve_incrementally
 from tinfork.core.soundtrack.model import Pin, PinnedMouth, Soundtrack
-from tinfork.core.soundtrack.pinning import mouth_pins, pin_mouth, trim_pin, unpin
+from tinfork.core.soundtrack.pinning import mouth_pins, pin_mouth, unpin
 
 S = 1_000_000
 SHOT = Soundtrack(length_us=20 * S)
@@ -40,10 +41,9 @@ def test_others_pins_and_stretches_of_sets_stay():
     assert Pin(7, 0, 5 * S) in shot.pins
 
 
-def test_pins_are_trimmed_and_let_go():
+def test_pins_are_let_go():
     shot = pin_mouth(SHOT, S, 2 * S, ODALYS)
     key = shot.pins[0].key
-    assert spans(trim_pin(shot, key, S, 5 * S)) == [(S, 5 * S, 3)]
     assert unpin(shot, key).pins == ()
     with pytest.raises(TimingError, match="was removed"):
         unpin(shot, 99)
@@ -82,7 +82,7 @@ def test_pins_of_one_character_never_overlap_and_the_last_one_stands(pins):
 def test_pins_stand_and_the_rest_partitions_the_frames(reading, chart, wanted, rate):
     rate = FrameRate.parse(rate)
     pins = [FramePin(a, a + n, d, "", exact) for a, n, d, exact in wanted]
-    solution = work_out(reading, chart, rate, pins=pins)
+    solution = solve_incrementally(reading, chart, rate, pins=pins)
     frames = rate.frames_in(reading.duration_us)
     holds = solution.holds
     assert holds[0].start == 0
@@ -102,7 +102,7 @@ def test_pins_stand_and_the_rest_partitions_the_frames(reading, chart, wanted, r
 
 def test_a_drawing_that_is_not_exact_is_shown_for_as_long_as_is_best():
     reading = spoken(("ɑ", 12))
-    solution = work_out(reading, STARTER, RATE, pins=[FramePin(16, 18, 7, is_exact=False)])
+    solution = solve_incrementally(reading, STARTER, RATE, pins=[FramePin(16, 18, 7, is_exact=False)])
     (hold,) = [h for h in solution.holds if h.drawing == 7]
     assert hold.start <= 16 < hold.end
     assert hold.end - hold.start >= 2

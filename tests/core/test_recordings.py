@@ -11,7 +11,7 @@ from tinfork.core.sound.checks import check_sound
 from tinfork.core.sound.loudness import listening_gain_db
 from tinfork.core.sound.meter import Meter
 from tinfork.core.sound.peaks import peak_pyramid
-from tinfork.core.sound.silence import Stretch, pieces_around, quiet_cuts, speech_stretches
+from tinfork.core.sound.silence import SoundSpan, pieces_around, quiet_cuts, speech_stretches
 from tinfork.core.sound.speakers import propose_speakers
 
 RATE = 16_000
@@ -83,7 +83,7 @@ def test_stretches_of_speech_end_at_silences():
     levels = np.full(1000, -60.0)
     levels[100:200] = levels[230:300] = levels[400:500] = -20
     levels[700:703] = -20
-    assert speech_stretches(levels) == [Stretch(1_000_000, 3_000_000), Stretch(4_000_000, 5_000_000)]
+    assert speech_stretches(levels) == [SoundSpan(1_000_000, 3_000_000), SoundSpan(4_000_000, 5_000_000)]
     assert len(speech_stretches(levels, pause_us=200_000)) == 3
 
 
@@ -91,7 +91,7 @@ def test_stretches_of_speech_end_at_silences():
 def test_pieces_have_handles_and_never_share_sound(gaps):
     spans, at = [], 0
     for gap, length in gaps:
-        spans.append(Stretch(at + gap, at + gap + length))
+        spans.append(SoundSpan(at + gap, at + gap + length))
         at += gap + length
     pieces = pieces_around(spans, at + 300_000)
     for piece, span in zip(pieces, spans, strict=True):

@@ -25,8 +25,9 @@ from tinfork.core.scene.grid import grid_columns, grid_rows
 from tinfork.core.scene.heads import plain_head
 from tinfork.core.scene.layout import Stand, box_of, drawing_matrix, figure_matrix, in_order, side_by_side
 from tinfork.core.scene.scene import Column, Face, Figure, Scene, Sprite, on_top
+from tinfork.core.solver.dials import Dials
 from tinfork.core.solver.kit import with_fewer
-from tinfork.core.solver.problem import NO_MOUTH, Dials, Hold
+from tinfork.core.solver.problem import NO_MOUTH, Hold
 
 PICTURE = Picture(b"<svg/>", ".svg")
 PLACE = Placement(0.5, 0.6, 0.3, 1.0)

@@ -11,9 +11,10 @@ from tinfork.core.clock import FrameRate
 from tinfork.core.errors import SolverError
 from tinfork.core.mouths.starter import STARTER
 from tinfork.core.solver import path as path_module
-from tinfork.core.solver.path import Trellis, find_path, path_cost, resolve
-from tinfork.core.solver.problem import Dials, Fixed, Problem
-from tinfork.core.solver.solve import drawing_on, solve, work_out
+from tinfork.core.solver.dials import Dials
+from tinfork.core.solver.path import Trellis, find_path, resolve
+from tinfork.core.solver.problem import Fixed, Problem
+from tinfork.core.solver.solve import drawing_on, solve, solve_incrementally
 from tinfork.core.speech.reading import Line, Phoneme, Reading, Word
 from tinfork.core.speech.visemes import CLOSURES, SOUNDS
 
@@ -40,6 +41,12 @@ def is_allowed(path, problem):
     return True
 
 
+def path_cost(problem, path):
+    """What a sequence of drawings costs: each frame's, and every change."""
+    shown = sum(int(problem.costs[frame, drawing]) for frame, drawing in enumerate(path))
+    return shown + problem.change * sum(a != b for a, b in itertools.pairwise(path))
+
+
 @settings(max_examples=400, deadline=None)
 @given(problems())
 def test_the_path_costs_what_the_best_of_all_paths_costs(problem):
@@ -47,7 +54,7 @@ def test_the_path_costs_what_the_best_of_all_paths_costs(problem):
     found = find_path(problem)
     assert is_allowed(found.tolist(), problem)
     every = (p for p in itertools.product(range(drawings), repeat=frames) if is_allowed(p, problem))
-    assert path_cost(problem, found) == min(path_cost(problem, np.array(path)) for path in every)
+    assert path_cost(problem, found) == min(path_cost(problem, path) for path in every)
 
 
 @settings(max_examples=150, deadline=None)
@@ -66,7 +73,7 @@ def test_a_change_solved_from_where_it_is_gives_exactly_the_whole_solution(seed,
     if moves_pin and pins:
         pins = (*pins[:-1], Fixed(pins[-1].start + 2, pins[-1].end + 3, (1, 0)))
     new = Problem(changed, 15, shortest, pins, grid)
-    assert (resolve(trellis, new).path() == find_path(new)).all()
+    assert (resolve(trellis, new).path == find_path(new)).all()
     assert resolve(trellis, old) is trellis
 
 
@@ -103,7 +110,7 @@ def test_pins_set_moved_and_let_go_are_solved_from_where_they_are(data, seed, sh
     at_once = data.draw(st.integers(1, 7))
     with mock.patch.object(path_module, "_AT_ONCE", at_once):
         after = resolve(before, problem)
-    assert (after.path() == find_path(problem)).all()
+    assert (after.path == find_path(problem)).all()
 
 
 def test_a_pin_in_a_long_shot_costs_as_little_as_in_a_short_one():
@@ -119,7 +126,7 @@ def test_a_pin_in_a_long_shot_costs_as_little_as_in_a_short_one():
 @settings(max_examples=60, deadline=None)
 @given(readings(), charts(), st.integers(1, 4))
 def test_on_a_grid_every_hold_begins_on_it_and_lips_that_must_meet_still_do(reading, chart, grid):
-    solution = work_out(reading, chart, RATE, dials=Dials(grid=grid, shortest=1))
+    solution = solve_incrementally(reading, chart, RATE, dials=Dials(grid=grid, shortest=1))
     assert all(hold.start % grid == 0 for hold in solution.holds)
     # What one frame of a hold must show, all of it shows, but where two of them want another drawing of it.
     shown = {f: h.drawing for h in solution.holds for f in range(h.start, h.end)}
@@ -221,9 +228,12 @@ def test_a_dial_outside_its_range_is_refused(dials):
 @settings(max_examples=40, deadline=None)
 @given(readings(), readings(), charts())
 def test_an_edit_worked_out_from_what_was_before_is_the_whole_solution(reading, other, chart):
-    before = work_out(reading, chart, RATE)
+    before = solve_incrementally(reading, chart, RATE)
     for after in (reading, other):
-        assert work_out(after, chart, RATE, before=before).holds == work_out(after, chart, RATE).holds
+        assert (
+            solve_incrementally(after, chart, RATE, before=before).holds
+            == solve_incrementally(after, chart, RATE).holds
+        )
 
 
 @given(st.integers(45_000, 200_000), st.integers(45_000, 200_000))

@@ -7,7 +7,13 @@ from hypothesis import strategies as st
 
 from tests.core.soundtracks import READ_1, TAKES, S, heard, heard_at, one_clip, read, soundtracks, word
 from tinfork.core.errors import FormatError, TimingError
-from tinfork.core.formats.soundtrack_json import changed_parts, soundtrack_from_dict, soundtrack_to_dict, with_parts
+from tinfork.core.formats.soundtrack_json import (
+    patched_document,
+    said_first,
+    soundtrack_from_dict,
+    soundtrack_to_dict,
+    to_patch,
+)
 from tinfork.core.soundtrack import edits
 from tinfork.core.soundtrack.merging import touched
 from tinfork.core.soundtrack.model import LONGEST_US, Pin, PinnedMouth, Soundtrack
@@ -212,10 +218,10 @@ def test_a_soundtrack_survives_its_document_and_any_edit_its_undoing(soundtrack)
     assert soundtrack_from_dict(document) == soundtrack
     after = edits.remove(edits.insert_gap(soundtrack, soundtrack.clips[0].start_us, S), soundtrack.clips[0].id)
     new = soundtrack_to_dict(after)
-    before_parts, after_parts = changed_parts(soundtrack, after)
+    before_parts, after_parts = to_patch(soundtrack, after)
     # Rows that the edit left alone stay in the order in which they were.
-    assert in_order(with_parts(new, after_parts, before_parts)) == in_order(document)
-    assert in_order(with_parts(document, before_parts, after_parts)) == in_order(new)
+    assert in_order(patched_document(new, after_parts, before_parts)) == in_order(document)
+    assert in_order(patched_document(document, before_parts, after_parts)) == in_order(new)
 
 
 def in_order(document):
@@ -229,13 +235,13 @@ def test_an_edit_keeps_only_the_pins_it_changed_and_their_undo_leaves_the_others
     for at in range(200):
         many = pin_mouth(many, at * 40_000, at * 40_000 + 40_000, mouth)
     after = pin_mouth(many, 400_000, 480_000, PinnedMouth("7", 5))
-    gone, come = changed_parts(many, after)
+    gone, come = to_patch(many, after)
     assert (len(gone["pins"]), len(come["pins"])) == (2, 1)
     document, new = soundtrack_to_dict(many), soundtrack_to_dict(after)
     # As a database gives it back: names in another order.
     stored = json.loads(json.dumps(new, sort_keys=True))
-    assert with_parts(stored, come, gone) == in_order(document)
-    assert with_parts(document, gone, come) == in_order(new)
+    assert patched_document(stored, come, gone) == in_order(document)
+    assert patched_document(document, gone, come) == in_order(new)
 
 
 @pytest.mark.parametrize(
@@ -292,10 +298,10 @@ def test_an_edit_of_words_keeps_the_lines_it_changed_and_can_be_undone(count, da
     new = [replace(line, text=f"{line.text}!") for line in lines[first:last]][: data.draw(st.integers(0, count))]
     changed = replace(before.voices[0].reading, lines=(*lines[:first], *new, *lines[last:]))
     after = edits.set_reading(before, before.voices[0].id, changed)
-    gone, come = changed_parts(before, after)
+    gone, come = to_patch(before, after)
     whole, then = soundtrack_to_dict(before), soundtrack_to_dict(after)
-    assert with_parts(whole, gone, come) == then
-    assert with_parts(then, come, gone) == whole
+    assert patched_document(whole, gone, come) == then
+    assert patched_document(then, come, gone) == whole
     assert set(gone) == set(come) == ({"lines 1"} if changed != before.voices[0].reading else set())
     if gone:
         assert [line["text"] for line in come["lines 1"]["lines"]] == [line.text for line in new]
@@ -308,7 +314,7 @@ def test_a_thousand_nudges_in_an_hour_are_kept_in_five_megabytes():
     moved = replace(line, words=(replace(line.words[0], is_pinned=True), *line.words[1:]))
     lines = shot.voices[0].reading.lines
     after = edits.set_reading(shot, 1, replace(shot.voices[0].reading, lines=(*lines[:900], moved, *lines[901:])))
-    gone, come = changed_parts(shot, after)
+    gone, come = to_patch(shot, after)
     assert len(json.dumps([gone, come])) * 1000 < 5_000_000
     (touch,) = touched(gone, come)
     assert (touch.what, touch.start_us, touch.end_us) == ("voice 1", line.start_us, line.words[0].end_us)
@@ -326,3 +332,19 @@ def test_a_shot_is_two_hours_long_at_the_most():
     for length in (LONGEST_US + 1, -1):
         with pytest.raises(TimingError, match="two hours"):
             replace(one_clip(), length_us=length)
+
+
+def test_the_first_words_are_told_from_later_ones():
+    silent = {"clips": []}
+    bare, spoken = ({"reading": {"lines": [{"words": words}]}} for words in ([], [{"text": "tram"}]))
+    for gone, come, is_first in (
+        ({"voice 1": None}, {"voice 1": spoken}, True),
+        ({"voice 1": bare}, {"voice 1": spoken}, True),
+        ({"voice 1": spoken}, {"voice 1": spoken}, False),
+        ({"voice 1": spoken}, {"voice 1": None}, False),
+        ({"voice 1": None}, {"voice 1": bare}, False),
+        (silent, silent, False),
+        ({"lines 1": {"at": 0, "lines": []}}, {"lines 1": {"at": 0, "lines": [{"words": [1]}]}}, True),
+        ({"lines 1": {"at": 0, "lines": [{"words": [1]}]}}, {"lines 1": {"at": 0, "lines": [{"words": [2]}]}}, False),
+    ):
+        assert said_first(gone, come) is is_first

@@ -10,8 +10,8 @@ from tinfork.core.speech.rereading import Plan, apply_plan, carrier, plan_reread
 from tinfork.core.speech.turns import (
     JOIN_US,
     REACTION_US,
+    apply_turns,
     renew_turns,
-    settle,
     tap_turns,
     turns_from_lines,
     turns_of,
@@ -39,12 +39,12 @@ def test_lines_of_one_speaker_that_are_close_are_one_turn():
 
 
 def test_without_turns_lines_stay_whose_they_are():
-    assert settle(TALK) == TALK
+    assert apply_turns(TALK) == TALK
 
 
 def test_a_turn_given_to_another_takes_its_words_along_and_cuts_the_line():
     turns = [Turn("1", 0, 3_500_000), Turn("2", 3_500_000, 5 * S), Turn("1", 5 * S, 8 * S)]
-    settled = settle(with_turns(TALK, turns))
+    settled = apply_turns(with_turns(TALK, turns))
     assert [(line.speaker, line.text) for line in settled.lines][:3] == [
         ("1", "hello there"),
         ("1", "who"),
@@ -54,22 +54,22 @@ def test_a_turn_given_to_another_takes_its_words_along_and_cuts_the_line():
 
 def test_a_line_that_is_cut_keeps_what_is_amiss_in_it():
     extras = (Extra(3 * S + 100_000, 3 * S + 200_000, "then"), Extra(4 * S, 4 * S + 100_000))
-    line = replace(TALK.lines[1], unsaid=("now",), extras=extras, way=WORDS_AMISS)
+    line = replace(TALK.lines[1], missing_words=("now",), extras=extras, method=WORDS_AMISS)
     amiss = replace(TALK, lines=(TALK.lines[0], line, *TALK.lines[2:]))
     turns = [Turn("1", 0, 3_500_000), Turn("2", 3_500_000, 5 * S), Turn("1", 5 * S, 8 * S)]
-    cut = [line for line in settle(with_turns(amiss, turns)).lines if line.way == WORDS_AMISS]
-    assert [(line.unsaid, line.extras) for line in cut] == [(("now",), extras[:1]), ((), extras[1:])]
+    cut = [line for line in apply_turns(with_turns(amiss, turns)).lines if line.method == WORDS_AMISS]
+    assert [(line.missing_words, line.extras) for line in cut] == [(("now",), extras[:1]), ((), extras[1:])]
 
 
 def test_a_word_that_no_turn_covers_moves_no_mouth():
-    settled = settle(with_turns(TALK, [Turn("1", 0, 2 * S)]))
+    settled = apply_turns(with_turns(TALK, [Turn("1", 0, 2 * S)]))
     assert [w.text for w in settled.words()] == ["hello", "there"]
 
 
 def test_one_who_talks_over_another_with_words_of_their_own_mouths_only_these():
     both = talk(("1", "hello there you", 1, 3), ("2", "who", 2, 3))
-    settled = settle(with_turns(both, [Turn("1", S, 3 * S), Turn("2", 1_500_000, 3 * S)]))
-    assert all(not line.also for line in settled.lines)
+    settled = apply_turns(with_turns(both, [Turn("1", S, 3 * S), Turn("2", 1_500_000, 3 * S)]))
+    assert all(not line.co_speakers for line in settled.lines)
     assert [line.speaker for line in settled.lines] == ["1", "2"]
 
 
@@ -91,7 +91,7 @@ def test_turns_of_one_speaker_never_overlap_and_stay_in_order(spans):
 
 @given(SPANS)
 def test_no_word_is_invented_or_said_twice_by_one_mouth(spans):
-    settled = settle(with_turns(TALK, [Turn(who, a, min(a + b, 30 * S)) for who, a, b in spans]))
+    settled = apply_turns(with_turns(TALK, [Turn(who, a, min(a + b, 30 * S)) for who, a, b in spans]))
     said = [(w.text, w.start_us) for w in settled.words()]
     assert len(said) == len(set(said))
     assert set(said) <= {(w.text, w.start_us) for w in TALK.words()}

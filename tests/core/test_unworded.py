@@ -27,7 +27,7 @@ def test_sounds_by_ear_become_syllables_in_lines_between_pauses():
     first, second = lines_by_ear(sounds, "en-us", 2_000_000)
     assert [w.text for w in first.words] == ["hə", "loʊ"]
     assert [w.text for w in second.words] == ["bat"]
-    assert (first.way, first.text) == (BY_EAR, "")
+    assert (first.method, first.text) == (BY_EAR, "")
     assert (first.start_us, first.end_us) == (200_000, 550_000)
 
 
@@ -59,7 +59,7 @@ def syllables_at(*syllables):
 
 def test_a_flap_for_each_rise_of_the_level_wider_when_louder():
     (line,) = lines_of_flap(syllables_at((-10, 20), (-18, 20), (-28, 20), (-10, 20)), "", 2_000_000)
-    assert line.way == FLAP
+    assert line.method == FLAP
     vowels = [word.phonemes[-1].ipa for word in line.words]
     assert [next(n for n, kin in enumerate(("əɪʊ", "ɛʌo", "aɑæ")) if v in kin) for v in vowels] == [2, 1, 0, 2]
     again = [lines_of_flap(syllables_at((-10, 20), (-18, 20)), "", 2_000_000, seed=n) for n in (1, 1, 2, 3, 4)]

@@ -386,3 +386,9 @@ def test_a_shot_in_which_nobody_says_a_word_leaves_too_and_an_empty_one_is_refus
     path.write_text(json.dumps(silent | {"duration": 0}))
     with pytest.raises(FormatError, match="no frame to export"):
         hand_over(path, exporter.kind, {}, io.BytesIO())
+
+
+def test_a_shot_of_the_first_version_is_handed_over(tmp_path):
+    with open_scene(Path(__file__).parents[1] / "samples" / "tin-fork-shot-1.zip") as opened:
+        assert [figure.name for figure in opened.figures] == ["Odalys", "Brindle"]
+        assert [word.text for word in opened.reading.words()][:1] == [READING["lines"][0]["words"][0]["text"]]

@@ -11,9 +11,9 @@ from tinfork.core.errors import EngineError, SoundError, TinForkError, WordsErro
 from tinfork.core.solver.looks import looks_at_words
 from tinfork.core.speech.lexicon import lexicon
 from tinfork.core.speech.reading import DOUBTFUL
-from tinfork.engines.apart import run_apart
 from tinfork.engines.decode import Sound
 from tinfork.engines.ear import follows
+from tinfork.engines.isolated import run_isolated
 from tinfork.engines.reading.reader import read_track
 from tinfork.engines.synthesiser import languages, pronounce, speak, speak_sounds
 from tinfork.engines.transcribing import transcribe
@@ -115,7 +115,7 @@ def test_a_word_that_is_not_said_moves_nothing_and_is_told():
     typed.insert(3, "marmalade")
     result = read(said(), " ".join(typed)).reading
     extra = [w for w in result.words() if w.text == "marmalade"]
-    assert result.lines[0].unsaid == ("marmalade",) or extra[0].confidence < DOUBTFUL
+    assert result.lines[0].missing_words == ("marmalade",) or extra[0].confidence < DOUBTFUL
     others = [w for w in result.words() if w.text != "marmalade"]
     moved = [abs(a.start_us - b.start_us) > 40_000 for a, b in zip(plain, others, strict=True)]
     assert sum(moved) <= 1
@@ -228,7 +228,7 @@ def test_silence_is_refused_without_words_too(reader):
 
 def test_work_that_takes_too_long_is_stopped():
     with pytest.raises(EngineError, match="The reading took too long and was stopped"):
-        run_apart(wait, progress=lambda phase, done: None, limit_s=0.0)
+        run_isolated(wait, progress=lambda phase, done: None, limit_s=0.0)
 
 
 def wait(report):

@@ -11,7 +11,7 @@ from tinfork.engines import listener
 from tinfork.engines.decode import decode
 from tinfork.engines.limits import READING_HZ
 from tinfork.engines.listener import HeardWords, code_of, words_heard
-from tools import words_model
+from tools.setup import words_model
 
 DEMO = Path(__file__).parents[2] / "demo"
 

@@ -8,8 +8,8 @@ import pytest
 from tests import sounds
 from tinfork.core.errors import Cancelled
 from tinfork.core.speech.rereading import Change
-from tinfork.engines.apart import run_apart
 from tinfork.engines.decode import Sound
+from tinfork.engines.isolated import run_isolated
 from tinfork.engines.reading import layout, reader
 from tinfork.engines.reading.reader import read_changes, read_track
 from tinfork.engines.wording import LineText
@@ -20,7 +20,7 @@ VOICES = (("en-us+f2", 60), ("en-gb+m3", 40))
 
 @pytest.fixture(scope="module")
 def talk():
-    return run_apart(compose, progress=lambda phase, done: None)
+    return run_isolated(compose, progress=lambda phase, done: None)
 
 
 def compose(report):
@@ -96,7 +96,7 @@ def test_lines_come_through_from_a_process_of_its_own_before_it_is_stopped(tmp_p
 
     changes = [Change(0, 1, 0, half), Change(1, 2, half, 2 * half)]
     with pytest.raises(Cancelled):
-        run_apart(
+        run_isolated(
             read_changes, path, [LineText(sounds.SENTENCE)] * 2, changes, False, None,
             progress=stop_after_the_first, keep=parts.extend,
         )  # fmt: skip

@@ -9,8 +9,8 @@ from tinfork.core.clock import FrameRate
 from tinfork.core.errors import Cancelled, SoundError, WordsError
 from tinfork.core.score.boundaries import score
 from tinfork.core.speech.reading import DOUBTFUL
-from tinfork.engines.apart import run_apart
 from tinfork.engines.decode import Sound
+from tinfork.engines.isolated import run_isolated
 from tinfork.engines.reading.reader import read_track
 from tinfork.engines.wording import lines_from_text
 
@@ -54,7 +54,7 @@ def test_a_wrong_word_is_doubtful_and_the_others_stay():
     wrong_text = sounds.SENTENCE.replace("depot", "violin")
     (line,) = read_track(sounds.as_sound(said), lines_from_text(wrong_text)).reading.lines
     wrong = list(line.words)
-    assert line.unsaid == ("violin",) or min(wrong, key=lambda w: w.confidence).text == "violin"
+    assert line.missing_words == ("violin",) or min(wrong, key=lambda w: w.confidence).text == "violin"
     assert all(w.confidence > DOUBTFUL for w in wrong if w.text != "violin")
     for a, b in zip(right[:4], wrong[:4], strict=True):
         assert abs(a.start_us - b.start_us) < 40_000
@@ -116,13 +116,15 @@ def test_cancelling_stops_the_work_in_its_own_process():
         raise Cancelled("Cancelled.")
 
     with pytest.raises(Cancelled):
-        run_apart(read_track, sounds.as_sound(sounds.spoken()), lines_from_text(sounds.SENTENCE), progress=cancel)
+        run_isolated(read_track, sounds.as_sound(sounds.spoken()), lines_from_text(sounds.SENTENCE), progress=cancel)
 
 
 def test_progress_runs_from_phase_to_phase_and_the_result_comes_through():
     seen = []
     sound = sounds.as_sound(sounds.spoken())
-    result = run_apart(read_track, sound, lines_from_text(sounds.SENTENCE), progress=lambda p, d: seen.append((p, d)))
+    result = run_isolated(
+        read_track, sound, lines_from_text(sounds.SENTENCE), progress=lambda p, d: seen.append((p, d))
+    )
     assert list(dict.fromkeys(p for p, _ in seen)) == ["spell", "lay out", "align"]
     assert seen[-1] == ("align", 1.0)
     assert result.reading == read_track(sound, lines_from_text(sounds.SENTENCE)).reading

@@ -12,10 +12,10 @@ from tinfork.engines import recogniser
 from tinfork.engines.limits import READING_HZ
 from tinfork.engines.listener import HeardWords
 from tinfork.engines.reading.align import align
+from tinfork.engines.reading.confidence import NOT_SAID
 from tinfork.engines.reading.hear import FRAME_S, hear
 from tinfork.engines.reading.judge import OTHER_SPEAKER, PLAIN, judge
-from tinfork.engines.reading.place import Track
-from tinfork.engines.reading.sureness import NOT_SAID
+from tinfork.engines.reading.place import PlacedTrack
 from tinfork.engines.reading.words import WordsStage
 from tinfork.engines.recogniser import AlignedWord, slowed
 from tinfork.engines.wording import LineText, spell
@@ -210,8 +210,8 @@ class Deaf:
 def test_a_high_or_low_voice_is_timed_as_well(semitones):
     samples, starts = played(2 ** (semitones / 12))
     judged = read(SAID, samples)
-    assert judged.way in (PLAIN, OTHER_SPEAKER)
-    assert judged.way == PLAIN or semitones
+    assert judged.method in (PLAIN, OTHER_SPEAKER)
+    assert judged.method == PLAIN or semitones
     assert away(judged, starts).max() < 0.06 / min(1.0, 2 ** (semitones / 12))
 
 
@@ -234,7 +234,7 @@ def test_a_usual_voice_is_listened_to_at_its_own_speed_alone():
 def test_where_the_recogniser_finds_no_way_the_ears_counts():
     samples, starts = played()
     judged = read(SAID, samples, aligner=lambda *_, **__: None)
-    assert judged.way == "by the ear"
+    assert judged.method == "by the ear"
     assert away(judged, starts).max() < 0.06
 
 
@@ -244,13 +244,13 @@ def test_a_wrong_word_lies_over_what_is_said_and_is_not_sure():
     wrong = next(word for word in judged.words if word.typed == 2)
     assert (wrong.sure, wrong.heard) == (NOT_SAID, "tram")
     assert starts[2] - 0.05 < wrong.sounds[0].start_s < wrong.sounds[-1].end_s < starts[3] + 0.05
-    assert judged.way == WORDS_AMISS
+    assert judged.method == WORDS_AMISS
 
 
 def test_a_word_that_is_not_said_is_told_and_one_that_was_not_typed_too():
     samples, _ = played()
     extra = read(SAID.replace("tram", "tram marmalade"), samples, hears(SAID))
-    assert extra.unsaid == (3,)
+    assert extra.missing == (3,)
     missing = read(SAID.replace("tram ", ""), samples, hears(SAID))
     (untyped,) = (word for word in missing.words if word.typed is None)
     assert untyped.heard == "tram"
@@ -264,7 +264,7 @@ def test_lines_have_every_written_word_in_its_place_and_what_was_not_typed():
     lines = [LineText("The last leaves", "Dalia"), LineText("the depot.", "Toad")]
     spoken = spell(lines)
     judged = judge(align(hear(samples), WordsStage(lines, hears(SAID)).what_is_said(hear(samples), spoken.spoken)))
-    track = Track(samples, lines, spoken, len(samples) * 1_000_000 // READING_HZ)
+    track = PlacedTrack(samples, lines, spoken, len(samples) * 1_000_000 // READING_HZ)
     track.take(spoken.spoken, judged)
     one, two = track.lines()
     assert [w.text for w in one.words] == ["The", "last", "leaves"]

@@ -12,7 +12,7 @@ from tinfork.engines.film import open_film
 from tinfork.engines.tracking.faces import EyeTracker, FaceTracker
 from tinfork.engines.tracking.models import FILES, models_folder
 from tinfork.engines.tracking.watching import watch
-from tools.stand_in_face import BLINKS, RATE, SHIPPED, SIDE, Held, paint, performance, write_film
+from tools.demo.stand_in_face import BLINKS, RATE, SHIPPED, SIDE, Held, paint, performance, write_film
 
 #: How large the measured signals are for what the painter takes: per half width of an eye, pixel, whole mouth.
 SIGNALS = {"turn": (1.0, 5.5), "tilt": (1.0, 2.0), "gaze_across": (0.34, 0.08), "mouth": (0.105, 0.03)}

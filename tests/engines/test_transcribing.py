@@ -13,13 +13,13 @@ from tinfork.engines import transcribing
 from tinfork.engines.decode import Sound, decode
 from tinfork.engines.limits import READING_HZ
 from tinfork.engines.listener import HeardWords
-from tinfork.engines.transcribing import Wanted, language_for, transcribe
+from tinfork.engines.transcribing import HearingRequest, language_for, transcribe
 
 DEMO = Path(__file__).parents[2] / "demo"
 
 
 def lines_of(sound, **wanted):
-    return transcribe(sound, Wanted(**wanted)).reading.lines
+    return transcribe(sound, HearingRequest(**wanted)).reading.lines
 
 
 @pytest.fixture(scope="module")

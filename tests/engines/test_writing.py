@@ -1,10 +1,13 @@
+import sys
 from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tinfork.core.errors import WordsError
 from tinfork.core.script import ScriptLine
+from tinfork.engines import writing
 from tinfork.engines.synthesiser import languages
 from tinfork.engines.talking import Voicing, speak_lines
 from tinfork.engines.wording import LineText, spell
@@ -71,3 +74,12 @@ def test_the_reader_of_a_language_is_a_language():
 def test_a_spoken_take_has_its_words_as_they_are_written(language, text):
     _, _, reading = speak_lines([ScriptLine("", text)], Voicing(language=language), nothing)
     assert "".join(word.text for word in reading.words()).replace(" ", "") == text.strip("。")
+
+
+def test_japanese_without_its_dictionary_is_refused_in_words(monkeypatch):
+    monkeypatch.setitem(sys.modules, "sudachipy", None)
+    writing._cutter.cache_clear()
+    with pytest.raises(WordsError, match="Japanese needs a dictionary that is not installed"):
+        as_read("かえるはパンをやきます。", "ja")
+    monkeypatch.undo()
+    assert as_read("パン", "ja") == "パン"

@@ -14,12 +14,12 @@ from tinfork.core.commands.table import parse_command
 from tinfork.core.errors import TinForkError
 from tinfork.core.motion.curve import FrameKey
 from tinfork.core.motion.pose import FIELDS, Pose
-from tinfork.core.soundtrack.keys import Column, column_keys, key_frame, paste_keys
+from tinfork.core.soundtrack.keys import MotionColumn, column_keys, key_frame, paste_keys
 from tinfork.core.soundtrack.model import Clip, Soundtrack, Track
 
 FRAMES = 96
 RATE = FrameRate.parse("24")
-COLUMN = Column("1", "mouth")
+COLUMN = MotionColumn("1", "mouth")
 FILE = Path(__file__).with_name("motion.json")
 WAYS = ["hold", "linear", "ease", "smooth"]
 

@@ -33,7 +33,7 @@ const document = (one) => ({
   turns: [],
   clips: [{ id: 1, take: 1, start: 0, end: 10_000_000, gain: 0 }],
   looks: [{ key: "a", settled: false }],
-  notes: [{ frame: 3, text: "blink" }],
+  notes: [{ id: 5, frame: 3, text: "blink" }],
   motion: { 1: { head: [] } },
   passNotes: { 1: { head: "calmer" } },
   layout: { stands: { 1: { x: 0.5 } }, ground: "#111111", background: "/there", boil: { strength: 0, rhythm: 2 } },
@@ -56,7 +56,9 @@ test("an edit makes another state and leaves the one before as it was", () => {
 test("notes, looks, places, colours and volume are drawn at once", () => {
   const { confirmed } = new Store(frozen(document(golden.columns[0])));
   assert.deepEqual(reduce(confirmed, "note", { frame: 3, text: "" }).notes, []);
-  assert.deepEqual(reduce(confirmed, "note", { frame: 3, text: "nod" }).notes, [{ frame: 3, text: "nod" }]);
+  assert.deepEqual(reduce(confirmed, "note", { frame: 3, text: "nod" }).notes, [{ id: 5, frame: 3, text: "nod" }]);
+  // By its number it is found wherever it is by now.
+  assert.deepEqual(reduce(confirmed, "note", { frame: 9, text: "nod", note: 5 }).notes, [{ id: 5, frame: 3, text: "nod" }]);
   assert.deepEqual(reduce(confirmed, "boil", { strength: 30, rhythm: 3 }).layout.boil, { strength: 30, rhythm: 3 });
   assert.equal(reduce(confirmed, "boil", { strength: 30 }).layout.ground, "#111111");
   const about = (part, text) => reduce(confirmed, "pass_note", { speaker: "1", part, text }).passNotes[1];

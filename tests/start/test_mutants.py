@@ -1,6 +1,6 @@
 """The changes that `./run mutants` makes."""
 
-from tools.mutants import ROOT, files_testing, mutants_of
+from tools.check.mutants import ROOT, files_testing, mutants_of
 
 SOURCE = """
 LIMIT = 3

@@ -62,6 +62,11 @@ class FrameRate:
 
         A decimal that names a standard rate is that rate exactly; any other
         decimal stands for itself.
+
+        Raises
+        ------
+        TimingError
+            For what is no frame rate.
         """
         text = text.strip()
         if text in STANDARD_RATES:
@@ -95,6 +100,11 @@ class FrameRate:
         """The frame that covers a time in microseconds."""
         return (time_us * self.value.numerator) // (US_PER_S * self.value.denominator)
 
+    def frames_at(self, times_us: NDArray[np.int64]) -> NDArray[np.int64]:
+        """`frame_at` of many times."""
+        frames: NDArray[np.int64] = (times_us * self.value.numerator) // (US_PER_S * self.value.denominator)
+        return frames
+
     def first_us(self, frame: int) -> int:
         """The first whole microsecond of a frame."""
         return -((-frame * US_PER_S * self.value.denominator) // self.value.numerator)
@@ -110,8 +120,11 @@ class FrameRate:
 
     def starts_us(self, frames: int) -> NDArray[np.int64]:
         """`first_us` of frames 0 to `frames`, both included, shape (frames + 1,)."""
-        step = US_PER_S * self.value.denominator
-        starts: NDArray[np.int64] = -((-np.arange(frames + 1, dtype=np.int64) * step) // self.value.numerator)
+        return self.starts_of(np.arange(frames + 1, dtype=np.int64))
+
+    def starts_of(self, frames: NDArray[np.int64]) -> NDArray[np.int64]:
+        """`first_us` of many frames."""
+        starts: NDArray[np.int64] = -((-frames * (US_PER_S * self.value.denominator)) // self.value.numerator)
         return starts
 
     def frames_in(self, duration_us: int) -> int:
@@ -122,9 +135,13 @@ class FrameRate:
 def timecode(frame: int, rate: FrameRate, *, drop: bool = False) -> str:
     """SMPTE timecode of a frame index counted from 00:00:00:00.
 
-    Drop-frame leaves out the frame *numbers* 0 and 1 (0 to 3 at 59.94) of each
-    minute but every tenth; it is written with a semicolon. Raises `TimingError`
-    for a negative frame, or drop-frame at a rate that has none.
+    Drop-frame leaves out the frame *numbers* 0 and 1 (0 to 3 at 59.94) of each minute but every tenth; it is written
+    with a semicolon.
+
+    Raises
+    ------
+    TimingError
+        For a negative frame, or drop-frame at a rate that has none.
     """
     if frame < 0:
         raise TimingError("clock.negative_frame")
@@ -143,28 +160,6 @@ def timecode(frame: int, rate: FrameRate, *, drop: bool = False) -> str:
     minutes, ss = divmod(seconds, 60)
     hh, mm = divmod(minutes, 60)
     return f"{hh:02d}:{mm:02d}:{ss:02d}{';' if drop else ':'}{ff:02d}"
-
-
-def frame_from_timecode(text: str, rate: FrameRate) -> int:
-    """The frame index that a timecode names; a semicolon before the frames means drop-frame."""
-    match = re.fullmatch(r"(\d{2}):(\d{2}):(\d{2})([:;])(\d{2,3})", text.strip())
-    if not match:
-        raise TimingError("clock.not_timecode", text=text[:40])
-    hh, mm, ss, ff = (int(match[i]) for i in (1, 2, 3, 5))
-    drop = match[4] == ";"
-    fps = rate.nominal
-    if mm > 59 or ss > 59 or ff >= fps:
-        raise TimingError("clock.not_at_this_rate", text=text, label=rate.label)
-    if drop and not rate.can_drop:
-        raise TimingError("clock.no_drop_frame", label=rate.label)
-    frame = ((hh * 60 + mm) * 60 + ss) * fps + ff
-    if drop:
-        left_out = fps // 15
-        if ss == 0 and ff < left_out and mm % 10:
-            raise TimingError("clock.left_out_number", text=text)
-        minutes = hh * 60 + mm
-        frame -= left_out * (minutes - minutes // 10)
-    return frame
 
 
 def feet_and_frames(frame: int) -> str:

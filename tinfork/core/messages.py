@@ -40,7 +40,13 @@ class Message(str):
     __slots__ = ("code", "many", "values")
 
     def __new__(cls, code: str, /, *, many: str = "", **values: Any) -> Self:
-        """A message with its values; raises `KeyError` where its text names one that is not given."""
+        """A message with its values.
+
+        Raises
+        ------
+        KeyError
+            Where its text names one that is not given.
+        """
         wording = _wording(code, many)
         text = (wording.one if values["count"] == 1 else wording.many) if isinstance(wording, Plural) else wording
         message = super().__new__(cls, text.format(**values) if values else text)

@@ -41,8 +41,9 @@ _NAMED = re.compile(
 
 @dataclass(frozen=True, slots=True)
 class ScriptLine:
-    """One line: the name as written ("" for none), the words, a language code ("" for the usual), its shot ("" for
-    none).
+    """One line of a script.
+
+    The name as written ("" for none), the words, a language code ("" for the usual), its shot ("" for none).
     """
 
     speaker: str
@@ -77,8 +78,12 @@ def spoken_part(text: str) -> str:
 
 
 def tidy(text: str) -> str:
-    """The text without stretches of emptiness, in which patterns lose themselves; raises `WordsError` for rows that
-    nobody wrote.
+    """The text without stretches of emptiness, in which patterns lose themselves.
+
+    Raises
+    ------
+    WordsError
+        For rows that nobody wrote.
     """
     text = _LONG_SPACE.sub(" " * 8, text.replace("\r\n", "\n").replace("\r", "\n"))
     text = _BLANK_ROWS.sub("\n\n\n", "\n".join(row.rstrip() if row.isspace() else row for row in text.split("\n")))
@@ -94,7 +99,13 @@ def has_words(text: str) -> bool:
 
 
 def text_of(data: bytes) -> tuple[str, str]:
-    """A file's text, and a note where its encoding had to be guessed. Raises `WordsError` for what is no text."""
+    """A file's text, and a note where its encoding had to be guessed.
+
+    Raises
+    ------
+    WordsError
+        For what is no text.
+    """
     if len(data) > MAX_BYTES:
         raise WordsError("script.too_large", max_bytes=MAX_BYTES // 1024**2)
     if data.startswith((b"\xff\xfe", b"\xfe\xff")):
@@ -128,7 +139,13 @@ _AROUND, _ENDS = '.,;:!?…"“”«»„‚‘’()', '.!?…:"“”«»—–
 
 
 def check(lines: Iterable[ScriptLine]) -> list[ScriptLine]:
-    """The lines that have something to say; raises `WordsError` for more than anyone reads."""
+    """The lines that have something to say.
+
+    Raises
+    ------
+    WordsError
+        For more than anyone reads.
+    """
     kept = [line for line in lines if has_words(line.text)]
     if len(kept) > MAX_LINES:
         raise WordsError("script.too_many_lines", count=len(kept), max_lines=MAX_LINES)
@@ -203,7 +220,13 @@ _COLUMNS = {
 
 
 def parse_csv(text: str) -> list[ScriptLine]:
-    """A table with a header row: `line` (or text, words, dialogue) and, if there, `character`, `shot`, `language`."""
+    """A table with a header row: `line` (or text, words, dialogue) and, if there, `character`, `shot`, `language`.
+
+    Raises
+    ------
+    WordsError
+        Where no column has the lines, or a quote does not end.
+    """
     try:
         dialect = csv.Sniffer().sniff(text[:4000], delimiters=",;\t")
     except csv.Error:

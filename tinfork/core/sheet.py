@@ -12,9 +12,10 @@ from tinfork.core.speech.reading import Reading, Word
 
 
 @dataclass(frozen=True, slots=True)
-class Row:
-    """One frame, or one hold when `frames` is more than 1: what it shows and what is heard on it; `others` is what the
-    other parts of the face show, in the sheet's order.
+class SheetRow:
+    """One frame, or one hold when `frames` is more than 1: what it shows and what is heard on it.
+
+    `others` is what the other parts of the face show, in the sheet's order.
     """
 
     frame: int
@@ -46,8 +47,9 @@ class _InOrder:
 
 @dataclass(frozen=True)
 class Sheet:
-    """A reading and its holds at a rate; frames are numbered from `first_frame`. `others` are the holds of the other
-    parts of the face, by name; `notes` by frame, counted from 0.
+    """A reading and its holds at a rate; frames are numbered from `first_frame`.
+
+    `others` are the holds of the other parts of the face, by name; `notes` by frame, counted from 0.
     """
 
     reading: Reading
@@ -62,20 +64,20 @@ class Sheet:
     def _words(self) -> "_InOrder":
         return _InOrder(self.reading)
 
-    def frame_rows(self) -> Iterator[Row]:
+    def frame_rows(self) -> Iterator[SheetRow]:
         """A row per frame: the word and the sounds heard on it."""
         for hold in self.holds:
             for frame in range(hold.start, hold.end):
                 yield self._row(hold, frame, frame + 1)
 
-    def hold_rows(self) -> Iterator[Row]:
+    def hold_rows(self) -> Iterator[SheetRow]:
         """A row per hold, with its length and every word and sound heard during it."""
         for hold in self.holds:
             yield self._row(hold, hold.start, hold.end)
 
-    def _row(self, hold: Hold, start: int, end: int) -> Row:
+    def _row(self, hold: Hold, start: int, end: int) -> SheetRow:
         words, phonemes = self._heard(self.rate.first_us(start), self.rate.first_us(end))
-        return Row(
+        return SheetRow(
             frame=self.first_frame + start,
             frames=end - start,
             timecode=timecode(start, self.rate, drop=self.drop),

@@ -99,12 +99,9 @@ WORDING: dict[str, str | Plural] = {
     "clip.what_moves": "Choose what moves: sound and words, only the sound, or only the words.",
     "clip.wrong_track": "Voices go on voice tracks, effects on effects tracks.",
     # clock
-    "clock.left_out_number": "“{text}” is a number that drop-frame timecode leaves out.",
     "clock.negative_frame": "Timecode has no negative frames.",
     "clock.no_drop_frame": "Drop-frame timecode exists at 29.97 and 59.94, not at {label}.",
     "clock.not_a_rate": "“{text}” is not a frame rate; write 24, 23.976 or 30000/1001.",
-    "clock.not_at_this_rate": "“{text}” is not a timecode at {label} frames a second.",
-    "clock.not_timecode": "“{text}” is not a timecode; write HH:MM:SS:FF.",
     "clock.rate_outside": "A frame rate of {value} is outside 1 to 240 frames a second.",
     # column
     "column.nothing_before": "There is no hold before these frames to join them to.",
@@ -276,6 +273,7 @@ WORDING: dict[str, str | Plural] = {
     "movie.mp4_transparent": "MP4 cannot be transparent. Choose WebM or MOV, or another background.",
     "movie.stopped": "The movie could not be written: ffmpeg stopped.",
     # note
+    "note.removed": "That note was removed meanwhile.",
     "note.too_long": "A note has up to {max_note_characters} characters.",
     # option
     "option.choice": "“{name}” is one of: {names}.",
@@ -498,6 +496,7 @@ WORDING: dict[str, str | Plural] = {
     "word.too_short": "“{text}” has {count} sounds, too many for so short a word. Make the word longer first.",
     # words
     "words.do_not_fit": "{count} words do not fit into {seconds:.1f} s of sound. Check that they belong to this recording.",
+    "words.no_japanese": "Japanese needs a dictionary that is not installed on this site. Ask its admin to install it.",
     "words.none": "There are no words. Type the dialogue, one phrase per line.",
     "words.none_sayable": "None of these words can be spoken. Type the dialogue of the sound.",
     "words.not_one_sound": "Give one sound, in IPA or ARPABET.",

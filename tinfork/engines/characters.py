@@ -23,14 +23,26 @@ from tinfork.engines.svg import clean_svg
 
 
 def open_face(path: Path, name: str) -> tuple[bytes, str, float]:
-    """`prepare_face` of a file."""
+    """`prepare_face` of a file.
+
+    Raises
+    ------
+    FormatError
+        For a file that is too large, or no picture.
+    """
     if path.stat().st_size > MAX_FACE_BYTES:
         raise FormatError("face.too_large", name=name, max_face_bytes=MAX_FACE_BYTES // 2**20)
     return prepare_face(path.read_bytes(), name)
 
 
 def prepare_face(data: bytes, name: str) -> tuple[bytes, str, float]:
-    """A face picture made safe, of any kind that drawings have: its bytes, its suffix, and its width by its height."""
+    """A face picture made safe, of any kind that drawings have: its bytes, its suffix, and its width by its height.
+
+    Raises
+    ------
+    FormatError
+        For what is no picture.
+    """
     head = data[:4096].lstrip(b"\xef\xbb\xbf \t\r\n")
     if b"<svg" in head or head.startswith((b"<?xml", b"<svg")):
         text, width, height = clean_svg(data, name)
@@ -74,8 +86,9 @@ _JPEG_PARTS = {0xDB, 0xC0, 0xC2, 0xC4, 0xDD, 0xE0}
 
 
 def _as_we_write(data: bytes, image: Image.Image) -> str | None:
-    """The suffix of a picture that is already as this module writes them, None for any other: it is kept to the byte,
-    however often it is packed and brought in again.
+    """The suffix of a picture that is already as this module writes them, None for any other.
+
+    Such a picture is kept to the byte, however often it is packed and brought in again.
     """
     if max(image.size) > _MOST_PIXELS or image.getexif():
         return None
@@ -119,9 +132,10 @@ PreparedFace = tuple[bytes, str, float]
 
 @dataclass(frozen=True)
 class PreparedSet:
-    """A set with every picture made safe: its drawings in their order, the tracings of each, and the bytes, suffix and
-    aspect of the face that it brings with it. `packed` is without the pictures as they came; `kind` is that of its
-    part.
+    """A set with every picture made safe.
+
+    Its drawings in their order, the tracings of each, and the bytes, suffix and aspect of the face that it brings with
+    it. `packed` is without the pictures as they came; `kind` is that of its part.
     """
 
     packed: PackedSet
@@ -134,8 +148,9 @@ class PreparedSet:
 
 @dataclass(frozen=True)
 class PreparedCharacter:
-    """A character's archive with every picture made safe: the face's bytes, suffix and aspect, and its sets, part by
-    part. `packed` is without the pictures as they came.
+    """A character's archive with every picture made safe.
+
+    The face's bytes, suffix and aspect, and its sets, part by part. `packed` is without the pictures as they came.
     """
 
     packed: PackedCharacter
@@ -150,7 +165,12 @@ class PreparedCharacter:
 
 
 def prepare_character(path: Path, progress: Report) -> PreparedCharacter:
-    """Read an archive and prepare its pictures as if each had been brought alone; raises `FormatError`."""
+    """Read an archive and prepare its pictures as if each had been brought alone.
+
+    Raises
+    ------
+    FormatError
+    """
     packed = character_zip.read(path)
     face = _prepared_face(packed.face) if packed.face else None
     traced = [_prepared_face(tracing) for tracing in packed.face_tracings]

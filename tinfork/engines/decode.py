@@ -61,7 +61,12 @@ Progress = Callable[[float], None]
 def open_sound(path: Path, flac: Path, name: str = "", progress: Progress = lambda done: None) -> Opened:
     """Decode the first sound of a file to a FLAC of 48 kHz with one or two channels, and measure it on the way.
 
-    Loudness is integrated after EBU R 128. Raises `SoundError` for what is no sound, too short or too long.
+    Loudness is integrated after EBU R 128.
+
+    Raises
+    ------
+    SoundError
+        For what is no sound, too short or too long.
     """
     name = name or path.name
     info = probe(path, name)
@@ -175,7 +180,12 @@ def _samples_command(path: Path, start_us: int, length_us: int | None, channels:
 def decode(path: Path, name: str = "", *, start_us: int = 0, length_us: int | None = None, channels: int = 0) -> Sound:
     """The first sound of a file, or a part of it, at 48 kHz in memory; `channels` 0 keeps one or two.
 
-    For parts and short sounds: an hour would take a gigabyte. Raises `SoundError` as `open_sound` does.
+    For parts and short sounds: an hour would take a gigabyte.
+
+    Raises
+    ------
+    SoundError
+        As `open_sound` does.
     """
     name = name or path.name
     if not channels:
@@ -189,10 +199,14 @@ def decode(path: Path, name: str = "", *, start_us: int = 0, length_us: int | No
 
 
 def decode_voice(path: Path, name: str = "", beat: Callable[[], None] = _no_beat) -> Sound:
-    """A whole file as the reader hears it: mono at 16 kHz, decoded as a stream; an hour takes 230 MB. `beat` is called
-    at least every second.
+    """A whole file as the reader hears it: mono at 16 kHz, decoded as a stream; an hour takes 230 MB.
 
-    Raises `SoundError` for what is no sound, too short or too long.
+    `beat` is called at least every second.
+
+    Raises
+    ------
+    SoundError
+        For what is no sound, too short or too long.
     """
     name = name or path.name
     channels = 1 if probe(path, name).channels == 1 else 2
@@ -243,7 +257,13 @@ def encoder(target: Path, channels: int, rate_hz: int = limits.LISTENING_HZ) -> 
 
 
 def write_sound(sound: Sound, target: Path) -> None:
-    """A sound in memory as 16-bit FLAC or WAV, sample for sample."""
+    """A sound in memory as 16-bit FLAC or WAV, sample for sample.
+
+    Raises
+    ------
+    EngineError
+        Where it cannot be written.
+    """
     pcm = np.rint(sound.samples * 32767).astype("<i2")
     command = encoder(target, sound.samples.shape[1], sound.rate_hz)
     done = subprocess.run(

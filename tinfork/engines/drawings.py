@@ -25,7 +25,7 @@ from tinfork.core.messages import Message
 from tinfork.core.pictures.ground import Picture
 from tinfork.core.pictures.measure import Measures, measure
 from tinfork.core.pictures.regions import Box
-from tinfork.engines.apart import run_apart
+from tinfork.engines.isolated import run_isolated
 from tinfork.engines.limits import (
     MAX_BROUGHT_BYTES,
     MAX_FILE_PIXELS,
@@ -101,7 +101,13 @@ def prepare_files(files: list[tuple[Path, str]], progress: Report) -> tuple[list
 
 
 def _follow(futures: "list[Future[list[Prepared] | FormatError]]", progress: Callable[[str, float], None]) -> None:
-    """Report how many are done until all are; raises `FormatError` where they are too much together."""
+    """Report how many are done until all are.
+
+    Raises
+    ------
+    FormatError
+        Where they are too much together.
+    """
     open_ = set(futures)
     size = 0
     while open_:
@@ -122,10 +128,11 @@ def picture_apart(
     limit_s: float = PICTURE_TIMEOUT_S,
     reports: bool = True,
 ) -> T:
-    """`run_apart` in a process with the memory and time that pictures have; `FormatError`, with the
-    file's `name`, for what needs more.
+    """`run_isolated` in a process with the memory and time that pictures have.
+
+    `FormatError`, with the file's `name`, for what needs more.
     """
-    return run_apart(
+    return run_isolated(
         function,
         *arguments,
         progress=progress,
@@ -137,7 +144,13 @@ def picture_apart(
 
 
 def prepare(path: Path, name: str) -> list[Prepared]:
-    """The drawings of one file; raises `FormatError` with the file's name in it."""
+    """The drawings of one file.
+
+    Raises
+    ------
+    FormatError
+        With the file's name in it.
+    """
     if path.stat().st_size > MAX_PICTURE_BYTES:
         raise FormatError("drawing.too_large", name=name, max_picture_bytes=MAX_PICTURE_BYTES // 2**20)
     stem = Path(name).stem.strip() or "drawing"
@@ -157,7 +170,13 @@ def prepare(path: Path, name: str) -> list[Prepared]:
 
 
 def _opened(path: Path, name: str) -> Image.Image:
-    """The picture, its header read and its size within bounds."""
+    """The picture, its header read and its size within bounds.
+
+    Raises
+    ------
+    FormatError
+        For what is no picture, or has too many pixels.
+    """
     try:
         with warnings.catch_warnings():
             # Our own bound, below, is the lower one.
@@ -172,14 +191,25 @@ def _opened(path: Path, name: str) -> Image.Image:
 
 
 def check_size(width: int, height: int, name: str) -> None:
-    """Refuse a picture of too many pixels, or one that is too long and thin to be drawn in."""
+    """Refuse a picture of too many pixels, or one that is too long and thin to be drawn in.
+
+    Raises
+    ------
+    FormatError
+        For such a picture.
+    """
     if width * height > MAX_PICTURE_PIXELS:
         raise FormatError("drawing.too_many_pixels_of", name=name, width=width, height=height, most=_MOST_MEGAPIXELS)
     check_shape(width, height, name)
 
 
 def frames(path: Path, name: str) -> Iterator[tuple[Picture, str]]:
-    """The frames or pages of a picture file, each with what the person should know; raises `FormatError`."""
+    """The frames or pages of a picture file, each with what the person should know.
+
+    Raises
+    ------
+    FormatError
+    """
     image = _opened(path, name)
     count = getattr(image, "n_frames", 1)
     if count > MAX_PICTURES:
@@ -249,7 +279,13 @@ def _to_srgb(image: Image.Image, profile: bytes) -> Image.Image:
 
 
 def layers(file: Path | IO[bytes], name: str) -> Iterator[tuple[str, Picture]]:
-    """The layers of an OpenRaster archive (its `stack.xml` lists them from the top), bottom first."""
+    """The layers of an OpenRaster archive (its `stack.xml` lists them from the top), bottom first.
+
+    Raises
+    ------
+    FormatError
+        For what is no such archive, and for too many layers or pixels.
+    """  # noqa: DOC501
     try:
         with zipfile.ZipFile(file) as archive:
             if _entry(archive, "mimetype", 100).strip() != b"image/openraster":
@@ -293,7 +329,13 @@ _MOST_STACK_BYTES = 4 * 1024 * 1024
 
 
 def _entry(archive: zipfile.ZipFile, name: str, most_bytes: int) -> bytes:
-    """A file of an archive; what its header says of its size is not believed."""
+    """A file of an archive; what its header says of its size is not believed.
+
+    Raises
+    ------
+    ValueError
+        For one that is larger than `most_bytes`.
+    """
     with archive.open(name) as file:
         data = file.read(most_bytes + 1)
     if len(data) > most_bytes:
@@ -302,7 +344,13 @@ def _entry(archive: zipfile.ZipFile, name: str, most_bytes: int) -> bytes:
 
 
 def from_svg(stem: str, data: bytes, name: str) -> Prepared:
-    """A cleaned SVG, measured in its own units; raises `FormatError` with the file's `name`."""
+    """A cleaned SVG, measured in its own units.
+
+    Raises
+    ------
+    FormatError
+        With the file's `name`.
+    """
     text, width, height = clean_svg(data, name)
     pixels = picture_of(text.encode(), ".svg", name, width=_SVG_MEASURED)
     wide, high = max(1, round(width)), max(1, round(height))
@@ -311,7 +359,13 @@ def from_svg(stem: str, data: bytes, name: str) -> Prepared:
 
 
 def picture_of(data: bytes, suffix: str, name: str = "The drawing", *, width: int | None = None) -> Picture:
-    """The pixels of a kept drawing; an SVG at `width` pixels."""
+    """The pixels of a kept drawing; an SVG at `width` pixels.
+
+    Raises
+    ------
+    FormatError
+        Where it cannot be drawn.
+    """
     if suffix == ".svg":
         data = png_from_svg(data.decode(), width or _SVG_MEASURED)
     try:

@@ -27,8 +27,9 @@ def network() -> Network:
 
 @cache
 def follows(language: str = "") -> NDArray[np.float32]:
-    """How often each sound comes after each other in a language, or in all of them: log probabilities, shape
-    (sounds, sounds).
+    """How often each sound comes after each other in a language, or in all of them.
+
+    Log probabilities, shape (sounds, sounds).
     """
     weights = _weights()
     return weights.get(f"follows_{base_language(language)}", weights["follows"]).astype(np.float32)

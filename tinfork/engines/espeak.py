@@ -1,5 +1,7 @@
-"""The synthesiser's library, libespeak-ng, in a process of its own: run as a script, it answers what it is asked on its
-standard input, and ends with it. It knows nothing of the application, and the application never loads the library.
+"""The synthesiser's library, libespeak-ng, in a process of its own.
+
+Run as a script, it answers what it is asked on its standard input, and ends with it. It knows nothing of the
+application, and the application never loads the library.
 
 A message is a line of JSON; in an answer, `bytes` says how many bytes of sound follow it. Asked:
 
@@ -131,7 +133,13 @@ class _Library:
         return {"said": " ".join(clauses)}
 
     def speak(self, text: str, voice: str, speed: int, pitch: int, flags: int) -> dict[str, Any]:
-        """The sound of a text, and when its sounds and words begin."""
+        """The sound of a text, and when its sounds and words begin.
+
+        Raises
+        ------
+        _WrongError
+            Where the library does not speak it.
+        """
         self._use(voice)
         self.lib.espeak_SetParameter(_SPEED, speed, 0)
         self.lib.espeak_SetParameter(_PITCH, pitch, 0)

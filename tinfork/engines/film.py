@@ -29,10 +29,14 @@ def open_film(
     progress: Callable[[float], None] = lambda done: None,
     longest_s: int = limits.MAX_SOUND_S,
 ) -> Film:
-    """Copy the picture of a film to `target` (VP8 in WebM, a key frame every quarter of a second, at most 640 x 360, no
-    longer than `longest_s`).
+    """Copy the picture of a film to `target`.
 
-    Raises `SoundError` for what is no film.
+    VP8 in WebM, a key frame every quarter of a second, at most 640 x 360, no longer than `longest_s`.
+
+    Raises
+    ------
+    SoundError
+        For what is no film.
     """
     info = film_info(path, name)
     fit = f"scale=w='min({_WIDTH},iw)':h='min({_HEIGHT},ih)':force_original_aspect_ratio=decrease:force_divisible_by=2"

@@ -1,6 +1,7 @@
-"""Finding a script's lines in a recording: its words are heard, matched with the script by their sounds, and the lines
-that are said are read with the script's own words. Lines may be said again, skipped, gone back to; what no line has is
-read as it was heard.
+"""Finding a script's lines in a recording.
+
+Its words are heard, matched with the script by their sounds, and the lines that are said are read with the script's own
+words. Lines may be said again, skipped, gone back to; what no line has is read as it was heard.
 """
 
 from collections.abc import Iterator, Sequence
@@ -9,15 +10,15 @@ from pathlib import Path
 
 from tinfork.core.errors import WordsError
 from tinfork.core.speech.lexicon import Lexicon
-from tinfork.core.speech.matching import Place, Sounds, match_lines
+from tinfork.core.speech.matching import LineMatch, Sounds, match_lines
 from tinfork.core.speech.reading import Line
 from tinfork.core.speech.transcript import HeardWord, lines_heard
 from tinfork.engines.decode import Sound
 from tinfork.engines.reading.reader import Progress, silent_progress
 from tinfork.engines.transcribing import (
     NO_WORDS,
+    HearingRequest,
     RoughLine,
-    Wanted,
     as_sure,
     by_ear,
     check_listener,
@@ -37,9 +38,11 @@ _BROKEN_OFF, _UNSAID = 0.5, 0.1
 
 
 @dataclass(frozen=True, slots=True)
-class Found:
-    """A line of a recording. `number`: the script's line that is said, None where none is; `fit`: how well it is said,
-    as far as can be heard, 1 at best.
+class FoundLines:
+    """A line of a recording.
+
+    `number`: the script's line that is said, None where none is; `fit`: how well it is said, as far as can be heard, 1
+    at best.
     """
 
     line: Line
@@ -47,20 +50,26 @@ class Found:
     fit: float = 0.0
 
 
-def find_lines_of_voice(voice: Path, script: Sequence[LineText], wanted: Wanted, report: Progress) -> list[Found]:
+def find_lines_of_voice(
+    voice: Path, script: Sequence[LineText], wanted: HearingRequest, report: Progress
+) -> list[FoundLines]:
     """`find_lines` in a file of mono samples at 16 kHz (NumPy's format), for a process of its own."""
     return find_lines(kept(voice), script, wanted, report)
 
 
 def find_lines(
-    sound: Sound, script: Sequence[LineText], wanted: Wanted | None = None, progress: Progress = silent_progress
-) -> list[Found]:
+    sound: Sound, script: Sequence[LineText], wanted: HearingRequest | None = None, progress: Progress = silent_progress
+) -> list[FoundLines]:
     """All that is said in a sound, in order, and which lines of a script it is.
 
-    Raises `SoundError` for a silent sound, `WordsError` where there is no listener, it does not know the language, or
-    there is nothing to hear.
+    Raises
+    ------
+    SoundError
+        For a silent sound.
+    WordsError
+        Where there is no listener, it does not know the language, or there is nothing to hear.
     """
-    wanted = replace(wanted or Wanted(), expected=frozenset(line.language for line in script))
+    wanted = replace(wanted or HearingRequest(), expected=frozenset(line.language for line in script))
     check_listener(wanted.language)
     samples, levels = voice_of(sound)
     windows = []
@@ -73,9 +82,9 @@ def find_lines(
     found = list(_of_script(samples, words, places, script, wanted.lexicon))
     progress("align", 0.8)
     left = lines_heard([words[at] for at in _left(places, len(words))])
-    found += [Found(as_sure(*both)) for both in read_heard(samples, left, wanted.lexicon)]
+    found += [FoundLines(as_sure(*both)) for both in read_heard(samples, left, wanted.lexicon)]
     said = [one.line for one in found]
-    found += [Found(line) for window in windows for line in by_ear(samples, window, said)]
+    found += [FoundLines(line) for window in windows for line in by_ear(samples, window, said)]
     if not found:
         raise WordsError(NO_WORDS)
     return _untangled(found)
@@ -89,26 +98,32 @@ def _sounds(text: str, language: str, lexicon: Lexicon) -> Sounds:
         return ()
 
 
-def _left(places: Sequence[Place], count: int) -> list[int]:
+def _left(places: Sequence[LineMatch], count: int) -> list[int]:
     """The numbers of the words that are in no place."""
     taken = {at for place in places for at in range(place.first, place.last)}
     return [at for at in range(count) if at not in taken]
 
 
 def _of_script(
-    samples: Samples, words: Sequence[HeardWord], places: Sequence[Place], script: Sequence[LineText], lexicon: Lexicon
-) -> Iterator[Found]:
+    samples: Samples,
+    words: Sequence[HeardWord],
+    places: Sequence[LineMatch],
+    script: Sequence[LineText],
+    lexicon: Lexicon,
+) -> Iterator[FoundLines]:
     """The places as lines, read with the script's words."""
     rough = [RoughLine(script[p.line], words[p.first].start_us, words[p.last - 1].end_us) for p in places]
     for place, line in zip(places, read_where_said(samples, rough, lexicon, is_checked=True), strict=True):
         if line:
             sure = sum(word.confidence for word in line.words) / len(line.words)
-            yield Found(
-                line, place.line, sure - _UNSAID * len(line.unsaid) - place.unlike - _BROKEN_OFF * (not place.is_whole)
+            yield FoundLines(
+                line,
+                place.line,
+                sure - _UNSAID * len(line.missing_words) - place.unlike - _BROKEN_OFF * (not place.is_whole),
             )
 
 
-def _untangled(found: Sequence[Found]) -> list[Found]:
+def _untangled(found: Sequence[FoundLines]) -> list[FoundLines]:
     """In order of time, without words that begin before those before them end."""
     found = sorted(found, key=lambda one: one.line.start_us)
     lines = in_order([one.line for one in found])

@@ -21,7 +21,13 @@ _SCRIPTS = tuple(
 
 
 def font_file(*, bold: bool = False) -> Path:
-    """Noto Sans, which has Latin, Greek, Cyrillic and the letters of phonetics; raises `EngineError` without it."""
+    """Noto Sans, which has Latin, Greek, Cyrillic and the letters of phonetics.
+
+    Raises
+    ------
+    EngineError
+        Without it.
+    """
     path = _NOTO / f"NotoSans-{'Bold' if bold else 'Regular'}.ttf"
     if not path.exists():
         raise EngineError("print.no_fonts")

@@ -19,8 +19,10 @@ Spans = Mapping[str, Sequence[tuple[int, int]]]
 def tell_voices_apart(
     voice: Path, count: int | None, report: Callable[[str, float], None]
 ) -> tuple[list[Voiced], dict[str, Voiceprint]]:
-    """The stretches of each voice in a file of mono samples at the reader's rate, and what each sounds like, by its
-    number, and all together, as `EVERYBODY`; `count` voices, or as many as seem.
+    """The stretches of each voice in a sound, and what each sounds like.
+
+    The sound is mono samples at the reader's rate; voices go by number, all together are `EVERYBODY`. There are `count`
+    voices, or as many as seem.
     """
     report(Message("phase.voices"), 0.2)
     samples = np.load(voice)

@@ -2,8 +2,8 @@
 
 A multilingual encoder-decoder (Radford et al. 2022) run by faster-whisper on CTranslate2, in 8-bit integers on the
 processor. Its model is a folder of that library's, `TINFORK_WORDS_MODEL`; without it the one that set-up made ready
-(`tools/words_model.py`). It writes what it takes for likely words, and says only roughly when they are; it errs on one
-word in ten to twenty, more where the voice is far from what it has learnt.
+(`tools/setup/words_model.py`). It writes what it takes for likely words, and says only roughly when they are; it errs
+on one word in ten to twenty, more where the voice is far from what it has learnt.
 """
 
 import os
@@ -56,7 +56,8 @@ _LOCK = threading.Lock()
 
 @dataclass(frozen=True, slots=True)
 class HeardWords:
-    """What seems to be said; `score`: mean log probability of its tokens; `words`: each, where they were asked for;
+    """What seems to be said; `score`: mean log probability of its tokens; `words`: each, where they were asked for.
+
     `nobody`: how likely it is, to the model, that nobody speaks.
     """
 
@@ -133,8 +134,10 @@ class Listening:
         return {token.strip("<|>"): float(share) for token, share in found}
 
     def words(self, language: str, *, context: str = "", is_detailed: bool = False) -> HeardWords | None:
-        """What is said, in one of the synthesiser's languages; None where the model does not know it. `context`: words
-        and names that may occur; `is_detailed`: each word too, with how likely it is, when, and what else it may be.
+        """What is said, in one of the synthesiser's languages; None where the model does not know it.
+
+        `context`: words and names that may occur; `is_detailed`: each word too, with how likely it is, when, and what
+        else it may be.
         """
         with _LOCK:
             code = code_of(language)
@@ -158,8 +161,9 @@ class Listening:
         return HeardWords(text, float(said.scores[0]), words, float(said.no_speech_prob))
 
     def _each(self, ways: Sequence[list[int]], tokenizer: "Tokenizer", language: str) -> tuple[HeardWord, ...]:
-        """Each word of the likeliest way: the model's attention says about when it is said (as Radford et al. 2022
-        describe), the other ways what else it may be.
+        """Each word of the likeliest way: the model's attention says about when it is said (as Radford et al.
+
+        2022 describe), the other ways what else it may be.
         """
         frames = self._count * _FRAMES_PER_S // READING_HZ
         found = _model().model.align(self._encoded, tokenizer.sot_sequence, [ways[0]], max(frames, 2))[0]
@@ -211,8 +215,9 @@ def _plain(word: str) -> str:
 
 
 def words_heard(samples: NDArray[np.float32], language: str) -> HeardWords | None:
-    """What is said in up to `MOST_S` of sound (16 kHz, mono, -1 to 1); None where there is no listener, or it does not
-    know the language.
+    """What is said in up to `MOST_S` of sound (16 kHz, mono, -1 to 1).
+
+    None where there is no listener, or it does not know the language.
     """
     if not is_there():
         return None

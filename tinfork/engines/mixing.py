@@ -22,8 +22,14 @@ def write_mix(
     gains_db: Mapping[int, float] | None = None,
     beat: Callable[[], None] = lambda: None,
 ) -> None:
-    """Write the shot's sound as stereo FLAC (or WAV, by `target`'s suffix); `paths` are the listening copies by
-    take. `beat` is called with every block; it may raise `Cancelled`.
+    """Write the shot's sound as stereo FLAC (or WAV, by `target`'s suffix); `paths` are the listening copies by take.
+
+    `beat` is called with every block; it may raise `Cancelled`.
+
+    Raises
+    ------
+    EngineError
+        Where it cannot be written.
     """
 
     def open_clip(clip: Clip) -> Iterator[NDArray[np.float32]]:

@@ -34,7 +34,13 @@ class SoundInfo:
 
 
 def probe(path: Path, name: str = "") -> SoundInfo:
-    """What a file holds, without decoding it; raises `SoundError` when it cannot serve."""
+    """What a file holds, without decoding it.
+
+    Raises
+    ------
+    SoundError
+        When it cannot serve.
+    """
     name = name or path.name
     size = path.stat().st_size
     if size == 0:
@@ -100,7 +106,13 @@ class FilmInfo:
 
 
 def film_info(path: Path, name: str = "") -> FilmInfo:
-    """The same for a film; raises `SoundError` for what has no moving picture."""
+    """The same for a film.
+
+    Raises
+    ------
+    SoundError
+        For what has no moving picture.
+    """
     name = name or path.name
     if path.stat().st_size == 0:
         raise SoundError("sound.empty_file", name=name)
@@ -117,7 +129,15 @@ def film_info(path: Path, name: str = "") -> FilmInfo:
 
 
 def _told(path: Path, streams: str, entries: str, name: str) -> dict[str, Any] | None:
-    """What the prober says of some streams; None for what it cannot read."""
+    """What the prober says of some streams; None for what it cannot read.
+
+    Raises
+    ------
+    EngineError
+        Where the prober was killed.
+    SoundError
+        For a file that takes too long.
+    """
     command = [
         *limited("ffprobe"), *SAFE[1:], "-select_streams", streams, "-show_entries", entries, "-of", "json", str(path),
     ]  # fmt: skip

@@ -17,7 +17,13 @@ _BEAT_S = 1.0
 
 
 def program(name: str) -> str:
-    """The path of an outside program; raises `EngineError` when it is missing."""
+    """The path of an outside program.
+
+    Raises
+    ------
+    EngineError
+        When it is missing.
+    """
     path = shutil.which(name)
     if path is None:
         package = "util-linux" if name == "prlimit" else "ffmpeg"
@@ -52,11 +58,16 @@ class Running:
 
 @contextmanager
 def running(command: list[str], name: str, limit_s: float, beat: Callable[[], None]) -> Iterator[Running]:
-    """Run a command on the file called `name`. `beat` is called at least every second while it is read from; it may
-    raise `Cancelled`.
+    """Run a command on the file called `name`.
 
-    Raises `SoundError` for a file that takes longer than `limit_s`, `EngineError` where the program was killed or the
-    disk is full.
+    `beat` is called at least every second while it is read from; it may raise `Cancelled`.
+
+    Raises
+    ------
+    SoundError
+        For a file that takes longer than `limit_s`.
+    EngineError
+        Where the program was killed or the disk is full.
     """
     with tempfile.TemporaryFile() as said:
         process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=said, bufsize=0)

@@ -6,7 +6,13 @@ from tinfork.core.errors import ChartError
 
 
 def png_from_svg(svg: str, width: int) -> bytes:
-    """Rasterise an SVG of our own (never an upload as it came) to `width` pixels, transparent ground."""
+    """Rasterise an SVG of our own (never an upload as it came) to `width` pixels, transparent ground.
+
+    Raises
+    ------
+    ChartError
+        For an SVG that cannot be drawn.
+    """
     try:
         return bytes(resvg_py.svg_to_bytes(svg_string=svg, width=width))
     except ValueError as error:

@@ -99,8 +99,9 @@ def _first_pass(samples: NDArray[np.float32], words: Sequence[Phones], pruned: b
 
 
 def align(samples: NDArray[np.float32], words: Sequence[Phones], *, ratio: float = 1.0) -> list[AlignedWord] | None:
-    """Words and phones of one piece; None when no path was found. A voice that is `ratio` times as high as usual is
-    listened to at a speed that makes it usual.
+    """Words and phones of one piece; None when no path was found.
+
+    A voice that is `ratio` times as high as usual is listened to at a speed that makes it usual.
     """
     if ratio != 1.0:
         found = align(slowed(samples, ratio), words)

@@ -57,7 +57,13 @@ def _open_page(path: Path, name: str) -> Picture:
 
 
 def find_on_page(path: Path, name: str, progress: Report) -> tuple[bytes, tuple[int, int], list[Box]]:
-    """A page made safe (PNG), its width and height, and the boxes of what is connected on it."""
+    """A page made safe (PNG), its width and height, and the boxes of what is connected on it.
+
+    Raises
+    ------
+    FormatError
+        For a file that is too large, or no picture.
+    """
     if path.stat().st_size > MAX_PICTURE_BYTES:
         raise FormatError("drawing.too_large", name=name, max_picture_bytes=MAX_PICTURE_BYTES // 2**20)
     pixels = _open_page(path, name)

@@ -8,7 +8,7 @@ from screenplay_tools.fountain.parser import Parser
 
 from tinfork.core.errors import WordsError
 from tinfork.core.script import ScriptLine, check, merge_running, parse_csv, parse_plain, text_of
-from tinfork.engines.apart import run_apart, unheard
+from tinfork.engines.isolated import run_isolated, unheard
 from tinfork.engines.limits import PICTURE_CHILD_BYTES
 
 #: What a browser offers to choose.
@@ -27,7 +27,7 @@ _LIMIT_S = 10
 
 def read_script_apart(data: bytes, name: str, known: Collection[str]) -> tuple[list[ScriptLine], tuple[str, ...]]:
     """`read_script` in a process of its own: parsers of others may lose themselves in what nobody wrote."""
-    return run_apart(
+    return run_isolated(
         read_script,
         data,
         name,
@@ -43,7 +43,12 @@ def read_script_apart(data: bytes, name: str, known: Collection[str]) -> tuple[l
 def read_script(data: bytes, name: str = "", known: Collection[str] = ()) -> tuple[list[ScriptLine], tuple[str, ...]]:
     """The lines of a script file, and notes on what had to be guessed.
 
-    The form is told by the file's name, else by its content. Raises `WordsError` for what is no script.
+    The form is told by the file's name, else by its content.
+
+    Raises
+    ------
+    WordsError
+        For what is no script.
     """
     text, note = text_of(data)
     suffix = name.lower().rsplit(".", 1)[-1] if "." in name else ""
@@ -81,7 +86,13 @@ def _fountain(text: str) -> list[ScriptLine]:
 
 
 def _subtitles(text: str, known: Collection[str]) -> list[ScriptLine]:
-    """Cues in time order; who speaks is a voice tag or `NAME:`, and holds for the rest of its cue."""
+    """Cues in time order; who speaks is a voice tag or `NAME:`, and holds for the rest of its cue.
+
+    Raises
+    ------
+    WordsError
+        For what is no subtitles.
+    """
     try:
         cues = pysubs2.SSAFile.from_string(_VOICE_TAG.sub(r"\1: ", text))
     except Exception as error:

@@ -125,7 +125,12 @@ _UNITS = {"": 1.0, "px": 1.0, "pt": 4 / 3, "pc": 16.0, "mm": 96 / 25.4, "cm": 96
 
 
 def clean_svg(data: bytes, name: str = "The SVG") -> tuple[str, float, float]:
-    """The cleaned text, and the canvas's width and height in units; raises `FormatError`."""
+    """The cleaned text, and the canvas's width and height in units.
+
+    Raises
+    ------
+    FormatError
+    """
     if len(data) > MAX_BYTES:
         raise FormatError("svg.too_large", name=name, max_bytes=MAX_BYTES // 2**20)
     try:
@@ -161,7 +166,13 @@ def _local(tag: object) -> str:
 
 
 def check_shape(width: float, height: float, name: str) -> None:
-    """Refuse a picture that is too long and thin to be drawn in."""
+    """Refuse a picture that is too long and thin to be drawn in.
+
+    Raises
+    ------
+    FormatError
+        For such a picture.
+    """
     if max(width, height) > MAX_ASPECT * min(width, height):
         raise FormatError("svg.too_narrow", name=name, width=width, height=height, max_aspect=MAX_ASPECT)
 
@@ -238,7 +249,13 @@ def _clean_attributes(element: Element) -> None:
 
 
 def _count_uses(root: Element, name: str) -> None:
-    """Refuse what would grow without measure when every `use`, clip and mask is written out."""
+    """Refuse what would grow without measure when every `use`, clip and mask is written out.
+
+    Raises
+    ------
+    FormatError
+        For too many shapes, and for those that contain themselves.
+    """
     by_id = {element.get("id", ""): element for element in root.iter() if element.get("id")}
     known: dict[Element, int] = {}
 

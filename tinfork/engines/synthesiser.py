@@ -1,5 +1,6 @@
-"""Pronunciation and speech from the machine's synthesiser, which runs in a process of its own (`espeak.py`): a text
-that ends it ends nothing else.
+"""Pronunciation and speech from the machine's synthesiser.
+
+It runs in a process of its own (`espeak.py`): a text that ends it ends nothing else.
 
 The synthesiser keeps state from one text to the next: it is asked one thing at a time. IPA comes out letter by letter
 as it writes it.
@@ -40,10 +41,8 @@ _PATIENCE_S, _PER_LETTER_S = 20.0, 0.01
 
 
 @dataclass(frozen=True)
-class Spoken:
-    """Speech of the machine: mono samples -1 to 1, Hz, its exact phoneme times, and when each word of the text
-    begins.
-    """
+class SynthesisedSpeech:
+    """Speech of the machine: mono samples -1 to 1, Hz, its exact phoneme times, when each word of the text begins."""
 
     samples: NDArray[np.float32]
     rate_hz: int
@@ -89,8 +88,14 @@ class _Synthesiser:
         self._owner = 0
 
     def ask(self, do: str, text: str = "", **more: Any) -> tuple[dict[str, Any], bytes]:
-        """An answer, and the sound with it. Raises `WordsError` for a voice it does not have, `EngineError` where it
-        cannot answer.
+        """An answer, and the sound with it.
+
+        Raises
+        ------
+        WordsError
+            For a voice it does not have.
+        EngineError
+            Where it cannot answer.
         """
         question = {"do": do, **({"text": text} if do in ("letters", "speak") else {}), **more}
         with self._lock:
@@ -121,7 +126,17 @@ class _Synthesiser:
 def _exchange(
     process: "subprocess.Popen[bytes]", question: dict[str, Any], limit_s: float
 ) -> tuple[dict[str, Any], bytes]:
-    """A question and its answer; raises `OSError` or `ValueError` where none comes in time."""
+    """A question and its answer.
+
+    Raises
+    ------
+    OSError
+        Where none comes in time.
+    ValueError
+        Where none comes in time.
+    TimeoutError
+        Where no answer comes in time.
+    """
     assert process.stdin and process.stdout
     process.stdin.write(json.dumps(question).encode() + b"\n")
     until = time.monotonic() + limit_s
@@ -179,7 +194,10 @@ VARIANTS = {
 def pronounce(text: str, language: str = "en-us") -> tuple[str, ...]:
     """IPA symbols of a word or phrase, stress marks kept before vowels; empty when it has no sound.
 
-    Raises `WordsError` for an unknown language.
+    Raises
+    ------
+    WordsError
+        For an unknown language.
     """
     return _sounds(_phonemes_of(text, language, _IPA_MODE), language)
 
@@ -243,7 +261,7 @@ def _letters(language: str) -> dict[str, str]:
     return out
 
 
-def speak_sounds(symbols: tuple[str, ...], language: str = "en-us") -> Spoken:
+def speak_sounds(symbols: tuple[str, ...], language: str = "en-us") -> SynthesisedSpeech:
     """Speak IPA symbols; a sound that the language's voice does not have is replaced by the one made most like it."""
     known = _letters(language)
     single = {plain: letters for symbol, letters in known.items() if len(plain := plain_letters(symbol)) == 1}
@@ -259,15 +277,18 @@ def speak_sounds(symbols: tuple[str, ...], language: str = "en-us") -> Spoken:
     return _speak(f"[[{'|'.join(out)}]]", language, 150, 50, _UTF8 | _MNEMONICS)
 
 
-def speak(text: str, voice: str = "en-us", *, words_per_minute: int = 160, pitch: int = 50) -> Spoken:
+def speak(text: str, voice: str = "en-us", *, words_per_minute: int = 160, pitch: int = 50) -> SynthesisedSpeech:
     """Speak a text; its phonemes with their exact times. `pitch` runs from 0 to 99.
 
-    Raises `WordsError` for an unknown voice or a text without sound.
+    Raises
+    ------
+    WordsError
+        For an unknown voice or a text without sound.
     """
     return _speak(text, voice, words_per_minute, pitch, _UTF8)
 
 
-def _speak(text: str, voice: str, words_per_minute: int, pitch: int, flags: int) -> Spoken:
+def _speak(text: str, voice: str, words_per_minute: int, pitch: int, flags: int) -> SynthesisedSpeech:
     text = text if flags & _MNEMONICS else _safe(text)
     told, pcm = _SYNTHESISER.ask("speak", text, voice=voice, speed=words_per_minute, pitch=pitch, flags=flags)
     rate_hz, words = told["rate"], [(at, begin) for at, begin in told["words"]]
@@ -282,7 +303,7 @@ def _speak(text: str, voice: str, words_per_minute: int, pitch: int, flags: int)
         (at * 1_000_000 // rate_hz, rest[0]) for at, begin in words if (rest := text[begin:].split(maxsplit=1))
     )
     phonemes = _phonemes(told["phonemes"], voice.partition("+")[0], rate_hz, len(samples))
-    return Spoken(samples, rate_hz, phonemes, starts)
+    return SynthesisedSpeech(samples, rate_hz, phonemes, starts)
 
 
 def _phonemes(events: list[tuple[int, str]], language: str, rate_hz: int, total: int) -> tuple[Phoneme, ...]:

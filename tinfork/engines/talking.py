@@ -21,8 +21,9 @@ LEAD_IN_S, PAUSE_S, TAIL_S = 0.25, 0.45, 0.35
 
 @dataclass(frozen=True, slots=True)
 class Voicing:
-    """How it is spoken: the usual language, a variant of the voice ("" for the plain one), words a minute, pitch 0
-    to 99.
+    """How it is spoken.
+
+    The usual language, a variant of the voice ("" for the plain one), words a minute, pitch 0 to 99.
     """
 
     language: str = "en-us"
@@ -38,7 +39,13 @@ class Voicing:
 def speak_lines(
     lines: Sequence[ScriptLine], voicing: Voicing, report: Callable[[str, float], None]
 ) -> tuple[NDArray[np.float32], int, Reading]:
-    """Mono samples, their rate, and the reading of them; speakers are as in the lines."""
+    """Mono samples, their rate, and the reading of them; speakers are as in the lines.
+
+    Raises
+    ------
+    WordsError
+        For nothing to say, and for more than a sound may hold.
+    """
     parts: list[NDArray[np.float32]] = []
     read: list[Line] = []
     at = rate_hz = 0

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from tinfork.core.ear.speakers import speaker_of_sounds
 from tinfork.core.errors import SoundError, WordsError
 from tinfork.core.messages import Message
-from tinfork.core.sound.silence import Stretch
+from tinfork.core.sound.silence import SoundSpan
 from tinfork.core.sound.voice import HOP_US
 from tinfork.core.speech.lexicon import Lexicon, base_language
 from tinfork.core.speech.reading import Line, Reading, Word
@@ -24,9 +24,9 @@ from tinfork.engines import listener
 from tinfork.engines.decode import Sound
 from tinfork.engines.limits import READING_HZ
 from tinfork.engines.listener import HeardWords, Listening, code_of
+from tinfork.engines.reading.confidence import sure_of_heard
 from tinfork.engines.reading.hear import hear
 from tinfork.engines.reading.reader import Progress, ReadResult, read_track, silent_progress
-from tinfork.engines.reading.sureness import sure_of_heard
 from tinfork.engines.recogniser import slowed
 from tinfork.engines.synthesiser import languages
 from tinfork.engines.unworded import kept, part_by_ear, voice_of
@@ -59,9 +59,11 @@ NO_WORDS = Message("listener.no_words")
 
 
 @dataclass(frozen=True)
-class Wanted:
-    """How to listen: the language ("": found by itself), languages that are expected where it is to be found, and names
-    and words that may occur.
+class HearingRequest:
+    """How to listen.
+
+    The language ("": found by itself), languages that are expected where it is to be found, and names and words that
+    may occur.
     """
 
     language: str = ""
@@ -77,21 +79,27 @@ def language_for(code: str) -> str:
     return found if found in there else ""
 
 
-def transcribe_voice(voice: Path, wanted: Wanted, done: Sequence[Line], report: Progress) -> Reading:
+def transcribe_voice(voice: Path, wanted: HearingRequest, done: Sequence[Line], report: Progress) -> Reading:
     """`transcribe` of a file of mono samples at 16 kHz (NumPy's format), for a process of its own."""
     return transcribe(kept(voice), wanted, report, done).reading
 
 
 def transcribe(
-    sound: Sound, wanted: Wanted | None = None, progress: Progress = silent_progress, done: Sequence[Line] = ()
+    sound: Sound, wanted: HearingRequest | None = None, progress: Progress = silent_progress, done: Sequence[Line] = ()
 ) -> ReadResult:
-    """The reading of what seems to be said; its lines have the words that were heard, by nobody. `done` are the first
-    of them where an earlier hearing did not come to its end: as it gave them to `progress`, all of a window at once.
+    """The reading of what seems to be said; its lines have the words that were heard, by nobody.
 
-    Raises `SoundError` for a silent sound, `WordsError` where there is no listener, it does not know the language, or
-    there is nothing to hear.
+    `done` are the first of them where an earlier hearing did not come to its end: as it gave them to `progress`, all of
+    a window at once.
+
+    Raises
+    ------
+    SoundError
+        For a silent sound.
+    WordsError
+        Where there is no listener, it does not know the language, or there is nothing to hear.
     """
-    wanted = wanted or Wanted()
+    wanted = wanted or HearingRequest()
     check_listener(wanted.language)
     samples, levels = voice_of(sound)
     lines = list(done)
@@ -109,14 +117,20 @@ def transcribe(
 
 
 def check_listener(language: str) -> None:
-    """Raises `WordsError` where there is no listener, or it does not know a language that is asked for."""
+    """Refuse to listen where that cannot be done.
+
+    Raises
+    ------
+    WordsError
+        Where there is no listener, or it does not know a language that is asked for.
+    """
     if not listener.is_there():
         raise WordsError(NO_LISTENER)
     if language and not code_of(language):
         raise WordsError(_NOT_KNOWN)
 
 
-def words_of_both(sound: Sound, wanted: Wanted) -> Iterator[tuple[Word, HeardWord]]:
+def words_of_both(sound: Sound, wanted: HearingRequest) -> Iterator[tuple[Word, HeardWord]]:
     """Each word as it was read, as sure as the ear alone is, and as it was heard: to learn how sure to be of both."""
     samples, levels = voice_of(sound)
     for window in heard_in(samples, levels, wanted):
@@ -129,16 +143,17 @@ def words_of_both(sound: Sound, wanted: Wanted) -> Iterator[tuple[Word, HeardWor
 class HeardWindow:
     """What was heard in some stretches, and the language that is spoken there."""
 
-    stretches: tuple[Stretch, ...]
+    stretches: tuple[SoundSpan, ...]
     lines: tuple[HeardLine, ...]
     language: str
 
 
 def heard_in(
-    samples: Samples, levels: NDArray[np.float64], wanted: Wanted, done: Sequence[Line] = ()
+    samples: Samples, levels: NDArray[np.float64], wanted: HearingRequest, done: Sequence[Line] = ()
 ) -> Iterator[HeardWindow]:
-    """All that is heard in a sound after the lines that are `done`, window by window; samples mono at 16 kHz, `levels`
-    in dB per 10 ms.
+    """All that is heard in a sound after the lines that are `done`, window by window.
+
+    Samples mono at 16 kHz, `levels` in dB per 10 ms.
     """
     tongue = _Tongue(wanted.language, frozenset(map(code_of, wanted.expected)))
     if done:
@@ -156,8 +171,9 @@ def heard_in(
 
 @dataclass
 class _Tongue:
-    """The language that is spoken, as far as is known; `fixed` is one that was asked for, `expected` the listener's
-    codes of those that are likely.
+    """The language that is spoken, as far as is known.
+
+    `fixed` is one that was asked for, `expected` the listener's codes of those that are likely.
     """
 
     fixed: str
@@ -315,8 +331,9 @@ def _weighed(word: Word, owner: HeardWord | None) -> Word:
 
 
 def by_ear(samples: Samples, heard: HeardWindow, lines: Sequence[Line]) -> list[Line]:
-    """What is said in stretches of which no word was taken down, by ear: somebody laughs, screams, hums. What the
-    listener makes of it goes with it.
+    """What is said in stretches of which no word was taken down, by ear: somebody laughs, screams, hums.
+
+    What the listener makes of it goes with it.
     """
     out: list[Line] = []
     for stretch in heard.stretches:
@@ -340,8 +357,9 @@ def _suggested(line: Line, text: str) -> Line:
 
 
 def in_order(lines: Sequence[Line]) -> list[Line]:
-    """Lines in order of time, without words that begin before those before them end: of two windows, or of two ways; a
-    line may be left without any.
+    """Lines in order of time, without words that begin before those before them end: of two windows, or of two ways.
+
+    A line may be left without any.
     """
     out: list[Line] = []
     last_us = 0

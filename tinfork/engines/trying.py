@@ -30,7 +30,13 @@ class Tried:
 
 
 def try_sentence(text: str, chart: Chart, rate: FrameRate, voice: str = "en-us") -> Tried:
-    """Speak a sentence and solve it with the synthesiser's exact times; raises `WordsError` for no words."""
+    """Speak a sentence and solve it with the synthesiser's exact times.
+
+    Raises
+    ------
+    WordsError
+        For no words.
+    """
     spoken = speak(text, voice)
     if not spoken.phonemes:
         raise WordsError("speech.nothing_to_say")

@@ -33,7 +33,13 @@ def part_by_ear(samples: NDArray[np.float32], start_us: int, end_us: int, langua
 
 
 def read_by_ear(sound: Sound, language: str = "", progress: Progress = silent_progress) -> ReadResult:
-    """The sounds that are heard, as syllables in lines; in any language. Raises `SoundError` for a silent sound."""
+    """The sounds that are heard, as syllables in lines; in any language.
+
+    Raises
+    ------
+    SoundError
+        For a silent sound.
+    """
     samples, levels = voice_of(sound)
     lines: list[Line] = []
     for start_us, end_us in itertools.pairwise(quiet_cuts(levels, 0, sound.duration_us, most_us=_PART_US)):
@@ -57,7 +63,13 @@ def read_flap(sound: Sound, language: str = "") -> ReadResult:
 
 
 def voice_of(sound: Sound) -> tuple[NDArray[np.float32], NDArray[np.float64]]:
-    """Mono samples at 16 kHz, and dB per 10 ms; raises `SoundError` for a silent sound."""
+    """Mono samples at 16 kHz, and dB per 10 ms.
+
+    Raises
+    ------
+    SoundError
+        For a silent sound.
+    """
     samples = sound.mono_at(READING_HZ)
     levels = level_db(samples, READING_HZ)
     if not has_voice(levels):

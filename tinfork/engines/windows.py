@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from tinfork.core.sound.silence import Stretch, quiet_cuts, speech_stretches
+from tinfork.core.sound.silence import SoundSpan, quiet_cuts, speech_stretches
 from tinfork.core.sound.voice import HOP_US
 from tinfork.core.speech.transcript import PAUSE_US
 from tinfork.engines.limits import READING_HZ
@@ -28,7 +28,7 @@ _VOICED, _LEAST_VOICED_US = 0.15, 120_000
 class Window:
     """Stretches of speech put in a row; `starts` is where each begins in `samples` (microseconds)."""
 
-    stretches: tuple[Stretch, ...]
+    stretches: tuple[SoundSpan, ...]
     starts: tuple[int, ...]
     samples: Samples
 
@@ -41,7 +41,7 @@ class Window:
 
 def windows(samples: Samples, levels: NDArray[np.float64]) -> Iterator[Window]:
     """All of a sound in which somebody may speak; samples mono at 16 kHz, `levels` in dB per 10 ms."""
-    row: list[Stretch] = []
+    row: list[SoundSpan] = []
     for part in _parts(levels):
         if not _is_voice(samples, part):
             continue
@@ -54,7 +54,7 @@ def windows(samples: Samples, levels: NDArray[np.float64]) -> Iterator[Window]:
         yield row_of(samples, row)
 
 
-def _parts(levels: NDArray[np.float64]) -> Iterator[Stretch]:
+def _parts(levels: NDArray[np.float64]) -> Iterator[SoundSpan]:
     """Stretches of speech with a little sound around them, long ones cut where it is quiet."""
     total_us = len(levels) * HOP_US
     last_us = 0
@@ -64,18 +64,18 @@ def _parts(levels: NDArray[np.float64]) -> Iterator[Stretch]:
         start_us = max(last_us, stretch.start_us - _AROUND_US)
         end_us = min(until_us, stretch.end_us + _AROUND_US)
         for a, b in itertools.pairwise(quiet_cuts(levels, start_us, end_us, most_us=_WINDOW_US)):
-            yield Stretch(a, b)
+            yield SoundSpan(a, b)
         last_us = end_us
 
 
-def _is_voice(samples: Samples, part: Stretch) -> bool:
+def _is_voice(samples: Samples, part: SoundSpan) -> bool:
     """Whether the ear hears somebody in a stretch."""
     evidence = hear(cut(samples, part.start_us, part.end_us)).as_size(1.0)
     voiced = evidence.voiceless < np.log(0.5)
     return bool(voiced.mean() >= _VOICED and voiced.sum() * HOP_US >= _LEAST_VOICED_US)
 
 
-def row_of(samples: Samples, stretches: Sequence[Stretch]) -> Window:
+def row_of(samples: Samples, stretches: Sequence[SoundSpan]) -> Window:
     """Some stretches of a sound as one window."""
     gap = np.zeros(_GAP_US * READING_HZ // 1_000_000, dtype=np.float32)
     pieces: list[Samples] = []

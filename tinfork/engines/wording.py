@@ -46,9 +46,10 @@ class LineText:
 
 
 @dataclass(frozen=True, slots=True)
-class Pronunciation:
-    """One way to say a word: its IPA symbols, and the recogniser's phones for each. `accent`: the language of the
-    synthesiser whose way it is, where others of the same language say it otherwise.
+class Pronounced:
+    """One way to say a word: its IPA symbols, and the recogniser's phones for each.
+
+    `accent`: the language of the synthesiser whose way it is, where others of the same language say it otherwise.
     """
 
     ipa: tuple[str, ...]
@@ -62,19 +63,20 @@ class Pronunciation:
 
 
 @dataclass(frozen=True, slots=True)
-class Spoken:
-    """A spoken word: how it may be said, the usual way first, with what it costs to take each; its line, and the
-    written word it belongs to.
+class SpokenWord:
+    """A spoken word: how it may be said, the usual way first, with what it costs to take each.
+
+    Its line, and the written word it belongs to.
     """
 
     key: str
-    ways: tuple[Pronunciation, ...]
+    ways: tuple[Pronounced, ...]
     costs: tuple[float, ...]
     line: int
     written: int
 
     @property
-    def word(self) -> Pronunciation:
+    def word(self) -> Pronounced:
         """Its usual way."""
         return self.ways[0]
 
@@ -87,7 +89,13 @@ class Spoken:
 
 
 def lines_from_text(text: str, *, speaker: str = "", language: str = "en-us") -> list[LineText]:
-    """A line per line of text that has something to say."""
+    """A line per line of text that has something to say.
+
+    Raises
+    ------
+    WordsError
+        For a text that is too long.
+    """
     if len(text) > limits.MAX_TEXT_CHARACTERS:
         raise WordsError("words.too_long", max_text_characters=limits.MAX_TEXT_CHARACTERS)
     rows = [row.strip() for row in text.replace("\0", "").splitlines()]
@@ -99,27 +107,32 @@ class Wording:
     """The written words of each line, and the spoken ones of all."""
 
     written: list[list[WrittenWord]]
-    spoken: list[Spoken]
+    spoken: list[SpokenWord]
 
-    def by_line(self) -> list[list[Spoken]]:
+    def by_line(self) -> list[list[SpokenWord]]:
         """The spoken words of each line that has any, in order."""
         return [list(run) for _, run in groupby(self.spoken, key=lambda s: s.line)]
 
 
 def spell(lines: Sequence[LineText], lexicon: Lexicon | None = None) -> Wording:
-    """Make lines ready; raises `WordsError` where there is nothing, too much, or a language nobody here speaks.
+    """Make lines ready.
 
     A pronunciation of the lexicon goes before the dictionary's; what no dictionary has is spelled to sounds at once.
+
+    Raises
+    ------
+    WordsError
+        Where there is nothing, too much, or a language nobody here speaks.
     """
     written = [split_words(line.text, line.language) for line in lines]
     if not any(word.spoken for words in written for word in words):
         raise WordsError("words.none")
     speller = Speller(lexicon or Lexicon())
-    spoken: list[Spoken] = []
+    spoken: list[SpokenWord] = []
     number = 0
     for line_number, (line, words) in enumerate(zip(lines, written, strict=True)):
         for said_for_word in speller.line(words, line.language):
-            spoken += [Spoken(key, ways, costs, line_number, number) for key, ways, costs in said_for_word]
+            spoken += [SpokenWord(key, ways, costs, line_number, number) for key, ways, costs in said_for_word]
             number += 1
             if len(spoken) > limits.MAX_WORDS:
                 raise WordsError("words.too_many", max_words=limits.MAX_WORDS)
@@ -129,7 +142,13 @@ def spell(lines: Sequence[LineText], lexicon: Lexicon | None = None) -> Wording:
 
 
 def sounds_of(text: str, language: str, lexicon: Lexicon | None = None) -> tuple[str, ...]:
-    """The sounds of some written words in IPA; raises `WordsError` where nothing of them can be said."""
+    """The sounds of some written words in IPA.
+
+    Raises
+    ------
+    WordsError
+        Where nothing of them can be said.
+    """
     speller = Speller(lexicon or Lexicon())
     said = [ways for word in speller.line(split_words(text, language), language) for _, ways, _ in word]
     if not said:
@@ -138,7 +157,7 @@ def sounds_of(text: str, language: str, lexicon: Lexicon | None = None) -> tuple
 
 
 #: A spoken word, its ways, and what each costs.
-Said = tuple[str, tuple[Pronunciation, ...], tuple[float, ...]]
+Said = tuple[str, tuple[Pronounced, ...], tuple[float, ...]]
 
 
 @dataclass
@@ -214,7 +233,7 @@ def _accents(language: str) -> tuple[str, ...]:
 
 def _said(key: str, ways: Sequence[_Way]) -> Said | None:
     """The ways that sound different, the first of those that do not; None where nothing sounds."""
-    out: list[Pronunciation] = []
+    out: list[Pronounced] = []
     costs: list[float] = []
     heard: dict[tuple[int, ...], int] = {}
     for ipa, cost, accent in ways:
@@ -229,7 +248,7 @@ def _said(key: str, ways: Sequence[_Way]) -> Said | None:
                 out[at] = replace(out[at], accent="")
             continue
         heard[sound] = len(out)
-        out.append(Pronunciation(tuple(s for s, _ in pairs), tuple(phones for _, phones in pairs), accent))
+        out.append(Pronounced(tuple(s for s, _ in pairs), tuple(phones for _, phones in pairs), accent))
         costs.append(cost)
     return (key, tuple(out), tuple(costs)) if out else None
 
@@ -239,8 +258,14 @@ def is_unknown(word: str, language: str) -> bool:
     return base_language(language) == "en" and not word.startswith("/") and not recogniser.dictionary_phones(word)
 
 
-def check_fit(spoken: list[Spoken], seconds: float) -> None:
-    """Refuse words that could not be said in the time there is."""
+def check_fit(spoken: list[SpokenWord], seconds: float) -> None:
+    """Refuse words that could not be said in the time there is.
+
+    Raises
+    ------
+    WordsError
+        For such words.
+    """
     phones = sum(len(group) for s in spoken for group in s.word.phones)
     if phones * _SHORTEST_PHONE_S > seconds:
         raise WordsError("words.do_not_fit", count=len(spoken), seconds=seconds)

@@ -1,5 +1,6 @@
-"""Writing without spaces, cut into words, and characters that the synthesiser does not read: Chinese ones as pinyin,
-Japanese ones as kana.
+"""Writing without spaces, cut into words, and characters that the synthesiser does not read.
+
+Chinese ones become pinyin, Japanese ones kana.
 
 It has few of the characters of either language, names the others, or spells their pinyin as if it were English.
 """
@@ -8,6 +9,8 @@ import re
 import threading
 from functools import cache
 from typing import Any
+
+from tinfork.core.errors import WordsError
 
 #: The synthesiser's voice that reads a language as it is written here.
 _READERS = {"cmn": "cmn-latn-pinyin"}
@@ -71,8 +74,10 @@ def _pinyin(run: str) -> list[str]:
 
 @cache
 def _cutter() -> Any:
-    from sudachipy import Dictionary
-
+    try:
+        from sudachipy import Dictionary
+    except ImportError:
+        raise WordsError("words.no_japanese") from None
     return Dictionary(dict="small").tokenizer()
 
 

@@ -1,8 +1,9 @@
 """The live process: `python -m tinfork.site.live --listen HOST:PORT`.
 
 Pages hold a stream of server-sent events (HTML Living Standard, 9.2) open to it, and hear at once that the shot that
-they show was changed. It tells nothing else: what changed they ask of the site, which looks who may see what. It hears
-of changes from PostgreSQL (`common.bus`), whichever process made them. Where it is away, pages ask now and then.
+they show was changed, and which revision it has now: whoever has that already need not ask. It tells nothing else:
+what changed they ask of the site, which looks who may see what. It hears of changes from PostgreSQL (`common.bus`),
+whichever process made them. Where it is away, pages ask now and then.
 """
 
 import argparse
@@ -36,11 +37,35 @@ _AGAIN_S = 2.0
 MAX_OF_ONE, MAX_STREAMS = 24, 2000
 
 
+class Ear:
+    """What one stream has to tell: nothing yet, or how far its shot was changed."""
+
+    def __init__(self) -> None:
+        self.woken = asyncio.Event()
+        self._revisions: set[int] = set()
+
+    def hear(self, revision: int) -> None:
+        """The shot has this revision now; 0: something was said of it."""
+        self._revisions.add(revision)
+        self.woken.set()
+
+    def told(self) -> str:
+        """What was heard since it was asked last, as a line of the stream.
+
+        The newest revision, or nothing where the shot must be asked for whatever revision the page has.
+        """
+        heard, self._revisions = self._revisions, set()
+        self.woken.clear()
+        if not heard:
+            return ": here\n\n"
+        return f"event: changed\ndata:{'' if 0 in heard else max(heard)}\n\n"
+
+
 class Hall:
     """Who listens to which shot."""
 
     def __init__(self) -> None:
-        self._ears: dict[int, set[asyncio.Event]] = defaultdict(set)
+        self._ears: dict[int, set[Ear]] = defaultdict(set)
         self._of: dict[int, int] = defaultdict(int)
 
     def is_full(self, user: int) -> bool:
@@ -49,20 +74,20 @@ class Hall:
 
     @contextlib.contextmanager
     def ear(self, shot: int, user: int) -> Any:
-        """Something that is set when the shot was changed, for as long as it is listened to."""
-        heard = asyncio.Event()
-        self._ears[shot].add(heard)
+        """Something that hears that the shot was changed, for as long as it is listened to."""
+        ear = Ear()
+        self._ears[shot].add(ear)
         self._of[user] += 1
         try:
-            yield heard
+            yield ear
         finally:
-            self._ears[shot].discard(heard)
+            self._ears[shot].discard(ear)
             self._of[user] -= 1
 
-    def say(self, shot: int) -> None:
-        """A shot was changed."""
-        for heard in self._ears.get(shot, ()):
-            heard.set()
+    def say(self, shot: int, revision: int) -> None:
+        """A shot has this revision now; 0: something was said of it."""
+        for ear in self._ears.get(shot, ()):
+            ear.hear(revision)
 
 
 async def hear(hall: Hall, database: str) -> None:
@@ -74,8 +99,8 @@ async def hear(hall: Hall, database: str) -> None:
             async with await psycopg.AsyncConnection.connect(database, autocommit=True) as connection:
                 await connection.execute(f"LISTEN {SHOTS}")
                 async for told in connection.notifies():
-                    if told.payload.isdecimal():
-                        hall.say(int(told.payload))
+                    shot, _, revision = told.payload.partition(" ")
+                    hall.say(int(shot), int(revision or 0))
         except (psycopg.Error, OSError) as error:
             log.warning("the database is away: %s", error)
             await asyncio.sleep(_AGAIN_S)
@@ -126,19 +151,18 @@ async def stream(request: Request) -> Response:
 
 
 async def _lines(hall: Hall, shot: int, user: int, session: str) -> AsyncIterator[str]:
-    with hall.ear(shot, user) as heard:
+    with hall.ear(shot, user) as ear:
         yield "event: open\ndata:\n\n"
         looked = time.monotonic()
         while True:
             with contextlib.suppress(TimeoutError):
-                await asyncio.wait_for(heard.wait(), _BEAT_S)
+                await asyncio.wait_for(ear.woken.wait(), _BEAT_S)
             if time.monotonic() - looked > _LOOK_AGAIN_S:
                 # Who has signed out or was removed hears no more.
                 if await listener(session, shot) != user:
                     return
                 looked = time.monotonic()
-            yield "event: changed\ndata:\n\n" if heard.is_set() else ": here\n\n"
-            heard.clear()
+            yield ear.told()
 
 
 async def healthy(request: Request) -> Response:

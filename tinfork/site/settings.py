@@ -16,6 +16,7 @@ TINFORK_FACE_MODELS folder of the models that follow faces in films, instead of 
 TINFORK_WORDS_MODEL folder of the model that hears words, instead of the one that ships (read by engines/listener.py)
 """
 
+import tomllib
 from pathlib import Path
 
 import environ
@@ -27,6 +28,9 @@ from tinfork.engines.limits import MAX_SOUND_BYTES
 env = environ.Env()
 ROOT = Path(__file__).resolve().parent.parent
 DATA = Path(env("TINFORK_DATA", default=str(ROOT.parent / "data")))
+
+#: What the changelog calls it.
+VERSION = tomllib.loads((ROOT.parent / "pyproject.toml").read_text("utf-8"))["project"]["version"]
 
 DEBUG = env.bool("TINFORK_DEBUG", default=False)
 SECRET_KEY = env("TINFORK_SECRET_KEY")
@@ -67,11 +71,12 @@ INSTALLED_APPS = [
 ]
 
 MIDDLEWARE = [
+    "tinfork.apps.common.logs.LogContextMiddleware",
     "django.middleware.security.SecurityMiddleware",
     "csp.middleware.CSPMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "tinfork.apps.common.compressing.CompressPages",
-    "tinfork.apps.common.errors.SayRefused",
+    "tinfork.apps.common.errors.RefusedRequestMiddleware",
     "tinfork.apps.common.door.CleanAddress",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.locale.LocaleMiddleware",
@@ -83,7 +88,7 @@ MIDDLEWARE = [
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "allauth.account.middleware.AccountMiddleware",
     "tinfork.apps.common.door.CleanForm",
-    "tinfork.apps.common.errors.SayWhatIsWrong",
+    "tinfork.apps.common.errors.DomainErrorMiddleware",
 ]
 
 ROOT_URLCONF = "tinfork.site.urls"
@@ -219,8 +224,18 @@ TEMPORARY_IS_OURS = env.bool("TINFORK_OWN_TEMPORARY", default=False)
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "formatters": {"line": {"format": "{asctime} {levelname} {name}: {message}", "style": "{"}},
-    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "line"}},
+    "filters": {"about": {"()": "tinfork.apps.common.logs.AboutFilter"}},
+    "formatters": {
+        "lines": {"()": "tinfork.apps.common.logs.LineFormatter"},
+        "json": {"()": "tinfork.apps.common.logs.JsonFormatter"},
+    },
+    "handlers": {
+        "console": {
+            "class": "logging.StreamHandler",
+            "formatter": env.str("TINFORK_LOG", default="lines"),
+            "filters": ["about"],
+        }
+    },
     "root": {"handlers": ["console"], "level": "WARNING"},
     "loggers": {"tinfork": {"level": "INFO"}},
 }

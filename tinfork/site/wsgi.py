@@ -10,8 +10,9 @@ application = get_wsgi_application()
 
 
 def settle_in() -> None:
-    """Load every page's code now, and leave what is loaded out of garbage collections: a whole one would make an edit
-    wait for a tenth of a second now and then.
+    """Load every page's code now, and leave what is loaded out of garbage collections.
+
+    A whole one would make an edit wait for a tenth of a second now and then.
     """
     from django.urls import get_resolver
 

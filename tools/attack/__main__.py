@@ -22,7 +22,7 @@ def main() -> int:
         "files": lambda site: files.attack(site, slow=not short),
         "slow": lambda site: slowly.attack(site, connections=10 if short else 40, seconds=8 if short else 60),
         "nonsense": lambda site: fuzz.attack(site, each=1 if short else 10),
-        "killed": lambda site: killing.attack(site, seconds=15 if short else 300),
+        "killed": lambda site: killing.attack(site, seconds=8 if short else 300),
     }
     wanted = options.names or [*on_one_site, "disk"]
     unknown = [name for name in wanted if name not in (*on_one_site, "disk")]
@@ -35,7 +35,8 @@ def main() -> int:
             for name in together:
                 rows.append(_one(name, lambda name=name: on_one_site[name](site)))  # type: ignore[misc]
             asked = f"{site.ledger.asked} answers in all"
-            rows.append(Row("answers of 500", site.ledger.asked, asked, tuple(site.ledger.broken[:20])))
+            rows.append(Row("answers of 500", site.ledger.asked, asked, tuple(site.ledger.broken)))
+            _say_what_fell(rows[-1])
     if "disk" in wanted:
         rows.append(_one("disk", disk.attack))
     return _say(rows)
@@ -46,9 +47,13 @@ def _one(name: str, attack: Callable[[], Row]) -> Row:
     print(f"· {name}", flush=True)
     row = attack()
     print(f"  {time.monotonic() - start:.0f} s: {row.told}", flush=True)
+    _say_what_fell(row)
+    return row
+
+
+def _say_what_fell(row: Row) -> None:
     for what in row.fell[:20]:
         print(f"  FELL: {what[:300]}", flush=True)
-    return row
 
 
 def _say(rows: list[Row]) -> int:

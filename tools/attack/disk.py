@@ -68,7 +68,7 @@ class _Filler:
 def _fill(site: Site, folder: Path) -> Row:
     ((shot, production),) = site.sql("SELECT id, production_id FROM produce_shot WHERE name = %s", DEMO_SHOT)
     filler, fell, person = _Filler(folder), [], site.other
-    bring = f"/productions/{production}/takes/bring"
+    bring = f"/productions/{production}/takes/upload"
     sound = wav(tone(60.0))
 
     def expect(what: str, answer: Answer | None, *statuses: int) -> None:
@@ -111,7 +111,7 @@ def _fill(site: Site, folder: Path) -> Row:
         site.wait_for_jobs(60)
         if not site.sql("SELECT 1 FROM sound_take WHERE name = 'taken.wav' AND listening <> ''"):
             fell.append("the take is not opened when it is asked for again")
-    ((kept,),) = site.sql("SELECT rows::text FROM reading_soundtrack WHERE shot_id = %s", shot)
+    ((kept,),) = site.sql("SELECT annotations::text FROM reading_soundtrack WHERE shot_id = %s", shot)
     fell += [f"the acknowledged edit {at} is lost" for at in acknowledged if f"full {at}." not in kept]
     fell += site.damaged()
     fell += [f"500: {what}" for what in site.ledger.broken]

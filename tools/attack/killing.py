@@ -17,7 +17,7 @@ from tools.attack.watch import below
 _SETTLE_S = 240
 
 
-class _Work:
+class _Visitors:
     """What one person does over and over, and what of it was acknowledged."""
 
     def __init__(self, site: Site, over: threading.Event) -> None:
@@ -67,7 +67,7 @@ class _Work:
             self.tries += 1
             try:
                 answer = visitor.post(
-                    f"/productions/{production}/takes/bring", {}, [("sound", name, wav(tone(0.5 + number % 5)))]
+                    f"/productions/{production}/takes/upload", {}, [("sound", name, wav(tone(0.5 + number % 5)))]
                 )
             except (OSError, HTTPException):
                 self.over.wait(0.2)
@@ -95,7 +95,7 @@ def attack(site: Site, *, seconds: float, seed: int = 5) -> Row:
     """Kill something every second or two for so long; then look what is there."""
     ((shot, production),) = site.sql("SELECT id, production_id FROM produce_shot WHERE name = %s", DEMO_SHOT)
     over = threading.Event()
-    work = _Work(site, over)
+    work = _Visitors(site, over)
     threads = [
         threading.Thread(target=target, args=(number,), daemon=True)
         for target, number in ((work.edit, shot), (work.upload, production), (work.read_and_export, shot))
@@ -169,10 +169,10 @@ def _wait_for_the_site(site: Site) -> None:
         time.sleep(0.25)
 
 
-def _missing(site: Site, work: _Work, shot: int, production: int) -> list[str]:
+def _missing(site: Site, work: _Visitors, shot: int, production: int) -> list[str]:
     """What was acknowledged and is not there."""
     fell: list[str] = []
-    ((kept,),) = site.sql("SELECT rows::text FROM reading_soundtrack WHERE shot_id = %s", shot)
+    ((kept,),) = site.sql("SELECT annotations::text FROM reading_soundtrack WHERE shot_id = %s", shot)
     for frame, text in work.notes.items():
         if not any(one in kept for one in (text, *work.unsure.get(frame, ()))):
             fell.append(f"the note “{text}” on frame {frame} is lost")

@@ -82,8 +82,9 @@ def _query(values: list[tuple[str, str]]) -> str:
 
 
 def requests(paths: list[str], wrong: list[str], seed: int, each: int) -> Iterator[Request]:
-    """So many nonsense forms, queries, JSON bodies, headers for each address, and each method once; addresses of what
-    is not there (`wrong`) are asked for and sent something.
+    """So many nonsense forms, queries, JSON bodies, headers for each address, and each method once.
+
+    Addresses of what is not there (`wrong`) are asked for and sent something.
     """
     dice = random.Random(seed)
     fields, edits = names_of_fields(), names_of_edits()
@@ -148,8 +149,9 @@ _WRONG = ("0", "9" * 19, "9" * 40)
 
 
 def paths_for(patterns: list[str], known: dict[str, str]) -> tuple[list[str], list[str]]:
-    """Addresses for each pattern ("shots/<int:pk>/desk"): of what is there, by what the pattern begins with, and of
-    what is not.
+    """Addresses for each pattern ("shots/<int:pk>/desk").
+
+    They are of what is there, by what the pattern begins with, and of what is not.
     """
     good, wrong = [], []
     for pattern in patterns:

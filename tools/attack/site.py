@@ -61,13 +61,13 @@ class Site:
         """Files to where such files go, all at once where the page takes many."""
         fields: dict[str, str] = {}
         address, field = {
-            "sound": (f"/productions/{self.production}/takes/bring", "sound"),
+            "sound": (f"/productions/{self.production}/takes/upload", "sound"),
             "film": (f"/productions/{self.production}/reels", "film"),
             "drawings": (f"/cast/charts/{self.chart}/drawings", "files"),
             "page": (f"/cast/charts/{self.chart}/page", "page"),
             "face": (f"/cast/{self.character}/edit", "face"),
             "archive": ("/cast/import", "archive"),
-            "script": (f"/productions/{self.production}/script/look", "file"),
+            "script": (f"/productions/{self.production}/script/preview", "file"),
         }[where]
         if where == "face":
             fields = {"name": "Odalys", "ink": "1"}

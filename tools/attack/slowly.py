@@ -20,7 +20,7 @@ def attack(site: Site, *, connections: int, seconds: float) -> Row:
     head = f"Host: localhost:{port}\r\nCookie: {cookies}\r\n"
     form = f"Content-Type: multipart/form-data; boundary=x\r\nX-CSRFToken: {site.attacker.cookies['csrftoken']}\r\n"
     starts = (
-        f"POST /productions/{site.production}/takes/bring HTTP/1.1\r\n{head}{form}Content-Length: 50000000\r\n\r\n--x",
+        f"POST /productions/{site.production}/takes/upload HTTP/1.1\r\n{head}{form}Content-Length: 50000000\r\n\r\n--x",
         f"GET /takes/{take}/sound HTTP/1.1\r\n{head}\r\n",
         f"GET /takes/{take}/sound HTTP/1.1\r\n{head}Range: bytes=1000-\r\n\r\n",
         "GET / HTTP/1.1\r\nHos",

@@ -43,7 +43,7 @@ def below(pid: int) -> list[int]:
 
 
 @dataclass
-class Seen:
+class Watched:
     """What was seen: seconds that another person waited, the most bytes of the web process and of a worker's child."""
 
     waits_s: list[float] = field(default_factory=list)
@@ -83,7 +83,7 @@ class Watch:
     """Looks on in threads of its own, from `start` to `stop`."""
 
     def __init__(self, services: Services, pages: list[str], other: Visitor) -> None:
-        self.seen = Seen()
+        self.seen = Watched()
         self._services, self._pages, self._other = services, pages, other
         self._health = Visitor(services.port, other.ledger, timeout_s=10)
         self._over = threading.Event()
@@ -95,7 +95,7 @@ class Watch:
             thread.start()
         return self
 
-    def stop(self) -> Seen:
+    def stop(self) -> Watched:
         """Look no more; what was seen."""
         self._over.set()
         for thread in self._threads:

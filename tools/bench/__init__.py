@@ -1,1 +1,4 @@
-"""Measures: `./run bench [reading|solver|sound]`."""
+"""Measuring, for whoever changes what is measured: `./run bench [NAME]`.
+
+Each module is one table of figures, kept as JSON in `bench/`; `docs/measurements.md` says what they mean.
+"""

@@ -9,6 +9,7 @@ from pathlib import Path
 from tools.bench.acting import bench_acting
 from tools.bench.desk import bench_desk
 from tools.bench.export import bench_export
+from tools.bench.hour import bench_hour
 from tools.bench.listening import bench_listening
 from tools.bench.people import bench_people
 from tools.bench.reading import bench_reading
@@ -31,6 +32,7 @@ def main() -> int:
         "export": bench_export,
         "acting": bench_acting,
         "review": bench_review,
+        "hour": bench_hour,
     }
     wanted = sys.argv[1:] or list(benches)
     if unknown := set(wanted) - set(benches):

@@ -1,5 +1,6 @@
-"""Acting: how long a minute's proposals and a minute's performance take, and how evenly three who move are
-drawn, their lines still or boiling.
+"""Acting: how long a minute's proposals and a minute's performance take.
+
+Also how evenly three who move are drawn, their lines still or boiling.
 
 Proposals and performances are timed on a made-up minute, in this process; the Stage plays the demo's scene of three in
 a browser at 1920 x 1080, an edit of a key is timed there from the field to the drawn picture.
@@ -17,16 +18,17 @@ import numpy as np
 from playwright.sync_api import Page, sync_playwright
 
 from tinfork.core.clock import FrameRate
-from tinfork.core.motion.acting import KINDS, Stage, propose
+from tinfork.core.motion.acting import KINDS, propose
 from tinfork.core.motion.performing import Sample, path_of, reduced
 from tinfork.core.motion.pose import Pose
+from tinfork.core.motion.stage import Stage
 from tinfork.core.soundtrack.keys import perform
 from tinfork.core.soundtrack.model import Soundtrack
-from tinfork.engines.apart import run_apart, unheard
+from tinfork.engines.isolated import run_isolated, unheard
 from tinfork.engines.tracking.watching import watch
 from tools.bench.desk import _open_three, _played, _quantile
 from tools.bench.solver import _made_up, _median_ms
-from tools.stand_in_face import SHIPPED as STAND_IN
+from tools.demo.stand_in_face import SHIPPED as STAND_IN
 from tools.start.services import throwaway
 from tools.start.shots import BROWSER_ARGUMENTS, CHROMIUM, sign_in
 
@@ -84,7 +86,7 @@ def _following() -> dict[str, Any]:
         command = ["ffmpeg", "-v", "error", "-stream_loop", "-1", "-i", str(STAND_IN), "-t", str(seconds), "-c", "copy"]
         subprocess.run([*command, str(long)], check=True)
         began = time.perf_counter()
-        track, _ = run_apart(watch, long, "minute", progress=unheard)
+        track, _ = run_isolated(watch, long, "minute", progress=unheard)
         took = time.perf_counter() - began
     return {"a minute of film followed, s": round(took, 1), "pictures": len(track.times_us)}
 

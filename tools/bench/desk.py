@@ -1,5 +1,7 @@
-"""The Desk in a headless browser on the running application: how soon it is usable, how soon an edit is seen and
-confirmed, how smoothly a long shot scrolls and zooms, and whether memory stays flat.
+"""The Desk in a headless browser on the running application.
+
+How soon it is usable, how soon an edit is seen and confirmed, how smoothly a long shot scrolls and zooms, and whether
+memory stays flat.
 
 A minute of one character and ten minutes of three are read from synthesised speech first. Frames are timed without the
 screen's own pace (nothing waits for 60 Hz), so that what is measured is the work of a frame.

@@ -20,7 +20,9 @@ from tinfork.cli import main as cli
 from tinfork.core.clock import FrameRate
 from tinfork.core.formats import reading_json
 from tinfork.core.formats.reading_json import Document
-from tinfork.core.motion.acting import KINDS, Stage, keys_of, propose
+from tinfork.core.motion.acting import KINDS, propose
+from tinfork.core.motion.gestures import keys_of
+from tinfork.core.motion.stage import Stage
 from tinfork.core.scene.scene import Figure, Scene
 from tinfork.core.speech.reading import Line, Reading, Word
 from tinfork.engines.handover.command import open_scene

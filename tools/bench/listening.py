@@ -1,5 +1,7 @@
-"""How well a sound is read whose words nobody typed: beside the same sounds with their words, and by ear; how sure its
-words are of themselves; and what is made up where nobody speaks. Voices that were neither learnt nor tuned on.
+"""How well a sound is read whose words nobody typed: beside the same sounds with their words, and by ear.
+
+How sure its words are of themselves; and what is made up where nobody speaks. Voices that were neither learnt nor tuned
+on.
 """
 
 from collections.abc import Sequence
@@ -17,7 +19,7 @@ from tools.bench.people import ranked
 from tools.bench.reading import CASES, EACH, Tally, by_ear, whole
 from tools.bench.recorded import sentences
 from tools.bench.truth import Truth
-from tools.ear import soiling
+from tools.ear import augmentation
 from tools.ear.heard import are_right
 from tools.ear.speaking import RATE_HZ
 
@@ -75,13 +77,13 @@ def _nobody(kind: str, pick: np.random.Generator) -> truth.Samples:
     if kind == "breath":
         out = np.zeros(count, dtype=np.float32)
         for at in range(RATE_HZ, count - RATE_HZ, 2 * RATE_HZ):
-            out[at : at + RATE_HZ // 2] += soiling.breath(RATE_HZ // 2, pick) * np.float32(0.1)
+            out[at : at + RATE_HZ // 2] += augmentation.breath(RATE_HZ // 2, pick) * np.float32(0.1)
         return out
     if kind == "music":
         return truth.music(count, pick)
     # A room with something in it that comes and goes.
     swell = np.abs(np.sin(np.arange(count) * np.pi / pick.uniform(1, 4) / RATE_HZ))
-    return (soiling.noise_like(pick, count, []) * swell * 0.1).astype(np.float32)
+    return (augmentation.noise_like(pick, count, []) * swell * 0.1).astype(np.float32)
 
 
 def bench_listening() -> dict[str, Any]:

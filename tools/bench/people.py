@@ -1,6 +1,8 @@
-"""How well people's recordings are read: edges that are known by construction, and whole sentences with right, wrong,
-missing and extra words. Each case is read by the whole engine, without its check of the words, and by the recogniser
-alone, on the same sounds in one run. See `tools/bench/recorded.py` for what is read.
+"""How well people's recordings are read.
+
+Edges that are known by construction, and whole sentences with right, wrong, missing and extra words. Each case is read
+by the whole engine, without its check of the words, and by the recogniser alone, on the same sounds in one run. See
+`tools/bench/recorded.py` for what is read.
 """
 
 import statistics
@@ -191,8 +193,9 @@ class Planted:
         self.wrong += wrong
 
     def row(self) -> dict[str, Any]:
-        """Its figures: of the words said to be 90 % sure and more, how many are right; of those said to be less than
-        half, how many are wrong.
+        """Its figures: of the words said to be 90 % sure and more, how many are right.
+
+        Of those said to be less than half, how many are wrong.
         """
         sure, wrong = np.array(self.sure), np.array(self.wrong)
         return {
@@ -211,8 +214,9 @@ def looks_of(reading: Reading, samples: Any) -> int:
 
 
 def _with_mistakes(spoken: Sequence[Sentence], language: str) -> dict[str, Any]:
-    """Whole sentences with right words, and with one wrong, missing or extra word: what becomes a second look, and what
-    else moves.
+    """Whole sentences with right words, and with one wrong, missing or extra word.
+
+    What becomes a second look, and what else moves.
     """
     pick = np.random.default_rng(8)
     others = [word for sentence in spoken for word in sentence.text.split() if len(word) > 4]

@@ -152,7 +152,7 @@ def _mistakes(said: Sequence[Truth]) -> dict[str, Any]:
             near = [
                 w for w in after.words() if w.text.strip(".") in {t.strip(".") for t in typed[max(0, at - 1) : at + 2]}
             ]
-            doubtful = any(w.confidence < DOUBTFUL for w in near) or any(line.unsaid for line in after.lines)
+            doubtful = any(w.confidence < DOUBTFUL for w in near) or any(line.missing_words for line in after.lines)
             flagged += doubtful or (kind == "missing word" and _is_bare(spoken, after, list(before.words())[at]))
             exact.append(score(tuple(after.phonemes()), spoken.phonemes, spoken.duration_us, RATE).exact)
         out[f"one {kind}"] = {

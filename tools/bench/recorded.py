@@ -1,6 +1,8 @@
-"""Recordings of people to measure with: rows of phrases whose edges are known by construction (`tools/ear/joining.py`),
-and whole sentences. None of them was learnt from (`tools/ear/people.py`): two languages, and all English ones, not at
-all; of the others, every text in one of five parts.
+"""Recordings of people to measure with.
+
+Rows of phrases whose edges are known by construction (`tools/ear/joining.py`), and whole sentences. None of them was
+learnt from (`tools/ear/people.py`): two languages, and all English ones, not at all; of the others, every text in one
+of five parts.
 """
 
 from dataclasses import dataclass
@@ -10,9 +12,9 @@ import numpy as np
 
 from tinfork.engines.decode import Sound
 from tools.ear import people
+from tools.ear.augmentation import levelled
 from tools.ear.joining import Joined, Samples, rows
 from tools.ear.people import Recording
-from tools.ear.soiling import levelled
 from tools.ear.speaking import RATE_HZ
 
 #: A phrase has at most so many words, a whole sentence at least.

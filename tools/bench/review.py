@@ -1,5 +1,7 @@
-"""Reviews and boards on the running application: how soon a link plays on a slow line, whether many may open it at
-once, how soon a board of a thousand shots is there, and how soon a remark is on somebody else's screen.
+"""Reviews and boards on the running application.
+
+How soon a link plays on a slow line, whether many may open it at once, how soon a board of a thousand shots is there,
+and how soon a remark is on somebody else's screen.
 """
 
 import statistics
@@ -11,7 +13,7 @@ from urllib.request import Request, urlopen
 from playwright.sync_api import Browser, Page, sync_playwright
 
 from tools.start.services import Services, throwaway
-from tools.start.shots import BROWSER_ARGUMENTS, CHROMIUM, sign_in
+from tools.start.shots import BROWSER_ARGUMENTS, CHROMIUM, sign_in, wait_until_read
 
 #: A slow line: bytes a second either way (1.6 Mbit/s), and milliseconds until an answer begins.
 _LINE = {"offline": False, "downloadThroughput": 200_000, "uploadThroughput": 200_000, "latency": 150}
@@ -44,7 +46,7 @@ _PLAYS = """() => new Promise((done) => {
 def _reel(page: Page) -> str:
     """A link to all shots of the demo, once its film is there."""
     page.goto("/productions/1/reviews")
-    page.get_by_role("button", name="Make the link").click()
+    page.get_by_role("button", name="Create link").click()
     link = page.get_by_label("Review link").input_value()
     page.goto(link)
     page.locator("#film").wait_for(timeout=600_000)
@@ -139,12 +141,7 @@ def bench_review() -> dict[str, Any]:
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=BROWSER_ARGUMENTS)
         page = browser.new_page(viewport={"width": 1280, "height": 800}, base_url=services.url)
         sign_in(page)
-        page.goto("/productions/1/")
-        page.wait_for_function(
-            "() => document.querySelectorAll('#shots tbody tr').length &&"
-            " [...document.querySelectorAll('#shots tbody tr')].every((row) => row.cells[3].textContent === 'read')",
-            timeout=600_000,
-        )
+        wait_until_read(page)
         link = _reel(page)
         slowly = _slowly(browser, link)
         rows = {

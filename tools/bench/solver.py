@@ -14,9 +14,10 @@ import numpy as np
 
 from tinfork.core.clock import FrameRate
 from tinfork.core.mouths.starter import STARTER
-from tinfork.core.solver.path import find_path, resolve, searched
-from tinfork.core.solver.problem import Dials, Hold
-from tinfork.core.solver.solve import Solution, drawing_on, solve, work_out
+from tinfork.core.solver.dials import Dials
+from tinfork.core.solver.path import find_path, resolve, run_search
+from tinfork.core.solver.problem import Hold
+from tinfork.core.solver.solve import Solution, drawing_on, solve, solve_incrementally
 from tinfork.core.speech.reading import Line, Phoneme, Reading, Word
 from tinfork.core.speech.visemes import class_of
 from tools.bench import truth
@@ -59,13 +60,13 @@ def _edited(solution: Solution) -> Any:
 
 def _times() -> dict[str, Any]:
     minute, long = _made_up(1), _made_up(10)
-    solution, ten = work_out(minute, STARTER, RATE), work_out(long, STARTER, RATE)
+    solution, ten = solve_incrementally(minute, STARTER, RATE), solve_incrementally(long, STARTER, RATE)
 
     def nearest() -> list[int]:
         return [min(range(len(row)), key=row.__getitem__) for row in solution.problem.costs.tolist()]
 
     edited = _edited(ten)
-    search = searched(ten.problem)
+    search = run_search(ten.problem)
     path, loop = _median_ms(lambda: find_path(solution.problem)), _median_ms(nearest)
     return {
         "a minute, ms": _median_ms(lambda: solve(minute, STARTER, RATE)),
@@ -103,7 +104,7 @@ def _quality() -> dict[str, Any]:
         shown = due = flickers = changes = 0
         seconds, agreed = 0.0, []
         for spoken, reading in read:
-            solution = work_out(reading, STARTER, RATE, dials=dials)
+            solution = solve_incrementally(reading, STARTER, RATE, dials=dials)
             words = (Word("all", spoken.phonemes[0].start_us, spoken.phonemes[-1].end_us, spoken.phonemes),)
             right = Reading(reading.duration_us, (Line("", "", spoken.language, words),))
             seen = _seen(solution)

@@ -62,7 +62,7 @@ def sentences(count: int, seed: int) -> list[str]:
 
 
 @dataclass(frozen=True, slots=True)
-class Said:
+class SpokenSentence:
     """One sentence of a conversation: who (a number), the text, and when, in seconds."""
 
     who: int
@@ -76,14 +76,14 @@ class Conversation:
     """Mono samples at the reader's rate, and what is said in them."""
 
     samples: NDArray[np.float32]
-    said: tuple[Said, ...]
+    said: tuple[SpokenSentence, ...]
 
 
 def converse(voices: tuple[tuple[str, int], ...], seconds: float, seed: int) -> Conversation:
     """Voices (name, pitch) taking turns of one to three sentences, with pauses of 0.15 to 0.9 s, for about so long."""
     pick = np.random.default_rng(seed)
     parts: list[NDArray[np.float32]] = [np.zeros(READING_HZ // 2, dtype=np.float32)]
-    said: list[Said] = []
+    said: list[SpokenSentence] = []
     at, who = 0.5, 0
     texts = iter(sentences(int(seconds), seed + 1))
     while at < seconds:
@@ -93,7 +93,7 @@ def converse(voices: tuple[tuple[str, int], ...], seconds: float, seed: int) -> 
             spoken = speak(text, voice, pitch=pitch, words_per_minute=int(pick.integers(150, 185)))
             sound = soxr.resample(spoken.samples, spoken.rate_hz, READING_HZ).astype(np.float32)
             first, last = spoken.phonemes[0].start_us / 1e6, spoken.phonemes[-1].end_us / 1e6
-            said.append(Said(who, text, at + first, at + last))
+            said.append(SpokenSentence(who, text, at + first, at + last))
             pause = np.zeros(round(pick.uniform(0.15, 0.9) * READING_HZ), dtype=np.float32)
             parts += [sound, pause]
             at += (len(sound) + len(pause)) / READING_HZ

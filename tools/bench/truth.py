@@ -19,7 +19,7 @@ from tinfork.core.speech.reading import Phoneme
 from tinfork.engines.decode import Sound
 from tinfork.engines.writing import as_read, reader_of
 from tools.bench.speech import sentences
-from tools.ear import soiling, speaking
+from tools.ear import augmentation, speaking
 from tools.ear.speaking import RATE_HZ, Heard
 
 Samples = NDArray[np.float32]
@@ -51,7 +51,7 @@ def _truth(heard: Heard, voice: str, text: str, language: str) -> Truth:
     phonemes = tuple(Phoneme(ipa, round(a * 1e6), round(b * 1e6)) for ipa, a, b in tailed.segments if b - a > 1e-4)
     # A moment of a quiet room on both sides, as in any recording.
     pad = RATE_HZ // 4
-    samples = np.pad(soiling.levelled(heard.samples), (pad, pad))
+    samples = np.pad(augmentation.levelled(heard.samples), (pad, pad))
     samples += np.random.default_rng(3).normal(scale=0.0004, size=len(samples)).astype(np.float32)
     moved = tuple(replace(p, start_us=p.start_us + 250_000, end_us=p.end_us + 250_000) for p in phonemes)
     return Truth(voice, text, language, samples.astype(np.float32), moved)
@@ -159,7 +159,7 @@ def formant_others() -> list[Truth]:
 
 
 def _each(change: Callable[[Samples], Samples]) -> Callable[[Truth], Truth]:
-    return lambda truth: replace(truth, samples=soiling.levelled(change(truth.samples), 0.07))
+    return lambda truth: replace(truth, samples=augmentation.levelled(change(truth.samples), 0.07))
 
 
 def pitched(semitones: float, window: str = "short") -> Callable[[Truth], Truth]:
@@ -241,9 +241,9 @@ def with_music(db: float) -> Callable[[Truth], Truth]:
     return _each(change)
 
 
-telephone = _each(lambda samples: soiling.banded(samples, 300, 3400))
+telephone = _each(lambda samples: augmentation.banded(samples, 300, 3400))
 clipped = _each(lambda samples: np.clip(samples, -0.06, 0.06))
-room = _each(lambda samples: soiling.roomy(samples, np.random.default_rng(4)))
+room = _each(lambda samples: augmentation.roomy(samples, np.random.default_rng(4)))
 mp3 = _each(lambda samples: _through(samples, "mp3", ["-b:a", "24k"]))
 
 

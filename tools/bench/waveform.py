@@ -37,7 +37,7 @@ def _recording(path: Path) -> None:
         file.writeframes((samples * 32767).astype("<i2").tobytes())
 
 
-def _bring(page: Page, path: Path) -> float:
+def _upload(page: Page, path: Path) -> float:
     """Bring the recording to the library; the seconds until it is there to be heard."""
     page.goto("/")
     page.get_by_role("link", name="Last Tram").click()
@@ -57,7 +57,7 @@ def bench_waveform() -> dict[str, Any]:
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=BROWSER_ARGUMENTS)
         page = browser.new_page(viewport={"width": 1280, "height": 800}, base_url=services.url)
         sign_in(page)
-        opened = _bring(page, path)
+        opened = _upload(page, path)
         page.get_by_role("link", name=path.name).click()
         address = page.url
         page.add_init_script(_WATCH)

@@ -1,5 +1,6 @@
-"""`./run train-ear`: make the speech, train the network, learn how sure to be, write the weights. Less than two
-hours on two cores, making the speech apart.
+"""`./run train-ear`: make the speech, train the network, learn how sure to be, write the weights.
+
+Less than two hours on two cores, making the speech apart.
 
 What was made before in the folder is used again. Natural voices do not say when their sounds are: the ear that ships
 says it, then the one that learnt from that, and so on, round by round.

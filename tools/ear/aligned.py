@@ -28,7 +28,7 @@ _SURE = 8.0
 
 
 @dataclass(frozen=True)
-class Aligned:
+class AlignedSpeech:
     """Speech with its sounds, and how well they fit where they are (mean log probability a frame)."""
 
     heard: Heard
@@ -48,7 +48,7 @@ def _voiced(levels: NDArray[np.float64]) -> NDArray[np.bool_]:
     return np.asarray(levels > max(quiet + _OVER_QUIET, loud - _UNDER_LOUD), dtype=np.bool_)
 
 
-def aligned(samples: Samples, words: Sequence[Way], network: Network) -> Aligned | None:
+def aligned(samples: Samples, words: Sequence[Way], network: Network) -> AlignedSpeech | None:
     """The sounds of the words in one recorded phrase; None where they find no place."""
     span = speech_span(samples)
     if span is None:
@@ -72,7 +72,7 @@ def aligned(samples: Samples, words: Sequence[Way], network: Network) -> Aligned
     if best is None:
         return None
     fit, sounds = best
-    return Aligned(Heard(samples, tuple(_at_changes(samples, sounds))), fit)
+    return AlignedSpeech(Heard(samples, tuple(_at_changes(samples, sounds))), fit)
 
 
 def _silences(samples: Samples, span: tuple[int, int]) -> NDArray[np.bool_]:

@@ -16,13 +16,13 @@ from tinfork.core.score.rightness import SOUND_RIGHT, WORD_RIGHT, shares_right, 
 from tinfork.core.speech.reading import Phoneme
 from tinfork.engines.listener import words_heard
 from tinfork.engines.reading.align import TimedSound, align
+from tinfork.engines.reading.confidence import sound_features, word_features
 from tinfork.engines.reading.hear import hear
 from tinfork.engines.reading.judge import weighed
-from tinfork.engines.reading.sureness import sound_features, word_features
 from tinfork.engines.reading.words import WordsStage
 from tinfork.engines.spelling import split_words
 from tinfork.engines.wording import LineText, spell
-from tools.ear import people, soiling, speaking, texts
+from tools.ear import augmentation, people, speaking, texts
 from tools.ear.fitting import logistic
 from tools.ear.joining import Joined, rows
 from tools.ear.speaking import Heard
@@ -54,7 +54,7 @@ class Case:
 
 
 def synthesised(pick: np.random.Generator) -> Iterator[Case]:
-    """Speech of learnt voices, soiled, with a text that is not always what is said."""
+    """Speech of learnt voices, augmented, with a text that is not always what is said."""
     for number in range(_SENTENCES):
         text = texts.english(pick)
         if number % 3 == 0:
@@ -69,12 +69,13 @@ def synthesised(pick: np.random.Generator) -> Iterator[Case]:
         heard = speaking.with_tails(heard)
         roll = pick.random()
         if roll < 0.3:
-            heard = soiling.faster(heard, 2 ** (pick.uniform(-6, 7) / 12))
+            heard = augmentation.faster(heard, 2 ** (pick.uniform(-6, 7) / 12))
         elif roll < 0.6:
             ratio = 2 ** (pick.uniform(-7, 7) / 12)
-            heard = Heard(soiling.shifted(heard.samples, ratio, int(pick.choice([320, 640, 1024]))), heard.segments)
+            window = int(pick.choice([320, 640, 1024]))
+            heard = Heard(augmentation.shifted(heard.samples, ratio, window), heard.segments)
         if pick.random() < 0.6:
-            heard = Heard(soiling.soiled(heard.samples, pick, [heard.samples]), heard.segments)
+            heard = Heard(augmentation.augmented(heard.samples, pick, [heard.samples]), heard.segments)
         typed = _mistaken(text.split(), pick, texts.english(pick).split()[0])
         yield Case(heard.samples, " ".join(typed), language, heard)
 
@@ -91,7 +92,7 @@ def spoken_by_people(pick: np.random.Generator) -> Iterator[Case]:
             ]
             other = str(pick.choice([r.text.split()[-1] for r in short]))
             typed = _mistaken(numbered, pick, (other, None))
-            samples = soiling.soiled(row.samples, pick, [row.samples]) if pick.random() < 0.5 else row.samples
+            samples = augmentation.augmented(row.samples, pick, [row.samples]) if pick.random() < 0.5 else row.samples
             # Numbers of phrases by written word, as the text is parted into words.
             phrases = [at for word, at in typed for _ in split_words(word, language)]
             yield Case(samples, " ".join(w for w, _ in typed), language, row=row, phrases=tuple(phrases))
@@ -111,8 +112,9 @@ def _mistaken(words: list[T], pick: np.random.Generator, other: T) -> list[T]:
 
 @dataclass(frozen=True)
 class Timed:
-    """The words of a case as the application times them before it judges: sounds, whether the listener heard them, and
-    the number of the written word of each.
+    """The words of a case as the application times them before it judges.
+
+    Sounds, whether the listener heard them, and the number of the written word of each.
     """
 
     sounds: list[tuple[TimedSound, ...]]

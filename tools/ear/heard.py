@@ -12,10 +12,10 @@ from numpy.typing import NDArray
 from tinfork.core.errors import TinForkError
 from tinfork.core.speech.agreement import doubts
 from tinfork.engines.decode import Sound
-from tinfork.engines.reading.sureness import heard_features
-from tinfork.engines.transcribing import Wanted, words_of_both
+from tinfork.engines.reading.confidence import heard_features
+from tinfork.engines.transcribing import HearingRequest, words_of_both
 from tinfork.engines.wording import LineText, spell
-from tools.ear import people, soiling, speaking, texts
+from tools.ear import augmentation, people, speaking, texts
 from tools.ear.fitting import logistic
 from tools.ear.speaking import RATE_HZ
 
@@ -34,16 +34,16 @@ class Speech:
 
 
 def synthesised(pick: np.random.Generator) -> Iterator[Speech]:
-    """English of learnt voices, most of it soiled, some higher or lower."""
+    """English of learnt voices, most of it augmented, some higher or lower."""
     for number in range(_SENTENCES):
         text = texts.text_in("en", pick) or texts.english(pick)
         voice = "cmu_us_rms" if number % 2 else "cmu_us_kal16"
         heard = speaking.with_tails(speaking.flite(text, voice, stretch=float(pick.uniform(0.8, 1.3))))
         samples = heard.samples
         if pick.random() < 0.4:
-            samples = soiling.shifted(samples, 2 ** (pick.uniform(-6, 6) / 12), int(pick.choice([320, 640, 1024])))
+            samples = augmentation.shifted(samples, 2 ** (pick.uniform(-6, 6) / 12), int(pick.choice([320, 640, 1024])))
         if pick.random() < 0.6:
-            samples = soiling.soiled(samples, pick, [samples])
+            samples = augmentation.augmented(samples, pick, [samples])
         yield Speech(samples, text, "en-us")
 
 
@@ -56,7 +56,7 @@ def spoken_by_people(pick: np.random.Generator) -> Iterator[Speech]:
         some = people.decoded([long[at] for at in pick.permutation(len(long))[:_RECORDINGS]])
         for first in range(0, len(some), _IN_A_ROW):
             row = some[first : first + _IN_A_ROW]
-            samples = np.concatenate([part for _, s in row for part in (soiling.levelled(s), pause)])
+            samples = np.concatenate([part for _, s in row for part in (augmentation.levelled(s), pause)])
             yield Speech(samples, " ".join(r.text for r, _ in row), language)
 
 
@@ -67,7 +67,7 @@ def calibrate(seed: int = 78) -> dict[str, NDArray[np.float32]]:
     right: list[float] = []
     for speech in (*synthesised(pick), *spoken_by_people(pick)):
         try:
-            found = list(words_of_both(Sound(speech.samples[:, None], RATE_HZ), Wanted(speech.language)))
+            found = list(words_of_both(Sound(speech.samples[:, None], RATE_HZ), HearingRequest(speech.language)))
         except TinForkError:
             continue
         rows += [heard_features(word.confidence, owner.sure, bool(owner.others)) for word, owner in found]

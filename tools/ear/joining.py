@@ -12,8 +12,8 @@ from numpy.typing import NDArray
 
 from tinfork.core.sound.voice import level_db
 from tinfork.engines.decode import Sound
+from tools.ear.augmentation import levelled
 from tools.ear.people import Recording
-from tools.ear.soiling import levelled
 from tools.ear.speaking import RATE_HZ
 
 Samples = NDArray[np.float32]
@@ -30,7 +30,7 @@ _PHRASES, _GAP_S, _ROOM = 5, (0.12, 0.6), 3e-4
 
 
 @dataclass(frozen=True)
-class Placed:
+class PlacedPhrase:
     """A phrase, and where it begins and ends (seconds)."""
 
     text: str
@@ -44,7 +44,7 @@ class Joined:
 
     samples: Samples
     language: str
-    phrases: tuple[Placed, ...]
+    phrases: tuple[PlacedPhrase, ...]
 
     @property
     def text(self) -> str:
@@ -76,8 +76,9 @@ def sharp_span(samples: Samples) -> tuple[int, int] | None:
 
 
 def rows(pool: Sequence[tuple[Recording, Samples]], language: str, pick: np.random.Generator) -> list[Joined]:
-    """Rows of a language's recordings in random order, find the number enough for; collections are not mixed: one
-    is one reader, or a few.
+    """Rows of a language's recordings in random order, find the number enough for.
+
+    Collections are not mixed: one is one reader, or a few.
     """
     out: list[Joined] = []
     for source in dict.fromkeys(r.source for r, _ in pool):
@@ -96,7 +97,7 @@ def _row(phrases: Sequence[tuple[str, Samples]], language: str, pick: np.random.
         gap = np.zeros(round(pick.uniform(*_GAP_S) * RATE_HZ), dtype=np.float32)
         at += len(gap)
         parts += [gap, levelled(samples)]
-        placed.append(Placed(text, at / RATE_HZ, (at + len(samples)) / RATE_HZ))
+        placed.append(PlacedPhrase(text, at / RATE_HZ, (at + len(samples)) / RATE_HZ))
         at += len(samples)
     parts.append(np.zeros(round(pick.uniform(*_GAP_S) * RATE_HZ), dtype=np.float32))
     row = np.concatenate(parts)

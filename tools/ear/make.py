@@ -1,5 +1,6 @@
-"""Speech to learn from: spoken by every voice, soiled in several ways, and written as spectra with what is heard
-when.
+"""Speech to learn from.
+
+It is spoken by every voice, augmented in several ways, and written as spectra with what is heard when.
 """
 
 import os
@@ -17,12 +18,12 @@ from tinfork.core.ear.phones import BREATH, HEARD, heard_as
 from tinfork.core.errors import WordsError
 from tinfork.engines.ear import network
 from tinfork.engines.wording import LineText, spell
-from tools.ear import neural, people, soiling, speaking, texts, voices
-from tools.ear.aligned import Aligned, aligned
+from tools.ear import augmentation, neural, people, speaking, texts, voices
+from tools.ear.aligned import AlignedSpeech, aligned
 from tools.ear.speaking import RATE_HZ, Heard
 
 _WORKERS = os.cpu_count() or 2
-#: Each sentence is soiled in so many ways; those of people in more: they are few, and what it is all for.
+#: Each sentence is augmented in so many ways; those of people in more: they are few, and what it is all for.
 WAYS, _WAYS_OF_PEOPLE = 3, 5
 #: Of the recordings of people whose words fit worst, so many are left out: something else is said in them.
 _MISFITS = 0.12
@@ -40,7 +41,7 @@ class Task:
     """One voice saying so many minutes into a file of its own."""
 
     number: int
-    voice: voices.Voice
+    voice: voices.LearntVoice
     minutes: float
     folder: Path
 
@@ -54,7 +55,8 @@ def tasks(folder: Path) -> list[Task]:
     """Everything to speak."""
     said = [v for v in voices.NATURAL if v.minutes]
     said += [
-        voices.Voice("espeak", language, language, voices.FORMANT_MINUTES) for language in voices.FORMANT_LANGUAGES
+        voices.LearntVoice("espeak", language, language, voices.FORMANT_MINUTES)
+        for language in voices.FORMANT_LANGUAGES
     ]
     said += voices.NEURAL
     pieces = [(v, min(10.0, v.minutes - done)) for v in said for done in np.arange(0, v.minutes, 10.0)]
@@ -105,7 +107,7 @@ def _said(task: Task, pick: np.random.Generator) -> Iterator[Heard]:
         if task.voice.engine not in _ALIGNED:
             heard = speaking.with_tails(heard)
         if pick.random() < (0.75 if task.voice.engine != "espeak" else 0.3):
-            heard = soiling.faster(heard, 2 ** (pick.uniform(-7, 9) / 12))
+            heard = augmentation.faster(heard, 2 ** (pick.uniform(-7, 9) / 12))
         yield heard
         seconds += len(heard.samples) / RATE_HZ
         if seconds > task.minutes * 60:
@@ -153,14 +155,14 @@ def _by_neural(task: Task, pick: np.random.Generator) -> Iterator[Heard]:
 
 
 def _by_people(task: Task, pick: np.random.Generator) -> Iterator[Heard]:
-    found: list[Aligned] = []
+    found: list[AlignedSpeech] = []
     learnt = [r for r in people.recordings() if r.language == task.voice.language and not r.is_kept]
     for recording, samples in people.decoded(learnt):
         try:
             spoken = spell([LineText(recording.text, "", recording.language)]).spoken
         except WordsError:
             continue
-        placed = aligned(soiling.levelled(samples), [word.variants() for word in spoken], network())
+        placed = aligned(augmentation.levelled(samples), [word.variants() for word in spoken], network())
         if placed:
             found.append(placed)
     if found:
@@ -206,8 +208,8 @@ def _written(
             samples, marks = _breathing(samples, marks, pick)
         if pick.random() < _SHIFTED:
             semitones = float(np.clip(pick.normal(0, 5), -9, 9))
-            samples = soiling.shifted(samples, 2 ** (semitones / 12), int(pick.choice(_WINDOWS)))
-        bands = normalised(log_mel(soiling.soiled(samples, pick, others)))
+            samples = augmentation.shifted(samples, 2 ** (semitones / 12), int(pick.choice(_WINDOWS)))
+        bands = normalised(log_mel(augmentation.augmented(samples, pick, others)))
         yield bands.astype(np.float16)[: len(marks)], marks, edges
 
 
@@ -232,7 +234,7 @@ def _breathing(
     samples, marks = samples.copy(), marks.copy()
     part = samples[first * HOP : (first + length) * HOP]
     voice = float(np.sqrt(np.mean(samples**2)))
-    part += soiling.breath(len(part), pick) * np.float32(voice * 10 ** (-pick.uniform(4, 24) / 20))
+    part += augmentation.breath(len(part), pick) * np.float32(voice * 10 ** (-pick.uniform(4, 24) / 20))
     marks[first : first + length] = HEARD.index(BREATH)
     return samples, marks
 

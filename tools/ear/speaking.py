@@ -37,8 +37,9 @@ def _at_16k(samples: NDArray[np.float32], rate_hz: int) -> NDArray[np.float32]:
 
 
 def with_tails(heard: Heard) -> Heard:
-    """Sounds beside pauses, from and to where they are heard: synthesisers begin their pauses while a sound still
-    fades.
+    """Sounds beside pauses, from and to where they are heard.
+
+    Synthesisers begin their pauses while a sound still fades.
 
     A sound's end moves on for as long as the level stays within 26 dB of its own and well above the pause.
     """

@@ -1,5 +1,6 @@
-"""Sentences in many languages, to be spoken: the interface texts that Django carries, and English made of the
-dictionary.
+"""Sentences in many languages, to be spoken.
+
+They are the interface texts that Django carries, and English made of the dictionary.
 """
 
 import gettext
@@ -69,7 +70,7 @@ def _english_words() -> tuple[str, ...]:
 
 
 def _any(of: Sequence[str], pick: np.random.Generator) -> str:
-    """One of them. (The generator's own `choice` makes an array of them all each time.)"""
+    """One of them; the generator's own `choice` makes an array of them all each time."""
     return of[int(pick.integers(len(of)))]
 
 

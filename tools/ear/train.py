@@ -1,5 +1,6 @@
-"""Training the ear: a small stack of dilated convolutions, from soiled spectra to what is heard and where it
-changes.
+"""Training the ear: a small stack of dilated convolutions.
+
+From augmented spectra it learns what is heard and where it changes.
 """
 
 import time
@@ -37,7 +38,7 @@ class _Block(nn.Module):
         return x + torch.relu(self.norm(self.conv(x)))
 
 
-class Network(nn.Module):
+class TrainedNetwork(nn.Module):
     """Bands to what is heard (logits) and one more output: whether a sound begins or ends in this frame."""
 
     def __init__(self) -> None:
@@ -78,9 +79,7 @@ class Material:
         )
 
     def batches(self, pick: np.random.Generator) -> Iterator[tuple[torch.Tensor, torch.Tensor, torch.Tensor]]:
-        """Crops at random places, warped a little along the bands, with small stretches of time and bands struck
-        out.
-        """
+        """Crops at random places, warped a little along the bands, small stretches of time and bands struck out."""
         total = len(self.heard) - _CROP
         while True:
             at = pick.integers(0, total, _BATCH)
@@ -111,11 +110,13 @@ def _warp(bands: NDArray[np.float32], by: float) -> None:
     bands[:] = bands[:, low] * (1 - part) + bands[:, low + 1] * part
 
 
-def begun_with(weights: Mapping[str, NDArray[Any]], material: Material, pick: np.random.Generator) -> Network:
-    """A network that gives what these weights give, as far as it is as large; norms are set from the material, layer by
-    layer, so that nothing changes at first (as in data-dependent initialisation: Salimans and Kingma 2016).
+def begun_with(weights: Mapping[str, NDArray[Any]], material: Material, pick: np.random.Generator) -> TrainedNetwork:
+    """A network that gives what these weights give, as far as it is as large.
+
+    Norms are set from the material, layer by layer, so that nothing changes at first (as in data-dependent
+    initialisation: Salimans and Kingma 2016).
     """
-    network = Network()
+    network = TrainedNetwork()
     bands, *_ = next(material.batches(pick))
     with torch.no_grad():
         x = bands
@@ -136,12 +137,12 @@ def begun_with(weights: Mapping[str, NDArray[Any]], material: Material, pick: np
 
 def train(
     files: list[Path], *, minutes: float, seed: int = 5, start: Mapping[str, NDArray[Any]] | None = None
-) -> Network:
+) -> TrainedNetwork:
     """A network trained for so many minutes, from given weights on or from nothing; prints how it does."""
     torch.manual_seed(seed)
     pick = np.random.default_rng(seed)
     material = Material.load(files)
-    network = begun_with(start, material, pick) if start else Network()
+    network = begun_with(start, material, pick) if start else TrainedNetwork()
     print(
         f"{sum(p.numel() for p in network.parameters()):,} weights, {len(material.heard) / 360_000:.1f} h", flush=True
     )
@@ -170,12 +171,12 @@ def train(
         if step % 200 == 0:
             right = float((out[:, :-1].argmax(1) == heard).float().mean())
             print(f"{share:5.1%} step {step} loss {np.mean(losses[-200:]):.3f} right {right:.3f}", flush=True)
-    trained: Network = averaged.module
+    trained: TrainedNetwork = averaged.module
     _settle_norms(trained, material, pick)
     return trained
 
 
-def _settle_norms(network: Network, material: Material, pick: np.random.Generator) -> None:
+def _settle_norms(network: TrainedNetwork, material: Material, pick: np.random.Generator) -> None:
     """Means and spreads for the averaged weights."""
     for module in network.modules():
         if isinstance(module, nn.BatchNorm1d):
@@ -188,7 +189,7 @@ def _settle_norms(network: Network, material: Material, pick: np.random.Generato
     network.eval()
 
 
-def weights(network: Network) -> dict[str, NDArray[np.float16]]:
+def weights(network: TrainedNetwork) -> dict[str, NDArray[np.float16]]:
     """What the application needs, norms worked into the convolutions: kernels (taps, in, out) and biases by layer."""
     out: dict[str, NDArray[np.float16]] = {}
     layers = [(network.first, network.norm), *((b.conv, b.norm) for b in network.blocks)]

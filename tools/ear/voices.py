@@ -1,5 +1,6 @@
-"""Who speaks for the ear to learn: voices, their languages, and how much each says. Some are kept for measuring
-only.
+"""Who speaks for the ear to learn: voices, their languages, and how much each says.
+
+Some are kept for measuring only.
 """
 
 from dataclasses import dataclass
@@ -8,7 +9,7 @@ import numpy as np
 
 
 @dataclass(frozen=True)
-class Voice:
+class LearntVoice:
     """A voice of a synthesiser; `minutes` of speech to learn from, 0 for those that are kept for measuring."""
 
     engine: str
@@ -21,37 +22,37 @@ class Voice:
 
 #: Voices made from recordings of people. Those with 0 minutes are never learnt from.
 NATURAL = (
-    Voice("flite", "cmu_us_rms", "en", 40),
-    Voice("flite", "cmu_us_kal16", "en", 20),
-    Voice("flite", "cmu_us_slt", "en", 0),
-    Voice("flite", "cmu_us_awb", "en", 0),
-    Voice("festival", "kal_diphone", "en", 16, "radio"),
-    Voice("festival", "ked_diphone", "en", 26, "radio"),
-    Voice("festival", "cmu_us_slt_arctic_hts", "en", 0, "radio"),
-    Voice("festival", "lp_diphone", "it", 18, "italian", "iso8859-1"),
-    Voice("festival", "pc_diphone", "it", 0, "italian", "iso8859-1"),
-    Voice("festival", "czech_dita", "cs", 14, "czech", "iso8859-2"),
-    Voice("festival", "czech_machac", "cs", 12, "czech", "iso8859-2"),
-    Voice("festival", "czech_krb", "cs", 12, "czech", "iso8859-2"),
-    Voice("festival", "czech_ph", "cs", 0, "czech", "iso8859-2"),
-    Voice("festival", "suo_fi_lj_diphone", "fi", 16, "finnish", "iso8859-1"),
-    Voice("festival", "hy_fi_mv_diphone", "fi", 0, "finnish", "iso8859-1"),
-    Voice("festival", "upc_ca_ona_hts", "ca", 16, "catalan", "iso8859-1"),
-    Voice("festival", "hindi_NSK_diphone", "hi", 10, "indic", "utf-8"),
-    Voice("festival", "marathi_NSK_diphone", "mr", 10, "indic", "utf-8"),
-    Voice("festival", "telugu_NSK_diphone", "te", 10, "indic", "utf-8"),
-    Voice("festival", "msu_ru_nsh_clunits", "ru", 0, "russian", "utf-8"),
+    LearntVoice("flite", "cmu_us_rms", "en", 40),
+    LearntVoice("flite", "cmu_us_kal16", "en", 20),
+    LearntVoice("flite", "cmu_us_slt", "en", 0),
+    LearntVoice("flite", "cmu_us_awb", "en", 0),
+    LearntVoice("festival", "kal_diphone", "en", 16, "radio"),
+    LearntVoice("festival", "ked_diphone", "en", 26, "radio"),
+    LearntVoice("festival", "cmu_us_slt_arctic_hts", "en", 0, "radio"),
+    LearntVoice("festival", "lp_diphone", "it", 18, "italian", "iso8859-1"),
+    LearntVoice("festival", "pc_diphone", "it", 0, "italian", "iso8859-1"),
+    LearntVoice("festival", "czech_dita", "cs", 14, "czech", "iso8859-2"),
+    LearntVoice("festival", "czech_machac", "cs", 12, "czech", "iso8859-2"),
+    LearntVoice("festival", "czech_krb", "cs", 12, "czech", "iso8859-2"),
+    LearntVoice("festival", "czech_ph", "cs", 0, "czech", "iso8859-2"),
+    LearntVoice("festival", "suo_fi_lj_diphone", "fi", 16, "finnish", "iso8859-1"),
+    LearntVoice("festival", "hy_fi_mv_diphone", "fi", 0, "finnish", "iso8859-1"),
+    LearntVoice("festival", "upc_ca_ona_hts", "ca", 16, "catalan", "iso8859-1"),
+    LearntVoice("festival", "hindi_NSK_diphone", "hi", 10, "indic", "utf-8"),
+    LearntVoice("festival", "marathi_NSK_diphone", "mr", 10, "indic", "utf-8"),
+    LearntVoice("festival", "telugu_NSK_diphone", "te", 10, "indic", "utf-8"),
+    LearntVoice("festival", "msu_ru_nsh_clunits", "ru", 0, "russian", "utf-8"),
 )
 
 #: Neural voices, which say the sounds they are told; none of them is exact about when.
 NEURAL = (
-    Voice("hibari", "heart", "en-us", 40),
-    Voice("joe", "joe", "en-us", 40),
-    Voice("kokoro", "blends", "en-us", 12),
+    LearntVoice("hibari", "heart", "en-us", 40),
+    LearntVoice("joe", "joe", "en-us", 40),
+    LearntVoice("kokoro", "blends", "en-us", 12),
 )
 #: Recordings of people (`tools/ear/people.py`), by language: all there are, but those that are kept for measuring.
 PEOPLE = tuple(
-    Voice("people", language, language, 1e9)
+    LearntVoice("people", language, language, 1e9)
     for language in (
         "be", "ca", "cs", "da", "de", "en-gb", "es", "fr", "hu", "it", "nb", "nl", "pt-br", "ro", "ru", "uk",
     )

@@ -57,6 +57,7 @@ def serve(arguments: list[str]) -> int:
     if not 1 <= options.workers <= 64:
         raise StartError("From 1 to 64 web processes can be started.")
     os.environ.setdefault("TINFORK_SIGN_UP", "invitation")
+    os.environ.setdefault("TINFORK_LOG", "json")
 
     def start(services: Services) -> str:
         start_production(services, options.workers)
@@ -175,8 +176,9 @@ _ALONE = ["tests/browser", "-m", "alone"]
 
 
 def _all(environment: dict[str, str]) -> int:
-    """The tests in the browser beside those that need none; then those alone, and three minutes of attacks beside those
-    of the core.
+    """The tests in the browser beside those that need none.
+
+    Then those alone, and three minutes of attacks beside those of the core.
 
     A browser test mostly waits for the browser: two beside each other take longer than one after the other.
     """
@@ -206,8 +208,10 @@ def _beside(command: Sequence[str], part: str, environment: dict[str, str]) -> i
 
 
 def without_browser(arguments: list[str]) -> int:
-    """All tests that need no browser, on the database that is named, or a part of them: "core", those of core without
-    Django; "rest", the others. Their random examples are of a seed that is said.
+    """All tests that need no browser, on the database that is named, or a part of them.
+
+    The parts: "core", those of core without Django; "rest", the others. Their random examples are of a seed that is
+    said.
     """
     seed = secrets.randbelow(10**9)
     print(f"· tests without a browser; random examples of --hypothesis-seed={seed}", flush=True)
@@ -258,6 +262,10 @@ def soak(arguments: list[str]) -> int:
     return test(["tests/browser/test_soak.py"])
 
 
+#: Style and mistakes of the scripts.
+_BIOME = "node_modules/@biomejs/biome/bin/biome"
+
+
 def check(arguments: list[str]) -> int:
     """Style, types, layers, templates, scripts; the first failure ends it."""
     environment = {**os.environ, "DATABASE_URL": "postgres://none", "TINFORK_SECRET_KEY": "none"}
@@ -268,8 +276,11 @@ def check(arguments: list[str]) -> int:
         [_tool("ruff"), "format", "--check", "."],
         [_tool("mypy")],
         [_tool("lint-imports")],
+        [sys.executable, "-m", "tools.check.unused"],
         [_tool("djlint"), "tinfork/apps", "--lint", "--quiet"],
+        [_tool("node"), _BIOME, "ci", "."],
         [_tool("node"), "node_modules/typescript/bin/tsc", "-p", "."],
+        [sys.executable, "-m", "tools.check.audit"],
     ):
         print(f"· {Path(command[0]).name} {' '.join(command[1:])}", flush=True)
         if status := _call(*command, env=environment):
@@ -279,7 +290,12 @@ def check(arguments: list[str]) -> int:
 
 def format_(arguments: list[str]) -> int:
     """Put code into its style."""
-    return _call(_tool("ruff"), "check", "--fix", ".") or _call(_tool("ruff"), "format", ".")
+    return (
+        _node_modules()
+        or _call(_tool("ruff"), "check", "--fix", ".")
+        or _call(_tool("ruff"), "format", ".")
+        or _call(_tool("node"), _BIOME, "check", "--write", ".")
+    )
 
 
 def _node_modules() -> int:
@@ -295,10 +311,11 @@ def _node_modules() -> int:
 
 
 def vendor(arguments: list[str]) -> int:
-    """Copy what ships with the application from its npm packages; phonetic signs get a font of their own, which every
-    Desk needs, cut out of a large one.
+    """Copy what ships with the application from its npm packages.
+
+    Phonetic signs get a font of their own, which every Desk needs, cut out of a large one.
     """
-    if status := _node_modules() or _call(_tool("node"), "tools/vendor.mjs"):
+    if status := _node_modules() or _call(_tool("node"), "tools/setup/vendor.mjs"):
         return status
     fonts = "tinfork/static/vendor/fonts"
     for large, small, signs in PHONETIC_FONTS:

@@ -137,8 +137,9 @@ def _reason(told: str) -> str:
 
 
 def start(data: Path, *, quick: bool = False, port: int = 0) -> Cluster:
-    """Start the cluster of a data folder, made first if need be, on a free port unless one is said; `quick` trades
-    safety for speed (tests).
+    """Start the cluster of a data folder, made first if need be, on a free port unless one is said.
+
+    `quick` trades safety for speed (tests).
     """
     folder = home_for(data)
     if not (folder / "PG_VERSION").exists():

@@ -101,8 +101,9 @@ _BEHIND = """  set_real_ip_from {address};
 
 
 def _configuration(data: Path, host: str, port: int, ports: list[int], live: int, before: str) -> str:
-    """Nginx's configuration; `before` is the address of what is before it. Names of folders with signs that mean
-    something there are refused.
+    """Nginx's configuration; `before` is the address of what is before it.
+
+    Names of folders with signs that mean something there are refused.
     """
     try:
         address = ipaddress.ip_address(before) if before else None

@@ -133,8 +133,8 @@ class Services:
         """The address people open."""
         return f"http://{'localhost' if self.host in ('127.0.0.1', '0.0.0.0') else self.host}:{self.port}"
 
-    def manage(self, *arguments: str, quiet: bool = True) -> None:
-        """Run a command of Django's."""
+    def manage(self, *arguments: str, quiet: bool = True) -> str:
+        """Run a command of Django's; what it said, where it is `quiet`."""
         done = subprocess.run(
             [sys.executable, "manage.py", *arguments], cwd=ROOT, env=self.environment, check=False,
             stdout=subprocess.PIPE if quiet else None, stderr=subprocess.STDOUT if quiet else None, text=True,
@@ -143,6 +143,7 @@ class Services:
             log = self.data / "start.log"
             log.write_text(done.stdout or "")
             raise StartError(f"“{arguments[0]}” failed; what it said is in {log}")
+        return done.stdout or ""
 
     def start_web(self, name: str = "web", host: str = "", port: int = 0) -> None:
         """Start a web process, on the site's own address unless another is said, and wait until it answers."""
@@ -151,8 +152,9 @@ class Services:
         self.wait_until_answering(name, host, port)
 
     def start_live(self, port: int = 0) -> None:
-        """Start the live process: beside the web process on a port of its own, or on one that a proxy knows. Before web
-        processes, which are told where it is.
+        """Start the live process: beside the web process on a port of its own, or on one that a proxy knows.
+
+        Before web processes, which are told where it is.
         """
         self.environment["TINFORK_LIVE"] = "/live" if port else f":{(port := postgres.free_port())}/live"
         host = "127.0.0.1" if self.environment["TINFORK_LIVE"] == "/live" else self.host
@@ -238,15 +240,16 @@ class Services:
 
 
 def demo_login() -> dict[str, str]:
-    """E-mail and password of the demo's user."""
+    """Email and password of the demo's user."""
     login: dict[str, str] = json.loads((ROOT / "demo" / "film.json").read_text("utf-8"))["login"]
     return login
 
 
 @contextmanager
 def throwaway(data: Path | None = None, *, quick: bool = True) -> Iterator[Services]:
-    """Everything running with the demo film on a free port, in a folder that goes afterwards or in one given; `quick`
-    where nobody pulls the plug.
+    """Everything running with the demo film on a free port, in a folder that goes afterwards or in one given.
+
+    `quick` where nobody pulls the plug.
     """
     with tempfile.TemporaryDirectory(prefix="tinfork-") as folder:
         folder_of_ours = data or Path(folder)

@@ -39,13 +39,14 @@ def _production(page: Page) -> None:
     page.get_by_role("link", name="Last Tram").click()
 
 
-def _wait_until_read(page: Page) -> None:
-    for _ in range(120):
-        _production(page)
-        if page.get_by_role("cell", name="read", exact=True).count() == 4:
-            return
-        page.wait_for_timeout(500)
-    raise TimeoutError("The demo was not read in a minute.")
+def wait_until_read(page: Page) -> None:
+    """Show the demo's film and wait until all its shots are read."""
+    _production(page)
+    page.wait_for_function(
+        "() => document.querySelectorAll('#shots tbody tr').length &&"
+        " [...document.querySelectorAll('#shots tbody tr')].every((row) => row.cells[3].textContent === 'read')",
+        timeout=600_000,
+    )
 
 
 def _desk(page: Page, frames: int = 0, shot: str = "020 The counter") -> None:
@@ -171,7 +172,7 @@ def _review(page: Page) -> None:
     page.goto("/productions/1/reviews")
     page.get_by_label("Who is it for").fill("Ms Kettle")
     page.get_by_label("Shots").select_option(label="020 The counter")
-    page.get_by_role("button", name="Make the link").click()
+    page.get_by_role("button", name="Create link").click()
     link = page.get_by_label("Review link").input_value()
     page.set_viewport_size({"width": 390, "height": 844})
     page.goto(link)
@@ -243,7 +244,7 @@ def make_shots(target: Path) -> None:
                 base_url=services.url,
             )
             sign_in(page)
-            _wait_until_read(page)
+            wait_until_read(page)
             go(page)
             page.wait_for_load_state("networkidle")
             page.screenshot(path=str(target / f"{name}.png"))

@@ -169,8 +169,10 @@ class Chart(models.Model):
 
 
 class Drawing(models.Model):
-    """One drawing of a chart. Sizes, point and offset are pixels of its own canvas; `canvas_width` is how many of
-    them the usual canvas is wide, so that a drawing at twice the resolution is not twice the size.
+    """One drawing of a chart.
+
+    Sizes, point and offset are pixels of its own canvas; `canvas_width` is how many of them the usual canvas is wide,
+    so that a drawing at twice the resolution is not twice the size.
 
     `shows` are viseme classes and single sounds; `size` says for which loudness it is. `revision` counts changes of
     what the form holds, so that an older form does not overwrite a newer one.
@@ -239,8 +241,9 @@ class Drawing(models.Model):
 
 
 class ChartStep(models.Model):
-    """A change of a chart that can be undone: what it did, in words, and `before`, the drawings and the part's place
-    that it found.
+    """A change of a chart that can be undone.
+
+    `what` says in words what it did; `before` are the drawings and the part's place that it found.
     """
 
     STUDIO_PATH = "chart__part__character__studio"

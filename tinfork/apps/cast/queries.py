@@ -14,9 +14,9 @@ from tinfork.apps.people.access import listed
 from tinfork.apps.people.models import User
 from tinfork.core.errors import ChartError
 from tinfork.core.messages import Message
-from tinfork.core.mouths.check import Finding, Seen, check_chart
+from tinfork.core.mouths.check import ChartFinding, Seen, check_chart
 from tinfork.core.mouths.placement import Placement
-from tinfork.core.mouths.propose import Look, Proposal, propose
+from tinfork.core.mouths.propose import InkShape, Proposal, propose
 from tinfork.core.scene.heads import plain_head
 from tinfork.core.speech.visemes import CLASSES, REST, VISEMES, typical_sounds
 
@@ -56,7 +56,7 @@ class Chip:
 
 
 @dataclass(frozen=True, slots=True)
-class Card:
+class CharacterCard:
     """A drawing with the sounds on it, and the classes that it only stands in for."""
 
     drawing: Drawing
@@ -65,7 +65,7 @@ class Card:
 
 
 @dataclass(frozen=True, slots=True)
-class Row:
+class ChartRow:
     """A class in the list of sounds: its own chip, those of its sounds, who shows it."""
 
     chip: Chip
@@ -80,8 +80,8 @@ class Board:
     """A chart with everything the page of sounds shows."""
 
     chart: Chart
-    cards: tuple[Card, ...]
-    rows: tuple[Row, ...]
+    cards: tuple[CharacterCard, ...]
+    rows: tuple[ChartRow, ...]
     covered: int
     speaks: bool
     zoom: float
@@ -118,7 +118,7 @@ def board_of(chart: Chart) -> Board:
     stand_ins = {v: content.drawing_for(v).number for v in unclaimed} if content else {}
     alone = {c for d in seen for c in d.shows if c not in CLASSES}
     cards = tuple(
-        Card(
+        CharacterCard(
             d,
             tuple(_on_card(c, alone) for c in sorted(d.shows, key=_order)),
             tuple(chip_of(v) for v, number in stand_ins.items() if number == d.number and not d.is_hidden),
@@ -152,10 +152,10 @@ def _order(claim: str) -> tuple[int, int]:
     return VISEMES.index(chip.viseme), 0 if chip.is_class else 1 + CLASSES[chip.viseme].index(claim)
 
 
-def _row(viseme: str, drawings: list[Drawing], stand_in: int | None) -> Row:
+def _row(viseme: str, drawings: list[Drawing], stand_in: int | None) -> ChartRow:
     common = typical_sounds(viseme)
     shown_by = tuple(d.number for d in drawings if any(c == viseme or c in CLASSES[viseme] for c in d.shows))
-    return Row(
+    return ChartRow(
         chip_of(viseme),
         tuple(map(chip_of, common)) if len(CLASSES[viseme]) > 1 else (),
         tuple(map(chip_of, (s for s in CLASSES[viseme] if s not in common))),
@@ -174,7 +174,7 @@ def seen_of(chart: Chart) -> list[Seen]:
     return out
 
 
-def findings_of(chart: Chart) -> list[tuple[Finding, list[Drawing]]]:
+def findings_of(chart: Chart) -> list[tuple[ChartFinding, list[Drawing]]]:
     """What the check found, with the drawings it is about; closures only for what speaks."""
     by_number = {d.number: d for d in chart.drawings.all()}
     found = check_chart(seen_of(chart))
@@ -184,7 +184,7 @@ def findings_of(chart: Chart) -> list[tuple[Finding, list[Drawing]]]:
 def proposals_of(chart: Chart) -> list[tuple[Proposal, Drawing, tuple[Chip, ...]]]:
     """Suggested sounds for the drawings that show nothing yet and are not hidden."""
     waiting = {d.number: d for d in chart.drawings.filter(Q(shows=[]) & Q(is_hidden=False))}
-    looks = [Look.of(d.content, d.measured) for d in waiting.values() if d.measured]
+    looks = [InkShape.of(d.content, d.measured) for d in waiting.values() if d.measured]
     return [(p, waiting[p.number], tuple(chip_of(c) for c in p.shows)) for p in propose(looks)]
 
 

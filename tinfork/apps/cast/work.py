@@ -58,7 +58,7 @@ def _once(job: Job) -> Iterator[None]:
         job.save(update_fields=["options", "notes"])
 
 
-def _bring(job: Job, chart: Chart, report: Report) -> None:
+def _import_drawings(job: Job, chart: Chart, report: Report) -> None:
     """Uploaded files become drawings; a bad file does not stop the others."""
     files = job.options["files"]
     with ExitStack() as stack:
@@ -228,7 +228,7 @@ def _face_of(file: dict[str, str], report: Report) -> PreparedFace:
 
 
 _KINDS: dict[Job.Kind, Callable[[Job, Chart, Report], None]] = {
-    Job.Kind.DRAWINGS: _bring,
+    Job.Kind.DRAWINGS: _import_drawings,
     Job.Kind.PAGE: _look_at_page,
     Job.Kind.CUT: _cut,
     Job.Kind.MEND: _mend,

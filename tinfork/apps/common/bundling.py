@@ -12,8 +12,10 @@ _TARGET = "es2022"
 
 
 def bundle(folder: Path) -> set[str]:
-    """Put the ES modules below a folder together, in place. A module that no other imports is what a page asks for: it
-    stays, with all that it imports inside it. The others are removed; returns their paths, relative to the folder.
+    """Put the ES modules below a folder together, in place.
+
+    A module that no other imports is what a page asks for: it stays, with all that it imports inside it. The others are
+    removed; returns their paths, relative to the folder.
 
     Pages load their own script and the site's: a module that both import is there twice, and must not keep state.
     Raises `ImproperlyConfigured` when esbuild is missing or a module has a mistake.

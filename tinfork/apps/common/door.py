@@ -110,8 +110,9 @@ class CleanAddress:
 
 
 class CleanForm:
-    """Last before a view: the fields of a form and the names of its files. Comes behind sign-in: what a stranger sends
-    to a page that is not public is never read.
+    """Last before a view: the fields of a form and the names of its files.
+
+    Comes behind sign-in: what a stranger sends to a page that is not public is never read.
     """
 
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:

@@ -11,6 +11,7 @@ from django.http import HttpRequest, HttpResponse, HttpResponseNotAllowed, JsonR
 from django.template.loader import render_to_string
 
 from tinfork.apps.common.gate import NotNowError
+from tinfork.apps.common.logs import add_to_log, log_id
 from tinfork.apps.common.room import NO_ROOM
 from tinfork.core.errors import TinForkError
 from tinfork.core.messages import Message
@@ -32,14 +33,30 @@ _BROKEN = Message("Something went wrong on our side. Saved work is safe. Go back
 _AWAY = Message("The site cannot reach its database at the moment. Nothing was lost. Try again in a minute.")
 
 
-def _answer(request: HttpRequest, title: str, text: str, status: int, error: Exception | None = None) -> HttpResponse:
+def _answer(
+    request: HttpRequest, title: str, text: str, status: int, error: BaseException | None = None
+) -> HttpResponse:
     """A page, or JSON. What broke on our side is said without looking anything up: the database may be what broke."""
     headers = {"Retry-After": "5"} if status == 503 else {}
+    # Beside the line that Django logs of every refused request.
+    add_to_log(cause=_cause(error) or title)
+    error_id = log_id() if status >= 500 else ""
     if request.headers.get("Accept", "") == "application/json" or request.content_type == "application/json":
-        return JsonResponse({"error": text}, status=status, headers=headers)
-    said = {"title": title, "text": text, "error": error}
+        told = {"error": text} | ({"id": error_id} if error_id else {})
+        return JsonResponse(told, status=status, headers=headers)
+    helps = error if isinstance(error, TinForkError) else None
+    said = {"title": title, "text": text, "error": helps, "error_id": error_id}
     page = render_to_string("common/error.html", said, request if status < 500 else None)
     return HttpResponse(page, status=status, headers=headers)
+
+
+def _cause(error: BaseException | None) -> str:
+    """An error and what it came from, for the log."""
+    causes: list[str] = []
+    while error is not None and len(causes) < 5:
+        causes.append(f"{type(error).__name__}: {error}")
+        error = error.__cause__
+    return " < ".join(causes)
 
 
 def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:
@@ -66,26 +83,26 @@ def bad_request(request: HttpRequest, exception: Exception) -> HttpResponse:
 
 def server_error(request: HttpRequest) -> HttpResponse:
     """500; or 503, where what we stand on is away or full: the same may be asked again later."""
-    error = sys.exc_info()[1]
+    broke = error = sys.exc_info()[1]
     while error is not None:
         if isinstance(error, NotNowError):
-            return _answer(request, error.title, str(error), 503)
+            return _answer(request, error.title, str(error), 503, broke)
         if isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT):
-            return _answer(request, Message("Disk full"), NO_ROOM, 503)
+            return _answer(request, Message("Disk full"), NO_ROOM, 503, broke)
         if isinstance(error, OperationalError | InterfaceError):
-            return _answer(
-                request, Message("Try again later"), NO_ROOM if "No space left" in str(error) else _AWAY, 503
-            )
+            words = NO_ROOM if "No space left" in str(error) else _AWAY
+            return _answer(request, Message("Try again later"), words, 503, broke)
         error = error.__cause__ or error.__context__
-    return _answer(request, Message("Something went wrong"), _BROKEN, 500)
+    return _answer(request, Message("Something went wrong"), _BROKEN, 500, broke)
 
 
 #: What pages and their scripts ask with.
 _METHODS = ("GET", "HEAD", "POST")
 
 
-class SayRefused:
+class RefusedRequestMiddleware:
     """Methods that nothing here has, and bodies that the web process threw away instead of taking them: says why.
+
     Before everything that reads them.
     """
 
@@ -105,7 +122,7 @@ class SayRefused:
         return _answer(request, *why) if why else self.get_response(request)
 
 
-class SayWhatIsWrong:
+class DomainErrorMiddleware:
     """Errors of ours that a view lets through are said to the person: they are written for that."""
 
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
@@ -118,7 +135,7 @@ class SayWhatIsWrong:
     def process_exception(self, request: HttpRequest, exception: Exception) -> HttpResponse | None:
         """The error's words: 422, or 503 where the same may be asked again later."""
         if isinstance(exception, NotNowError):
-            return _answer(request, exception.title, str(exception), 503)
+            return _answer(request, exception.title, str(exception), 503, exception)
         if isinstance(exception, TinForkError):
             return _answer(request, Message("Not possible yet"), str(exception), 422, exception)
         return None

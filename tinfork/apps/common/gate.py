@@ -1,5 +1,6 @@
-"""Work that takes seconds of a request is done by few at once: the others are told to come back, and nobody waits
-behind it.
+"""Work that takes seconds of a request is done by few requests at once.
+
+The others are told to come back, and nobody waits behind it.
 """
 
 import threading

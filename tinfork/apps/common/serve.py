@@ -37,8 +37,9 @@ def _digest(field: FieldFile) -> str:
 
 
 def cache_rule(*, is_fixed: bool) -> str:
-    """The Cache-Control of what is for one person. At a fixed address, which names its content, it never changes;
-    elsewhere a browser asks each time.
+    """The Cache-Control of what is for one person.
+
+    At a fixed address, which names its content, it never changes; elsewhere a browser asks each time.
     """
     return f"private, max-age={_WEEK_S}, immutable" if is_fixed else "private, no-cache"
 

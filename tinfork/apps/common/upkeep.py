@@ -20,8 +20,9 @@ _LEFT_AFTER_S = 24 * 3600
 
 
 def named_by() -> Iterator[tuple[str, models.Model]]:
-    """Every key of a stored file with the row that names it: file fields of all models, and what a model's `more_keys`
-    finds in its rows.
+    """Every key of a stored file, with the row that names it.
+
+    These are the file fields of all models, and what a model's `more_keys` finds in its rows.
     """
     for model in apps.get_models():
         fields = [f.name for f in model._meta.get_fields() if isinstance(f, models.FileField)]

@@ -1,5 +1,6 @@
-"""Uploads go to disk as they arrive. One that announces too much, that a stranger sends, or for which there is no room
-is refused before it does.
+"""Uploads go to disk as they arrive.
+
+One that announces too much, that a stranger sends, or for which there is no room is refused before it does.
 """
 
 from typing import Any

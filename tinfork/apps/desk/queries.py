@@ -1,7 +1,8 @@
 """What the Desk draws, as plain values: times in microseconds, frames from 0."""
 
-from collections.abc import Callable
+from collections.abc import Sequence
 from dataclasses import asdict
+from operator import itemgetter
 from typing import Any
 
 from django.utils.translation import gettext
@@ -15,6 +16,7 @@ from tinfork.apps.cast.queries import (
     tracing_addresses,
 )
 from tinfork.apps.cast.small_pictures import small_pictures_address, thumb_address
+from tinfork.apps.common.recent_cache import RecentCache
 from tinfork.apps.common.serve import address_of
 from tinfork.apps.desk.telling import remember_whole, shortened
 from tinfork.apps.produce.models import Shot
@@ -26,6 +28,7 @@ from tinfork.apps.reading.looks import looks_of, remember_left
 from tinfork.apps.reading.models import Edit, Version
 from tinfork.apps.reading.queries import soundtrack_of
 from tinfork.apps.reading.solving import (
+    columns_of,
     drawings_of,
     other_parts,
     part_holds,
@@ -36,21 +39,23 @@ from tinfork.apps.reading.solving import (
 )
 from tinfork.apps.review.remarks import drawings_of_remarks
 from tinfork.core.clock import FrameRate
-from tinfork.core.motion.acting import said_reason
+from tinfork.core.kept import common_ends, kept
+from tinfork.core.motion.gestures import said_reason
 from tinfork.core.mouths.placement import Placement
 from tinfork.core.scene.boil import Boil, drawing_width
 from tinfork.core.solver.corrections import Correction, Corrections
 from tinfork.core.solver.explain import explain
+from tinfork.core.solver.holds import HoldColumns
 from tinfork.core.solver.looks import REMARK
-from tinfork.core.solver.numbers import differing, numbers_of
+from tinfork.core.solver.numbers import Numbers, differing, numbers_of
 from tinfork.core.solver.problem import NO_MOUTH, Hold
 from tinfork.core.soundtrack.columns import frames_of
 from tinfork.core.soundtrack.keys import key_frame
 from tinfork.core.soundtrack.mix import heard_clips
 from tinfork.core.soundtrack.model import Pin
 from tinfork.core.soundtrack.pinning import mouth_pins
-from tinfork.core.soundtrack.project import clips_of_words, placed_turns
-from tinfork.core.speech.reading import DOUBTFUL, Reading, Word
+from tinfork.core.soundtrack.project import PlacedLine, PlacedTurn, clips_of_words
+from tinfork.core.speech.reading import DOUBTFUL, Line, Reading
 from tinfork.core.speech.visemes import VISEMES, typical_sounds
 
 
@@ -71,7 +76,7 @@ def desk_document(shot: Shot) -> dict[str, Any]:
         "revision": soundtrack.revision,
         "doubtful": DOUBTFUL,
         **_read(shot),
-        **_history(shot, shot.soundtrack.edits.last()),
+        **_history(shot, shot.soundtrack.newest_edit),
         "notes": _notes(shot),
         "passNotes": _pass_notes(shot),
         "characters": [
@@ -121,21 +126,9 @@ def layout_document(shot: Shot) -> dict[str, Any]:
 
 def _read(shot: Shot) -> dict[str, Any]:
     """What is read, words, sounds, turns; and the sound it is read from."""
-    words, phonemes = _tiers(shot.soundtrack.reading, clips_of_words(shot.soundtrack.content))
-    turns = placed_turns(shot.soundtrack.content)
     return {
-        "words": words,
-        "phonemes": phonemes,
-        "turns": [
-            {
-                "id": p.turn.id,
-                "speaker": int(p.turn.speaker or 0),
-                "start": p.turn.start_us,
-                "end": p.turn.end_us,
-                "clip": p.clip,
-            }
-            for p in turns
-        ],
+        "words": _words(shot.soundtrack.placed_lines),
+        "turns": [_turn(placed) for placed in shot.soundtrack.turns],
         "clips": [
             {"id": c.id, "take": c.take, "start": c.start_us, "end": c.start_us + c.length_us, "gain": c.gain_db}
             for c in heard_clips(shot.soundtrack.content)
@@ -154,12 +147,13 @@ def _pass_notes(shot: Shot) -> dict[str, dict[str, str]]:
 
 def _notes(shot: Shot) -> list[dict[str, Any]]:
     rate = shot.production.rate
-    return [{"frame": rate.frame_at(n.at_us), "text": n.text} for n in shot.soundtrack.content.notes]
+    return [{"id": n.id, "frame": rate.frame_at(n.at_us), "text": n.text} for n in shot.soundtrack.content.notes]
 
 
 def _history(shot: Shot, newest: Edit | None) -> dict[str, bool]:
-    """Whether there is something to undo here, and to do again, from the newest edit. The first reading is not:
-    without it there is no Desk.
+    """Whether there is something to undo here, and to do again, from the newest edit.
+
+    The first reading is not: without it there is no Desk.
     """
     # What is undone came after everything that is not.
     has_undone = newest is not None and newest.is_undone
@@ -168,13 +162,38 @@ def _history(shot: Shot, newest: Edit | None) -> dict[str, bool]:
     return {"canUndo": last is not None and not leaves_nothing_read(row, last), "canRedo": has_undone}
 
 
-def _tiers(reading: Reading, clip_of: Callable[[Word], int]) -> tuple[list[dict[str, Any]], list[dict[str, Any]]]:
-    words: list[dict[str, Any]] = []
-    phonemes: list[dict[str, Any]] = []
-    said = [(word, line) for line in reading.lines for word in line.words]
-    for word, line in sorted(said, key=lambda item: item[0].start_us):
-        for phoneme in word.phonemes:
-            phonemes.append(
+@kept
+def _turn(placed: PlacedTurn) -> dict[str, Any]:
+    turn = placed.turn
+    return {
+        "id": turn.id,
+        "speaker": int(turn.speaker or 0),
+        "start": turn.start_us,
+        "end": turn.end_us,
+        "clip": placed.clip,
+    }
+
+
+def _words(lines: Sequence[PlacedLine]) -> list[dict[str, Any]]:
+    """The words of all lines in order of time, each with its sounds."""
+    words = [word for line, clip in lines for word in _words_of_line(line, clip.id)]
+    return sorted(words, key=itemgetter("start"))
+
+
+@kept
+def _words_of_line(line: Line, clip: int) -> list[dict[str, Any]]:
+    return [
+        {
+            "id": word.id,
+            "clip": clip,
+            "text": word.text,
+            "start": word.start_us,
+            "end": word.end_us,
+            "sure": round(word.confidence, 3),
+            "line": line.id,
+            "pinned": word.is_pinned,
+            "speaker": int(line.speaker or 0),
+            "sounds": [
                 {
                     "id": phoneme.id,
                     "ipa": phoneme.ipa,
@@ -182,23 +201,12 @@ def _tiers(reading: Reading, clip_of: Callable[[Word], int]) -> tuple[list[dict[
                     "start": phoneme.start_us,
                     "end": phoneme.end_us,
                     "sure": round(phoneme.confidence, 3),
-                    "word": len(words),
                 }
-            )
-        words.append(
-            {
-                "id": word.id,
-                "clip": clip_of(word),
-                "text": word.text,
-                "start": word.start_us,
-                "end": word.end_us,
-                "sure": round(word.confidence, 3),
-                "line": line.id,
-                "pinned": word.is_pinned,
-                "speaker": int(line.speaker or 0),
-            }
-        )
-    return words, sorted(phonemes, key=lambda p: p["start"])
+                for phoneme in word.phonemes
+            ],
+        }
+        for word in line.words
+    ]
 
 
 def _character(character: Character, shot: Shot, reading: Reading) -> dict[str, Any]:
@@ -229,7 +237,7 @@ def _part(part: Part, shot: Shot) -> dict[str, Any]:
         **place_document(part.character, part),
         "faces": _faces_of_sets(part.character, part),
         "drawings": _drawings(drawings, part.placement),
-        **_column(part_holds(shot, part), shot, part_key(part), drawings),
+        **_part_column(part, shot, drawings),
     }
 
 
@@ -261,15 +269,24 @@ def timing_document(
     """What the dials decide: the holds, and their numbers."""
     solution = work_out_character(shot, character, reading)
     holds = with_sets(shot, character, solution)
-    return {"dials": asdict(solution.dials), **_column(holds, shot, str(character.pk), drawings)}
+    numbers = numbers_of(columns_of(solution, holds), solution.rate)
+    return {"dials": asdict(solution.dials), **_column(holds, numbers, shot, str(character.pk), drawings)}
 
 
-def _column(holds: tuple[Hold, ...], shot: Shot, who: str, drawings: dict[tuple[str, int], Drawing]) -> dict[str, Any]:
+def _part_column(part: Part, shot: Shot, drawings: dict[tuple[str, int], Drawing]) -> dict[str, Any]:
+    """Those of another part of a face."""
+    holds = part_holds(shot, part)
+    numbers = numbers_of(HoldColumns.of(holds), shot.production.rate)
+    return _column(holds, numbers, shot, part_key(part), drawings)
+
+
+def _column(
+    holds: tuple[Hold, ...], numbers: Numbers, shot: Shot, who: str, drawings: dict[tuple[str, int], Drawing]
+) -> dict[str, Any]:
     """Holds, pins and numbers of a column."""
     rate = shot.production.rate
-    numbers = numbers_of(holds, rate)
     return {
-        "holds": _holds(holds, drawings),
+        "holds": _holds_after(shot.pk, who, holds, drawings),
         "pins": [_pin(p, rate) for p in mouth_pins(shot.soundtrack.content, who)],
         "numbers": {
             "changes": round(numbers.changes_per_second, 1),
@@ -298,6 +315,25 @@ def _holds(holds: tuple[Hold, ...], drawings: dict[tuple[str, int], Drawing]) ->
     ]
 
 
+def _holds_after(
+    shot: int, who: str, holds: tuple[Hold, ...], drawings: dict[tuple[str, int], Drawing]
+) -> list[dict[str, Any]]:
+    """The same; those that are as they were when this column (of a shot's key) was told last are the very same ones."""
+    numbers = {key: drawing.pk for key, drawing in drawings.items()}
+    last = _COLUMNS.get((shot, who))
+    first, same = common_ends(last[0], holds) if last and last[1] == numbers else (0, 0)
+    old = last[2] if last else []
+    told = [*old[:first], *_holds(holds[first : len(holds) - same], drawings), *old[len(old) - same :]]
+    _COLUMNS.put((shot, who), (holds, numbers, told))
+    return told
+
+
+#: Columns as they were told last: the holds, the keys of their drawings, what was told.
+_COLUMNS: RecentCache[tuple[int, str], tuple[tuple[Hold, ...], dict[tuple[str, int], int], list[dict[str, Any]]]] = (
+    RecentCache(48)
+)
+
+
 def _pin(pin: Pin, rate: FrameRate) -> dict[str, Any]:
     start, end = frames_of(pin, rate)
     return {"key": pin.key, "start": start, "end": end, "exact": bool(pin.mouth and pin.mouth.is_exact)}
@@ -308,13 +344,14 @@ _NARROW = ("pins", "note", "keys", "pass_note", "dials", "stand", "ground", "boi
 
 
 def changes_document(shot: Shot, since: int | None = None) -> dict[str, Any]:
-    """What edits since a revision may have changed, with the revision it is now; everything where that cannot be
-    told. Long lists that the page has are told as splices.
+    """What edits since a revision may have changed, with the revision it is now; everything where that cannot be told.
+
+    Long lists that the page has are told as splices.
     """
     soundtrack = shot.soundtrack
     if not soundtrack.is_read:
         return {"revision": soundtrack.revision, "isRead": False}
-    newest = soundtrack.edits.last()
+    newest = soundtrack.newest_edit
     met = None if since is None else touched_since(soundtrack, since, newest=newest)
     is_narrow = met is not None and all(t.what in _NARROW for t in met)
     whose = {t.who for t in met or () if t.what not in ("stand", "keys", "pass_note")} if is_narrow else None
@@ -331,7 +368,7 @@ def changes_document(shot: Shot, since: int | None = None) -> dict[str, Any]:
         "passNotes": _pass_notes(shot),
         "characters": {
             **{str(c.pk): timing_document(shot, c, reading, drawings_of(c.mouth)) for c in people},
-            **{who: _column(part_holds(shot, p), shot, who, drawings_of(p)) for who, p in parts.items()},
+            **{who: _part_column(p, shot, drawings_of(p)) for who, p in parts.items()},
         },
         **({"motion": motion_document(shot)} if moves else {}),
         **(_read(shot) if whose is None else {}),

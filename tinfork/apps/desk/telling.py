@@ -7,18 +7,19 @@ what is there instead. What pages were told last is kept in this process; where 
 from collections.abc import Iterator
 from typing import Any
 
-from tinfork.apps.common.latest import Latest
+from tinfork.apps.common.recent_cache import RecentCache
+from tinfork.core.kept import common_ends
 
 #: Lists of a document by where they are in it.
 _Lists = dict[tuple[str, ...], list[Any]]
 #: Those that may be long.
-_OF_SHOT = ("words", "phonemes", "turns", "clips", "looks", "notes")
+_OF_SHOT = ("words", "turns", "clips", "looks", "notes")
 _OF_CHARACTER = ("holds", "pins")
 #: A list that is no longer than this is told whole.
 _SHORT = 8
 
 #: What pages have of the shots that were told last, by shot and revision.
-_TOLD: Latest[tuple[int, int], _Lists] = Latest(8)
+_TOLD: RecentCache[tuple[int, int], _Lists] = RecentCache(8)
 
 
 def remember_whole(shot: int, document: dict[str, Any]) -> None:
@@ -47,10 +48,10 @@ def shortened(shot: int, since: int | None, document: dict[str, Any]) -> dict[st
 def splice(before: list[Any], after: list[Any]) -> dict[str, Any]:
     """How one list becomes another: what is gone, and what is put there."""
     shorter = min(len(before), len(after))
-    at = 0
+    at, same = common_ends(before, after)
     while at < shorter and before[at] == after[at]:
         at += 1
-    same = 0
+    same = min(same, shorter - at)
     while same < shorter - at and before[-1 - same] == after[-1 - same]:
         same += 1
     return {"at": at, "gone": len(before) - at - same, "put": after[at : len(after) - same]}

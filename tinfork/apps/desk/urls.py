@@ -7,7 +7,8 @@ from tinfork.apps.desk import views
 urlpatterns = [
     path("<int:pk>/desk", views.desk, name="desk"),
     path("<int:pk>/dials", views.shot_dials, name="shot_dials"),
-    path("<int:pk>/mouths", views.shot_mouths, name="shot_mouths"),
+    # Pages keep edits that were not sent yet by this address, also over an update of the site: it stays as it is.
+    path("<int:pk>/mouths", views.shot_edit, name="shot_edit"),
     path("<int:pk>/changes", views.shot_changes, name="shot_changes"),
     path("<int:pk>/versions", views.shot_versions, name="shot_versions"),
     path("<int:pk>/versions/<int:version>", views.shot_version, name="shot_version"),

@@ -23,7 +23,7 @@ from tinfork.apps.desk.queries import (
     why_document,
 )
 from tinfork.apps.jobs.models import Job
-from tinfork.apps.people.access import Right, may, may_change, reach
+from tinfork.apps.people.access import Right, get_for_user_or_404, may, may_change
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.actions.dials import make_usual, name_dials, presets_of, with_dials
 from tinfork.apps.reading.actions.versions import delete_version, keep_version, return_to
@@ -35,69 +35,8 @@ from tinfork.apps.review.remarks import mark_of_remarks
 from tinfork.core.errors import TinForkError
 from tinfork.core.messages import Message
 from tinfork.core.motion.acting import KINDS
+from tinfork.core.solver.dials import DIALS
 from tinfork.core.speech.visemes import sounds_to_pick
-
-#: The dials as the page shows them: name, words, from, to, step, how many of the dial's own units one is, what is
-#: written behind the value, and what it does.
-_BOARD = (
-    ("lead", Message("Lead"), 0, 6, 1, 1, " fr", Message("How many frames the mouth moves before the sound")),
-    (
-        "shortest",
-        Message("Shortest hold"),
-        1,
-        12,
-        1,
-        1,
-        " fr",
-        Message("Shortest time a mouth is held: 1 is on ones, 2 is on twos"),
-    ),
-    (
-        "grid",
-        Message("Locked on"),
-        1,
-        4,
-        1,
-        1,
-        " fr",
-        Message("Mouths start only on every second, third or fourth frame, counted from the first"),
-    ),
-    ("detail", Message("Detail"), 0, 100, 5, 1, "", Message("From a few accents to every sound")),
-    (
-        "gap_us",
-        Message("Closes after"),
-        40,
-        1000,
-        20,
-        1000,
-        " ms",
-        Message("Length of silence that brings the mouth to rest"),
-    ),
-    (
-        "strength",
-        Message("Strength"),
-        0,
-        100,
-        5,
-        1,
-        "",
-        Message("How much loudness opens the mouth, if it is drawn in sizes"),
-    ),
-    ("approach", Message("Approach"), 0, 4, 1, 1, " fr", Message("Frames of in-between before a wide mouth")),
-)
-
-
-#: What acting is proposed of, as the page shows it: kind, words, what it does.
-_ACTING = (
-    ("blinks", Message("Blinks"), Message("At ends of phrases and now and then. Needs an eyes part")),
-    ("gaze", Message("Gaze"), Message("Looks at the speaker, away before an answer. Needs a pupils part")),
-    ("accents", Message("Accents"), Message("Head nods on stressed words")),
-    ("brows", Message("Brows"), Message("Up on questions and accents. Needs a brows part")),
-    ("breath", Message("Breath"), Message("Before a phrase after a silence")),
-    ("openings", Message("Openings"), Message("Face stretches with wide open mouths")),
-    ("listening", Message("Listening"), Message("Turns to the speaker and nods")),
-    ("sway", Message("Sway"), Message("Sways from side to side. For background characters")),
-)
-
 
 #: For so long what a reading changed is told.
 _NEWS = timedelta(minutes=10)
@@ -112,7 +51,7 @@ class WhyForm(forms.Form):
 
 def desk(request: UserRequest, pk: int) -> HttpResponse:
     """A read shot at work; one that is not read yet goes to its page."""
-    shot = with_cast(reach(Shot, request.user, pk=pk))
+    shot = with_cast(get_for_user_or_404(Shot, request.user, pk=pk))
     if not soundtrack_of(shot).is_read:
         return redirect("shot", pk)
     character = shot.character
@@ -120,8 +59,8 @@ def desk(request: UserRequest, pk: int) -> HttpResponse:
         "shot": shot,
         "document": desk_document(shot),
         "warnings": shot.soundtrack.warnings,
-        "dials": _BOARD,
-        "acting": [(kind, words, KINDS[kind], does) for kind, words, does in _ACTING],
+        "dials": DIALS.items(),
+        "acting": KINDS.items(),
         "sounds": sounds_to_pick(),
         "presets": list(presets_of(shot.production)),
         "character": character,
@@ -148,10 +87,11 @@ def _read_again(shot: Shot) -> list[str]:
 
 @require_POST
 def shot_dials(request: UserRequest, pk: int) -> JsonResponse:
-    """Try dials of a character without keeping them (the edit `dials` does), keep them under a name, or make them usual
-    in the production; answers with the mouths that come of it.
+    """Try dials of a character, keep them under a name, or make them usual in the production.
+
+    Trying keeps nothing (the edit `dials` does). Answers with the mouths that come of it.
     """
-    shot = with_cast(reach(Shot, request.user, change=True, pk=pk))
+    shot = with_cast(get_for_user_or_404(Shot, request.user, change=True, pk=pk))
     wanted = request.POST.get("character", "")
     character = next((c for c in shot.characters if str(c.pk) == wanted), None)
     do = request.POST.get("do", "")
@@ -166,7 +106,7 @@ def shot_dials(request: UserRequest, pk: int) -> JsonResponse:
             name_dials(shot=shot, character=character, name=request.POST.get("name", ""))
         else:
             make_usual(shot=shot, character=character)
-        now = shot if do == "try" else reach(Shot, request.user, pk=pk)
+        now = shot if do == "try" else get_for_user_or_404(Shot, request.user, pk=pk)
         document = timing_document(now, character, now.soundtrack.reading, drawings_of(character.mouth))
     except TinForkError as error:
         return JsonResponse({"error": str(error)}, status=422)
@@ -176,7 +116,7 @@ def shot_dials(request: UserRequest, pk: int) -> JsonResponse:
 def _dial_values(request: UserRequest) -> dict[str, object]:
     """The dials that were sent; one that is no whole number is refused where it is used."""
     out: dict[str, object] = {}
-    for name in [*(row[0] for row in _BOARD), "by_loudness"]:
+    for name in [*DIALS, "by_loudness"]:
         if name in request.POST:
             text = request.POST[name]
             value = whole_number(text, -(10**9), 10**9)
@@ -185,12 +125,12 @@ def _dial_values(request: UserRequest) -> dict[str, object]:
 
 
 @require_POST
-def shot_mouths(request: UserRequest, pk: int) -> JsonResponse:
+def shot_edit(request: UserRequest, pk: int) -> JsonResponse:
     """One edit of mouths, words or notes, or undo and redo; 409 where it cannot follow what was changed meanwhile.
 
     Answers with what has changed since the revision that the page saw.
     """
-    shot = with_cast(reach(Shot, request.user, change=True, pk=pk))
+    shot = with_cast(get_for_user_or_404(Shot, request.user, change=True, pk=pk))
     try:
         body = sent_edit(request)
     except TinForkError as error:
@@ -208,10 +148,11 @@ def shot_mouths(request: UserRequest, pk: int) -> JsonResponse:
 
 
 def shot_changes(request: UserRequest, pk: int) -> JsonResponse:
-    """What others have changed since a revision, or said since it was `said`; and who else is at this Desk. `at` is the
-    frame (from 0) at which the one who asks is.
+    """What others have changed since a revision, or said since it was `said`; and who else is at this Desk.
+
+    `at` is the frame (from 0) at which the one who asks is.
     """
-    shot = reach(Shot, request.user, pk=pk)
+    shot = get_for_user_or_404(Shot, request.user, pk=pk)
     since = whole_number(request.GET.get("since"), 0, 2**31)
     if since is None or not soundtrack_of(shot).is_read:
         return JsonResponse({"error": str(Message("Reload the page."))}, status=422)
@@ -228,7 +169,7 @@ def shot_changes(request: UserRequest, pk: int) -> JsonResponse:
 
 def shot_versions(request: UserRequest, pk: int) -> JsonResponse:
     """The versions of a shot; one more, where a name is posted."""
-    shot = reach(Shot, request.user, change=request.method == "POST", pk=pk)
+    shot = get_for_user_or_404(Shot, request.user, change=request.method == "POST", pk=pk)
     if request.method == "POST":
         try:
             keep_version(shot=shot, name=request.POST.get("name", ""), by=request.user)
@@ -239,7 +180,7 @@ def shot_versions(request: UserRequest, pk: int) -> JsonResponse:
 
 def shot_version(request: UserRequest, pk: int, version: int) -> JsonResponse:
     """A version's mouths beside those of now; or, posted, a return to it, or its end."""
-    shot = reach(Shot, request.user, change=request.method == "POST", pk=pk)
+    shot = get_for_user_or_404(Shot, request.user, change=request.method == "POST", pk=pk)
     found = get_object_or_404(Version, soundtrack__shot=shot, pk=version)
     try:
         if request.method != "POST":
@@ -250,12 +191,12 @@ def shot_version(request: UserRequest, pk: int, version: int) -> JsonResponse:
         return_to(shot=shot, version=found, by=request.user)
     except TinForkError as error:
         return JsonResponse({"error": str(error)}, status=422)
-    return JsonResponse({"document": changes_document(reach(Shot, request.user, pk=pk))})
+    return JsonResponse({"document": changes_document(get_for_user_or_404(Shot, request.user, pk=pk))})
 
 
 def shot_why(request: UserRequest, pk: int) -> JsonResponse:
     """Why a character shows what it shows on a frame (from 0)."""
-    shot = reach(Shot, request.user, pk=pk)
+    shot = get_for_user_or_404(Shot, request.user, pk=pk)
     form = WhyForm(request.GET)
     character = next((c for c in shot.characters if form.is_valid() and c.pk == form.cleaned_data["character"]), None)
     if character is None or not soundtrack_of(shot).is_read:

@@ -56,8 +56,9 @@ def presets_of(production: Production) -> dict[str, Any]:
 
 @transaction.atomic
 def remember(production: Production, exporter: Exporter, values: Mapping[str, Any], name: str = "") -> None:
-    """What was chosen is chosen again next time; with a `name`, it can be found by it. The part of one shot that was
-    chosen is not remembered. Raises `FormatError` for a name too long, or too many.
+    """What was chosen is chosen again next time; with a `name`, it can be found by it.
+
+    The part of one shot that was chosen is not remembered. Raises `FormatError` for a name too long, or too many.
     """
     name = " ".join(name.split())
     if len(name) > 60 or not name.isprintable():

@@ -8,8 +8,9 @@ from tinfork.core.formats.reading_json import of_scene
 
 
 def look_of(shot: Shot) -> str:
-    """A short mark of everything that a shot hands over: what is said and shown, its pictures, its sound. It changes
-    when they would.
+    """A short mark of everything that a shot hands over: what is said and shown, its pictures, its sound.
+
+    It changes when they would.
     """
     scene = scene_of(shot)
     columns = [(figure, column) for figure in scene.figures for column in figure.columns]

@@ -28,12 +28,12 @@ from tinfork.apps.reading.queries import soundtrack_of
 from tinfork.apps.review.packing import packed_reviews
 from tinfork.apps.sound.models import Take
 from tinfork.core.formats import reading_json
+from tinfork.core.formats.versions import PRODUCTION
 from tinfork.core.messages import Message
 from tinfork.core.scene.choices import plain
-from tinfork.engines.handover.archive import PRODUCTION, PRODUCTION_FORMAT, PRODUCTION_VERSION
+from tinfork.engines.handover.archive import PRODUCTION_MANIFEST as MANIFEST
 from tinfork.engines.handover.archive_files import add_bytes, add_stream
 
-FORMAT, VERSION, MANIFEST = PRODUCTION_FORMAT, PRODUCTION_VERSION, PRODUCTION
 Report = Callable[[str, float], None]
 
 
@@ -52,7 +52,11 @@ def pack_production(production: Production, out: IO[bytes], report: Report) -> N
         done += 1
 
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED, allowZip64=True) as archive:
-        rows: dict[str, Any] = {"format": FORMAT, "version": VERSION, "production": _production(production)}
+        rows: dict[str, Any] = {
+            "format": PRODUCTION.name,
+            "version": PRODUCTION.version,
+            "production": _production(production),
+        }
         rows["pronunciations"] = list(production.pronunciations.values("language", "word", "sounds"))
         rows["characters"] = []
         for character in characters:
@@ -140,9 +144,7 @@ def _shot(archive: zipfile.ZipFile, shot: Shot, number: int) -> dict[str, Any]:
         "boil": shot.boil,
         "plan": packed_plan(shot),
         "background": _background(archive, behind) if behind else "",
-        "cast": [
-            {"character": part.character_id, "dials": part.dials, "stand": part.stand} for part in shot.parts.all()
-        ],
+        "cast": [{"character": part.character_id, "dials": part.dials, "stand": part.stand} for part in shot.cast_rows],
     }
     if soundtrack.pk is None:
         return row

@@ -36,8 +36,7 @@ from tinfork.core.scene.layout import Stand
 from tinfork.core.scene.scene import Column, Face, Figure, Ground, Scene, Sprite, on_top
 from tinfork.core.solver.problem import Hold
 from tinfork.core.solver.weights import viseme_weights
-from tinfork.core.soundtrack.keys import FACE, HEAD, MOUTH, column_keys, frame_keys
-from tinfork.core.soundtrack.keys import Column as MotionColumn
+from tinfork.core.soundtrack.keys import FACE, HEAD, MOUTH, MotionColumn, column_keys, frame_keys
 from tinfork.engines.mixing import write_mix
 
 
@@ -143,7 +142,7 @@ def _column(part: Part, holds: tuple[Hold, ...], motion: tuple[FrameKey, ...]) -
 def _weights(shot: Shot, character: Character) -> NDArray[np.float64]:
     worked = work_out_character(shot, character, shot.soundtrack.reading)
     frames = len(worked.problem.costs)
-    return viseme_weights(worked.parts, worked.rate, frames, worked.dials, pinned_classes(shot, character))
+    return viseme_weights(worked.segments, worked.rate, frames, worked.dials, pinned_classes(shot, character))
 
 
 @contextmanager

@@ -10,7 +10,7 @@ from django.views.decorators.http import require_POST
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.handover.atset import link_for, set_document, shot_in, withdraw_links
 from tinfork.apps.handover.scenes import scene_of
-from tinfork.apps.people.access import may_change, reach
+from tinfork.apps.people.access import get_for_user_or_404, may_change
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.queries import soundtrack_of
 from tinfork.apps.reading.solving import with_cast
@@ -19,7 +19,7 @@ from tinfork.apps.reading.views.sound import serve_mix
 
 def at_the_set(request: UserRequest, pk: int) -> HttpResponse:
     """The guide for somebody who is signed in."""
-    shot = _read(reach(Shot, request.user, pk=pk))
+    shot = _read(get_for_user_or_404(Shot, request.user, pk=pk))
     can_link = may_change(request.user, shot.production.studio)
     return _page(request, shot, reverse("shot_mix", args=[pk]), can_link=can_link)
 
@@ -27,14 +27,14 @@ def at_the_set(request: UserRequest, pk: int) -> HttpResponse:
 @require_POST
 def set_link(request: UserRequest, pk: int) -> HttpResponse:
     """A link that opens the guide on a tablet, without an account."""
-    shot = _read(reach(Shot, request.user, change=True, pk=pk))
+    shot = _read(get_for_user_or_404(Shot, request.user, change=True, pk=pk))
     return redirect("set_by_link", link_for(shot))
 
 
 @require_POST
 def set_withdraw(request: UserRequest, pk: int) -> HttpResponse:
     """Links that were made for the guide open it no more."""
-    withdraw_links(_read(reach(Shot, request.user, change=True, pk=pk)))
+    withdraw_links(_read(get_for_user_or_404(Shot, request.user, change=True, pk=pk)))
     return redirect("at_the_set", pk)
 
 

@@ -17,13 +17,13 @@ from django.db.models import PositiveIntegerField
 from tinfork.apps.cast.actions.archive import unpack
 from tinfork.apps.cast.models import Character
 from tinfork.apps.common.storage import keep_bytes, keep_file
-from tinfork.apps.handover.packing import FORMAT, MANIFEST, VERSION
 from tinfork.apps.people.models import Studio, User
 from tinfork.apps.produce.models import Production, Shot, ShotCharacter
 from tinfork.apps.produce.planning import unpack_plan
 from tinfork.apps.pronounce.models import Pronunciation
 from tinfork.apps.reading.actions.beside import BOIL, DIALS, GROUND, STAND, STRETCHES
 from tinfork.apps.reading.models import SetStretch, Soundtrack, TakeUse, Version
+from tinfork.apps.reading.queries import nothing_yet
 from tinfork.apps.reading.work.opening import look_into
 from tinfork.apps.review.packing import unpack_reviews
 from tinfork.apps.sound.actions import finish_take
@@ -32,16 +32,20 @@ from tinfork.core.clock import FrameRate
 from tinfork.core.errors import FormatError
 from tinfork.core.formats.reading_json import reading_from_dict, reading_to_dict
 from tinfork.core.formats.soundtrack_json import soundtrack_from_dict, soundtrack_to_dict
+from tinfork.core.formats.versions import PRODUCTION
 from tinfork.core.messages import Message
 from tinfork.core.scene.boil import Boil
 from tinfork.core.scene.layout import Stand
-from tinfork.core.solver.problem import dials_from
-from tinfork.core.sound.checks import Finding
+from tinfork.core.solver.dials import dials_from
+from tinfork.core.sound.checks import SoundFinding
+from tinfork.core.soundtrack.model import Soundtrack as CoreSoundtrack
+from tinfork.core.soundtrack.numbering import numbered
 from tinfork.core.soundtrack.renaming import renamed, renamed_reading
 from tinfork.engines.characters import PreparedCharacter, open_face, prepare_character
 from tinfork.engines.decode import Opened
 from tinfork.engines.drawings import picture_apart
 from tinfork.engines.film import Film, open_film
+from tinfork.engines.handover.archive import PRODUCTION_MANIFEST as MANIFEST
 from tinfork.engines.limits import ARCHIVE_TIMEOUT_S
 
 #: What an archive may unpack to, and how many files it may have.
@@ -59,11 +63,12 @@ class _Opened:
             if len(infos) > MAX_FILES or sum(info.file_size for info in infos) > MAX_BYTES:
                 raise FormatError("This archive unpacks to more than {max_bytes} GB.", max_bytes=MAX_BYTES // 2**30)
             self.rows = json.loads(self.archive.read(MANIFEST))
-            known = self.rows["format"] == FORMAT and self.rows["version"] == VERSION
+            known = self.rows["format"] == PRODUCTION.name and PRODUCTION.knows(self.rows["version"])
         except (zipfile.BadZipFile, KeyError, ValueError, TypeError, OSError, EOFError, NotImplementedError):
             raise FormatError("This production backup is damaged or incomplete. Make it again.") from None
         if not known:
             raise FormatError("This file comes from a newer version, or is not a production backup.")
+        self.rows = PRODUCTION.upgraded(self.rows)
         self.folder = folder
 
     def file(self, name: str) -> Path:
@@ -85,7 +90,7 @@ class _Safe:
     """Every file of an archive made safe: characters, takes and reels by their numbers there, backgrounds by name."""
 
     characters: dict[int, PreparedCharacter] = field(default_factory=dict)
-    takes: dict[int, tuple[Path, Path, Opened, list[Finding]]] = field(default_factory=dict)
+    takes: dict[int, tuple[Path, Path, Opened, list[SoundFinding]]] = field(default_factory=dict)
     reels: dict[int, tuple[Path, Film]] = field(default_factory=dict)
     backgrounds: dict[str, tuple[bytes, str]] = field(default_factory=dict)
 
@@ -93,9 +98,10 @@ class _Safe:
 def unpack_production(
     studio: Studio, path: Path, by: User | None, report: Report, then: Callable[[Production], None]
 ) -> Production:
-    """A new production of what an archive holds, with characters of its own; all of it or nothing, together with what
-    `then` does. Foreign files are opened in processes of their own, before anything is written. Raises `FormatError`
-    for what is no such archive.
+    """A new production of what an archive holds, with characters of its own.
+
+    All of it or nothing, together with what `then` does. Foreign files are opened in processes of their own, before
+    anything is written. Raises `FormatError` for what is no such archive.
     """
     with tempfile.TemporaryDirectory(prefix="tinfork-") as name:
         opened = _Opened(path, Path(name))
@@ -243,7 +249,7 @@ class _Unpacking:
             note=str(row["note"])[:1000],
             words=str(row["words"]),
             reading=reading_to_dict(renamed_reading(reading, self.speakers)) if reading else None,
-            original=keep_file(path, path.suffix or ".brought"),
+            original=keep_file(path, path.suffix or ".upload"),
         )
         finish_take(take, opened, flac, findings)
         self.takes[int(row["id"])] = take.pk
@@ -291,11 +297,16 @@ class _Unpacking:
         content = renamed(soundtrack_from_dict(about["document"]), self.takes, self.speakers)
         if {clip.take for clip in content.clips} - set(self.takes.values()):
             raise FormatError("A recording is missing from this backup. Make it again.")
-        row = Soundtrack(shot=shot, settled=[str(s) for s in about["settled"]], warnings=list(about["warnings"]))
-        row.document = soundtrack_to_dict(content)
-        row.next_id = 1 + max(
-            (n for v in content.voices for line in v.reading.lines for n in _numbers(line)), default=0
+        row = Soundtrack(
+            shot=shot,
+            **nothing_yet() | {"revision": 1},
+            settled=[str(s) for s in about["settled"]],
+            warnings=list(about["warnings"]),
         )
+        numbers = [n for v in content.voices for line in v.reading.lines for n in _numbers(line)]
+        next_id = 1 + max((*numbers, *(note.id for note in content.notes)), default=0)
+        content, row.next_id = numbered(CoreSoundtrack(), content, next_id)
+        row.store(content)
         row.is_read, row.duration_us = content.is_read, content.duration_us
         row.save()
         uses = {clip.take for clip in content.clips}

@@ -2,14 +2,14 @@
 
 from django.urls import path
 
-from tinfork.apps.handover import bringviews, setviews, views
+from tinfork.apps.handover import importviews, setviews, views
 
 urlpatterns = [
     path("shots/<int:pk>/handover", views.handover, name="handover"),
     path("shots/<int:pk>/handover/preview", views.preview, name="handover_preview"),
     path("shots/<int:pk>/handover/make", views.handover_make, name="handover_make"),
     path("shots/<int:pk>/handover/<slug:kind>", views.handover_file, name="handover_file"),
-    path("shots/<int:pk>/bring", bringviews.shot_bring, name="shot_bring"),
+    path("shots/<int:pk>/import", importviews.shot_import, name="shot_import"),
     path("shots/<int:pk>/set", setviews.at_the_set, name="at_the_set"),
     path("shots/<int:pk>/set/link", setviews.set_link, name="set_link"),
     path("shots/<int:pk>/set/withdraw", setviews.set_withdraw, name="set_withdraw"),

@@ -23,7 +23,7 @@ from tinfork.apps.handover.scenes import scene_of
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import is_anyone_working
-from tinfork.apps.people.access import may_change, own_studio, reach
+from tinfork.apps.people.access import get_for_user_or_404, may_change, own_studio
 from tinfork.apps.produce.models import Production, Shot
 from tinfork.apps.reading.actions.dials import take_in_dials
 from tinfork.apps.reading.queries import soundtrack_of
@@ -32,7 +32,7 @@ from tinfork.core.errors import FormatError, TinForkError
 from tinfork.core.formats import dials_json
 from tinfork.core.messages import Message
 from tinfork.core.scene.exporting import Exporter, Purpose
-from tinfork.core.solver.problem import dials_from
+from tinfork.core.solver.dials import dials_from
 from tinfork.engines.handover.preview import preview_of
 from tinfork.engines.handover.table import BY_KIND, EXPORTERS
 from tinfork.engines.limits import MAX_DIALS_BYTES
@@ -46,7 +46,7 @@ _TWO_AT_A_TIME = Gate(2)
 
 
 def _read_shot(request: UserRequest, pk: int, *, change: bool = False) -> Shot:
-    shot = reach(Shot, request.user, change=change, pk=pk)
+    shot = get_for_user_or_404(Shot, request.user, change=change, pk=pk)
     if not soundtrack_of(shot).is_read:
         raise Http404
     return with_cast(shot)
@@ -67,7 +67,7 @@ def _is_stale(job: Job, look: str) -> bool:
 
 def handover_all(request: UserRequest, pk: int) -> HttpResponse:
     """The same for the shots of a production, in one file."""
-    production = reach(Production, request.user, pk=pk)
+    production = get_for_user_or_404(Production, request.user, pk=pk)
     shots = _shots_of(production)
     made = [(job, False) for job in production.jobs.filter(kind=Job.Kind.EXPORT)[:_LISTED]]
     return _page(request, production, {"shots": shots, "made": made}, [])
@@ -173,7 +173,7 @@ def handover_make(request: UserRequest, pk: int) -> HttpResponse:
 @require_POST
 def handover_all_make(request: UserRequest, pk: int) -> HttpResponse:
     """Have a file of a production's shots made."""
-    production = reach(Production, request.user, change=True, pk=pk)
+    production = get_for_user_or_404(Production, request.user, change=True, pk=pk)
     there = {shot.pk for shot in _shots_of(production)}
     shots = [int(text) for text in request.POST.getlist("shot") if text.isdecimal() and len(text) < 18]
     wanted = [number for number in shots if number in there]
@@ -206,7 +206,7 @@ def _make(request: UserRequest, on: Shot | Production, production: Production, m
 @require_POST
 def production_pack(request: UserRequest, pk: int) -> HttpResponse:
     """Have a production packed into one file."""
-    production = reach(Production, request.user, change=True, pk=pk)
+    production = get_for_user_or_404(Production, request.user, change=True, pk=pk)
     seconds = 5 + sum(take.duration_us for take in production.takes.all()) // 60_000_000
     name = f"{production.name}.production.zip"
     options = {"name": name, "type": "application/zip"}
@@ -216,7 +216,7 @@ def production_pack(request: UserRequest, pk: int) -> HttpResponse:
 
 def production_dials(request: UserRequest, pk: int) -> HttpResponseBase:
     """A production's named dials and its usual ones as a file."""
-    production = reach(Production, request.user, pk=pk)
+    production = get_for_user_or_404(Production, request.user, pk=pk)
     named = {name: dials_from(values) for name, values in production.presets.items()}
     named |= {
         Message("Default of {name}", name=production.name)[: dials_json.LONGEST_NAME].strip(): dials_from(
@@ -234,7 +234,7 @@ def production_dials(request: UserRequest, pk: int) -> HttpResponseBase:
 @require_POST
 def production_dials_in(request: UserRequest, pk: int) -> HttpResponse:
     """Take in named dials of another production."""
-    production = reach(Production, request.user, change=True, pk=pk)
+    production = get_for_user_or_404(Production, request.user, change=True, pk=pk)
     file = request.FILES.get("dials")
     try:
         if file is None or not 0 < (file.size or 0) <= MAX_DIALS_BYTES:

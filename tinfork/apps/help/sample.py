@@ -16,12 +16,12 @@ from tinfork.apps.common.storage import keep_bytes
 from tinfork.apps.people.models import Studio, User
 from tinfork.apps.produce.actions import add_shot, start_production
 from tinfork.apps.produce.models import Production, Shot
-from tinfork.apps.reading.actions.placing import bring_sounds, start_reel
+from tinfork.apps.reading.actions.placing import start_reel, upload_sounds
 from tinfork.apps.reading.actions.reading import start_reading
 from tinfork.apps.reading.casting import people_of
-from tinfork.apps.reading.ways import Asked
+from tinfork.apps.reading.methods import ReadingRequest
 from tinfork.apps.script.actions import make_character
-from tinfork.apps.sound.actions import Brought
+from tinfork.apps.sound.actions import Upload
 from tinfork.core.mouths.chart import KEYS
 from tinfork.core.mouths.style import MOODS, Ink, Style
 from tinfork.core.scene.layout import Stand
@@ -81,18 +81,18 @@ def _cast(studio: Studio, film: Any) -> dict[str, Character]:
 
 def _give_sound(production: Production, shot: Shot, entry: Any, film: Any, by: User) -> None:
     """Its sound and words on their way; effects and story reel where it has them."""
-    asked = Asked("\n".join(entry["words"]), acts=True)
-    start_reading(shot=shot, asked=asked, by=by, brought=[_look(entry["sound"])])
+    asked = ReadingRequest("\n".join(entry["words"]), acts=True)
+    start_reading(shot=shot, asked=asked, by=by, uploaded=[_look(entry["sound"])])
     if "effect_at" in entry:
-        bring_sounds(production=production, brought=[_look(film["effect"])], by=by, shot=shot, kind=EFFECTS)
+        upload_sounds(production=production, uploaded=[_look(film["effect"])], by=by, shot=shot, kind=EFFECTS)
     if entry.get("reel"):
         path = DEMO / film["reel"]
-        start_reel(production=production, brought=Brought(path.name, path), by=by, shot=shot)
+        start_reel(production=production, uploaded=Upload(path.name, path), by=by, shot=shot)
 
 
-def _look(name: str) -> Brought:
+def _look(name: str) -> Upload:
     path = DEMO / name
-    return Brought(path.name, path, probe(path))
+    return Upload(path.name, path, probe(path))
 
 
 def _give_face(character: Character, about: Any) -> None:

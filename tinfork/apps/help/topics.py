@@ -30,7 +30,7 @@ _PAGES = {
     "activity": REVIEW,
     "account": TEAM,
     "join": TEAM,
-    "shot_bring": HAND_OVER,
+    "shot_import": HAND_OVER,
     "at_the_set": HAND_OVER,
     "cast": CAST,
     "character": CAST,

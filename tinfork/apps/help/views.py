@@ -2,6 +2,7 @@
 
 from urllib.parse import urlparse
 
+from django.conf import settings
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
@@ -22,6 +23,7 @@ def help_index(request: UserRequest) -> HttpResponse:
         "has_shot": shot_of_tour(request.user) is not None,
         "left_at": step if request.user.has_left_tour and 1 <= step <= len(STEPS) else 0,
         "count": len(STEPS),
+        "version": settings.VERSION,
     }
     return render(request, "help/index.html", context)
 

@@ -34,8 +34,10 @@ def start_job(
     lock: str = "",
     seconds: int | None = None,
 ) -> Job:
-    """Put work on the queue, in the caller's transaction. Work under one lock, the subject's by default, is done in
-    order. `seconds`: about how long it will take, where its options and the shot's sound do not tell.
+    """Put work on the queue, in the caller's transaction.
+
+    Work under one lock, the subject's by default, is done in order. `seconds`: about how long it will take, where its
+    options and the shot's sound do not tell.
 
     A shot has one open job of a kind, but for what is handed over: it is given back instead. The jobs of a character or
     a production queue up.

@@ -33,9 +33,10 @@ class Ending(Enum):
 
 
 class Job(models.Model):
-    """One piece of long work on a shot, a character, a production's takes, or a studio's cast; `notes` are what to know
-    of a job that is done. `can_retry`: it failed through no fault of what was given. `expected_s`: about how many
-    seconds it takes.
+    """One piece of long work on a shot, a character, a production's takes, or a studio's cast.
+
+    `notes` are what to know of a job that is done. `can_retry`: it failed through no fault of what was given.
+    `expected_s`: about how many seconds it takes.
     """
 
     STUDIO_PATH = "studio"

@@ -11,6 +11,7 @@ from django.db import close_old_connections
 from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
 
+from tinfork.apps.common.logs import logged_about
 from tinfork.apps.common.upkeep import check_files, sweep, sweep_temporary
 from tinfork.apps.jobs.actions import begin, close_lost, end, reporter
 from tinfork.apps.jobs.models import Ending, Job
@@ -89,6 +90,11 @@ def do_job(job_id: str) -> None:
     job = begin(job_id)
     if job is None:
         return
+    with logged_about(job=str(job.pk), kind=job.kind, user=job.by_id, shot=job.shot_id):
+        _do(job)
+
+
+def _do(job: Job) -> None:
     if not job.is_open:
         work_of(job).undo(job, Ending.BROKE)
         return
@@ -98,12 +104,14 @@ def do_job(job_id: str) -> None:
         work_of(job).undo(job, Ending.CANCELLED)
         end(job, Job.State.CANCELLED, job.kept)
     except EngineError as error:
+        log.error("failed", exc_info=error)
         _broke(job, error.message)
     except TinForkError as error:
+        log.warning("refused: %s", error)
         work_of(job).undo(job, Ending.REFUSED)
         end(job, Job.State.FAILED, error.message)
     except Exception as error:
-        log.exception("job %s failed", job_id)
+        log.exception("failed")
         _broke(job, what_broke(error))
     else:
         end(job, Job.State.DONE)

@@ -11,7 +11,7 @@ from tinfork.apps.jobs.actions import ask_to_cancel, do_again
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import is_anyone_working
 from tinfork.apps.jobs.tasks import work_of
-from tinfork.apps.people.access import listed, reach
+from tinfork.apps.people.access import get_for_user_or_404, listed
 
 
 def job_list(request: UserRequest) -> HttpResponse:
@@ -22,7 +22,7 @@ def job_list(request: UserRequest) -> HttpResponse:
 
 def job_panel(request: UserRequest, pk: str) -> HttpResponse:
     """A job's progress: the piece a page asks for every second while the job is open."""
-    job = reach(Job, request.user, pk=pk)
+    job = get_for_user_or_404(Job, request.user, pk=pk)
     then = request.GET.get("then")
     if then == "here" and not job.is_open:
         return HttpResponse(headers={"HX-Refresh": "true"})
@@ -38,7 +38,7 @@ def job_panel(request: UserRequest, pk: str) -> HttpResponse:
 @require_POST
 def job_cancel(request: UserRequest, pk: str) -> HttpResponse:
     """Ask a job to stop."""
-    job = reach(Job, request.user, change=True, pk=pk)
+    job = get_for_user_or_404(Job, request.user, change=True, pk=pk)
     ask_to_cancel(job)
     return redirect(work_of(job).home(job))
 
@@ -46,13 +46,13 @@ def job_cancel(request: UserRequest, pk: str) -> HttpResponse:
 @require_POST
 def job_again(request: UserRequest, pk: str) -> HttpResponse:
     """Do once more what failed on our side."""
-    job = do_again(reach(Job, request.user, change=True, pk=pk), by=request.user)
+    job = do_again(get_for_user_or_404(Job, request.user, change=True, pk=pk), by=request.user)
     return redirect(work_of(job).home(job))
 
 
 def job_result(request: UserRequest, pk: str) -> HttpResponseBase:
     """The file a job made: to keep, or, `view`, a page of its own in the browser, where browsers show its kind."""
-    job = reach(Job, request.user, pk=pk)
+    job = get_for_user_or_404(Job, request.user, pk=pk)
     if not job.result or job.state != Job.State.DONE:
         raise Http404
     media_type = job.options["type"]

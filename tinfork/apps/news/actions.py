@@ -26,8 +26,9 @@ def tell(
     address: str,
     by: User | None = None,
 ) -> None:
-    """Tell people something, each once; not who did it, and nobody outside the studio. Who wants it mailed at once gets
-    it once this is written down.
+    """Tell people something, each once; not who did it, and nobody outside the studio.
+
+    Who wants it mailed at once gets it once this is written down.
     """
     production = about.production if isinstance(about, Shot) else about
     wanted = {user.pk for user in users if user} - {by.pk if by else 0}

@@ -45,7 +45,7 @@ _MOUTHS = Message("mouths")
 
 
 @dataclass(frozen=True, slots=True)
-class Line:
+class ActivityLine:
     """Something that happened: when, who did it, in which shot, what."""
 
     at: datetime
@@ -54,7 +54,7 @@ class Line:
     what: str
 
 
-def activity_of(production: Production) -> list[Line]:
+def activity_of(production: Production) -> list[ActivityLine]:
     """What happened lately, the newest first."""
     rows = (_edits(production), _statuses(production), _remarks(production), _decisions(production), _links(production))
     return list(islice(merge(*rows, key=lambda line: line.at, reverse=True), LISTED))
@@ -64,11 +64,11 @@ def _name(user: User | None) -> str:
     return user.called if user else ""
 
 
-def _edits(production: Production) -> Iterator[Line]:
+def _edits(production: Production) -> Iterator[ActivityLine]:
     """Edits of one person in one shot that follow each other are one line, which says what they changed."""
     rows = Edit.objects.filter(soundtrack__shot__production=production, is_undone=False)
     rows = rows.select_related("by", "soundtrack__shot").defer("before", "after", "parameters").order_by("-made_at")
-    rows = rows.defer("soundtrack__heard", "soundtrack__rows", "soundtrack__proposal")[:_LOOKED]
+    rows = rows.defer("soundtrack__timeline", "soundtrack__annotations", "soundtrack__proposal")[:_LOOKED]
     for (_, shot), same in groupby(rows, key=lambda one: (one.by_id, one.soundtrack.shot)):
         together: list[Edit] = []
         for one in same:
@@ -79,36 +79,38 @@ def _edits(production: Production) -> Iterator[Line]:
         yield _one_line(together, shot)
 
 
-def _one_line(edits: list[Edit], shot: Shot) -> Line:
+def _one_line(edits: list[Edit], shot: Shot) -> ActivityLine:
     kinds = dict.fromkeys(str(_OF.get(one.name, _MOUTHS)) for one in edits)
     said = Message("{count} edits: {kinds}", count=len(edits), kinds=", ".join(kinds))
     if len(edits) == 1:
         said = Message("1 edit: {kinds}", kinds=next(iter(kinds)))
-    return Line(edits[0].made_at, _name(edits[0].by), shot, str(said))
+    return ActivityLine(edits[0].made_at, _name(edits[0].by), shot, str(said))
 
 
-def _statuses(production: Production) -> Iterator[Line]:
+def _statuses(production: Production) -> Iterator[ActivityLine]:
     names = status_names(production.studio)
     rows = StatusChange.objects.filter(shot__production=production).select_related("by", "shot").order_by("-made_at")
     for one in rows[:_LOOKED]:
-        yield Line(one.made_at, _name(one.by), one.shot, str(Message("status: {status}", status=names[one.status])))
+        yield ActivityLine(
+            one.made_at, _name(one.by), one.shot, str(Message("status: {status}", status=names[one.status]))
+        )
 
 
-def _remarks(production: Production) -> Iterator[Line]:
+def _remarks(production: Production) -> Iterator[ActivityLine]:
     rows = Remark.objects.filter(shot__production=production).select_related("shot").order_by("-made_at")
     for one in rows[:_LOOKED]:
         said = Message("answer: “{text}”" if one.answers_to_id else "remark: “{text}”", text=one.text[:120])
-        yield Line(one.made_at, one.name, one.shot, str(said))
+        yield ActivityLine(one.made_at, one.name, one.shot, str(said))
 
 
-def _decisions(production: Production) -> Iterator[Line]:
+def _decisions(production: Production) -> Iterator[ActivityLine]:
     rows = Decision.objects.filter(shot__production=production).select_related("shot").order_by("-made_at")
     for one in rows[:_LOOKED]:
-        yield Line(one.made_at, one.name, one.shot, str(one.get_verdict_display()))
+        yield ActivityLine(one.made_at, one.name, one.shot, str(one.get_verdict_display()))
 
 
-def _links(production: Production) -> Iterator[Line]:
+def _links(production: Production) -> Iterator[ActivityLine]:
     rows = ReviewLink.objects.filter(production=production).select_related("by").order_by("-made_at")
     for one in rows[:_LOOKED]:
         said = Message("review link for {whom}", whom=one.for_whom) if one.for_whom else Message("review link")
-        yield Line(one.made_at, _name(one.by), None, str(said))
+        yield ActivityLine(one.made_at, _name(one.by), None, str(said))

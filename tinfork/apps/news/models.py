@@ -14,12 +14,12 @@ class News(models.Model):
     class Kind(models.TextChoices):
         """What it is about; each is mailed as that person wants it (`queries.mailing_of`)."""
 
-        MENTION = "mention", Message("Somebody names me")
-        REMARK = "remark", Message("A remark on a shot of mine")
-        ANSWER = "answer", Message("An answer to me")
-        DECISION = "decision", Message("A shot is approved, or changes are requested")
-        STATUS = "status", Message("A shot of mine gets another status, or becomes mine")
-        JOB = "job", Message("A job of mine failed")
+        MENTION = "mention", Message("Someone mentions me")
+        REMARK = "remark", Message("Remark on my shot")
+        ANSWER = "answer", Message("Reply to me")
+        DECISION = "decision", Message("Shot approved, or changes requested")
+        STATUS = "status", Message("Status of my shot changed, or a shot assigned to me")
+        JOB = "job", Message("My job failed")
 
     user = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="news")
     kind = models.CharField(max_length=12, choices=Kind.choices)

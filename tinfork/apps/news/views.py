@@ -10,7 +10,7 @@ from tinfork.apps.news.actions import mark_read, set_mailing
 from tinfork.apps.news.activity import activity_of
 from tinfork.apps.news.models import News
 from tinfork.apps.news.queries import MAILINGS, mailing_of, news_of
-from tinfork.apps.people.access import reach
+from tinfork.apps.people.access import get_for_user_or_404
 from tinfork.apps.produce.models import Production
 from tinfork.core.messages import Message
 
@@ -38,6 +38,6 @@ def news_mailing(request: UserRequest) -> HttpResponse:
 
 def activity(request: UserRequest, pk: int) -> HttpResponse:
     """What happened in a production."""
-    production = reach(Production, request.user, pk=pk)
+    production = get_for_user_or_404(Production, request.user, pk=pk)
     context = {"production": production, "lines": activity_of(production)}
     return render(request, "news/activity.html", context)

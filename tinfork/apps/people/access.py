@@ -66,7 +66,7 @@ def listed(model: type[M], user: User, among: Manager[M] | QuerySet[M] | None = 
     return visible(model, user, among).filter(**{path: current_studio(user)})
 
 
-def reach(
+def get_for_user_or_404(
     model: type[M],
     user: User,
     among: Manager[M] | QuerySet[M] | None = None,
@@ -82,7 +82,7 @@ def reach(
     return found
 
 
-def reach_studio(user: User, pk: int, right: Right = Right.SEE) -> Studio:
+def get_studio_or_404(user: User, pk: int, right: Right = Right.SEE) -> Studio:
     """One of a user's studios in which they have a right; else 404, or 403."""
     studio = get_object_or_404(user.studios, pk=pk)
     need(user, studio, right)

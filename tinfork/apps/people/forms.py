@@ -15,7 +15,7 @@ MAX_PORTRAIT_BYTES = 10 * 2**20
 
 
 class StudioSignupForm(forms.Form):
-    """Asks for the studio's name besides e-mail and password, unless an invitation names one."""
+    """Asks for the studio's name besides email and password, unless an invitation names one."""
 
     studio = forms.CharField(
         label=Message("Studio"), max_length=120, help_text=Message("Your team's name, or your own.")
@@ -51,13 +51,13 @@ class InvitationForm(forms.Form):
     """Who comes in, and as what."""
 
     role = forms.ChoiceField(label=Message("Role"), initial=Membership.Role.ANIMATOR)
-    email = forms.EmailField(label=Message("E-mail"), required=False)
+    email = forms.EmailField(label=Message("Email"), required=False)
     days = forms.TypedChoiceField(
-        label=Message("Works for"),
+        label=Message("Expires in"),
         coerce=int,
         choices=[(14, Message("two weeks")), (2, Message("two days")), (90, Message("three months"))],
     )
-    is_for_many = forms.BooleanField(label=Message("Several people may use it"), required=False)
+    is_for_many = forms.BooleanField(label=Message("Can be used more than once"), required=False)
 
     def __init__(self, *args: Any, roles: Sequence[Membership.Role], has_mail: bool, **more: Any) -> None:
         super().__init__(*args, **more)
@@ -73,7 +73,7 @@ class InvitationForm(forms.Form):
         """What is mailed to one person is for one person."""
         data = super().clean() or {}
         if data.get("email") and data.get("is_for_many"):
-            raise forms.ValidationError(Message("A mailed invitation is for one person. Leave the e-mail empty."))
+            raise forms.ValidationError(Message("A mailed invitation is for one person. Leave the email empty."))
         return data
 
 
@@ -85,7 +85,7 @@ class AboutMeForm(forms.Form):
         max_length=80,
         required=False,
         widget=forms.TextInput(attrs={"autocomplete": "name"}),
-        help_text=Message("Your studio sees it beside what you do. Empty: the first part of your e-mail."),
+        help_text=Message("Your studio sees it beside your work. If empty: the first part of your email."),
     )
     picture = forms.FileField(
         label=Message("Picture"), required=False, widget=forms.FileInput(attrs={"accept": "image/*"})

@@ -85,6 +85,7 @@ def withdraw_invitation(invitation: Invitation) -> None:
 @transaction.atomic
 def accept(invitation: Invitation, user: User) -> bool:
     """Somebody comes in: they are a member of its studio, which they look at from now on; whether it has one and held.
+
     Who is a member already stays what they are.
     """
     if invitation.studio and invitation.studio.memberships.filter(user=user).exists():

@@ -10,7 +10,7 @@ from tinfork.core.messages import Message
 
 
 class UserManager(BaseUserManager["User"]):
-    """Users are made by e-mail address."""
+    """Users are made by email address."""
 
     def create_user(self, email: str, password: str | None = None, **fields: object) -> "User":
         """Make and save a user."""
@@ -21,7 +21,7 @@ class UserManager(BaseUserManager["User"]):
 
 
 class User(AbstractUser):
-    """A person, known by e-mail address."""
+    """A person, known by email address."""
 
     username = None  # type: ignore[assignment]
     email = models.EmailField(unique=True)
@@ -45,8 +45,9 @@ class User(AbstractUser):
 
 
 class Studio(models.Model):
-    """A team; productions and characters belong to it. `status_names` is what it calls the statuses of shots, where
-    not as usual.
+    """A team; productions and characters belong to it.
+
+    `status_names` is what it calls the statuses of shots, where not as usual.
     """
 
     name = models.CharField(max_length=120)

@@ -6,7 +6,7 @@ from allauth.account.forms import LoginForm
 
 
 class SignInForm(LoginForm):  # type: ignore[misc]
-    """E-mail and password; what to do about a forgotten one is said by the page, which knows whether there is mail."""
+    """Email and password; what to do about a forgotten one is said by the page, which knows whether there is mail."""
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)

@@ -19,7 +19,7 @@ _WEEK = timedelta(days=7)
 
 
 @dataclass(frozen=True, slots=True)
-class Card:
+class ShotCard:
     """A shot on the board; `moving` is the address of its moving picture, where it has been read."""
 
     shot: Shot
@@ -28,20 +28,21 @@ class Card:
     remarks: int
 
 
-def cards_of(production: Production, chosen: Mapping[str, str]) -> list[Card]:
+def cards_of(production: Production, chosen: Mapping[str, str]) -> list[ShotCard]:
     """The shots of a production that a choice leaves (`who`, `status`, `sequence`, `q`), in their order."""
     shots = _chosen(production.shots.all(), chosen).select_related("soundtrack", "doer", "sequence")
-    lists = [f"soundtrack__{name}" for name in ("heard", "rows", "proposal", "settled", "warnings")]
-    shots = shots.defer(*lists).annotate(remark_count=Count("remarks", filter=Q(remarks__answers_to=None)))
+    lists = [f"soundtrack__{name}" for name in ("timeline", "annotations", "proposal", "settled", "warnings")]
+    counted = shots.defer(*lists).annotate(remark_count=Count("remarks", filter=Q(remarks__answers_to=None)))
     today = timezone.localdate()
-    return [_card(shot, production, today) for shot in shots]
+    # What is counted loses its model's usual order.
+    return [_card(shot, production, today) for shot in counted.order_by("place", "name")]
 
 
-def _card(shot: Shot, production: Production, today: date) -> Card:
+def _card(shot: Shot, production: Production, today: date) -> ShotCard:
     soundtrack = getattr(shot, "soundtrack", None)
     frames = production.rate.frames_in(soundtrack.duration_us) if soundtrack else 0
     late = bool(shot.due and shot.due < today and shot.status not in Shot.FINISHED)
-    return Card(shot, frames, late, getattr(shot, "remark_count", 0))
+    return ShotCard(shot, frames, late, getattr(shot, "remark_count", 0))
 
 
 def _chosen(shots: QuerySet[Shot], chosen: Mapping[str, str]) -> QuerySet[Shot]:
@@ -61,9 +62,9 @@ def _chosen(shots: QuerySet[Shot], chosen: Mapping[str, str]) -> QuerySet[Shot]:
     return shots
 
 
-def by_status(cards: Iterable[Card], names: Mapping[str, str]) -> list[tuple[str, str, list[Card]]]:
+def by_status(cards: Iterable[ShotCard], names: Mapping[str, str]) -> list[tuple[str, str, list[ShotCard]]]:
     """The columns of the board: status, its name, its shots."""
-    columns: dict[str, list[Card]] = defaultdict(list)
+    columns: dict[str, list[ShotCard]] = defaultdict(list)
     for card in cards:
         columns[card.shot.status].append(card)
     return [(status, name, columns[status]) for status, name in names.items()]
@@ -115,14 +116,14 @@ def overview_of(production: Production, now: datetime | None = None) -> Overview
 class MyWork:
     """What is somebody's to do: their own shots, and shots that wait for a yes that they may give."""
 
-    mine: list[Card]
-    to_review: list[Card]
+    mine: list[ShotCard]
+    to_review: list[ShotCard]
 
 
 def work_of(user: User, most: int = 12) -> MyWork:
     """One's shots that are not finished, what is due or matters first; and, for who may decide, what waits for that."""
     rows = listed(Shot, user).select_related("production", "soundtrack", "doer")
-    rows = rows.defer("soundtrack__heard", "soundtrack__rows", "soundtrack__proposal")
+    rows = rows.defer("soundtrack__timeline", "soundtrack__annotations", "soundtrack__proposal")
     today = timezone.localdate()
     mine = rows.filter(doer=user).exclude(status__in=Shot.FINISHED)
     ordered = sorted(mine, key=lambda s: (-s.priority, s.due or date.max, s.place, s.name))

@@ -13,7 +13,7 @@ from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.common.serve import serve_file
 from tinfork.apps.news.actions import tell
 from tinfork.apps.news.models import News
-from tinfork.apps.people.access import Right, may_change, reach, reach_studio
+from tinfork.apps.people.access import Right, get_for_user_or_404, get_studio_or_404, may_change
 from tinfork.apps.people.models import User
 from tinfork.apps.produce.board import by_status, cards_of, overview_of
 from tinfork.apps.produce.forms import PlanForm
@@ -27,7 +27,7 @@ _CHOICES = ("who", "status", "sequence", "q", "as")
 
 def board(request: UserRequest, pk: int, form: PlanForm | None = None) -> HttpResponse:
     """Shots by status, as cards or as a list, and what can be changed of those that are chosen."""
-    production = reach(Production, request.user, pk=pk)
+    production = get_for_user_or_404(Production, request.user, pk=pk)
     chosen = {name: request.GET.get(name, "") for name in _CHOICES}
     cards, names = cards_of(production, chosen), status_names(production.studio)
     if chosen["as"] == "list":
@@ -56,7 +56,7 @@ def _people(production: Production) -> list[User]:
 @require_POST
 def board_plan(request: UserRequest, pk: int) -> HttpResponse:
     """Change what was chosen of shots, or move them; back to the board as it was."""
-    production = reach(Production, request.user, change=True, pk=pk)
+    production = get_for_user_or_404(Production, request.user, change=True, pk=pk)
     form = PlanForm(request.POST, production=production)
     if not form.is_valid():
         return board(request, pk, form)
@@ -107,7 +107,7 @@ def _changes(production: Production, data: dict[str, Any]) -> dict[str, Any]:
 @require_POST
 def status_rename(request: UserRequest, pk: int) -> HttpResponse:
     """What a studio calls its statuses."""
-    studio = reach_studio(request.user, pk, Right.LEAD)
+    studio = get_studio_or_404(request.user, pk, Right.LEAD)
     rename_statuses(studio, {name: request.POST.get(name, "") for name in Shot.Status.values})
     messages.success(request, str(Message("Saved.")))
     return redirect("people", pk)
@@ -115,7 +115,7 @@ def status_rename(request: UserRequest, pk: int) -> HttpResponse:
 
 def shot_moving(request: UserRequest, pk: int) -> HttpResponseBase:
     """A small moving picture of a shot that has been read; `still`, its first, for who wants nothing to move."""
-    shot = reach(Shot, request.user, pk=pk)
+    shot = get_for_user_or_404(Shot, request.user, pk=pk)
     if request.GET.get("still"):
         return HttpResponse(still_picture(shot), content_type="image/webp")
     return serve_file(request, moving_picture(shot), "image/webp")

@@ -112,8 +112,9 @@ class ShotForm(forms.Form):
 
 
 class PlanForm(forms.Form):
-    """What is changed of shots as work: a field that is left alone changes nothing. `before`, or
-    `place`, moves them.
+    """What is changed of shots as work: a field that is left alone changes nothing.
+
+    `before`, or `place`, moves them.
     """
 
     shots = forms.ModelMultipleChoiceField(Shot.objects.none(), label=Message("Shots"))
@@ -128,7 +129,7 @@ class PlanForm(forms.Form):
         label=Message("Place"),
         required=False,
         choices=[
-            ("", Message("leave as it is")),
+            ("", Message("no change")),
             ("first", Message("first")),
             ("up", Message("one up")),
             ("down", Message("one down")),
@@ -143,7 +144,7 @@ class PlanForm(forms.Form):
             field = self.fields[name]
             assert isinstance(field, forms.ModelChoiceField)
             field.queryset = production.shots.all()
-        leave = ("", Message("leave as it is"))
+        leave = ("", Message("no change"))
         people = sorted(production.studio.members.all(), key=lambda person: person.called.lower())
         choices = {
             "status": list(status_names(production.studio).items()),

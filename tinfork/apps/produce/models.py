@@ -1,6 +1,7 @@
 """Productions and shots."""
 
 from fractions import Fraction
+from typing import TYPE_CHECKING
 
 from django.conf import settings
 from django.core.validators import MaxValueValidator, MinValueValidator
@@ -10,6 +11,9 @@ from tinfork.apps.cast.models import Character
 from tinfork.apps.people.models import Studio
 from tinfork.core.clock import FrameRate
 from tinfork.core.messages import Message
+
+if TYPE_CHECKING:
+    from tinfork.apps.reading.models import SetStretch
 
 
 class _Productions(models.Manager["Production"]):
@@ -114,7 +118,7 @@ class Shot(models.Model):
         """How far the work is; a studio may call each otherwise (`Studio.status_names`)."""
 
         WAITING = "waiting", Message("Waiting")
-        IN_HAND = "in_hand", Message("In hand")
+        IN_HAND = "in_hand", Message("In progress")
         TO_REVIEW = "to_review", Message("To review")
         CHANGES = "changes", Message("Changes requested")
         APPROVED = "approved", Message("Approved")
@@ -129,6 +133,10 @@ class Shot(models.Model):
 
     #: Nothing is left to do for these.
     FINISHED = (Status.APPROVED, Status.HANDED_OVER)
+
+    #: What `with_cast` fetched, or a version shows.
+    fetched_cast: "list[ShotCharacter]"
+    fetched_stretches: "list[SetStretch]"
 
     production = models.ForeignKey(Production, models.CASCADE, related_name="shots")
     name = models.CharField(max_length=80)
@@ -171,7 +179,19 @@ class Shot(models.Model):
     @property
     def characters(self) -> list[Character]:
         """Characters in this shot; the first says what the script gives to nobody."""
-        return [part.character for part in self.parts.all()]
+        return [part.character for part in self.cast_rows]
+
+    @property
+    def cast_rows(self) -> "list[ShotCharacter]":
+        """Its characters' rows, in order: as `with_cast` fetched them, else as they are stored."""
+        fetched: list[ShotCharacter] | None = getattr(self, "fetched_cast", None)
+        return list(self.parts.all()) if fetched is None else fetched
+
+    @property
+    def stretch_rows(self) -> "list[SetStretch]":
+        """Where it shows other sets of mouths: as `with_cast` fetched them, else as they are stored."""
+        fetched: list[SetStretch] | None = getattr(self, "fetched_stretches", None)
+        return list(self.set_stretches.all()) if fetched is None else fetched
 
     @property
     def character(self) -> Character:
@@ -181,6 +201,7 @@ class Shot(models.Model):
 
 class ShotCharacter(models.Model):
     """A character's place in a shot, and how its mouth is timed there where not as usual: there is always a first.
+
     `stand` is where it stands in the picture (`core.scene.layout.Stand`); empty: nobody has placed it.
     """
 

@@ -56,8 +56,9 @@ def begin(shot: Shot, *, by: User | None) -> None:
 def move_shots(
     production: Production, shots: Iterable[Shot], *, place: str = "last", before: Shot | None = None
 ) -> None:
-    """Put shots, in the order that they have, elsewhere in their production: before another one, or `first`, `last`, or
-    past the next one `up` or `down`.
+    """Put shots elsewhere in their production, in the order that they have.
+
+    They go before another shot, `first`, `last`, or past the next one `up` or `down`.
     """
     Production.objects.select_for_update().get(pk=production.pk)
     wanted = {shot.pk for shot in shots}

@@ -28,7 +28,7 @@ class ShotRow:
 def shot_rows(production: Production) -> list[ShotRow]:
     """The shots with their length, how far they are, and the words to look at again."""
     shots = production.shots.select_related("soundtrack", "doer").prefetch_related("jobs", "parts__character")
-    lists_need_not = [f"soundtrack__{name}" for name in ("heard", "rows", "proposal")]
+    lists_need_not = [f"soundtrack__{name}" for name in ("timeline", "annotations", "proposal")]
     names = status_names(production.studio)
     return [_row(shot, production, names[shot.status]) for shot in shots.defer(*lists_need_not)]
 
@@ -53,7 +53,7 @@ def _row(shot: Shot, production: Production, status: str) -> ShotRow:
 
 
 def recordings_not_opened(production: Production) -> list[Job]:
-    """Recordings that were brought for shots within the hour and were none, so that nothing is left of them."""
+    """Recordings that were uploaded for shots within the hour and were none, so that nothing is left of them."""
     since = timezone.now() - timedelta(hours=1)
     failed = production.jobs.filter(kind=Job.Kind.TAKE, state=Job.State.FAILED, can_retry=False, ended_at__gte=since)
     return list(failed.filter(options__has_key="shot")[:12])

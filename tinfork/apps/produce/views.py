@@ -15,7 +15,7 @@ from django.views.decorators.http import require_POST
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import is_anyone_working
-from tinfork.apps.people.access import listed, may_change, may_make, own_studio, reach, studio_of
+from tinfork.apps.people.access import get_for_user_or_404, listed, may_change, may_make, own_studio, studio_of
 from tinfork.apps.produce.actions import add_shot, set_production, start_production
 from tinfork.apps.produce.archive import bring_back, days_left, delete_for_good, put_away
 from tinfork.apps.produce.board import work_of
@@ -64,9 +64,9 @@ def production_new(request: UserRequest) -> HttpResponse:
 
 def production_edit(request: UserRequest, pk: int) -> HttpResponse:
     """Its name, frame rate and picture size; nothing a person did is lost by another rate."""
-    production = reach(Production, request.user, pk=pk)
+    production = get_for_user_or_404(Production, request.user, pk=pk)
     if request.method == "POST":
-        production = reach(Production, request.user, change=True, pk=pk)
+        production = get_for_user_or_404(Production, request.user, change=True, pk=pk)
     form = ProductionForm(request.POST or None, studio=production.studio, production=production)
     if form.is_valid():
         set_production(production=production, **form.cleaned_data)
@@ -84,7 +84,7 @@ def production_edit(request: UserRequest, pk: int) -> HttpResponse:
 @require_POST
 def production_archive(request: UserRequest, pk: int) -> HttpResponse:
     """Put a production away."""
-    production = reach(Production, request.user, change=True, pk=pk)
+    production = get_for_user_or_404(Production, request.user, change=True, pk=pk)
     put_away(production)
     messages.info(
         request, str(Message("“{name}” is in the archive. You can restore it for 30 days.", name=production.name))
@@ -95,7 +95,7 @@ def production_archive(request: UserRequest, pk: int) -> HttpResponse:
 @require_POST
 def shot_archive(request: UserRequest, pk: int) -> HttpResponse:
     """Put a shot away."""
-    shot = reach(Shot, request.user, change=True, pk=pk)
+    shot = get_for_user_or_404(Shot, request.user, change=True, pk=pk)
     put_away(shot)
     messages.info(request, str(Message("“{name}” is in the archive. You can restore it for 30 days.", name=shot.name)))
     return redirect("production", shot.production_id)
@@ -126,14 +126,14 @@ def archive(request: UserRequest) -> HttpResponse:
 def archived_production(request: UserRequest, pk: int) -> HttpResponse:
     """Bring a production back, or delete it for good."""
     kept = Production.everything.exclude(archived_at=None)
-    return _brought_or_deleted(request, reach(Production, request.user, kept, change=True, pk=pk))
+    return _brought_or_deleted(request, get_for_user_or_404(Production, request.user, kept, change=True, pk=pk))
 
 
 @require_POST
 def archived_shot(request: UserRequest, pk: int) -> HttpResponse:
     """Bring a shot back, or delete it for good."""
     kept = Shot.everything.exclude(archived_at=None)
-    return _brought_or_deleted(request, reach(Shot, request.user, kept, change=True, pk=pk))
+    return _brought_or_deleted(request, get_for_user_or_404(Shot, request.user, kept, change=True, pk=pk))
 
 
 def _brought_or_deleted(request: UserRequest, item: Shot | Production) -> HttpResponse:
@@ -149,7 +149,7 @@ def _brought_or_deleted(request: UserRequest, item: Shot | Production) -> HttpRe
 
 def production_detail(request: UserRequest, pk: int) -> HttpResponse:
     """The shot list, and a form for the next shot."""
-    production = reach(Production, request.user, pk=pk)
+    production = get_for_user_or_404(Production, request.user, pk=pk)
     form = ShotForm(request.POST or None, production=production, user=request.user)
     can_change = may_change(request.user, production.studio)
     if request.method == "POST" and not can_change:
@@ -171,7 +171,7 @@ def production_detail(request: UserRequest, pk: int) -> HttpResponse:
 
 def production_shots(request: UserRequest, pk: int) -> HttpResponse:
     """The shot list alone: the page asks for it while shots are being read."""
-    return render(request, "produce/_shots.html", _shots(reach(Production, request.user, pk=pk)))
+    return render(request, "produce/_shots.html", _shots(get_for_user_or_404(Production, request.user, pk=pk)))
 
 
 def _shots(production: Production) -> dict[str, Any]:

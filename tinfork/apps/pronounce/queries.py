@@ -5,7 +5,6 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from tinfork.apps.produce.models import Production, Shot
-from tinfork.apps.pronounce.models import Pronunciation
 from tinfork.apps.reading.casting import people_of, script_of
 from tinfork.core.errors import TinForkError
 from tinfork.core.speech.lexicon import Lexicon, base_language, fold_word, lexicon
@@ -107,11 +106,3 @@ def shots_saying(production: Production, language: str, word: str) -> list[Shot]
         for shot in production.shots.select_related("production__studio")
         if any((base_language(lang), fold_word(written)) == key for lang, written, _ in said_in(shot))
     ]
-
-
-def pronunciation_of(production: Production, language: str, word: str) -> Pronunciation | None:
-    """What someone said about a word."""
-    found: Pronunciation | None = production.pronunciations.filter(
-        language=base_language(language), word=fold_word(word)
-    ).first()
-    return found

@@ -10,7 +10,7 @@ from django.views.decorators.http import require_POST
 
 from tinfork.apps.common.door import whole_number
 from tinfork.apps.common.requests import UserRequest
-from tinfork.apps.people.access import may_change, reach
+from tinfork.apps.people.access import get_for_user_or_404, may_change
 from tinfork.apps.produce.models import Production, Shot
 from tinfork.apps.pronounce.actions import drop_pronunciation, set_pronunciation
 from tinfork.apps.pronounce.forms import PronunciationForm
@@ -25,7 +25,7 @@ from tinfork.engines.wav import wav_of
 
 def pronunciations(request: UserRequest, pk: int) -> HttpResponse:
     """The list of words."""
-    production = reach(Production, request.user, pk=pk)
+    production = get_for_user_or_404(Production, request.user, pk=pk)
     wanted = request.GET.get("find", "")[:120].strip()
     rows = words_of(production, wanted)
     context = {
@@ -43,7 +43,7 @@ def pronunciations(request: UserRequest, pk: int) -> HttpResponse:
 @require_POST
 def pronunciation_set(request: UserRequest, pk: int) -> HttpResponse:
     """Keep a pronunciation, or drop it where no sounds are sent; lines that say the word are read again."""
-    production = reach(Production, request.user, change=True, pk=pk)
+    production = get_for_user_or_404(Production, request.user, change=True, pk=pk)
     form = PronunciationForm(request.POST)
     if not form.is_valid():
         messages.error(request, str(Message("Type the word and how it is pronounced.")))
@@ -90,7 +90,7 @@ def _back(request: UserRequest, pk: int) -> HttpResponse:
 @require_POST
 def pronunciation_say(request: UserRequest, pk: int) -> JsonResponse:
     """The sounds of a pronunciation, spoken: WAV in base 64."""
-    reach(Production, request.user, pk=pk)
+    get_for_user_or_404(Production, request.user, pk=pk)
     form = PronunciationForm(request.POST)
     if not form.is_valid():
         return JsonResponse({"error": str(Message("Type how it is pronounced."))}, status=422)

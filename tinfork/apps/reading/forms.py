@@ -13,9 +13,9 @@ from tinfork.apps.produce.models import Production, Shot
 from tinfork.apps.reading.actions.dropping import Drop, Into
 from tinfork.apps.reading.actions.reading import is_arriving
 from tinfork.apps.reading.casting import people_of, script_of, unknown_names
+from tinfork.apps.reading.methods import ReadingMethod
 from tinfork.apps.reading.queries import soundtrack_of
-from tinfork.apps.reading.ways import Way
-from tinfork.apps.sound.actions import Brought
+from tinfork.apps.sound.actions import Upload
 from tinfork.apps.sound.forms import look_into
 from tinfork.core.errors import TinForkError
 from tinfork.core.messages import Message
@@ -38,7 +38,9 @@ class ReadForm(forms.Form):
         widget=forms.Textarea(attrs={"rows": 9, "spellcheck": "true"}),
     )
     language = forms.ChoiceField(label=Message("Language of the lines"), required=False)
-    way = forms.ChoiceField(choices=Way.choices, initial=Way.WORDS, required=False, widget=forms.RadioSelect)
+    way = forms.ChoiceField(
+        choices=ReadingMethod.choices, initial=ReadingMethod.WORDS, required=False, widget=forms.RadioSelect
+    )
     spoken = forms.ChoiceField(label=Message("Language"), required=False)
     everything = forms.BooleanField(label=Message("Re-read unchanged lines too"), required=False)
 
@@ -49,7 +51,7 @@ class ReadForm(forms.Form):
         self.shot, self.sounds = shot, sounds or []
         offer(self.fields["language"], named_languages())
         offer(self.fields["spoken"], spoken_languages())
-        self.brought: list[Brought] = []
+        self.uploaded: list[Upload] = []
         self.sound_errors: list[str] = []
         self.unknown: list[str] = []
 
@@ -65,13 +67,17 @@ class ReadForm(forms.Form):
 
     def _way(self, words: str) -> str:
         """The way that was asked for; words that were just typed are never heard over."""
-        way = str(self.data.get("way") or Way.WORDS)
-        return Way.WORDS if way == Way.HEARD and words.strip() and words.split() != self.shot.words.split() else way
+        way = str(self.data.get("way") or ReadingMethod.WORDS)
+        return (
+            ReadingMethod.WORDS
+            if way == ReadingMethod.HEARD and words.strip() and words.split() != self.shot.words.split()
+            else way
+        )
 
     def _look_at_sounds(self) -> None:
         try:
             if self.sounds:
-                self.brought, self.sound_errors = look_into(self.sounds)
+                self.uploaded, self.sound_errors = look_into(self.sounds)
             elif not soundtrack_of(self.shot).content.clips and not is_arriving(self.shot):
                 self.sound_errors = [Message("Choose the recording: a WAV, MP3 or FLAC file.")]
         except TinForkError as error:
@@ -83,9 +89,9 @@ class ReadForm(forms.Form):
         """There must be something to say, by people who are known; but for a reading without typed words."""
         words: str = self.cleaned_data["words"]
         way = self._way(words)
-        if way == Way.HEARD and not listener.is_there():
+        if way == ReadingMethod.HEARD and not listener.is_there():
             raise forms.ValidationError(NO_LISTENER)
-        if way in (Way.HEARD, Way.EAR, Way.FLAP):
+        if way in (ReadingMethod.HEARD, ReadingMethod.EAR, ReadingMethod.FLAP):
             return words
         people = people_of(self.shot.production.studio)
         try:

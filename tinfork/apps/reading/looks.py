@@ -7,16 +7,26 @@ from functools import lru_cache
 from django.db.models import QuerySet
 
 from tinfork.apps.cast.models import Character
-from tinfork.apps.common.latest import Latest
+from tinfork.apps.common.recent_cache import RecentCache
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.pronounce.queries import lexicon_of
 from tinfork.apps.reading.models import Soundtrack
-from tinfork.apps.reading.solving import frame_pins, loudness_of, with_sets, work_out_character
+from tinfork.apps.reading.solving import columns_of, frame_pins, loudness_of, with_sets, work_out_character
 from tinfork.core.errors import TinForkError
-from tinfork.core.solver.looks import Look, looks_at_mouths, looks_at_sound, looks_at_words, lost_pins, worst_first
+from tinfork.core.kept import kept
+from tinfork.core.solver.looks import (
+    Look,
+    looks_at_line,
+    looks_at_mouths,
+    looks_at_sound,
+    looks_at_turns,
+    lost_pins,
+    worst_first,
+)
 from tinfork.core.solver.problem import Hold
 from tinfork.core.solver.solve import Solution
-from tinfork.core.soundtrack.project import placed_turns
+from tinfork.core.sound.loudness import Loudness
+from tinfork.core.speech.lexicon import Lexicon
 from tinfork.core.speech.reading import Line, Reading, Turn, Word
 from tinfork.core.speech.unworded import BY_EAR, FLAP
 from tinfork.engines.spelling import split_words
@@ -25,7 +35,7 @@ from tinfork.engines.wording import is_unknown
 #: What other apps find to look at again in a shot; each adds its own when it is loaded.
 MORE_LOOKS: list[Callable[[Shot], Iterable[Look]]] = []
 #: Looks at what is heard in the shots looked at last, with what they were found in.
-_HEARD: Latest[int, tuple[object, list[Look]]] = Latest(12)
+_HEARD: RecentCache[int, tuple[tuple[Reading, tuple[Turn, ...], Lexicon, Loudness], list[Look]]] = RecentCache(12)
 
 
 def looks_of(shot: Shot) -> list[Look]:
@@ -58,23 +68,19 @@ def count_anew(shots: QuerySet[Shot]) -> None:
 def _all(shot: Shot) -> Iterator[Look]:
     soundtrack = shot.soundtrack
     reading = soundtrack.reading
-    turns = tuple(Turn(p.turn.speaker, p.turn.start_us, p.turn.end_us) for p in placed_turns(soundtrack.content))
-    given = lexicon_of(shot.production)
-
-    def unknown(word: Word, line: Line) -> bool:
-        if line.way in (BY_EAR, FLAP) or given.find(word.text, line.language):
-            return False
-        return _is_in_no_dictionary(word.text, line.language)
-
+    turns = tuple(placed.turn for placed in soundtrack.turns)
+    lexicon = lexicon_of(shot.production)
     # An edit of mouths leaves what is heard as it was: it is not looked at again.
-    asked = (reading, turns, given, soundtrack.pk, soundtrack.content.clips, soundtrack.content.tracks)
+    loudness = loudness_of(soundtrack)
+    asked = (reading, turns, lexicon, loudness)
     known, heard = _HEARD.get(shot.pk) or (None, [])
+    if known and known[2] == lexicon:
+        # What was found in each line with the same lexicon is kept with it.
+        lexicon = known[2]
     if known != asked:
-        heard = [
-            *looks_at_words(Reading(reading.duration_us, reading.lines, turns), unknown),
-            *looks_at_sound(reading, loudness_of(soundtrack).levels(reading.duration_us)),
-        ]
-        _HEARD.put(shot.pk, (asked, heard))
+        heard = [look for line in reading.lines for look in _looks_at_line(line, lexicon)]
+        heard += [*looks_at_turns(turns), *looks_at_sound(reading, loudness.levels(reading.duration_us))]
+        _HEARD.put(shot.pk, ((reading, turns, lexicon, loudness), heard))
     yield from heard
     for more in MORE_LOOKS:
         yield from more(shot)
@@ -90,6 +96,18 @@ def _all(shot: Shot) -> Iterator[Look]:
         yield from (replace(look, who=who) for look in _mouths(shot, character, solution))
 
 
+@kept
+def _looks_at_line(line: Line, lexicon: Lexicon) -> tuple[Look, ...]:
+    """What is worth a look in the words of a line."""
+
+    def unknown(word: Word, line: Line) -> bool:
+        if line.method in (BY_EAR, FLAP) or lexicon.find(word.text, line.language):
+            return False
+        return _is_in_no_dictionary(word.text, line.language)
+
+    return looks_at_line(line, unknown)
+
+
 @lru_cache(50_000)
 def _is_in_no_dictionary(text: str, language: str) -> bool:
     spoken = (each for written in split_words(text, language) for each in written.spoken)
@@ -97,7 +115,7 @@ def _is_in_no_dictionary(text: str, language: str) -> bool:
 
 
 #: Looks at mouths, by the solution and the holds that they were found in.
-_SEEN: Latest[tuple[int, int], tuple[Solution, tuple[Hold, ...], list[Look]]] = Latest(24)
+_SEEN: RecentCache[tuple[int, int], tuple[Solution, tuple[Hold, ...], list[Look]]] = RecentCache(24)
 
 
 def _mouths(shot: Shot, character: Character, solution: Solution) -> list[Look]:
@@ -106,6 +124,6 @@ def _mouths(shot: Shot, character: Character, solution: Solution) -> list[Look]:
     key = (shot.pk, character.pk)
     known = _SEEN.get(key)
     if known is None or known[0] is not solution or known[1] != holds:
-        known = solution, holds, list(looks_at_mouths(solution, holds))
+        known = solution, holds, list(looks_at_mouths(solution, columns_of(solution, holds)))
         _SEEN.put(key, known)
     return known[2]

@@ -9,7 +9,7 @@ from tinfork.apps.sound.models import Take
 from tinfork.apps.sound.queries import speech_in
 from tinfork.core.commands.declared import TakeInfo
 from tinfork.core.errors import TimingError
-from tinfork.core.formats.soundtrack_json import heard_to_dict, rows_to_dict
+from tinfork.core.formats.soundtrack_json import annotations_to_dict, timeline_to_dict
 from tinfork.core.soundtrack.model import Soundtrack as CoreSoundtrack
 
 
@@ -21,7 +21,8 @@ def soundtrack_of(shot: Shot) -> Soundtrack:
 
 def nothing_yet() -> dict[str, Any]:
     """The soundtrack of a shot that has no sound, as it is kept."""
-    return {"heard": heard_to_dict(CoreSoundtrack()), "rows": rows_to_dict(CoreSoundtrack()), "revision": 0}
+    empty = CoreSoundtrack()
+    return {"timeline": timeline_to_dict(empty), "annotations": annotations_to_dict(empty), "revision": 0}
 
 
 def take_infos(production: Production, numbers: Iterable[int]) -> dict[int, TakeInfo]:

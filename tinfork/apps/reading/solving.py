@@ -5,14 +5,15 @@ from dataclasses import replace
 from django.db.models import Prefetch, prefetch_related_objects
 
 from tinfork.apps.cast.models import Character, Drawing, Part
-from tinfork.apps.common.latest import Latest
+from tinfork.apps.common.recent_cache import RecentCache
 from tinfork.apps.produce.models import Shot, ShotCharacter
-from tinfork.apps.reading.models import Soundtrack
+from tinfork.apps.reading.models import SetStretch, Soundtrack
 from tinfork.apps.reading.waveform import shot_peaks
-from tinfork.core.mouths.sets import Stretch, move_to_sets
-from tinfork.core.sheet import Sheet
-from tinfork.core.solver.problem import NO_MOUTH, Dials, FramePin, Hold, dials_from
-from tinfork.core.solver.solve import Solution, pinned_holds, work_out
+from tinfork.core.mouths.sets import SetSpan, move_to_sets
+from tinfork.core.solver.dials import Dials, dials_from
+from tinfork.core.solver.holds import HoldColumns
+from tinfork.core.solver.problem import NO_MOUTH, FramePin, Hold
+from tinfork.core.solver.solve import Solution, pinned_holds, solve_incrementally
 from tinfork.core.sound import peaks
 from tinfork.core.sound.loudness import Loudness
 from tinfork.core.soundtrack.model import Pin
@@ -27,27 +28,39 @@ _LEVEL = 2
 
 def with_cast(shot: Shot) -> Shot:
     """The shot with all that its mouths are made of, fetched at once."""
-    parts = Prefetch("parts", ShotCharacter.objects.select_related("character"))
-    drawn = ("parts__character__parts__charts__drawings", "set_stretches__chart__drawings")
-    prefetch_related_objects([shot], parts, *drawn)
+    prefetch_related_objects(
+        [shot],
+        Prefetch("parts", ShotCharacter.objects.select_related("character"), to_attr="fetched_cast"),
+        Prefetch("set_stretches", SetStretch.objects.all(), to_attr="fetched_stretches"),
+        "fetched_cast__character__parts__charts__drawings",
+        "fetched_stretches__chart__drawings",
+    )
     return shot
 
 
 def is_fetched(shot: Shot) -> bool:
     """Whether `with_cast` was asked, and nothing has made the shot forget since."""
-    return "parts" in shot.__dict__.get("_prefetched_objects_cache", ())
+    return hasattr(shot, "fetched_cast")
 
 
 def loudness_of(soundtrack: Soundtrack) -> Loudness:
     """How loud the voices of a shot are over time."""
     pairs = shot_peaks(soundtrack, voices_only=True)[_LEVEL]
-    return Loudness(pairs, peaks.PER_SECOND / peaks.FACTOR**_LEVEL)
+    known = _LOUD.get(soundtrack.pk)
+    if known is None or known.peaks is not pairs:
+        known = Loudness(pairs, peaks.PER_SECOND / peaks.FACTOR**_LEVEL)
+        _LOUD.put(soundtrack.pk, known)
+    return known
+
+
+#: How loud the shots asked for last are.
+_LOUD: RecentCache[int, Loudness] = RecentCache(16)
 
 
 def dials_of(shot: Shot, character: Character) -> Dials:
     """How a character's mouth is timed in a shot: its own dials over the production's."""
     usual = dials_from(shot.production.dials)
-    part = next((p for p in shot.parts.all() if p.character_id == character.pk), None)
+    part = next((p for p in shot.cast_rows if p.character_id == character.pk), None)
     return dials_from(part.dials, usual) if part else usual
 
 
@@ -67,11 +80,11 @@ def work_out_character(shot: Shot, character: Character, reading: Reading) -> So
         reading = flapping(reading, loudness.levels(reading.duration_us), speaker, seed=character.pk)
     pins, _ = frame_pins(shot, speaker, character.mouth)
     key = (shot.pk, character.pk)
-    asked = (reading, first, shot.production.rate, dials, pins)
+    asked = (reading, first, shot.production.rate, dials, loudness, pins)
     last, before = _LAST.get(key) or (None, None)
-    if before and last == asked and loudness is None:
+    if before and last == asked:
         return before
-    worked = work_out(
+    worked = solve_incrementally(
         reading,
         first,
         shot.production.rate,
@@ -80,7 +93,7 @@ def work_out_character(shot: Shot, character: Character, reading: Reading) -> So
         loudness=loudness,
         pins=pins,
         before=before,
-        same_sounds=bool(last and last[:4] == asked[:4] and loudness is None),
+        same_sounds=bool(last and last[:-1] == asked[:-1]),
     )
     _LAST.put(key, (asked, worked))
     return worked
@@ -88,12 +101,13 @@ def work_out_character(shot: Shot, character: Character, reading: Reading) -> So
 
 #: The solutions worked out last in this process with what they were asked for: the same is not worked out twice, and
 #: an edit is solved from them. They change nothing but the time it takes.
-_LAST: Latest[tuple[int, int], tuple[tuple[object, ...], Solution]] = Latest(24)
+_LAST: RecentCache[tuple[int, int], tuple[tuple[object, ...], Solution]] = RecentCache(24)
 
 
 def frame_pins(shot: Shot, who: str, part: Part) -> tuple[tuple[FramePin, ...], tuple[Pin, ...]]:
-    """The pins on frames of a character, or of another part of a face, and those that no longer fit: their drawing is
-    gone.
+    """The pins on frames of a character, or of another part of a face, and those that no longer fit.
+
+    The drawing of one that no longer fits is gone.
     """
     own, rate = mouth_pins(shot.soundtrack.content, who), shot.production.rate
     drawings = frozenset(drawings_of(part))
@@ -117,7 +131,7 @@ def frame_pins(shot: Shot, who: str, part: Part) -> tuple[tuple[FramePin, ...], 
 
 
 #: Pins on frames as they were asked for last, with what they come from.
-_PINNED: Latest[tuple[int, str], tuple[object, tuple[tuple[FramePin, ...], tuple[Pin, ...]]]] = Latest(48)
+_PINNED: RecentCache[tuple[int, str], tuple[object, tuple[tuple[FramePin, ...], tuple[Pin, ...]]]] = RecentCache(48)
 
 
 def with_sets(shot: Shot, character: Character, solution: Solution) -> tuple[Hold, ...]:
@@ -125,11 +139,16 @@ def with_sets(shot: Shot, character: Character, solution: Solution) -> tuple[Hol
     rate = shot.production.rate
     charts = {chart.pk for chart in character.mouth.charts.all()}
     stretches = [
-        Stretch(*rate.nearest_span(s.start_us, s.end_us), s.chart.name, s.chart.content)
-        for s in shot.set_stretches.all()
+        SetSpan(*rate.nearest_span(s.start_us, s.end_us), s.chart.name, s.chart.content)
+        for s in shot.stretch_rows
         if s.chart_id in charts
     ]
-    return move_to_sets(solution.holds, solution.chart, stretches)
+    return move_to_sets(solution.holds, solution.chart, stretches) if stretches else solution.holds
+
+
+def columns_of(solution: Solution, holds: tuple[Hold, ...]) -> HoldColumns:
+    """The holds of a solution as they are shown (`with_sets`), column by column."""
+    return solution.columns if holds is solution.holds else HoldColumns.of(holds)
 
 
 def other_parts(shot: Shot) -> list[Part]:
@@ -170,16 +189,11 @@ def named_reading(shot: Shot) -> Reading:
         replace(
             line,
             speaker=names.get(line.speaker, line.speaker),
-            also=tuple(names.get(s, s) for s in line.also),
+            co_speakers=tuple(names.get(s, s) for s in line.co_speakers),
         )
         for line in reading.lines
     )
     return replace(reading, lines=lines)
-
-
-def parts_of(shot: Shot) -> dict[tuple[str, str], tuple[Hold, ...]]:
-    """What the other parts of the faces show, by the character's name and the part's."""
-    return {(part.character.name, part.name): part_holds(shot, part) for part in other_parts(shot)}
 
 
 def notes_of(shot: Shot) -> dict[int, str]:
@@ -197,11 +211,3 @@ def pinned_classes(shot: Shot, character: Character) -> list[tuple[int, int, str
         for pin in pins
         if pin.is_exact and pin.drawing is not None
     ]
-
-
-def sheet_of(shot: Shot, character: Character) -> Sheet:
-    """The exposure sheet of one character: everything that is heard, their mouth, the other parts, and the notes."""
-    holds = solve_character(shot, character, shot.soundtrack.reading)
-    others = {part: held for (name, part), held in parts_of(shot).items() if name == character.name}
-    rate = shot.production.rate
-    return Sheet(named_reading(shot), holds, rate, shot.first_frame, others=others, notes=notes_of(shot))

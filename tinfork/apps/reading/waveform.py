@@ -4,7 +4,6 @@ import hashlib
 import tempfile
 import threading
 from contextlib import ExitStack
-from functools import lru_cache
 from pathlib import Path
 
 import numpy as np
@@ -12,6 +11,7 @@ from django.core.files.storage import default_storage
 from django.db import transaction
 from numpy.typing import NDArray
 
+from tinfork.apps.common.recent_cache import RecentCache
 from tinfork.apps.common.storage import keep_file, local_copy
 from tinfork.apps.reading.models import Soundtrack
 from tinfork.apps.sound.models import Take
@@ -23,22 +23,26 @@ from tinfork.engines.mixing import write_mix
 _LOCKS = [threading.Lock() for _ in range(64)]
 
 
-@lru_cache(maxsize=16)
-def _peaks(pk: int, revision: int, changed: str, voices_only: bool) -> list[NDArray[np.int8]]:
-    soundtrack = Soundtrack.objects.get(pk=pk)
-    takes = Take.objects.filter(soundtracks=soundtrack)
-    return mix_peaks(soundtrack.content, {t.pk: finest_peaks(t) for t in takes}, voices_only=voices_only)
+#: Waveforms as they were asked for last, by the soundtrack and whether effects are left out, with what they are of.
+_PEAKS: RecentCache[tuple[int, bool], tuple[object, list[NDArray[np.int8]]]] = RecentCache(16)
 
 
 def shot_peaks(soundtrack: Soundtrack, *, voices_only: bool = False) -> list[NDArray[np.int8]]:
-    """The waveform pyramid of a shot."""
-    return _peaks(soundtrack.pk, soundtrack.revision, soundtrack.changed_at.isoformat(), voices_only)
+    """The waveform pyramid of a shot; the very same list while nothing changes that is heard."""
+    st = soundtrack.content
+    takes = soundtrack.heard_takes
+    asked = st.clips, st.tracks, st.duration_us, {take.pk: take.peaks for take in takes}
+    last, levels = _PEAKS.get((soundtrack.pk, voices_only)) or (None, [])
+    if last != asked:
+        levels = mix_peaks(st, {take.pk: finest_peaks(take) for take in takes}, voices_only=voices_only)
+        _PEAKS.put((soundtrack.pk, voices_only), (asked, levels))
+    return levels
 
 
 def mix_mark(soundtrack: Soundtrack, *, for_listening: bool) -> str:
     """What a shot's mix is made of, in short: it changes when the sound would."""
     st = soundtrack.content
-    takes = {t.pk: (t.listening.name, t.gain_db) for t in Take.objects.filter(soundtracks=soundtrack)}
+    takes = {t.pk: (t.listening.name, t.gain_db) for t in soundtrack.heard_takes}
     heard = [t.id for t in st.tracks if not t.is_muted]
     parts = [
         (c.start_us, c.in_us, c.length_us, c.fade_in_us, c.fade_out_us, c.gain_db, takes.get(c.take))
@@ -50,7 +54,7 @@ def mix_mark(soundtrack: Soundtrack, *, for_listening: bool) -> str:
 
 def shot_mix(soundtrack: Soundtrack, *, for_listening: bool) -> str:
     """The storage key of the shot's sound, mixed if it was not yet. Loudness is evened out for listening only."""
-    takes = list(Take.objects.filter(soundtracks=soundtrack).exclude(listening=""))
+    takes = [take for take in soundtrack.heard_takes if take.listening]
     if soundtrack.content.is_plain() and len(takes) == 1 and not (for_listening and takes[0].gain_db):
         return takes[0].listening.name or ""
     mark, purpose = mix_mark(soundtrack, for_listening=for_listening), "listening" if for_listening else "handover"

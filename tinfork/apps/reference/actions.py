@@ -13,9 +13,9 @@ from tinfork.apps.jobs.queries import open_job
 from tinfork.apps.people.models import User
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.reference.models import Reference
-from tinfork.apps.sound.actions import Brought
+from tinfork.apps.sound.actions import Upload
 from tinfork.core.errors import SoundError
-from tinfork.core.motion.faces import Track
+from tinfork.core.motion.faces import FaceTrack
 from tinfork.engines.tracking.models import MISSING, are_there
 
 #: A film begins up to so long before or after its shot (microseconds).
@@ -23,9 +23,10 @@ MOST_US = 3_600_000_000
 _KINDS = (Job.Kind.REFERENCE, Job.Kind.FACES)
 
 
-def bring_reference(*, shot: Shot, brought: Brought, begins_us: int, by: User) -> Reference:
-    """A film beside a shot in place of the one before it; a job opens it. Raises `SoundError` while the one before is
-    still in hand: that is stopped.
+def upload_reference(*, shot: Shot, uploaded: Upload, begins_us: int, by: User) -> Reference:
+    """A film beside a shot in place of the one before it; a job opens it.
+
+    Raises `SoundError` while the one before is still in hand: that is stopped.
     """
     # Not undone with what follows: what is asked to stop, stops.
     stop_work(shot=shot)
@@ -35,8 +36,8 @@ def bring_reference(*, shot: Shot, brought: Brought, begins_us: int, by: User) -
         remove_reference(shot=shot)
         reference = Reference.objects.create(
             shot=shot,
-            name=brought.name[:200],
-            original=keep_file(brought.path, ".film"),
+            name=uploaded.name[:200],
+            original=keep_file(uploaded.path, ".film"),
             begins_us=_in_bounds(begins_us),
             by=by,
         )
@@ -72,6 +73,7 @@ def stop_work(*, shot: Shot) -> None:
 @transaction.atomic
 def remove_reference(*, shot: Shot) -> None:
     """Take a shot's film away, if it has one, with everything that was found in it: nothing of it stays on the disk.
+
     Keys that were laid by it are the animator's own.
     """
     stop_work(shot=shot)
@@ -81,7 +83,7 @@ def remove_reference(*, shot: Shot) -> None:
         transaction.on_commit(partial(remove_now, keys))
 
 
-def keep_face(reference: Reference, track: Track, notes: list[str]) -> None:
+def keep_face(reference: Reference, track: FaceTrack, notes: list[str]) -> None:
     """Store what was found in a film."""
     told = {
         "times_us": track.times_us.tolist(),

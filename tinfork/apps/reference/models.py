@@ -8,7 +8,7 @@ from django.db import models
 
 from tinfork.apps.common.messages import MessagesField
 from tinfork.apps.produce.models import Shot
-from tinfork.core.motion.faces import SIGNALS, Track
+from tinfork.core.motion.faces import SIGNALS, FaceTrack
 
 
 class Reference(models.Model):
@@ -36,12 +36,12 @@ class Reference(models.Model):
         return self.name
 
     @property
-    def track(self) -> Track:
+    def track(self) -> FaceTrack:
         """How the face in it is held. Only where it was followed."""
         with self.face.open("rb") as file:
             told = json.load(file)
         values = np.array(told["values"], dtype=np.float64).reshape(-1, len(SIGNALS))
-        return Track(np.array(told["times_us"], dtype=np.int64), values, told["found"])
+        return FaceTrack(np.array(told["times_us"], dtype=np.int64), values, told["found"])
 
     @property
     def keys(self) -> list[str]:

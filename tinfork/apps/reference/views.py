@@ -14,7 +14,7 @@ from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.common.serve import address_of, serve_file
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import is_anyone_working
-from tinfork.apps.people.access import may_change, reach
+from tinfork.apps.people.access import get_for_user_or_404, may_change
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.actions.acting import face_of
 from tinfork.apps.reading.queries import soundtrack_of
@@ -22,13 +22,13 @@ from tinfork.apps.reading.solving import drawings_of, other_parts, part_key, wit
 from tinfork.apps.reference.actions import (
     MOST_US,
     begin_at,
-    bring_reference,
     follow_face,
     remove_reference,
     stop_work,
+    upload_reference,
 )
 from tinfork.apps.reference.models import Reference
-from tinfork.apps.sound.actions import Brought
+from tinfork.apps.sound.actions import Upload
 from tinfork.apps.sound.forms import look_into_film
 from tinfork.core.errors import SoundError, TinForkError
 from tinfork.core.messages import Message
@@ -39,14 +39,14 @@ from tinfork.engines.tracking.models import MISSING, are_there
 
 #: A film starts on a frame from this many before 0 to as many after it.
 _MOST_FRAMES = 200_000
-#: A painted face that acts, for machines without a camera (`tools/stand_in_face.py`).
+#: A painted face that acts, for machines without a camera (`tools/demo/stand_in_face.py`).
 STAND_IN = Path(__file__).resolve().parents[2] / "static" / "films" / "stand-in.webm"
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
 def reference(request: UserRequest, pk: int) -> HttpResponse:
     """The panel; posted, a film that was chosen or just recorded, which begins at a time of the shot."""
-    shot = reach(Shot, request.user, change=request.method == "POST", pk=pk)
+    shot = get_for_user_or_404(Shot, request.user, change=request.method == "POST", pk=pk)
     if request.method != "POST":
         return _panel(request, shot)
     film = request.FILES.get("film")
@@ -59,10 +59,10 @@ def reference(request: UserRequest, pk: int) -> HttpResponse:
                 max_reference_bytes=MAX_REFERENCE_BYTES // 2**20,
             )
         if request.POST.get("stand_in"):
-            brought = Brought("Stand-in", STAND_IN)
+            uploaded = Upload("Stand-in", STAND_IN)
         else:
-            brought = look_into_film(film if isinstance(film, TemporaryUploadedFile) else None)
-        bring_reference(shot=shot, brought=brought, begins_us=begins_us or 0, by=request.user)
+            uploaded = look_into_film(film if isinstance(film, TemporaryUploadedFile) else None)
+        upload_reference(shot=shot, uploaded=uploaded, begins_us=begins_us or 0, by=request.user)
     except TinForkError as error:
         return _panel(request, shot, str(error))
     return _panel(request, shot)
@@ -71,7 +71,7 @@ def reference(request: UserRequest, pk: int) -> HttpResponse:
 @require_POST
 def reference_begin(request: UserRequest, pk: int) -> HttpResponse:
     """Let the film begin on a frame of the shot, as the shot counts them."""
-    shot = reach(Shot, request.user, change=True, pk=pk)
+    shot = get_for_user_or_404(Shot, request.user, change=True, pk=pk)
     frame = _signed(request.POST.get("frame", ""), _MOST_FRAMES)
     if frame is None:
         return _panel(
@@ -93,7 +93,7 @@ def _signed(text: str, most: int) -> int | None:
 @require_POST
 def reference_follow(request: UserRequest, pk: int) -> HttpResponse:
     """Have the face in it followed."""
-    shot = reach(Shot, request.user, change=True, pk=pk)
+    shot = get_for_user_or_404(Shot, request.user, change=True, pk=pk)
     try:
         follow_face(reference=get_object_or_404(Reference, shot=shot), by=request.user)
     except TinForkError as error:
@@ -104,7 +104,7 @@ def reference_follow(request: UserRequest, pk: int) -> HttpResponse:
 @require_POST
 def reference_stop(request: UserRequest, pk: int) -> HttpResponse:
     """Stop opening the film, or following the face in it."""
-    shot = reach(Shot, request.user, change=True, pk=pk)
+    shot = get_for_user_or_404(Shot, request.user, change=True, pk=pk)
     stop_work(shot=shot)
     return _panel(request, shot)
 
@@ -112,14 +112,14 @@ def reference_stop(request: UserRequest, pk: int) -> HttpResponse:
 @require_POST
 def reference_delete(request: UserRequest, pk: int) -> HttpResponse:
     """Take the film away for good."""
-    shot = reach(Shot, request.user, change=True, pk=pk)
+    shot = get_for_user_or_404(Shot, request.user, change=True, pk=pk)
     remove_reference(shot=shot)
     return _panel(request, shot)
 
 
 def reference_film(request: UserRequest, pk: int) -> HttpResponseBase:
     """The film, with ranges. It is kept by no cache: when it is taken away it is gone."""
-    found = reach(Reference, request.user, pk=pk)
+    found = get_for_user_or_404(Reference, request.user, pk=pk)
     if not found.film:
         raise Http404
     response = serve_file(request, found.film, "video/webm")

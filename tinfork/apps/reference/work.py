@@ -14,8 +14,8 @@ from tinfork.apps.reference.actions import keep_face
 from tinfork.apps.reference.models import Reference
 from tinfork.core.errors import EngineError, SoundError
 from tinfork.core.messages import Message
-from tinfork.engines.apart import run_apart
 from tinfork.engines.film import open_film
+from tinfork.engines.isolated import run_isolated
 from tinfork.engines.limits import FILM_TIMEOUT_S, MAX_REFERENCE_S
 from tinfork.engines.probing import film_info
 from tinfork.engines.tracking.watching import watch
@@ -61,7 +61,9 @@ def _open(reference: Reference, report: Report) -> None:
 
 def _follow(reference: Reference, report: Report) -> None:
     with local_copy(reference.film) as path:
-        track, notes = run_apart(watch, path, reference.name, progress=report, limit_s=FILM_TIMEOUT_S, too_much=_SLOW)
+        track, notes = run_isolated(
+            watch, path, reference.name, progress=report, limit_s=FILM_TIMEOUT_S, too_much=_SLOW
+        )
     with transaction.atomic():
         still = Reference.objects.select_for_update().filter(pk=reference.pk).first()
         if still is None:

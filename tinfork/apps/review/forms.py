@@ -16,7 +16,7 @@ class LinkForm(forms.Form):
         label=Message("Who is it for"),
         max_length=80,
         required=False,
-        help_text=Message("Shown on the page, so that it is theirs."),
+        help_text=Message("Shown on the review page."),
     )
     shots = forms.ModelMultipleChoiceField(
         Shot.objects.none(),
@@ -39,11 +39,11 @@ class LinkForm(forms.Form):
         max_length=200,
         required=False,
         widget=forms.TextInput(attrs={"autocomplete": "off"}),
-        help_text=Message("Optional. Tell it in another way than the link."),
+        help_text=Message("Optional. Send it separately from the link."),
     )
 
-    is_newest = forms.BooleanField(label=Message("Always show the newest state"), required=False)
-    burns_name = forms.BooleanField(label=Message("Write their name on the picture"), required=False)
+    is_newest = forms.BooleanField(label=Message("Always show the latest state"), required=False)
+    burns_name = forms.BooleanField(label=Message("Burn their name into the picture"), required=False)
 
     def __init__(self, *args: Any, production: Production, **more: Any) -> None:
         super().__init__(*args, **more)

@@ -41,9 +41,10 @@ def make_link(
     is_newest: bool = False,
     burns_name: bool = False,
 ) -> tuple[ReviewLink, str]:
-    """A link for shots as they are now, with its token, which is told once. A version is kept of each shot; a job makes
-    the film. With `is_newest` both are made anew when somebody opens it after a change; `burns_name` writes on each
-    frame who it is for. Raises `TimingError` where nothing can be shown.
+    """A link for shots as they are now, with its token, which is told once.
+
+    A version is kept of each shot; a job makes the film. With `is_newest` both are made anew when somebody opens it
+    after a change; `burns_name` writes on each frame who it is for. Raises `TimingError` where nothing can be shown.
     """
     shown = [shot for shot in shots if soundtrack_of(shot).is_read][:MAX_SHOTS]
     if not shown:
@@ -69,8 +70,9 @@ def make_link(
 
 
 def _film(link: ReviewLink, by: User | None) -> None:
-    """Keep a version of each shot of a link as it is now, and have the film made of them. Until it is there, a link
-    goes on to show the film that it has.
+    """Keep a version of each shot of a link as it is now, and have the film made of them.
+
+    Until it is there, a link goes on to show the film that it has.
     """
     start, seconds, rate = 0, 5.0, link.production.rate
     rows = []
@@ -116,8 +118,9 @@ def _version_as_it_is(shot: Shot, link: ReviewLink, by: User | None) -> Version:
 
 
 def renew(link: ReviewLink) -> bool:
-    """Whether a link that shows the newest has a newer film coming: one is asked for where shots were changed. Of many
-    who open it at once, one asks; a film that could not be made is tried again after a while.
+    """Whether a link that shows the newest has a newer film coming: one is asked for where shots were changed.
+
+    Of many who open it at once, one asks; a film that could not be made is tried again after a while.
     """
     if not link.is_newest or not _is_behind(link):
         return False

@@ -12,8 +12,10 @@ MAX_REMARK_CHARACTERS = 2_000
 
 
 class ReviewLink(models.Model):
-    """A link that shows shots as they were when it was made, or, `is_newest`, as they are whenever it is opened, to
-    whoever has it, until it ends or is withdrawn. `burns_name`: the film says on each frame who it is for.
+    """A link that shows shots to whoever has it, until it ends or is withdrawn.
+
+    It shows them as they were when it was made, or, `is_newest`, as they are whenever it is opened. `burns_name`: the
+    film says on each frame who it is for.
 
     Only a digest of the token is kept (SHA-256): what is in the database opens nothing. `film` is all shots one after
     another; it is there once its job is done.
@@ -45,8 +47,10 @@ class ReviewLink(models.Model):
 
 
 class ReviewedShot(models.Model):
-    """A shot in a link's film: from which of its frames (at the production's rate), how many, the version that was
-    kept of it, and the revision of its soundtrack that the film shows.
+    """A shot in a link's film.
+
+    From which of its frames (at the production's rate), how many, the version that was kept of it, and the revision of
+    its soundtrack that the film shows.
     """
 
     STUDIO_PATH = "link__production__studio"
@@ -119,6 +123,7 @@ class Decision(models.Model):
 
 class Comparison(models.Model):
     """Two states of a shot in one film, side by side: a version, and another one or the shot as it was at a revision.
+
     `differs` are the stretches of frames `[first, end)` whose pictures are not the same.
     """
 

@@ -19,8 +19,9 @@ _MAX_PICTURE_BYTES = 1024 * 1024
 
 
 def packed_reviews(shot: Shot, settled: list[str]) -> dict[str, Any]:
-    """What was said and decided about a shot, without the links it came through. A settled remark says so itself: its
-    key is of where it was packed.
+    """What was said and decided about a shot, without the links it came through.
+
+    A settled remark says so itself: its key is of where it was packed.
     """
     own = set(settled)
     return {
@@ -95,6 +96,7 @@ def _picture(packed: str) -> str:
 
 def unpack_reviews(row: Soundtrack, packed: dict[str, Any], revision: int) -> None:
     """Write what was packed; `revision` is the shot's where it was packed: decisions about it are about what is here.
+
     Raises `ValueError`, `KeyError` or `TypeError` for what is no such part.
     """
     remarks = list(packed.get("remarks", ()))

@@ -51,8 +51,9 @@ def place_of(remark: Remark, words: Mapping[tuple[int, int], tuple[int, int]]) -
 
 
 def mouths_shown(shot: Shot, start_us: int, end_us: int) -> str:
-    """A mark of the drawings that a shot shows on a stretch: another mark, another picture. Empty where nothing can be
-    shown.
+    """A mark of the drawings that a shot shows on a stretch: another mark, another picture.
+
+    Empty where nothing can be shown.
     """
     rate = shot.production.rate
     first, last = rate.frame_at(start_us), rate.frame_at(max(start_us, end_us - 1))

@@ -49,8 +49,9 @@ def add_remark(
     reviewed: ReviewedShot | None = None,
     by: User | None = None,
 ) -> Remark:
-    """A remark on a shot as it is now, or, through a link, as it was `reviewed`: from the first to the last of `frames`
-    (from 0). Raises `TimingError` for none or too many.
+    """Add a remark on a shot as it is now, or, through a link, as it was `reviewed`.
+
+    It is about the first to the last of `frames` (from 0). Raises `TimingError` for none or too many.
     """
     row = _taking(shot, text)
     name = _name(name)
@@ -175,8 +176,9 @@ def settle(remark: Remark, *, is_settled: bool) -> None:
 def decide(
     *, shot: Shot, verdict: str, name: str, reviewed: ReviewedShot | None = None, by: User | None = None
 ) -> Decision:
-    """A yes to a shot, or the wish for changes: to what a link shows of it, else to the shot as it is, of which a
-    version is kept.
+    """Approve a shot, or ask for changes.
+
+    This is about what a link shows of it, else about the shot as it is, of which a version is kept.
     """
     if verdict not in Decision.Verdict.values:
         raise TimingError("A shot can be approved, or changes can be requested.")
@@ -242,8 +244,9 @@ def drawings_of_remarks(shot: Shot) -> dict[str, list[dict[str, Any]]]:
 
 
 def remarks_document(shot: Shot, link: ReviewLink | None = None) -> list[dict[str, Any]]:
-    """The remarks on a shot with their answers, in order of time; those of one link, or all. Frames from 0: where a
-    remark is now; through a link, where it was made.
+    """The remarks on a shot with their answers, in order of time; those of one link, or all.
+
+    Frames from 0: where a remark is now; through a link, where it was made.
     """
     rate, settled = shot.production.rate, set(soundtrack_of(shot).settled)
     found = shot.remarks.filter(answers_to=None)

@@ -16,7 +16,7 @@ from tinfork.apps.desk.queries import looks_document
 from tinfork.apps.handover.scenes import scene_of
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import is_anyone_working
-from tinfork.apps.people.access import Right, may, may_change, reach, studio_of
+from tinfork.apps.people.access import Right, get_for_user_or_404, may, may_change, studio_of
 from tinfork.apps.produce.models import Production, Shot
 from tinfork.apps.reading.queries import soundtrack_of
 from tinfork.apps.reading.solving import with_cast
@@ -36,7 +36,7 @@ _PICTURES = Gate(2)
 
 def reviews(request: UserRequest, pk: int, form: LinkForm | None = None, made: str = "") -> HttpResponse:
     """The links of a production: who they are for, whether they were opened, what came back."""
-    production = reach(Production, request.user, pk=pk)
+    production = get_for_user_or_404(Production, request.user, pk=pk)
     links = production.review_links.prefetch_related("reviewed__shot", "decisions__shot", "remarks")
     jobs = {job.options["link"]: job for job in production.jobs.filter(kind=Job.Kind.REVIEW)}
     context = {
@@ -53,7 +53,7 @@ def reviews(request: UserRequest, pk: int, form: LinkForm | None = None, made: s
 @require_POST
 def review_new(request: UserRequest, pk: int) -> HttpResponse:
     """Make a link; its address is shown this once."""
-    production = reach(Production, request.user, change=True, pk=pk)
+    production = get_for_user_or_404(Production, request.user, change=True, pk=pk)
     form = LinkForm(request.POST, production=production)
     if not form.is_valid():
         return reviews(request, pk, form)
@@ -78,7 +78,7 @@ def review_new(request: UserRequest, pk: int) -> HttpResponse:
 @require_POST
 def review_withdraw(request: UserRequest, pk: int) -> HttpResponse:
     """A link opens no more."""
-    link = reach(ReviewLink, request.user, change=True, pk=pk)
+    link = get_for_user_or_404(ReviewLink, request.user, change=True, pk=pk)
     withdraw(link)
     messages.success(request, str(Message("The link was withdrawn. Nobody can open it any more.")))
     return redirect("reviews", link.production_id)
@@ -86,7 +86,7 @@ def review_withdraw(request: UserRequest, pk: int) -> HttpResponse:
 
 def remarks(request: UserRequest, pk: int, form: RemarkForm | None = None) -> HttpResponse:
     """What was said of a shot, with answers, and who decided what."""
-    shot = reach(Shot, request.user, pk=pk)
+    shot = get_for_user_or_404(Shot, request.user, pk=pk)
     studio, row = shot.production.studio, soundtrack_of(shot)
     decision = shot.decisions.first()
     pictures = set(shot.remarks.exclude(picture="").values_list("pk", flat=True))
@@ -111,7 +111,7 @@ def remarks(request: UserRequest, pk: int, form: RemarkForm | None = None) -> Ht
 @require_POST
 def remark_new(request: UserRequest, pk: int) -> HttpResponse:
     """A member's remark, or their answer to one: from the page of remarks, or, as JSON, from the Desk."""
-    shot = reach(Shot, request.user, right=Right.REMARK, pk=pk)
+    shot = get_for_user_or_404(Shot, request.user, right=Right.REMARK, pk=pk)
     if request.content_type == "application/json":
         return _remark_from_desk(request, shot)
     form = RemarkForm(request.POST)
@@ -119,7 +119,7 @@ def remark_new(request: UserRequest, pk: int) -> HttpResponse:
         return remarks(request, pk, form)
     data = form.cleaned_data
     if data["answers_to"]:
-        to = reach(Remark, request.user, pk=data["answers_to"], shot=shot, answers_to=None)
+        to = get_for_user_or_404(Remark, request.user, pk=data["answers_to"], shot=shot, answers_to=None)
         answer(to=to, text=data["text"], name=request.user.called, by=request.user)
         return redirect("remarks", pk)
     first = data["frame"] if data["frame"] is not None else shot.first_frame
@@ -150,25 +150,25 @@ def _remark_from_desk(request: UserRequest, shot: Shot) -> JsonResponse:
         )
     except TinForkError as error:
         return JsonResponse({"error": str(error)}, status=422)
-    return JsonResponse({"looks": looks_document(with_cast(reach(Shot, request.user, pk=shot.pk)))})
+    return JsonResponse({"looks": looks_document(with_cast(get_for_user_or_404(Shot, request.user, pk=shot.pk)))})
 
 
 @require_POST
 def remark_settle(request: UserRequest, pk: int) -> HttpResponse:
     """A remark is dealt with, or opened again."""
-    found = reach(Remark, request.user, change=True, pk=pk, answers_to=None)
+    found = get_for_user_or_404(Remark, request.user, change=True, pk=pk, answers_to=None)
     settle(found, is_settled=request.POST.get("settled") == "yes")
     return redirect("remarks", found.shot_id)
 
 
 def remark_picture(request: UserRequest, pk: int) -> HttpResponseBase:
     """The picture that a remark was made on; `now`, the one that is there today."""
-    found = reach(Remark, request.user, pk=pk)
+    found = get_for_user_or_404(Remark, request.user, pk=pk)
     if not request.GET.get("now"):
         if not found.picture:
             raise Http404
         return serve_file(request, found.picture, "image/webp")
-    shot = with_cast(reach(Shot, request.user, pk=found.shot_id))
+    shot = with_cast(get_for_user_or_404(Shot, request.user, pk=found.shot_id))
     if not soundtrack_of(shot).is_read:
         raise Http404
     start, _ = place_of(found, words_by_clip(shot))
@@ -180,14 +180,14 @@ def remark_picture(request: UserRequest, pk: int) -> HttpResponseBase:
 @require_POST
 def shot_decide(request: UserRequest, pk: int) -> HttpResponse:
     """A member approves a shot as it is now, or requests changes; a version of it is kept."""
-    shot = reach(Shot, request.user, right=Right.REMARK, pk=pk)
+    shot = get_for_user_or_404(Shot, request.user, right=Right.REMARK, pk=pk)
     decide(shot=shot, verdict=request.POST.get("verdict", ""), name=request.user.called, by=request.user)
     return redirect("remarks", pk)
 
 
 def shot_compare(request: UserRequest, pk: int) -> HttpResponse:
     """Compare a version with another, or with the shot as it is now: leads to the comparison, which is made."""
-    shot = reach(Shot, request.user, right=Right.REMARK, pk=pk)
+    shot = get_for_user_or_404(Shot, request.user, right=Right.REMARK, pk=pk)
     if request.method != "POST":
         return redirect("remarks", pk)
     rows = soundtrack_of(shot).versions
@@ -200,7 +200,7 @@ def shot_compare(request: UserRequest, pk: int) -> HttpResponse:
 
 def comparison(request: UserRequest, pk: int) -> HttpResponse:
     """Two states of a shot: side by side, one over the other, or in turn."""
-    found = reach(Comparison, request.user, pk=pk)
+    found = get_for_user_or_404(Comparison, request.user, pk=pk)
     shot, rate = found.shot, found.shot.production.rate
     context = {
         "comparison": found,
@@ -219,7 +219,7 @@ def comparison(request: UserRequest, pk: int) -> HttpResponse:
 
 def comparison_film(request: UserRequest, pk: int) -> HttpResponseBase:
     """Its film."""
-    found = reach(Comparison, request.user, pk=pk)
+    found = get_for_user_or_404(Comparison, request.user, pk=pk)
     if not found.film:
         raise Http404
     return serve_file(request, found.film, "video/mp4")

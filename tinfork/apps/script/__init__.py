@@ -1,1 +1,1 @@
-"""Scripts of whole productions: pasted or brought, their names matched, their lines laid on shots."""
+"""Scripts of whole productions: pasted or uploaded, their names matched, their lines laid on shots."""

@@ -6,6 +6,6 @@ from tinfork.apps.script import views
 
 urlpatterns = [
     path("<int:pk>/script", views.script, name="script"),
-    path("<int:pk>/script/look", views.script_look, name="script_look"),
-    path("<int:pk>/script/lay", views.script_lay, name="script_lay"),
+    path("<int:pk>/script/preview", views.script_preview, name="script_preview"),
+    path("<int:pk>/script/apply", views.script_apply, name="script_apply"),
 ]

@@ -14,7 +14,7 @@ from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import is_anyone_working
-from tinfork.apps.people.access import may_change, reach
+from tinfork.apps.people.access import get_for_user_or_404, may_change
 from tinfork.apps.produce.models import Production, Shot
 from tinfork.apps.reading.casting import people_of, unknown_names
 from tinfork.apps.script.actions import AT_ONCE, MAX_NAMES, lay_script
@@ -48,7 +48,7 @@ def _jobs(production: Production) -> list[Job]:
 
 def script(request: UserRequest, pk: int) -> HttpResponse:
     """Paste a script, or choose its file."""
-    return _page(request, reach(Production, request.user, pk=pk))
+    return _page(request, get_for_user_or_404(Production, request.user, pk=pk))
 
 
 def _sent(request: UserRequest) -> tuple[bytes, str]:
@@ -64,9 +64,9 @@ def _sent(request: UserRequest) -> tuple[bytes, str]:
 
 
 @require_POST
-def script_look(request: UserRequest, pk: int) -> HttpResponse:
+def script_preview(request: UserRequest, pk: int) -> HttpResponse:
     """What was understood: lines by shot, names that are known and that are not. Nothing is kept yet."""
-    production = reach(Production, request.user, change=True, pk=pk)
+    production = get_for_user_or_404(Production, request.user, change=True, pk=pk)
     people = people_of(production.studio)
     try:
         data, name = _sent(request)
@@ -99,16 +99,16 @@ def _shown(lines: list[ScriptLine], people: dict[str, Any], most: int = 400) -> 
 
 
 @require_POST
-def script_lay(request: UserRequest, pk: int) -> HttpResponse:
+def script_apply(request: UserRequest, pk: int) -> HttpResponse:
     """Import lines into shots."""
-    production = reach(Production, request.user, change=True, pk=pk)
+    production = get_for_user_or_404(Production, request.user, change=True, pk=pk)
     people = people_of(production.studio)
     try:
         lines, _ = read_script_apart(request.POST.get("words", "").encode(), "script.txt", people)
         unknown = _few_unknown(lines, people)
         names = {fold(name): request.POST.get(f"name-{at}", "make") for at, name in enumerate(unknown)}
         wanted = whole_number(request.POST.get("shot"))
-        shot = None if wanted is None else reach(Shot, request.user, pk=wanted, production=production)
+        shot = None if wanted is None else get_for_user_or_404(Shot, request.user, pk=wanted, production=production)
         new_name = request.POST.get("new_name", "")
         if len(unknown) + len({line.shot for line in lines}) > AT_ONCE:
             options = {"words": write_plain(lines), "names": names, "shot": wanted, "new_name": new_name}

@@ -15,14 +15,14 @@ from tinfork.apps.sound.models import Reel, Take
 from tinfork.core.errors import SoundError
 from tinfork.core.formats.reading_json import reading_to_dict
 from tinfork.core.messages import Message, joined
-from tinfork.core.sound.checks import Finding
+from tinfork.core.sound.checks import SoundFinding
 from tinfork.core.speech.reading import Reading
 from tinfork.engines.decode import Opened
 from tinfork.engines.probing import SoundInfo
 
 
 @dataclass(frozen=True, slots=True)
-class Brought:
+class Upload:
     """A file that was looked into and found good."""
 
     name: str
@@ -30,29 +30,29 @@ class Brought:
     info: SoundInfo | None = None
 
 
-def bring_take(
+def upload_take(
     *,
     production: Production,
-    brought: Brought,
+    uploaded: Upload,
     speaker: Character | None = None,
     source: Take.Source = Take.Source.FILE,
 ) -> Take:
     """A take of a file; it is opened by a job."""
-    info = brought.info
+    info = uploaded.info
     cut = info is not None and info.cut_short
     return Take.objects.create(
         production=production,
-        name=brought.name[:200],
+        name=uploaded.name[:200],
         speaker=speaker,
         source=source,
-        original=keep_file(brought.path, ".sound"),
+        original=keep_file(uploaded.path, ".sound"),
         channels=info.channels if info else 0,
         rate_hz=info.rate_hz if info else 0,
         note=Message("The file is cut short. The sound that is there was kept.") if cut else "",
     )
 
 
-def finish_take(take: Take, opened: Opened, flac: Path, findings: Sequence[Finding]) -> None:
+def finish_take(take: Take, opened: Opened, flac: Path, findings: Sequence[SoundFinding]) -> None:
     """Store what opening gave."""
     levels = np.clip(np.rint(opened.measured.levels_db), -120, 0).astype(np.int8)
     take.listening.name = keep_file(flac, ".flac")
@@ -107,10 +107,10 @@ def remove_take(take: Take) -> None:
     locked.delete()
 
 
-def bring_reel(*, production: Production, brought: Brought) -> Reel:
+def upload_reel(*, production: Production, uploaded: Upload) -> Reel:
     """A story reel of a film file; it is opened by a job."""
     return Reel.objects.create(
-        production=production, name=brought.name[:200], original=keep_file(brought.path, ".film")
+        production=production, name=uploaded.name[:200], original=keep_file(uploaded.path, ".film")
     )
 
 

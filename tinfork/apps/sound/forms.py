@@ -13,7 +13,7 @@ from tinfork.apps.cast.forms import NameField
 from tinfork.apps.cast.models import Character
 from tinfork.apps.common.languages import named_languages
 from tinfork.apps.produce.models import Production
-from tinfork.apps.sound.actions import Brought
+from tinfork.apps.sound.actions import Upload
 from tinfork.core.errors import SoundError, TinForkError
 from tinfork.core.messages import Message
 from tinfork.engines import limits
@@ -29,7 +29,7 @@ _LOOK_S = 8
 _AT_ONCE = 4
 
 
-def look_into(uploads: Sequence[TemporaryUploadedFile]) -> tuple[list[Brought], list[str]]:
+def look_into(uploads: Sequence[TemporaryUploadedFile]) -> tuple[list[Upload], list[str]]:
     """The uploads that are sounds, and what is wrong with the others, in words; raises `SoundError` where none is."""
     if not uploads:
         raise SoundError("Choose the recording: a WAV, MP3 or FLAC file.")
@@ -45,26 +45,27 @@ def look_into(uploads: Sequence[TemporaryUploadedFile]) -> tuple[list[Brought], 
     return good, wrong
 
 
-def look_into_film(upload: TemporaryUploadedFile | None) -> Brought:
+def look_into_film(upload: TemporaryUploadedFile | None) -> Upload:
     """A film that was looked into; raises `SoundError` for what is none."""
     if upload is None:
         raise SoundError("Choose the film: MP4, MOV, WebM or MKV.")
     path = Path(upload.temporary_file_path())
     name = upload.name or Message("The film")
     film_info(path, name)
-    return Brought(name, path)
+    return Upload(name, path)
 
 
-def _try_each(uploads: Sequence[TemporaryUploadedFile]) -> tuple[list[Brought], list[str]]:
-    """What comes of looking at each, several beside each other: most of it is waiting for another program. Of very
-    many, the last are only looked at when they are opened.
+def _try_each(uploads: Sequence[TemporaryUploadedFile]) -> tuple[list[Upload], list[str]]:
+    """What comes of looking at each, several beside each other: most of it is waiting for another program.
+
+    Of very many, the last are only looked at when they are opened.
     """
     until = time.monotonic() + _LOOK_S
 
-    def looked(upload: TemporaryUploadedFile) -> Brought | str:
+    def looked(upload: TemporaryUploadedFile) -> Upload | str:
         name, path = upload.name or Message("The file"), Path(upload.temporary_file_path())
         try:
-            return Brought(name, path, probe(path, name) if time.monotonic() < until else None)
+            return Upload(name, path, probe(path, name) if time.monotonic() < until else None)
         except TinForkError as error:
             return str(error)
 

@@ -81,8 +81,9 @@ class Take(models.Model):
 
 
 class Reel(models.Model):
-    """A story reel: a film brought in as picture reference. `film` is a small copy that browsers step through
-    exactly.
+    """A story reel: a film brought in as picture reference.
+
+    `film` is a small copy that browsers step through exactly.
     """
 
     STUDIO_PATH = "production__studio"

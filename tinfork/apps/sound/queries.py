@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from tinfork.apps.produce.models import Production
 from tinfork.apps.sound.models import Take
-from tinfork.core.sound.silence import PAUSE_US, Stretch, speech_stretches
+from tinfork.core.sound.silence import PAUSE_US, SoundSpan, speech_stretches
 
 
 def library(production: Production) -> QuerySet[Take]:
@@ -43,7 +43,7 @@ def levels_of(take: Take) -> NDArray[np.float64]:
     return np.asarray(20 * np.log10(np.maximum(hops / 127, 1e-6)))
 
 
-def speech_in(take: Take, pause_us: int = PAUSE_US) -> list[Stretch]:
+def speech_in(take: Take, pause_us: int = PAUSE_US) -> list[SoundSpan]:
     """Where someone speaks in a take, by level."""
     levels = levels_of(take)
     return speech_stretches(levels, pause_us=pause_us) if len(levels) else []

@@ -8,10 +8,10 @@ from tinfork.apps.sound.views import files, library, take
 urlpatterns = [
     path("productions/<int:pk>/takes", library.takes, name="takes"),
     path("productions/<int:pk>/drop", production_drop, name="production_drop"),
-    path("productions/<int:pk>/takes/bring", library.takes_bring, name="takes_bring"),
+    path("productions/<int:pk>/takes/upload", library.take_upload, name="take_upload"),
     path("productions/<int:pk>/takes/speak", library.takes_speak, name="takes_speak"),
     path("productions/<int:pk>/record", library.record, name="record"),
-    path("productions/<int:pk>/reels", library.reels_bring, name="reels_bring"),
+    path("productions/<int:pk>/reels", library.reel_upload, name="reel_upload"),
     path("reels/<int:pk>/film", files.film, name="reel_film"),
     path("reels/<int:pk>/delete", library.reel_delete, name="reel_delete"),
     path("takes/<int:pk>/", take.take, name="take"),

@@ -41,7 +41,13 @@ class StandCharacter(SideCommand, frozen=True):
 
     @property
     def stand(self) -> Stand | None:
-        """The place, or None for the usual one. Raises `FormatError` for half of one."""
+        """The place, or None for the usual one.
+
+        Raises
+        ------
+        FormatError
+            For half of one.
+        """
         if self.usual:
             return None
         if self.x is None or self.y is None or self.size is None or self.turn is None:

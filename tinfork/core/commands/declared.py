@@ -1,5 +1,6 @@
-"""How an edit command is declared: its parameters with kinds and bounds, from which the check, the schema in
-`docs/formats/`, its table and the page's types follow.
+"""How an edit command is declared: its parameters, with kinds and bounds.
+
+The check, the schema in `docs/formats/`, its table and the page's types follow from them.
 """
 
 import re
@@ -13,9 +14,9 @@ from msgspec import Meta, inspect
 from tinfork.core.clock import FrameRate
 from tinfork.core.errors import FormatError, TimingError
 from tinfork.core.messages import Message, joined
-from tinfork.core.motion.acting import Stage
-from tinfork.core.motion.faces import Track
+from tinfork.core.motion.faces import FaceTrack
 from tinfork.core.motion.following import FaceColumns
+from tinfork.core.motion.stage import Stage
 from tinfork.core.mouths.chart import Chart
 from tinfork.core.solver.problem import NO_MOUTH, Hold
 from tinfork.core.soundtrack.model import LONGEST_US, MOST_NUMBERS, Soundtrack
@@ -63,10 +64,10 @@ class TakeInfo:
 
 
 @dataclass(frozen=True)
-class Film:
+class FollowedFilm:
     """A film beside a shot: how the face in it is held, and the time of the shot at which it begins."""
 
-    track: Track
+    track: FaceTrack
     begins_us: int = 0
 
 
@@ -86,22 +87,40 @@ class EditContext:
     stage: Callable[[str], Stage] | None = None
     #: What of a character can follow a face in a film, and the films, by their keys, that were followed.
     face: Callable[[str], FaceColumns] | None = None
-    films: Mapping[int, Film] = field(default_factory=dict)
+    films: Mapping[int, FollowedFilm] = field(default_factory=dict)
 
     def speaker(self, speaker: str) -> str:
-        """A character of this shot. Raises `TimingError` for anyone else."""
+        """A character of this shot.
+
+        Raises
+        ------
+        TimingError
+            For anyone else.
+        """
         if speaker not in self.speakers:
             raise TimingError("edit.no_such_character")
         return speaker
 
-    def film(self, number: int) -> Film:
-        """A film in which a face was followed. Raises `TimingError` for any other."""
+    def film(self, number: int) -> FollowedFilm:
+        """A film in which a face was followed.
+
+        Raises
+        ------
+        TimingError
+            For any other.
+        """
         if number not in self.films:
             raise TimingError("edit.no_such_film")
         return self.films[number]
 
     def take(self, number: int) -> TakeInfo:
-        """A take that can be placed. Raises `TimingError` for one that cannot."""
+        """A take that can be placed.
+
+        Raises
+        ------
+        TimingError
+            For one that cannot.
+        """
         if number not in self.takes:
             raise TimingError("edit.no_such_take")
         return self.takes[number]
@@ -118,7 +137,15 @@ class Command(Parameters, frozen=True):
     NEEDS_TAKES = False
 
     def apply(self, st: Soundtrack, context: EditContext) -> Soundtrack:
-        """The soundtrack after it; raises `TimingError` or `FormatError` for what cannot be."""
+        """The soundtrack after it.
+
+        Raises
+        ------
+        TimingError
+            For what cannot be.
+        FormatError
+            For what cannot be.
+        """
         raise NotImplementedError
 
 
@@ -135,7 +162,13 @@ class FrameSpan(Command, frozen=True):
 
 
 def span_of(first: int, last: int) -> tuple[int, int]:
-    """Frames `[first, end)` from the first and the last. Raises `FormatError` where they are the wrong way round."""
+    """Frames `[first, end)` from the first and the last.
+
+    Raises
+    ------
+    FormatError
+        Where they are the wrong way round.
+    """
     if last < first:
         raise FormatError("edit.span_reversed")
     return first, last + 1
@@ -150,7 +183,13 @@ _P = TypeVar("_P", bound=Parameters)
 
 
 def parse_parameters(kind: type[_P], values: Mapping[str, Any]) -> _P:
-    """Parameters from plain values. Raises `FormatError`, which names the one that is missing or wrong."""
+    """Parameters from plain values.
+
+    Raises
+    ------
+    FormatError
+        , which names the one that is missing or wrong.
+    """
     try:
         return msgspec.convert(dict(values), kind)
     except msgspec.ValidationError as error:
@@ -184,7 +223,13 @@ def _fields(kind: inspect.Type) -> Iterator[tuple[str, inspect.Type]]:
 
 
 def describe(kind: inspect.Type) -> str:
-    """A kind of value in words: “a whole number from 0 to 12”."""
+    """A kind of value in words: “a whole number from 0 to 12”.
+
+    Raises
+    ------
+    AssertionError
+        For a kind that has no words: a new one needs some.
+    """
     match kind:
         case inspect.UnionType(types=types):
             return joined([describe(one) for one in types if not isinstance(one, inspect.NoneType)], " / ")

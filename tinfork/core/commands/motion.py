@@ -24,12 +24,12 @@ from tinfork.core.errors import FormatError, TimingError
 from tinfork.core.motion.acting import KINDS, propose
 from tinfork.core.motion.bend import MOST, NUMBERS, Bend, bend_of, folds
 from tinfork.core.motion.curve import MOST_STEP, FrameKey
-from tinfork.core.motion.faces import Track
+from tinfork.core.motion.faces import FaceTrack
 from tinfork.core.motion.following import SHOWN, FaceColumns, Follow, path_after, shown_after
 from tinfork.core.motion.performing import Sample, blended, path_of, reduced
 from tinfork.core.motion.pose import LIMITS, Pose
 from tinfork.core.soundtrack import keys, pinning
-from tinfork.core.soundtrack.keys import FACE, HEAD, MOUTH, Column
+from tinfork.core.soundtrack.keys import FACE, HEAD, MOUTH, MotionColumn
 from tinfork.core.soundtrack.model import MAX_NOTE_CHARACTERS, PinnedMouth, Soundtrack
 
 MAX_PASTED = 5_000
@@ -71,7 +71,13 @@ class Posed(Parameters, frozen=True, kw_only=True):
 
     @property
     def pose(self) -> Pose:
-        """The pose. Raises `TimingError` for a bend that folds."""
+        """The pose.
+
+        Raises
+        ------
+        TimingError
+            For a bend that folds.
+        """
         return Pose(self.x, self.y, self.turn, self.stretch, self.lean, self.size, _bend(self.bend))
 
 
@@ -81,11 +87,17 @@ class OfColumn(Command, frozen=True):
     speaker: Speaker
     part: PartName
 
-    def column(self, context: EditContext) -> Column:
-        """The column. Raises `TimingError` for one that is not in the shot."""
+    def column(self, context: EditContext) -> MotionColumn:
+        """The column.
+
+        Raises
+        ------
+        TimingError
+            For one that is not in the shot.
+        """
         if self.part not in (HEAD, FACE, MOUTH) and self.part not in context.speakers:
             raise TimingError("motion.no_such_part")
-        return Column(context.speaker(self.speaker), self.part)
+        return MotionColumn(context.speaker(self.speaker), self.part)
 
 
 class KeySet(OfColumn, frozen=True):
@@ -246,8 +258,9 @@ class Act(Command, frozen=True):
 
 
 class FollowingColumn(Parameters, frozen=True):
-    """A column that follows a face: how strongly, in hundredths; how many frames later; a drawing that is shown while
-    its lids are shut, or its brows up, in place of moving it.
+    """A column that follows a face: how strongly, in hundredths; how many frames later.
+
+    A drawing that is shown while its lids are shut, or its brows up, in place of moving it.
     """
 
     part: PartName
@@ -283,13 +296,13 @@ class FollowFilm(Command, frozen=True):
                 self.mirrored != face.is_mirrored,
             )
             if wanted.drawing is None:
-                st = _follow(st, Column(who, wanted.part), film.track, follow)
+                st = _follow(st, MotionColumn(who, wanted.part), film.track, follow)
             else:
                 st = _show(st, wanted.part, wanted.drawing, film.track, follow)
         return st
 
 
-def _follow(st: Soundtrack, column: Column, track: Track, follow: Follow) -> Soundtrack:
+def _follow(st: Soundtrack, column: MotionColumn, track: FaceTrack, follow: Follow) -> Soundtrack:
     first, path = path_after(track, follow)
     if not len(path):
         raise TimingError("motion.film_outside")
@@ -297,7 +310,7 @@ def _follow(st: Soundtrack, column: Column, track: Track, follow: Follow) -> Sou
     return keys.paste_keys(st, column, follow.rate, first, found)
 
 
-def _show(st: Soundtrack, part: str, drawing: int, track: Track, follow: Follow) -> Soundtrack:
+def _show(st: Soundtrack, part: str, drawing: int, track: FaceTrack, follow: Follow) -> Soundtrack:
     shown = shown_after(track, follow)
     if follow.kind not in SHOWN:
         raise TimingError("motion.only_eyes_and_brows")

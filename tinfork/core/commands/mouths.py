@@ -13,6 +13,7 @@ from tinfork.core.commands.declared import (
     FrameShift,
     FrameSpan,
     Micros,
+    Number,
     Parameters,
     SetName,
     Speaker,
@@ -22,7 +23,7 @@ from tinfork.core.commands.declared import (
 )
 from tinfork.core.errors import FormatError, TimingError
 from tinfork.core.soundtrack import columns, edits, pinning
-from tinfork.core.soundtrack.columns import Column, Copied, Tap
+from tinfork.core.soundtrack.columns import Copied, HoldColumn, Tap
 from tinfork.core.soundtrack.model import MAX_NOTE_CHARACTERS, PinnedMouth, Soundtrack
 
 MAX_COPIED = 20_000
@@ -31,13 +32,19 @@ MAX_TAPPED = 2_000
 PinKey = Annotated[int, Meta(ge=-(2**40), le=2**40)]
 
 
-def _column(speaker: str, context: EditContext) -> Column:
+def _column(speaker: str, context: EditContext) -> HoldColumn:
     who = context.speaker(speaker)
-    return Column(who, context.holds(who), context.rate)
+    return HoldColumn(who, context.holds(who), context.rate)
 
 
 def _span_us(st: Soundtrack, first: int, last: int, context: EditContext) -> tuple[int, int]:
-    """Times `[start, end)` of frames of the shot: none past its last one."""
+    """Times `[start, end)` of frames of the shot: none past its last one.
+
+    Raises
+    ------
+    TimingError
+        Where the frames lie after the last one.
+    """
     first, end = span_of(first, last)
     frames = context.rate.frames_in(st.duration_us)
     if first >= frames:
@@ -55,17 +62,6 @@ class Pin(FrameSpan, frozen=True):
     def apply(self, st: Soundtrack, context: EditContext) -> Soundtrack:
         mouth = PinnedMouth(context.speaker(self.speaker), self.drawing, self.set, self.exact)
         return pinning.pin_mouth(st, *_span_us(st, self.first, self.last, context), mouth)
-
-
-class PinTrim(Command, frozen=True):
-    """Let a pin cover other frames."""
-
-    pin: PinKey
-    first: Frame
-    last: Frame
-
-    def apply(self, st: Soundtrack, context: EditContext) -> Soundtrack:
-        return pinning.trim_pin(st, self.pin, *_span_us(st, self.first, self.last, context))
 
 
 class Unpin(Command, frozen=True):
@@ -122,7 +118,7 @@ class Nudge(FrameSpan, frozen=True):
         return columns.nudge(st, _column(self.speaker, context), *span_of(self.first, self.last), self.by)
 
 
-def _until(until: int | None, column: Column) -> int:
+def _until(until: int | None, column: HoldColumn) -> int:
     """Up to which frame a column moves; to its end where nothing is said."""
     return column.frames if until is None else min(column.frames, until)
 
@@ -199,19 +195,21 @@ class TapMouths(Command, frozen=True):
 
 
 class Note(Command, frozen=True):
-    """Write a note on a frame; an empty one takes it away."""
+    """Write a note on a frame; or the text of a `note` by its number, wherever it is by now. No text takes it away."""
 
     frame: Frame
     text: Annotated[str, Meta(max_length=MAX_NOTE_CHARACTERS)]
+    note: Number | None = None
 
     def apply(self, st: Soundtrack, context: EditContext) -> Soundtrack:
-        span = context.rate.first_us(self.frame), context.rate.first_us(self.frame + 1)
+        # Frames may have been put in or taken out before it since the page was drawn.
+        frame = self.frame if self.note is None else context.rate.frame_at(st.note(self.note).at_us)
+        span = context.rate.first_us(frame), context.rate.first_us(frame + 1)
         return edits.write_note(st, *span, one_line(self.text))
 
 
 MOUTHS: dict[str, type[Command]] = {
     "pin": Pin,
-    "pin_trim": PinTrim,
     "unpin": Unpin,
     "clear": Clear,
     "stretch": Stretch,

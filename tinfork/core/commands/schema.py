@@ -24,6 +24,8 @@ TYPES = _ROOT / "tinfork/static/js/lib/edits.d.ts"
 def json_schema() -> dict[str, Any]:
     """A JSON Schema (2020-12) of an edit: `name`, and the `parameters` of that name."""
     refs, components = msgspec.json.schema_components(ALL.values(), ref_template="#/$defs/{name}")
+    for kind in ALL.values():
+        components[kind.__name__]["description"] = _doc(kind)
     edits = [
         {
             "type": "object",

@@ -312,7 +312,13 @@ def _set_turns(st: Soundtrack, clip: Clip, change: Callable[[Reading], Reading])
 
 
 def _voices_of(st: Soundtrack, speaker: str, start: int, end: int) -> list[tuple[Clip, Voice]]:
-    """The clips under a stretch whose voice a speaker has lines in; where there is none, all of them."""
+    """The clips under a stretch whose voice a speaker has lines in; where there is none, all of them.
+
+    Raises
+    ------
+    TimingError
+        Where no voice sounds.
+    """
     under = voices_between(st, start, end)
     if not under:
         raise TimingError("sound.no_voice_there")

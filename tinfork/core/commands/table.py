@@ -18,7 +18,13 @@ ALL: dict[str, type[Parameters]] = {**COMMANDS, **BESIDE}
 
 
 def parse_command(name: str, parameters: Mapping[str, Any]) -> Command | SideCommand:
-    """A command from its name and plain values. Raises `FormatError` for one that is none."""
+    """A command from its name and plain values.
+
+    Raises
+    ------
+    FormatError
+        For one that is none.
+    """
     if name in COMMANDS:
         return parse_parameters(COMMANDS[name], parameters)
     if name in BESIDE:

@@ -1,5 +1,6 @@
-"""Edits of words and sounds. A word and a sound are named by their lasting numbers; `clip` says through which clip it
-is heard, where two play it.
+"""Edits of words and sounds.
+
+A word and a sound are named by their lasting numbers; `clip` says through which clip it is heard, where two play it.
 """
 
 from typing import Annotated, Literal
@@ -68,7 +69,13 @@ class Retype(Command, frozen=True):
 
 
 def _one_sound(ipa: str) -> str:
-    """A sound in IPA, or in ARPABET. Raises `FormatError` for none and for several."""
+    """A sound in IPA, or in ARPABET.
+
+    Raises
+    ------
+    FormatError
+        For none and for several.
+    """
     sounds = parse_pronunciation(one_line(ipa))
     if len(sounds) != 1:
         raise FormatError("words.not_one_sound")

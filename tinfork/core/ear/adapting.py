@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinfork.core.ear.network import Evidence
-from tinfork.core.ear.path import Found, shares_of
+from tinfork.core.ear.path import Alignment, shares_of
 from tinfork.core.ear.phones import BREATH, HEARD, SILENCE
 
 #: A sound of which so many frames were heard is adapted half way; by so much at most, up and down.
@@ -27,7 +27,7 @@ class SoundGains:
         self._total = np.zeros(len(HEARD))
         self._frames = np.zeros(len(HEARD))
 
-    def add(self, found: Found, ipa: Sequence[Sequence[str]], evidence: Evidence) -> None:
+    def add(self, found: Alignment, ipa: Sequence[Sequence[str]], evidence: Evidence) -> None:
         """Take the sounds of some words, where they were found, into account."""
         for spans, symbols in zip(found.words, ipa, strict=True):
             for span, symbol in zip(spans, symbols, strict=True) if spans else ():

@@ -64,8 +64,14 @@ class Network:
     _BLOCK, _FIELD = 3000, 80
 
     def __init__(self, weights: Mapping[str, NDArray[Any]]) -> None:
-        """`weights` by name as the training tool writes them; `ValueError` when there are none, or they are for other
-        sounds.
+        """`weights` by name as the training tool writes them.
+
+        `ValueError` when there are none, or they are for other sounds.
+
+        Raises
+        ------
+        ValueError
+            For no weights, or those of another set of sounds.
         """
         if not weights:
             raise ValueError("The ear has no weights.")

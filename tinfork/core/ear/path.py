@@ -51,8 +51,6 @@ class Freedom:
 
 #: Every word, from the start to the end of the sound.
 EXACT = Freedom()
-#: Words may be missing, others may be said. In sounds with errors planted, these costs found them; see `./run bench`.
-LOOSE = Freedom(skip=18.0, enter_other=8.0)
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,7 +76,7 @@ def ways_of(word: Way) -> tuple[tuple[str, ...], ...]:
 
 
 @dataclass(frozen=True)
-class Found:
+class Alignment:
     """Spans for each phoneme of each word (None: symbols without sound); empty lists are words that are not said.
 
     `others`: frames `[first, last)` of speech that no word has. `score`: log probability of the whole way. `taken`: the
@@ -159,7 +157,7 @@ class _States:
         self.costs = np.array(costs)
 
 
-def find(evidence: Evidence, words: Sequence[Way], freedom: Freedom = EXACT) -> Found | None:
+def find(evidence: Evidence, words: Sequence[Way], freedom: Freedom = EXACT) -> Alignment | None:
     """Where each phoneme of each word is; None when the sound is too short for the words."""
     states = _States(words)
     if not states.said:
@@ -191,12 +189,13 @@ def find(evidence: Evidence, words: Sequence[Way], freedom: Freedom = EXACT) -> 
     for number, word_ways in enumerate(map(ways_of, words)):
         if spans[number]:
             spans[number] += [None] * (len(word_ways[taken[number]]) - len(spans[number]))
-    return Found(spans, others, score, taken)
+    return Alignment(spans, others, score, taken)
 
 
 class _Trellis:
-    """The search itself. States are numbered: those of words, then a silence and then other speech for each
-    boundary.
+    """The search itself.
+
+    States are numbered: those of words, then a silence and then other speech for each boundary.
     """
 
     def __init__(self, states: _States, emission: NDArray[np.float32], evidence: Evidence, freedom: Freedom) -> None:
@@ -209,7 +208,13 @@ class _Trellis:
         self._skipped = min(freedom.skip, _NEVER) * np.arange(self.bounds)
 
     def walk(self) -> tuple[NDArray[np.int64] | None, float]:
-        """The state of each frame, shape (frames,), and the log probability; None when there is no way."""
+        """The state of each frame, shape (frames,), and the log probability; None when there is no way.
+
+        Raises
+        ------
+        AssertionError
+            Never: the loop returns at its last step.
+        """
         states, frames = self.states, len(self._emission)
         count, bounds = len(states.sound), self.bounds
         enter = min(self.freedom.enter_other, _NEVER)

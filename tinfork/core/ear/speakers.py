@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinfork.core.ear.network import Evidence
-from tinfork.core.ear.path import Found, emissions, fits, shares_of
+from tinfork.core.ear.path import Alignment, emissions, fits, shares_of
 from tinfork.core.sound.silence import speech_stretches
 from tinfork.core.sound.voice import HOP_US
 
@@ -38,7 +38,7 @@ _MOST_OF_ONE = 0.5
 
 
 @dataclass(frozen=True)
-class Sized:
+class SpeakerEvidence:
     """What the ear makes of a voice that is `ratio` times as high as usual."""
 
     ratio: float
@@ -67,10 +67,11 @@ class Gains:
 
 
 def gains_of_sizes(
-    found: Found, ipa: Sequence[Sequence[str]], plain: Evidence, others: Sequence[Evidence]
+    found: Alignment, ipa: Sequence[Sequence[str]], plain: Evidence, others: Sequence[Evidence]
 ) -> list[NDArray[np.float64]]:
-    """How much better each word fits, where it was found, as from each of other sizes of speaker; shape (words,)
-    each. Where sounds alone would be less clear there is no gain: then the words are wrong.
+    """How much better each word fits, where it was found, as from each of other sizes of speaker; shape (words,) each.
+
+    Where sounds alone would be less clear there is no gain: then the words are wrong.
     """
     by_plain = _fits(found, plain, ipa)
     said = np.zeros(len(plain.heard), dtype=bool)
@@ -86,7 +87,7 @@ def gains_of_sizes(
     return out
 
 
-def _fits(found: Found, evidence: Evidence, ipa: Sequence[Sequence[str]]) -> NDArray[np.float64]:
+def _fits(found: Alignment, evidence: Evidence, ipa: Sequence[Sequence[str]]) -> NDArray[np.float64]:
     """How well the sounds of each word fit to what is heard where they are: mean log probability."""
     shares: list[tuple[int, int, int]] = []
     # Each share counts as much as any other of its sound, each sound as any other of its word.
@@ -102,13 +103,14 @@ def _fits(found: Found, evidence: Evidence, ipa: Sequence[Sequence[str]]) -> NDA
     return np.asarray(out, dtype=np.float64)
 
 
-def speaker_of_sounds(as_sizes: AsSizes) -> Sized:
+def speaker_of_sounds(as_sizes: AsSizes) -> SpeakerEvidence:
     """The speaker whose sounds are the clearest."""
     return _clearest(as_sizes, [slice(None)])[0]
 
 
 def evidence_between_pauses(as_sizes: AsSizes, levels: NDArray[np.float64]) -> Evidence:
     """The evidence of each stretch of speech as from its likeliest speaker: in the next one somebody else may speak.
+
     `levels`: dB of full scale per 10 ms.
     """
     stretches = speech_stretches(levels, pause_us=PAUSE_US)
@@ -117,8 +119,9 @@ def evidence_between_pauses(as_sizes: AsSizes, levels: NDArray[np.float64]) -> E
 
 
 def evidence_of_speakers(as_sizes: AsSizes, cuts: Sequence[int]) -> Evidence:
-    """The evidence of each part before, between and after some frames as from the speaker whose sounds are the
-    clearest in it.
+    """The evidence of each part before, between and after some frames.
+
+    Each part is heard as from the speaker size whose sounds are the clearest in it.
     """
     parts = [slice(a, b) for a, b in itertools.pairwise([0, *cuts, None])]
     speakers = _clearest(as_sizes, parts)
@@ -126,11 +129,11 @@ def evidence_of_speakers(as_sizes: AsSizes, cuts: Sequence[int]) -> Evidence:
     return Evidence(np.concatenate([t.heard for t in taken]), np.concatenate([t.edge for t in taken]))
 
 
-def _clearest(as_sizes: AsSizes, parts: Sequence[slice]) -> list[Sized]:
+def _clearest(as_sizes: AsSizes, parts: Sequence[slice]) -> list[SpeakerEvidence]:
     """The speaker whose sounds are the clearest in each part, step by step away from the usual one."""
 
-    def sized(ratios: Sequence[float]) -> list[Sized]:
-        return [Sized(*each) for each in zip(ratios, as_sizes(ratios), strict=True)] if ratios else []
+    def sized(ratios: Sequence[float]) -> list[SpeakerEvidence]:
+        return [SpeakerEvidence(*each) for each in zip(ratios, as_sizes(ratios), strict=True)] if ratios else []
 
     heard = sized(RATIOS)
     near = [_likeliest(_clearness(heard, part), _BETTER) for part in parts]
@@ -145,7 +148,7 @@ def _clearest(as_sizes: AsSizes, parts: Sequence[slice]) -> list[Sized]:
     return out
 
 
-def _clearness(heard: Sequence[Sized], part: slice) -> list[float]:
+def _clearness(heard: Sequence[SpeakerEvidence], part: slice) -> list[float]:
     """By speaker, the mean log probability of the likeliest sound where there is one."""
     voiced = heard[0].evidence.voiceless[part] < np.log(0.5)
     if not voiced.any():

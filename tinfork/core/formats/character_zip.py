@@ -24,12 +24,11 @@ from tinfork.core.formats.set_zip import (
     tracings_from_dict,
     tracings_to_dict,
 )
+from tinfork.core.formats.versions import CHARACTER
 from tinfork.core.messages import Message
 from tinfork.core.mouths.chart import MAX_PARTS, MAX_SETS
 from tinfork.core.mouths.placement import Placement
 
-NAME = "tin-fork-character"
-VERSION = 1
 _MANIFEST = "character.json"
 
 
@@ -82,8 +81,8 @@ def _manifest(character: PackedCharacter, files: dict[str, AnyPicture]) -> dict[
         sets = [set_to_dict(one, folder, files) for one, folder in zip(part.sets, folders, strict=True)]
         parts.append({"kind": part.kind, "name": part.name, "place": part.place.to_dict(), "sets": sets})
     return {
-        "format": NAME,
-        "version": VERSION,
+        "format": CHARACTER.name,
+        "version": CHARACTER.version,
         "name": character.name,
         "ink": character.ink,
         "face": face,
@@ -92,10 +91,16 @@ def _manifest(character: PackedCharacter, files: dict[str, AnyPicture]) -> dict[
 
 
 def read(source: bytes | Path) -> PackedCharacter:
-    """What `write` wrote, as bytes or as a file, checked; raises `FormatError` for anything else. Pictures are not
-    looked into here.
+    """What `write` wrote, as bytes or as a file, checked.
+
+    Pictures are not looked into here.
+
+    Raises
+    ------
+    FormatError
+        For anything else.
     """
-    manifest, files = picture_zip.read(source, _MANIFEST, NAME, VERSION, Message("archive.a_character"))
+    manifest, files = picture_zip.read(source, _MANIFEST, CHARACTER, Message("archive.a_character"))
     try:
         return _character(manifest, files)
     except (KeyError, TypeError, ValueError, AttributeError, IndexError, OverflowError):

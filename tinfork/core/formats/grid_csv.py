@@ -28,7 +28,7 @@ def _of_scene(scene: Scene, values: Values) -> bytes:
 
 EXPORTER = Exporter(
     "sheet-csv",
-    "Exposure sheet of everyone (CSV)",
+    "Exposure sheet, all characters (CSV)",
     Purpose.PRINT,
     ".sheet.csv",
     "text/csv; charset=utf-8",

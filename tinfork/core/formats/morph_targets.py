@@ -27,8 +27,12 @@ class MorphCurves:
 
 
 def morph_curves(scene: Scene, values: Values) -> tuple[Scene, MorphCurves]:
-    """The shot as chosen, and the curves of the character chosen; classes that share a target are added up. Raises
-    `FormatError` for a table that is none.
+    """The shot as chosen, and the curves of the character chosen; classes that share a target are added up.
+
+    Raises
+    ------
+    FormatError
+        For a table that is none.
     """
     scene = as_chosen(scene, values)
     figure = scene.figure(values[CHARACTER.name])
@@ -42,7 +46,13 @@ def morph_curves(scene: Scene, values: Values) -> tuple[Scene, MorphCurves]:
 
 
 def _names(table: str) -> dict[str, str]:
-    """The target of each class; raises `FormatError` for a table that is none."""
+    """The target of each class.
+
+    Raises
+    ------
+    FormatError
+        For a table that is none.
+    """
     names = {viseme: viseme for viseme in VISEMES}
     for pair in filter(None, (part.strip() for part in table.split(","))):
         viseme, equals, target = (part.strip() for part in pair.partition("="))

@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import IO, Any, NoReturn, Protocol
 
 from tinfork.core.errors import FormatError
+from tinfork.core.formats.versions import Format
 from tinfork.core.messages import Message
 
 #: What an archive may unpack to.
@@ -41,8 +42,9 @@ class AnyPicture(Protocol):
 
 
 def write_to(out: IO[bytes], name: str, manifest: Mapping[str, Any], files: Mapping[str, AnyPicture]) -> None:
-    """Write the manifest under its name, and the pictures under theirs, one of them in memory at a time. The same
-    content gives the same bytes.
+    """Write the manifest under its name, and the pictures under theirs, one of them in memory at a time.
+
+    The same content gives the same bytes.
     """
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
         archive.writestr(zipfile.ZipInfo(name, _DATE), json.dumps(manifest, indent=1, ensure_ascii=False))
@@ -57,11 +59,13 @@ def plain(name: str) -> str:
     return re.sub(r"[^\w]+", "-", name).strip("-")[:40] or "drawing"
 
 
-def read(
-    source: bytes | Path, name: str, is_meant: str, version: int, what: str
-) -> tuple[dict[str, Any], dict[str, bytes]]:
-    """The manifest `name` of an archive in the format `is_meant`, and the files beside it. Raises `FormatError` for
-    anything else; `what` it should be is said in words.
+def read(source: bytes | Path, name: str, is_meant: Format, what: str) -> tuple[dict[str, Any], dict[str, bytes]]:
+    """The manifest `name` of an archive in the format `is_meant`, and the files beside it.
+
+    Raises
+    ------
+    FormatError
+        For anything else; `what` it should be is said in words.
     """
     try:
         with zipfile.ZipFile(io.BytesIO(source) if isinstance(source, bytes) else source) as archive:
@@ -74,20 +78,32 @@ def read(
         manifest = json.loads(files.pop(name).decode(), parse_constant=_no_number)
     except (ValueError, RecursionError):
         fail(Message("archive.not_json", name=name))
-    if not isinstance(manifest, dict) or manifest.get("format") != is_meant:
+    if not isinstance(manifest, dict) or manifest.get("format") != is_meant.name:
         fail(Message("archive.not_what", what=what))
-    if manifest.get("version") != version:
+    if not is_meant.knows(manifest.get("version")):
         fail(Message("archive.newer"))
-    return manifest, files
+    return is_meant.upgraded(manifest), files
 
 
 def _no_number(name: str) -> NoReturn:
-    """NaN and the infinities are no JSON (RFC 8259)."""
+    """NaN and the infinities are no JSON (RFC 8259).
+
+    Raises
+    ------
+    ValueError
+        Always.
+    """
     raise ValueError(name)
 
 
 def fail(why: Message) -> NoReturn:
-    """Say why an archive is refused."""
+    """Say why an archive is refused.
+
+    Raises
+    ------
+    FormatError
+        Always.
+    """
     raise FormatError("archive.unusable", why=why)
 
 
@@ -109,7 +125,13 @@ def _unpack(archive: zipfile.ZipFile) -> dict[str, bytes]:
 
 
 def text_of(value: Any) -> str:
-    """A name of up to 80 letters; raises `ValueError` for what is none."""
+    """A name of up to 80 letters.
+
+    Raises
+    ------
+    ValueError
+        For what is none.
+    """
     text = "".join(c for c in value if c.isprintable()).strip()
     if not text or len(text) > 80:
         raise ValueError(value)
@@ -117,7 +139,13 @@ def text_of(value: Any) -> str:
 
 
 def picture_of(name: str, files: Mapping[str, bytes], suffixes: tuple[str, ...]) -> Picture:
-    """A picture that the manifest names; raises `ValueError` for a suffix that it may not have."""
+    """A picture that the manifest names.
+
+    Raises
+    ------
+    ValueError
+        For a suffix that it may not have.
+    """
     suffix = "." + name.rpartition(".")[2].lower()
     if suffix not in suffixes:
         raise ValueError(name)

@@ -32,6 +32,7 @@ from typing import Any
 
 from tinfork.core.clock import FrameRate, seconds_from_us, us_from_seconds
 from tinfork.core.errors import FormatError, TinForkError
+from tinfork.core.formats.versions import READING
 from tinfork.core.motion.curve import MOST_STEP, WAYS, FrameKey
 from tinfork.core.motion.pose import Pose
 from tinfork.core.scene.boil import Boil
@@ -42,15 +43,13 @@ from tinfork.core.scene.scene import Figure, Scene
 from tinfork.core.solver.problem import NO_MOUTH, Hold
 from tinfork.core.speech.reading import Extra, Line, Phoneme, Reading, Turn, Word
 
-VERSION = 1
-
 
 def reading_to_dict(reading: Reading) -> dict[str, Any]:
     """The reading alone, as plain values."""
     document: dict[str, Any] = {
-        "version": VERSION,
+        "version": READING.version,
         "duration": seconds_from_us(reading.duration_us),
-        "lines": [_line_to_dict(line) for line in reading.lines],
+        "lines": [line_to_dict(line) for line in reading.lines],
     }
     if reading.turns:
         document["turns"] = [_turn_to_dict(turn) for turn in reading.turns]
@@ -67,15 +66,16 @@ def _turn_to_dict(turn: Turn) -> dict[str, Any]:
     }
 
 
-def _line_to_dict(line: Line) -> dict[str, Any]:
+def line_to_dict(line: Line) -> dict[str, Any]:
+    """One line as plain values."""
     return {
         **_number(line),
         "speaker": line.speaker,
-        **({"also": list(line.also)} if line.also else {}),
+        **({"also": list(line.co_speakers)} if line.co_speakers else {}),
         "text": line.text,
         "language": line.language,
-        **({"way": line.way} if line.way else {}),
-        **({"unsaid": list(line.unsaid)} if line.unsaid else {}),
+        **({"way": line.method} if line.method else {}),
+        **({"unsaid": list(line.missing_words)} if line.missing_words else {}),
         **({"extras": [_extra_to_dict(e) for e in line.extras]} if line.extras else {}),
         "start": seconds_from_us(line.start_us),
         "end": seconds_from_us(line.end_us),
@@ -136,8 +136,10 @@ def write(
     notes: Mapping[int, str] = MappingProxyType({}),
     shot: Mapping[str, Any] | None = None,
 ) -> bytes:
-    """The whole document; `tracks` are the holds of each character's mouth, `parts` those of other parts of a face, by
-    character and name, `notes` by frame, `shot` what the shot is called and how it is laid out.
+    """The whole document.
+
+    `tracks` are the holds of each character's mouth, `parts` those of other parts of a face, by character and name,
+    `notes` by frame, `shot` what the shot is called and how it is laid out.
     """
     document = reading_to_dict(reading)
     whole: dict[str, Any] = {
@@ -158,11 +160,18 @@ def write(
 
 
 def reading_from_dict(document: Any) -> Reading:
-    """The reading of a document; raises `FormatError` for anything that is not one."""
+    """The reading of a document.
+
+    Raises
+    ------
+    FormatError
+        For anything that is not one.
+    """
     try:
-        if document["version"] != VERSION:
-            raise FormatError("reading.other_version", document=document["version"], version=VERSION)
-        lines = tuple(_line_from_dict(line) for line in document["lines"])
+        if not READING.knows(document["version"]):
+            raise FormatError("reading.other_version", document=document["version"], version=READING.version)
+        document = READING.upgraded(document)
+        lines = tuple(line_from_dict(line) for line in document["lines"])
         turns = tuple(
             Turn(
                 str(t["speaker"]),
@@ -182,7 +191,20 @@ def reading_from_dict(document: Any) -> Reading:
         raise FormatError("reading.not_a_reading") from error
 
 
-def _line_from_dict(line: dict[str, Any]) -> Line:
+def line_from_dict(line: dict[str, Any]) -> Line:
+    """A line of plain values.
+
+    Raises
+    ------
+    KeyError
+        For what is none.
+    TypeError
+        For what is none.
+    ValueError
+        For what is none.
+    TinForkError
+        For what is none.
+    """
     words = tuple(
         Word(
             str(word["text"]),
@@ -226,7 +248,13 @@ def _line_from_dict(line: dict[str, Any]) -> Line:
 
 
 def read(data: bytes) -> Reading:
-    """The reading in a JSON file; raises `FormatError` whatever the bytes."""
+    """The reading in a JSON file.
+
+    Raises
+    ------
+    FormatError
+        Whatever the bytes.
+    """
     return reading_from_dict(_parsed(data))
 
 
@@ -239,8 +267,10 @@ def _parsed(data: bytes) -> Any:
 
 @dataclass(frozen=True)
 class Document:
-    """Everything in a file: the reading, the rate, what columns show by character and part ("" the mouth), notes, what
-    the shot is called, where its characters stand.
+    """Everything in a file.
+
+    The reading, the rate, what columns show by character and part ("" the mouth), notes, what the shot is called, where
+    its characters stand.
     """
 
     reading: Reading
@@ -259,7 +289,13 @@ class Document:
 
 
 def read_document(data: bytes) -> Document:
-    """All of a JSON file; raises `FormatError` whatever the bytes."""
+    """All of a JSON file.
+
+    Raises
+    ------
+    FormatError
+        Whatever the bytes.
+    """
     parsed = _parsed(data)
     reading = reading_from_dict(parsed)
     try:
@@ -289,7 +325,13 @@ def read_document(data: bytes) -> Document:
 
 
 def _holds_from_list(rows: Any, frames: int) -> tuple[Hold, ...]:
-    """Holds that follow each other from the first frame to the last; none at all is a track without any."""
+    """Holds that follow each other from the first frame to the last; none at all is a track without any.
+
+    Raises
+    ------
+    FormatError
+        For gaps between them, and an end elsewhere than after the last frame.
+    """
     holds = tuple(
         Hold(
             int(row["start"]),

@@ -17,12 +17,11 @@ from typing import IO, Any
 from tinfork.core.errors import ChartError, FormatError
 from tinfork.core.formats import picture_zip
 from tinfork.core.formats.picture_zip import FACES, AnyPicture, fail, picture_of, plain, text_of
+from tinfork.core.formats.versions import SET
 from tinfork.core.messages import Message
 from tinfork.core.mouths.chart import MAX_DRAWINGS, MAX_PARTS, MAX_TRACINGS, Drawing
 from tinfork.core.mouths.placement import Placement
 
-NAME = "tin-fork-set"
-VERSION = 1
 KINDS = ("mouth", "eyes", "pupils", "brows", "other")
 _MANIFEST = "set.json"
 
@@ -43,8 +42,9 @@ class PackedDrawing:
 
 @dataclass(frozen=True, slots=True)
 class PackedFace:
-    """The face picture that a set of mouths brings with it, its width by its height, and where parts, by name, are on
-    it; None for one that is not seen.
+    """The face picture that a set of mouths brings with it.
+
+    Also its width by its height, and where parts, by name, are on it; None for one that is not seen.
     """
 
     picture: AnyPicture
@@ -65,15 +65,23 @@ class PackedSet:
 def write_to(out: IO[bytes], one: PackedSet, kind: str) -> None:
     """Write the archive of a set of a kind of part to a file."""
     files: dict[str, AnyPicture] = {}
-    manifest = {"format": NAME, "version": VERSION, "kind": kind, **set_to_dict(one, "drawings", files)}
+    manifest = {"format": SET.name, "version": SET.version, "kind": kind, **set_to_dict(one, "drawings", files)}
     picture_zip.write_to(out, _MANIFEST, manifest, files)
 
 
 def read(source: bytes | Path) -> tuple[PackedSet, str]:
-    """What `write_to` wrote, as bytes or as a file, checked, and the kind of part it is of; raises `FormatError` for
-    anything else. Pictures are not looked into here.
+    """What `write_to` wrote, as bytes or as a file, checked, and the kind of part it is of.
+
+    Pictures are not looked into here.
+
+    Raises
+    ------
+    FormatError
+        For anything else.
+    ValueError
+        For a kind of part that there is not.
     """
-    manifest, files = picture_zip.read(source, _MANIFEST, NAME, VERSION, Message("archive.a_set"))
+    manifest, files = picture_zip.read(source, _MANIFEST, SET, Message("archive.a_set"))
     try:
         if manifest["kind"] not in KINDS:
             raise ValueError(manifest["kind"])
@@ -131,15 +139,33 @@ def tracings_to_dict(tracings: Sequence[AnyPicture], file: str, files: dict[str,
 def tracings_from_dict(
     row: Mapping[str, Any], files: Mapping[str, bytes], suffixes: tuple[str, ...]
 ) -> tuple[AnyPicture, ...]:
-    """The tracings of a picture that has its names in a row; raises `ValueError` for too many."""
+    """The tracings of a picture that has its names in a row.
+
+    Raises
+    ------
+    ValueError
+        For too many.
+    """
     if len(row.get("tracings", ())) > MAX_TRACINGS:
         raise ValueError("tracings")
     return tuple(picture_of(str(name), files, suffixes) for name in row.get("tracings", ()))
 
 
 def set_from_dict(s: Mapping[str, Any], files: Mapping[str, bytes]) -> PackedSet:
-    """A set of its plain values. Raises `KeyError`, `TypeError`, `ValueError` and the like for what is none,
-    `ChartError` for sounds and places that there are not, `FormatError` for a picture that is missing.
+    """A set of its plain values.
+
+    Raises
+    ------
+    KeyError
+        For what is none.
+    TypeError
+        For what is none.
+    ValueError
+        For what is none.
+    ChartError
+        For sounds and places that there are not.
+    FormatError
+        For a picture that is missing.
     """
     drawings = tuple(_drawing(d, files) for d in s["drawings"])
     if len(drawings) > MAX_DRAWINGS or len({d.drawing.number for d in drawings}) < len(drawings):

@@ -14,7 +14,7 @@ from collections.abc import Callable
 from tinfork.core.scene.choices import CHARACTER, FIRST, RATE, ROWS, SHOWN, as_chosen, shown_as
 from tinfork.core.scene.exporting import Exporter, Purpose, Values, of_bytes
 from tinfork.core.scene.scene import Scene
-from tinfork.core.sheet import Row, Sheet
+from tinfork.core.sheet import Sheet, SheetRow
 from tinfork.core.solver.problem import NO_MOUTH, Hold
 
 FRAME_COLUMNS = ("frame", "timecode", "drawing", "set", "viseme", "word", "phoneme")
@@ -36,7 +36,7 @@ def write(sheet: Sheet, *, per_hold: bool = False, called: Callable[[Hold], str 
     return out.getvalue().encode()
 
 
-def _drawing(row: Row, called: Callable[[Hold], str | int] | None) -> str | int:
+def _drawing(row: SheetRow, called: Callable[[Hold], str | int] | None) -> str | int:
     return called(Hold(0, 1, row.drawing, row.viseme, row.set)) if called else row.drawing
 
 

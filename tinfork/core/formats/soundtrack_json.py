@@ -4,7 +4,7 @@
      "clips": [{"id", "track", "take", "take_length", "start", "in", "length", "voice",
       "fade_in", "fade_out", "gain", "slip"}],
      "voices": [{"id", "take", "reading": {...}}], "pins": [[key, start, end, {"character", "drawing", "set",
-     "exact"}]], "notes": [[at, text]],
+     "exact"}]], "notes": [[at, text, id]],
      "keys": [[character, part, at, [x, y, turn, stretch, lean, size], way, step, made_by]],
      "pass_notes": [[character, part, text]]}
 
@@ -12,18 +12,17 @@ Readings are as in `reading_json`.
 """
 
 import json
-from collections.abc import Callable, Collection
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import replace
 from typing import Any
 
 from tinfork.core.errors import FormatError, TinForkError
-from tinfork.core.formats.reading_json import reading_from_dict, reading_to_dict
+from tinfork.core.formats.reading_json import line_from_dict, reading_from_dict, reading_to_dict
+from tinfork.core.formats.versions import SOUNDTRACK
 from tinfork.core.motion.curve import MOST_STEP, WAYS
 from tinfork.core.motion.pose import Pose
 from tinfork.core.soundtrack.model import Clip, MotionKey, Note, PassNote, Pin, PinnedMouth, Soundtrack, Track, Voice
-from tinfork.core.speech.reading import Reading
-
-VERSION = 1
+from tinfork.core.speech.reading import Line, Reading
 
 _CLIP = {
     "id": "id",
@@ -74,6 +73,12 @@ def _pin_from_list(values: list[Any]) -> Pin:
     return Pin(int(key), int(start_us), int(end_us), mouth)
 
 
+def _note_from_list(values: list[Any]) -> Note:
+    at_us, text, *number = values
+    (id_,) = number or (0,)
+    return Note(int(at_us), str(text), int(id_))
+
+
 def _key_from_list(values: list[Any]) -> MotionKey:
     character, part, at_us, pose, way, step, made_by = values
     if way not in WAYS or not 1 <= step <= MOST_STEP:
@@ -83,41 +88,84 @@ def _key_from_list(values: list[Any]) -> MotionKey:
 
 def soundtrack_to_dict(st: Soundtrack) -> dict[str, Any]:
     """The whole document."""
-    return heard_to_dict(st) | rows_to_dict(st)
+    return _timeline_to_dict(st, [_voice_to_dict(v) for v in st.voices]) | annotations_to_dict(st)
 
 
-def heard_to_dict(st: Soundtrack) -> dict[str, Any]:
-    """The document without its rows: what is heard, which most edits leave as it is."""
+def _timeline_to_dict(st: Soundtrack, voices: list[dict[str, Any]]) -> dict[str, Any]:
     return {
-        "version": VERSION,
+        "version": SOUNDTRACK.version,
         "length": st.length_us,
         "tracks": [track_to_dict(t) for t in st.tracks],
         "clips": [clip_to_dict(c) for c in st.clips],
-        "voices": [_voice_to_dict(v) for v in st.voices],
+        "voices": voices,
     }
 
 
-def rows_to_dict(st: Soundtrack) -> dict[str, Any]:
-    """The document's rows, pins, notes, keys and notes about passes: what people set by hand."""
+def timeline_to_dict(st: Soundtrack) -> dict[str, Any]:
+    """The document without its annotations, in which lines stand as their lasting numbers.
+
+    Lines are kept apart, since an edit changes one or two of them.
+
+    Raises
+    ------
+    FormatError
+        For lines that share a number, or have none.
+    """
+    numbers = [line.id for voice in st.voices for line in voice.reading.lines]
+    if 0 in numbers or len(set(numbers)) < len(numbers):
+        raise FormatError("soundtrack.not_a_soundtrack")
+    voices = [_voice_to_dict(replace(v, reading=replace(v.reading, lines=()))) for v in st.voices]
+    for voice, document in zip(st.voices, voices, strict=True):
+        document["reading"]["lines"] = [line.id for line in voice.reading.lines]
+    return _timeline_to_dict(st, voices)
+
+
+def line_numbers(timeline: dict[str, Any]) -> list[int]:
+    """The numbers of the lines of what `timeline_to_dict` gave."""
+    return [number for voice in timeline["voices"] for number in voice["reading"]["lines"]]
+
+
+def soundtrack_from_parts(
+    timeline: dict[str, Any], annotations: dict[str, Any], lines: Mapping[int, Line]
+) -> Soundtrack:
+    """The soundtrack of what `timeline_to_dict` and `annotations_to_dict` gave, with its lines by their numbers."""
+    bare = [voice | {"reading": voice["reading"] | {"lines": []}} for voice in timeline["voices"]]
+    st = soundtrack_from_dict({**timeline, "voices": bare, **annotations})
+    voices = tuple(
+        replace(v, reading=replace(v.reading, lines=tuple(lines[n] for n in document["reading"]["lines"])))
+        for v, document in zip(st.voices, timeline["voices"], strict=True)
+    )
+    return replace(st, voices=voices)
+
+
+def annotations_to_dict(st: Soundtrack) -> dict[str, Any]:
+    """The document's annotations, that is pins, notes, keys and notes about passes: what people set by hand."""
     return {
         "pins": [_pin_to_list(p) for p in st.pins],
-        "notes": [[n.at_us, n.text] for n in st.notes],
+        "notes": [[n.at_us, n.text, *([n.id] if n.id else [])] for n in st.notes],
         "keys": [[k.character, k.part, k.at_us, k.pose.numbers, k.way, k.step, k.made_by] for k in st.keys],
         "pass_notes": [[n.character, n.part, n.text] for n in st.pass_notes],
     }
 
 
 def soundtrack_from_dict(document: Any) -> Soundtrack:
-    """The soundtrack of a document; raises `FormatError` for anything that is not one."""
+    """The soundtrack of a document.
+
+    Raises
+    ------
+    FormatError
+        For anything that is not one.
+    """
     try:
-        if document["version"] != VERSION:
-            raise FormatError("soundtrack.other_version", document=document["version"], version=VERSION)
+        if not SOUNDTRACK.knows(document["version"]):
+            raise FormatError("soundtrack.other_version", document=document["version"], version=SOUNDTRACK.version)
+        document = SOUNDTRACK.upgraded(document)
         return Soundtrack(
             tracks=tuple(Track(t["id"], str(t["name"]), t["kind"], bool(t["muted"])) for t in document["tracks"]),
             clips=tuple(Clip(**{field: c[key] for key, field in _CLIP.items()}) for c in document["clips"]),
             voices=tuple(Voice(v["id"], v["take"], reading_from_dict(v["reading"])) for v in document["voices"]),
             length_us=document["length"],
-            **_rows(document),
+            **_annotations(document),
         )
     except FormatError:
         raise
@@ -127,13 +175,21 @@ def soundtrack_from_dict(document: Any) -> Soundtrack:
         raise FormatError("soundtrack.not_a_soundtrack") from error
 
 
-def _rows(document: dict[str, Any]) -> dict[str, Any]:
-    return {
-        "pins": tuple(_pin_from_list(pin) for pin in document.get("pins", ())),
-        "notes": tuple(Note(int(at), str(text)) for at, text in document.get("notes", ())),
-        "keys": tuple(_key_from_list(key) for key in document.get("keys", ())),
-        "pass_notes": tuple(PassNote(*map(str, note)) for note in document.get("pass_notes", ())),
-    }
+def _annotations(document: dict[str, Any]) -> dict[str, Any]:
+    return _annotations_in({key: document.get(key, ()) for key in _ANNOTATION_READERS})
+
+
+def _annotations_in(document: dict[str, Any]) -> dict[str, Any]:
+    """Those annotations that a document has."""
+    return {key: tuple(map(read, document[key])) for key, read in _ANNOTATION_READERS.items() if key in document}
+
+
+_ANNOTATION_READERS: dict[str, Callable[[list[Any]], Any]] = {
+    "pins": _pin_from_list,
+    "notes": _note_from_list,
+    "keys": _key_from_list,
+    "pass_notes": lambda row: PassNote(*map(str, row)),
+}
 
 
 _PLAIN = ("length", "tracks", "clips", "pins", "notes", "keys", "pass_notes")
@@ -141,14 +197,14 @@ _PLAIN = ("length", "tracks", "clips", "pins", "notes", "keys", "pass_notes")
 _VOICE, _LINES = "voice ", "lines "
 
 
-def parts_of(document: dict[str, Any]) -> dict[str, Any]:
+def document_parts(document: dict[str, Any]) -> dict[str, Any]:
     """A document's parts as edits keep them: voices by number, so that one can be told from the next."""
     voices = {f"{_VOICE}{v['id']}": v for v in document["voices"]}
     return {key: document.get(key, []) for key in _PLAIN} | voices
 
 
 #: Parts that are rows in an order of their own: of these an edit keeps only what it changed, however many there are.
-ROWS: dict[str, Callable[[list[Any]], Any]] = {
+ANNOTATIONS: dict[str, Callable[[list[Any]], Any]] = {
     "pins": lambda row: (row[1], row[0]),
     "notes": lambda row: row[0],
     "keys": lambda row: (row[2], row[0], row[1]),
@@ -156,9 +212,10 @@ ROWS: dict[str, Callable[[list[Any]], Any]] = {
 }
 
 
-def changed_parts(old: Soundtrack, new: Soundtrack) -> tuple[dict[str, Any], dict[str, Any]]:
-    """The parts of two soundtracks that differ, as they are in each (None: not there); of pins and notes, the rows; of
-    a voice that was read otherwise, the lines: `{"at": number of the first, "lines": [...]}`.
+def to_patch(old: Soundtrack, new: Soundtrack) -> tuple[dict[str, Any], dict[str, Any]]:
+    """The parts of two soundtracks that differ, as they are in each (None: not there); of pins and notes, the rows.
+
+    Of a voice that was read otherwise, the lines: `{"at": number of the first, "lines": [...]}`.
 
     Voices that are the same in both are not written out: an edit of a mouth costs nothing of a long reading.
     """
@@ -168,7 +225,7 @@ def changed_parts(old: Soundtrack, new: Soundtrack) -> tuple[dict[str, Any], dic
         if (other := next((v for v in new.voices if v.id == voice.id), None)) and (part := _changed_lines(voice, other))
     }
     before, after = (
-        parts_of(soundtrack_to_dict(_apart(st, other, lines))) | {"clips": [clip_to_dict(c) for c in st.clips]}
+        document_parts(soundtrack_to_dict(_apart(st, other, lines))) | {"clips": [clip_to_dict(c) for c in st.clips]}
         for st, other in ((old, new), (new, old))
     )
     keys = [key for key in {**before, **after} if before.get(key) != after.get(key)]
@@ -196,8 +253,9 @@ def _changed_lines(old: Voice, new: Voice) -> tuple[dict[str, Any], dict[str, An
 
 
 def _apart(st: Soundtrack, other: Soundtrack, but: Collection[int]) -> Soundtrack:
-    """A soundtrack without the clips, without some voices, and without the voices, pins, notes and keys that the other
-    one has too.
+    """A soundtrack without what another one has too.
+
+    It has no clips, not all voices, and of voices, pins, notes and keys only those that the other one lacks.
     """
     voices, pins, notes = {v.id: v for v in other.voices}, set(other.pins), set(other.notes)
     keys, pass_notes = set(other.keys), set(other.pass_notes)
@@ -212,11 +270,12 @@ def _apart(st: Soundtrack, other: Soundtrack, but: Collection[int]) -> Soundtrac
     )
 
 
-def with_parts(document: dict[str, Any], gone: dict[str, Any], come: dict[str, Any]) -> dict[str, Any]:
-    """A document after an edit, or after its undo: of two states of the changed parts, the one goes and the other
-    comes. Both name the same parts.
+def patched_document(document: dict[str, Any], gone: dict[str, Any], come: dict[str, Any]) -> dict[str, Any]:
+    """A document after an edit, or after its undo.
+
+    Of two states of the changed parts, the one goes and the other comes. Both name the same parts.
     """
-    whole = {**parts_of(document), **come, **_changed_rows(document, gone, come)}
+    whole = {**document_parts(document), **come, **_changed_annotations(document, gone, come)}
     for key, part in come.items():
         if key.startswith(_LINES):
             voice = _VOICE + key.removeprefix(_LINES)
@@ -247,29 +306,53 @@ def _says_words(parts: dict[str, Any]) -> bool:
     return any(line["words"] for some in lines for line in some)
 
 
-def after_parts(
+def apply_patch(
     st: Soundtrack, document: Callable[[], dict[str, Any]], gone: dict[str, Any], come: dict[str, Any]
 ) -> Soundtrack:
-    """A soundtrack, of which `document` tells the document, as `with_parts` makes it; what is heard is not read anew
-    where only rows change. Raises `FormatError` for parts that are none.
+    """A soundtrack after an edit, or its undo, as `patched_document` makes it of its `document`.
+
+    Only the rows and lines that change are read anew.
+
+    Raises
+    ------
+    FormatError
+        For parts that are none.
     """
-    if any(key in come for key in _PLAIN if key not in ROWS) or any(key.startswith((_VOICE, _LINES)) for key in come):
-        return soundtrack_from_dict(with_parts(document(), gone, come))
+    if any(key in come for key in _PLAIN if key not in ANNOTATIONS) or any(key.startswith(_VOICE) for key in come):
+        return soundtrack_from_dict(patched_document(document(), gone, come))
     try:
-        return replace(st, **_rows(rows_to_dict(st) | _changed_rows(rows_to_dict(st), gone, come)))
+        has_lines = any(key.startswith(_LINES) for key in come)
+        voices = tuple(_voice_after(v, gone, come) for v in st.voices) if has_lines else st.voices
+        annotations = {key: annotations_to_dict(st)[key] for key in ANNOTATIONS if key in come}
+        return replace(st, voices=voices, **_annotations_in(_changed_annotations(annotations, gone, come)))
+    except TinForkError as error:
+        raise FormatError("soundtrack.contradiction", error=error) from error
     except (KeyError, TypeError, ValueError) as error:
         raise FormatError("soundtrack.not_an_edit") from error
 
 
-def _changed_rows(document: dict[str, Any], gone: dict[str, Any], come: dict[str, Any]) -> dict[str, Any]:
+def _voice_after(voice: Voice, gone: dict[str, Any], come: dict[str, Any]) -> Voice:
+    """A voice, of which some lines go and others come in their place where an edit changed lines of it."""
+    key = f"{_LINES}{voice.id}"
+    if key not in come:
+        return voice
+    at, lines = gone[key]["at"], voice.reading.lines
+    new = (*lines[:at], *map(line_from_dict, come[key]["lines"]), *lines[at + len(gone[key]["lines"]) :])
+    return replace(voice, reading=replace(voice.reading, lines=new))
+
+
+def _changed_annotations(document: dict[str, Any], gone: dict[str, Any], come: dict[str, Any]) -> dict[str, Any]:
     return {
-        key: sorted([*_without(document.get(key, []), gone[key]), *come[key]], key=place)
-        for key, place in ROWS.items()
+        key: sorted([*_without(document.get(key, []), gone[key], key), *come[key]], key=place)
+        for key, place in ANNOTATIONS.items()
         if key in come
     }
 
 
-def _without(rows: list[Any], others: list[Any]) -> list[Any]:
-    # Whoever stores a row may put its names in another order.
-    there = {json.dumps(row, sort_keys=True) for row in others}
-    return [row for row in rows if json.dumps(row, sort_keys=True) not in there]
+def _without(rows: list[Any], others: list[Any], kind: str) -> list[Any]:
+    def as_text(row: list[Any]) -> str:
+        # Two notes are the same whatever their numbers; whoever stores a row may put its names in another order.
+        return json.dumps(row[:2] if kind == "notes" else row, sort_keys=True)
+
+    there = set(map(as_text, others))
+    return [row for row in rows if as_text(row) not in there]

@@ -8,16 +8,17 @@ from collections.abc import Sequence
 from xml.sax.saxutils import escape, quoteattr
 
 from tinfork.core.formats.picture_zip import AnyPicture
-from tinfork.core.scene.drawing import Placed, Shown
+from tinfork.core.scene.drawing import Placed, ShownPicture
 from tinfork.core.scene.layout import Affine
 from tinfork.core.scene.scene import Scene
 
 _MEDIA = {".svg": "image/svg+xml", ".png": "image/png", ".jpg": "image/jpeg", ".webp": "image/webp"}
 
 
-def write(scene: Scene, size: tuple[int, int], pictures: Sequence[Shown], *, with_ground: bool = True) -> bytes:
-    """The picture of `size` pixels with what is `shown` on it, none of it bent; it plays once and stays on its last
-    frame.
+def write(scene: Scene, size: tuple[int, int], pictures: Sequence[ShownPicture], *, with_ground: bool = True) -> bytes:
+    """The picture of `size` pixels with what is `shown` on it, none of it bent.
+
+    It plays once and stays on its last frame.
     """
     width, height = size
     seconds = scene.rate.first_us(scene.frames) / 1e6
@@ -57,7 +58,7 @@ def _image(p: Placed, name: str) -> str:
     )
 
 
-def _use(one: Shown, name: str, size: tuple[float, float], scene: Scene, seconds: float) -> str:
+def _use(one: ShownPicture, name: str, size: tuple[float, float], scene: Scene, seconds: float) -> str:
     # As large as where it was first seen: another size is in the map.
     m = one.placed.matrix @ Affine.scaled(one.placed.size[0] / size[0], one.placed.size[1] / size[1])
     matrix = " ".join(f"{value:.6g}" for value in (m.a, m.b, m.c, m.d, m.e, m.f))

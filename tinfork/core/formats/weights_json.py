@@ -1,4 +1,6 @@
-"""Weights of rigged faces as JSON: how much of each viseme class on each frame. Version 1:
+"""Weights of rigged faces as JSON: how much of each viseme class on each frame.
+
+Version 1:
 
     {"version": 1, "rate": "24/1", "first_frame": 1, "visemes": ["rest", "bilabial", ...],
      "characters": [{"character", "weights": [[0.1, 0.9, ...], ...]}]}
@@ -14,18 +16,17 @@ from numpy.typing import NDArray
 
 from tinfork.core.clock import FrameRate
 from tinfork.core.errors import FormatError
+from tinfork.core.formats.versions import WEIGHTS
 from tinfork.core.scene.choices import FIRST, RATE, as_chosen
 from tinfork.core.scene.exporting import Exporter, Purpose, Values, of_bytes
 from tinfork.core.scene.scene import Scene
 from tinfork.core.speech.visemes import VISEMES
 
-VERSION = 1
-
 
 def write(tracks: Mapping[str, NDArray[np.float64]], rate: FrameRate, first_frame: int) -> bytes:
     """The whole document; `tracks` are the weights of each character, shape (frames, 15)."""
     document = {
-        "version": VERSION,
+        "version": WEIGHTS.version,
         "rate": str(rate),
         "first_frame": first_frame,
         "visemes": list(VISEMES),
@@ -37,11 +38,18 @@ def write(tracks: Mapping[str, NDArray[np.float64]], rate: FrameRate, first_fram
 
 
 def read(data: bytes) -> dict[str, NDArray[np.float64]]:
-    """The weights of each character in a document; raises `FormatError` whatever the bytes."""
+    """The weights of each character in a document.
+
+    Raises
+    ------
+    FormatError
+        Whatever the bytes.
+    """
     try:
         document = json.loads(data)
-        if document["version"] != VERSION or document["visemes"] != list(VISEMES):
+        if not WEIGHTS.knows(document["version"]) or document["visemes"] != list(VISEMES):
             raise FormatError("weights.other_version")
+        document = WEIGHTS.upgraded(document)
         tracks = {str(t["character"]): np.array(t["weights"], dtype=np.float64) for t in document["characters"]}
     except FormatError:
         raise

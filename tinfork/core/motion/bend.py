@@ -24,10 +24,18 @@ _LOOKED_AT = np.linspace(0, 1, 9)
 _FLATTEST = 0.04
 #: Steps of Newton's method, and how near they must come, in shares of the drawing.
 _STEPS, _NEAR = 10, 1e-4
+#: So far the edge of a drawing may bulge between the points that it is looked at.
+_EDGE = 0.05
 
 
 def bend_of(values: Sequence[float]) -> Bend:
-    """A bend of 18 numbers; one that pulls nowhere, or none, is straight. Raises `ValueError` for any other count."""
+    """A bend of 18 numbers; one that pulls nowhere, or none, is straight.
+
+    Raises
+    ------
+    ValueError
+        For any other count.
+    """
     if len(values) not in (0, NUMBERS):
         raise ValueError(f"A bend has {NUMBERS} numbers.")
     return tuple(map(float, values)) if any(values) else STRAIGHT
@@ -48,11 +56,32 @@ def bent(bend: Bend, across: Shares, down: Shares) -> tuple[Shares, Shares]:
 
 
 def straightened(bend: Bend, across: Shares, down: Shares) -> tuple[Shares, Shares]:
-    """The points of a drawing that are seen at some places, in shares of its width and height; NaN where nothing of it
-    is seen.
+    """The points of a drawing that are seen at some places, in shares of its width and height.
+
+    NaN where nothing of it is seen.
     """
     goal_x, goal_y = across.ravel(), down.ravel()
-    x, y = np.clip(goal_x, 0, 1), np.clip(goal_y, 0, 1)
+    x, y = _sought(bend, goal_x, goal_y, np.clip(goal_x, 0, 1), np.clip(goal_y, 0, 1))
+    missed = np.flatnonzero(np.isnan(x))
+    if len(missed):
+        # From far off Newton's method may miss: once more, from the nearest of some points of the drawing.
+        from_x, from_y = (grid.ravel() for grid in np.meshgrid(_LOOKED_AT, _LOOKED_AT))
+        at_x, at_y = bent(bend, from_x, from_y)
+        # What is seen lies inside of what the drawing covers.
+        lost = missed[
+            (goal_x[missed] > at_x.min() - _EDGE)
+            & (goal_x[missed] < at_x.max() + _EDGE)
+            & (goal_y[missed] > at_y.min() - _EDGE)
+            & (goal_y[missed] < at_y.max() + _EDGE)
+        ]
+        away = np.hypot(at_x[:, None] - goal_x[lost], at_y[:, None] - goal_y[lost])
+        nearest = away.argmin(axis=0) if len(lost) else lost
+        x[lost], y[lost] = _sought(bend, goal_x[lost], goal_y[lost], from_x[nearest], from_y[nearest])
+    return x.reshape(across.shape), y.reshape(across.shape)
+
+
+def _sought(bend: Bend, goal_x: Shares, goal_y: Shares, x: Shares, y: Shares) -> tuple[Shares, Shares]:
+    """The points that go to some places, by Newton's method from others; NaN where it finds none."""
     for _ in range(_STEPS):
         at_x, at_y = bent(bend, x, y)
         (a, c), (b, d) = _slopes(bend, x, y)
@@ -64,8 +93,7 @@ def straightened(bend: Bend, across: Shares, down: Shares) -> tuple[Shares, Shar
     at_x, at_y = bent(bend, x, y)
     inside = (np.abs(x - 0.5) <= 0.5 + _NEAR) & (np.abs(y - 0.5) <= 0.5 + _NEAR)
     there = inside & (np.hypot(at_x - goal_x, at_y - goal_y) < _NEAR)
-    x, y = np.where(there, x, np.nan), np.where(there, y, np.nan)
-    return x.reshape(across.shape), y.reshape(across.shape)
+    return np.where(there, x, np.nan), np.where(there, y, np.nan)
 
 
 def folds(bend: Bend) -> bool:

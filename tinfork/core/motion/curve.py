@@ -21,8 +21,9 @@ MOST_STEP = 24
 
 @dataclass(frozen=True, slots=True)
 class FrameKey:
-    """A key on a frame: its pose, how it goes on from there (`WAYS`), and how many frames each pose is held (1: on
-    ones); whether a rule proposed it.
+    """A key on a frame: its pose, and how it goes on from there (`WAYS`).
+
+    Also how many frames each pose is held (1: on ones), and whether a rule proposed it.
     """
 
     frame: int

@@ -55,9 +55,10 @@ _LEAST = 0.2
 
 
 @dataclass(frozen=True)
-class Face:
-    """A face in a picture: landmarks (468, 3) in pixels, z the same towards the back; the middles of the irises (2, 2);
-    the rims of the eyes (2, 15 or more, 2), in the order of the iris model; how sure it is, of 1.
+class FaceMeasures:
+    """A face in a picture: landmarks (468, 3) in pixels, z the same towards the back; the middles of the irises (2, 2).
+
+    The rims of the eyes (2, 15 or more, 2), in the order of the iris model; how sure it is, of 1.
     """
 
     points: Points
@@ -67,9 +68,11 @@ class Face:
 
 
 @dataclass(frozen=True)
-class Track:
-    """How a face is held, apart from how it was at first: `values` has a row for each of `times_us`, in the order of
-    `SIGNALS`; `found` says on which share of the pictures there was a face.
+class FaceTrack:
+    """How a face is held, apart from how it was at first.
+
+    `values` has a row for each of `times_us`, in the order of `SIGNALS`; `found` says on which share of the pictures
+    there was a face.
     """
 
     times_us: NDArray[np.int64]
@@ -82,10 +85,13 @@ class Track:
         return column
 
 
-def track_of(faces: Sequence[Face | None], times_us: Sequence[int]) -> Track:
+def track_of(faces: Sequence[FaceMeasures | None], times_us: Sequence[int]) -> FaceTrack:
     """What the faces in pictures at some times say. Where none was found, what is between its neighbours is taken.
 
-    Raises `SoundError` where there is hardly any face.
+    Raises
+    ------
+    SoundError
+        Where there is hardly any face.
     """
     there = [n for n, face in enumerate(faces) if face is not None]
     if not there or len(there) < _LEAST * len(faces):
@@ -104,10 +110,10 @@ def track_of(faces: Sequence[Face | None], times_us: Sequence[int]) -> Track:
     smooth = _smoothed(whole, times)
     # Lids are fast: what is rare is kept as it is.
     smooth[:, SIGNALS.index("shut")] = whole[:, SIGNALS.index("shut")]
-    return Track(times, smooth, len(there) / len(faces))
+    return FaceTrack(times, smooth, len(there) / len(faces))
 
 
-def blinks(track: Track) -> list[tuple[int, int]]:
+def blinks(track: FaceTrack) -> list[tuple[int, int]]:
     """When the lids were shut, `[start, end)` in microseconds: from before they close to when they are open again."""
     shut = track.signal("shut")
     out: list[tuple[int, int]] = []
@@ -148,7 +154,7 @@ def _laid_over(points: Points, goal: Points) -> tuple[Points, float, Points]:
     return turn, scale, aim - scale * turn @ middle
 
 
-def _measure(face: Face, still: Points) -> NDArray[np.float64]:
+def _measure(face: FaceMeasures, still: Points) -> NDArray[np.float64]:
     """A row of signals in the order of `SIGNALS`, not yet told apart from the usual ones."""
     stiff = list(_STIFF)
     turn, scale, move = _laid_over(still[stiff], face.points[stiff])
@@ -174,7 +180,7 @@ def _measure(face: Face, still: Points) -> NDArray[np.float64]:
     return np.array([*angles, *moved, *gaze, lids, brows, mouth])
 
 
-def _gaze(face: Face, eye: int) -> NDArray[np.float64]:
+def _gaze(face: FaceMeasures, eye: int) -> NDArray[np.float64]:
     """Where an iris is, from the middle of its eye: along it to the right of the picture, and across it down."""
     rim = face.rims[eye]
     left, right = (rim[0], rim[8]) if eye == 0 else (rim[8], rim[0])
@@ -184,7 +190,7 @@ def _gaze(face: Face, eye: int) -> NDArray[np.float64]:
     return np.array([away @ along, away @ np.array([-along[1], along[0]])]) / width
 
 
-def _between_lids(face: Face, eye: int) -> float:
+def _between_lids(face: FaceMeasures, eye: int) -> float:
     """How far the lids are apart, in widths of the eye."""
     rim = face.rims[eye]
     apart = [np.linalg.norm(rim[a] - rim[b]) for a, b in zip(_LOWER_LID, _UPPER_LID, strict=True)]

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from tinfork.core.clock import FrameRate
 from tinfork.core.motion.acting import SHUT
-from tinfork.core.motion.faces import Track
+from tinfork.core.motion.faces import FaceTrack
 from tinfork.core.motion.pose import FIELDS, LIMITS
 
 #: What a column of motion is, as far as it can follow a face.
@@ -45,8 +45,9 @@ class FaceColumns:
 
 @dataclass(frozen=True, slots=True)
 class Follow:
-    """How a column follows: what it is, how strongly (1 as measured), how many frames later; `is_mirrored`: as in a
-    mirror. The film begins at `begins_us` of the shot, which has so many frames.
+    """How a column follows: what it is, how strongly (1 as measured), how many frames later.
+
+    `is_mirrored`: as in a mirror. The film begins at `begins_us` of the shot, which has so many frames.
     """
 
     kind: Kind
@@ -58,9 +59,11 @@ class Follow:
     is_mirrored: bool = False
 
 
-def path_after(track: Track, follow: Follow) -> tuple[int, NDArray[np.float64]]:
-    """The first frame on which a column follows and its poses from there on, shape (frames, 6), in the order of
-    `pose.FIELDS`; none where the film lies outside of the shot.
+def path_after(track: FaceTrack, follow: Follow) -> tuple[int, NDArray[np.float64]]:
+    """The first frame on which a column follows, and its poses from there on.
+
+    Poses have the shape (frames, 6), in the order of `pose.FIELDS`; there are none where the film lies outside of the
+    shot.
     """
     first, at_us = _frames_of(track, follow)
     path = np.zeros((len(at_us), len(FIELDS)))
@@ -75,7 +78,7 @@ def path_after(track: Track, follow: Follow) -> tuple[int, NDArray[np.float64]]:
     return first, np.clip(path, low, high)
 
 
-def shown_after(track: Track, follow: Follow) -> list[tuple[int, int]]:
+def shown_after(track: FaceTrack, follow: Follow) -> list[tuple[int, int]]:
     """The frames `[first, end)` on which another drawing is shown: that of shut eyes, of raised brows."""
     if follow.kind not in SHOWN:
         return []
@@ -87,7 +90,7 @@ def shown_after(track: Track, follow: Follow) -> list[tuple[int, int]]:
     return [(int(start), int(end)) for start, end in zip(edges[::2], edges[1::2], strict=True)]
 
 
-def _on_frames(track: Track, signal: str, at_us: NDArray[np.float64], rate: FrameRate) -> NDArray[np.float64]:
+def _on_frames(track: FaceTrack, signal: str, at_us: NDArray[np.float64], rate: FrameRate) -> NDArray[np.float64]:
     """A signal at the times of the film at which frames begin; an angle as how far what is in front goes."""
     values = track.signal(signal)
     if signal in ("turn", "nod"):
@@ -102,7 +105,7 @@ def _on_frames(track: Track, signal: str, at_us: NDArray[np.float64], rate: Fram
     return out
 
 
-def _frames_of(track: Track, follow: Follow) -> tuple[int, NDArray[np.float64]]:
+def _frames_of(track: FaceTrack, follow: Follow) -> tuple[int, NDArray[np.float64]]:
     """The first frame that the film lies on, and the times of the film of the frames from there on (microseconds)."""
     rate = follow.rate
     begin_us, end_us = (follow.begins_us + int(track.times_us[n]) for n in (0, -1))

@@ -32,8 +32,10 @@ class Sample:
 
 
 def path_of(samples: Sequence[Sample], rate: FrameRate, frames: int, speed: float) -> tuple[int, NDArray[np.float64]]:
-    """The first frame of a performance and its path on frames, shape (frames, 6): the lag out, smoothed, its ends where
-    the hand began and let go. Nothing where it lies outside of the shot.
+    """The first frame of a performance, and its path on frames, shape (frames, 6).
+
+    The lag is taken out, the path is smoothed, its ends are where the hand began and let go. There is none where it
+    lies outside of the shot.
     """
     ordered = sorted(samples, key=lambda one: one.at_us)
     times = np.array([one.at_us - LAG_US * speed for one in ordered])

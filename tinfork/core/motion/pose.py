@@ -59,7 +59,13 @@ class Pose:
 
     @classmethod
     def of(cls, numbers: Sequence[float]) -> "Pose":
-        """A pose of its `numbers`. Raises `ValueError` for more or fewer."""
+        """A pose of its `numbers`.
+
+        Raises
+        ------
+        ValueError
+            For more or fewer.
+        """
         x, y, turn, stretch, lean, size = map(float, numbers[:6])
         return cls(x, y, turn, stretch, lean, size, bend_of(numbers[6:]))
 

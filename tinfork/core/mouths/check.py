@@ -13,7 +13,7 @@ import numpy as np
 from tinfork.core.messages import Message, joined
 from tinfork.core.mouths.chart import Drawing
 from tinfork.core.mouths.placement import Registration
-from tinfork.core.mouths.propose import Look, closing_drawing
+from tinfork.core.mouths.propose import InkShape, closing_drawing
 from tinfork.core.pictures.measure import Measures, looks_apart
 from tinfork.core.speech.visemes import CLOSURES, VISEMES, class_of, typical_sounds
 
@@ -55,7 +55,7 @@ class Seen:
 
 
 @dataclass(frozen=True, slots=True)
-class Finding:
+class ChartFinding:
     """Something worth a look: a kind, the drawings, what it means in words, what was measured, and a mend.
 
     `mend` is "" when only drawing it anew helps; else "recentre", "pad", "trim", "clear", "hide" or "lay".
@@ -70,7 +70,7 @@ class Finding:
     sounds: tuple[str, ...] = ()
 
 
-def check_chart(seen: Sequence[Seen]) -> list[Finding]:
+def check_chart(seen: Sequence[Seen]) -> list[ChartFinding]:
     """Everything found, the gravest kind first; none for a clean chart."""
     inked = [s for s in seen if s.measures.box]
     return [
@@ -85,16 +85,16 @@ def check_chart(seen: Sequence[Seen]) -> list[Finding]:
     ]
 
 
-def _missing_closures(seen: Sequence[Seen]) -> list[Finding]:
+def _missing_closures(seen: Sequence[Seen]) -> list[ChartFinding]:
     claims = {c for s in seen for c in s.drawing.shows}
     out = []
     for viseme in (v for v in VISEMES if v in CLOSURES):
         if viseme in claims or any(c not in VISEMES and class_of(c) == viseme for c in claims):
             continue
         what = Message("check.lips_together" if viseme == "bilabial" else "check.lip_on_teeth")
-        closing = closing_drawing([Look.of(s.drawing, s.measures) for s in seen]) if viseme == "bilabial" else None
+        closing = closing_drawing([InkShape.of(s.drawing, s.measures) for s in seen]) if viseme == "bilabial" else None
         out.append(
-            Finding(
+            ChartFinding(
                 "closure",
                 (closing,) if closing is not None else (),
                 Message("check.no_closure", what=what, sounds=" ".join(typical_sounds(viseme))),
@@ -106,23 +106,23 @@ def _missing_closures(seen: Sequence[Seen]) -> list[Finding]:
     return out
 
 
-def _empty(seen: Sequence[Seen]) -> list[Finding]:
+def _empty(seen: Sequence[Seen]) -> list[ChartFinding]:
     gone = tuple(s.number for s in seen if s.measures.box is None)
-    return [Finding("empty", gone, Message("check.empty"), Message("check.no_ink"))] if gone else []
+    return [ChartFinding("empty", gone, Message("check.empty"), Message("check.no_ink"))] if gone else []
 
 
-def _opaque(seen: Sequence[Seen]) -> list[Finding]:
+def _opaque(seen: Sequence[Seen]) -> list[ChartFinding]:
     out = []
     for plain in (True, False):
         covered = tuple(s.number for s in seen if s.measures.opaque and s.measures.plain_ground == plain)
         if covered:
             text = Message("check.opaque")
             how = Message("check.plain_colour" if plain else "check.not_plain")
-            out.append(Finding("ground", covered, text, how, "clear" if plain else ""))
+            out.append(ChartFinding("ground", covered, text, how, "clear" if plain else ""))
     return out
 
 
-def _drift(inked: Sequence[Seen]) -> list[Finding]:
+def _drift(inked: Sequence[Seen]) -> list[ChartFinding]:
     """Centres against their middle; a chart of one or two has none."""
     if len(inked) < 3:
         return []
@@ -138,11 +138,11 @@ def _drift(inked: Sequence[Seen]) -> list[Finding]:
                 off.append(Message("check.down" if down > 0 else "check.up", share=abs(down)))
             measure = joined(off, ", ")
             text = Message("check.off_centre")
-            out.append(Finding("drift", (drawing.number,), text, measure, "recentre"))
+            out.append(ChartFinding("drift", (drawing.number,), text, measure, "recentre"))
     return out
 
 
-def _lines(inked: Sequence[Seen]) -> list[Finding]:
+def _lines(inked: Sequence[Seen]) -> list[ChartFinding]:
     lines = {s.number: s.measures.line / s.scale for s in inked if s.measures.line}
     if len(lines) < 3:
         return []
@@ -153,11 +153,11 @@ def _lines(inked: Sequence[Seen]) -> list[Finding]:
         if line > middle * LINE_RATIO or line < middle / LINE_RATIO:
             text = Message("check.line_heavier" if line > middle else "check.line_lighter")
             measure = Message("check.line_widths", own=line * canvas, others=middle * canvas)
-            out.append(Finding("line", (number,), text, measure))
+            out.append(ChartFinding("line", (number,), text, measure))
     return out
 
 
-def _canvases(seen: Sequence[Seen]) -> list[Finding]:
+def _canvases(seen: Sequence[Seen]) -> list[ChartFinding]:
     sizes = Counter((s.measures.width, s.measures.height) for s in seen)
     # The same frame at another resolution is the same canvas.
     frames = [(round(s.measures.width / s.scale, 2), round(s.measures.height / s.scale, 2)) for s in seen]
@@ -166,20 +166,22 @@ def _canvases(seen: Sequence[Seen]) -> list[Finding]:
     usual = Counter(frames).most_common(1)[0][0]
     other = tuple(s.number for s, frame in zip(seen, frames, strict=True) if frame != usual)
     measure = ", ".join(f"{w} x {h} ({n})" for (w, h), n in sizes.most_common(4))
-    return [Finding("canvas", other, Message("check.canvases"), measure, "pad")]
+    return [ChartFinding("canvas", other, Message("check.canvases"), measure, "pad")]
 
 
-def _same(inked: Sequence[Seen]) -> list[Finding]:
+def _same(inked: Sequence[Seen]) -> list[ChartFinding]:
     out = []
     for a, b in combinations(inked, 2):
         apart = looks_apart(a.measures, b.measures)
         if apart < SAME and a.drawing.size == b.drawing.size:
             text = Message("check.same")
-            out.append(Finding("same", (a.number, b.number), text, Message("check.ink_differs", share=apart), "hide"))
+            out.append(
+                ChartFinding("same", (a.number, b.number), text, Message("check.ink_differs", share=apart), "hide")
+            )
     return out
 
 
-def _mostly_empty(inked: Sequence[Seen]) -> list[Finding]:
+def _mostly_empty(inked: Sequence[Seen]) -> list[ChartFinding]:
     if not inked:
         return []
     across = max(s.measures.box.width / s.measures.width for s in inked if s.measures.box)
@@ -188,7 +190,7 @@ def _mostly_empty(inked: Sequence[Seen]) -> list[Finding]:
         return []
     text = Message("check.mostly_empty")
     return [
-        Finding(
+        ChartFinding(
             "empty canvas",
             tuple(s.number for s in inked),
             text,

@@ -33,8 +33,18 @@ class Placement:
 
     @classmethod
     def from_dict(cls, at: Mapping[str, Any], aspect: float) -> "Placement":
-        """The place on a picture of an aspect. Raises `KeyError`, `TypeError`, `ValueError` for what is none,
-        `ChartError` for one that is outside.
+        """The place on a picture of an aspect.
+
+        Raises
+        ------
+        KeyError
+            For what is none.
+        TypeError
+            For what is none.
+        ValueError
+            For what is none.
+        ChartError
+            For one that is outside.
         """
         return cls(float(at["x"]), float(at["y"]), float(at["width"]), aspect, float(at["angle"]))
 
@@ -70,7 +80,7 @@ class Registration:
 
 
 @dataclass(frozen=True, slots=True)
-class Laid:
+class PlacedPicture:
     """A drawing in the frame, in pixels: its centre, its size before turning, and its angle in degrees clockwise."""
 
     x: float
@@ -80,7 +90,7 @@ class Laid:
     angle: float
 
 
-def lay(placement: Placement, registration: Registration, size: tuple[float, float]) -> Laid:
+def lay(placement: Placement, registration: Registration, size: tuple[float, float]) -> PlacedPicture:
     """Where a drawing comes to lie in a frame of `size` pixels."""
     x, y, width = placement.in_frame(size)
     scale = width / registration.canvas_width
@@ -88,7 +98,7 @@ def lay(placement: Placement, registration: Registration, size: tuple[float, flo
     across = scale * (registration.width / 2 - registration.x + registration.dx)
     down = scale * (registration.height / 2 - registration.y + registration.dy)
     turn = math.radians(placement.angle)
-    return Laid(
+    return PlacedPicture(
         x + across * math.cos(turn) - down * math.sin(turn),
         y + across * math.sin(turn) + down * math.cos(turn),
         scale * registration.width,

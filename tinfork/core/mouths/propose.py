@@ -57,7 +57,7 @@ _LETTERS_OF = {s: name for name, symbols in CLASSES.items() for s in symbols if 
 
 
 @dataclass(frozen=True, slots=True)
-class Look:
+class InkShape:
     """A drawing's number and name, and the shape of its ink: width and height in shares of its canvas's width."""
 
     number: int
@@ -66,7 +66,7 @@ class Look:
     height: float
 
     @classmethod
-    def of(cls, drawing: Drawing, measures: Measures) -> "Look":
+    def of(cls, drawing: Drawing, measures: Measures) -> "InkShape":
         """What the measures say of a drawing."""
         box = measures.box
         scale = measures.width or 1
@@ -118,7 +118,7 @@ def _spelt(word: str) -> tuple[str, ...]:
     return tuple(dict.fromkeys(out)) if len(set(out)) == 1 else ()
 
 
-def propose(looks: Sequence[Look]) -> list[Proposal]:
+def propose(looks: Sequence[InkShape]) -> list[Proposal]:
     """Suggested sounds for drawings that show nothing yet, in their order.
 
     By names where at least a third of them hint at sounds and the shapes do not contradict; a chart of the starter's
@@ -160,8 +160,8 @@ _CLOSED_MOST, _OPEN_LEAST = 0.6, 0.3
 
 
 def _believed(
-    hinting: Sequence[tuple[Look, tuple[str, ...]]], looks: Sequence[Look]
-) -> list[tuple[Look, tuple[str, ...]]]:
+    hinting: Sequence[tuple[InkShape, tuple[str, ...]]], looks: Sequence[InkShape]
+) -> list[tuple[InkShape, tuple[str, ...]]]:
     """The hints that a drawing's shape does not contradict."""
     heights = [look.height for look in looks]
     low, span = min(heights, default=0.0), max(heights, default=0.0) - min(heights, default=0.0)
@@ -169,7 +169,7 @@ def _believed(
         # All of one height: they say nothing.
         return list(hinting)
 
-    def fits(look: Look, classes: tuple[str, ...]) -> bool:
+    def fits(look: InkShape, classes: tuple[str, ...]) -> bool:
         opening = (look.height - low) / span
         if any(viseme in ("rest", "bilabial") for viseme in classes) and opening > _CLOSED_MOST:
             return False
@@ -178,7 +178,7 @@ def _believed(
     return [(look, classes) for look, classes in hinting if fits(look, classes)]
 
 
-def _is_number(look: Look) -> bool:
+def _is_number(look: InkShape) -> bool:
     digits = re.findall(r"\d+", look.name)
     return bool(digits) and int(digits[-1]) == look.number
 
@@ -194,7 +194,7 @@ def _once(proposals: list[Proposal]) -> list[Proposal]:
     return out
 
 
-def _shape(look: Look, widest: float, flattest: float, highest: float) -> tuple[float, float, float]:
+def _shape(look: InkShape, widest: float, flattest: float, highest: float) -> tuple[float, float, float]:
     """Opening 0 to 1, spread -1 (narrow) to 1 (wide), roundness 0 to 1, against the chart's extremes."""
     opening = (look.height - flattest) / max(1e-6, highest - flattest)
     across = look.width / max(1e-6, widest)
@@ -202,7 +202,7 @@ def _shape(look: Look, widest: float, flattest: float, highest: float) -> tuple[
     return opening, across, min(1.0, aspect)
 
 
-def by_shape(looks: Sequence[Look]) -> list[Proposal]:
+def by_shape(looks: Sequence[InkShape]) -> list[Proposal]:
     """A matching from opening, width and roundness: each class goes to the drawing whose shape is nearest.
 
     Teeth and tongue cannot be told from an outline: sounds that differ by them fall on the same drawings.
@@ -233,7 +233,7 @@ def _misfits(shapes: NDArray[np.float64], viseme: str) -> NDArray[np.float64]:
     return misfits
 
 
-def closing_drawing(looks: Sequence[Look]) -> int | None:
+def closing_drawing(looks: Sequence[InkShape]) -> int | None:
     """The drawing that looks closed: much flatter than the most open one; None when none does."""
     inked = [look for look in looks if look.height > 0]
     if len(inked) < 2:

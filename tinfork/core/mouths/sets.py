@@ -8,7 +8,7 @@ from tinfork.core.solver.problem import NO_MOUTH, Hold
 
 
 @dataclass(frozen=True)
-class Stretch:
+class SetSpan:
     """Frames `[start, end)` that show the drawings of another set."""
 
     start: int
@@ -17,7 +17,7 @@ class Stretch:
     chart: Chart
 
 
-def move_to_sets(holds: Sequence[Hold], of: Chart, stretches: Sequence[Stretch]) -> tuple[Hold, ...]:
+def move_to_sets(holds: Sequence[Hold], of: Chart, stretches: Sequence[SetSpan]) -> tuple[Hold, ...]:
     """The holds with each stretch shown by its own set; stretches do not overlap.
 
     Drawings correspond by the sounds they show. Every change of drawing stays on its frame; a hold that reaches over
@@ -30,7 +30,7 @@ def move_to_sets(holds: Sequence[Hold], of: Chart, stretches: Sequence[Stretch])
     return tuple(_joined(out))
 
 
-def _moved(hold: Hold, stretch: Stretch, pairs: dict[int, int]) -> Iterator[Hold]:
+def _moved(hold: Hold, stretch: SetSpan, pairs: dict[int, int]) -> Iterator[Hold]:
     start, end = max(hold.start, stretch.start), min(hold.end, stretch.end)
     if start >= end:
         yield hold

@@ -72,7 +72,13 @@ STARTERS: Mapping[int, Chart] = {
 
 
 def starter_chart(drawings: int) -> Chart:
-    """The starter chart of so many drawings."""
+    """The starter chart of so many drawings.
+
+    Raises
+    ------
+    ChartError
+        For a number of drawings that there is none of.
+    """
     if drawings not in STARTERS:
         raise ChartError("starter.number_of_drawings", map=", ".join(map(str, STARTERS)), drawings=drawings)
     return STARTERS[drawings]

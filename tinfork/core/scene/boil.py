@@ -57,8 +57,22 @@ class Boil:
 
     @classmethod
     def from_dict(cls, values: Mapping[str, Any]) -> "Boil":
-        """Of plain values. Raises `TypeError` and `ValueError` for what is none, `FormatError` outside of limits."""
+        """Of plain values.
+
+        Raises
+        ------
+        TypeError
+            For what is none.
+        ValueError
+            For what is none.
+        FormatError
+            Outside of limits.
+        """
         return cls(int(values.get("strength", 0)), int(values.get("rhythm", 2)))
+
+
+#: How far a field reaches is measured at so many points across and down at the least.
+_POINTS = 16
 
 
 @dataclass(frozen=True, slots=True)
@@ -76,8 +90,9 @@ def drawing_width(place: Placement, at: Registration) -> float:
 
 
 def displacement(variant: Variant, seed: int, size: tuple[int, int]) -> NDArray[np.float32]:
-    """How far each pixel of a picture of `size` (width, height) is displaced to the right and down, in pixels: shape
-    (2, height, width). `seed`: a number of the picture.
+    """How far each pixel of a picture is displaced to the right and down, in pixels.
+
+    The shape is (2, height, width) for a picture of `size` (width, height). `seed`: a number of the picture.
     """
     width, height = size
     across = variant.wide / _WAVE
@@ -86,7 +101,8 @@ def displacement(variant: Variant, seed: int, size: tuple[int, int]) -> NDArray[
     # Row by row: one more, where a size is rounded up, leaves the others as they are.
     grid = dice.standard_normal((math.ceil(cells[1]) + 3, 2, math.ceil(cells[0]) + 3))
     # How far it reaches is measured as finely whatever the size: so the field is the same at every size.
-    measured = _field(grid, (math.ceil(4 * cells[0]), math.ceil(4 * cells[1])), cells)
+    points = tuple(max(_POINTS, math.ceil(4 * each)) for each in cells)
+    measured = _field(grid, (points[0], points[1]), cells)
     reached = float(np.sqrt((measured**2).sum(axis=0).mean()))
     pixels = variant.strength / 100 * _REACH / variant.wide * width
     out: NDArray[np.float32] = (_field(grid, size, cells) * (pixels / max(reached, 1e-9))).astype(np.float32)

@@ -46,7 +46,13 @@ def renumbered(scene: Scene, values: Values) -> Scene:
 
 
 def span_of(scene: Scene, values: Values) -> tuple[int, int]:
-    """The frames `[first, end)` that were chosen, counted from 0; raises `FormatError` outside the shot."""
+    """The frames `[first, end)` that were chosen, counted from 0.
+
+    Raises
+    ------
+    FormatError
+        Outside the shot.
+    """
     first, last = values.get("from"), values.get("to")
     start = 0 if first is None else int(first) - scene.first_frame
     end = scene.frames if last is None else int(last) + 1 - scene.first_frame

@@ -28,9 +28,10 @@ class What(Enum):
 
 @dataclass(frozen=True, slots=True)
 class Placed:
-    """A picture where it is drawn: the map from its pixels, of which it has `size`, to those of the frame. `key` names
-    it: the character, the column ("" the face), the set and the number of the drawing. `variant` is that of its boiling
-    lines, where they boil; `bend` how it is bent.
+    """A picture where it is drawn: the map from its pixels, of which it has `size`, to those of the frame.
+
+    `key` names it: the character, the column ("" the face), the set and the number of the drawing. `variant` is that of
+    its boiling lines, where they boil; `bend` how it is bent.
     """
 
     key: tuple[str, str, str, int]
@@ -42,7 +43,7 @@ class Placed:
 
 
 @dataclass(frozen=True, slots=True)
-class Shown:
+class ShownPicture:
     """A picture at one place, with the spans of frames `[start, end)` on which it is seen."""
 
     placed: Placed
@@ -64,8 +65,10 @@ class _Cursor:
 def segments(
     scene: Scene, size: tuple[int, int], what: What = What.ALL, only: str = "", *, boils: bool = False
 ) -> Iterator[tuple[int, int, tuple[Placed, ...]]]:
-    """Stretches of frames `[start, end)` on which the same is seen, with what is drawn, from the back to the front, in
-    a frame of `size` pixels; of the character `only`, where named. With `boils` lines boil as the shot's do.
+    """Stretches of frames `[start, end)` on which the same is seen, with what is drawn.
+
+    Drawings come from the back to the front, in a frame of `size` pixels; those of the character `only`, where one is
+    named. With `boils` lines boil as the shot's do.
     """
     figures = [f for f in scene.drawn_figures if not only or f.name == only]
     boil = scene.boil
@@ -157,7 +160,7 @@ def _figure(
         yield Placed(key, sprite.picture, onto, drawn, bend=pose.bend)
 
 
-def shown(scene: Scene, size: tuple[int, int], what: What = What.ALL, only: str = "") -> list[Shown]:
+def shown(scene: Scene, size: tuple[int, int], what: What = What.ALL, only: str = "") -> list[ShownPicture]:
     """Each picture that is seen, with the frames it is seen on, from the back to the front."""
     order: list[Placed] = []
     spans: dict[Placed, list[tuple[int, int]]] = {}
@@ -174,4 +177,4 @@ def shown(scene: Scene, size: tuple[int, int], what: What = What.ALL, only: str 
     rank = {figure.name: at for at, figure in enumerate(scene.drawn_figures)}
     columns = {(f.name, c.name): -at for f in scene.figures for at, c in enumerate(f.columns)}
     order.sort(key=lambda p: (rank[p.key[0]], columns.get(p.key[:2], -1000) if p.key[1] else -1000))
-    return [Shown(placed, tuple(spans[placed])) for placed in order]
+    return [ShownPicture(placed, tuple(spans[placed])) for placed in order]

@@ -31,8 +31,10 @@ class Purpose(Enum):
 
 @dataclass(frozen=True, slots=True)
 class Option:
-    """Something to choose: one of `choices` (value and label), a number from `low` to `high`, yes or no, or a text, by
-    what its default is. A default of None is a number that may be left out.
+    """Something to choose.
+
+    By what its default is: one of `choices` (value and label), a number from `low` to `high`, yes or no, or a text. A
+    default of None is a number that may be left out.
     """
 
     name: str
@@ -53,7 +55,13 @@ class Option:
         return "text" if isinstance(self.default, str) else "number"
 
     def read(self, value: object) -> str | int | float | bool | None:
-        """A value as it was typed or sent; raises `FormatError` for what cannot be chosen."""
+        """A value as it was typed or sent.
+
+        Raises
+        ------
+        FormatError
+            For what cannot be chosen.
+        """
         if self.kind == "choice":
             if str(value) not in dict(self.choices):
                 raise FormatError("option.choice", name=self.name, names=", ".join((key for key, _ in self.choices)))
@@ -84,8 +92,10 @@ class Option:
 
 @dataclass(frozen=True)
 class Exporter:
-    """A way out. `write(scene, values, out, progress)` writes a file to `out`, which can seek. `suffix` is that of the
-    file. `takes_long`: pages do it as a job.
+    """A way out.
+
+    `write(scene, values, out, progress)` writes a file to `out`, which can seek. `suffix` is that of the file.
+    `takes_long`: pages do it as a job.
     """
 
     kind: str
@@ -101,7 +111,13 @@ class Exporter:
     suffix_option: str = ""
 
     def chosen(self, given: Mapping[str, object]) -> dict[str, Any]:
-        """A value for each option: what was given, else the default; raises `FormatError` for what is none."""
+        """A value for each option: what was given, else the default.
+
+        Raises
+        ------
+        FormatError
+            For what is none.
+        """
         known = {option.name: option for option in self.options}
         for name in given:
             if name not in known:

@@ -32,8 +32,9 @@ class GridColumn:
 
 
 def grid_columns(scene: Scene, drawings: str = "number", *, moves: bool = False) -> list[GridColumn]:
-    """What is said and shown, character by character, and the notes; drawings called as `shown_as` has it. With
-    `moves`, the keys of what moves, too. A part with one drawing has no column: nothing is exchanged.
+    """What is said and shown, character by character, and the notes; drawings called as `shown_as` has it.
+
+    With `moves`, the keys of what moves, too. A part with one drawing has no column: nothing is exchanged.
     """
     out: list[GridColumn] = []
     for figure in scene.figures:
@@ -61,7 +62,7 @@ def grid_columns(scene: Scene, drawings: str = "number", *, moves: bool = False)
 
 
 def _words(scene: Scene, figure: Figure) -> tuple[Cell, ...]:
-    said = (w for line in scene.reading.lines if figure.name in (line.speaker, *line.also) for w in line.words)
+    said = (w for line in scene.reading.lines if figure.name in (line.speaker, *line.co_speakers) for w in line.words)
     spans = ((word.start_us, word.end_us, word.text) for word in said)
     return _on_frames(scene, spans)
 
@@ -88,8 +89,9 @@ def _on_frames(scene: Scene, spans: Iterator[tuple[int, int, str]]) -> tuple[Cel
 
 
 def grid_rows(scene: Scene, columns: list[GridColumn]) -> Iterator[tuple[list[object], list[str]]]:
-    """For each frame its number, timecode and feet, and what stands at the head of each column's stretches; "│" on the
-    frames after.
+    """For each frame its number, timecode and feet, and what stands at the head of each column's stretches.
+
+    "│" on the frames after.
     """
     at = [0] * len(columns)
     for frame in range(scene.frames):

@@ -24,8 +24,9 @@ _STEM, _NONE = ("", "│", "|"), ("×", "x", "–", "-")
 
 @dataclass(frozen=True, slots=True)
 class ComingWord:
-    """A word of a speaker with its times; `sounds` are (IPA, start, end). Where `is_rough` its times are guessed from
-    those of its line.
+    """A word of a speaker with its times; `sounds` are (IPA, start, end).
+
+    Where `is_rough` its times are guessed from those of its line.
     """
 
     speaker: str
@@ -38,8 +39,9 @@ class ComingWord:
 
 @dataclass(frozen=True)
 class Incoming:
-    """What a file has: words in order, holds by character and part ("" the mouth), notes by frame, and what is `lost`,
-    each in a sentence.
+    """What a file has.
+
+    Words in order, holds by character and part ("" the mouth), notes by frame, and what is `lost`, each in a sentence.
     """
 
     words: tuple[ComingWord, ...] = ()
@@ -49,14 +51,19 @@ class Incoming:
 
 
 @dataclass(frozen=True)
-class Shown:
+class IncomingMouths:
     """A column as it is now: its holds, and what its drawings are called: (set, number) by number, name and key."""
 
     holds: tuple[Hold, ...]
     called: Mapping[str, tuple[tuple[str, int], ...]]
 
     def find(self, text: str, frame: int) -> tuple[str, int]:
-        """The drawing that a cell names, of the set that is shown there where it has it; raises `FormatError`."""
+        """The drawing that a cell names, of the set that is shown there where it has it.
+
+        Raises
+        ------
+        FormatError
+        """
         found = self.called.get(text.strip().casefold())
         if not found:
             raise FormatError("import.no_such_drawing", text=text.strip()[:40])
@@ -71,7 +78,7 @@ class About:
     rate: FrameRate
     frames: int
     first_frame: int
-    columns: Mapping[tuple[str, str], Shown]
+    columns: Mapping[tuple[str, str], IncomingMouths]
     #: Whose a file is that names nobody.
     character: str
 
@@ -89,8 +96,14 @@ class About:
 
 
 def from_rows(rows: Sequence[Sequence[str]], about: About) -> Incoming:
-    """A sheet as a table, as it left here and was edited elsewhere: of one character (a row per frame or hold), or of
-    everyone. Raises `FormatError`, with the row, for what is none.
+    """A sheet as a table, as it left here and was edited elsewhere.
+
+    It is of one character (a row per frame or hold), or of everyone.
+
+    Raises
+    ------
+    FormatError
+        For what is none and names the row.
     """
     heads = [cell.strip().casefold() for cell in rows[0]] if rows else []
     if len(rows) > MOST_ROWS or "frame" not in heads:
@@ -144,9 +157,15 @@ def _column_of(head: str, about: About) -> tuple[str, str] | None:
 
 
 def _held(
-    cells: list[tuple[int, str]], frames: list[int], about: About, shown: Shown, *, is_whole: bool
+    cells: list[tuple[int, str]], frames: list[int], about: About, shown: IncomingMouths, *, is_whole: bool
 ) -> tuple[Hold, ...]:
-    """The holds of a column: each cell with a drawing begins one; in a sheet of one character every cell has one."""
+    """The holds of a column: each cell with a drawing begins one; in a sheet of one character every cell has one.
+
+    Raises
+    ------
+    FormatError
+        For a cell that names no drawing; it names the row.
+    """
     out: list[Hold] = []
     for (number, text), frame in zip(cells, frames, strict=True):
         text = text.strip().removesuffix(".0")
@@ -194,8 +213,9 @@ def words_of_cue(speaker: str, text: str, start_us: int, end_us: int) -> list[Co
 
 
 def named_cue(text: str, about: About) -> tuple[str | None, str]:
-    """Who says a line that begins with a name, “ODALYS: Sit down.”, and what; a line without one is the chosen
-    character's.
+    """Who says a line that begins with a name, “ODALYS: Sit down.”, and what.
+
+    A line without one is the chosen character's.
     """
     head, colon, rest = text.partition(":")
     if colon and (found := about.speaker(head)) and head.strip():
@@ -204,7 +224,13 @@ def named_cue(text: str, about: About) -> tuple[str | None, str]:
 
 
 def checked(words: Iterable[ComingWord], about: About) -> tuple[ComingWord, ...]:
-    """Words in the shot's time, in order; raises `FormatError` for too many, or times that are none."""
+    """Words in the shot's time, in order.
+
+    Raises
+    ------
+    FormatError
+        For too many, or times that are none.
+    """
     end = about.rate.first_us(about.frames)
     kept = sorted((w for w in words if w.start_us < end), key=lambda w: (w.start_us, w.end_us))
     if len(kept) > MOST_WORDS:

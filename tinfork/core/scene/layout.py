@@ -68,8 +68,10 @@ class Affine:
 
 @dataclass(frozen=True, slots=True)
 class Stand:
-    """Where a character stands: the centre of its face picture as shares of the shot's picture, its size (1: the face
-    picture fitted whole into the shot's), its turn in degrees clockwise. Who has the higher `depth` is in front.
+    """Where a character stands.
+
+    The centre of its face picture as shares of the shot's picture, its size (1: the face picture fitted whole into the
+    shot's), its turn in degrees clockwise. Who has the higher `depth` is in front.
     """
 
     x: float = 0.5
@@ -97,7 +99,13 @@ class Stand:
 
     @classmethod
     def from_dict(cls, values: Any) -> "Stand":
-        """From plain values; raises `FormatError` for what is none."""
+        """From plain values.
+
+        Raises
+        ------
+        FormatError
+            For what is none.
+        """
         try:
             numbers = [values[name] for name in ("x", "y", "size", "turn")]
             depth, mirrored = values["depth"], values["mirrored"]
@@ -111,9 +119,10 @@ class Stand:
 
 
 def side_by_side(aspects: Sequence[float], picture: float = 16 / 9) -> tuple[Stand, ...]:
-    """Where characters stand that nobody placed yet: alone in the middle, else beside each other on the lower edge,
-    each as large as its share of the width allows. `aspects` are their face pictures' width by height, `picture` the
-    shot's.
+    """Where characters stand that nobody has placed yet.
+
+    One alone is in the middle; several are beside each other on the lower edge, each as large as its share of the width
+    allows. `aspects` are their face pictures' width by height, `picture` the shot's.
     """
     count = len(aspects)
     if count <= 1:
@@ -127,8 +136,9 @@ def side_by_side(aspects: Sequence[float], picture: float = 16 / 9) -> tuple[Sta
 
 
 def figure_matrix(stand: Stand, aspect: float, size: tuple[float, float]) -> tuple[Affine, tuple[float, float]]:
-    """The map from pixels of a character's face picture to those of the shot's picture of `size`, and how large the
-    face picture is there before it is turned. `aspect` is its width by its height.
+    """The map from pixels of a character's face picture to those of the shot's picture of `size`.
+
+    Also how large the face picture is there before it is turned. `aspect` is its width by its height.
     """
     width = min(size[0], size[1] * aspect) * stand.size
     height = width / aspect
@@ -140,8 +150,9 @@ def figure_matrix(stand: Stand, aspect: float, size: tuple[float, float]) -> tup
 def drawing_matrix(
     placement: Placement, registration: Registration, figure: Affine, face: tuple[float, float]
 ) -> tuple[Affine, tuple[float, float]]:
-    """The map from pixels of a drawing to those of the shot's picture, and how large the drawing is before it is
-    turned; `figure` and `face` are those of `figure_matrix`.
+    """The map from pixels of a drawing to those of the shot's picture.
+
+    Also how large the drawing is before it is turned; `figure` and `face` are those of `figure_matrix`.
     """
     laid = lay(placement, registration, face)
     onto = Affine.moved(laid.x, laid.y) @ Affine.turned(laid.angle) @ Affine.moved(-laid.width / 2, -laid.height / 2)

@@ -20,8 +20,8 @@ from tinfork.core.mouths.placement import Placement, Registration
 from tinfork.core.scene.boil import Boil
 from tinfork.core.scene.layout import Stand, in_order
 from tinfork.core.sheet import Sheet
-from tinfork.core.solver.problem import NO_MOUTH, Dials, Hold
-from tinfork.core.solver.solve import drawing_on
+from tinfork.core.solver.dials import Dials
+from tinfork.core.solver.problem import NO_MOUTH, Hold
 from tinfork.core.speech.reading import Reading
 
 
@@ -49,8 +49,10 @@ class Sprite:
 
 @dataclass(frozen=True, slots=True)
 class Face:
-    """A face picture, its width by its height, and where the mouth is on it. `parts` are the other parts, by name, that
-    are elsewhere on it than usual; None for one that is not seen on it. `tracings` take turns with the picture.
+    """A face picture, its width by its height, and where the mouth is on it.
+
+    `parts` are the other parts, by name, that are elsewhere on it than usual; None for one that is not seen on it.
+    `tracings` take turns with the picture.
     """
 
     picture: AnyPicture
@@ -70,6 +72,7 @@ class Face:
 @dataclass(frozen=True)
 class Column:
     """A mouth, or another part of a face, over the shot: where it is, its drawings by set and number, its holds.
+
     `kind` is "mouth", "eyes", "pupils", "brows" or "other"; `first_set` what the first set is called.
     """
 
@@ -104,9 +107,11 @@ def on_top(column: Column) -> int:
 
 @dataclass(frozen=True)
 class Figure:
-    """A character in the shot. `columns` has its mouth first; `faces` are those that sets bring with them, by set.
-    `weights` gives how much of each viseme class its mouth shows on each frame, shape (frames, 15). `chart` and `dials`
-    are what its mouth was solved with.
+    """A character in the shot.
+
+    `columns` has its mouth first; `faces` are those that sets bring with them, by set. `weights` gives how much of each
+    viseme class its mouth shows on each frame, shape (frames, 15). `chart` and `dials` are what its mouth was solved
+    with.
     """
 
     name: str
@@ -143,11 +148,6 @@ class Figure:
     def mouth(self) -> Column:
         """The column that speaks."""
         return self.columns[0]
-
-    def face_on(self, frame: int) -> Face:
-        """The face that is seen on a frame."""
-        holds = self.mouth.holds
-        return self.faces.get(drawing_on(holds, frame).set, self.face) if self.faces and holds else self.face
 
 
 @dataclass(frozen=True, slots=True)
@@ -190,7 +190,13 @@ class Scene:
         return {figure.name: figure.mouth.holds for figure in self.figures}
 
     def figure(self, name: str) -> Figure:
-        """A character by name, "" the first; raises `TimingError` for somebody else."""
+        """A character by name, "" the first.
+
+        Raises
+        ------
+        TimingError
+            For somebody else.
+        """
         found = next((f for f in self.figures if not name or f.name == name), None)
         if found is None:
             raise TimingError("scene.no_such_character", name=name, names=", ".join(f.name for f in self.figures))

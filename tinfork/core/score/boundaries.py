@@ -20,8 +20,6 @@ class Score:
 
     mean_s: float
     median_s: float
-    within_20ms: float
-    within_50ms: float
     exact: float
     tolerant: float
     matched: float
@@ -65,8 +63,6 @@ def score(found: tuple[Phoneme, ...], truth: tuple[Phoneme, ...], duration_us: i
     return Score(
         mean_s=float(array.mean()),
         median_s=float(np.median(array)),
-        within_20ms=float((array <= 0.020).mean()),
-        within_50ms=float((array <= 0.050).mean()),
         exact=float(np.mean([s == t for s, t in zip(shown, near[0], strict=True)])),
         tolerant=float(np.mean([s in options for s, options in zip(shown, zip(*near, strict=True), strict=True)])),
         matched=len(errors) / len(truth),

@@ -1,8 +1,10 @@
 """What a second look is likely corrected by: edits that are ready, and places where a person types or draws."""
 
-from bisect import bisect_left
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from bisect import bisect_left, bisect_right
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
+from functools import cached_property
+from itertools import accumulate
 from typing import Any
 
 from tinfork.core.clock import FrameRate
@@ -17,8 +19,10 @@ MOST = 4
 
 @dataclass(frozen=True, slots=True)
 class Correction:
-    """A likely correction in words: an edit with its parameters, or, where a person must say how, where it `goes`:
-    "word" (type it otherwise), "add" (type a word for the stretch), "pronounce", "chart", "turns", "words".
+    """A likely correction, in words.
+
+    It is an edit with its parameters, or, where a person must say how, where it `goes`: "word" (type it otherwise),
+    "add" (type a word for the stretch), "pronounce", "chart", "turns", "words".
     """
 
     text: str
@@ -31,11 +35,27 @@ class Corrections:
     """Those of the second looks of a shot; `clip_of` says through which clip a word of its reading is heard."""
 
     def __init__(self, reading: Reading, rate: FrameRate, clip_of: Callable[[Word], int]) -> None:
-        said = sorted(((word, line) for line in reading.lines for word in line.words), key=lambda one: one[0].start_us)
-        self._said: Sequence[tuple[Word, Line]] = said
-        self._starts = [word.start_us for word, _ in said]
+        self._reading = reading
         self._rate = rate
         self._clip_of = clip_of
+
+    @cached_property
+    def _lines(self) -> tuple[list[Line], list[int], list[int]]:
+        """The lines with words by their starts, those starts, and the latest end up to each."""
+        lines = sorted((line for line in self._reading.lines if line.words), key=lambda line: line.start_us)
+        return lines, [line.start_us for line in lines], list(accumulate((line.end_us for line in lines), max))
+
+    def _near(self, look: Look) -> tuple[list[Word], int]:
+        """The words about a look in order, and the place of the first that does not start before it."""
+        first_us, last_us = look.start_us - _NEAR_US, look.end_us + _NEAR_US
+        words: list[Word] = []
+        lines, starts, latest = self._lines
+        at = bisect_right(starts, last_us) - 1
+        while at >= 0 and latest[at] >= first_us:
+            words += lines[at].words
+            at -= 1
+        words.sort(key=lambda word: word.start_us)
+        return words, bisect_left(words, look.start_us, key=lambda word: word.start_us)
 
     def for_look(self, look: Look) -> tuple[Correction, ...]:
         """The likeliest first, up to `MOST`."""
@@ -66,8 +86,8 @@ class Corrections:
         return {"word": word.id, "clip": self._clip_of(word)}
 
     def _of_word(self, look: Look) -> Iterator[Correction]:
-        at = bisect_left(self._starts, look.start_us)
-        word = next((word for word, _ in self._said[at : at + 8] if word.end_us == look.end_us), None)
+        words, at = self._near(look)
+        word = next((word for word in words[at : at + 8] if word.end_us == look.end_us), None)
         if word is None:
             return
         for text in look.answers:
@@ -80,12 +100,12 @@ class Corrections:
         yield Correction(Message("correction.pronounce"), goes="pronounce")
 
     def _of_bare(self, look: Look) -> Iterator[Correction]:
-        at = bisect_left(self._starts, look.start_us)
-        for word, _ in self._said[max(0, at - 1) : at]:
+        words, at = self._near(look)
+        for word in words[max(0, at - 1) : at]:
             if look.start_us - _NEAR_US <= word.end_us < look.end_us:
                 longer = {**self._named(word), "at_us": look.end_us, "edge": "end"}
                 yield Correction(Message("correction.longer", word=word.text), "edge", longer)
-        for word, _ in self._said[at : at + 1]:
+        for word in words[at : at + 1]:
             if look.start_us < word.start_us <= look.end_us + _NEAR_US:
                 earlier = {**self._named(word), "at_us": look.start_us, "edge": "start"}
                 yield Correction(Message("correction.earlier", word=word.text), "edge", earlier)

@@ -5,9 +5,10 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from tinfork.core.messages import Message, joined
-from tinfork.core.solver.costs import UNIT, Heard
+from tinfork.core.solver.costs import UNIT
 from tinfork.core.solver.path import find_path
 from tinfork.core.solver.problem import Fixed, Hold
+from tinfork.core.solver.segments import SoundSegment, SoundSegments
 from tinfork.core.solver.solve import Solution
 from tinfork.core.speech.visemes import CLOSURES, REST, SOUNDS
 
@@ -24,7 +25,7 @@ class Dropped:
 
 
 @dataclass(frozen=True, slots=True)
-class Other:
+class Alternative:
     """Another drawing, and what it would cost more over the hold, in frames of a wrong vowel."""
 
     drawing: int
@@ -37,7 +38,7 @@ class Explanation:
 
     serves: tuple[str, ...]
     dropped: tuple[Dropped, ...]
-    others: tuple[Other, ...]
+    others: tuple[Alternative, ...]
     text: str
 
 
@@ -57,7 +58,7 @@ def explain(solution: Solution, at: int) -> Explanation:
     costs = solution.problem.costs[hold.start : hold.end].sum(axis=0)
     more = (costs - costs[column]) / UNIT
     order = [int(c) for c in np.argsort(more, kind="stable") if c != column and c < len(solution.chart.speaking)]
-    others = tuple(Other(solution.chart.speaking[c].number, round(float(more[c]), 2)) for c in order[:_OTHERS])
+    others = tuple(Alternative(solution.chart.speaking[c].number, round(float(more[c]), 2)) for c in order[:_OTHERS])
     names = tuple(dict.fromkeys(serves))
     return Explanation(names, tuple(dict.fromkeys(dropped)), others, _in_words(solution, at, names, dropped))
 
@@ -67,13 +68,14 @@ def _is_pinned(solution: Solution, start: int, end: int) -> bool:
     return any(pin.start <= start and end <= pin.end for pin in solution.pins)
 
 
-def _heard_during(solution: Solution, start: int, end: int) -> list[Heard]:
+def _heard_during(solution: Solution, start: int, end: int) -> SoundSegments:
     rate, lead = solution.rate, solution.dials.lead
     from_us, to_us = rate.first_us(start + lead), rate.first_us(end + lead)
-    return [part for part in solution.parts if part.start_us < to_us and from_us < part.end_us]
+    heard = solution.segments
+    return heard.taken((heard.starts_us < to_us) & (from_us < heard.ends_us))
 
 
-def _why(solution: Solution, part: Heard) -> str:
+def _why(solution: Solution, part: SoundSegment) -> str:
     frames = (part.end_us - part.start_us) / (solution.rate.first_us(1) or 1)
     if frames < solution.dials.shortest:
         return Message("why.too_short", frames=round(frames, 1), least=solution.dials.shortest)

@@ -7,8 +7,9 @@ import numpy as np
 
 from tinfork.core.clock import FrameRate
 from tinfork.core.mouths.chart import Chart
-from tinfork.core.solver.problem import Dials, Hold
-from tinfork.core.solver.solve import work_out
+from tinfork.core.solver.dials import Dials
+from tinfork.core.solver.problem import Hold
+from tinfork.core.solver.solve import solve_incrementally
 from tinfork.core.speech.reading import Reading
 
 
@@ -29,10 +30,11 @@ class Fewer:
 def with_fewer(
     reading: Reading, chart: Chart, rate: FrameRate, speaker: str, dials: Dials, counts: Sequence[int]
 ) -> Iterator[Fewer]:
-    """For each count below the chart's own, the largest first, the chart that is left when the drawing that is missed
-    least goes, one after the other; each is solved anew.
+    """The charts that are left when the drawings that are missed least go, one after the other.
+
+    One for each count below the chart's own, the largest first; each is solved anew.
     """
-    whole = work_out(reading, chart, rate, speaker=speaker, dials=dials)
+    whole = solve_incrementally(reading, chart, rate, speaker=speaker, dials=dials)
     due = _classes(whole.holds)
     left = list(range(len(chart.speaking)))
     for count in sorted({c for c in counts if 1 <= c < len(left)}, reverse=True):
@@ -41,7 +43,7 @@ def with_fewer(
             without = [whole.free.costs[:, [n for n in left if n != one]].min(axis=1).sum() for one in left]
             left.pop(int(np.argmin(without)))
         fewer = tuple(chart.speaking[n] for n in left)
-        holds = work_out(reading, Chart(fewer), rate, speaker=speaker, dials=dials).holds
+        holds = solve_incrementally(reading, Chart(fewer), rate, speaker=speaker, dials=dials).holds
         off = sum(a != b for a, b in zip(_classes(holds), due, strict=True))
         yield Fewer(tuple(drawing.number for drawing in fewer), off, len(due))
 

@@ -14,9 +14,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinfork.core.clock import FrameRate
+from tinfork.core.kept import kept
 from tinfork.core.messages import Message
-from tinfork.core.solver.problem import Hold
-from tinfork.core.solver.solve import Solution, drawing_on
+from tinfork.core.solver.holds import VISEME_AT, HoldColumns
+from tinfork.core.solver.solve import Solution
 from tinfork.core.sound.silence import speech_level_db, speech_stretches
 from tinfork.core.sound.voice import HOP_US
 from tinfork.core.speech.reading import DOUBTFUL, Line, Reading, Turn, Word
@@ -38,9 +39,9 @@ REMARK = "remark"
 
 @dataclass(frozen=True, slots=True)
 class Look:
-    """A place `[start_us, end_us)`, why it is worth a look, how bad it is (0 to 1), and what caused it as a short
-    mark. `answers`: what else the word there may be, the likeliest first; `who`: whose mouth it is about, where it is
-    one's.
+    """A place `[start_us, end_us)`, why it is worth a look, how bad it is (0 to 1), and what caused it as a short mark.
+
+    `answers`: what else the word there may be, the likeliest first; `who`: whose mouth it is about, where it is one's.
     """
 
     kind: str
@@ -68,14 +69,18 @@ def looks_at_words(
 ) -> Iterator[Look]:
     """Doubtful words, words that are not heard, words that no dictionary has, lines by ear, and turns that overlap."""
     for line in reading.lines:
-        for look in _looks_at_line(line, is_unknown):
-            yield replace(look, who=line.speaker)
-    yield from _overlaps(reading.turns)
+        yield from looks_at_line(line, is_unknown)
+    yield from looks_at_turns(reading.turns)
+
+
+def looks_at_line(line: Line, is_unknown: Callable[[Word, Line], bool]) -> tuple[Look, ...]:
+    """Those of them that are in one line."""
+    return tuple(replace(look, who=line.speaker) for look in _looks_at_line(line, is_unknown))
 
 
 def _looks_at_line(line: Line, is_unknown: Callable[[Word, Line], bool]) -> Iterator[Look]:
     """What is worth a look in one line."""
-    if line.way == BY_EAR and line.words:
+    if line.method == BY_EAR and line.words:
         first = line.words[0]
         text = _with_heard("look.by_ear", first.heard)
         yield _look("by ear", first.start_us, line.end_us, text, 0.55, first.heard, first.start_us // 100_000)
@@ -95,7 +100,7 @@ def _looks_at_line(line: Line, is_unknown: Callable[[Word, Line], bool]) -> Iter
         if not any(w.start_us < extra.end_us and extra.start_us < w.end_us for w in line.words):
             text = _with_heard("look.bare", extra.heard)
             yield _look("bare", extra.start_us, extra.end_us, text, 0.7, extra.heard, extra.start_us // 100_000)
-    for word_text in line.unsaid:
+    for word_text in line.missing_words:
         text = Message("look.unsaid", word=word_text)
         yield _look("unsaid", line.start_us, max(line.end_us, line.start_us + 1), text, 0.8, word_text, line.text)
 
@@ -111,7 +116,8 @@ def _with_heard(code: str, heard: str, **values: str) -> Message:
     return Message(f"{code}_heard", heard=heard, **values) if heard else Message(code, **values)
 
 
-def _overlaps(turns: Sequence[Turn]) -> Iterator[Look]:
+def looks_at_turns(turns: Sequence[Turn]) -> Iterator[Look]:
+    """Turns that overlap."""
     ordered = sorted(turns, key=lambda t: t.start_us)
     for a, b in pairwise(ordered):
         if a.speaker != b.speaker and b.start_us < a.end_us:
@@ -133,28 +139,74 @@ def looks_at_sound(reading: Reading, levels: NDArray[np.float64]) -> Iterator[Lo
     """Speech that no word lies under, and words over silence; `levels` is dB per 10 ms, shape (hops,)."""
     if not len(levels):
         return
-    covered = np.zeros(len(levels), dtype=bool)
-    # What was heard between the words is pointed out already, by `looks_at_words`.
-    spans = [(word.start_us, word.end_us) for word in reading.words()]
-    spans += [(extra.start_us, extra.end_us) for line in reading.lines for extra in line.extras]
-    for start_us, end_us in spans:
-        covered[start_us // HOP_US : -(-end_us // HOP_US)] = True
-    quiet = levels <= speech_level_db(levels)
+    spoken_runs, loud_before = _speech(levels)
+    spans = [_spans(line) for line in reading.lines] or [_NO_SPANS]
+    starts, ends, words = (np.concatenate(column) for column in zip(*spans, strict=True))
+    firsts, lasts = starts // HOP_US, np.minimum(-(-ends // HOP_US), len(levels))
+    inside = firsts < lasts
+    runs = without_spans(spoken_runs, firsts[inside], lasts[inside]) * HOP_US
+    for start, end in runs[runs[:, 1] - runs[:, 0] >= _BARE_US].tolist():
+        yield _look("bare", start, end, Message("look.bare"), 0.7, start // 100_000, end // 100_000)
+    spoken = inside & (words >= 0)
+    heard = (loud_before[lasts[spoken]] - loud_before[firsts[spoken]]) / (lasts[spoken] - firsts[spoken])
+    line_ends = np.cumsum([len(column) for column, *_ in spans])
+    for at in np.flatnonzero(spoken)[heard < _HEARD_SHARE].tolist():
+        line = reading.lines[int(np.searchsorted(line_ends, at, side="right"))]
+        word = line.words[words[at]]
+        text = Message("look.silence", word=word.text)
+        cause = word.text, word.start_us // 100_000
+        look = _look("silence", word.start_us, word.end_us, text, 0.6, *cause)
+        yield replace(look, who=line.speaker)
+
+
+def without_spans(
+    runs: NDArray[np.integer], firsts: NDArray[np.integer], lasts: NDArray[np.integer]
+) -> NDArray[np.int64]:
+    """What is left of runs `[start, end)`, shape (runs, 2), outside of spans `[first, last)` in any order.
+
+    The runs are in order and do not touch.
+    """
+    order = np.argsort(firsts, kind="stable")
+    begins, ends = firsts[order], np.maximum.accumulate(lasts[order])
+    far = np.iinfo(np.int64).max
+    # From where the spans so far have ended to where the next one begins.
+    gaps = np.column_stack([np.concatenate([[0], ends]), np.concatenate([begins, [far]])]).astype(np.int64)
+    gaps = gaps[gaps[:, 0] < gaps[:, 1]]
+    since = np.searchsorted(runs[:, 1], gaps[:, 0], side="right")
+    until = np.searchsorted(runs[:, 0], gaps[:, 1], side="left")
+    counts = np.maximum(until - since, 0)
+    of_gap = np.repeat(np.arange(len(gaps)), counts)
+    of_run = since[of_gap] + np.arange(counts.sum()) - np.repeat(np.cumsum(counts) - counts, counts)
+    starts = np.maximum(gaps[of_gap, 0], runs[of_run, 0])
+    return np.column_stack([starts, np.minimum(gaps[of_gap, 1], runs[of_run, 1])])
+
+
+@kept
+def _speech(levels: NDArray[np.float64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """The runs of hops in which someone speaks, shape (runs, 2); and how many hops before each are louder than ground.
+
+    The latter has the shape (hops + 1,).
+    """
+    voiced = np.zeros(len(levels) + 2, dtype=np.bool_)
     for stretch in speech_stretches(levels):
-        part = covered[stretch.start_us // HOP_US : stretch.end_us // HOP_US]
-        bare = np.flatnonzero(np.diff(np.concatenate(([0], ~part, [0])).astype(np.int8)))
-        for a, b in bare.reshape(-1, 2):
-            start, end = stretch.start_us + int(a) * HOP_US, stretch.start_us + int(b) * HOP_US
-            if end - start >= _BARE_US:
-                yield _look("bare", start, end, Message("look.bare"), 0.7, start // 100_000, end // 100_000)
-    for line in reading.lines:
-        for word in line.words:
-            own = quiet[word.start_us // HOP_US : -(-word.end_us // HOP_US)]
-            if len(own) and 1 - own.mean() < _HEARD_SHARE:
-                text = Message("look.silence", word=word.text)
-                cause = word.text, word.start_us // 100_000
-                look = _look("silence", word.start_us, word.end_us, text, 0.6, *cause)
-                yield replace(look, who=line.speaker)
+        voiced[stretch.start_us // HOP_US + 1 : stretch.end_us // HOP_US + 1] = True
+    runs = np.flatnonzero(voiced[1:] != voiced[:-1]).reshape(-1, 2)
+    return runs, np.concatenate([[0], np.cumsum(levels > speech_level_db(levels))])
+
+
+_NO_SPANS = (np.zeros(0, dtype=np.int64),) * 3
+
+
+@kept
+def _spans(line: Line) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64]]:
+    """Where the words of a line start and end and which they are.
+
+    And, as -1, speech without words, which `looks_at_words` points out already.
+    """
+    spans = [(word.start_us, word.end_us, at) for at, word in enumerate(line.words)]
+    spans += [(extra.start_us, extra.end_us, -1) for extra in line.extras]
+    starts, ends, words = np.array(spans, dtype=np.int64).reshape(-1, 3).T
+    return starts, ends, words
 
 
 def lost_pins(pins: Iterable[tuple[int, int, int]]) -> Iterator[Look]:
@@ -163,13 +215,14 @@ def lost_pins(pins: Iterable[tuple[int, int, int]]) -> Iterator[Look]:
         yield _look("pin", start, end, Message("look.pin", drawing=drawing), 0.9, start, drawing)
 
 
-def looks_at_mouths(solution: Solution, holds: Sequence[Hold] | None = None) -> Iterator[Look]:
-    """Closures that cannot be seen, holds that pins made too short, far-off drawings, flicker, a mouth that never
-    rests.
+def looks_at_mouths(solution: Solution, holds: HoldColumns | None = None) -> Iterator[Look]:
+    """What is worth a second look in how a character's mouths are timed.
+
+    Closures that cannot be seen, holds that pins made too short, far-off drawings, flicker, a mouth that never rests.
 
     `holds` are those that are shown, where they are not the solution's own.
     """
-    shown = tuple(holds if holds is not None else solution.holds)
+    shown = solution.columns if holds is None else holds
     yield from _closures(solution, shown)
     yield from _lengths(solution, shown)
     yield from _far_off(solution)
@@ -180,58 +233,66 @@ def _span(rate: FrameRate, start: int, end: int) -> tuple[int, int]:
     return rate.first_us(start), rate.first_us(end)
 
 
-def _closures(solution: Solution, holds: tuple[Hold, ...]) -> Iterator[Look]:
-    claims = {sound: solution.chart.drawing_for(sound) for sound in {sound for _, sound in solution.demand.closures}}
-    for frame, sound in solution.demand.closures:
-        hold = drawing_on(holds, frame) if holds else None
-        claimed = claims[sound]
-        if hold is None or (hold.viseme == class_of(sound) or hold.drawing == claimed.number):
-            continue
-        start, end = _span(solution.rate, frame, frame + 1)
-        yield _look("closure", start, end, Message("look.closure", sound=sound), 0.75, sound, frame)
+def _closures(solution: Solution, holds: HoldColumns) -> Iterator[Look]:
+    claims = {sound: solution.chart.drawing_for(sound).number for sound in dict.fromkeys(_closing(solution))}
+    if not len(holds):
+        return
+    frames = solution.demand.closure_frames
+    shown = holds.on(frames)
+    for sound, claimed in claims.items():
+        is_seen = (holds.visemes[shown] == VISEME_AT[class_of(sound)]) | (holds.drawings[shown] == claimed)
+        is_due = solution.demand.closure_sounds == SOUNDS.index(sound)
+        for frame in frames[is_due & ~is_seen].tolist():
+            start, end = _span(solution.rate, frame, frame + 1)
+            yield _look("closure", start, end, Message("look.closure", sound=sound), 0.75, sound, frame)
 
 
-def _lengths(solution: Solution, holds: tuple[Hold, ...]) -> Iterator[Look]:
-    least = solution.dials.shortest
-    for hold in holds:
-        length = hold.end - hold.start
-        if length < least and len(holds) > 1:
-            start, end = _span(solution.rate, hold.start, hold.end)
-            text = Message("look.short", count=length, least=least)
-            yield _look("short", start, end, text, 0.5, hold.start, length, hold.drawing)
-    for a, b, c in zip(holds, holds[1:], holds[2:], strict=False):
-        if a.drawing == c.drawing and a.set == c.set and b.end - b.start == 1:
-            start, end = _span(solution.rate, b.start, b.end)
-            yield _look("flicker", start, end, Message("look.flicker"), 0.55, b.start, a.drawing, b.drawing)
+def _closing(solution: Solution) -> list[str]:
+    """The sounds of the shot for which lips or teeth must meet."""
+    return [SOUNDS[at] for at in np.unique(solution.demand.closure_sounds).tolist()]
+
+
+def _lengths(solution: Solution, holds: HoldColumns) -> Iterator[Look]:
+    least, lengths = solution.dials.shortest, holds.ends - holds.starts
+    for at in np.flatnonzero((lengths < least) & (len(holds) > 1)).tolist():
+        start, end = _span(solution.rate, *holds.frames(at))
+        length = int(lengths[at])
+        text = Message("look.short", count=length, least=least)
+        yield _look("short", start, end, text, 0.5, int(holds.starts[at]), length, int(holds.drawings[at]))
+    is_back = (holds.drawings[:-2] == holds.drawings[2:]) & (holds.sets[:-2] == holds.sets[2:])
+    for before in np.flatnonzero(is_back & (lengths[1:-1] == 1)).tolist():
+        start, end = _span(solution.rate, *holds.frames(before + 1))
+        cause = int(holds.starts[before + 1]), int(holds.drawings[before]), int(holds.drawings[before + 1])
+        yield _look("flicker", start, end, Message("look.flicker"), 0.55, *cause)
 
 
 def _far_off(solution: Solution) -> Iterator[Look]:
     """Once for each sound: the chart has nothing near it."""
-    seen: set[str] = set()
-    for part in solution.parts:
-        if part.sound in seen or part.sound == REST:
-            continue
-        seen.add(part.sound)
-        away = float(solution.chart.distances[:, SOUNDS.index(part.sound)].min())
-        if away > _FAR_OFF:
-            number = solution.chart.drawing_for(part.sound).number
-            text = Message("look.stand_in", sound=part.sound, drawing=number)
-            severity = 0.65 if class_of(part.sound) in CLOSURES else 0.4
-            yield _look("stand-in", part.start_us, part.end_us, text, severity, part.sound, number)
+    sounds, firsts = np.unique(solution.segments.sounds, return_index=True)
+    away = solution.chart.distances[:, sounds].min(axis=0)
+    for sound_at, first in zip(sounds[away > _FAR_OFF].tolist(), firsts[away > _FAR_OFF].tolist(), strict=True):
+        sound, part = SOUNDS[sound_at], solution.segments[first]
+        if sound != REST:
+            number = solution.chart.drawing_for(sound).number
+            text = Message("look.stand_in", sound=sound, drawing=number)
+            severity = 0.65 if class_of(sound) in CLOSURES else 0.4
+            yield _look("stand-in", part.start_us, part.end_us, text, severity, sound, number)
 
 
-def _restless(solution: Solution, holds: tuple[Hold, ...]) -> Iterator[Look]:
-    resting = solution.chart.resting.number
+def _restless(solution: Solution, holds: HoldColumns) -> Iterator[Look]:
+    rests = (holds.visemes == VISEME_AT[REST]) | (holds.drawings == solution.chart.resting.number)
     # Whatever is shorter than this in frames is shorter in time.
     few = solution.rate.frame_at(_RESTLESS_US) - 1
-    since = 0
-    for hold in holds:
-        if hold.viseme == REST or hold.drawing == resting:
-            since = hold.end
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], ~rests, [0]]).astype(np.int8)))
+    for first, last in edges.reshape(-1, 2).tolist():
+        since = int(holds.starts[first])
+        if holds.ends[last - 1] - since < few:
             continue
-        if hold.end - since < few:
-            continue
-        start, end = _span(solution.rate, since, hold.end)
-        if end - start > _RESTLESS_US:
-            yield _look("restless", start, end, Message("look.restless"), 0.25, since)
-            since = hold.end
+        ends_us = solution.rate.starts_of(holds.ends[first:last])
+        at = 0
+        while at < len(ends_us):
+            start = solution.rate.first_us(since)
+            at = int(np.searchsorted(ends_us, start + _RESTLESS_US, side="right"))
+            if at < len(ends_us):
+                yield _look("restless", start, int(ends_us[at]), Message("look.restless"), 0.25, since)
+                since = int(holds.ends[first + at])

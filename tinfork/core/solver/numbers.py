@@ -1,11 +1,13 @@
 """How a character's mouth is timed, in numbers: what an animator, and whoever makes the mouths, wants to know."""
 
-from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
+import numpy as np
+
 from tinfork.core.clock import FrameRate
+from tinfork.core.solver.holds import HoldColumns
 from tinfork.core.solver.problem import NO_MOUTH, Hold
 
 #: A mouth that is due again within so many frames cannot be removed, cleaned and put on: a second one is needed.
@@ -38,33 +40,33 @@ class Numbers:
         return sum(use.pieces for use in self.uses)
 
 
-def numbers_of(holds: Sequence[Hold], rate: FrameRate) -> Numbers:
+def numbers_of(holds: HoldColumns, rate: FrameRate) -> Numbers:
     """The numbers of one character's holds over a shot, drawings by how long they are seen."""
-    shown = [hold for hold in holds if hold.drawing != NO_MOUTH]
-    frames = sum(hold.end - hold.start for hold in holds)
-    count: Counter[tuple[str, int]] = Counter()
-    seen: Counter[tuple[str, int]] = Counter()
-    twins: set[tuple[str, int]] = set()
-    last: dict[tuple[str, int], int] = {}
-    lengths: Counter[int] = Counter()
-    for hold in shown:
-        key = (hold.set, hold.drawing)
-        length = hold.end - hold.start
-        count[key] += 1
-        seen[key] += length
-        lengths[min(length, 4)] += length
-        if key in last and hold.start - last[key] < _SOON:
-            twins.add(key)
-        last[key] = hold.end
+    frames = int((holds.ends - holds.starts).sum())
+    is_shown = holds.drawings != NO_MOUTH
+    starts, ends = holds.starts[is_shown], holds.ends[is_shown]
+    lengths = ends - starts
+    # A set and a drawing as one number.
+    most = int(holds.drawings.max(initial=0)) + 1
+    mouths, columns = np.unique(holds.sets[is_shown] * most + holds.drawings[is_shown], return_inverse=True)
+    keys = [(holds.set_names[name], drawing) for name, drawing in (divmod(mouth, most) for mouth in mouths.tolist())]
+    order = np.argsort(columns, kind="stable")
+    again = (np.diff(columns[order]) == 0) & (starts[order][1:] - ends[order][:-1] < _SOON)
+    pieces = np.ones(len(keys), dtype=np.int64)
+    pieces[columns[order][1:][again]] = 2
+    count = np.bincount(columns, minlength=len(keys)).tolist()
+    seen = np.bincount(columns, weights=lengths, minlength=len(keys)).astype(np.int64).tolist()
+    on = np.bincount(np.minimum(lengths, 4), weights=lengths, minlength=5)
+    uses = [
+        Use(drawing, name, held, length, piece)
+        for (name, drawing), held, length, piece in zip(keys, count, seen, pieces.tolist(), strict=True)
+    ]
     seconds = frames / float(rate.value) if frames else 1.0
-    uses = sorted(
-        (Use(n, s, count[s, n], seen[s, n], 1 + ((s, n) in twins)) for s, n in count), key=lambda u: -u.frames
-    )
     return Numbers(
-        tuple(uses),
-        (len(holds) - 1) / seconds if holds else 0.0,
-        min((hold.end - hold.start for hold in shown), default=0),
-        tuple(lengths[n] / max(sum(lengths.values()), 1) for n in (1, 2, 3, 4)),
+        tuple(sorted(uses, key=lambda use: -use.frames)),
+        (len(holds) - 1) / seconds if len(holds) else 0.0,
+        int(lengths.min(initial=lengths[0])) if len(lengths) else 0,
+        tuple(float(share) for share in on[1:] / max(lengths.sum(), 1)),
     )
 
 

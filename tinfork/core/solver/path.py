@@ -14,106 +14,62 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from tinfork.core.solver.problem import Problem, Region
+from tinfork.core.solver.problem import Problem
 
 _FAR = np.int64(2**60)
 
 
 @dataclass
 class Trellis:
-    """The arrays of a search: `ready` as above; `step[f, d]`, how many frames the last step to it took, and `came`,
-    the drawing before that step (-1: none).
+    """The arrays of a search: `ready` as above.
+
+    `step[f, d]`, how many frames the last step to it took, and `came`, the drawing before that step (-1: none).
+
+    `path`, shape (frames,), has the drawing on every frame, ties go to the lower column; `lands`, of the same shape, is
+    true on frames on which a step of it ends.
     """
 
     problem: Problem
     ready: NDArray[np.int64] = field(init=False)
     step: NDArray[np.int32] = field(init=False)
     came: NDArray[np.int32] = field(init=False)
-    _window: NDArray[np.int64] = field(init=False)
-    _regions: tuple[Region, ...] = field(init=False)
-    _free_before: dict[int, int] = field(init=False)
-
-    def __post_init__(self) -> None:
-        shape = self.problem.costs.shape
-        self.ready = np.full(shape, _FAR)
-        self.step = np.ones(shape, dtype=np.int32)
-        self.came = np.tile(np.arange(shape[1], dtype=np.int32), (shape[0], 1))
-        self._regions = self.problem.regions
-        self._free_before = {end: start for start, end, allowed in self._regions if allowed is None}
-        self._window = np.vstack([np.zeros((1, shape[1]), np.int64), np.cumsum(self.problem.costs, axis=0)])
+    path: NDArray[np.intp] = field(init=False)
+    lands: NDArray[np.bool_] = field(init=False)
 
     def run(self) -> None:
-        """Fill the arrays."""
-        for start, end, allowed in self._regions:
-            self._region(start, end, allowed, start)
+        """Search all of the problem."""
+        frames, drawings = self.problem.costs.shape
+        self.ready = np.empty((frames, drawings), dtype=np.int64)
+        self.step = np.empty((frames, drawings), dtype=np.int32)
+        self.came = np.empty((frames, drawings), dtype=np.int32)
+        for start, end, allowed in self.problem.regions:
+            if allowed is None:
+                self._free(start, end, start, end)
+            else:
+                self._pinned(start, end, allowed)
+        self.path = np.empty(frames, dtype=np.intp)
+        self.lands = np.zeros(frames, dtype=np.bool_)
+        if frames:
+            self._walk(frames - 1, int(np.argmin(self.ready[-1])), 0)
 
-    def _region(self, start: int, end: int, allowed: tuple[int, ...] | None, first: int) -> None:
-        if allowed is None:
-            self._free(start, end, first, end)
-        else:
-            self._pinned(start, end, allowed)
+    def run_after(self, before: "Trellis", first: int, last: int) -> None:
+        """The same from the search `before` an edit.
 
-    def _free(self, start: int, end: int, first: int, until: int) -> None:
-        """Frames `[first, until)` of a free stretch."""
-        least = min(self.problem.shortest, end - start)
-        ready, window = self.ready, self._window
-        opened = max(first, start + least - 1)
-        for f in range(max(first, 1), min(opened, until)):
-            # No new hold may end yet.
-            np.add(ready[f - 1], self.problem.costs[f], out=ready[f])
-        if opened == least - 1 and opened < until:
-            # The first hold of all: nothing comes before it.
-            ready[opened] = window[opened + 1]
-            self.step[opened], self.came[opened] = least, -1
-            opened += 1
-        if opened >= until:
-            return
-        # What a hold costs that began `least` frames ago, for all frames at once.
-        begins = slice(opened - least + 1, until - least + 1)
-        fresh = window[opened + 1 : until + 1] - window[begins] + self.problem.change
-        at_all = np.arange(begins.start, begins.stop)
-        # Off the grid none begins, but after a pin.
-        fresh[(at_all % self.problem.grid != 0) & (at_all != start)] = _FAR
-        cheapest = np.empty(until - opened, dtype=np.int32)
-        taken = np.empty(fresh.shape, dtype=bool)
-        for at, f in enumerate(range(opened, until)):
-            before, row, now = ready[f - least], ready[f], fresh[at]
-            # The cheapest drawing so far does not change to itself: to go on with it costs no more.
-            which = before.argmin()
-            cheapest[at] = which
-            now += before[which]
-            now[which] = _FAR
-            np.add(ready[f - 1], self.problem.costs[f], out=row)
-            np.less(now, row, out=taken[at])
-            np.minimum(now, row, out=row)
-        self.step[opened:until][taken] = least
-        self.came[opened:until] = np.where(taken, cheapest[:, None], self.came[opened:until])
+        Costs and pins differ on frames `[first, last)` at most: it is computed from there on, until all that follows is
+        as it was.
+        """
+        self.ready, self.step, self.came = before.ready.copy(), before.step.copy(), before.came.copy()
+        self.path, self.lands = before.path.copy(), before.lands.copy()
+        until = self._go_on(before, first, last)
+        frames = len(self.path)
+        # What ends later is reached as before; a step may end there that began in what was computed.
+        at = until + int(self.lands[until:].argmax()) if until < frames else frames - 1
+        drawing = int(self.path[at]) if until < frames else int(np.argmin(self.ready[-1]))
+        self._walk(at, drawing, first)
 
-    def _pinned(self, start: int, end: int, allowed: tuple[int, ...]) -> None:
-        """One step over a pin; a hold that is short on its own may lead into it."""
-        change, window = self.problem.change, self._window
-        columns = np.array(allowed, dtype=np.intp)
-        last = end - 1
-        self.ready[start:end] = _FAR
-        room = self._room_from(start)
-        for longer in range(min(self.problem.shortest, start - room + 1)):
-            begin = start - longer
-            if longer and begin != room and begin % self.problem.grid:
-                continue
-            spent = window[end] - window[begin]
-            if begin == 0:
-                self._offer(last, columns, spent, end - begin, np.full(len(spent), -1))
-                continue
-            before, which = _cheapest_other(self.ready[begin - 1])
-            self._offer(last, columns, before + change + spent, end - begin, which)
-        if start:
-            same = self.ready[start - 1] + (window[end] - window[start])
-            self._offer(last, columns, same, end - start, np.arange(len(same)))
-
-    def _go_on(self, before: "Trellis", first: int, last: int) -> None:
-        """Take frames before `first` over, compute on from there, and stop once frames after `last` are as before."""
-        self._take_over(before, 0, first, 0)
-        for start, end, allowed in self._regions:
+    def _go_on(self, before: "Trellis", first: int, last: int) -> int:
+        """Compute from frame `first` on; the frame from which on all costs but for one amount are as before."""
+        for start, end, allowed in self.problem.regions:
             if end <= first:
                 continue
             if allowed is not None:
@@ -126,8 +82,10 @@ class Trellis:
                 at = until
                 offset = self._offset(before, at) if at >= last + self.problem.shortest else None
                 if offset is not None:
-                    self._take_over(before, at, len(self.ready), offset)
-                    return
+                    rest = self.ready[at:]
+                    np.add(rest, offset, out=rest, where=rest < _FAR)
+                    return at
+        return len(self.ready)
 
     def _offset(self, before: "Trellis", at: int) -> np.int64 | None:
         """By how much all costs before a frame differ from what they were; None where not all by the same."""
@@ -139,10 +97,77 @@ class Trellis:
         apart = (mine - theirs)[open_]
         return np.int64(apart[0]) if (apart == apart[0]).all() else None
 
-    def _take_over(self, before: "Trellis", first: int, last: int, offset: np.int64 | int) -> None:
-        self.ready[first:last] = np.where(before.ready[first:last] < _FAR, before.ready[first:last] + offset, _FAR)
-        self.step[first:last] = before.step[first:last]
-        self.came[first:last] = before.came[first:last]
+    def _clear(self, start: int, end: int) -> None:
+        """Nothing is known of frames `[start, end)` yet."""
+        self.ready[start:end] = _FAR
+        self.step[start:end] = 1
+        self.came[start:end] = np.arange(self.came.shape[1], dtype=np.int32)
+
+    def _free(self, start: int, end: int, first: int, until: int) -> None:
+        """Frames `[first, until)` of a free stretch."""
+        least = min(self.problem.shortest, end - start)
+        ready, costs = self.ready, self.problem.costs
+        self._clear(first, until)
+        opened = max(first, start + least - 1)
+        for f in range(max(first, 1), min(opened, until)):
+            # No new hold may end yet.
+            np.add(ready[f - 1], costs[f], out=ready[f])
+        if opened >= until:
+            return
+        # What all frames before each one cost together, from where the first hold begins that may end here.
+        base = opened - least + 1
+        window = np.zeros((until - base + 1, costs.shape[1]), dtype=np.int64)
+        np.cumsum(costs[base:until], axis=0, out=window[1:])
+        if opened == least - 1:
+            # The first hold of all: nothing comes before it.
+            ready[opened] = window[least]
+            self.step[opened], self.came[opened] = least, -1
+            opened += 1
+        if opened >= until:
+            return
+        # What a hold costs that began `least` frames ago, for all frames at once.
+        begins = slice(opened - least + 1, until - least + 1)
+        fresh = window[opened + 1 - base :] - window[begins.start - base : begins.stop - base] + self.problem.change
+        at_all = np.arange(begins.start, begins.stop)
+        # Off the grid none begins, but after a pin.
+        fresh[(at_all % self.problem.grid != 0) & (at_all != start)] = _FAR
+        cheapest = np.empty(until - opened, dtype=np.int32)
+        taken = np.empty(fresh.shape, dtype=bool)
+        for at, f in enumerate(range(opened, until)):
+            before, row, now = ready[f - least], ready[f], fresh[at]
+            # The cheapest drawing so far does not change to itself: to go on with it costs no more.
+            which = before.argmin()
+            cheapest[at] = which
+            now += before[which]
+            now[which] = _FAR
+            np.add(ready[f - 1], costs[f], out=row)
+            np.less(now, row, out=taken[at])
+            np.minimum(now, row, out=row)
+        self.step[opened:until][taken] = least
+        self.came[opened:until] = np.where(taken, cheapest[:, None], self.came[opened:until])
+
+    def _pinned(self, start: int, end: int, allowed: tuple[int, ...]) -> None:
+        """One step over a pin; a hold that is short on its own may lead into it."""
+        change, costs = self.problem.change, self.problem.costs
+        columns = np.array(allowed, dtype=np.intp)
+        last = end - 1
+        self._clear(start, end)
+        room = self.problem.room_before(start)
+        spent = costs[start:end].sum(axis=0)
+        for longer in range(min(self.problem.shortest, start - room + 1)):
+            begin = start - longer
+            if longer:
+                spent = spent + costs[begin]
+            if longer and begin != room and begin % self.problem.grid:
+                continue
+            if begin == 0:
+                self._offer(last, columns, spent, end - begin, np.full(len(spent), -1))
+                continue
+            before, which = _cheapest_other(self.ready[begin - 1])
+            self._offer(last, columns, before + change + spent, end - begin, which)
+        if start:
+            same = self.ready[start - 1] + costs[start:end].sum(axis=0)
+            self._offer(last, columns, same, end - start, np.arange(len(same)))
 
     def _offer(
         self, f: int, columns: NDArray[np.intp], cost: NDArray[np.int64], step: int, came: NDArray[np.integer]
@@ -152,34 +177,43 @@ class Trellis:
         self.step[f, better] = step
         self.came[f, better] = came[better]
 
-    def _room_from(self, start: int) -> int:
-        """Where the free frames before a pin begin; the pin itself where there are none."""
-        return self._free_before.get(start, start)
+    def _walk(self, f: int, d: int, first: int) -> None:
+        """Write the path from drawing `d` on frame `f` back to the first frame.
 
-    def path(self) -> NDArray[np.intp]:
-        """The drawing on every frame, shape (frames,); ties go to the lower column."""
-        frames, drawings = self.ready.shape
-        out = np.empty(frames, dtype=np.intp)
-        # The last frame up to each whose step is not just one frame more of the same: what lies after it is one hold.
-        turns = (self.step != 1) | (self.came != np.arange(drawings))
-        turns_at = np.maximum.accumulate(np.where(turns, np.arange(frames)[:, None], -1), axis=0)
-        f = frames - 1
-        d = int(np.argmin(self.ready[f])) if frames else 0
+        It stops where, before frame `first`, it meets the path that is written already.
+        """
         while f >= 0:
-            turn = int(turns_at[f, d])
+            if f < first and self.lands[f] and self.path[f] == d:
+                return
+            turn = self._last_turn(f, d)
             taken = int(self.step[turn, d]) if turn >= 0 else 0
-            out[turn - taken + 1 : f + 1] = d
-            f, d = turn - taken, int(self.came[turn, d])
-        return out
+            start = turn - taken + 1
+            self.path[start : f + 1] = d
+            self.lands[start:f] = False
+            self.lands[f] = True
+            f, d = start - 1, int(self.came[turn, d])
+
+    def _last_turn(self, f: int, d: int) -> int:
+        """The last frame up to `f` whose step to drawing `d` is not just one frame more of it; -1 for none."""
+        end, count = f + 1, 32
+        while end > 0:
+            start = max(0, end - count)
+            turns = (self.step[start:end, d] != 1) | (self.came[start:end, d] != d)
+            if turns.any():
+                return end - 1 - int(turns[::-1].argmax())
+            end, count = start, 8 * count
+        return -1
 
 
 #: How many frames are computed before it is looked at whether the rest is as it was.
 _AT_ONCE = 120
 
 
-def resolve(before: Trellis, problem: Problem) -> Trellis:
-    """The search of a problem that differs from one that was searched, from the first difference on, and only until
-    all that follows is as it was. Its path is exactly that of a whole search.
+def resolve(before: Trellis, problem: Problem, within: tuple[int, int] | None = None) -> Trellis:
+    """The search of a problem that differs little from one that was searched before.
+
+    It begins at the first difference, and ends when all that follows is as it was. Its path is exactly that of a whole
+    search. Costs differ `within` frames `[first, end)` at most, where that is known.
     """
     old = before.problem
     new = Trellis(problem)
@@ -188,7 +222,7 @@ def resolve(before: Trellis, problem: Problem) -> Trellis:
     if not same_shape or dials[0] != dials[1]:
         new.run()
         return new
-    rows = np.flatnonzero((old.costs != problem.costs).any(axis=1))
+    rows = _different_rows(old.costs, problem.costs, within or (0, len(problem.costs)))
     # What a free stretch is follows from the pins beside it.
     pinned = [{r for r in regions if r[2] is not None} for regions in (old.regions, problem.regions)]
     other = pinned[0] ^ pinned[1]
@@ -196,8 +230,16 @@ def resolve(before: Trellis, problem: Problem) -> Trellis:
         return before
     firsts = [max(0, start - problem.shortest) for start, *_ in other] + rows[:1].tolist()
     lasts = [end for _, end, _ in other] + [int(row) + 1 for row in rows[-1:]]
-    new._go_on(before, min(firsts), max(lasts))
+    new.run_after(before, min(firsts), max(lasts))
     return new
+
+
+def _different_rows(one: NDArray[np.int64], other: NDArray[np.int64], within: tuple[int, int]) -> NDArray[np.intp]:
+    """The frames whose costs are not the same."""
+    if one is other:
+        return np.empty(0, dtype=np.intp)
+    first, end = within
+    return first + np.flatnonzero((one[first:end] != other[first:end]).any(axis=1))
 
 
 def _cheapest_other(row: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.intp]]:
@@ -215,17 +257,11 @@ def _cheapest_other(row: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[
 
 def find_path(problem: Problem) -> NDArray[np.intp]:
     """The drawing (column of `costs`) on every frame, shape (frames,); ties go to the lower column."""
-    return searched(problem).path()
+    return run_search(problem).path
 
 
-def searched(problem: Problem) -> Trellis:
+def run_search(problem: Problem) -> Trellis:
     """The search of a problem, done."""
     trellis = Trellis(problem)
     trellis.run()
     return trellis
-
-
-def path_cost(problem: Problem, path: NDArray[np.intp]) -> int:
-    """What a sequence of drawings costs, in the problem's units."""
-    shown = problem.costs[np.arange(len(path)), path].sum()
-    return int(shown) + problem.change * int((np.diff(path) != 0).sum())

@@ -1,75 +1,12 @@
 """What the frame solver is asked, and what it answers."""
 
-from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
 from tinfork.core.errors import SolverError
-
-
-@dataclass(frozen=True, slots=True)
-class Dials:
-    """How a character's mouth is timed.
-
-    `lead` frames before the sound; `shortest` frames a hold lasts; `detail` from 0 (a few accents) to 100 (every
-    sound); `gap_us` the silence that closes the mouth; `strength` from 0 to 100, how far loudness opens it (50: as
-    measured); `approach` frames in which a wide mouth is come near to. `by_loudness`: the mouth flaps with the
-    loudness, whatever the words; for crowds. `grid`: holds begin on every frame (1), every second, every third one,
-    counted from the first.
-    """
-
-    lead: int = 1
-    shortest: int = 2
-    detail: int = 50
-    gap_us: int = 220_000
-    strength: int = 50
-    approach: int = 1
-    by_loudness: bool = False
-    grid: int = 1
-
-    def __post_init__(self) -> None:
-        for name, (low, high) in RANGES.items():
-            value = getattr(self, name)
-            if not isinstance(value, int) or not low <= value <= high:
-                raise SolverError("settings.outside", name=name, low=low, high=high)
-
-    @property
-    def change_cost(self) -> float:
-        """What a new drawing costs, in frames of a wrong vowel: less with more detail, nothing at all of it."""
-        return 0.0 if self.detail == 100 else 0.16 * 10 ** ((50 - self.detail) / 40)
-
-
-#: From where to where each dial goes.
-RANGES: dict[str, tuple[int, int]] = {
-    "lead": (0, 12),
-    "shortest": (1, 48),
-    "detail": (0, 100),
-    "gap_us": (0, 5_000_000),
-    "strength": (0, 100),
-    "approach": (0, 4),
-    "grid": (1, 4),
-}
-
-#: Dials that people ask for by name.
-PRESETS: dict[str, Dials] = {
-    "on ones, full": Dials(lead=1, shortest=1, detail=85, gap_us=160_000, strength=60, approach=2),
-    "on twos": Dials(),
-    "locked on twos": Dials(grid=2),
-    "sparse, on threes": Dials(lead=2, shortest=3, detail=25, gap_us=320_000, strength=50, approach=0),
-    "few accents": Dials(lead=2, shortest=4, detail=5, gap_us=420_000, strength=70, approach=0),
-    "flap": Dials(lead=0, shortest=2, detail=40, approach=0, by_loudness=True),
-}
-
-
-def dials_from(values: Mapping[str, object], usual: Dials | None = None) -> Dials:
-    """Dials from plain values; what is not named is as in `usual`. Raises `SolverError` for values that are none."""
-    known = {name: value for name, value in values.items() if name in RANGES or name == "by_loudness"}
-    if not all(isinstance(value, int) for value in known.values()):
-        raise SolverError("settings.not_whole")
-    return replace(usual or Dials(), **known)  # type: ignore[arg-type]
 
 
 @dataclass(frozen=True, slots=True)
@@ -125,6 +62,15 @@ class Problem:
         if at < len(self.costs):
             out.append((at, len(self.costs), None))
         return tuple(out)
+
+    @cached_property
+    def _free_before(self) -> dict[int, int]:
+        """Where each free stretch begins, by where it ends."""
+        return {end: start for start, end, allowed in self.regions if allowed is None}
+
+    def room_before(self, start: int) -> int:
+        """Where the free frames before a pin begin; its own start where there are none."""
+        return self._free_before.get(start, start)
 
 
 #: The drawing number of no mouth at all.

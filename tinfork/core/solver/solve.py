@@ -1,8 +1,8 @@
 """`solve`: a reading, a chart, a rate and dials give holds; pure and deterministic."""
 
+from bisect import bisect_left
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,29 +13,33 @@ from tinfork.core.solver.costs import (
     MISSED,
     UNIT,
     Demand,
-    Heard,
+    Frames,
     build_problem,
+    build_problem_after,
     distances_to,
-    frame_weights,
-    heard_parts,
+    frame_demand,
+    frame_demand_after,
 )
-from tinfork.core.solver.path import Trellis, resolve, searched
-from tinfork.core.solver.problem import NO_MOUTH, Dials, Fixed, FramePin, Hold, Problem
+from tinfork.core.solver.dials import Dials
+from tinfork.core.solver.holds import HoldColumns
+from tinfork.core.solver.path import Trellis, resolve, run_search
+from tinfork.core.solver.problem import NO_MOUTH, Fixed, FramePin, Hold, Problem
+from tinfork.core.solver.segments import SoundSegments, segments_of, sounds_of
 from tinfork.core.sound.loudness import Loudness
-from tinfork.core.speech.reading import Phoneme, Reading
+from tinfork.core.speech.reading import Reading
 from tinfork.core.speech.visemes import REST, SOUNDS, class_of
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Solution:
-    """The holds, and everything they follow from: what is heard, what is due on each frame, what it costs (`free`:
-    without pins).
+    """The holds, and everything they follow from: what is due on each frame, what it costs (`free`: without pins).
 
-    `keys` are the drawings of the problem's columns, as (set, number).
+    `keys` are the drawings of the problem's columns, as (set, number); `path`, shape (frames,), the column on each
+    frame, drawings that look alike in turn; `columns` are the holds column by column.
     """
 
     holds: tuple[Hold, ...]
-    parts: tuple[Heard, ...]
+    columns: HoldColumns
     demand: Demand
     free: Problem
     problem: Problem
@@ -45,6 +49,12 @@ class Solution:
     dials: Dials
     pins: tuple[FramePin, ...]
     search: Trellis
+    path: NDArray[np.intp]
+
+    @property
+    def segments(self) -> SoundSegments:
+        """What is heard."""
+        return self.demand.segments
 
 
 def solve(
@@ -56,11 +66,11 @@ def solve(
     dials: Dials | None = None,
     loudness: Loudness | None = None,
 ) -> tuple[Hold, ...]:
-    """The holds of one character over the whole sound: they partition its frames. See `work_out`."""
-    return work_out(reading, chart, rate, speaker=speaker, dials=dials, loudness=loudness).holds
+    """The holds of one character over the whole sound: they partition its frames. See `solve_incrementally`."""
+    return solve_incrementally(reading, chart, rate, speaker=speaker, dials=dials, loudness=loudness).holds
 
 
-def work_out(
+def solve_incrementally(
     reading: Reading,
     chart: Chart,
     rate: FrameRate,
@@ -76,38 +86,70 @@ def work_out(
 
     `speaker` picks whose lines the character mouths; None takes them all. `loudness` of the sound lets loud
     vowels take a chart's big drawings; without it, length alone decides. `pins` stand, everything else is solved
-    around them. With the solution from `before` an edit, only what the edit reaches is searched again; what comes out
+    around them. With the solution from `before` an edit, only what the edit reaches is worked out again; what comes out
     is the same. `same_sounds`: nothing but pins has changed since.
     """
     dials = dials or Dials()
     if before and same_sounds:
-        return _solved(before.parts, before.demand, before.free, chart, rate, dials, pins, before)
-    phonemes: tuple[Phoneme, ...] = tuple(reading.phonemes(speaker))
+        return _solved(before.demand, before.free, pins, before, chart, dials, None)
     frames = rate.frames_in(reading.duration_us)
-    parts = heard_parts(phonemes, reading.duration_us, dials, loudness)
-    demand = frame_weights(parts, rate, frames, dials)
-    free = build_problem(demand, chart, dials)
-    return _solved(tuple(parts), demand, free, chart, rate, dials, pins, before)
+    segments = segments_of(sounds_of(reading, speaker), reading.duration_us, dials, loudness)
+    if before and (before.chart, before.rate, before.dials, len(before.path)) == (chart, rate, dials, frames):
+        demand, changed = frame_demand_after(before.demand, segments, dials)
+        if changed is None:
+            return _solved(demand, before.free, pins, before, chart, dials, None)
+        free = build_problem_after(before.free, demand, chart, changed)
+        return _solved(demand, free, pins, before, chart, dials, changed)
+    demand = frame_demand(segments, rate, frames, dials)
+    return _solved(demand, build_problem(demand, chart, dials), pins, None, chart, dials, None)
 
 
 def _solved(
-    parts: tuple[Heard, ...],
     demand: Demand,
     free: Problem,
-    chart: Chart,
-    rate: FrameRate,
-    dials: Dials,
     pins: Sequence[FramePin],
     before: Solution | None,
+    chart: Chart,
+    dials: Dials,
+    changed: Frames | None,
 ) -> Solution:
-    """The holds for what is due on each frame."""
-    frames = len(demand.weights)
-    kept = in_order(pins, frames)
+    """The holds for what is due on each frame.
+
+    `before` has the same chart and dials, and the same is due but on the frames that `changed`.
+    """
+    kept = in_order(pins, demand.frames)
     problem, keys = with_pins(free, chart, kept)
-    search = resolve(before.search, problem) if before else searched(problem)
-    path = take_turns(search.path(), chart, kept)
-    holds = merge_holds(path, demand, chart, keys)
-    return Solution(holds, parts, demand, free, problem, keys, chart, rate, dials, kept, search)
+    # Pins that are costs, too, lie anywhere.
+    is_free = before is not None and problem.costs is free.costs and before.problem.costs is before.free.costs
+    search = resolve(before.search, problem, changed if is_free else None) if before else run_search(problem)
+    path = take_turns(search.path, chart, kept)
+    if before and keys == before.keys:
+        holds, columns = _holds_after(before, path, demand, changed)
+    else:
+        holds = merge_holds(path, demand.weights(), demand.wants, chart, keys)
+        columns = HoldColumns.of(holds)
+    return Solution(holds, columns, demand, free, problem, keys, chart, demand.rate, dials, kept, search, path)
+
+
+def _holds_after(
+    before: Solution, path: NDArray[np.intp], demand: Demand, changed: Frames | None
+) -> tuple[tuple[Hold, ...], HoldColumns]:
+    """The holds of a path, of which those are new that lie where it or what is due differs from `before`."""
+    differs = np.flatnonzero(path != before.path)
+    spans = [changed] if changed else []
+    if len(differs):
+        spans.append((int(differs[0]), int(differs[-1]) + 1))
+    if not spans:
+        return before.holds, before.columns
+    # From the first frame of the hold before to the last one of the hold after.
+    edges = run_edges(path)
+    first = int(edges[np.searchsorted(edges, max(0, min(start for start, _ in spans) - 1), side="right") - 1])
+    end = int(edges[np.searchsorted(edges, min(len(path) - 1, max(end for _, end in spans)), side="right")])
+    weights = demand.weights(first, end)
+    new = merge_holds(path[first:end], weights, demand.wants, before.chart, before.keys)
+    at, until = (bisect_left(before.holds, frame, key=lambda hold: hold.start) for frame in (first, end))
+    moved = tuple(replace(hold, start=hold.start + first, end=hold.end + first) for hold in new)
+    return (*before.holds[:at], *moved, *before.holds[until:]), before.columns.with_holds(at, until, moved)
 
 
 def in_order(pins: Sequence[FramePin], frames: int) -> tuple[FramePin, ...]:
@@ -155,8 +197,10 @@ def with_pins(problem: Problem, chart: Chart, pins: Sequence[FramePin]) -> tuple
     keys = [("", d.number) for d in chart.speaking]
     keys += sorted({(p.set, p.drawing) for p in pins if p.drawing is not None} - set(keys))
     count = len(chart.speaking)
-    costs = np.full((len(problem.costs), len(keys)), _NEVER, dtype=np.int64)
-    costs[:, :count] = problem.costs
+    costs = problem.costs
+    if len(keys) > count or not all(pin.is_exact for pin in pins):
+        costs = np.full((len(problem.costs), len(keys)), _NEVER, dtype=np.int64)
+        costs[:, :count] = problem.costs
     fixed: list[Fixed] = []
     for pin in pins:
         column = None if pin.drawing is None else keys.index((pin.set, pin.drawing))
@@ -173,9 +217,11 @@ def with_pins(problem: Problem, chart: Chart, pins: Sequence[FramePin]) -> tuple
     return replace(problem, costs=costs, fixed=tuple(fixed)), tuple(keys)
 
 
-def _runs(path: NDArray[np.intp]) -> list[tuple[int, int]]:
-    edges = [0, *(np.flatnonzero(np.diff(path)) + 1).tolist(), len(path)]
-    return [(start, end) for start, end in pairwise(edges) if start < end]
+def run_edges(path: NDArray[np.intp]) -> NDArray[np.intp]:
+    """Where runs of one drawing begin, and where the last one ends."""
+    if not len(path):
+        return np.zeros(1, dtype=np.intp)
+    return np.concatenate([[0], np.flatnonzero(np.diff(path)) + 1, [len(path)]])
 
 
 def take_turns(path: NDArray[np.intp], chart: Chart, pins: Sequence[FramePin] = ()) -> NDArray[np.intp]:
@@ -183,46 +229,57 @@ def take_turns(path: NDArray[np.intp], chart: Chart, pins: Sequence[FramePin] = 
 
     What is pinned stays.
     """
-    alike = [
-        [other for other, o in enumerate(chart.speaking) if set(o.shows) == set(d.shows) and o.size == d.size]
+    groups = {
+        tuple(other for other, o in enumerate(chart.speaking) if set(o.shows) == set(d.shows) and o.size == d.size)
         for d in chart.speaking
-    ]
-    turned = path.copy()
-    used: dict[int, int] = {}
-    for start, end in _runs(path):
-        column = int(path[start])
-        kin = alike[column] if column < len(alike) else [column]
-        if len(kin) > 1 and not any(pin.start < end and start < pin.end for pin in pins):
-            turn = used.get(kin[0], 0)
-            turned[start:end] = kin[turn % len(kin)]
-            used[kin[0]] = turn + 1
-    return turned
+    }
+    groups = {group for group in groups if len(group) > 1}
+    if not groups:
+        return path
+    edges = run_edges(path)
+    starts, lengths = edges[:-1], np.diff(edges)
+    # Of pins in order that do not overlap, the first that ends after a run begins is the one that may meet it.
+    ends = np.array([pin.end for pin in pins] + [len(path) + 1])
+    begins = np.array([pin.start for pin in pins] + [len(path) + 1])
+    is_free = begins[np.searchsorted(ends, starts, side="right")] >= edges[1:]
+    columns = path[starts]
+    for group in groups:
+        own = np.flatnonzero(is_free & np.isin(columns, group))
+        columns[own] = np.array(group)[np.arange(len(own)) % len(group)]
+    return np.repeat(columns, lengths)
 
 
 def merge_holds(
-    path: NDArray[np.intp], demand: Demand, chart: Chart, keys: Sequence[tuple[str, int]]
+    path: NDArray[np.intp],
+    weights: NDArray[np.float64],
+    wants: tuple[tuple[str, int], ...],
+    chart: Chart,
+    keys: Sequence[tuple[str, int]],
 ) -> tuple[Hold, ...]:
-    """Runs of one drawing as holds, each with the class it mostly serves."""
-    runs = _runs(path)
-    if not runs:
+    """Runs of one drawing as holds, each with the class it mostly serves.
+
+    `weights` is what is due of `wants` on each frame of the path.
+    """
+    edges = run_edges(path)
+    starts = edges[:-1]
+    if not len(starts):
         return ()
-    distances = distances_to(demand.wants, chart)
+    distances = distances_to(wants, chart)
     serves = distances == distances.min(axis=0)
-    starts = [start for start, _ in runs]
     columns = path[starts]
-    due = np.add.reduceat(demand.weights, starts, axis=0)
+    due = np.add.reduceat(weights, starts, axis=0)
     speaking = columns < len(chart.speaking)
     # Of a drawing that speaks, what it serves counts; of one that was put there by hand, whatever is heard.
     due = np.where(serves[np.minimum(columns, len(serves) - 1)] | ~speaking[:, None], due, 0.0)
-    most = due.argmax(axis=1)
-    any_due = due.max(axis=1) > 0
-    classes = [class_of(sound) for sound, *_ in demand.wants]
+    most = due.argmax(axis=1).tolist()
+    any_due = (due.max(axis=1) > 0).tolist()
+    classes = [class_of(sound) for sound, *_ in wants]
     usual = [_class(drawing.shows[0]) for drawing in chart.speaking]
     holds: list[Hold] = []
-    for at, (start, end) in enumerate(runs):
-        column = int(columns[at])
+    rows = zip(starts.tolist(), edges[1:].tolist(), columns.tolist(), most, any_due, strict=True)
+    for start, end, column, want, is_due in rows:
         name, number = keys[column]
-        viseme = classes[int(most[at])] if any_due[at] else (usual[column] if speaking[at] else REST)
+        viseme = classes[want] if is_due else (usual[column] if column < len(usual) else REST)
         holds.append(Hold(start, end, number, REST if number == NO_MOUTH else viseme, name))
     return tuple(holds)
 

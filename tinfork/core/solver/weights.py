@@ -12,8 +12,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinfork.core.clock import FrameRate
-from tinfork.core.solver.costs import Heard
-from tinfork.core.solver.problem import Dials
+from tinfork.core.solver.dials import Dials
+from tinfork.core.solver.segments import SoundSegment
 from tinfork.core.speech.visemes import CLOSURES, REST, VISEMES
 
 #: How fast dominance falls, in half lengths of the sound, and how it bends (1 is a peak, 2 a bell).
@@ -29,11 +29,15 @@ _COLUMN = {viseme: column for column, viseme in enumerate(VISEMES)}
 
 
 def viseme_weights(
-    parts: Sequence[Heard], rate: FrameRate, frames: int, dials: Dials, by_hand: Sequence[tuple[int, int, str]] = ()
+    parts: Sequence[SoundSegment],
+    rate: FrameRate,
+    frames: int,
+    dials: Dials,
+    by_hand: Sequence[tuple[int, int, str]] = (),
 ) -> NDArray[np.float64]:
     """Shares of each class of `VISEMES` on each frame, shape (frames, 15); each row sums to 1.
 
-    `parts` are what is heard (`costs.heard_parts`), in time order; the mouth leads them by `dials.lead` frames. On
+    `parts` are what is heard (`segments.segments_of`), in time order; the mouth leads them by `dials.lead` frames. On
     frames `[first, end)` that are set `by_hand` their class has all the weight.
     """
     dominance = np.zeros((frames, len(VISEMES)))
@@ -57,7 +61,7 @@ def viseme_weights(
     return weights
 
 
-def _close(weights: NDArray[np.float64], parts: Sequence[Heard], rate: FrameRate, lead: int) -> None:
+def _close(weights: NDArray[np.float64], parts: Sequence[SoundSegment], rate: FrameRate, lead: int) -> None:
     """All the weight for closures on the frames of their middles, eased in and out beside them, in place."""
     frames = len(weights)
     share = np.zeros((frames, len(VISEMES)))

@@ -16,18 +16,18 @@ _MOST_WINDOWS = 120
 
 
 @dataclass(frozen=True, slots=True)
-class Finding:
+class SoundFinding:
     """One thing that is wrong: a stable `kind`, and what it is and means, in the user's words."""
 
     kind: str
     text: str
 
 
-def check_sound(measured: Measured, voice: NDArray[np.float32], rate_hz: int) -> list[Finding]:
+def check_sound(measured: Measured, voice: NDArray[np.float32], rate_hz: int) -> list[SoundFinding]:
     """Everything found in a take: `measured` of the whole, `voice` its mono samples at `rate_hz` (16 kHz)."""
     levels = measured.levels_db
     if not len(levels) or float(levels.max()) < SILENCE_DB:
-        return [Finding("silent", Message("finding.silent"))]
+        return [SoundFinding("silent", Message("finding.silent"))]
     found = [_clipped(measured), _one_sided(measured), _quiet(levels)]
     ground = _ground_spectra(voice, levels, rate_hz)
     hum, music = _hum(ground, rate_hz), _music(ground, levels, rate_hz)
@@ -35,7 +35,7 @@ def check_sound(measured: Measured, voice: NDArray[np.float32], rate_hz: int) ->
     return [finding for finding in found if finding]
 
 
-def _clipped(measured: Measured) -> Finding | None:
+def _clipped(measured: Measured) -> SoundFinding | None:
     """Samples piled up at the largest there is: speech has ever fewer of them towards its peak."""
     top = round(measured.peak * len(measured.spread))
     step = max(2, round(top * 0.03))
@@ -48,35 +48,35 @@ def _clipped(measured: Measured) -> Finding | None:
     loud = int(measured.spread[top // 4 :].sum())
     if at_top < 40 or at_top < 3 * max(below, 1) or at_top < 0.002 * loud:
         return None
-    return Finding(
+    return SoundFinding(
         "clipped",
         Message("finding.clipped", percent=100 * at_top / max(loud, 1)),
     )
 
 
-def _one_sided(measured: Measured) -> Finding | None:
+def _one_sided(measured: Measured) -> SoundFinding | None:
     power = measured.channel_power
     if len(power) < 2 or power.min() > 1e-4 * power.max():
         return None
-    return Finding("one-sided", Message("finding.right_empty" if power.argmin() else "finding.left_empty"))
+    return SoundFinding("one-sided", Message("finding.right_empty" if power.argmin() else "finding.left_empty"))
 
 
-def _quiet(levels: NDArray[np.float64]) -> Finding | None:
+def _quiet(levels: NDArray[np.float64]) -> SoundFinding | None:
     loud = float(np.percentile(levels, 95))
     if loud > -45:
         return None
-    return Finding(
+    return SoundFinding(
         "quiet",
         Message("finding.quiet", loud=loud),
     )
 
 
-def _noisy(levels: NDArray[np.float64]) -> Finding | None:
+def _noisy(levels: NDArray[np.float64]) -> SoundFinding | None:
     loud, ground = np.percentile(levels, [92, 8])
     apart = float(loud - ground)
     if apart > 22 or ground < SILENCE_DB:
         return None
-    return Finding(
+    return SoundFinding(
         "noise",
         Message("finding.noise", apart=apart),
     )
@@ -111,7 +111,7 @@ def _above(spectrum: NDArray[np.float64], hz: float, rate_hz: int) -> float:
     return float(near.max() - np.median(around)) if len(around) and len(near) else 0.0
 
 
-def _hum(ground: NDArray[np.float64], rate_hz: int) -> Finding | None:
+def _hum(ground: NDArray[np.float64], rate_hz: int) -> SoundFinding | None:
     # In fewer quiet moments, a low voice may be taken for the mains.
     if len(ground) < 3:
         return None
@@ -124,14 +124,14 @@ def _hum(ground: NDArray[np.float64], rate_hz: int) -> Finding | None:
             continue
         clear = [h for h in range(1, 6) if _above(middle, mains * h, rate_hz) > 12]
         if len(clear) >= 2 and (1 in clear or 2 in clear):
-            return Finding(
+            return SoundFinding(
                 "hum",
                 Message("finding.hum", mains=mains),
             )
     return None
 
 
-def _music(ground: NDArray[np.float64], levels: NDArray[np.float64], rate_hz: int) -> Finding | None:
+def _music(ground: NDArray[np.float64], levels: NDArray[np.float64], rate_hz: int) -> SoundFinding | None:
     """Tones between the words that are no mains hum: most quiet half seconds have several."""
     if len(ground) < 4 or float(np.percentile(levels, 95)) - float(np.percentile(levels, 10)) > 45:
         return None
@@ -149,7 +149,7 @@ def _music(ground: NDArray[np.float64], levels: NDArray[np.float64], rate_hz: in
         tonal += int((mains < 21).sum() >= 3)
     if tonal < 0.5 * len(ground):
         return None
-    return Finding(
+    return SoundFinding(
         "music",
         Message("finding.music"),
     )

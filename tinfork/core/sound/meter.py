@@ -16,8 +16,9 @@ _MS_PER_HOP = 10
 
 @dataclass(frozen=True)
 class Measured:
-    """`frames` samples a channel; peaks as `peak_pyramid` gives; levels in dB per 10 ms; spread of |sample| over 0
-    to 1.
+    """`frames` samples a channel; peaks as `peak_pyramid` gives; levels in dB per 10 ms.
+
+    Spread of |sample| over 0 to 1.
     """
 
     frames: int

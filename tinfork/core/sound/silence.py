@@ -23,7 +23,7 @@ _QUIET_HOPS = 10
 
 
 @dataclass(frozen=True, slots=True)
-class Stretch:
+class SoundSpan:
     """A span of sound."""
 
     start_us: int
@@ -55,7 +55,7 @@ def is_loud(levels_db: NDArray[np.float64]) -> NDArray[np.bool_]:
     return np.asarray((levels_db > loud - _LOUD_DB) & (loud - quiet >= _CLEAR_DB), dtype=np.bool_)
 
 
-def speech_stretches(levels_db: NDArray[np.float64], *, pause_us: int = PAUSE_US) -> list[Stretch]:
+def speech_stretches(levels_db: NDArray[np.float64], *, pause_us: int = PAUSE_US) -> list[SoundSpan]:
     """Where someone speaks, by level alone; `levels_db` one value per 10 ms, shape (hops,)."""
     voiced = levels_db > speech_level_db(levels_db)
     edges = np.flatnonzero(np.diff(np.concatenate([[False], voiced, [False]]).astype(np.int8)))
@@ -66,12 +66,14 @@ def speech_stretches(levels_db: NDArray[np.float64], *, pause_us: int = PAUSE_US
             joined[-1][1] = end
         else:
             joined.append([start, end])
-    return [Stretch(start, end) for start, end in joined if end - start >= LEAST_US]
+    return [SoundSpan(start, end) for start, end in joined if end - start >= LEAST_US]
 
 
 def quiet_cuts(levels_db: NDArray[np.float64], start_us: int, end_us: int, *, most_us: int) -> list[int]:
-    """Times that cut a span of sound into parts no longer than `most_us`, from its start to its end: each in the
-    quietest tenth of a second of the later half of where it may be. `levels_db`: one value per 10 ms of all the sound.
+    """Times that cut a span of sound into parts no longer than `most_us`, from its start to its end.
+
+    Each is in the quietest tenth of a second of the later half of where it may be. `levels_db`: one value per 10 ms of
+    all the sound.
     """
     near = np.convolve(levels_db, np.full(_QUIET_HOPS, 1 / _QUIET_HOPS), mode="same")
     cuts = [start_us]
@@ -83,13 +85,13 @@ def quiet_cuts(levels_db: NDArray[np.float64], start_us: int, end_us: int, *, mo
     return [*cuts, end_us]
 
 
-def pieces_around(spans: list[Stretch], duration_us: int, *, handle_us: int = HANDLE_US) -> list[Stretch]:
+def pieces_around(spans: list[SoundSpan], duration_us: int, *, handle_us: int = HANDLE_US) -> list[SoundSpan]:
     """Each span with sound around it: up to a handle, never past the middle of the pause to its neighbour."""
-    out: list[Stretch] = []
+    out: list[SoundSpan] = []
     for at, span in enumerate(spans):
         before = (spans[at - 1].end_us + span.start_us) // 2 if at else 0
         after = (span.end_us + spans[at + 1].start_us) // 2 if at + 1 < len(spans) else duration_us
         start = max(min(before, span.start_us), span.start_us - handle_us, 0)
         end = min(max(after, span.end_us), span.end_us + handle_us, duration_us)
-        out.append(Stretch(start, end))
+        out.append(SoundSpan(start, end))
     return out

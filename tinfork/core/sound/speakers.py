@@ -178,9 +178,7 @@ def _share_out(
 
 
 def _fit(timbre: NDArray[np.float32], pitch: NDArray[np.float32], mine: NDArray[np.bool_]) -> NDArray[np.float64]:
-    """Log likelihood a hop under a Gaussian of the hops that are `mine`; neighbouring hops say much the same: a
-    tenth.
-    """
+    """Log likelihood a hop under a Gaussian of the hops that are `mine`; a tenth, since neighbours say the same."""
     own = timbre[mine].astype(np.float64)
     if len(own) < 2 * timbre.shape[1]:
         return np.full(len(timbre), -1e3)

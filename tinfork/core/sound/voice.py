@@ -56,8 +56,9 @@ def mel(hz: NDArray[np.float64]) -> NDArray[np.float64]:
 
 
 def mel_bands(size: int, rate_hz: int, count: int, *, higher: float = 1.0) -> NDArray[np.float64]:
-    """Triangles on a mel scale, shape (size // 2 + 1, count), for the power spectrum of `size` samples; `higher`: all
-    of them so many times as high.
+    """Triangles on a mel scale, shape (size // 2 + 1, count), for the power spectrum of `size` samples.
+
+    `higher`: all of them so many times as high.
     """
     hz = np.fft.rfftfreq(size, 1 / rate_hz).astype(np.float64)
     edges = np.linspace(0.0, float(mel(np.array([rate_hz / 2]))[0]), count + 2)
@@ -100,8 +101,10 @@ def end_by_level(edge_us: int, levels_db: NDArray[np.float64], *, within_us: int
 def risen(
     start_us: int, end_us: int, since_us: int, levels_db: NDArray[np.float64], *, within_us: int = 200_000
 ) -> int:
-    """The start of a sound after a pause, earlier where it already sounds: from 22 dB under its own loudest, and from
-    over what lies about the pause, as `faded`; from `since_us` at the earliest.
+    """The start of a sound after a pause, earlier where it already sounds.
+
+    It sounds from 22 dB under its own loudest, and over what lies about the pause, as in `faded`; from `since_us` at
+    the earliest.
     """
     first, last = start_us // HOP_US, end_us // HOP_US
     own = float(levels_db[first : max(last, first + 1)].max(initial=-120.0))
@@ -115,8 +118,10 @@ def risen(
 def faded(
     start_us: int, end_us: int, until_us: int, levels_db: NDArray[np.float64], *, within_us: int = 350_000
 ) -> int:
-    """The end of a sound before a pause, later where it still fades: to 27 dB under its own loudest, where a fading
-    voice is still heard, and not into what lies about the pause, 9 dB over the quietest; until `until_us` at most.
+    """The end of a sound before a pause, later where it still fades.
+
+    It fades down to 27 dB under its own loudest, where a voice is still heard, and not into what lies about the pause,
+    9 dB over the quietest; until `until_us` at most.
     """
     first, last = start_us // HOP_US, end_us // HOP_US
     own = float(levels_db[first : max(last, first + 1)].max(initial=-120.0))

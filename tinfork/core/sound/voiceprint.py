@@ -40,7 +40,13 @@ class Voiceprint:
 
     @classmethod
     def of(cls, kept: Mapping[str, Any]) -> "Voiceprint":
-        """Of what was kept; raises `FormatError` for what is none."""
+        """Of what was kept.
+
+        Raises
+        ------
+        FormatError
+            For what is none.
+        """
         try:
             middle, spread = np.array(kept["middle"], dtype=float), np.array(kept["spread"], dtype=float)
             seconds = float(kept["seconds"])
@@ -69,9 +75,7 @@ class Voiceprint:
 def voiceprints(
     samples: NDArray[np.float32], rate_hz: int, spans: Mapping[str, Iterable[tuple[int, int]]]
 ) -> dict[str, Voiceprint]:
-    """The voices of a sound (mono), by who speaks when in microseconds; those of whom too little is heard are left
-    out.
-    """
+    """The voices of a sound (mono), by who speaks when (microseconds); without those of whom too little is heard."""
     levels = level_db(samples, rate_hz)
     loud = levels > speech_level_db(levels)
     timbre = cepstra(samples, rate_hz)[: len(levels)].astype(np.float64)

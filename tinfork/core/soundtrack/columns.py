@@ -17,7 +17,7 @@ from tinfork.core.speech.turns import REACTION_US
 
 
 @dataclass(frozen=True)
-class Column:
+class HoldColumn:
     """One character's mouths as they are shown on frames `[0, frames)`; holds in order, without gaps."""
 
     character: str
@@ -38,14 +38,20 @@ class Column:
         ]
 
     def hold_on(self, frame: int) -> Hold:
-        """The hold of a frame; raises `TimingError` outside the shot."""
+        """The hold of a frame.
+
+        Raises
+        ------
+        TimingError
+            Outside the shot.
+        """
         found = next((h for h in self.holds if h.start <= frame < h.end), None)
         if found is None:
             raise TimingError("edit.frames_of_shot", frames=self.frames)
         return found
 
 
-def _row(column: Column, holds: Sequence[Hold], by: int = 0) -> list[tuple[int, int, PinnedMouth]]:
+def _row(column: HoldColumn, holds: Sequence[Hold], by: int = 0) -> list[tuple[int, int, PinnedMouth]]:
     """Holds moved by frames, as pins; what would lie outside the shot is cut off."""
     out = []
     for hold in holds:
@@ -56,19 +62,19 @@ def _row(column: Column, holds: Sequence[Hold], by: int = 0) -> list[tuple[int, 
     return out
 
 
-def _cleared(st: Soundtrack, column: Column, first: int, end: int) -> Soundtrack:
+def _cleared(st: Soundtrack, column: HoldColumn, first: int, end: int) -> Soundtrack:
     first, end = max(0, first), min(column.frames, end)
     if first >= end:
         return st
     return clear(st, column.character, column.rate.first_us(first), column.rate.first_us(end))
 
 
-def clear_frames(st: Soundtrack, column: Column, first: int, end: int) -> Soundtrack:
+def clear_frames(st: Soundtrack, column: HoldColumn, first: int, end: int) -> Soundtrack:
     """Frames `[first, end)` given back to the solver."""
     return _cleared(st, column, first, end)
 
 
-def stretch(st: Soundtrack, column: Column, frame: int, to: int, *, at_start: bool = False) -> Soundtrack:
+def stretch(st: Soundtrack, column: HoldColumn, frame: int, to: int, *, at_start: bool = False) -> Soundtrack:
     """The hold (or pin) of a frame with its first frame, or its end, at another frame; its neighbour gives way."""
     hold = column.hold_on(frame)
     start, end = _pin_on(st, column, frame) or (hold.start, hold.end)
@@ -79,7 +85,7 @@ def stretch(st: Soundtrack, column: Column, frame: int, to: int, *, at_start: bo
     return pin_row(st, column.character, _row(column, [moved]))
 
 
-def _pin_on(st: Soundtrack, column: Column, frame: int) -> tuple[int, int] | None:
+def _pin_on(st: Soundtrack, column: HoldColumn, frame: int) -> tuple[int, int] | None:
     for pin in mouth_pins(st, column.character):
         start, end = frames_of(pin, column.rate)
         if start <= frame < end and pin.mouth and pin.mouth.is_exact:
@@ -92,8 +98,14 @@ def frames_of(pin: Pin, rate: FrameRate) -> tuple[int, int]:
     return rate.nearest_span(pin.start_us, pin.end_us)
 
 
-def split(st: Soundtrack, column: Column, frame: int) -> Soundtrack:
-    """The hold of a frame in two, the second from this frame on; both are pinned as they are."""
+def split(st: Soundtrack, column: HoldColumn, frame: int) -> Soundtrack:
+    """The hold of a frame in two, the second from this frame on; both are pinned as they are.
+
+    Raises
+    ------
+    TimingError
+        On the first frame of a hold.
+    """
     hold = column.hold_on(frame)
     start, end = _pin_on(st, column, frame) or (hold.start, hold.end)
     if not start < frame < end:
@@ -102,8 +114,14 @@ def split(st: Soundtrack, column: Column, frame: int) -> Soundtrack:
     return pin_row(st, column.character, _row(column, halves))
 
 
-def give_to_before(st: Soundtrack, column: Column, first: int, end: int) -> Soundtrack:
-    """Frames `[first, end)` given to the hold before them."""
+def give_to_before(st: Soundtrack, column: HoldColumn, first: int, end: int) -> Soundtrack:
+    """Frames `[first, end)` given to the hold before them.
+
+    Raises
+    ------
+    TimingError
+        On the first frame of the shot.
+    """
     if first <= 0:
         raise TimingError("column.nothing_before")
     before = column.hold_on(first - 1)
@@ -112,9 +130,15 @@ def give_to_before(st: Soundtrack, column: Column, first: int, end: int) -> Soun
     return pin_row(st, column.character, _row(column, [longer]))
 
 
-def nudge(st: Soundtrack, column: Column, first: int, end: int, by: int) -> Soundtrack:
-    """What is shown on frames `[first, end)`, moved by frames; the frames it leaves are solved again, what would lie
-    outside the shot is cut off.
+def nudge(st: Soundtrack, column: HoldColumn, first: int, end: int, by: int) -> Soundtrack:
+    """What is shown on frames `[first, end)`, moved by frames.
+
+    The frames it leaves are solved again, what would lie outside the shot is cut off.
+
+    Raises
+    ------
+    TimingError
+        For frames outside the shot.
     """
     row = _row(column, column.part(first, end), by)
     if not row:
@@ -122,9 +146,10 @@ def nudge(st: Soundtrack, column: Column, first: int, end: int, by: int) -> Soun
     return pin_row(_cleared(st, column, first, end), column.character, row)
 
 
-def insert_frames(st: Soundtrack, column: Column, at: int, frames: int, until: int) -> Soundtrack:
-    """Frames put in: what is pinned on `[at, until)` comes later, a pin that they are put into lasts longer. What is
-    not pinned goes with the sound, and stays.
+def insert_frames(st: Soundtrack, column: HoldColumn, at: int, frames: int, until: int) -> Soundtrack:
+    """Frames put in: what is pinned on `[at, until)` comes later, a pin that they are put into lasts longer.
+
+    What is not pinned goes with the sound, and stays.
     """
     spans = {}
     for key, (start, end) in _pins(st, column).items():
@@ -133,7 +158,7 @@ def insert_frames(st: Soundtrack, column: Column, at: int, frames: int, until: i
     return _moved(st, column, spans)
 
 
-def remove_frames(st: Soundtrack, column: Column, first: int, end: int, until: int) -> Soundtrack:
+def remove_frames(st: Soundtrack, column: HoldColumn, first: int, end: int, until: int) -> Soundtrack:
     """Frames taken out: what is pinned on `[end, until)` comes earlier, what is pinned on them is shorter, or gone."""
 
     def moved(frame: int) -> int:
@@ -146,13 +171,19 @@ def remove_frames(st: Soundtrack, column: Column, first: int, end: int, until: i
     return _moved(st, column, spans)
 
 
-def _pins(st: Soundtrack, column: Column) -> dict[int, tuple[int, int]]:
+def _pins(st: Soundtrack, column: HoldColumn) -> dict[int, tuple[int, int]]:
     """The frames of the character's pins, by their keys."""
     return {pin.key: frames_of(pin, column.rate) for pin in mouth_pins(st, column.character)}
 
 
-def _moved(st: Soundtrack, column: Column, spans: Mapping[int, tuple[int, int]]) -> Soundtrack:
-    """Pins on other frames; what would lie outside the shot is cut off."""
+def _moved(st: Soundtrack, column: HoldColumn, spans: Mapping[int, tuple[int, int]]) -> Soundtrack:
+    """Pins on other frames; what would lie outside the shot is cut off.
+
+    Raises
+    ------
+    TimingError
+        Where nothing is pinned.
+    """
     if not spans:
         raise TimingError("column.nothing_pinned")
     cut = {key: (min(a, column.frames), min(b, column.frames)) for key, (a, b) in spans.items()}
@@ -168,7 +199,7 @@ class Copied:
     set: str = ""
 
 
-def paste(st: Soundtrack, column: Column, at: int, copied: Sequence[Copied]) -> Soundtrack:
+def paste(st: Soundtrack, column: HoldColumn, at: int, copied: Sequence[Copied]) -> Soundtrack:
     """Copied holds from a frame on."""
     row: list[Hold] = []
     for one in copied:
@@ -204,7 +235,7 @@ class Tap:
     set: str = ""
 
 
-def tap(st: Soundtrack, column: Column, taps: Sequence[Tap], speed: float) -> Soundtrack:
+def tap(st: Soundtrack, column: HoldColumn, taps: Sequence[Tap], speed: float) -> Soundtrack:
     """Mouths tapped while the sound played at a speed: on the frames their keys were down, less the reaction."""
     late = round(REACTION_US * speed)
     row: list[Hold] = []

@@ -48,7 +48,13 @@ def add_track(st: Soundtrack, name: str, kind: str = VOICE) -> Soundtrack:
 
 
 def remove_track(st: Soundtrack, track: int) -> Soundtrack:
-    """Without an empty track."""
+    """Without an empty track.
+
+    Raises
+    ------
+    TimingError
+        For a track that is not empty.
+    """
     if any(c.track == st.track(track).id for c in st.clips):
         raise TimingError("track.not_empty")
     return replace(st, tracks=tuple(t for t in st.tracks if t.id != track))
@@ -77,8 +83,9 @@ def place(
     part: tuple[int, int] | None = None,
     reading: Reading | None = None,
 ) -> Soundtrack:
-    """A take, or a `part` `[in, out)` of it, as a new clip: on a track, or on the first of its kind with room, or a
-    new one.
+    """A take, or a `part` `[in, out)` of it, as a new clip.
+
+    It goes on a track, or on the first of its kind with room, or on a new one.
 
     A voice is read: its words are those of `reading`, in the take's time.
     """
@@ -123,7 +130,13 @@ def _carried_keys(keys: tuple[MotionKey, ...], start_us: int, end_us: int, by_us
 
 
 def move(st: Soundtrack, clip: int, start_us: int, *, what: str = BOTH, track: int | None = None) -> Soundtrack:
-    """A clip from a new start on, with its reading and the pins over it; or its sound alone, or its reading alone."""
+    """A clip from a new start on, with its reading and the pins over it; or its sound alone, or its reading alone.
+
+    Raises
+    ------
+    TimingError
+        For a start before the shot's, and a track of another kind.
+    """
     old = st.clip(clip)
     by_us = start_us - old.start_us
     if what == READING:
@@ -146,8 +159,14 @@ def move(st: Soundtrack, clip: int, start_us: int, *, what: str = BOTH, track: i
 
 
 def trim(st: Soundtrack, clip: int, *, start_us: int | None = None, end_us: int | None = None) -> Soundtrack:
-    """A clip with new ends in the shot; the sound in between stays where it is, what was trimmed comes back the same
-    way.
+    """A clip with new ends in the shot.
+
+    The sound in between stays where it is, what was trimmed comes back the same way.
+
+    Raises
+    ------
+    TimingError
+        Where nothing would be left of it.
     """
     old = st.clip(clip)
     start_us = old.start_us if start_us is None else start_us
@@ -171,9 +190,7 @@ def trim(st: Soundtrack, clip: int, *, start_us: int | None = None, end_us: int 
 
 
 def split(st: Soundtrack, clip: int, at_us: int) -> Soundtrack:
-    """A clip in two at a time of the shot; both play the same take with the same voice, and nothing sounds
-    different.
-    """
+    """A clip in two at a time of the shot; both play the same take with the same voice, and nothing sounds other."""
     old = st.clip(clip)
     left, right = _halves(st, old, at_us)
     return _swap(st, old, left, right)
@@ -241,8 +258,12 @@ def remove(st: Soundtrack, clip: int, *, closes: bool = False) -> Soundtrack:
 def close_gap(st: Soundtrack, start_us: int, end_us: int) -> Soundtrack:
     """Everything from the end of a silent stretch on comes earlier by its length, words, pins, notes and keys with it.
 
-    What was pinned on the stretch goes with it, or is shorter; notes on it stay where it began. Raises `TimingError`
-    where a clip sounds in it.
+    What was pinned on the stretch goes with it, or is shorter; notes on it stay where it began.
+
+    Raises
+    ------
+    TimingError
+        Where a clip sounds in it.
     """
     if any(clip.start_us < end_us and start_us < clip.end_us for clip in st.clips):
         raise TimingError("clip.gap_in_use")
@@ -272,10 +293,16 @@ def close_gap(st: Soundtrack, start_us: int, end_us: int) -> Soundtrack:
 
 
 def insert_gap(st: Soundtrack, at_us: int, length_us: int) -> Soundtrack:
-    """Room for action: everything from a time on comes later by a length; clips across it, and mouths that are pinned
-    across it, are split there.
+    """Room for action: everything from a time on comes later by a length.
+
+    Clips across it, and mouths that are pinned across it, are split there.
 
     A stretch that shows another set goes on through it. A set length of the shot grows by as much.
+
+    Raises
+    ------
+    TimingError
+        For a time before the shot, or a length of nothing.
     """
     if at_us < 0 or length_us <= 0:
         raise TimingError("edit.insert_frames")
@@ -315,10 +342,16 @@ def _later(pin: Pin, at_us: int, length_us: int) -> Pin:
 
 
 def begin_speech(st: Soundtrack, at_us: int, heard_from_us: int | None = None) -> Soundtrack:
-    """All clips and pins moved together, so that the first word (or `heard_from_us`, the first sound) is heard at a
-    time.
+    """Move all clips and pins together, so that the first word is heard at a time.
+
+    With `heard_from_us`, it is the first sound that is.
 
     Silence that would come before the first frame is trimmed off; words never are.
+
+    Raises
+    ------
+    TimingError
+        Where nobody speaks, or sound would be lost.
     """
     first = min((word.start_us for word in reading_of(st).words()), default=heard_from_us)
     if first is None:
@@ -352,9 +385,16 @@ def set_reading(st: Soundtrack, voice: int, reading: Reading) -> Soundtrack:
 
 
 def write_note(st: Soundtrack, start_us: int, end_us: int, text: str) -> Soundtrack:
-    """The note beside a frame, from its start to its end; no text takes it away. It is kept at the frame's middle."""
+    """The note beside a frame, from its start to its end; no text takes it away. It is kept at the frame's middle.
+
+    Raises
+    ------
+    TimingError
+        For a text that is too long.
+    """
     if len(text) > MAX_NOTE_CHARACTERS:
         raise TimingError("note.too_long", max_note_characters=MAX_NOTE_CHARACTERS)
     others = [n for n in st.notes if not start_us <= n.at_us < end_us]
-    new = [Note((start_us + end_us) // 2, text)] if text else []
+    here = next((n.id for n in st.notes if start_us <= n.at_us < end_us), 0)
+    new = [Note((start_us + end_us) // 2, text, here)] if text else []
     return replace(st, notes=tuple(sorted([*others, *new], key=lambda n: n.at_us)))

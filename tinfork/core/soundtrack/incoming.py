@@ -20,9 +20,10 @@ Sounds = Callable[[str, str], tuple[str, ...]]
 
 
 @dataclass(frozen=True)
-class Laid:
-    """The soundtrack with it, and what it did: frames with another mouth, words moved and added, notes that differ, and
-    what had no place.
+class ImportResult:
+    """The soundtrack with it, and what it did.
+
+    Frames with another mouth, words moved and added, notes that differ, and what had no place.
     """
 
     soundtrack: Soundtrack
@@ -41,11 +42,13 @@ def lay_over(
     holds: Callable[[str], tuple[Hold, ...]],
     speakers: Mapping[str, str],
     sounds: Sounds,
-) -> Laid:
-    """`columns` are the keys of characters and parts by their names, `holds` what each shows now, `speakers` the keys
-    of characters by name, `sounds` those of a written word in a language.
+) -> ImportResult:
+    """Lay what a file has over a soundtrack.
+
+    `columns` are the keys of characters and parts by their names, `holds` what each shows now, `speakers` the keys of
+    characters by name, `sounds` those of a written word in a language.
     """
-    out = Laid(st, lost=incoming.lost)
+    out = ImportResult(st, lost=incoming.lost)
     for names, coming in incoming.holds.items():
         key = columns[names]
         different = differing_holds(holds(key), coming)
@@ -57,7 +60,7 @@ def lay_over(
     return _noted(out, incoming.notes, rate)
 
 
-def _noted(out: Laid, notes: Mapping[int, str] | None, rate: FrameRate) -> Laid:
+def _noted(out: ImportResult, notes: Mapping[int, str] | None, rate: FrameRate) -> ImportResult:
     if notes is None:
         return out
     now = {rate.frame_at(note.at_us): note.text for note in out.soundtrack.notes}
@@ -69,7 +72,7 @@ def _noted(out: Laid, notes: Mapping[int, str] | None, rate: FrameRate) -> Laid:
     return out
 
 
-def _word(out: Laid, coming: ComingWord, speaker: str, sounds: Sounds) -> Laid:
+def _word(out: ImportResult, coming: ComingWord, speaker: str, sounds: Sounds) -> ImportResult:
     found = _same(out.soundtrack, coming, speaker)
     try:
         if found is None:
@@ -110,7 +113,7 @@ def _plain(text: str) -> str:
     return "".join(letter for letter in text.casefold() if letter.isalnum())
 
 
-def _other_sounds(out: Laid, coming: ComingWord, clip: Clip, word: Word) -> bool:
+def _other_sounds(out: ImportResult, coming: ComingWord, clip: Clip, word: Word) -> bool:
     now = [(p.ipa, p.start_us, p.end_us) for p in word.phonemes]
     return bool(coming.sounds) and now != _sounds_in_voice(out.soundtrack, coming, clip)
 
@@ -133,7 +136,13 @@ def _placed(st: Soundtrack, coming: ComingWord, clip: Clip, word: Word, start: i
 
 
 def _with_word(reading: Reading, line_at: int, at: int, new: Word) -> Reading:
-    """With a word elsewhere in its line; raises `TimingError` where it would lie over its neighbours."""
+    """With a word elsewhere in its line.
+
+    Raises
+    ------
+    TimingError
+        Where it would lie over its neighbours.
+    """
     line: Line = reading.lines[line_at]
     words = (*line.words[:at], new, *line.words[at + 1 :])
     if any(a.end_us > b.start_us for a, b in pairwise(words)):

@@ -5,8 +5,8 @@ from dataclasses import dataclass, replace
 
 from tinfork.core.clock import FrameRate
 from tinfork.core.errors import TimingError
-from tinfork.core.motion.acting import Gesture, keys_of
 from tinfork.core.motion.curve import FrameKey
+from tinfork.core.motion.gestures import Gesture, keys_of
 from tinfork.core.motion.pose import Pose
 from tinfork.core.soundtrack.model import MotionKey, PassNote, Soundtrack, key_order
 
@@ -15,7 +15,7 @@ HEAD, FACE, MOUTH = "head", "face", "mouth"
 
 
 @dataclass(frozen=True, slots=True)
-class Column:
+class MotionColumn:
     """A column of motion: whose it is, and what of them moves."""
 
     character: str
@@ -27,7 +27,7 @@ def key_frame(key: MotionKey, rate: FrameRate) -> int:
     return rate.nearest_span(key.at_us, key.at_us)[0]
 
 
-def column_keys(st: Soundtrack, column: Column) -> tuple[MotionKey, ...]:
+def column_keys(st: Soundtrack, column: MotionColumn) -> tuple[MotionKey, ...]:
     """The keys of a column, in order."""
     return tuple(k for k in st.keys if (k.character, k.part) == (column.character, column.part))
 
@@ -38,7 +38,7 @@ def frame_keys(keys: Iterable[MotionKey], rate: FrameRate) -> tuple[FrameKey, ..
     return tuple(FrameKey(frame, k.pose, k.way, k.step, bool(k.made_by)) for frame, k in sorted(by_frame.items()))
 
 
-def with_keys(st: Soundtrack, column: Column, keys: Iterable[MotionKey]) -> Soundtrack:
+def with_keys(st: Soundtrack, column: MotionColumn, keys: Iterable[MotionKey]) -> Soundtrack:
     """A column with other keys; of several at one time the last counts."""
     others = [k for k in st.keys if (k.character, k.part) != (column.character, column.part)]
     own = {k.at_us: k for k in keys}
@@ -46,10 +46,11 @@ def with_keys(st: Soundtrack, column: Column, keys: Iterable[MotionKey]) -> Soun
 
 
 def set_key(
-    st: Soundtrack, column: Column, rate: FrameRate, frame: int, pose: Pose, *, way: str = "", step: int = 0
+    st: Soundtrack, column: MotionColumn, rate: FrameRate, frame: int, pose: Pose, *, way: str = "", step: int = 0
 ) -> Soundtrack:
-    """A key on a frame. With no way and no step it keeps those of the key that was there, else goes on as the key
-    before it does.
+    """A key on a frame.
+
+    With no way and no step it keeps those of the key that was there, else goes on as the key before it does.
     """
     _inside(st, rate, frame)
     _check_bend(column, [pose])
@@ -67,8 +68,14 @@ def set_key(
     return with_keys(st, column, [*(k for k in own if k is not here), key])
 
 
-def remove_keys(st: Soundtrack, column: Column, rate: FrameRate, first: int, end: int) -> Soundtrack:
-    """A column without its keys on frames `[first, end)`. Raises `TimingError` where there is none."""
+def remove_keys(st: Soundtrack, column: MotionColumn, rate: FrameRate, first: int, end: int) -> Soundtrack:
+    """A column without its keys on frames `[first, end)`.
+
+    Raises
+    ------
+    TimingError
+        Where there is none.
+    """
     own = column_keys(st, column)
     left = [k for k in own if not first <= key_frame(k, rate) < end]
     if len(left) == len(own):
@@ -76,13 +83,19 @@ def remove_keys(st: Soundtrack, column: Column, rate: FrameRate, first: int, end
     return with_keys(st, column, left)
 
 
-def move_keys(st: Soundtrack, column: Column, rate: FrameRate, first: int, end: int, by: int) -> Soundtrack:
+def move_keys(st: Soundtrack, column: MotionColumn, rate: FrameRate, first: int, end: int, by: int) -> Soundtrack:
     """The keys of frames `[first, end)` so many frames later; what they come to lie on gives way."""
     return _moved(st, column, rate, first, end, lambda frame: frame + by)
 
 
-def spread_keys(st: Soundtrack, column: Column, rate: FrameRate, first: int, last: int, to: int) -> Soundtrack:
-    """The keys from one frame to another faster or slower: the last one comes to lie on frame `to`."""
+def spread_keys(st: Soundtrack, column: MotionColumn, rate: FrameRate, first: int, last: int, to: int) -> Soundtrack:
+    """The keys from one frame to another faster or slower: the last one comes to lie on frame `to`.
+
+    Raises
+    ------
+    TimingError
+        Where the frames would not follow each other.
+    """
     if last <= first or to <= first:
         raise TimingError("keys.spread")
     return _moved(
@@ -91,9 +104,15 @@ def spread_keys(st: Soundtrack, column: Column, rate: FrameRate, first: int, las
 
 
 def change_way(
-    st: Soundtrack, column: Column, rate: FrameRate, first: int, end: int, *, way: str = "", step: int = 0
+    st: Soundtrack, column: MotionColumn, rate: FrameRate, first: int, end: int, *, way: str = "", step: int = 0
 ) -> Soundtrack:
-    """How the keys of frames `[first, end)` go on to the next ones."""
+    """How the keys of frames `[first, end)` go on to the next ones.
+
+    Raises
+    ------
+    TimingError
+        Where no key would change.
+    """
     own = column_keys(st, column)
     out = [
         replace(k, way=way or k.way, step=step or k.step, made_by="") if first <= key_frame(k, rate) < end else k
@@ -104,9 +123,15 @@ def change_way(
     return with_keys(st, column, out)
 
 
-def paste_keys(st: Soundtrack, column: Column, rate: FrameRate, at: int, keys: Sequence[FrameKey]) -> Soundtrack:
+def paste_keys(st: Soundtrack, column: MotionColumn, rate: FrameRate, at: int, keys: Sequence[FrameKey]) -> Soundtrack:
     """Copied keys, whose frames count from the first, laid down from a frame on; what is between them there gives way.
+
     Those that would lie past the end of the shot are left out.
+
+    Raises
+    ------
+    TimingError
+        For frames outside the shot.
     """
     _check_bend(column, [key.pose for key in keys])
     frames = rate.frames_in(st.duration_us)
@@ -122,13 +147,13 @@ def paste_keys(st: Soundtrack, column: Column, rate: FrameRate, at: int, keys: S
     return with_keys(st, column, [*own, *new])
 
 
-def _check_bend(column: Column, poses: Iterable[Pose]) -> None:
+def _check_bend(column: MotionColumn, poses: Iterable[Pose]) -> None:
     if column.part in (HEAD, FACE) and any(pose.bend for pose in poses):
         raise TimingError("keys.whole_head")
 
 
 def put_back(
-    st: Soundtrack, column: Column, rate: FrameRate, first: int, end: int, keys: Iterable[tuple[FrameKey, str]]
+    st: Soundtrack, column: MotionColumn, rate: FrameRate, first: int, end: int, keys: Iterable[tuple[FrameKey, str]]
 ) -> Soundtrack:
     """A column with the keys that it had on frames `[first, end)`, and the rules that proposed them; others stay."""
     own = [k for k in column_keys(st, column) if not first <= key_frame(k, rate) < end]
@@ -143,12 +168,13 @@ def put_back(
 def perform(
     st: Soundtrack, character: str, rate: FrameRate, gestures: Sequence[Gesture], *, locked: Collection[str] = ()
 ) -> Soundtrack:
-    """A character with these proposed gestures in place of those that were proposed before; what people set stays, and
-    locked parts as they are.
+    """A character with these proposed gestures in place of those that were proposed before.
+
+    What people set stays, and locked parts as they are.
     """
     own = {k.part for k in st.keys if k.character == character}
     for part in sorted((own | {g.part for g in gestures}) - set(locked)):
-        column = Column(character, part)
+        column = MotionColumn(character, part)
         by_hand = [k for k in column_keys(st, column) if not k.made_by]
         new = keys_of([g for g in gestures if g.part == part], frame_keys(by_hand, rate))
         made = [MotionKey(character, part, rate.first_us(k.frame), k.pose, k.way, k.step, why) for k, why in new]
@@ -156,7 +182,7 @@ def perform(
     return st
 
 
-def write_pass_note(st: Soundtrack, column: Column, text: str) -> Soundtrack:
+def write_pass_note(st: Soundtrack, column: MotionColumn, text: str) -> Soundtrack:
     """The note about a column; no text takes it away."""
     others = [n for n in st.pass_notes if (n.character, n.part) != (column.character, column.part)]
     new = [PassNote(column.character, column.part, text)] if text else []
@@ -164,7 +190,7 @@ def write_pass_note(st: Soundtrack, column: Column, text: str) -> Soundtrack:
 
 
 def _moved(
-    st: Soundtrack, column: Column, rate: FrameRate, first: int, end: int, to: Callable[[int], int]
+    st: Soundtrack, column: MotionColumn, rate: FrameRate, first: int, end: int, to: Callable[[int], int]
 ) -> Soundtrack:
     own = column_keys(st, column)
     moved, stay = [], []

@@ -1,6 +1,6 @@
 """Whether two edits of one soundtrack touch each other: then the second, made on an older state, cannot just follow.
 
-What an edit touched is read off the parts of the document that it changed, as edits keep them (`changed_parts`).
+What an edit touched is read off the parts of the document that it changed, as edits keep them (`to_patch`).
 """
 
 from collections.abc import Iterable, Mapping
@@ -15,10 +15,11 @@ _ALWAYS = 2**62
 
 @dataclass(frozen=True, slots=True)
 class Touch:
-    """Something that was changed between two times: pins of a character, keys of a column of motion (`who` has the
-    character and the part), stretches of a set or notes (the shot's time), a voice's words (its take's time), or the
-    clips; or, at all times, the note about a column of motion, a character's dials, where it stands, what is behind
-    everyone, how lines boil, or a settled look.
+    """Something that was changed between two times, or at all times.
+
+    Between two times: pins of a character, keys of a column of motion (`who` has the character and the part), stretches
+    of a set or notes (the shot's time), a voice's words (its take's time), or the clips. At all times: the note about a
+    column of motion, a character's dials, where it stands, what is behind everyone, how lines boil, or a settled look.
     """
 
     what: str
@@ -40,7 +41,7 @@ def touched(before: Mapping[str, Any], after: Mapping[str, Any]) -> frozenset[To
         if part == "pins":
             out |= {_pin(pin) for pin in _apart(old, new)}
         elif part == "notes":
-            out |= {Touch("note", "", at, at + 1) for at, _ in _apart(old, new)}
+            out |= {Touch("note", "", at, at + 1) for at, *_ in _apart(old, new)}
         elif part == "keys":
             out |= {Touch("keys", f"{who} {of}", at, at + 1) for who, of, at, *_ in _apart(old, new)}
         elif part == "pass_notes":

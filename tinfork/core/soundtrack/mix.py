@@ -78,9 +78,7 @@ def _as_stereo(block: Samples) -> Samples:
 def mix(
     st: Soundtrack, open_clip: Open, rate_hz: int, *, gains_db: Mapping[int, float] | None = None
 ) -> Iterator[Samples]:
-    """The whole shot as stereo blocks of up to `BLOCK` samples, -1 to 1; `gains_db` by take come on top of the
-    clips'.
-    """
+    """The whole shot as stereo blocks of up to `BLOCK` samples, -1 to 1; `gains_db` by take add to the clips' own."""
     waiting = heard_clips(st)
     playing: list[_Playing] = []
     total = sample_at(st.duration_us, rate_hz)

@@ -7,7 +7,7 @@ moving it moves them. Times are whole microseconds, spans half-open.
 """
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from tinfork.core.errors import TimingError
 from tinfork.core.motion.pose import Pose
@@ -23,7 +23,7 @@ MAX_NOTES = 5_000
 MAX_KEYS = 20_000
 MAX_PASS_NOTES = 500
 MAX_NOTE_CHARACTERS = 400
-#: Lasting numbers of lines, words and turns go up to this.
+#: Lasting numbers of lines, words, turns and notes go up to this.
 MOST_NUMBERS = 2**31 - 1
 #: The longest shot.
 LONGEST_US = 2 * 3600 * 1_000_000
@@ -100,9 +100,10 @@ class Clip:
 
 @dataclass(frozen=True, slots=True)
 class PinnedMouth:
-    """What a character shows in a pinned stretch: a drawing of a set ("" its first), `NO_MOUTH`, or, with None,
-    whichever drawing is best, held on exactly these frames. A drawing that is not exact is shown there, for as long
-    as is best.
+    """What a character shows in a pinned stretch.
+
+    A drawing of a set ("" its first), `NO_MOUTH`, or, with None, whichever drawing is best, held on exactly these
+    frames. A drawing that is not exact is shown there, for as long as is best.
     """
 
     character: str
@@ -113,9 +114,7 @@ class PinnedMouth:
 
 @dataclass(frozen=True, slots=True)
 class Pin:
-    """A stretch of the shot that a person decided about; `key` is the caller's, `mouth` what is shown, if it is
-    that.
-    """
+    """A stretch of the shot that a person decided about; `key` is the caller's, `mouth` what is shown, if any."""
 
     key: int
     start_us: int
@@ -129,13 +128,16 @@ class Note:
 
     at_us: int
     text: str
+    #: Its lasting number; 0: it has none. Two are the same whatever their numbers.
+    id: int = field(default=0, compare=False)
 
 
 @dataclass(frozen=True, slots=True)
 class MotionKey:
-    """A key of a column of motion, at the time of its frame. `part` is "head" (all of the character), "face" (what is
-    on the head picture), "mouth", or the key of another part of the face. `made_by` is the rule that proposed it, empty
-    for one that a person set.
+    """A key of a column of motion, at the time of its frame.
+
+    `part` is "head" (all of the character), "face" (what is on the head picture), "mouth", or the key of another part
+    of the face. `made_by` is the rule that proposed it, empty for one that a person set.
     """
 
     character: str
@@ -163,8 +165,9 @@ def key_order(key: MotionKey) -> tuple[int, str, str]:
 
 @dataclass(frozen=True, slots=True)
 class Soundtrack:
-    """Tracks, clips in time order, voices, pins, notes and keys in time order. `length_us` of 0: the shot is as long as
-    its clips.
+    """Tracks, clips in time order, voices, pins, notes and keys in time order.
+
+    `length_us` of 0: the shot is as long as its clips.
     """
 
     tracks: tuple[Track, ...] = ()
@@ -211,21 +214,52 @@ class Soundtrack:
         return any(line.words for voice in self.voices for line in voice.reading.lines)
 
     def clip(self, number: int) -> Clip:
-        """A clip by its number; raises `TimingError` when it is gone."""
+        """A clip by its number.
+
+        Raises
+        ------
+        TimingError
+            When it is gone.
+        """
         found = next((c for c in self.clips if c.id == number), None)
         if found is None:
             raise TimingError("clip.removed")
         return found
 
     def track(self, number: int) -> Track:
-        """A track by its number; raises `TimingError` when it is gone."""
+        """A track by its number.
+
+        Raises
+        ------
+        TimingError
+            When it is gone.
+        """
         found = next((t for t in self.tracks if t.id == number), None)
         if found is None:
             raise TimingError("track.removed")
         return found
 
+    def note(self, number: int) -> Note:
+        """A note by its number.
+
+        Raises
+        ------
+        TimingError
+            When it is gone.
+        """
+        found = next((n for n in self.notes if n.id == number), None)
+        if found is None:
+            raise TimingError("note.removed")
+        return found
+
     def voice(self, number: int) -> Voice:
-        """A voice by its number; raises `TimingError` when it is gone."""
+        """A voice by its number.
+
+        Raises
+        ------
+        TimingError
+            When it is gone.
+        """
         found = next((v for v in self.voices if v.id == number), None)
         if found is None:
             raise TimingError("voice.removed")

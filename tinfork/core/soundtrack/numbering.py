@@ -1,9 +1,10 @@
-"""Lasting numbers for lines, words, sounds and turns: what a page names in an edit is the same thing when the edit
-arrives, whatever moved meanwhile.
+"""Lasting numbers for lines, words, sounds, turns and notes.
 
-A line, a word and a turn have a number of their own in the whole soundtrack, a sound in its word. A number is never
-given twice. What is read again takes over the numbers of what it stands for: the same text by the same speaker, in
-order.
+What a page names in an edit is the same thing when the edit arrives, whatever moved meanwhile.
+
+A line, a word, a turn and a note have a number of their own in the whole soundtrack, a sound in its word. A number is
+never given twice. What is read again takes over the numbers of what it stands for: the same text by the same speaker,
+in order.
 """
 
 from collections import defaultdict
@@ -12,7 +13,8 @@ from dataclasses import dataclass, field, replace
 from difflib import SequenceMatcher
 from typing import Protocol, TypeVar
 
-from tinfork.core.soundtrack.model import Soundtrack, Voice
+from tinfork.core.kept import common_ends, kept
+from tinfork.core.soundtrack.model import Note, Soundtrack, Voice
 from tinfork.core.speech.reading import Line, Phoneme, Reading, Turn, Word
 
 #: More words than this are not laid beside each other, where whole lines changed: only the same lines keep theirs.
@@ -30,12 +32,30 @@ _T = TypeVar("_T", bound=_Numbered)
 
 def numbered(before: Soundtrack, after: Soundtrack, next_id: int) -> tuple[Soundtrack, int]:
     """The soundtrack with everything numbered, and the next number that is free; `before` is what it comes from."""
+    after, next_id = _with_notes(before, after, next_id)
+    if after.voices is before.voices:
+        return after, next_id
     work = _Work(next_id)
     was = {voice.id: voice for voice in before.voices}
     voices = tuple(work.voice(was.get(voice.id), voice) for voice in after.voices)
     if all(new is old for new, old in zip(voices, after.voices, strict=True)):
         return after, work.next_id
     return replace(after, voices=voices), work.next_id
+
+
+def _with_notes(before: Soundtrack, after: Soundtrack, next_id: int) -> tuple[Soundtrack, int]:
+    """The soundtrack with a number for each of its notes, and the next one that is free."""
+    if after.notes is before.notes and all(note.id for note in after.notes):
+        return after, next_id
+    used: set[int] = set()
+    notes: list[Note] = []
+    for note in after.notes:
+        if not note.id or note.id >= next_id or note.id in used:
+            note = replace(note, id=next_id)
+            next_id += 1
+        used.add(note.id)
+        notes.append(note)
+    return replace(after, notes=tuple(notes)), next_id
 
 
 @dataclass
@@ -54,11 +74,21 @@ class _Work:
             self._used.update(_numbers(now.reading))
             return now
         old, new = was.reading if was else _NOTHING, now.reading
-        lines = self._lines(old, [self._own_line(line) for line in new.lines])
+        # Lines that an edit leaves keep their numbers: only what lies between them is gone through.
+        first, last = common_ends(old.lines, new.lines)
+        kept_lines = (*new.lines[:first], *new.lines[len(new.lines) - last :])
+        numbers = list(map(_line_numbers, kept_lines))
+        if not all(numbers):
+            first, last, numbers = 0, 0, []
+        self._used.update(*numbers)
+        old = replace(old, lines=old.lines[first : len(old.lines) - last])
+        between = new.lines[first : len(new.lines) - last]
+        lines = self._lines(old, [self._own_line(line) for line in between])
         turns = self._turns(old, [self._own(turn) for turn in new.turns])
-        if all(a is b for a, b in zip((*lines, *turns), (*new.lines, *new.turns), strict=True)):
+        if all(a is b for a, b in zip((*lines, *turns), (*between, *new.turns), strict=True)):
             return now
-        return replace(now, reading=replace(new, lines=tuple(lines), turns=tuple(turns)))
+        all_lines = (*new.lines[:first], *lines, *new.lines[len(new.lines) - last :])
+        return replace(now, reading=replace(new, lines=all_lines, turns=tuple(turns)))
 
     def _own(self, one: _T) -> _T:
         """With its number where it is its own alone, and one of this soundtrack's; else with none."""
@@ -196,6 +226,14 @@ def _meet(one: Turn, other: Turn) -> bool:
 
 def _is_numbered(line: Line) -> bool:
     return all(word.id and all(sound.id for sound in word.phonemes) for word in line.words)
+
+
+@kept
+def _line_numbers(line: Line) -> frozenset[int]:
+    """The numbers of a line and its words; none where one of them, or a sound, has none."""
+    if not line.id or not _is_numbered(line):
+        return frozenset()
+    return frozenset((line.id, *(word.id for word in line.words)))
 
 
 def _numbers(reading: Reading) -> Iterable[int]:

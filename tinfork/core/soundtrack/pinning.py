@@ -21,14 +21,6 @@ def pin_mouth(st: Soundtrack, start_us: int, end_us: int, mouth: PinnedMouth) ->
     return _put(st, Pin(_next_key(st), start_us, end_us, mouth), st.pins)
 
 
-def trim_pin(st: Soundtrack, key: int, start_us: int, end_us: int) -> Soundtrack:
-    """A pin from one time to another; pins of the same character in its way give way."""
-    _check(st, start_us, end_us)
-    pin = _find(st, key)
-    others = tuple(p for p in st.pins if p.key != key)
-    return _put(st, replace(pin, start_us=start_us, end_us=end_us), others)
-
-
 def unpin(st: Soundtrack, key: int) -> Soundtrack:
     """Without a pin: what it covered is solved again."""
     pin = _find(st, key)
@@ -42,6 +34,7 @@ def clear(st: Soundtrack, character: str, start_us: int, end_us: int) -> Soundtr
 
 def move_pins(st: Soundtrack, spans: Mapping[int, tuple[int, int]]) -> Soundtrack:
     """Pins, by their keys, at other times, where they keep their keys; others of the same character give way to them.
+
     One that is given no time is gone.
     """
     moved = [

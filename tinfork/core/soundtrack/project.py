@@ -1,14 +1,16 @@
 """From takes' time to the shot's: what is heard and read when, in a shot."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
+from operator import attrgetter
 
+from tinfork.core.kept import kept
 from tinfork.core.soundtrack.model import Clip, Soundtrack, Voice
 from tinfork.core.speech.reading import Extra, Line, Phoneme, Reading, Turn, Word
-from tinfork.core.speech.turns import settle, turns_of
+from tinfork.core.speech.turns import apply_turns, turns_of
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, weakref_slot=True)
 class PlacedTurn:
     """A turn in the shot's time, and the clip it is heard in."""
 
@@ -16,19 +18,43 @@ class PlacedTurn:
     turn: Turn
 
 
+#: A line in the shot's time, and the clip it is heard in.
+PlacedLine = tuple[Line, Clip]
+
+
 def reading_of(st: Soundtrack) -> Reading:
     """What is read in the shot, in its time: the words of every voice that its clips let be heard, turns settled."""
+    return reading_from(placed_lines(st), st.duration_us)
+
+
+def reading_from(placed: Sequence[PlacedLine], duration_us: int) -> Reading:
+    """That reading, of its lines."""
+    return Reading(duration_us, tuple(line for line, _ in placed))
+
+
+def placed_lines(st: Soundtrack) -> list[PlacedLine]:
+    """The lines of that reading, each with the clip that it is heard in."""
     end_us = st.duration_us
-    lines: list[Line] = []
+    settled: dict[int, tuple[Line, ...]] = {}
+    out: list[PlacedLine] = []
     for clip, voice in st.voice_clips():
-        for line in settle(voice.reading).lines:
-            words = [placed for word in line.words if (placed := placed_word(word, clip, end_us))]
-            if words:
-                text = line.text if len(words) == len(line.words) else " ".join(w.text for w in words)
-                extras = tuple(_placed_extras(line, clip, end_us))
-                lines.append(replace(line, text=text, words=tuple(words), extras=extras))
-    lines.sort(key=lambda line: line.start_us)
-    return Reading(end_us, tuple(lines))
+        if voice.id not in settled:
+            settled[voice.id] = apply_turns(voice.reading).lines
+        for line in settled[voice.id]:
+            placed = _placed_line(line, clip, end_us)
+            if placed:
+                out.append((placed, clip))
+    return sorted(out, key=lambda placed: placed[0].start_us)
+
+
+@kept
+def _placed_line(line: Line, clip: Clip, end_us: int) -> Line | None:
+    """A line in the shot's time, with the words that the clip plays; None where it plays none."""
+    words = [placed for word in line.words if (placed := placed_word(word, clip, end_us))]
+    if not words:
+        return None
+    text = line.text if len(words) == len(line.words) else " ".join(w.text for w in words)
+    return replace(line, text=text, words=tuple(words), extras=tuple(_placed_extras(line, clip, end_us)))
 
 
 def _placed_extras(line: Line, clip: Clip, end_us: int) -> Iterator[Extra]:
@@ -60,31 +86,46 @@ def placed_word(word: Word, clip: Clip, end_us: int) -> Word | None:
 
 def clips_of_words(st: Soundtrack) -> Callable[[Word], int]:
     """Which clip a word of the shot's reading is heard in: two clips may play the same one."""
-    clips: dict[int, list[Clip]] = {}
-    for clip, voice in st.voice_clips():
-        for word in voice.reading.words():
-            clips.setdefault(word.id, []).append(clip)
+    voiced = list(st.voice_clips())
+    if len(voiced) == 1:
+        return lambda word: voiced[0][0].id
+    clips = [(clip, frozenset().union(*map(numbers_of_words, voice.reading.lines))) for clip, voice in voiced]
 
     def clip_of(word: Word) -> int:
         middle = (word.start_us + word.end_us) // 2
-        found = clips.get(word.id, [])
+        found = [clip for clip, words in clips if word.id in words]
         heard = (c for c in found if c.start_us + c.slip_us <= middle < c.end_us + c.slip_us)
         return next(heard, found[0]).id if found else 0
 
     return clip_of
 
 
+@kept
+def numbers_of_words(line: Line) -> frozenset[int]:
+    """The lasting numbers of a line's words."""
+    return frozenset(word.id for word in line.words)
+
+
 def placed_turns(st: Soundtrack) -> list[PlacedTurn]:
     """Every turn that a clip lets be heard, in the shot's time and order."""
-    out: list[PlacedTurn] = []
-    for clip, voice in st.voice_clips():
-        for turn in turns_of(voice.reading):
-            start, end = max(turn.start_us, clip.in_us), min(turn.end_us, clip.out_us)
-            by_us = clip.shot_time(0) + clip.slip_us
-            start, end = max(0, start + by_us), end + by_us
-            if end > start:
-                out.append(PlacedTurn(clip.id, replace(turn, start_us=start, end_us=end)))
-    return sorted(out, key=lambda p: (p.turn.start_us, p.turn.end_us))
+    out = [
+        placed
+        for clip, voice in st.voice_clips()
+        for turn in turns_of(voice.reading)
+        if (placed := _placed_turn(turn, clip))
+    ]
+    return sorted(out, key=attrgetter("turn.start_us", "turn.end_us"))
+
+
+@kept
+def _placed_turn(turn: Turn, clip: Clip) -> PlacedTurn | None:
+    """A turn in the shot's time; None where the clip does not play it."""
+    by_us = clip.shot_time(0) + clip.slip_us
+    start = max(0, max(turn.start_us, clip.in_us) + by_us)
+    end = min(turn.end_us, clip.out_us) + by_us
+    if end <= start:
+        return None
+    return PlacedTurn(clip.id, Turn(turn.speaker, start, end, turn.by_hand, turn.id))
 
 
 def voice_time(st: Soundtrack, clip: Clip, shot_us: int) -> int:

@@ -44,7 +44,7 @@ def renamed_reading(reading: Reading, speakers: Mapping[str, str]) -> Reading:
         replace(
             line,
             speaker=speakers.get(line.speaker, line.speaker),
-            also=tuple(speakers.get(one, one) for one in line.also),
+            co_speakers=tuple(speakers.get(one, one) for one in line.co_speakers),
         )
         for line in reading.lines
     )

@@ -6,14 +6,14 @@ from dataclasses import dataclass
 from tinfork.core.errors import TimingError
 from tinfork.core.soundtrack import edits
 from tinfork.core.soundtrack.model import Clip, Soundtrack, Voice
-from tinfork.core.soundtrack.project import placed_word, voice_time, voices_between
+from tinfork.core.soundtrack.project import numbers_of_words, placed_word, voice_time, voices_between
 from tinfork.core.speech import handwork
 from tinfork.core.speech.handwork import Where
 from tinfork.core.speech.reading import Line, Reading
 
 
 @dataclass(frozen=True, slots=True)
-class Found:
+class WordRef:
     """A word of a voice, heard through a clip."""
 
     clip: Clip
@@ -26,7 +26,13 @@ class Found:
         return self.voice.reading.lines[self.where.line]
 
     def sound(self, number: int) -> int:
-        """The place of a sound of the word, by its number; raises `TimingError` when it is gone."""
+        """The place of a sound of the word, by its number.
+
+        Raises
+        ------
+        TimingError
+            When it is gone.
+        """
         word = handwork.word_at(self.voice.reading, self.where)
         at = next((at for at, sound in enumerate(word.phonemes) if sound.id == number), None)
         if at is None:
@@ -34,25 +40,31 @@ class Found:
         return at
 
 
-def find(st: Soundtrack, number: int, clip_id: int | None = None) -> Found:
-    """A word that is heard in the shot, by its number, and through a clip where two play it; raises `TimingError` when
-    there is none.
+def find(st: Soundtrack, number: int, clip_id: int | None = None) -> WordRef:
+    """A word that is heard in the shot, by its number, and through a clip where two play it.
+
+    Raises
+    ------
+    TimingError
+        When there is none.
     """
     heard = sorted(st.voice_clips(), key=lambda pair: pair[0].id != clip_id)
     for clip, voice in heard:
         for line_at, line in enumerate(voice.reading.lines):
+            if number not in numbers_of_words(line):
+                continue
             for at, word in enumerate(line.words):
                 if word.id == number and placed_word(word, clip, st.duration_us):
-                    return Found(clip, voice, Where(line_at, at))
+                    return WordRef(clip, voice, Where(line_at, at))
     raise TimingError("word.removed")
 
 
-def change(st: Soundtrack, found: Found, do: Callable[[Reading], Reading]) -> Soundtrack:
+def change(st: Soundtrack, found: WordRef, do: Callable[[Reading], Reading]) -> Soundtrack:
     """The soundtrack with the reading of the word's voice changed."""
     return edits.set_reading(st, found.voice.id, do(found.voice.reading))
 
 
-def take_time(st: Soundtrack, found: Found, shot_us: int) -> int:
+def take_time(st: Soundtrack, found: WordRef, shot_us: int) -> int:
     """A time of the shot in the time of the word's reading."""
     return voice_time(st, found.clip, shot_us)
 
@@ -60,7 +72,13 @@ def take_time(st: Soundtrack, found: Found, shot_us: int) -> int:
 def add_word(
     st: Soundtrack, speaker: str, text: str, span: tuple[int, int], sounds_in: Callable[[str, str], tuple[str, ...]]
 ) -> Soundtrack:
-    """A word where there was none, in the voice that sounds there and has lines of the speaker, or the first one."""
+    """A word where there was none, in the voice that sounds there and has lines of the speaker, or the first one.
+
+    Raises
+    ------
+    TimingError
+        Where no voice sounds.
+    """
     under = voices_between(st, *span)
     if not under:
         raise TimingError("word.no_voice")

@@ -23,9 +23,7 @@ _OTHER_WORD, _ONE_MORE = 0.45, 0.6
 
 @dataclass(frozen=True, slots=True)
 class Doubt:
-    """Typed words `[first, last)`, in whose place the words `[heard_first, heard_last)` were heard; either may be
-    none.
-    """
+    """Typed words `[first, last)` in whose place `[heard_first, heard_last)` were heard; either may be none."""
 
     first: int
     last: int

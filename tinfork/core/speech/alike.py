@@ -20,8 +20,9 @@ def places_of(reading: Reading, word: str) -> list[Where]:
 
 
 def retyped(reading: Reading, was: str, now: str, sounds_in: Callable[[str, str], tuple[str, ...]]) -> Reading:
-    """Each place of a word with another one and its sounds (`sounds_in(text, language)`, IPA), in the time it had;
-    punctuation stays.
+    """Each place of a word with another one and its sounds (`sounds_in(text, language)`, IPA), in the time it had.
+
+    Punctuation stays.
     """
     for where in places_of(reading, was):
         line = reading.lines[where.line]

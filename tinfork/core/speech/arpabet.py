@@ -15,8 +15,6 @@ IPA_OF: dict[str, str] = {
     "TH": "θ", "V": "v", "W": "w", "Y": "j", "Z": "z", "ZH": "ʒ",
 }  # fmt: skip
 
-#: Every phone of the acoustic model.
-PHONES = tuple(sorted(IPA_OF))
 VOWELS = frozenset(name for name, ipa in IPA_OF.items() if is_vowel(ipa))
 
 #: IPA letters (marks stripped) to the nearest phones of the English acoustic model.

@@ -1,5 +1,6 @@
-"""Sounds that scripts write in brackets: breaths and laughter. They move the mouth, but no word can be aligned to
-them.
+"""Sounds that scripts write in brackets: breaths and laughter.
+
+They move the mouth, but no word can be aligned to them.
 """
 
 import re

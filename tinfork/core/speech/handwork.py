@@ -7,6 +7,7 @@ edge that is dragged further stops there.
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from itertools import chain
 
 from tinfork.core.errors import TimingError
 from tinfork.core.speech.reading import Line, Phoneme, Reading, Word
@@ -30,22 +31,17 @@ class Where:
 
 
 def word_at(reading: Reading, where: Where) -> Word:
-    """The word; raises `TimingError` when it is gone."""
+    """The word.
+
+    Raises
+    ------
+    TimingError
+        When it is gone.
+    """
     try:
         return reading.lines[where.line].words[where.word]
     except IndexError:
         raise TimingError("word.removed") from None
-
-
-def find_word(reading: Reading, start_us: int, end_us: int, speaker: str | None = None) -> Where | None:
-    """The word of exactly these times; of a speaker's, where two have the same."""
-    found = [
-        (line.speaker != speaker, Where(at, number))
-        for at, line in enumerate(reading.lines)
-        for number, word in enumerate(line.words)
-        if (word.start_us, word.end_us) == (start_us, end_us)
-    ]
-    return min(found, key=lambda f: f[0])[1] if found else None
 
 
 def move_edge(reading: Reading, where: Where, at_us: int, *, at_start: bool, leaves_gap: bool = False) -> Reading:
@@ -101,7 +97,13 @@ def slide_word(reading: Reading, where: Where, by_us: int) -> Reading:
 
 
 def slide_line(reading: Reading, line: int, by_us: int) -> Reading:
-    """A whole line earlier or later, up to the lines of the same speaker beside it."""
+    """A whole line earlier or later, up to the lines of the same speaker beside it.
+
+    Raises
+    ------
+    TimingError
+        For a line that is gone.
+    """
     if not (0 <= line < len(reading.lines) and reading.lines[line].words):
         raise TimingError("line.removed")
     own = reading.lines[line]
@@ -161,7 +163,13 @@ def set_sound(reading: Reading, where: Where, sound: int, ipa: str) -> Reading:
 
 
 def insert_sound(reading: Reading, where: Where, sound: int, ipa: str) -> Reading:
-    """A sound before the one of a number, or after the last; it takes half of the time of the one it comes beside."""
+    """A sound before the one of a number, or after the last; it takes half of the time of the one it comes beside.
+
+    Raises
+    ------
+    TimingError
+        For more sounds than a word may have, and where there is no room.
+    """
     word = word_at(reading, where)
     sounds = list(word.phonemes)
     if len(sounds) >= MAX_SOUNDS:
@@ -182,7 +190,13 @@ def insert_sound(reading: Reading, where: Where, sound: int, ipa: str) -> Readin
 
 
 def remove_sound(reading: Reading, where: Where, sound: int) -> Reading:
-    """Without a sound; its time goes to the one before it, or after the first."""
+    """Without a sound; its time goes to the one before it, or after the first.
+
+    Raises
+    ------
+    TimingError
+        For the last sound of a word.
+    """
     word = word_at(reading, where)
     gone = _sound(word, sound)
     sounds = [s for at, s in enumerate(word.phonemes) if at != sound]
@@ -213,14 +227,20 @@ def remove_word(reading: Reading, where: Where) -> Reading:
     line = reading.lines[where.line]
     words = line.words[: where.word] + line.words[where.word + 1 :]
     written = _rewritten(line, where.word, "")
-    new = [replace(line, text=written, words=words)] if words or line.unsaid else []
+    new = [replace(line, text=written, words=words)] if words or line.missing_words else []
     return replace(reading, lines=(*reading.lines[: where.line], *new, *reading.lines[where.line + 1 :]))
 
 
 def add_word(
     reading: Reading, speaker: str, language: str, text: str, span: tuple[int, int], sounds: Sequence[str]
 ) -> Reading:
-    """A word where there was none: in a line of the speaker around it, or a line of its own."""
+    """A word where there was none: in a line of the speaker around it, or a line of its own.
+
+    Raises
+    ------
+    TimingError
+        Where there is no room for its sounds.
+    """
     start, end = max(0, span[0]), min(span[1], reading.duration_us)
     for line in reading.lines:
         if line.speaker != speaker:
@@ -246,7 +266,13 @@ def add_word(
 
 
 def _spread(text: str, start_us: int, end_us: int, sounds: Sequence[str]) -> Word:
-    """A word whose sounds share its time, vowels the larger parts."""
+    """A word whose sounds share its time, vowels the larger parts.
+
+    Raises
+    ------
+    TimingError
+        For no sounds, and where there is no room for them.
+    """
     if not sounds:
         raise TimingError("word.no_sounds", text=text)
     if end_us - start_us < LEAST_US * len(sounds):
@@ -301,16 +327,19 @@ def _neighbour(reading: Reading, where: Where, side: int) -> Where | None:
     """The same speaker's word before or after a word, in time."""
     own = word_at(reading, where)
     speaker = reading.lines[where.line].speaker
-    said = [
-        (word.start_us, Where(at, number))
-        for at, line in enumerate(reading.lines)
-        if line.speaker == speaker
-        for number, word in enumerate(line.words)
-        if (word.end_us <= own.start_us if side < 0 else word.start_us >= own.end_us)
-    ]
-    if not said:
-        return None
-    return (max if side < 0 else min)(said, key=lambda s: s[0])[1]
+    found: tuple[int, Where] | None = None
+    # The nearest lines first: of most others it is enough to look at an end, since words stand in order.
+    for at in chain(range(where.line, -1, -1), range(where.line + 1, len(reading.lines))):
+        line = reading.lines[at]
+        if line.speaker != speaker or not line.words:
+            continue
+        if found and (line.words[-1].start_us <= found[0] if side < 0 else line.words[0].start_us >= found[0]):
+            continue
+        for number, word in enumerate(line.words):
+            if word.end_us <= own.start_us if side < 0 else word.start_us >= own.end_us:
+                is_nearer = found is None or (word.start_us > found[0] if side < 0 else word.start_us < found[0])
+                found = (word.start_us, Where(at, number)) if is_nearer else found
+    return found[1] if found else None
 
 
 def _stretched(word: Word, start_us: int, end_us: int) -> Word:

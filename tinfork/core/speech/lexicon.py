@@ -44,7 +44,10 @@ def fold_word(word: str) -> str:
 def parse_pronunciation(text: str) -> tuple[str, ...]:
     """The symbols of a pronunciation typed in IPA ("/həˈloʊ/") or ARPABET ("HH AH0 L OW1").
 
-    Raises `WordsError` that names what is not a speech sound.
+    Raises
+    ------
+    WordsError
+        It names what is not a speech sound.
     """
     text = unicodedata.normalize("NFC", text.strip())
     symbols = _from_arpabet(text) if _ARPABET.fullmatch(text) else _from_ipa(text)

@@ -35,9 +35,11 @@ _NEVER, _APART = 1e6, 1e8
 
 
 @dataclass(frozen=True, slots=True)
-class Place:
-    """Heard words `[first, last)` in which a line is said. `unlike`: how much of what was said of it is otherwise than
-    written, from 0; `is_whole`: whether it was not broken off.
+class LineMatch:
+    """Heard words `[first, last)` in which a line is said.
+
+    `unlike`: how much of what was said of it is otherwise than written, from 0; `is_whole`: whether it was not broken
+    off.
     """
 
     line: int
@@ -47,9 +49,10 @@ class Place:
     is_whole: bool
 
 
-def match_lines(lines: Sequence[Sounds], words: Sequence[Sounds]) -> list[Place]:
-    """Where each of some lines is said, in the order of the recording; lines and heard words as IPA. Lines may be said
-    more than once or never; words that are in no place are speech that no line has.
+def match_lines(lines: Sequence[Sounds], words: Sequence[Sounds]) -> list[LineMatch]:
+    """Where each of some lines is said, in the order of the recording; lines and heard words as IPA.
+
+    Lines may be said more than once or never; words that are in no place are speech that no line has.
     """
     if not any(lines) or not any(words):
         return []
@@ -59,8 +62,9 @@ def match_lines(lines: Sequence[Sounds], words: Sequence[Sounds]) -> list[Place]
 
 @dataclass(frozen=True)
 class _At:
-    """What ways cost so far, and the token of each: `inside` the lines, after each of their sounds; `free`, in speech
-    that no line has, after each line (the first: before all).
+    """What ways cost so far, and the token of each: `inside` the lines, after each of their sounds.
+
+    `free`, in speech that no line has, after each line (the first: before all).
     """
 
     inside: _Costs
@@ -188,7 +192,7 @@ def _running(values: _Costs) -> tuple[_Costs, _Tokens]:
     return lowest, np.maximum.accumulate(np.where(values == lowest, np.arange(len(values)), 0))
 
 
-def _judged(line: Sounds, words: Sequence[Sounds], number: int, first: int, last: int) -> Place | None:
+def _judged(line: Sounds, words: Sequence[Sounds], number: int, first: int, last: int) -> LineMatch | None:
     """A place, and how well its words are the line's, or the beginning of it; None where they are not."""
     row = _MISSING * np.arange(len(line) + 1)
     steps = _MISSING * np.arange(len(line) + 1)
@@ -200,10 +204,10 @@ def _judged(line: Sounds, words: Sequence[Sounds], number: int, first: int, last
     unlike = float(row[until]) / max(until, 1)
     if until < _LEAST * len(line) or unlike > _UNLIKE:
         return None
-    return Place(number, first, last, unlike, until >= _WHOLE * len(line))
+    return LineMatch(number, first, last, unlike, until >= _WHOLE * len(line))
 
 
-def by_line(places: Sequence[Place]) -> dict[int, list[Place]]:
+def by_line(places: Sequence[LineMatch]) -> dict[int, list[LineMatch]]:
     """The places of each line that is said, in the order of the recording."""
     ordered = sorted(places, key=lambda place: (place.line, place.first))
     return {line: list(own) for line, own in groupby(ordered, key=lambda place: place.line)}

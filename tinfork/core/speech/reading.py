@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 from tinfork.core.errors import TimingError
+from tinfork.core.kept import kept
 from tinfork.core.messages import Message
 from tinfork.core.speech.visemes import viseme_of
 
@@ -18,9 +19,9 @@ DOUBTFUL = 0.5
 WORDS_AMISS = "words amiss"
 
 
-def _check_span(start_us: int, end_us: int, what: str) -> None:
+def _check_span(start_us: int, end_us: int, code: str, **values: str) -> None:
     if start_us < 0 or end_us <= start_us:
-        raise TimingError("reading.reversed", what=what)
+        raise TimingError("reading.reversed", what=Message(code, **values))
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,7 +36,7 @@ class Phoneme:
     id: int = field(default=0, compare=False)
 
     def __post_init__(self) -> None:
-        _check_span(self.start_us, self.end_us, Message("reading.this_sound", sound=self.ipa))
+        _check_span(self.start_us, self.end_us, "reading.this_sound", sound=self.ipa)
 
     @property
     def viseme(self) -> str:
@@ -50,8 +51,10 @@ class Phoneme:
 
 @dataclass(frozen=True, slots=True)
 class Word:
-    """One word as it is written, with the sounds it was spoken with. A pinned one was put there by a person; `heard` is
-    what seems to be said instead of it, where something does; `others` is what else a word that nobody typed may be.
+    """One word as it is written, with the sounds it was spoken with.
+
+    A pinned one was put there by a person; `heard` is what seems to be said instead of it, where something does;
+    `others` is what else a word that nobody typed may be.
     """
 
     text: str
@@ -66,7 +69,7 @@ class Word:
     id: int = field(default=0, compare=False)
 
     def __post_init__(self) -> None:
-        _check_span(self.start_us, self.end_us, Message("reading.this_word", word=self.text))
+        _check_span(self.start_us, self.end_us, "reading.this_word", word=self.text)
         last = self.start_us
         for phoneme in self.phonemes:
             if phoneme.start_us < last or phoneme.end_us > self.end_us:
@@ -76,8 +79,9 @@ class Word:
 
 @dataclass(frozen=True, slots=True)
 class Extra:
-    """Speech `[start_us, end_us)` in a line that none of its words has, and what was heard there; "" where no words
-    were.
+    """Speech `[start_us, end_us)` in a line that none of its words has, and what was heard there.
+
+    "" where no words were.
     """
 
     start_us: int
@@ -85,25 +89,25 @@ class Extra:
     heard: str = ""
 
     def __post_init__(self) -> None:
-        _check_span(self.start_us, self.end_us, Message("reading.this_extra"))
+        _check_span(self.start_us, self.end_us, "reading.this_extra")
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, weakref_slot=True)
 class Line:
     """A phrase by one speaker in one language (an espeak-ng language code).
 
-    `also` are others whose mouths move with it: where turns overlap and only one set of words is known. `unsaid` are
-    words of its text that were not heard, `extras` what was heard and is not in its text; `way` says how it was read,
-    where something read it.
+    `co_speakers` are others whose mouths move with it: where turns overlap and only one set of words is known.
+    `missing_words` are words of its text that were not heard, `extras` what was heard and is not in its text; `method`
+    says how it was read, where something read it.
     """
 
     speaker: str
     text: str
     language: str
     words: tuple[Word, ...]
-    also: tuple[str, ...] = ()
-    unsaid: tuple[str, ...] = ()
-    way: str = ""
+    co_speakers: tuple[str, ...] = ()
+    missing_words: tuple[str, ...] = ()
+    method: str = ""
     extras: tuple[Extra, ...] = ()
     #: Its lasting number; 0: it has none. Two are the same whatever their numbers.
     id: int = field(default=0, compare=False)
@@ -119,7 +123,13 @@ class Line:
         return self.words[-1].end_us if self.words else 0
 
 
-@dataclass(frozen=True, slots=True)
+@kept
+def _last_end_us(line: Line) -> int:
+    """Where the word of a line that ends last does."""
+    return max((word.end_us for word in line.words), default=0)
+
+
+@dataclass(frozen=True, slots=True, weakref_slot=True)
 class Turn:
     """A stretch in which one speaker has the word; `by_hand` ones outlive a new reading."""
 
@@ -131,10 +141,10 @@ class Turn:
     id: int = field(default=0, compare=False)
 
     def __post_init__(self) -> None:
-        _check_span(self.start_us, self.end_us, Message("reading.this_turn"))
+        _check_span(self.start_us, self.end_us, "reading.this_turn")
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, weakref_slot=True)
 class Reading:
     """All lines of a sound of `duration_us`, in time order.
 
@@ -146,9 +156,9 @@ class Reading:
     turns: tuple[Turn, ...] = field(default=())
 
     def __post_init__(self) -> None:
-        for word in self.words():
-            if word.end_us > self.duration_us:
-                raise TimingError("reading.word_outside", text=word.text)
+        if any(_last_end_us(line) > self.duration_us for line in self.lines):
+            late = next(word for word in self.words() if word.end_us > self.duration_us)
+            raise TimingError("reading.word_outside", text=late.text)
         if any(turn.end_us > self.duration_us for turn in self.turns):
             raise TimingError("reading.turn_outside")
 
@@ -162,7 +172,7 @@ class Reading:
         said = (
             phoneme
             for line in self.lines
-            if speaker is None or line.speaker == speaker or speaker in line.also
+            if speaker is None or line.speaker == speaker or speaker in line.co_speakers
             for word in line.words
             for phoneme in word.phonemes
         )

@@ -114,10 +114,11 @@ def _before(old: Reading, plan: Plan, change: Change) -> dict[int, Line]:
 
 
 def with_unworded(old: Reading, new: Reading) -> Reading:
-    """A new reading of words, with what of the old one was by ear between its words: a laugh, a scream. Where new words
-    are said it goes; where all was by ear, the words take its place.
+    """A new reading of words, with what of the old one was by ear between its words: a laugh, a scream.
+
+    Where new words are said it goes; where all was by ear, the words take its place.
     """
-    by_ear = [line for line in old.lines if line.way == BY_EAR]
+    by_ear = [line for line in old.lines if line.method == BY_EAR]
     if len(by_ear) == len(old.lines):
         return new
     said = [(word.start_us, word.end_us) for word in new.words()]

@@ -12,9 +12,8 @@ def follow(written: str, old: Sequence[Line], new: Sequence[Line], names: dict[s
     `names` are the speakers' names by key, for a line that is new. A line that is not found as it was stays.
     """
     rows = written.splitlines()
-    texts = [[line.text for line in lines] for lines in (old, new)]
     at = -1
-    for kind, a, b, c, d in SequenceMatcher(a=texts[0], b=texts[1], autojunk=False).get_opcodes():
+    for kind, a, b, c, d in _differences([line.text for line in old], [line.text for line in new]):
         for number in range(max(b - a, d - c)):
             was = old[a + number] if a + number < b else None
             now = new[c + number] if c + number < d else None
@@ -33,6 +32,21 @@ def follow(written: str, old: Sequence[Line], new: Sequence[Line], names: dict[s
                 rows.insert(at + 1, f"{name}: {now.text}" if is_named else now.text)
                 at += 1
     return "\n".join(rows)
+
+
+def _differences(old: list[str], new: list[str]) -> list[tuple[str, int, int, int, int]]:
+    """How one row of texts becomes the other, as `SequenceMatcher` says it.
+
+    Only what lies between the first and the last that differ is matched, which takes long.
+    """
+    pairs = zip(old, new, strict=False)
+    first = next((at for at, (a, b) in enumerate(pairs) if a != b), min(len(old), len(new)))
+    most = min(len(old), len(new)) - first
+    same = next((at for at in range(most) if old[-1 - at] != new[-1 - at]), most)
+    between = SequenceMatcher(a=old[first : len(old) - same], b=new[first : len(new) - same], autojunk=False)
+    moved = [(kind, a + first, b + first, c + first, d + first) for kind, a, b, c, d in between.get_opcodes()]
+    ends = [("equal", 0, first, 0, first), ("equal", len(old) - same, len(old), len(new) - same, len(new))]
+    return [ends[0], *moved, ends[1]]
 
 
 def _row(rows: list[str], text: str, start: int) -> int | None:

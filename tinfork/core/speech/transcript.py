@@ -18,8 +18,10 @@ _BEHIND = "\"'”’»)]」』"
 
 @dataclass(frozen=True, slots=True)
 class HeardWord:
-    """A word as it is written, punctuation and all; how likely it is (0 to 1), what else it may be (the likeliest
-    first), and its language. `is_joined`: without a space before it, as in Japanese.
+    """A word as it is written, punctuation and all.
+
+    How likely it is (0 to 1), what else it may be (the likeliest first), and its language. `is_joined`: without a space
+    before it, as in Japanese.
     """
 
     text: str
@@ -62,8 +64,9 @@ class HeardLine:
             yield ("" if word.is_joined or not at else " ") + word.text, word
 
     def word_of(self, parts: Sequence[str]) -> list[HeardWord | None]:
-        """For words of the line's text, in their order, as they are parted for reading, the heard word each is of; None
-        for one that is not in the text.
+        """For words of the line's text, in their order, as they are parted for reading, the heard word each is of.
+
+        None for one that is not in the text.
         """
         pieces = [(_folded(piece), word) for piece, word in self._pieces()]
         text = "".join(piece for piece, _ in pieces)

@@ -5,11 +5,12 @@ covers it too, and has no words of their own in that turn, moves with it. A word
 whoever has; a word that no turn covers is nobody's: no mouth moves.
 """
 
-from collections.abc import Iterator
+from bisect import bisect_right
 from dataclasses import replace
-from itertools import groupby
+from itertools import accumulate, groupby
 
 from tinfork.core.errors import TimingError
+from tinfork.core.kept import kept
 from tinfork.core.speech.reading import Line, Reading, Turn, Word
 
 #: Lines of one speaker this close are one turn.
@@ -22,6 +23,7 @@ SNAP_US = 350_000
 REACTION_US = 160_000
 
 
+@kept
 def turns_of(reading: Reading) -> tuple[Turn, ...]:
     """The reading's turns; where it has none, those its lines give."""
     return reading.turns or turns_from_lines(reading.lines)
@@ -29,61 +31,113 @@ def turns_of(reading: Reading) -> tuple[Turn, ...]:
 
 def turns_from_lines(lines: tuple[Line, ...]) -> tuple[Turn, ...]:
     """A turn per run of lines of one speaker, over their words; its number is its first line's, below 0."""
-    spans = sorted((line.start_us, line.end_us, line.speaker, -line.id) for line in lines if line.words)
+    spoken = sorted((line for line in lines if line.words), key=_place)
     out: list[Turn] = []
-    for start, end, speaker, number in spans:
-        last = out[-1] if out else None
-        if last and last.speaker == speaker and start - last.end_us <= JOIN_US:
-            out[-1] = replace(last, end_us=max(end, last.end_us))
-        else:
-            out.append(Turn(speaker, start, end, id=number))
+    at = 0
+    while at < len(spoken):
+        first = spoken[at]
+        end_us = first.end_us
+        at += 1
+        while at < len(spoken) and spoken[at].speaker == first.speaker and spoken[at].start_us - end_us <= JOIN_US:
+            end_us = max(end_us, spoken[at].end_us)
+            at += 1
+        out.append(_turn_from(first, end_us))
     return tuple(out)
+
+
+@kept
+def _place(line: Line) -> tuple[int, int, str, int]:
+    return line.start_us, line.end_us, line.speaker, -line.id
+
+
+@kept
+def _turn_from(line: Line, end_us: int) -> Turn:
+    """The turn that begins with a line."""
+    return Turn(line.speaker, line.start_us, end_us, id=-line.id)
 
 
 def _middle(word: Word) -> int:
     return (word.start_us + word.end_us) // 2
 
 
-def _sayers(word: Word, line: Line, covering: list[Turn], own: dict[int, set[str]]) -> tuple[str, ...]:
-    """Whose mouths move on a word, the first its speaker; `own` are the speakers of the words in each turn."""
-    speakers = list(dict.fromkeys(t.speaker for t in covering))
-    if line.speaker not in speakers:
-        return tuple(speakers)
-    with_it = [t.speaker for t in covering if t.speaker != line.speaker and t.speaker not in own[id(t)]]
-    return (line.speaker, *dict.fromkeys(with_it))
-
-
-def settle(reading: Reading) -> Reading:
+def apply_turns(reading: Reading) -> Reading:
     """The reading with its turns worked into its lines, and no turns: lines are cut where the speaker changes."""
     if not reading.turns:
         return reading
-    own: dict[int, set[str]] = {id(t): set() for t in reading.turns}
-    for line, word in _pairs(reading):
-        for turn in _covering(reading.turns, _middle(word)):
-            own[id(turn)].add(line.speaker)
+    find = _Covering(reading.turns)
+    met = [find.near(line) for line in reading.lines]
+    # Who has words in each turn.
+    own: dict[int, set[str]] = {}
+    for line, turns in zip(reading.lines, met, strict=True):
+        for at in _covered(line, turns):
+            own.setdefault(id(turns[at]), set()).add(line.speaker)
     lines: list[Line] = []
-    for line in reading.lines:
-        said = [(_sayers(w, line, _covering(reading.turns, _middle(w)), own), w) for w in line.words]
-        runs = [(sayers, tuple(w for _, w in run)) for sayers, run in groupby(said, key=lambda pair: pair[0]) if sayers]
-        for nth, (sayers, words) in enumerate(runs):
-            text = line.text if len(words) == len(line.words) else " ".join(w.text for w in words)
-            # What no word has goes with the words before it; what is not heard is nobody's in particular.
-            since_us = words[0].start_us if nth else 0
-            until_us = runs[nth + 1][1][0].start_us if nth + 1 < len(runs) else reading.duration_us
-            extras = tuple(e for e in line.extras if since_us <= e.start_us < until_us)
-            unsaid = () if nth else line.unsaid
-            lines.append(Line(sayers[0], text, line.language, words, sayers[1:], unsaid, line.way, extras, line.id))
+    for line, turns in zip(reading.lines, met, strict=True):
+        speakers = tuple(frozenset(own.get(id(turn), ())) for turn in turns)
+        lines += _settled(line, turns, speakers, reading.duration_us)
     return Reading(reading.duration_us, tuple(lines))
 
 
-def _pairs(reading: Reading) -> Iterator[tuple[Line, Word]]:
-    for line in reading.lines:
-        for word in line.words:
-            yield line, word
+class _Covering:
+    """Finds the turns about a time, in order."""
+
+    def __init__(self, turns: tuple[Turn, ...]) -> None:
+        self._turns = sorted(turns, key=lambda turn: turn.start_us)
+        self._starts = [turn.start_us for turn in self._turns]
+        # The latest end so far: nothing before covers what lies behind it.
+        self._latest = list(accumulate((turn.end_us for turn in self._turns), max))
+
+    def near(self, line: Line) -> tuple[Turn, ...]:
+        """The turns that cover any time of a line."""
+        if not line.words:
+            return ()
+        first_us, last_us = min(w.start_us for w in line.words), max(w.end_us for w in line.words)
+        out: list[Turn] = []
+        at = bisect_right(self._starts, last_us) - 1
+        while at >= 0 and self._latest[at] > first_us:
+            if self._turns[at].end_us > first_us:
+                out.append(self._turns[at])
+            at -= 1
+        return tuple(reversed(out))
 
 
-def _covering(turns: tuple[Turn, ...], at_us: int) -> list[Turn]:
-    return [t for t in turns if t.start_us <= at_us < t.end_us]
+def _covering(turns: tuple[Turn, ...], at_us: int) -> list[int]:
+    """The places of the turns that cover a time."""
+    return [at for at, turn in enumerate(turns) if turn.start_us <= at_us < turn.end_us]
+
+
+@kept
+def _covered(line: Line, turns: tuple[Turn, ...]) -> frozenset[int]:
+    """The places of the turns, of those near, that a word of the line lies in."""
+    return frozenset(at for word in line.words for at in _covering(turns, _middle(word)))
+
+
+@kept
+def _settled(
+    line: Line, turns: tuple[Turn, ...], own: tuple[frozenset[str], ...], duration_us: int
+) -> tuple[Line, ...]:
+    """A line cut where the speaker changes; `own` are the speakers who have words in each of the turns near it."""
+    said = [(_sayers(line, [(turns[at], own[at]) for at in _covering(turns, _middle(w))]), w) for w in line.words]
+    runs = [(sayers, tuple(w for _, w in run)) for sayers, run in groupby(said, key=lambda pair: pair[0]) if sayers]
+    out: list[Line] = []
+    for nth, (sayers, words) in enumerate(runs):
+        text = line.text if len(words) == len(line.words) else " ".join(w.text for w in words)
+        # What no word has goes with the words before it; what is not heard is nobody's in particular.
+        since_us = words[0].start_us if nth else 0
+        until_us = runs[nth + 1][1][0].start_us if nth + 1 < len(runs) else duration_us
+        extras = tuple(e for e in line.extras if since_us <= e.start_us < until_us)
+        unsaid = () if nth else line.missing_words
+        out.append(Line(sayers[0], text, line.language, words, sayers[1:], unsaid, line.method, extras, line.id))
+    return tuple(out)
+
+
+def _sayers(line: Line, covering: list[tuple[Turn, frozenset[str]]]) -> tuple[str, ...]:
+    """Whose mouths move on a word of a line, the first its speaker, by the turns that cover it."""
+    speakers = list(dict.fromkeys(turn.speaker for turn, _ in covering))
+    if line.speaker not in speakers:
+        return tuple(speakers)
+    with_it = [turn.speaker for turn, own in covering if turn.speaker != line.speaker and turn.speaker not in own]
+    return (line.speaker, *dict.fromkeys(with_it))
 
 
 def with_turns(reading: Reading, turns: list[Turn]) -> Reading:
@@ -99,7 +153,13 @@ def with_turns(reading: Reading, turns: list[Turn]) -> Reading:
 
 
 def _pick(reading: Reading, number: int) -> tuple[list[Turn], int]:
-    """All turns, and the place of one of them."""
+    """All turns, and the place of one of them.
+
+    Raises
+    ------
+    TimingError
+        For a turn that is gone.
+    """
     turns = list(turns_of(reading))
     at = next((at for at, turn in enumerate(turns) if turn.id == number), None)
     if at is None:
@@ -108,7 +168,13 @@ def _pick(reading: Reading, number: int) -> tuple[list[Turn], int]:
 
 
 def trim_turn(reading: Reading, number: int, start_us: int, end_us: int) -> Reading:
-    """A turn from `start_us` to `end_us`, kept inside the sound; other turns stay as they are."""
+    """A turn from `start_us` to `end_us`, kept inside the sound; other turns stay as they are.
+
+    Raises
+    ------
+    TimingError
+        Where it would be too short.
+    """
     turns, at = _pick(reading, number)
     start_us, end_us = max(0, start_us), min(reading.duration_us, end_us)
     if end_us - start_us < SHORTEST_US:
@@ -118,7 +184,13 @@ def trim_turn(reading: Reading, number: int, start_us: int, end_us: int) -> Read
 
 
 def split_turn(reading: Reading, number: int, at_us: int) -> Reading:
-    """A turn in two at a time; both keep its speaker, for one of them to be given to another."""
+    """A turn in two at a time; both keep its speaker, for one of them to be given to another.
+
+    Raises
+    ------
+    TimingError
+        For a time too near to its ends, or outside.
+    """
     turns, at = _pick(reading, number)
     turn = turns[at]
     if not turn.start_us + SHORTEST_US <= at_us <= turn.end_us - SHORTEST_US:
@@ -131,7 +203,13 @@ def split_turn(reading: Reading, number: int, at_us: int) -> Reading:
 
 
 def merge_turns(reading: Reading, number: int) -> Reading:
-    """A turn and the next one of the same speaker as one; what others say between them stays theirs."""
+    """A turn and the next one of the same speaker as one; what others say between them stays theirs.
+
+    Raises
+    ------
+    TimingError
+        Where no turn of the same speaker follows.
+    """
     turns, at = _pick(reading, number)
     turn = turns[at]
     after = next((i for i in range(at + 1, len(turns)) if turns[i].speaker == turn.speaker), None)
@@ -150,7 +228,13 @@ def give_turn(reading: Reading, number: int, speaker: str) -> Reading:
 
 
 def remove_turn(reading: Reading, number: int) -> Reading:
-    """Without a turn: nobody speaks there."""
+    """Without a turn: nobody speaks there.
+
+    Raises
+    ------
+    TimingError
+        For the last turn: none at all would mean what the lines say.
+    """
     turns, at = _pick(reading, number)
     if len(turns) == 1:
         # No turns at all would mean: as the lines say.
@@ -160,7 +244,13 @@ def remove_turn(reading: Reading, number: int) -> Reading:
 
 
 def put_turn(reading: Reading, speaker: str, start_us: int, end_us: int) -> Reading:
-    """One more turn, over whatever is there: both mouths move."""
+    """One more turn, over whatever is there: both mouths move.
+
+    Raises
+    ------
+    TimingError
+        For one that is too short.
+    """
     start_us, end_us = max(0, start_us), min(reading.duration_us, end_us)
     if end_us - start_us < SHORTEST_US:
         raise TimingError("turn.one_frame")

@@ -31,7 +31,7 @@ def lines_by_ear(sounds: Sequence[HeardSound], language: str, duration_us: int) 
         if not runs or word.start_us - runs[-1][-1].end_us >= _PAUSE_US:
             runs.append([])
         runs[-1].append(word)
-    return tuple(Line("", "", language, tuple(run), way=BY_EAR) for run in runs)
+    return tuple(Line("", "", language, tuple(run), method=BY_EAR) for run in runs)
 
 
 def _syllables(sounds: Sequence[HeardSound]) -> Iterator[list[HeardSound]]:
@@ -108,7 +108,7 @@ def lines_of_flap(
             if (word := _flap(part[a:b], first + a, duration_us, float(part.max()), _BETWEEN[at % 2], pick)) is not None
         ]
         if words:
-            out.append(Line(speaker, "", language, tuple(words), way=FLAP))
+            out.append(Line(speaker, "", language, tuple(words), method=FLAP))
     return tuple(out)
 
 

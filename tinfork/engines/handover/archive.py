@@ -14,15 +14,15 @@ from typing import IO
 from tinfork.core.formats import character_zip, reading_json
 from tinfork.core.formats.character_zip import PackedCharacter, PackedPart
 from tinfork.core.formats.set_zip import PackedDrawing, PackedFace, PackedSet
+from tinfork.core.formats.versions import SHOT
 from tinfork.core.scene.choices import plain
 from tinfork.core.scene.exporting import Exporter, Progress, Purpose, Values
 from tinfork.core.scene.scene import Column, Face, Figure, Scene
 from tinfork.engines.handover.archive_files import add_bytes, add_file
 
-FORMAT, VERSION = "tin-fork-shot", 1
 MANIFEST, READING = "archive.json", "reading.json"
 #: The archive of a whole production, which the application packs.
-PRODUCTION, PRODUCTION_FORMAT, PRODUCTION_VERSION = "production.json", "tin-fork-production", 1
+PRODUCTION_MANIFEST = "production.json"
 
 
 def packed(figure: Figure) -> PackedCharacter:
@@ -72,8 +72,8 @@ def _write(scene: Scene, values: Values, out: IO[bytes], progress: Progress) -> 
             rows.append({"name": figure.name, "file": file})
             progress(number / (len(scene.figures) + 1))
         manifest: dict[str, object] = {
-            "format": FORMAT,
-            "version": VERSION,
+            "format": SHOT.name,
+            "version": SHOT.version,
             "reading": READING,
             "colour": scene.ground.colour,
             "characters": rows,

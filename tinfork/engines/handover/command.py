@@ -15,14 +15,15 @@ from tinfork.core.formats import reading_json
 from tinfork.core.formats.picture_zip import Picture
 from tinfork.core.formats.reading_json import Document
 from tinfork.core.formats.soundtrack_json import soundtrack_from_dict
+from tinfork.core.formats.versions import PRODUCTION, SHOT
 from tinfork.core.scene.layout import side_by_side
 from tinfork.core.scene.scene import Figure, Ground, Scene
-from tinfork.engines.apart import unheard
 from tinfork.engines.characters import PreparedCharacter, open_face, prepare_character
 from tinfork.engines.decode import open_sound
 from tinfork.engines.handover import archive
 from tinfork.engines.handover.figures import packed_figure, starter_figure
 from tinfork.engines.handover.table import EXPORTERS, exporter_of
+from tinfork.engines.isolated import unheard
 from tinfork.engines.mixing import write_mix
 from tinfork.engines.probing import probe
 
@@ -45,7 +46,12 @@ def listing() -> str:
 
 
 def pairs(options: Sequence[str]) -> dict[str, object]:
-    """Options as they are typed, name=value; raises `FormatError`."""
+    """Options as they are typed, name=value.
+
+    Raises
+    ------
+    FormatError
+    """
     out: dict[str, object] = {}
     for option in options:
         name, equals, value = option.partition("=")
@@ -66,8 +72,13 @@ def hand_over(
     background: Path | None = None,
     shot: str = "",
 ) -> None:
-    """Write one way out to `out`, which can seek; `shot` names one of a production's archive, else its first. Raises
-    `FormatError`, `SoundError` or `EngineError`.
+    """Write one way out to `out`, which can seek; `shot` names one of a production's archive, else its first.
+
+    Raises
+    ------
+    FormatError
+    SoundError
+    EngineError
     """
     exporter = exporter_of(kind)
     values = exporter.chosen(options)
@@ -85,8 +96,9 @@ def open_scene(
     background: Path | None = None,
     shot: str = "",
 ) -> Iterator[Scene]:
-    """The shot of a reading or of an archive, of a production's the one named `shot`; its files are there while it is
-    open.
+    """The shot of a reading or of an archive, of a production's the one named `shot`.
+
+    Its files are there while it is open.
     """
     with tempfile.TemporaryDirectory(prefix="tinfork-") as name:
         folder = Path(name)
@@ -116,7 +128,7 @@ class _Files:
             return
         try:
             with zipfile.ZipFile(path) as opened:
-                if archive.PRODUCTION in opened.namelist():
+                if archive.PRODUCTION_MANIFEST in opened.namelist():
                     self._open_production(opened, folder, shot)
                 else:
                     self._open(opened, folder)
@@ -125,9 +137,10 @@ class _Files:
 
     def _open_production(self, opened: zipfile.ZipFile, folder: Path, name: str) -> None:
         _check_size(opened)
-        manifest = json.loads(opened.read(archive.PRODUCTION))
-        if manifest["format"] != archive.PRODUCTION_FORMAT or manifest["version"] != archive.PRODUCTION_VERSION:
+        manifest = json.loads(opened.read(archive.PRODUCTION_MANIFEST))
+        if manifest["format"] != PRODUCTION.name or not PRODUCTION.knows(manifest["version"]):
             raise FormatError("archive.not_a_production")
+        manifest = PRODUCTION.upgraded(manifest)
         read = {str(row["name"]): row for row in manifest["shots"] if row.get("reading")}
         if not read or (name and name not in read):
             raise FormatError("command.no_such_shot", names=", ".join(read) or "none")
@@ -162,8 +175,9 @@ class _Files:
     def _open(self, opened: zipfile.ZipFile, folder: Path) -> None:
         _check_size(opened)
         manifest = json.loads(opened.read(archive.MANIFEST))
-        if manifest["format"] != archive.FORMAT or manifest["version"] != archive.VERSION:
+        if manifest["format"] != SHOT.name or not SHOT.knows(manifest["version"]):
             raise FormatError("archive.not_a_shot")
+        manifest = SHOT.upgraded(manifest)
         self.reading = opened.read(manifest["reading"])
         if manifest.get("sound"):
             self.sound = folder / "sound.wav"
@@ -234,4 +248,4 @@ def _scene(document: Document, packed: list[PreparedCharacter], ground: Ground, 
 
 
 def _speakers(document: Document) -> list[str]:
-    return [name for line in document.reading.lines for name in (line.speaker, *line.also) if name]
+    return [name for line in document.reading.lines for name in (line.speaker, *line.co_speakers) if name]

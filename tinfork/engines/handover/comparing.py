@@ -1,5 +1,6 @@
-"""Two states of a shot side by side in one movie, which keeps them in step: the left half is before, the right half
-after. With it, the stretches of frames on which they do not look the same.
+"""Two states of a shot side by side in one movie, which keeps them in step.
+
+The left half is before, the right half after. With it, the stretches of frames on which they do not look the same.
 """
 
 from collections.abc import Iterator
@@ -20,8 +21,10 @@ Pair = tuple[NDArray[np.uint8], NDArray[np.uint8]]
 
 
 def write_comparison(before: Scene, after: Scene, path: Path, progress: Progress) -> tuple[int, list[tuple[int, int]]]:
-    """Write the movie, with the sound of what is after; returns how many frames it has and the stretches
-    `[first, end)` that differ. The shorter one stands still at its end.
+    """Write the movie, with the sound of what is after.
+
+    Returns how many frames it has and the stretches `[first, end)` that differ. The shorter one stands still at its
+    end.
     """
     width, height = size_at(after, _WIDTH)
     total = max(before.frames, after.frames)

@@ -16,8 +16,9 @@ from tinfork.core.mouths.placement import Placement, Registration
 from tinfork.core.mouths.starter import STARTER, starter_pictures
 from tinfork.core.scene.heads import plain_head
 from tinfork.core.scene.scene import Column, Face, Figure, Sprite, on_top
-from tinfork.core.solver.problem import NO_MOUTH, Dials, Hold
-from tinfork.core.solver.solve import pinned_holds, work_out
+from tinfork.core.solver.dials import Dials
+from tinfork.core.solver.problem import NO_MOUTH, Hold
+from tinfork.core.solver.solve import pinned_holds, solve_incrementally
 from tinfork.core.solver.weights import viseme_weights
 from tinfork.core.speech.reading import Reading
 from tinfork.engines.characters import PreparedCharacter, PreparedFace, PreparedSet
@@ -109,7 +110,13 @@ def _column(part: PackedPart, prepared: list[PreparedSet]) -> Column:
 
 
 def chart_of(column: Column, set_name: str = "") -> Chart:
-    """The chart of a set, without what is hidden; raises `ChartError` where it cannot speak."""
+    """The chart of a set, without what is hidden.
+
+    Raises
+    ------
+    ChartError
+        Where it cannot speak.
+    """
     return Chart(tuple(s.drawing for key, s in column.sprites.items() if key[0] == set_name and not s.is_hidden))
 
 
@@ -124,7 +131,7 @@ def _solved(figure: Figure, reading: Reading, rate: FrameRate, tracks: Tracks) -
             # Written for other drawings: these speak in their own way.
             known = ()
         if not known and column.is_mouth:
-            known = work_out(reading, chart, rate, speaker=figure.name, dials=dials).holds
+            known = solve_incrementally(reading, chart, rate, speaker=figure.name, dials=dials).holds
         elif not known and column.sprites:
             known = pinned_holds((), frames, min(column.sprites)[1])
         columns.append(replace(column, holds=known))
@@ -133,5 +140,5 @@ def _solved(figure: Figure, reading: Reading, rate: FrameRate, tracks: Tracks) -
 
 
 def _weights(reading: Reading, chart: Chart, rate: FrameRate, speaker: str, dials: Dials) -> NDArray[np.float64]:
-    worked = work_out(reading, chart, rate, speaker=speaker, dials=dials)
-    return viseme_weights(worked.parts, rate, len(worked.problem.costs), dials)
+    worked = solve_incrementally(reading, chart, rate, speaker=speaker, dials=dials)
+    return viseme_weights(worked.segments, rate, len(worked.problem.costs), dials)

@@ -5,7 +5,7 @@ from dataclasses import replace
 
 from tinfork.core.formats.picture_zip import Picture
 from tinfork.core.motion.bend import STRAIGHT
-from tinfork.core.scene.drawing import Placed, Shown
+from tinfork.core.scene.drawing import Placed, ShownPicture
 from tinfork.core.scene.layout import Affine
 from tinfork.engines.handover.archive_files import png
 from tinfork.engines.handover.rasters import Rasters
@@ -15,7 +15,7 @@ from tinfork.engines.handover.rendering import Patch
 _FINER = 1.5
 
 
-def flattened(shown: list[Shown]) -> list[Shown]:
+def flattened(shown: list[ShownPicture]) -> list[ShownPicture]:
     """The same pictures where they are seen; what is bent is a picture in pixels of its own."""
     rasters = Rasters()
     return [replace(one, placed=_flat(one.placed, rasters)) if one.placed.bend else one for one in shown]

@@ -62,7 +62,7 @@ EXPORTER = Exporter(
     "image/gif",
     _write,
     (_FORMAT, _SMALL, PARTS, GROUND, START, END, *BURN, RATE),
-    "without sound, for e-mail, web pages and chat",
+    "without sound, for email, web pages and chat",
     takes_long=True,
     suffixes=_FORMATS,
     suffix_option="format",

@@ -10,6 +10,7 @@ from reportlab.pdfgen.canvas import Canvas
 from tinfork.core.scene.choices import WHO, figures_of
 from tinfork.core.scene.exporting import Exporter, Progress, Purpose, Values
 from tinfork.core.scene.scene import Figure, Scene, Sprite
+from tinfork.core.solver.holds import HoldColumns
 from tinfork.core.solver.kit import with_fewer
 from tinfork.core.solver.numbers import Use, numbers_of
 from tinfork.engines.handover.rasters import raster
@@ -65,7 +66,7 @@ def _write(scene: Scene, values: Values, out: IO[bytes], progress: Progress) -> 
 
 
 def _figure(writer: _Writer, scene: Scene, figure: Figure) -> None:
-    numbers = numbers_of(figure.mouth.holds, scene.rate)
+    numbers = numbers_of(HoldColumns.of(figure.mouth.holds), scene.rate)
     writer.text(0, writer.row(10 * mm), f"{figure.name}: {numbers.pieces} mouths to make", 12, bold=True)
     y = writer.row(6 * mm)
     for x, label in _COLUMNS:

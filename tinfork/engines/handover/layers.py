@@ -8,7 +8,7 @@ from xml.sax.saxutils import quoteattr
 from PIL import Image
 
 from tinfork.core.scene.choices import START
-from tinfork.core.scene.drawing import Shown, segments, shown
+from tinfork.core.scene.drawing import ShownPicture, segments, shown
 from tinfork.core.scene.exporting import Exporter, Option, Progress, Purpose, Values
 from tinfork.core.scene.scene import Scene
 from tinfork.engines.handover.archive_files import add_bytes, png
@@ -46,7 +46,7 @@ def _write(scene: Scene, values: Values, out: IO[bytes], progress: Progress) -> 
         add_bytes(archive, "Thumbnails/thumbnail.png", png(small))
 
 
-def _layer(archive: zipfile.ZipFile, one: Shown, size: tuple[int, int], frame: int) -> str:
+def _layer(archive: zipfile.ZipFile, one: ShownPicture, size: tuple[int, int], frame: int) -> str:
     key = one.placed.key
     # Numbered: names of people may hold anything.
     file = f"data/{len(archive.namelist()):03d}.png"

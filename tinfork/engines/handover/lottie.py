@@ -7,7 +7,7 @@ from typing import Any
 
 from tinfork.core.formats.picture_zip import AnyPicture
 from tinfork.core.scene.choices import RATE, as_chosen
-from tinfork.core.scene.drawing import Shown, shown
+from tinfork.core.scene.drawing import ShownPicture, shown
 from tinfork.core.scene.exporting import Exporter, Purpose, Values, of_bytes
 from tinfork.core.scene.layout import Affine
 from tinfork.core.scene.scene import Scene
@@ -67,7 +67,7 @@ def _value(value: float | list[float]) -> dict[str, Any]:
     return {"a": 0, "k": value}
 
 
-def _layer(one: Shown, asset: str, span: tuple[int, int], pixels: tuple[int, int]) -> dict[str, Any]:
+def _layer(one: ShownPicture, asset: str, span: tuple[int, int], pixels: tuple[int, int]) -> dict[str, Any]:
     p = one.placed
     turn, skew, across, down = taken_apart(p.matrix @ Affine.scaled(p.size[0] / pixels[0], p.size[1] / pixels[1]))
     transform = {
@@ -83,8 +83,9 @@ def _layer(one: Shown, asset: str, span: tuple[int, int], pixels: tuple[int, int
 
 
 def taken_apart(matrix: Affine) -> tuple[float, float, float, float]:
-    """A map as its turn and, before that, its lean (degrees clockwise), and before that its scales across and down; a
-    mirrored one has a scale across below 0.
+    """A map as its turn and, before that, its lean (degrees clockwise), and before that its scales across and down.
+
+    A mirrored one has a scale across below 0.
     """
     side = -1 if matrix.a * matrix.d - matrix.b * matrix.c < 0 else 1
     turn = math.atan2(side * matrix.b, side * matrix.a)

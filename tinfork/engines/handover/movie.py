@@ -96,8 +96,10 @@ _FORMAT = Option(
 def frames_of(
     scene: Scene, values: Values, size: tuple[int, int], span: tuple[int, int]
 ) -> Iterator[NDArray[np.uint8]]:
-    """The pictures of frames `[first, end)`, RGBA of shape (height, width, 4); before the shot's first and after its
-    last they stand still. A picture that has not changed is the same object; none is to be changed.
+    """The pictures of frames `[first, end)`, RGBA of shape (height, width, 4).
+
+    Before the shot's first and after its last they stand still. A picture that has not changed is the same object; none
+    is to be changed.
     """
     renderer = Renderer(size, ground_of(scene, values))
     burner = Burner(scene, values) if "burn_frame" in values else None
@@ -141,8 +143,9 @@ def _encode(scene: Scene, values: Values, span: tuple[int, int], kind: _Kind, pa
 def write_mp4(
     frames: Iterable[NDArray[np.uint8]], total: int, size: tuple[int, int], heard: Scene, path: Path, progress: Progress
 ) -> None:
-    """A movie of any pictures (RGBA of shape (height, width, 4), even sides; one that has not changed is the same
-    object) with the sound of a scene, from its first frame on.
+    """A movie of any pictures (RGBA of shape (height, width, 4), even sides.
+
+    One that has not changed is the same object) with the sound of a scene, from its first frame on.
     """
     sound = _sound_input(heard, (0, total)) if heard.sound else []
     _run(frames, total, size, heard.rate, sound, _KINDS["mp4"], path, progress)
@@ -158,7 +161,12 @@ def _run(
     path: Path,
     progress: Progress,
 ) -> None:
-    """Have ffmpeg write a file of pictures; raises `EngineError`."""
+    """Have ffmpeg write a file of pictures.
+
+    Raises
+    ------
+    EngineError
+    """
     command = [
         program("ffmpeg"), "-nostdin", "-v", "error", "-y",
         "-f", "rawvideo", "-pix_fmt", kind.pixels, "-s", f"{size[0]}x{size[1]}",

@@ -103,7 +103,13 @@ def _joined(stretches: list[tuple[int, int, tuple[Placed, ...]]]) -> list[tuple[
 
 
 def name_of(scene: Scene, values: Values, sequence: str, number: int) -> str:
-    """The name of a picture's file without its suffix, by the pattern; raises `FormatError` for one that names none."""
+    """The name of a picture's file without its suffix, by the pattern.
+
+    Raises
+    ------
+    FormatError
+        For one that names none.
+    """
     pattern = str(values["pattern"])
     shot, who = plain(scene.name), plain(sequence) if sequence else plain(scene.name)
     try:
@@ -179,7 +185,13 @@ def linear(
 
 
 def _by_ffmpeg(pixels: NDArray[np.uint8], kind: str) -> bytes:
-    """A picture of 16 bits or of floats, by ffmpeg: Pillow writes neither with alpha."""
+    """A picture of 16 bits or of floats, by ffmpeg: Pillow writes neither with alpha.
+
+    Raises
+    ------
+    EngineError
+        Where it cannot be written.
+    """
     if kind == "exr":
         # ffmpeg takes planes in the order green, blue, red, alpha.
         raw = np.ascontiguousarray(linear(pixels)[..., [1, 2, 0, 3]].transpose(2, 0, 1)).tobytes()

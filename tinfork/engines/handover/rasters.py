@@ -21,9 +21,11 @@ _MOST_PIXELS = 100_000_000
 
 
 @dataclass(frozen=True, slots=True)
-class Ink:
-    """What of a picture is not clear, with the pixel that its upper left corner lies on: `pixels` of shape (height,
-    width, 4), red, green and blue weighed by alpha, so that seams are neither dark nor light.
+class InkColour:
+    """What of a picture is not clear, with the pixel that its upper left corner lies on.
+
+    `pixels` has the shape (height, width, 4): red, green and blue weighed by alpha, so that seams are neither dark nor
+    light.
     """
 
     pixels: NDArray[np.uint8]
@@ -35,7 +37,7 @@ class Rasters:
 
     def __init__(self) -> None:
         self._images: dict[tuple[bytes, tuple[int, int]], Image.Image] = {}
-        self._inks: dict[tuple[bytes, tuple[int, int], Variant | None, Bend], Ink] = {}
+        self._inks: dict[tuple[bytes, tuple[int, int], Variant | None, Bend], InkColour] = {}
 
     def image(self, picture: AnyPicture, size: tuple[int, int]) -> Image.Image:
         """A picture at a size in pixels, RGBA."""
@@ -48,7 +50,7 @@ class Rasters:
 
     def ink(
         self, picture: AnyPicture, size: tuple[int, int], variant: Variant | None = None, bend: Bend = STRAIGHT
-    ) -> Ink:
+    ) -> InkColour:
         """What is seen of a picture at a size in pixels, or of a variant of its lines; bent, where it is."""
         key = picture.data, size, variant, bend
         if key not in self._inks:
@@ -58,13 +60,13 @@ class Rasters:
                 image = raster(picture, size)
                 image = (boiled(image, picture, variant) if variant else image).convert("RGBa")
                 box = image.getbbox(alpha_only=True) or (0, 0, 1, 1)
-                self._inks[key] = Ink(np.asarray(image.crop(box)), box[:2])
+                self._inks[key] = InkColour(np.asarray(image.crop(box)), box[:2])
             while sum(one.pixels.size // 4 for one in self._inks.values()) > _MOST_PIXELS and len(self._inks) > 1:
                 del self._inks[next(iter(self._inks))]
         return self._inks[key]
 
 
-def bent_ink(ink: Ink, size: tuple[int, int], bend: Bend) -> Ink:
+def bent_ink(ink: InkColour, size: tuple[int, int], bend: Bend) -> InkColour:
     """What is seen of a picture of a size in pixels once it is bent: it may reach out of where it was."""
     (left, top), (high, wide) = ink.at, ink.pixels.shape[:2]
     edges = np.meshgrid(np.linspace(left, left + wide, 17), np.linspace(top, top + high, 17))
@@ -78,7 +80,7 @@ def bent_ink(ink: Ink, size: tuple[int, int], bend: Bend) -> Ink:
         for part, side, first in zip(straightened(bend, across / size[0], down / size[1]), size, ink.at, strict=True)
     ]
     pixels = cv2.remap(ink.pixels, sources[0], sources[1], cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT)
-    return Ink(np.asarray(pixels, np.uint8), (x, y))
+    return InkColour(np.asarray(pixels, np.uint8), (x, y))
 
 
 #: Outside of every picture: nothing is seen there.
@@ -95,7 +97,13 @@ def boiled(image: Image.Image, picture: AnyPicture, variant: Variant) -> Image.I
 
 
 def raster(picture: AnyPicture, size: tuple[int, int]) -> Image.Image:
-    """A kept picture (a PNG, a JPEG or cleaned SVG) at a size in pixels, RGBA."""
+    """A kept picture (a PNG, a JPEG or cleaned SVG) at a size in pixels, RGBA.
+
+    Raises
+    ------
+    FormatError
+        Where it cannot be drawn.
+    """
     try:
         if picture.suffix == ".svg":
             data = bytes(resvg_py.svg_to_bytes(svg_string=picture.data.decode(), width=size[0]))

@@ -12,7 +12,13 @@ from tinfork.engines.programs import program
 
 
 def join(parts: Sequence[Path], out: IO[bytes]) -> None:
-    """Write the movies one after another to `out`; they were written with the same options."""
+    """Write the movies one after another to `out`; they were written with the same options.
+
+    Raises
+    ------
+    EngineError
+        Where they cannot be joined.
+    """
     with tempfile.TemporaryDirectory(prefix="tinfork-") as name:
         folder = Path(name)
         rows = "".join(f"file '{part.resolve()}'\n" for part in parts)

@@ -23,8 +23,9 @@ _PATCH_PIXELS, _FRAME_PIXELS = 25_000_000, 25_000_000
 
 @dataclass(frozen=True, slots=True)
 class Patch:
-    """A part of a frame: pixels of shape (height, width, 4), red, green and blue weighed by alpha, with the frame's
-    pixel that their upper left corner lies on.
+    """A part of a frame, with the frame's pixel that its upper left corner lies on.
+
+    Pixels have the shape (height, width, 4): red, green and blue weighed by alpha.
     """
 
     pixels: NDArray[np.uint8]
@@ -171,8 +172,9 @@ def _svg_size(picture: AnyPicture, size: tuple[int, int]) -> tuple[int, int]:
 
 
 def plates(column: Column, pixels: int, rasters: Rasters | None = None) -> dict[tuple[str, int], Image.Image]:
-    """The drawings of a column that are seen, in register: all cut to the one box that their ink fills, the usual
-    canvas `pixels` wide.
+    """The drawings of a column that are seen, in register.
+
+    All are cut to the one box that their ink fills, the usual canvas `pixels` wide.
     """
     rasters = rasters or Rasters()
     squares = {(s.set, s.number): _square(s, pixels, rasters) for s in column.used()}

@@ -56,7 +56,7 @@ def _write(scene: Scene, values: Values, out: IO[bytes], progress: Progress) -> 
 
 EXPORTER = Exporter(
     "sheet-xlsx",
-    "Exposure sheet of everyone (spreadsheet)",
+    "Exposure sheet, all characters (spreadsheet)",
     Purpose.PRINT,
     ".xlsx",
     "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",

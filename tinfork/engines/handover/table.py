@@ -58,7 +58,13 @@ BY_KIND = {exporter.kind: exporter for exporter in EXPORTERS}
 
 
 def exporter_of(kind: str) -> Exporter:
-    """A way out by its name; raises `FormatError` for one that there is not."""
+    """A way out by its name.
+
+    Raises
+    ------
+    FormatError
+        For one that there is not.
+    """
     if kind not in BY_KIND:
         raise FormatError("export.no_such_format", kind=kind, by_kind=", ".join(BY_KIND))
     return BY_KIND[kind]

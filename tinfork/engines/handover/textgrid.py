@@ -41,7 +41,7 @@ def _of_scene(scene: Scene, values: Values) -> bytes:
 
 
 def _tiers(scene: Scene, figure: Figure, drawings: str, end_s: float) -> list[textgrid.IntervalTier]:
-    lines = [line for line in scene.reading.lines if figure.name in (line.speaker, *line.also) and line.words]
+    lines = [line for line in scene.reading.lines if figure.name in (line.speaker, *line.co_speakers) and line.words]
     said: list[Span] = [(line.start_us, line.end_us, line.text) for line in lines]
     words: list[Span] = [(w.start_us, w.end_us, w.text) for line in lines for w in line.words]
     sounds: list[Span] = [(p.start_us, p.end_us, p.ipa) for p in scene.reading.phonemes(figure.name)]

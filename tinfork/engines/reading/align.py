@@ -8,11 +8,11 @@ from numpy.typing import NDArray
 
 from tinfork.core.ear.path import Span, emissions, shares_of
 from tinfork.engines import recogniser
-from tinfork.engines.reading.hear import FRAME_S, Heard
+from tinfork.engines.reading.hear import FRAME_S, SoundEvidence
 from tinfork.engines.reading.rungs import NEARLY
 from tinfork.engines.reading.words import Said
 from tinfork.engines.recogniser import AlignedWord
-from tinfork.engines.wording import Pronunciation
+from tinfork.engines.wording import Pronounced
 
 #: Aligns words, given by their phones, to samples, for a speaker of some size; None where it finds no way.
 Recogniser = Callable[..., list[AlignedWord] | None]
@@ -20,8 +20,10 @@ Recogniser = Callable[..., list[AlignedWord] | None]
 
 @dataclass(frozen=True, slots=True)
 class TimedSound:
-    """One sound: seconds; `fit`, what the ear thinks of it (mean log probability); `score`, the recogniser (log
-    likelihood a frame, NaN where it was not asked); `apart_s`, how far apart the two began it.
+    """One sound: seconds; `fit`, what the ear thinks of it (mean log probability).
+
+    `score`, the recogniser (log likelihood a frame, NaN where it was not asked); `apart_s`, how far apart the two began
+    it.
     """
 
     ipa: str
@@ -42,9 +44,11 @@ class Aligned:
     emission: NDArray[np.float32]
 
 
-def align(heard: Heard, said: Said, aligner: Recogniser = recogniser.align) -> Aligned:
-    """Where the sounds are. A voice that the ear takes for another size's is usual to the recogniser at another speed;
-    where the ear finds that way unlikely, the one at the sound's own speed may be likelier.
+def align(heard: SoundEvidence, said: Said, aligner: Recogniser = recogniser.align) -> Aligned:
+    """Where the sounds are.
+
+    A voice that the ear takes for another size's is usual to the recogniser at another speed; where the ear finds that
+    way unlikely, the one at the sound's own speed may be likelier.
     """
     emission = emissions(said.evidence)
     ways = [word.ways[taken] for word, taken in zip(said.words, said.found.taken, strict=True)]
@@ -72,14 +76,14 @@ def sounds_of_spans(ipa: Sequence[str], spans: Sequence[Span | None]) -> tuple[T
 
 
 def _sounds(
-    ways: Sequence[Pronunciation], aligned: Sequence[AlignedWord] | None
+    ways: Sequence[Pronounced], aligned: Sequence[AlignedWord] | None
 ) -> tuple[tuple[TimedSound, ...], ...] | None:
     if aligned is None:
         return None
     return tuple(sounds_of_phones(way, word) for way, word in zip(ways, aligned, strict=True))
 
 
-def sounds_of_phones(way: Pronunciation, aligned: AlignedWord) -> tuple[TimedSound, ...]:
+def sounds_of_phones(way: Pronounced, aligned: AlignedWord) -> tuple[TimedSound, ...]:
     """A word's sounds where the recogniser found them; phones that make up one symbol are joined."""
     out, at = [], 0
     for symbol, group in zip(way.ipa, way.phones, strict=True):

@@ -15,10 +15,10 @@ from tinfork.engines.ear import network
 FRAME_S = HOP / RATE_HZ
 
 
-class Heard:
+class SoundEvidence:
     """Samples (16 kHz, mono, -1 to 1), their levels, and the ear's evidence; parts share what was computed."""
 
-    def __init__(self, samples: NDArray[np.float32], whole: "Heard | None" = None, first: int = 0) -> None:
+    def __init__(self, samples: NDArray[np.float32], whole: "SoundEvidence | None" = None, first: int = 0) -> None:
         self.samples = samples
         self._whole, self._first = whole, first
         self._evidence: dict[float, Evidence] = {}
@@ -33,10 +33,10 @@ class Heard:
         """Its length."""
         return len(self.samples) / RATE_HZ
 
-    def part(self, from_s: float, to_s: float) -> "Heard":
+    def part(self, from_s: float, to_s: float) -> "SoundEvidence":
         """From a time to another; both are moved to the frame's start. Its times begin at 0."""
         first, last = round(from_s / FRAME_S), round(to_s / FRAME_S)
-        return Heard(self.samples[first * HOP : last * HOP], self, first)
+        return SoundEvidence(self.samples[first * HOP : last * HOP], self, first)
 
     def as_sizes(self, ratios: Sequence[float]) -> list[Evidence]:
         """The evidence as if the speaker were so many times as high as usual, for each of several sizes."""
@@ -57,6 +57,6 @@ class Heard:
         return self.as_sizes([ratio])[0]
 
 
-def hear(samples: NDArray[np.float32]) -> Heard:
+def hear(samples: NDArray[np.float32]) -> SoundEvidence:
     """Listen to samples at 16 kHz."""
-    return Heard(samples)
+    return SoundEvidence(samples)

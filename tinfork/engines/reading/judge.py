@@ -4,9 +4,9 @@ from dataclasses import dataclass, replace
 
 from tinfork.core.speech.reading import WORDS_AMISS
 from tinfork.engines.reading.align import Aligned, TimedSound, likelihood, sounds_of_spans
+from tinfork.engines.reading.confidence import NOT_SAID, sure_of
 from tinfork.engines.reading.rungs import NEARLY, RECOGNISER_SHARE
-from tinfork.engines.reading.sureness import NOT_SAID, sure_of
-from tinfork.engines.reading.words import Other, Said, laid_over
+from tinfork.engines.reading.words import OtherWords, Said, laid_over
 
 #: How a piece was read, where no words were amiss.
 PLAIN, EAR_ALONE, OTHER_SPEAKER = "plain", "by the ear", "other speaker"
@@ -14,8 +14,10 @@ PLAIN, EAR_ALONE, OTHER_SPEAKER = "plain", "by the ear", "other speaker"
 
 @dataclass(frozen=True)
 class JudgedWord:
-    """A word with its sounds: seconds, and how sure each is, and the word. `typed`: its number among the typed words of
-    the piece, None for what is said and was not typed; `heard`: what was heard instead of it, where something was.
+    """A word with its sounds: seconds, and how sure each is, and the word.
+
+    `typed`: its number among the typed words of the piece, None for what is said and was not typed; `heard`: what was
+    heard instead of it, where something was.
     """
 
     typed: int | None
@@ -35,8 +37,8 @@ class Judged:
     """What came of a piece: its words in order, the numbers of typed words that are not said, and how it was read."""
 
     words: tuple[JudgedWord, ...]
-    unsaid: tuple[int, ...]
-    way: str
+    missing: tuple[int, ...]
+    method: str
 
 
 def judge(aligned: Aligned) -> Judged:
@@ -72,7 +74,7 @@ def weighed(aligned: Aligned) -> tuple[list[tuple[TimedSound, ...]], list[bool |
     return timed, [None if word.typed is None else said.agreed[word.typed] for word in said.words]
 
 
-def _guesses(said: Said, other: Other) -> list[JudgedWord]:
+def _guesses(said: Said, other: OtherWords) -> list[JudgedWord]:
     """The typed words laid over what is said instead of them; none where there is no room, or nothing is said."""
     typed = said.typed[other.first : other.last]
     laid = laid_over(said, other, [word.variants for word in typed])

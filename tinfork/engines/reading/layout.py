@@ -32,18 +32,17 @@ Symbols = tuple[str, ...]
 
 
 @dataclass(frozen=True)
-class Laid:
-    """Words found in a window: (line, word in the line, start, end) in seconds; the sound is laid out up to
-    `upto_s`.
-    """
+class LaidOutSounds:
+    """Words found in a window: (line, word in it, start, end) in seconds; the sound is laid out up to `upto_s`."""
 
     words: list[tuple[int, int, float, float]]
     upto_s: float
 
 
 class LineLayout:
-    """Goes through a recording once: `find` looks at the window in hand, `accept` goes on behind what was found
-    there. Lines are words, words are IPA symbols.
+    """Goes through a recording once: `find` looks at the window in hand, `accept` goes on behind what was found there.
+
+    Lines are words, words are IPA symbols.
     """
 
     def __init__(self, samples: NDArray[np.float32], lines: Sequence[Sequence[Symbols]]) -> None:
@@ -63,7 +62,7 @@ class LineLayout:
         """The share of the sound that is behind."""
         return min(1.0, self._at_s / self._total_s)
 
-    def accept(self, laid: Laid) -> None:
+    def accept(self, laid: LaidOutSounds) -> None:
         """Go on behind these words; lines that were left out are taken for not said."""
         if laid.words:
             self.line, self.word = laid.words[-1][0], laid.words[-1][1] + 1
@@ -71,18 +70,18 @@ class LineLayout:
                 self.line, self.word = self.line + 1, 0
         self._at_s = laid.upto_s
 
-    def find(self) -> Laid:
+    def find(self) -> LaidOutSounds:
         """The words of the window in hand."""
         at_s = self._at_s
         end_s = min(self._total_s, at_s + _WINDOW_S)
         is_last = end_s >= self._total_s
         words = self._heard(at_s, end_s)
         if is_last:
-            return Laid(words, self._total_s)
+            return LaidOutSounds(words, self._total_s)
         sure = self._sure(words, end_s)
         if not sure:
-            return Laid([], at_s + _STEP_S)
-        return Laid(sure, max(sure[-1][3] - 0.02, at_s + 0.5))
+            return LaidOutSounds([], at_s + _STEP_S)
+        return LaidOutSounds(sure, max(sure[-1][3] - 0.02, at_s + 0.5))
 
     def _heard(self, at_s: float, end_s: float) -> list[tuple[int, int, float, float]]:
         part = hear(self._samples[round(at_s * READING_HZ) : round(end_s * READING_HZ)])
@@ -109,12 +108,11 @@ class LineLayout:
     def _ahead(self, words: float) -> list[tuple[int, int, Symbols]]:
         """The words that may come: (line, word in it, symbols)."""
         out = [(self.line, at, w) for at, w in enumerate(self._lines[self.line]) if at >= self.word]
-        lines = 1
-        for line in range(self.line + 1, min(len(self._lines), self.line + 400)):
+        following = range(self.line + 1, min(len(self._lines), self.line + 400))
+        for lines, line in enumerate(following, start=1):
             if len(out) > words and lines > _MORE_LINES:
                 break
             out += [(line, at, w) for at, w in enumerate(self._lines[line])]
-            lines += 1
         # A line that is longer than the window can hold is broken off anyway.
         return out[: round(2 * words) + 120]
 

@@ -13,7 +13,7 @@ from tinfork.engines.limits import READING_HZ
 from tinfork.engines.reading.judge import Judged, JudgedWord
 from tinfork.engines.reading.mending import Mender
 from tinfork.engines.spelling import WrittenWord
-from tinfork.engines.wording import LineText, Spoken, Wording
+from tinfork.engines.wording import LineText, SpokenWord, Wording
 
 #: How much sound around a piece its edges are mended in.
 _MARGIN_S = 1.0
@@ -22,7 +22,7 @@ _CUE_US, _LAUGH_US = 120_000, 200_000
 _CUE_CONFIDENCE = 0.4
 
 
-class Track:
+class PlacedTrack:
     """The sounds of a whole sound's words, as they come, piece by piece."""
 
     def __init__(self, samples: NDArray[np.float32], texts: list[LineText], wording: Wording, duration_us: int) -> None:
@@ -31,11 +31,11 @@ class Track:
         #: Of each written word its sounds, how sure its spoken words are, and what was heard instead.
         self._by_word: dict[int, list[tuple[Phoneme, float, str]]] = {}
         self._extras: dict[int, list[Extra]] = {}
-        self._ways: dict[int, str] = {}
+        self._methods: dict[int, str] = {}
         self._last_us = 0
         self._given = 0
 
-    def take(self, spoken: Sequence[Spoken], judged: Judged) -> None:
+    def take(self, spoken: Sequence[SpokenWord], judged: Judged) -> None:
         """Take a piece; `spoken` are the words that were typed for it."""
         if not judged.words:
             return
@@ -56,7 +56,7 @@ class Track:
                 self._extra(line, own, word.heard)
             else:
                 line = spoken[word.typed].line
-                self._ways.setdefault(line, judged.way)
+                self._methods.setdefault(line, judged.method)
                 self._word_sounds(spoken[word.typed].written, word, own)
 
     def _extra(self, line: int, spans: list[tuple[int, int]], heard: str) -> None:
@@ -100,8 +100,10 @@ class Track:
                 number += 1
             said = self._with_cues(timed)
             unsaid = tuple(w.text for w, found in timed if not found and not w.cue) if said else ()
-            way, extras = self._ways.get(at, ""), tuple(self._extras.get(at, ()))
-            out.append(Line(text.speaker, text.text, text.language, said, unsaid=unsaid, way=way, extras=extras))
+            way, extras = self._methods.get(at, ""), tuple(self._extras.get(at, ()))
+            out.append(
+                Line(text.speaker, text.text, text.language, said, missing_words=unsaid, method=way, extras=extras)
+            )
         return tuple(out)
 
     def _word(self, word: WrittenWord, number: int) -> Word | None:

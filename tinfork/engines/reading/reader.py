@@ -26,12 +26,12 @@ from tinfork.engines.decode import Sound
 from tinfork.engines.limits import READING_HZ
 from tinfork.engines.listener import words_heard
 from tinfork.engines.reading.align import align
-from tinfork.engines.reading.hear import FRAME_S, Heard, hear
+from tinfork.engines.reading.hear import FRAME_S, SoundEvidence, hear
 from tinfork.engines.reading.judge import Judged, judge
-from tinfork.engines.reading.layout import Laid, LineLayout
-from tinfork.engines.reading.place import Track
+from tinfork.engines.reading.layout import LaidOutSounds, LineLayout
+from tinfork.engines.reading.place import PlacedTrack
 from tinfork.engines.reading.words import WordsStage
-from tinfork.engines.wording import LineText, Spoken, Wording, check_fit, spell
+from tinfork.engines.wording import LineText, SpokenWord, Wording, check_fit, spell
 
 #: A sound up to this long is laid out in one go.
 WHOLE_S = 75.0
@@ -111,9 +111,7 @@ class _Inner:
 
 @dataclass(frozen=True)
 class _Window:
-    """Words laid out between two times: the numbers of spoken words, their spans, and where the sound around them
-    is.
-    """
+    """Words laid out between two times: the numbers of spoken words, their spans, where the sound around them is."""
 
     numbers: list[int]
     spans: list[tuple[float, float]]
@@ -126,7 +124,7 @@ class _Reading:
     """What is in hand while a sound is read."""
 
     wording: Wording
-    track: Track
+    track: PlacedTrack
     words: WordsStage
 
 
@@ -144,7 +142,12 @@ def read_track(
     In a long sound, or where it `may_skip`, lines that are not said are left without words. `is_checked`: the listener
     hears whether what was typed is what is said.
 
-    Raises `SoundError` for a silent sound, `WordsError` for words that are missing or cannot fit.
+    Raises
+    ------
+    SoundError
+        For a silent sound.
+    WordsError
+        For words that are missing or cannot fit.
     """
     samples = sound.mono_at(READING_HZ)
     levels = level_db(samples, READING_HZ)
@@ -154,7 +157,7 @@ def read_track(
     wording = spell(lines, lexicon)
     check_fit(wording.spoken, len(samples) / READING_HZ)
     progress("lay out", 0.0)
-    track = Track(samples, lines, wording, sound.duration_us)
+    track = PlacedTrack(samples, lines, wording, sound.duration_us)
     words = WordsStage(lines, words_heard if is_checked else None, lexicon or Lexicon())
     reads = _Reading(wording, track, words)
     if len(samples) <= WHOLE_S * READING_HZ and not may_skip:
@@ -177,8 +180,14 @@ NO_VOICE = Message("reading.silent")
 _NOT_SAID = Message("reading.not_said")
 
 
-def _whole(wording: Wording, heard: Heard) -> _Window:
-    """The whole sound as one window, with every word; where it is one piece anyway, each may be anywhere in it."""
+def _whole(wording: Wording, heard: SoundEvidence) -> _Window:
+    """The whole sound as one window, with every word; where it is one piece anyway, each may be anywhere in it.
+
+    Raises
+    ------
+    WordsError
+        Where the words cannot have been said.
+    """
     total_s = heard.seconds
     everything = list(range(len(wording.spoken)))
     if total_s <= _PIECE_S:
@@ -208,7 +217,7 @@ def _windows(wording: Wording, samples: NDArray[np.float32]) -> Iterator[tuple[_
         last_s = spans[-1][1] if spans else last_s
 
 
-def _with_missing(laid: Laid) -> Laid:
+def _with_missing(laid: LaidOutSounds) -> LaidOutSounds:
     """With the words that were passed over inside a line, between those around them, to be looked at more closely."""
     words: list[tuple[int, int, float, float]] = []
     for entry in laid.words:
@@ -218,11 +227,17 @@ def _with_missing(laid: Laid) -> Laid:
             cuts = np.linspace(end, entry[2], len(between) + 1)
             words += [(line, at, float(a), float(b)) for at, a, b in zip(between, cuts, cuts[1:], strict=False)]
         words.append(entry)
-    return Laid(words, laid.upto_s)
+    return LaidOutSounds(words, laid.upto_s)
 
 
-def _read_window(reading: _Reading, heard: Heard, window: _Window, progress: Progress) -> None:
-    """The sounds of a window's words, piece by piece, into the track."""
+def _read_window(reading: _Reading, heard: SoundEvidence, window: _Window, progress: Progress) -> None:
+    """The sounds of a window's words, piece by piece, into the track.
+
+    Raises
+    ------
+    WordsError
+        Where its words cannot have been said.
+    """
     if not window.numbers:
         return
     spoken = [reading.wording.spoken[number] for number in window.numbers]
@@ -252,7 +267,7 @@ def _pieces(spans: list[tuple[float, float]]) -> list[tuple[int, int]]:
 
 
 def _judged_pieces(
-    reading: _Reading, heard: Heard, spoken: list[Spoken], window: _Window, progress: Progress
+    reading: _Reading, heard: SoundEvidence, spoken: list[SpokenWord], window: _Window, progress: Progress
 ) -> Iterator[tuple[int, int, Judged]]:
     """The pieces `[first, last)` of a window's words, each sent through the stages; times are the sound's."""
     spans = window.spans

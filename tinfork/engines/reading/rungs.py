@@ -1,29 +1,17 @@
 """The ladder: what is done for every piece of a sound, and what only where it is needed; when, and what that costs.
 
-Each rung says when it is climbed, and what it costs in seconds of processor time for a second of sound, measured on one
-core of 2026 (`./run bench reading` has the whole). The numbers below are what decides; no stage has others of its kind.
+Costs are seconds of processor time for a second of sound, measured on one core of 2026 (`./run bench reading` has the
+whole):
+
+    ear                        always: evidence, and the words laid along it                     0.01
+    other sizes of speaker     where a speaker's words fit badly, until their size is known      0.01
+    listener                   where it is there, knows the language, and is asked for           0.13
+    what was heard instead     at each place where the listener heard other words                0.01
+    recogniser                 always; at the speaker's size                                     0.05
+    recogniser, no pruning     where it finds no way                                             0.5
+
+The numbers below are what decides; no stage has others of its kind.
 """
-
-from dataclasses import dataclass
-
-
-@dataclass(frozen=True, slots=True)
-class Rung:
-    """A step of the reading."""
-
-    name: str
-    when: str
-    cost_s: float
-
-
-RUNGS = (
-    Rung("ear", "always: evidence, and the words laid along it", 0.01),
-    Rung("other sizes of speaker", "where a speaker's words fit badly, until their size is known", 0.01),
-    Rung("listener", "where it is there, knows the language, and is asked for", 0.13),
-    Rung("what was heard instead", "at each place where the listener heard other words", 0.01),
-    Rung("recogniser", "always; at the speaker's size", 0.05),
-    Rung("recogniser without pruning", "where it finds no way", 0.5),
-)
 
 #: Other words are believed where they fit better by this (log probability over the place), and by so much more for each
 #: syllable that is at stake. On recordings of people that are learnt from, what was misheard fits better than right

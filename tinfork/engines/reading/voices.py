@@ -1,5 +1,6 @@
-"""What is learnt of each speaker while a sound is read: how large they are, which accent they have, and how they make
-their sounds.
+"""What is learnt of each speaker while a sound is read.
+
+How large they are, which accent they have, and how they make their sounds.
 """
 
 from collections import Counter
@@ -10,15 +11,15 @@ import numpy as np
 
 from tinfork.core.ear.adapting import SoundGains
 from tinfork.core.ear.network import Evidence
-from tinfork.core.ear.path import Found, find
+from tinfork.core.ear.path import Alignment, find
 from tinfork.core.ear.speakers import NEARBY, RATIOS, Gains, gains_of_sizes
-from tinfork.engines.reading.hear import Heard
+from tinfork.engines.reading.hear import SoundEvidence
 from tinfork.engines.reading.rungs import AGREE, FITS_WELL, WORDS_OF_ACCENT, WORDS_OF_SIZE
-from tinfork.engines.wording import Spoken
+from tinfork.engines.wording import SpokenWord
 
 
 @dataclass
-class Voice:
+class SpeakerVoice:
     """One speaker."""
 
     gains: Gains = field(default_factory=Gains)
@@ -44,14 +45,14 @@ class Voices:
     """All speakers of a sound, by name."""
 
     def __init__(self) -> None:
-        self._by_name: dict[str, Voice] = {}
+        self._by_name: dict[str, SpeakerVoice] = {}
 
-    def __getitem__(self, name: str) -> Voice:
-        return self._by_name.setdefault(name, Voice())
+    def __getitem__(self, name: str) -> SpeakerVoice:
+        return self._by_name.setdefault(name, SpeakerVoice())
 
 
 @dataclass(frozen=True)
-class Sized:
+class SizedEvidence:
     """The evidence of a piece, each speaker heard at their own size; `ratio`: that of whoever says most of it."""
 
     evidence: Evidence
@@ -59,10 +60,11 @@ class Sized:
 
 
 def heard_at_their_sizes(
-    heard: Heard, words: Sequence[Spoken], names: Sequence[str], found: Found, voices: Voices
-) -> Sized:
-    """Find how large the speakers of a piece are, from where its words were found at the usual size; `names`: who says
-    each word.
+    heard: SoundEvidence, words: Sequence[SpokenWord], names: Sequence[str], found: Alignment, voices: Voices
+) -> SizedEvidence:
+    """Find how large the speakers of a piece are, from where its words were found at the usual size.
+
+    `names`: who says each word.
     """
     ipa = [word.ways[taken].ipa for word, taken in zip(words, found.taken, strict=True)]
     numbers = {name: [at for at, own in enumerate(names) if own == name] for name in dict.fromkeys(names)}
@@ -77,35 +79,40 @@ def heard_at_their_sizes(
         ratios[name] = voice.gains.likeliest()
     if len(set(ratios.values())) == 1:
         ratio = next(iter(ratios.values()))
-        return Sized(heard.as_size(ratio), ratio)
+        return SizedEvidence(heard.as_size(ratio), ratio)
     frames = {name: sum(s.last - s.first for at in own for s in found.words[at] if s) for name, own in numbers.items()}
-    return Sized(_composed(heard, names, found, ratios), ratios[max(frames, key=lambda n: frames[n])])
+    return SizedEvidence(_composed(heard, names, found, ratios), ratios[max(frames, key=lambda n: frames[n])])
 
 
 def _listen_for_size(
-    voice: Voice, heard: Heard, found: Found, ipa: Sequence[Sequence[str]], own: list[int], ratios: Sequence[float]
+    voice: SpeakerVoice,
+    heard: SoundEvidence,
+    found: Alignment,
+    ipa: Sequence[Sequence[str]],
+    own: list[int],
+    ratios: Sequence[float],
 ) -> None:
     plain, *others = heard.as_sizes([1.0, *ratios])
     voice.gains.add(ratios, gains_of_sizes(_words_of(found, own), [ipa[at] for at in own], plain, others))
 
 
-def _fit(found: Found, numbers: Sequence[int]) -> float:
+def _fit(found: Alignment, numbers: Sequence[int]) -> float:
     fits = _words_of(found, numbers).word_fits()
     return float(np.mean(fits)) if fits else -np.inf
 
 
-def _words_of(found: Found, numbers: Sequence[int]) -> Found:
+def _words_of(found: Alignment, numbers: Sequence[int]) -> Alignment:
     """Some of the words that were found."""
-    return Found([found.words[at] for at in numbers], [], found.score, [found.taken[at] for at in numbers])
+    return Alignment([found.words[at] for at in numbers], [], found.score, [found.taken[at] for at in numbers])
 
 
-def _composed(heard: Heard, names: Sequence[str], found: Found, ratios: dict[str, float]) -> Evidence:
+def _composed(heard: SoundEvidence, names: Sequence[str], found: Alignment, ratios: dict[str, float]) -> Evidence:
     """The evidence of each stretch at the size of the one who speaks."""
     stretches = _stretches(names, found, len(heard.as_size(1.0).heard))
     return _joined([heard.as_size(ratios[name]).part(first, last) for name, first, last in stretches])
 
 
-def _stretches(names: Sequence[str], found: Found, frames: int) -> list[tuple[str, int, int]]:
+def _stretches(names: Sequence[str], found: Alignment, frames: int) -> list[tuple[str, int, int]]:
     """Who speaks in which frames: from the first words of a speaker to the next one's, with the silence between."""
     out: list[tuple[str, int, int]] = []
     begun = 0
@@ -126,7 +133,7 @@ def _joined(parts: Sequence[Evidence]) -> Evidence:
 
 
 def adapted(
-    evidence: Evidence, words: Sequence[Spoken], names: Sequence[str], found: Found, voices: Voices
+    evidence: Evidence, words: Sequence[SpokenWord], names: Sequence[str], found: Alignment, voices: Voices
 ) -> Evidence:
     """The evidence as the ear hears it once it knows how each speaker makes their sounds."""
     for name in dict.fromkeys(names):
@@ -136,7 +143,7 @@ def adapted(
     return _joined([evidence.part(a, b).with_gains(voices[name].sounds.gains()) for name, a, b in stretches])
 
 
-def learn_accents(words: Sequence[Spoken], names: Sequence[str], found: Found, voices: Voices) -> None:
+def learn_accents(words: Sequence[SpokenWord], names: Sequence[str], found: Alignment, voices: Voices) -> None:
     """Count in which accent the words were said, where their accents differ."""
     for word, name, taken, spans in zip(words, names, found.taken, found.words, strict=True):
         accents = {way.accent for way in word.ways if way.accent}
@@ -144,6 +151,6 @@ def learn_accents(words: Sequence[Spoken], names: Sequence[str], found: Found, v
             voices[name].accents[word.ways[taken].accent] += 1
 
 
-def laid(evidence: Evidence, words: Sequence[Spoken], names: Sequence[str], voices: Voices) -> Found | None:
+def laid(evidence: Evidence, words: Sequence[SpokenWord], names: Sequence[str], voices: Voices) -> Alignment | None:
     """The words along a piece of sound, each in one of the ways its speaker may say it."""
     return find(evidence, [word.variants(voices[name].accent) for word, name in zip(words, names, strict=True)])

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from tinfork.core.ear.loop import sounds_in
 from tinfork.core.ear.network import Evidence
-from tinfork.core.ear.path import Found, Freedom, Span, Variants, find
+from tinfork.core.ear.path import Alignment, Freedom, Span, Variants, find
 from tinfork.core.ear.phones import HEARD
 from tinfork.core.errors import WordsError
 from tinfork.core.sound.silence import quiet_cuts
@@ -24,7 +24,7 @@ from tinfork.core.speech.visemes import is_vowel
 from tinfork.engines.ear import follows
 from tinfork.engines.limits import READING_HZ
 from tinfork.engines.listener import HeardWords
-from tinfork.engines.reading.hear import FRAME_S, Heard
+from tinfork.engines.reading.hear import FRAME_S, SoundEvidence
 from tinfork.engines.reading.rungs import (
     DISTRUST,
     ENTER,
@@ -38,7 +38,7 @@ from tinfork.engines.reading.rungs import (
 )
 from tinfork.engines.reading.voices import Voices, adapted, heard_at_their_sizes, laid, learn_accents
 from tinfork.engines.spelling import split_words
-from tinfork.engines.wording import LineText, Pronunciation, Speller, Spoken
+from tinfork.engines.wording import LineText, Pronounced, Speller, SpokenWord
 
 #: Hears words in samples of a language; None where it cannot.
 Listener = Callable[[NDArray[np.float32], str], HeardWords | None]
@@ -54,19 +54,22 @@ _MOST_SYLLABLES_PER_S = 10.0
 
 @dataclass(frozen=True)
 class SaidWord:
-    """A word that is said, and the ways it may be said in. `typed`: its number among the typed words of the piece; None
-    where none was typed for it.
+    """A word that is said, and the ways it may be said in.
+
+    `typed`: its number among the typed words of the piece; None where none was typed for it.
     """
 
-    ways: tuple[Pronunciation, ...]
+    ways: tuple[Pronounced, ...]
     variants: Variants
     typed: int | None = None
 
 
 @dataclass(frozen=True)
-class Other:
-    """A place where something else is said than was typed: the typed words `[first, last)` (there may be none), the
-    said ones `[said_first, said_last)`, and what the listener wrote.
+class OtherWords:
+    """A place where something else is said than was typed.
+
+    The typed words `[first, last)` (there may be none), the said ones `[said_first, said_last)`, and what the listener
+    wrote.
     """
 
     first: int
@@ -85,11 +88,11 @@ class Said:
 
     words: tuple[SaidWord, ...]
     typed: tuple[SaidWord, ...]
-    found: Found
+    found: Alignment
     evidence: Evidence
     ratio: float
     agreed: tuple[bool | None, ...]
-    others: tuple[Other, ...] = ()
+    others: tuple[OtherWords, ...] = ()
 
 
 @dataclass
@@ -101,7 +104,7 @@ class WordsStage:
     lexicon: Lexicon = field(default_factory=Lexicon)
     voices: Voices = field(default_factory=Voices)
 
-    def what_is_said(self, heard: Heard, typed: Sequence[Spoken]) -> Said | None:
+    def what_is_said(self, heard: SoundEvidence, typed: Sequence[SpokenWord]) -> Said | None:
         """What is said in a piece for which these words were typed; None where they find no place in it."""
         names = [self.lines[word.line].speaker for word in typed]
         found = laid(heard.as_size(1.0), typed, names, self.voices)
@@ -125,7 +128,7 @@ class WordsStage:
         return _with_others(replace(said, agreed=agreed), taken)
 
     def _places(
-        self, heard: Heard, typed: Sequence[Spoken], said: Said
+        self, heard: SoundEvidence, typed: Sequence[SpokenWord], said: Said
     ) -> tuple[list["_Place"], tuple[bool | None, ...]]:
         """Where the listener heard something else than was typed; and of each typed word whether it was heard."""
         places: list[_Place] = []
@@ -158,8 +161,8 @@ class WordsStage:
         return sorted(places, key=lambda place: (place.doubt.first, place.doubt.last)), tuple(agreed)
 
     def _heard_words(
-        self, heard: Heard, language: str
-    ) -> list[tuple[str, tuple[Pronunciation, ...], tuple[float, ...]]] | None:
+        self, heard: SoundEvidence, language: str
+    ) -> list[tuple[str, tuple[Pronounced, ...], tuple[float, ...]]] | None:
         """What the listener hears in a piece, as words with their ways; None where it cannot say."""
         assert self.listener
         texts = []
@@ -176,7 +179,7 @@ class WordsStage:
         except WordsError:
             return None
 
-    def _decided(self, place: "_Place", typed: Sequence[Spoken], said: Said) -> "_Place | None":
+    def _decided(self, place: "_Place", typed: Sequence[SpokenWord], said: Said) -> "_Place | None":
         """The place with what is said there, where that is not what was typed; None where it is."""
         first, last = place.doubt.first, place.doubt.last
         left, right = max(0, first - _NEIGHBOURS), min(len(typed), last + _NEIGHBOURS)
@@ -199,13 +202,14 @@ class WordsStage:
         self,
         place: "_Place",
         said: Said,
-        own: Found | None,
+        own: Alignment | None,
         evidence: Evidence,
         around: tuple[list[Variants], list[Variants]],
         begin: int,
     ) -> "_Place | None":
-        """The place with the sounds that are heard there, where what was typed is unlike them, and they fit better than
-        any words that are known.
+        """The place with the sounds that are heard there, where what was typed is unlike them.
+
+        They must fit better than any words that are known.
         """
         first, last = place.doubt.first, place.doubt.last
         a = _end_before(said.found, first) - begin
@@ -222,14 +226,15 @@ class WordsStage:
         price = (ENTER_LOOSE + PER_LOOSE_SOUND * len(heard)) * place.distrust
         if other is None or other.score - own.score <= price:
             return None
-        way = Pronunciation(tuple(heard), ())
+        way = Pronounced(tuple(heard), ())
         return replace(place, instead=(SaidWord((way,), loose),), text=_sayable(place, b - a))
 
 
 @dataclass(frozen=True)
 class _Place:
-    """A place in doubt, the words that were heard there, and how the listener wrote them. `is_heard`: it did hear;
-    `distrust`: how many times as much it takes to believe it.
+    """A place in doubt, the words that were heard there, and how the listener wrote them.
+
+    `is_heard`: it did hear; `distrust`: how many times as much it takes to believe it.
     """
 
     doubt: Doubt
@@ -240,20 +245,18 @@ class _Place:
 
 
 def _sayable(place: _Place, frames: int) -> str:
-    """What the listener wrote, unless that is more than anybody says in so many frames: then it went round in
-    circles.
-    """
+    """What the listener wrote, unless that is more than anybody says in so many frames: then it went in circles."""
     syllables = _syllables([w.ways[0].ipa for w in place.instead])
     return place.text if syllables <= 1 + _MOST_SYLLABLES_PER_S * frames * FRAME_S else ""
 
 
-def _fit_of(found: Found, first: int, last: int) -> float:
+def _fit_of(found: Alignment, first: int, last: int) -> float:
     """How well some words fit where they are: mean log probability a frame; 0 where none of them is said."""
     fits = replace(found, words=found.words[first:last]).word_fits()
     return float(np.mean(fits)) if fits else 0.0
 
 
-def _usual_fit(found: Found) -> float:
+def _usual_fit(found: Alignment) -> float:
     return float(np.median(found.word_fits()))
 
 
@@ -261,19 +264,20 @@ def _syllables(words: Sequence[Sequence[str]]) -> int:
     return sum(is_vowel(symbol.lstrip("ˈˌ")) for word in words for symbol in word)
 
 
-def _end_before(found: Found, word: int) -> int:
+def _end_before(found: Alignment, word: int) -> int:
     """The frame where the last word before this one ends."""
     return max((s.last for spans in found.words[:word] for s in spans if s), default=0)
 
 
-def _begin_after(found: Found, word: int, frames: int) -> int:
+def _begin_after(found: Alignment, word: int, frames: int) -> int:
     """The frame where the first word from this one on begins."""
     return min((s.first for spans in found.words[word:] for s in spans if s), default=frames)
 
 
 def _unlikely(said: Said) -> list[_Place]:
-    """Words that fit far worse than their line usually does, and places between words where one is drawn out over what
-    it does not sound like.
+    """Words that fit far worse than their line usually does.
+
+    Also places between words where one is drawn out over what it does not sound like.
     """
     fits = said.found.word_fits()
     usual = _usual_fit(said.found)
@@ -291,13 +295,13 @@ def _with_others(said: Said, places: Sequence[_Place]) -> Said:
     if not places:
         return said
     words: list[SaidWord] = []
-    others: list[Other] = []
+    others: list[OtherWords] = []
     at = 0
     for place in places:
         words += said.words[at : place.doubt.first]
         begun = len(words)
         words += place.instead
-        others.append(Other(place.doubt.first, place.doubt.last, begun, len(words), place.text))
+        others.append(OtherWords(place.doubt.first, place.doubt.last, begun, len(words), place.text))
         at = place.doubt.last
     words += said.words[at:]
     found = find(said.evidence, [w.variants for w in words]) if words else None
@@ -306,7 +310,9 @@ def _with_others(said: Said, places: Sequence[_Place]) -> Said:
     return replace(said, words=tuple(words), found=found, others=tuple(others))
 
 
-def laid_over(said: Said, other: Other, typed: Sequence[Variants]) -> tuple[list[list[Span | None]], list[int]] | None:
+def laid_over(
+    said: Said, other: OtherWords, typed: Sequence[Variants]
+) -> tuple[list[list[Span | None]], list[int]] | None:
     """Typed words laid over what is said instead of them: spans and variants; None where there is no room."""
     spans = [s for word in said.found.words[other.said_first : other.said_last] for s in word if s]
     if not spans or not typed:

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinfork.core.errors import EngineError
-from tinfork.core.motion.faces import EYES, Face
+from tinfork.core.motion.faces import EYES, FaceMeasures
 from tinfork.engines.tracking.models import MISSING, models_folder
 
 Pixels = NDArray[np.uint8]
@@ -81,8 +81,9 @@ class FaceTracker:
 
     @cached_property
     def _anchors(self) -> NDArray[np.float64]:
-        """The middles of the places that the finder looks at, shape (896, 2), 0 to 1: two at each of 16 x 16, six at
-        each of 8 x 8.
+        """The middles of the places that the finder looks at, shape (896, 2), 0 to 1.
+
+        There are two at each of 16 x 16, and six at each of 8 x 8.
         """
         out = []
         for count, times in ((16, 2), (8, 6)):
@@ -155,11 +156,11 @@ class EyeTracker:
     def __init__(self, folder: Path | None = None) -> None:
         self._iris = _net((folder or models_folder()) / "iris_landmark.tflite")
 
-    def face(self, picture: Pixels, mesh: Mesh) -> Face:
+    def face(self, picture: Pixels, mesh: Mesh) -> FaceMeasures:
         """The whole face, with irises and rims of the eyes."""
         eyes = [self._eye(picture, mesh.points, n) for n in (0, 1)]
         irises, rims = (np.array([eye[n] for eye in eyes]) for n in (0, 1))
-        return Face(mesh.points, irises, rims, mesh.sureness)
+        return FaceMeasures(mesh.points, irises, rims, mesh.sureness)
 
     def _eye(self, picture: Pixels, points: Points, n: int) -> tuple[Points, Points]:
         """The middle of an iris, and the rim of the eye."""

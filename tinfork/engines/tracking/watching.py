@@ -9,7 +9,7 @@ import numpy as np
 
 from tinfork.core.errors import SoundError
 from tinfork.core.messages import Message
-from tinfork.core.motion.faces import Face, Track, track_of
+from tinfork.core.motion.faces import FaceMeasures, FaceTrack, track_of
 from tinfork.engines import limits
 from tinfork.engines.probing import SAFE, FilmInfo, film_info
 from tinfork.engines.programs import limited, running
@@ -25,17 +25,22 @@ _PHASE = Message("film.following")
 _SECOND_FACES = 2
 
 
-def watch(path: Path, name: str, report: Callable[[str, float], None]) -> tuple[Track, list[str]]:
+def watch(path: Path, name: str, report: Callable[[str, float], None]) -> tuple[FaceTrack, list[str]]:
     """How the face in a film is held, and what to know of it, in words.
 
-    Raises `SoundError` for a film without a face that can be followed, `EngineError` where the models are missing.
+    Raises
+    ------
+    SoundError
+        For a film without a face that can be followed.
+    EngineError
+        Where the models are missing.
     """
     # A core for the meshes, one for the eyes.
     cv2.setNumThreads(1)
     tracker, eyes = FaceTracker(), EyeTracker()
     info = film_info(path, name)
     expected = max(1, round((info.duration_s or 0) * RATE))
-    seen: list[Future[Face] | None] = []
+    seen: list[Future[FaceMeasures] | None] = []
     crowded = 0
 
     def beat() -> None:
@@ -66,7 +71,10 @@ def watch(path: Path, name: str, report: Callable[[str, float], None]) -> tuple[
 def pictures(path: Path, name: str, info: FilmInfo, beat: Callable[[], None]) -> Iterator[Pixels]:
     """The pictures of a film at `RATE` a second, RGB, shape (height, width, 3), upright, at most 640 x 480.
 
-    Raises `SoundError` for what cannot be read.
+    Raises
+    ------
+    SoundError
+        For what cannot be read.
     """
     shrink = min(1.0, _WIDTH / info.width, _HEIGHT / info.height)
     width, height = (max(2, 2 * round(side * shrink / 2)) for side in (info.width, info.height))

@@ -20,7 +20,8 @@ export function readForm() {
       // Who types words wants them read.
       this.$root.elements.words.addEventListener("input", (event) => {
         const heard = this.$root.querySelector("input[name=way][value=heard]");
-        if (event.target.value.trim() && heard.checked) this.$root.querySelector("input[name=way][value=words]").checked = true;
+        if (event.target.value.trim() && heard.checked)
+          this.$root.querySelector("input[name=way][value=words]").checked = true;
       });
     },
     get percentText() {
@@ -68,7 +69,12 @@ export function readForm() {
       const form = this.$root;
       const large = [...this.input.files].find((file) => file.size > Number(form.dataset.mostBytes));
       if (large) {
-        this.soundErrors = [gettext("“{name}” is larger than {mostBytes} MB. Split it into parts.", { name: large.name, mostBytes: Math.round(form.dataset.mostBytes / 1048576) })];
+        this.soundErrors = [
+          gettext("“{name}” is larger than {mostBytes} MB. Split it into parts.", {
+            name: large.name,
+            mostBytes: Math.round(form.dataset.mostBytes / 1048576),
+          }),
+        ];
         return;
       }
       this.sending = true;

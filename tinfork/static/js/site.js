@@ -1,13 +1,14 @@
 // What every page needs: the theme switch, and the forms that send files with their progress.
-import { bringForm } from "./bring_form.js";
+
 import { keepFocus } from "./lib/focus.js";
 import { linkErrors } from "./lib/helplinks.js";
 import { pieces } from "./pieces.js";
 import { readForm } from "./read_form.js";
+import { uploadForm } from "./upload_form.js";
 
 document.addEventListener("alpine:init", () => {
   window.Alpine.data("readForm", readForm);
-  window.Alpine.data("bringForm", bringForm);
+  window.Alpine.data("uploadForm", uploadForm);
   window.Alpine.data("pieces", pieces);
 });
 

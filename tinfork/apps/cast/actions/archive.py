@@ -86,8 +86,9 @@ def unpack(studio: Studio, name: str, prepared: PreparedCharacter) -> Character:
 
 @transaction.atomic
 def unpack_set(part: Part, prepared: PreparedSet) -> Chart:
-    """Another set of a part, of what an archive held; raises `ChartError` for a set of another kind of part. A name
-    that there is gets a number.
+    """Another set of a part, of what an archive held; raises `ChartError` for a set of another kind of part.
+
+    A name that there is gets a number.
     """
     kind = Part.Kind(prepared.kind)
     if kind != part.kind:

@@ -92,8 +92,9 @@ _SAME_SHAPE = 0.03
 
 
 def trace_face(on: Character | Chart, faces: Sequence[PreparedFace]) -> None:
-    """Add tracings, made safe, to the face of a character or of a set of mouths. Raises `ChartError` for one of another
-    shape, for more than there may be, and where there is no face.
+    """Add tracings, made safe, to the face of a character or of a set of mouths.
+
+    Raises `ChartError` for one of another shape, for more than there may be, and where there is no face.
     """
     now = type(on).objects.select_for_update().get(pk=on.pk)
     if not now.face:

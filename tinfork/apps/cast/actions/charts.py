@@ -120,6 +120,7 @@ def place_part(part: Part, *, x: float, y: float, width: float, angle: float, on
 
 def place_on_face(part: Part, on: Chart, place: Mapping[str, float] | None) -> None:
     """Put a part on the face that a set of mouths brings with it, at x, y, width and angle; None: it is not seen there.
+
     Raises `ChartError` outside of the face, and for a mouth that is not seen.
     """
     if place is None and part.speaks:

@@ -183,8 +183,9 @@ def replace_picture(drawing: Drawing, prepared: Prepared) -> None:
 
 
 def add_tracing(drawing: Drawing, prepared: Prepared) -> None:
-    """A picture that was traced from a drawing: the two, and others, are seen in turn. Raises `ChartError` for one of
-    another shape, and for too many.
+    """A picture that was traced from a drawing: the two, and others, are seen in turn.
+
+    Raises `ChartError` for one of another shape, and for too many.
     """
     if not _same_frame(prepared.width, prepared.height, drawing):
         raise ChartError(

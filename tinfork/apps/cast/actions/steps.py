@@ -30,8 +30,9 @@ def _state(chart: Chart) -> dict[str, Any]:
 
 @contextmanager
 def undoable(chart: Chart, what: str) -> Iterator[None]:
-    """A change of a chart, all of it or nothing; what it found is kept if it changed anything. `what` is what it does,
-    in words: "drawing 3 removed". Changes of one chart wait for one another.
+    """A change of a chart, all of it or nothing; what it found is kept if it changed anything.
+
+    `what` is what it does, in words: "drawing 3 removed". Changes of one chart wait for one another.
     """
     with transaction.atomic():
         Chart.objects.select_for_update().get(pk=chart.pk)

@@ -18,7 +18,7 @@ from tinfork.apps.common.gate import Gate
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
-from tinfork.apps.people.access import own_studio, reach
+from tinfork.apps.people.access import get_for_user_or_404, own_studio
 from tinfork.core.errors import FormatError
 from tinfork.core.messages import Message
 from tinfork.engines.limits import MAX_ARCHIVE_BYTES
@@ -38,7 +38,7 @@ def _packed(pack: Callable[[IO[bytes]], None], name: str) -> FileResponse:
 
 def character_export(request: UserRequest, pk: int) -> FileResponse:
     """The character as an archive."""
-    found = reach(Character, request.user, pk=pk)
+    found = get_for_user_or_404(Character, request.user, pk=pk)
     return _packed(lambda out: archive.pack(found, out), found.name)
 
 

@@ -24,7 +24,7 @@ from tinfork.apps.common.serve import SVG, cache_rule
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import is_anyone_working
-from tinfork.apps.people.access import listed, may_change, may_make, own_studio, reach
+from tinfork.apps.people.access import get_for_user_or_404, listed, may_change, may_make, own_studio
 from tinfork.core.errors import ChartError
 from tinfork.core.messages import Message
 
@@ -82,13 +82,13 @@ def _open_face(request: UserRequest, character: Character, face: "UploadedFile[b
 
 def character(request: UserRequest, pk: int) -> HttpResponse:
     """A character begins at the first set of its mouth."""
-    found = reach(Character, request.user, pk=pk)
+    found = get_for_user_or_404(Character, request.user, pk=pk)
     return redirect("chart", found.mouth.charts.all()[0].pk)
 
 
 def character_edit(request: UserRequest, pk: int) -> HttpResponse:
     """Name, colour, face, parts; and what can be done with the whole character."""
-    found = reach(Character, request.user, change=request.method == "POST", pk=pk)
+    found = get_for_user_or_404(Character, request.user, change=request.method == "POST", pk=pk)
     form = CharacterForm(request.POST or None, request.FILES or None, initial={"name": found.name, "ink": found.ink})
     if request.method == "POST" and form.is_valid():
         try:
@@ -115,13 +115,15 @@ def character_edit(request: UserRequest, pk: int) -> HttpResponse:
 @require_POST
 def character_duplicate(request: UserRequest, pk: int) -> HttpResponse:
     """Copy a character."""
-    return redirect("character", actions.duplicate_character(reach(Character, request.user, change=True, pk=pk)).pk)
+    return redirect(
+        "character", actions.duplicate_character(get_for_user_or_404(Character, request.user, change=True, pk=pk)).pk
+    )
 
 
 @require_POST
 def character_archive(request: UserRequest, pk: int) -> HttpResponse:
     """Put a character away, or take it back."""
-    found = reach(Character, request.user, change=True, pk=pk)
+    found = get_for_user_or_404(Character, request.user, change=True, pk=pk)
     actions.archive_character(found, archived=found.archived_at is None)
     return redirect("character_edit", pk)
 
@@ -130,7 +132,7 @@ def character_archive(request: UserRequest, pk: int) -> HttpResponse:
 def character_delete(request: UserRequest, pk: int) -> HttpResponse:
     """Remove a character that no shot uses."""
     try:
-        actions.delete_character(reach(Character, request.user, change=True, pk=pk))
+        actions.delete_character(get_for_user_or_404(Character, request.user, change=True, pk=pk))
     except ChartError as error:
         return answer(request, "character_edit", pk, error=error)
     return answer(request, "cast")
@@ -139,7 +141,7 @@ def character_delete(request: UserRequest, pk: int) -> HttpResponse:
 @require_POST
 def part_new(request: UserRequest, pk: int) -> HttpResponse:
     """Add a part of the face."""
-    found = reach(Character, request.user, change=True, pk=pk)
+    found = get_for_user_or_404(Character, request.user, change=True, pk=pk)
     form = PartForm(request.POST)
     if not form.is_valid():
         return answer(request, "character_edit", pk, error=Message("Give the part a name and a kind."))
@@ -153,7 +155,7 @@ def part_new(request: UserRequest, pk: int) -> HttpResponse:
 @require_POST
 def part_delete(request: UserRequest, pk: int) -> HttpResponse:
     """Remove a part with its sets."""
-    part = reach(Part, request.user, change=True, pk=pk)
+    part = get_for_user_or_404(Part, request.user, change=True, pk=pk)
     try:
         actions.delete_part(part)
     except ChartError as error:
@@ -163,12 +165,12 @@ def part_delete(request: UserRequest, pk: int) -> HttpResponse:
 
 def face(request: UserRequest, pk: int) -> HttpResponseBase:
     """A character's face, one of its tracings, or a variant of its lines."""
-    return serve_face(request, reach(Character, request.user, pk=pk))
+    return serve_face(request, get_for_user_or_404(Character, request.user, pk=pk))
 
 
 def plain_head(request: UserRequest, pk: int) -> HttpResponse:
     """The head of a character without a face picture, drawn round its mouth."""
-    found = reach(Character, request.user, pk=pk)
+    found = get_for_user_or_404(Character, request.user, pk=pk)
     svg = head_of(found)
     if variant := variant_of(request):
         return serve_variant(svg, ".svg", found.mouth.placement.aspect, variant)
@@ -178,7 +180,7 @@ def plain_head(request: UserRequest, pk: int) -> HttpResponse:
 
 def small_drawings(request: UserRequest, pk: int) -> JsonResponse:
     """The small drawings of a character in one answer: by address, as data addresses (RFC 2397)."""
-    found = reach(Character, request.user, pk=pk)
+    found = get_for_user_or_404(Character, request.user, pk=pk)
     # Its mark and its pictures both go through all of them.
     prefetch_related_objects([found], "parts__charts__drawings")
     kept = cache_rule(is_fixed=request.GET.get("v") == mark_of(found))

@@ -17,7 +17,7 @@ from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.common.serve import PICTURE_TYPES, PNG, serve_file
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
-from tinfork.apps.people.access import may_change, reach, studio_of
+from tinfork.apps.people.access import get_for_user_or_404, may_change, studio_of
 from tinfork.core.errors import ChartError
 from tinfork.core.messages import Message
 
@@ -34,7 +34,7 @@ def _form(request: UserRequest, drawing: Drawing, form: DrawingForm | None = Non
 
 def drawing(request: UserRequest, pk: int) -> HttpResponse:
     """The form of a drawing; saving it answers with the form and tells the board to look again."""
-    found = reach(Drawing, request.user, change=request.method == "POST", pk=pk)
+    found = get_for_user_or_404(Drawing, request.user, change=request.method == "POST", pk=pk)
     if request.method != "POST":
         return _form(request, found)
     form = DrawingForm(request.POST)
@@ -63,7 +63,7 @@ def drawing(request: UserRequest, pk: int) -> HttpResponse:
 @require_POST
 def drawing_replace(request: UserRequest, pk: int) -> HttpResponse:
     """Replace picture for a drawing; sounds, key and place stay."""
-    found = reach(Drawing, request.user, change=True, pk=pk)
+    found = get_for_user_or_404(Drawing, request.user, change=True, pk=pk)
     file = request.FILES.get("picture")
     if file is None or not file.size:
         return answer(request, "chart", found.chart_id, error=Message("Choose the new picture."))
@@ -78,7 +78,7 @@ def drawing_replace(request: UserRequest, pk: int) -> HttpResponse:
 @require_POST
 def drawing_trace(request: UserRequest, pk: int) -> HttpResponse:
     """Pictures that were traced from a drawing: a job opens them."""
-    found = reach(Drawing, request.user, change=True, pk=pk)
+    found = get_for_user_or_404(Drawing, request.user, change=True, pk=pk)
     try:
         files = checked_files(request.FILES.getlist("files"))
     except ValidationError as error:
@@ -91,7 +91,7 @@ def drawing_trace(request: UserRequest, pk: int) -> HttpResponse:
 @require_POST
 def drawing_untrace(request: UserRequest, pk: int) -> HttpResponse:
     """A drawing without its tracings."""
-    found = reach(Drawing, request.user, change=True, pk=pk)
+    found = get_for_user_or_404(Drawing, request.user, change=True, pk=pk)
     actions.drop_tracings(found)
     return answer(request, "chart", found.chart_id)
 
@@ -99,7 +99,7 @@ def drawing_untrace(request: UserRequest, pk: int) -> HttpResponse:
 @require_POST
 def drawing_delete(request: UserRequest, pk: int) -> HttpResponse:
     """Remove a drawing."""
-    found = reach(Drawing, request.user, change=True, pk=pk)
+    found = get_for_user_or_404(Drawing, request.user, change=True, pk=pk)
     actions.delete_drawing(found)
     return answer(request, "chart", found.chart_id)
 
@@ -107,7 +107,7 @@ def drawing_delete(request: UserRequest, pk: int) -> HttpResponse:
 @require_POST
 def drawing_register(request: UserRequest, pk: int) -> JsonResponse:
     """Registration point and offset."""
-    found = reach(Drawing, request.user, change=True, pk=pk)
+    found = get_for_user_or_404(Drawing, request.user, change=True, pk=pk)
     form = RegisterForm(request.POST)
     if not form.is_valid():
         return JsonResponse({"error": str(Message("A place needs two numbers, in pixels."))}, status=422)
@@ -126,7 +126,7 @@ def board_piece(request: UserRequest, pk: int) -> HttpResponse:
 
 def drawing_picture(request: UserRequest, pk: int) -> HttpResponseBase:
     """A drawing at full size, one of its tracings, or a variant of its lines."""
-    found = reach(Drawing, request.user, pk=pk)
+    found = get_for_user_or_404(Drawing, request.user, pk=pk)
     if key := tracing_of(request, found.tracings):
         found.picture.name = key
     if variant := variant_of(request):
@@ -136,7 +136,7 @@ def drawing_picture(request: UserRequest, pk: int) -> HttpResponseBase:
 
 def drawing_thumb(request: UserRequest, pk: int) -> HttpResponseBase:
     """A drawing in small; one that was drawn here is small enough until it is measured."""
-    found = reach(Drawing, request.user, pk=pk)
+    found = get_for_user_or_404(Drawing, request.user, pk=pk)
     if found.thumb:
         return serve_file(request, found.thumb, PNG)
     if not found.picture:

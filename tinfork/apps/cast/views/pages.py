@@ -14,7 +14,7 @@ from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.common.serve import PNG, serve_file
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
-from tinfork.apps.people.access import reach
+from tinfork.apps.people.access import get_for_user_or_404
 from tinfork.core.errors import FormatError
 from tinfork.core.messages import Message
 from tinfork.core.mouths.chart import MAX_DRAWINGS
@@ -37,7 +37,7 @@ def page_new(request: UserRequest, pk: int) -> HttpResponse:
 
 
 def _reach(request: UserRequest, pk: int, *, change: bool = False) -> Page:
-    page = reach(Page, request.user, change=change, pk=pk)
+    page = get_for_user_or_404(Page, request.user, change=change, pk=pk)
     if not page.picture:
         raise Http404
     return page
@@ -90,7 +90,7 @@ def _boxes(text: str, page: Page) -> list[list[int]]:
 @require_POST
 def page_delete(request: UserRequest, pk: int) -> HttpResponse:
     """Put a page away; what was cut from it stays."""
-    found = reach(Page, request.user, change=True, pk=pk)
+    found = get_for_user_or_404(Page, request.user, change=True, pk=pk)
     found.delete()
     return answer(request, "chart", found.chart_id)
 

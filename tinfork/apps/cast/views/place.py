@@ -15,7 +15,7 @@ from tinfork.apps.common.door import whole_number
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
-from tinfork.apps.people.access import reach
+from tinfork.apps.people.access import get_for_user_or_404
 from tinfork.core.errors import ChartError
 from tinfork.core.messages import Message
 
@@ -45,7 +45,7 @@ def _named(faces: list[Chart], wanted: str | None) -> Chart | None:
 
 def chart_face(request: UserRequest, pk: int) -> HttpResponseBase:
     """The face picture of a set, one of its tracings, or a variant of its lines."""
-    return serve_face(request, reach(Chart, request.user, pk=pk))
+    return serve_face(request, get_for_user_or_404(Chart, request.user, pk=pk))
 
 
 @require_POST
@@ -73,7 +73,7 @@ def chart_face_drop(request: UserRequest, pk: int) -> HttpResponse:
 @require_POST
 def part_place(request: UserRequest, pk: int) -> JsonResponse:
     """Save a part's place; with `face`, on the face of that set of mouths, where it may be `hidden`, too."""
-    part = reach(Part, request.user, change=True, pk=pk)
+    part = get_for_user_or_404(Part, request.user, change=True, pk=pk)
     form = PlaceForm(request.POST)
     if not form.is_valid():
         return JsonResponse(

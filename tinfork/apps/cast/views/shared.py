@@ -16,13 +16,13 @@ from tinfork.apps.common.storage import keep_file
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import chart_jobs, is_anyone_working
-from tinfork.apps.people.access import may_change, reach, studio_of
+from tinfork.apps.people.access import get_for_user_or_404, may_change, studio_of
 from tinfork.core.errors import TinForkError
 
 
 def reach_chart(request: UserRequest, pk: int, *, change: bool = False) -> Chart:
     """A chart with its part, its character and its drawings at hand."""
-    chart = reach(Chart, request.user, change=change, pk=pk)
+    chart = get_for_user_or_404(Chart, request.user, change=change, pk=pk)
     found: Chart = Chart.objects.select_related("part__character").prefetch_related("drawings").get(pk=chart.pk)
     return found
 
@@ -30,7 +30,7 @@ def reach_chart(request: UserRequest, pk: int, *, change: bool = False) -> Chart
 def keep_upload(file: "UploadedFile[bytes]") -> dict[str, str]:
     """Keep an uploaded file as it came, for a job to open: its key and its name."""
     assert isinstance(file, TemporaryUploadedFile)
-    return {"key": keep_file(Path(file.temporary_file_path()), ".brought"), "name": str(file.name)[:200]}
+    return {"key": keep_file(Path(file.temporary_file_path()), ".upload"), "name": str(file.name)[:200]}
 
 
 def chart_context(request: UserRequest, chart: Chart, place: str) -> dict[str, Any]:

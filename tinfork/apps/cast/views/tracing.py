@@ -19,7 +19,7 @@ from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.common.serve import PICTURE_TYPES, serve_file
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
-from tinfork.apps.people.access import reach
+from tinfork.apps.people.access import get_for_user_or_404
 
 
 def tracing_of(request: UserRequest, tracings: Sequence[str]) -> str:
@@ -47,7 +47,7 @@ def serve_face(request: UserRequest, of: Character | Chart) -> HttpResponseBase:
 @require_POST
 def face_trace(request: UserRequest, pk: int) -> HttpResponse:
     """Pictures that were traced from a character's face: a job opens them."""
-    character = reach(Character, request.user, change=True, pk=pk)
+    character = get_for_user_or_404(Character, request.user, change=True, pk=pk)
     first = character.mouth.charts.all()[0]
     if trouble := _start(request, first, of_set=False):
         return answer(request, "character_edit", pk, error=trouble)
@@ -57,7 +57,7 @@ def face_trace(request: UserRequest, pk: int) -> HttpResponse:
 @require_POST
 def face_untrace(request: UserRequest, pk: int) -> HttpResponse:
     """A character's face without its tracings."""
-    drop_face_tracings(reach(Character, request.user, change=True, pk=pk))
+    drop_face_tracings(get_for_user_or_404(Character, request.user, change=True, pk=pk))
     return redirect("character_edit", pk)
 
 

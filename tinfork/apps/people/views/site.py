@@ -18,8 +18,8 @@ from tinfork.core.messages import Message
 @login_not_required
 def no_mail(request: HttpRequest) -> HttpResponse:
     """In the place of the reset of passwords, where no mail can be sent."""
-    text = Message("This site sends no e-mail, so you cannot reset a password here. Ask its admin to set a new one.")
-    return render(request, "common/error.html", {"title": Message("No e-mail here"), "text": text}, status=404)
+    text = Message("This site sends no email, so you cannot reset a password here. Ask its admin to set a new one.")
+    return render(request, "common/error.html", {"title": Message("No email here"), "text": text}, status=404)
 
 
 @login_not_required

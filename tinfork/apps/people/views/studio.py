@@ -12,7 +12,7 @@ from django.views.decorators.http import require_POST
 
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.common.tokens import count_wrong
-from tinfork.apps.people.access import RIGHTS, SAID, Right, Role, reach_studio
+from tinfork.apps.people.access import RIGHTS, SAID, Right, Role, get_studio_or_404
 from tinfork.apps.people.actions import found_studio
 from tinfork.apps.people.forms import InvitationForm, StudioForm
 from tinfork.apps.people.invitations import (
@@ -48,7 +48,7 @@ def people(
     made: str = "",
 ) -> HttpResponse:
     """Who belongs to a studio, and what each role may do."""
-    studio = reach_studio(request.user, pk)
+    studio = get_studio_or_404(request.user, pk)
     mine = _membership(request, studio)
     roles = roles_to_give(mine)
     members = sorted(
@@ -90,14 +90,14 @@ def studio_switch(request: UserRequest) -> HttpResponse:
     number = request.POST.get("studio", "")
     if not number.isdecimal() or len(number) > 9:
         raise Http404
-    look_at(request.user, reach_studio(request.user, int(number)))
+    look_at(request.user, get_studio_or_404(request.user, int(number)))
     return redirect("productions")
 
 
 @require_POST
 def studio_rename(request: UserRequest, pk: int) -> HttpResponse:
     """Another name for the studio."""
-    studio = reach_studio(request.user, pk, Right.OWN)
+    studio = get_studio_or_404(request.user, pk, Right.OWN)
     form = StudioForm(request.POST)
     if not form.is_valid():
         return people(request, pk, naming=form)
@@ -108,7 +108,7 @@ def studio_rename(request: UserRequest, pk: int) -> HttpResponse:
 @require_POST
 def invitation_new(request: UserRequest, pk: int) -> HttpResponse:
     """Invite somebody: the link is mailed, or shown this once."""
-    studio = reach_studio(request.user, pk, Right.LEAD)
+    studio = get_studio_or_404(request.user, pk, Right.LEAD)
     form = InvitationForm(request.POST, roles=roles_to_give(_membership(request, studio)), has_mail=settings.HAS_MAIL)
     if not form.is_valid():
         return people(request, pk, form)
@@ -132,7 +132,7 @@ def invitation_new(request: UserRequest, pk: int) -> HttpResponse:
 def invitation_withdraw(request: UserRequest, pk: int) -> HttpResponse:
     """Nobody comes in by it any more."""
     found = get_object_or_404(Invitation.objects.exclude(studio=None), pk=pk)
-    studio = reach_studio(request.user, found.studio_id or 0, Right.LEAD)
+    studio = get_studio_or_404(request.user, found.studio_id or 0, Right.LEAD)
     withdraw_invitation(found)
     messages.success(request, str(Message("The invitation was withdrawn.")))
     return redirect("people", studio.pk)
@@ -141,7 +141,7 @@ def invitation_withdraw(request: UserRequest, pk: int) -> HttpResponse:
 def _other(request: UserRequest, pk: int, right: Right) -> tuple[Membership, Membership]:
     """Somebody's membership, and one's own in the same studio."""
     found = get_object_or_404(Membership.objects.select_related("user", "studio"), pk=pk)
-    studio = reach_studio(request.user, found.studio_id, right)
+    studio = get_studio_or_404(request.user, found.studio_id, right)
     return found, _membership(request, studio)
 
 
@@ -168,7 +168,7 @@ def member_remove(request: UserRequest, pk: int) -> HttpResponse:
 @require_POST
 def studio_leave(request: UserRequest, pk: int) -> HttpResponse:
     """Leave a studio oneself."""
-    studio = reach_studio(request.user, pk)
+    studio = get_studio_or_404(request.user, pk)
     mine = _membership(request, studio)
     remove_member(mine, by=mine)
     messages.success(request, str(Message("You left {studio}.", studio=studio.name)))

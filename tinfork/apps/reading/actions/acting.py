@@ -5,9 +5,10 @@ from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.actions.layout import stands_of
 from tinfork.apps.reading.solving import loudness_of, other_parts, part_key
 from tinfork.apps.reference.models import Reference
-from tinfork.core.commands.declared import Film
-from tinfork.core.motion.acting import KINDS, Stage, propose
+from tinfork.core.commands.declared import FollowedFilm
+from tinfork.core.motion.acting import propose, usual_amounts
 from tinfork.core.motion.following import FaceColumns, Kind
+from tinfork.core.motion.stage import Stage
 from tinfork.core.soundtrack.keys import FACE, HEAD, MOUTH, perform
 from tinfork.core.soundtrack.model import Soundtrack
 from tinfork.core.soundtrack.project import reading_of
@@ -25,7 +26,7 @@ def with_acting(shot: Shot, st: Soundtrack) -> Soundtrack:
     """A soundtrack of a shot with acting proposed for everyone in it, as much as usual."""
     reading = reading_of(st)
     for character in shot.characters:
-        gestures = propose(stage_of(shot, character, reading), KINDS, 100, character.pk)
+        gestures = propose(stage_of(shot, character, reading), usual_amounts(), 100, character.pk)
         st = perform(st, str(character.pk), shot.production.rate, gestures)
     return st
 
@@ -39,15 +40,16 @@ def face_of(shot: Shot, character: Character) -> FaceColumns:
     return FaceColumns(kinds, stands_of(shot)[character.pk].is_mirrored)
 
 
-def films_of(shot: Shot, number: int) -> dict[int, Film]:
+def films_of(shot: Shot, number: int) -> dict[int, FollowedFilm]:
     """The shot's reference film by its key, where it is the one that is asked for, and was followed."""
     found = Reference.objects.filter(shot=shot, pk=number).exclude(face="").first()
-    return {found.pk: Film(found.track, found.begins_us)} if found else {}
+    return {found.pk: FollowedFilm(found.track, found.begins_us)} if found else {}
 
 
 def stage_of(shot: Shot, character: Character, reading: Reading | None = None) -> Stage:
-    """The character, the parts of its face, what is heard, and on which of its sides the others stand; `reading`: what
-    is said, where it is not what the shot has yet.
+    """The character, the parts of its face, what is heard, and on which of its sides the others stand.
+
+    `reading`: what is said, where it is not what the shot has yet.
     """
     soundtrack, rate = shot.soundtrack, shot.production.rate
     reading = reading or soundtrack.reading

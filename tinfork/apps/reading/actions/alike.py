@@ -7,7 +7,7 @@ from django.db import transaction
 from tinfork.apps.people.models import User
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.pronounce.queries import lexicon_of
-from tinfork.apps.reading.actions.soundtracks import follow_words, keep, locked
+from tinfork.apps.reading.actions.soundtracks import follow_words, locked, record_edit
 from tinfork.apps.reading.models import Soundtrack
 from tinfork.core.errors import WordsError
 from tinfork.core.speech.alike import places_of, retyped
@@ -22,8 +22,9 @@ MAX_SHOTS = 500
 
 
 def is_worth_asking(was: str, now: str, language: str) -> bool:
-    """Whether what was put right may be a name that was heard oddly, and is not one common word for another, nor a
-    short one that is everywhere.
+    """Whether what was put right may be a name that was heard oddly.
+
+    One common word for another is not, nor is a short one that is everywhere.
     """
     old, new = fold_word(was), fold_word(now)
     if not old or not new or old == new:
@@ -57,6 +58,6 @@ def correct_alike(*, shot: Shot, was: str, now: str, by: User) -> int:
             for v in before.voices
         )
         after = replace(before, voices=voices)
-        keep(row, after, name="retype_alike", by=by, parameters={"was": was, "now": now})
+        record_edit(row, after, name="retype_alike", by=by, parameters={"was": was, "now": now})
         follow_words(other, before, after)
     return sum(places.values())

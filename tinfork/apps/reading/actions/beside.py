@@ -1,5 +1,7 @@
-"""What edits change beside a shot's document: stretches of other sets, dials, where characters stand, what is behind
-them, how lines boil, second looks that are settled.
+"""What edits change beside a shot's document.
+
+That is: stretches of other sets, dials, where characters stand, what is behind them, how lines boil, second looks that
+are settled.
 
 Edits keep it in parts, as they keep those of the document: `stretches` (rows of number, chart, start and end), `dials`
 and `stand` with a character's number, `ground` (a colour and a picture's key), `boil` (strength and rhythm), `settled`
@@ -19,7 +21,7 @@ MOST_SETTLED = 5_000
 Parts = dict[str, Any]
 
 
-def parts_beside(row: Soundtrack) -> Parts:
+def side_state(row: Soundtrack) -> Parts:
     """All of it, as it is stored."""
     stretches = SetStretch.objects.filter(shot=row.shot).order_by("start_us", "pk")
     parts = list(ShotCharacter.objects.filter(shot=row.shot).values_list("character_id", "dials", "stand"))
@@ -36,7 +38,7 @@ def parts_beside(row: Soundtrack) -> Parts:
 
 def parts_for_versions(row: Soundtrack) -> Parts:
     """What a version keeps: what is settled is of the day, and stays as it is."""
-    return {name: part for name, part in parts_beside(row).items() if not name.startswith(SETTLED)}
+    return {name: part for name, part in side_state(row).items() if not name.startswith(SETTLED)}
 
 
 def differing_parts(old: Parts, new: Parts) -> tuple[Parts, Parts]:
@@ -45,7 +47,7 @@ def differing_parts(old: Parts, new: Parts) -> tuple[Parts, Parts]:
     return {name: old.get(name) for name in names}, {name: new.get(name) for name in names}
 
 
-def lay(row: Soundtrack, parts: Parts) -> None:
+def restore_side_state(row: Soundtrack, parts: Parts) -> None:
     """Some parts as they were; of a document's own parts among them nothing is taken. The row is not saved."""
     for name, part in parts.items():
         if name == STRETCHES:
@@ -64,7 +66,9 @@ def lay(row: Soundtrack, parts: Parts) -> None:
             Shot.everything.filter(pk=row.shot.pk).update(boil=row.shot.boil)
         elif name.startswith(SETTLED):
             mark(row, name.removeprefix(SETTLED), bool(part))
-    forget(row.shot)
+    # Most steps are about the document alone: what was fetched of the cast is as it was.
+    if any(name == STRETCHES or name.startswith((DIALS, STAND)) for name in parts):
+        forget_side_state(row.shot)
 
 
 def mark(row: Soundtrack, key: str, is_settled: bool) -> None:
@@ -73,9 +77,11 @@ def mark(row: Soundtrack, key: str, is_settled: bool) -> None:
     row.settled = [*others, *([key] if is_settled else [])][-MOST_SETTLED:]
 
 
-def forget(shot: Shot) -> None:
+def forget_side_state(shot: Shot) -> None:
     """What was fetched of a shot's rows before they changed."""
-    shot.__dict__.pop("_prefetched_objects_cache", None)
+    for fetched in ("fetched_cast", "fetched_stretches"):
+        if hasattr(shot, fetched):
+            delattr(shot, fetched)
 
 
 def _lay_stretches(shot: Shot, wanted: list[list[int]]) -> None:

@@ -13,7 +13,7 @@ from tinfork.apps.reading.solving import dials_of
 from tinfork.core.commands.beside import TurnDials
 from tinfork.core.commands.declared import EditContext, one_line
 from tinfork.core.errors import SolverError
-from tinfork.core.solver.problem import PRESETS, Dials, dials_from
+from tinfork.core.solver.dials import PRESETS, Dials, dials_from
 
 MOST_PRESETS = 40
 
@@ -46,7 +46,7 @@ def turn_dials(row: Soundtrack, command: TurnDials, context: EditContext) -> Non
 
 def with_dials(shot: Shot, character: Character, values: Mapping[str, object]) -> Shot:
     """A shot fetched with its cast, with some of a character's dials turned; nothing of it is kept."""
-    for part in shot.parts.all():
+    for part in shot.cast_rows:
         if part.character_id == character.pk:
             part.dials = asdict(dials_from(part.dials | dict(values), dials_from(shot.production.dials)))
     return shot
@@ -80,6 +80,7 @@ def name_dials(*, shot: Shot, character: Character, name: str) -> Dials:
 @transaction.atomic
 def take_in_dials(*, production: Production, named: Mapping[str, Dials]) -> list[str]:
     """Keep dials that came as a file, and say what they are called now: a name that means others here gets a number.
+
     Raises `SolverError` where they are too many.
     """
     row = Production.objects.select_for_update().get(pk=production.pk)

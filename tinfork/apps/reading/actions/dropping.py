@@ -13,11 +13,11 @@ from tinfork.apps.people.models import User
 from tinfork.apps.produce.actions import add_shot
 from tinfork.apps.produce.models import Production, Shot
 from tinfork.apps.reading.actions.finding import start_finding
-from tinfork.apps.reading.actions.placing import bring_sounds
+from tinfork.apps.reading.actions.placing import upload_sounds
 from tinfork.apps.reading.actions.reading import start_reading
+from tinfork.apps.reading.methods import ReadingMethod, ReadingRequest
 from tinfork.apps.reading.queries import soundtrack_of
-from tinfork.apps.reading.ways import Asked, Way
-from tinfork.apps.sound.actions import Brought
+from tinfork.apps.sound.actions import Upload
 from tinfork.apps.sound.models import Take
 from tinfork.core.messages import Message
 
@@ -49,28 +49,29 @@ class Drop:
 
 @transaction.atomic
 def drop_sounds(
-    *, production: Production, brought: Sequence[Brought], drop: Drop, by: User
+    *, production: Production, uploaded: Sequence[Upload], drop: Drop, by: User
 ) -> tuple[list[Take], list[Shot]]:
-    """Takes of the recordings, and shots in which their words are heard and read, or the script's lines in their shots;
-    the choice is remembered. Gives back the takes that stay takes, and the shots that were made.
+    """Takes of the recordings, and shots in which their words are heard and read, or the script's lines in their shots.
+
+    The choice is remembered. Gives back the takes that stay takes, and the shots that were made.
     """
     Production.objects.filter(pk=production.pk).update(dropping=drop.kept())
     if drop.into in (Into.TAKES, Into.SCRIPT):
-        takes = bring_sounds(production=production, brought=brought, by=by)
-        for take, one in zip(takes, brought, strict=True):
+        takes = upload_sounds(production=production, uploaded=uploaded, by=by)
+        for take, one in zip(takes, uploaded, strict=True):
             if drop.into == Into.SCRIPT:
                 sound_s = one.info.duration_s if one.info else None
                 start_finding(take=take, spoken=drop.spoken, by=by, sound_s=sound_s)
         return takes, []
-    groups = [[one] for one in brought] if drop.into == Into.SHOTS else [list(brought)]
+    groups = [[one] for one in uploaded] if drop.into == Into.SHOTS else [list(uploaded)]
     taken = set(Shot.objects.filter(production=production).values_list("name", flat=True))
     shots: list[Shot] = []
     for group in groups:
         name = free_name(Path(group[0].name).stem, taken)
         taken.add(name)
         shot = add_shot(production=production, name=name, character=drop.character)
-        asked = Asked("", way=Way.HEARD, spoken=drop.spoken, is_dropped=True, acts=drop.acts)
-        start_reading(shot=shot, asked=asked, by=by, brought=group)
+        asked = ReadingRequest("", method=ReadingMethod.HEARD, spoken=drop.spoken, is_dropped=True, acts=drop.acts)
+        start_reading(shot=shot, asked=asked, by=by, uploaded=group)
         shots.append(shot)
     return [], shots
 

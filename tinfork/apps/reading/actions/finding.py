@@ -1,5 +1,6 @@
-"""The lines of a production's script that were found in a take: the best of each goes into its shot, the others stay
-in the take, and are known there.
+"""The lines of a production's script that were found in a take.
+
+The best of each goes into its shot; the others stay in the take, and are known there.
 """
 
 from collections import Counter
@@ -15,7 +16,7 @@ from tinfork.apps.jobs.models import Job
 from tinfork.apps.people.models import User
 from tinfork.apps.produce.models import Production, Shot
 from tinfork.apps.reading.actions.placing import next_frame_us
-from tinfork.apps.reading.actions.soundtracks import keep, locked
+from tinfork.apps.reading.actions.soundtracks import locked, record_edit
 from tinfork.apps.reading.casting import USUAL, texts_of, words_of
 from tinfork.apps.reading.models import FoundLine
 from tinfork.apps.reading.queries import soundtrack_of
@@ -23,11 +24,11 @@ from tinfork.apps.sound.actions import set_reading
 from tinfork.apps.sound.models import Take
 from tinfork.core.errors import SoundError
 from tinfork.core.script import ScriptLine
-from tinfork.core.sound.silence import Stretch, pieces_around
+from tinfork.core.sound.silence import SoundSpan, pieces_around
 from tinfork.core.soundtrack.edits import insert_gap, place, remove, split
 from tinfork.core.soundtrack.model import Clip, Soundtrack
 from tinfork.core.speech.reading import Line, Reading
-from tinfork.engines.finding import Found
+from tinfork.engines.finding import FoundLines
 from tinfork.engines.wording import LineText
 
 #: Lines that follow each other in the recording as in the script, no further apart than this, stay one piece.
@@ -37,7 +38,7 @@ _LEAST_FIT = 0.55
 
 
 @dataclass(frozen=True, slots=True)
-class Wanted:
+class WantedLine:
     """A line of the script: the shot it is in, which line it is there, and its words."""
 
     shot: Shot
@@ -45,13 +46,13 @@ class Wanted:
     text: LineText
 
 
-def script_lines(production: Production) -> list[Wanted]:
+def script_lines(production: Production) -> list[WantedLine]:
     """All lines of a production's shots, in the shots' order. Raises `WordsError` for a name that nobody has."""
     shots = production.shots.exclude(words="").prefetch_related("parts__character")
-    return [Wanted(shot, at, text) for shot in shots for at, text in enumerate(texts_of(shot, shot.words))]
+    return [WantedLine(shot, at, text) for shot in shots for at, text in enumerate(texts_of(shot, shot.words))]
 
 
-def missing_lines(script: Sequence[Wanted]) -> list[int]:
+def missing_lines(script: Sequence[WantedLine]) -> list[int]:
     """The numbers of the lines that their shots do not have yet."""
     out: list[int] = []
     for _, own in groupby(range(len(script)), key=lambda number: script[number].shot.pk):
@@ -76,9 +77,11 @@ def start_finding(*, take: Take, spoken: str, by: User, sound_s: float | None = 
 
 
 @dataclass(frozen=True, slots=True)
-class Laid:
-    """What became of a recording: how many lines of the script were found, how many of them are in their shots now, in
-    how many shots, how many are said more than once, and how much speech no line has.
+class PlacedTake:
+    """What became of a recording, in numbers.
+
+    How many lines of the script were found, how many of them are in their shots now, in how many shots, how many are
+    said more than once, and how much speech no line has.
     """
 
     found: int
@@ -93,12 +96,12 @@ class _Piece:
     """A part of a take for a shot: from which of the shot's lines on, and what is said in it."""
 
     at: int
-    span: Stretch
+    span: SoundSpan
     lines: tuple[Line, ...]
 
 
 @transaction.atomic
-def lay_found(*, take: Take, script: Sequence[Wanted], found: Sequence[Found], by: User | None) -> Laid:
+def lay_found(*, take: Take, script: Sequence[WantedLine], found: Sequence[FoundLines], by: User | None) -> PlacedTake:
     """Keep what is said in a take; the best of each line that its shot does not have yet is placed there."""
     lines = [replace(one.line, speaker=_speaker(one, script, take)) for one in found]
     set_reading(take, Reading(take.duration_us, tuple(lines)), _words(take, lines))
@@ -121,7 +124,7 @@ def lay_found(*, take: Take, script: Sequence[Wanted], found: Sequence[Found], b
         for at, (one, line) in enumerate(zip(found, lines, strict=True))
     )
     count = Counter(one.number for one in found if one.number is not None)
-    return Laid(
+    return PlacedTake(
         len(count),
         len(chosen),
         len({script[number].shot.pk for number in chosen}),
@@ -138,7 +141,7 @@ def _placed_before(take: Take, lines: Sequence[Line]) -> Iterator[int]:
             yield at
 
 
-def _speaker(one: Found, script: Sequence[Wanted], take: Take) -> str:
+def _speaker(one: FoundLines, script: Sequence[WantedLine], take: Take) -> str:
     return str(take.speaker_id or "") if one.number is None else script[one.number].text.speaker
 
 
@@ -151,7 +154,7 @@ def _words(take: Take, lines: Sequence[Line]) -> str:
     )
 
 
-def _best_of_each(found: Sequence[Found], wanted: Sequence[int]) -> dict[int, int]:
+def _best_of_each(found: Sequence[FoundLines], wanted: Sequence[int]) -> dict[int, int]:
     """For each of some lines of the script that was found, where it is said best; the last of equals."""
     best: dict[int, int] = {}
     for at, one in enumerate(found):
@@ -164,7 +167,7 @@ def _best_of_each(found: Sequence[Found], wanted: Sequence[int]) -> dict[int, in
 
 
 def _pieces(
-    take: Take, script: Sequence[Wanted], chosen: Mapping[int, int], lines: Sequence[Line]
+    take: Take, script: Sequence[WantedLine], chosen: Mapping[int, int], lines: Sequence[Line]
 ) -> Iterator[tuple[Shot, list[_Piece]]]:
     """What each shot is given, in the script's order; what was said in one go stays together."""
     spans = _spans(take, [(line.start_us, line.end_us) for line in lines])
@@ -181,7 +184,7 @@ def _pieces(
         pieces = [
             _Piece(
                 script[run[0]].at,
-                Stretch(spans[chosen[run[0]]].start_us, spans[chosen[run[-1]]].end_us),
+                SoundSpan(spans[chosen[run[0]]].start_us, spans[chosen[run[-1]]].end_us),
                 tuple(lines[chosen[number]] for number in run),
             )
             for run in runs
@@ -189,8 +192,8 @@ def _pieces(
         yield script[runs[0][0]].shot, pieces
 
 
-def _spans(take: Take, times: Sequence[tuple[int, int]]) -> list[Stretch]:
-    return pieces_around([Stretch(start_us, end_us) for start_us, end_us in times], take.duration_us)
+def _spans(take: Take, times: Sequence[tuple[int, int]]) -> list[SoundSpan]:
+    return pieces_around([SoundSpan(start_us, end_us) for start_us, end_us in times], take.duration_us)
 
 
 def _lay(shot: Shot, take: Take, pieces: Sequence[_Piece], by: User | None) -> None:
@@ -212,7 +215,7 @@ def _lay(shot: Shot, take: Take, pieces: Sequence[_Piece], by: User | None) -> N
         else:
             at_us = next_frame_us(rate, max((clip.end_us for clip in st.clips), default=0))
         st = _placed(st, take, piece.span, piece.lines, at_us)
-    keep(row, st, name="place", by=by, parameters={"take": take.pk})
+    record_edit(row, st, name="place", by=by, parameters={"take": take.pk})
 
 
 def _said(st: Soundtrack) -> Iterator[tuple[Clip, list[Line]]]:
@@ -222,15 +225,16 @@ def _said(st: Soundtrack) -> Iterator[tuple[Clip, list[Line]]]:
         yield clip, [x for x in voice.reading.lines if x.words and x.start_us < ends_us and clip.in_us < x.end_us]
 
 
-def _placed(st: Soundtrack, take: Take, span: Stretch, lines: Sequence[Line], at_us: int) -> Soundtrack:
+def _placed(st: Soundtrack, take: Take, span: SoundSpan, lines: Sequence[Line], at_us: int) -> Soundtrack:
     reading = Reading(take.duration_us, tuple(lines))
     return place(st, take.pk, take.duration_us, at_us, part=(span.start_us, span.end_us), reading=reading)
 
 
 @transaction.atomic
 def use_found(*, line: FoundLine, by: User) -> None:
-    """A line of a take in its shot, in place of the one that is there, or where it belongs. Raises `SoundError` where
-    the shot has it otherwise than it was placed.
+    """A line of a take in its shot, in place of the one that is there, or where it belongs.
+
+    Raises `SoundError` where the shot has it otherwise than it was placed.
     """
     shot, take = line.shot, line.take
     if shot is None:
@@ -269,7 +273,7 @@ def _exchange(shot: Shot, old: FoundLine, line: FoundLine, said: Sequence[Line],
     if more_us > 0:
         st = insert_gap(st, own.end_us, more_us)
     st = _placed(st, line.take, new, said, own.start_us)
-    keep(row, st, name="place", by=by, parameters={"take": line.take_id, "instead": old.take_id})
+    record_edit(row, st, name="place", by=by, parameters={"take": line.take_id, "instead": old.take_id})
     FoundLine.objects.filter(pk=old.pk).update(is_placed=False)
 
 
@@ -281,7 +285,7 @@ def _clip_of(st: Soundtrack, line: FoundLine) -> Clip | None:
     )
 
 
-def _span_of(line: FoundLine) -> Stretch:
+def _span_of(line: FoundLine) -> SoundSpan:
     """A found line with the sound around it."""
     rows = list(line.take.found_lines.order_by("start_us"))
     return _spans(line.take, [(one.start_us, one.end_us) for one in rows])[[one.pk for one in rows].index(line.pk)]

@@ -18,7 +18,7 @@ _COLOUR = re.compile(r"#[0-9a-f]{6}")
 
 def stands_of(shot: Shot) -> dict[int, Stand]:
     """Where each character stands, by its number: where somebody placed it, else beside the others."""
-    parts = list(shot.parts.all())
+    parts = shot.cast_rows
     aspects = [part.character.face_aspect for part in parts]
     beside = side_by_side(aspects, shot.production.width / shot.production.height)
     return {
@@ -60,9 +60,11 @@ def boil_lines(row: Soundtrack, command: BoilLines, context: EditContext) -> Non
 def hang_background(*, shot: Shot, key: str, by: User | None) -> None:
     """A stored picture behind everyone: an edit like any other, which can be undone."""
     from tinfork.apps.reading.actions.beside import GROUND
-    from tinfork.apps.reading.actions.soundtracks import keep, locked
+    from tinfork.apps.reading.actions.soundtracks import locked, record_edit
 
     row = locked(shot)
     ground, before = Shot.everything.values_list("ground", "background").get(pk=shot.pk)
     Shot.everything.filter(pk=shot.pk).update(background=key)
-    keep(row, row.content, name="background", by=by, beside=({GROUND: [ground, before]}, {GROUND: [ground, key]}))
+    record_edit(
+        row, row.content, name="background", by=by, beside=({GROUND: [ground, before]}, {GROUND: [ground, key]})
+    )

@@ -11,14 +11,14 @@ from tinfork.apps.people.models import User
 from tinfork.apps.produce.actions import add_shot, add_to_cast
 from tinfork.apps.produce.models import Production, Shot
 from tinfork.apps.reading.actions.placing import next_frame_us
-from tinfork.apps.reading.actions.soundtracks import keep, locked
+from tinfork.apps.reading.actions.soundtracks import locked, record_edit
 from tinfork.apps.reading.casting import USUAL, words_of
 from tinfork.apps.reading.models import FoundLine
 from tinfork.apps.sound.models import Take
 from tinfork.apps.sound.queries import speech_in
 from tinfork.core.errors import SoundError
 from tinfork.core.script import ScriptLine
-from tinfork.core.sound.silence import Stretch, pieces_around
+from tinfork.core.sound.silence import SoundSpan, pieces_around
 from tinfork.core.soundtrack.edits import place
 from tinfork.core.speech.reading import DOUBTFUL, Line, Reading
 
@@ -27,8 +27,9 @@ MAX_SENT = 400
 
 @dataclass(frozen=True, slots=True)
 class Piece:
-    """A part of a take with handles, what is said in it, who says it, how sure that is (0 to 1), and the line of the
-    script that it is, where it was looked for.
+    """A part of a take with handles, what is said in it, and who says it.
+
+    Also how sure that is (0 to 1), and the line of the script that it is, where one was looked for.
     """
 
     start_us: int
@@ -55,7 +56,7 @@ def pieces_by_line(take: Take) -> list[Piece]:
     """The lines that were found in a take, in time order."""
     reading = take.content
     lines = sorted((line for line in reading.lines if line.words), key=lambda x: x.start_us) if reading else []
-    spans = pieces_around([Stretch(line.start_us, line.end_us) for line in lines], take.duration_us)
+    spans = pieces_around([SoundSpan(line.start_us, line.end_us) for line in lines], take.duration_us)
     people = {str(c.pk): c for c in take.production.studio.characters.all()}
     found = {one.start_us: one for one in take.found_lines.select_related("shot")}
     return [
@@ -114,7 +115,7 @@ def _place(
     own = Reading(take.duration_us, tuple(lines))
     if take.content and take.content.turns:
         own = replace(own, turns=take.content.turns)
-    keep(row, place(st, take.pk, take.duration_us, at_us, part=span, reading=own), name="place", by=by)
+    record_edit(row, place(st, take.pk, take.duration_us, at_us, part=span, reading=own), name="place", by=by)
     said = [
         ScriptLine(
             people[x.speaker].name if x.speaker in people else "", x.text, "" if x.language == USUAL else x.language

@@ -11,8 +11,8 @@ from tinfork.apps.jobs.fairness import expected_s
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.people.models import User
 from tinfork.apps.produce.models import Production, Shot
-from tinfork.apps.reading.actions.soundtracks import keep, locked
-from tinfork.apps.sound.actions import Brought, bring_reel, bring_take
+from tinfork.apps.reading.actions.soundtracks import locked, record_edit
+from tinfork.apps.sound.actions import Upload, upload_reel, upload_take
 from tinfork.apps.sound.models import Reel, Take
 from tinfork.core.clock import FrameRate
 from tinfork.core.soundtrack.edits import place
@@ -20,22 +20,20 @@ from tinfork.core.soundtrack.model import VOICE
 
 
 @transaction.atomic
-def bring_sounds(
+def upload_sounds(
     *,
     production: Production,
-    brought: Sequence[Brought],
+    uploaded: Sequence[Upload],
     by: User,
     shot: Shot | None = None,
     speaker: Character | None = None,
     source: Take.Source = Take.Source.FILE,
     kind: str = VOICE,
 ) -> list[Take]:
-    """Takes of files that were looked into, each with its job; placed in a shot, one after another, where one is
-    named.
-    """
+    """Takes of files that were looked into, each with its job; placed in a shot, one after another, if one is named."""
     takes: list[Take] = []
-    for one in brought:
-        take = bring_take(production=production, brought=one, speaker=speaker, source=source)
+    for one in uploaded:
+        take = upload_take(production=production, uploaded=one, speaker=speaker, source=source)
         open_later(take, by=by, shot=shot, kind=kind, sound_s=one.info.duration_s if one.info else None)
         takes.append(take)
     return takes
@@ -74,7 +72,7 @@ def place_take(*, take: Take, options: Mapping[str, Any], by: User | None) -> No
     end_us = max((c.end_us for c in st.clips if st.track(c.track).kind == kind), default=0)
     start_us = next_frame_us(shot.production.rate, end_us)
     after = place(st, take.pk, take.duration_us, start_us, kind=kind, reading=take.content)
-    keep(row, after, name="place", by=by, parameters={"take": take.pk})
+    record_edit(row, after, name="place", by=by, parameters={"take": take.pk})
 
 
 def next_frame_us(rate: FrameRate, time_us: int) -> int:
@@ -84,14 +82,14 @@ def next_frame_us(rate: FrameRate, time_us: int) -> int:
 
 
 @transaction.atomic
-def start_reel(*, production: Production, brought: Brought, by: User, shot: Shot | None = None) -> Reel:
+def start_reel(*, production: Production, uploaded: Upload, by: User, shot: Shot | None = None) -> Reel:
     """A story reel of a film that was looked into, with its job."""
-    reel = bring_reel(production=production, brought=brought)
+    reel = upload_reel(production=production, uploaded=uploaded)
     options: dict[str, object] = {"reel": reel.pk, **({"shot": shot.pk} if shot else {})}
     start_job(kind=Job.Kind.REEL, on=production, by=by, options=options, lock=f"reel:{reel.pk}")
     return reel
 
 
 def show_reel(*, reel: Reel, options: Mapping[str, Any]) -> None:
-    """Show a reel beside the shot it was brought for."""
+    """Show a reel beside the shot it was uploaded for."""
     Shot.objects.filter(pk=options.get("shot") or 0, production=reel.production).update(reel=reel, reel_from_us=0)

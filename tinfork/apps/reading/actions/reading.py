@@ -10,32 +10,32 @@ from tinfork.apps.jobs.queries import open_job
 from tinfork.apps.people.models import User
 from tinfork.apps.produce.actions import add_to_cast
 from tinfork.apps.produce.models import Shot
-from tinfork.apps.reading.actions.placing import bring_sounds
+from tinfork.apps.reading.actions.placing import upload_sounds
 from tinfork.apps.reading.casting import people_of, script_of, speakers_in
+from tinfork.apps.reading.methods import ReadingMethod, ReadingRequest
 from tinfork.apps.reading.queries import soundtrack_of, stretch_of
-from tinfork.apps.reading.ways import Asked, Way
-from tinfork.apps.sound.actions import Brought
+from tinfork.apps.sound.actions import Upload
 from tinfork.core.errors import SoundError
 from tinfork.core.speech.lexicon import base_language
 
 
 @transaction.atomic
-def start_reading(*, shot: Shot, asked: Asked, by: User, brought: Sequence[Brought] = ()) -> Job:
+def start_reading(*, shot: Shot, asked: ReadingRequest, by: User, uploaded: Sequence[Upload] = ()) -> Job:
     """Keep the words, take in sounds that came with them, and put the reading on the queue behind them.
 
     Whoever the script names joins the shot's cast. Lines that have not changed are not read again, unless everything
     is.
     """
     Shot.objects.filter(pk=shot.pk).update(words=asked.words, language=asked.language or shot.language)
-    if asked.way == Way.WORDS:
+    if asked.method == ReadingMethod.WORDS:
         people = people_of(shot.production.studio)
         add_to_cast(shot, speakers_in(script_of(asked.words, people), people))
-    if brought:
+    if uploaded:
         alone = shot.character if shot.parts.count() == 1 else None
-        bring_sounds(production=shot.production, brought=brought, by=by, shot=shot, speaker=alone)
+        upload_sounds(production=shot.production, uploaded=uploaded, by=by, shot=shot, speaker=alone)
     elif not soundtrack_of(shot).content.clips and not is_arriving(shot):
         raise SoundError("The shot has no sound. Choose the recording: a WAV, MP3 or FLAC file.")
-    options = {"words": asked.words, "all": asked.everything, "way": asked.way.value, "spoken": asked.spoken}
+    options = {"words": asked.words, "all": asked.everything, "way": asked.method.value, "spoken": asked.spoken}
     if asked.is_dropped:
         options["dropped"] = True
     if asked.acts:

@@ -12,12 +12,18 @@ from tinfork.apps.produce.models import Shot
 from tinfork.apps.produce.planning import begin
 from tinfork.apps.pronounce.queries import lexicon_of
 from tinfork.apps.reading.actions.acting import face_of, films_of, stage_of
-from tinfork.apps.reading.actions.beside import Parts, differing_parts, forget, lay, parts_beside
+from tinfork.apps.reading.actions.beside import (
+    Parts,
+    differing_parts,
+    forget_side_state,
+    restore_side_state,
+    side_state,
+)
 from tinfork.apps.reading.actions.dials import turn_dials
 from tinfork.apps.reading.actions.layout import boil_lines, paint_ground, stand_character
 from tinfork.apps.reading.actions.looks import settle_look
 from tinfork.apps.reading.actions.sets import show_set
-from tinfork.apps.reading.models import Edit, SetStretch, Soundtrack, TakeUse
+from tinfork.apps.reading.models import Edit, Soundtrack, TakeUse
 from tinfork.apps.reading.queries import nothing_yet, take_infos
 from tinfork.apps.reading.solving import other_parts, part_holds, part_key, solve_character
 from tinfork.core.commands.beside import BoilLines, PaintGround, SettleLook, ShowSet, StandCharacter, TurnDials
@@ -26,7 +32,7 @@ from tinfork.core.commands.motion import FollowFilm
 from tinfork.core.commands.sound import Place
 from tinfork.core.commands.table import parse_command
 from tinfork.core.errors import TimingError, TinForkError
-from tinfork.core.formats.soundtrack_json import after_parts, changed_parts, said_first
+from tinfork.core.formats.soundtrack_json import apply_patch, said_first, to_patch
 from tinfork.core.messages import Message
 from tinfork.core.motion.following import FaceColumns
 from tinfork.core.mouths.chart import Chart as CoreChart
@@ -59,7 +65,7 @@ def locked(shot: Shot) -> Soundtrack:
     return row
 
 
-def keep(
+def record_edit(
     row: Soundtrack,
     after: CoreSoundtrack,
     *,
@@ -71,7 +77,7 @@ def keep(
 ) -> None:
     """The soundtrack as it is after an edit; the edit is kept too, with what it changed `beside` the document."""
     after = _numbered(row, after)
-    old, new = changed_parts(row.content, after)
+    old, new = to_patch(row.content, after)
     if not new and not beside[1]:
         return
     # What was undone before it cannot be done again any more.
@@ -79,7 +85,7 @@ def keep(
     if row.revision % _TRIM_EVERY == 0:
         oldest = row.edits.order_by("-pk").values_list("pk", flat=True)[MAX_EDITS : MAX_EDITS + 1]
         row.edits.filter(pk__lte=next(iter(oldest), 0)).delete()
-    row.edits.create(
+    row.newest_edit = row.edits.create(
         name=name,
         by=by,
         parameters=parameters or {},
@@ -88,10 +94,10 @@ def keep(
         revision=row.revision + 1,
         token=token,
     )
-    write(row, after)
+    save_soundtrack(row, after)
 
 
-def write(row: Soundtrack, after: CoreSoundtrack) -> None:
+def save_soundtrack(row: Soundtrack, after: CoreSoundtrack) -> None:
     """Store a soundtrack with everything that follows from it."""
     before = row.content
     row.store(after)
@@ -101,16 +107,18 @@ def write(row: Soundtrack, after: CoreSoundtrack) -> None:
     row.looks_left = None
     row.save()
     row.remember()
-    say_changed(row.shot_id)
+    say_changed(row.shot_id, row.revision)
     takes = {c.take for c in after.clips}
     if takes != {c.take for c in before.clips}:
         row.uses.exclude(take__in=takes).delete()
+        row.__dict__.pop("heard_takes", None)
         TakeUse.objects.bulk_create((TakeUse(soundtrack=row, take_id=take) for take in takes), ignore_conflicts=True)
     pins = {p.key: p for p in after.pins}
-    for stretch in row.shot.set_stretches.all():
+    for stretch in row.shot.stretch_rows:
         pin = pins.get(stretch.pk)
         if pin and (pin.start_us, pin.end_us) != (stretch.start_us, stretch.end_us):
-            SetStretch.objects.filter(pk=stretch.pk).update(start_us=pin.start_us, end_us=pin.end_us)
+            stretch.start_us, stretch.end_us = pin.start_us, pin.end_us
+            stretch.save(update_fields=["start_us", "end_us"])
 
 
 def _numbered(row: Soundtrack, after: CoreSoundtrack) -> CoreSoundtrack:
@@ -122,8 +130,9 @@ def _numbered(row: Soundtrack, after: CoreSoundtrack) -> CoreSoundtrack:
 def touched_since(
     row: Soundtrack, revision: int, but: Collection[str] = (), newest: Edit | None = None
 ) -> frozenset[Touch] | None:
-    """What edits have touched since a revision, but for some by their tokens; None where that cannot be told. `newest`
-    is the newest edit, where it is known.
+    """What edits have touched since a revision, but for some by their tokens; None where that cannot be told.
+
+    `newest` is the newest edit, where it is known.
     """
     if revision > row.revision:
         return None
@@ -204,16 +213,16 @@ def edit(
     if isinstance(command, Command):
         after = command.apply(before, context)
     else:
-        was = parts_beside(row)
+        was = side_state(row)
         _BESIDE[type(command)](row, command, context)
-        beside = differing_parts(was, parts_beside(row))
-        forget(shot)
+        beside = differing_parts(was, side_state(row))
+        forget_side_state(shot)
         after = row.content
     if meanwhile:
-        mine = touched(*beside) | touched(*changed_parts(before, after))
+        mine = touched(*beside) | touched(*to_patch(before, after))
         if met := meeting(mine, meanwhile):
             raise _refuse(met, row)
-    keep(row, after, name=name, by=by, parameters=dict(parameters), token=token, beside=beside)
+    record_edit(row, after, name=name, by=by, parameters=dict(parameters), token=token, beside=beside)
     follow_words(shot, before, after)
     begin(shot, by=by)
     return row
@@ -271,8 +280,9 @@ def follow_words(shot: Shot, before: CoreSoundtrack, after: CoreSoundtrack) -> N
 
 @transaction.atomic
 def undo(*, shot: Shot, revision: int, back: bool = True, keeps_reading: bool = False) -> Soundtrack:
-    """The last edit taken back; or, with `back` false, the one taken back last made again. With `keeps_reading`, the
-    first reading is not taken back: without it a shot has no Desk.
+    """The last edit taken back; or, with `back` false, the one taken back last made again.
+
+    With `keeps_reading`, the first reading is not taken back: without it a shot has no Desk.
     """
     row = locked(shot)
     if row.revision != revision:
@@ -285,9 +295,9 @@ def undo(*, shot: Shot, revision: int, back: bool = True, keeps_reading: bool = 
         raise TimingError("There is nothing to undo.")
     before = row.content
     gone, parts = (last.after, last.before) if back else (last.before, last.after)
-    lay(row, parts)
-    after = _numbered(row, known_takes(row, after_parts(row.content, lambda: row.document, gone, parts)))
-    write(row, after)
+    restore_side_state(row, parts)
+    after = _numbered(row, known_takes(row, apply_patch(row.content, lambda: row.document, gone, parts)))
+    save_soundtrack(row, after)
     Edit.objects.filter(pk=last.pk).update(is_undone=back, revision=row.revision)
     follow_words(shot, before, after)
     return row
@@ -297,13 +307,13 @@ def leaves_nothing_read(row: Soundtrack, last: Edit) -> bool:
     """Whether nothing would be read in the shot any more if its last edit were taken back."""
     if not said_first(last.before, last.after):
         return False
-    return not after_parts(row.content, lambda: row.document, last.after, last.before).is_read
+    return not apply_patch(row.content, lambda: row.document, last.after, last.before).is_read
 
 
 def known_takes(row: Soundtrack, st: CoreSoundtrack) -> CoreSoundtrack:
-    """Refuse to bring back a clip whose take was deleted since."""
-    there = take_infos(row.shot.production, [c.take for c in st.clips])
-    if any(c.take not in there for c in st.clips):
+    """Refuse to bring back a clip whose take was deleted since: those that are heard now are there."""
+    back = {c.take for c in st.clips} - {c.take for c in row.content.clips}
+    if back and back - take_infos(row.shot.production, back).keys():
         raise TimingError("A take of that step was deleted from the library. This step cannot be undone.")
-    rows = {s.pk for s in row.shot.set_stretches.all()}
+    rows = {s.pk for s in row.shot.stretch_rows}
     return replace(st, pins=tuple(p for p in st.pins if p.mouth or p.key in rows))

@@ -8,7 +8,7 @@ from django.db import transaction
 from tinfork.apps.people.models import User
 from tinfork.apps.produce.actions import add_to_cast
 from tinfork.apps.produce.models import Shot
-from tinfork.apps.reading.actions.soundtracks import keep, locked
+from tinfork.apps.reading.actions.soundtracks import locked, record_edit
 from tinfork.apps.reading.actions.voices import remember_voices, who_is_heard
 from tinfork.apps.reading.models import Soundtrack
 from tinfork.core.errors import TimingError
@@ -24,8 +24,9 @@ from tinfork.core.speech.turns import with_turns
 def keep_proposal(
     *, shot: Shot, regions: Sequence[Region], spans: Sequence[Voiced], voices: Mapping[str, Voiceprint]
 ) -> dict[str, str]:
-    """Keep a proposal, in the time of each voice's take, until it is accepted or not; `voices` is what each sounds
-    like, by its number. Gives back the characters of those that are known.
+    """Keep a proposal, in the time of each voice's take, until it is accepted or not.
+
+    `voices` is what each sounds like, by its number. Gives back the characters of those that are known.
     """
     row = locked(shot)
     found = []
@@ -48,8 +49,9 @@ def keep_proposal(
 
 
 def _guess(row: Soundtrack, spans: Sequence[Mapping[str, int]], recognised: Mapping[str, str]) -> dict[str, str]:
-    """Which character each voice seems to be: the one it was before, by the lines that are known, else in the order of
-    the cast.
+    """Which character each voice seems to be.
+
+    The one it was before, by the lines that are known; else in the order of the cast.
     """
     shared: dict[tuple[int, str], int] = defaultdict(int)
     readings = {v.id: v.reading for v in row.content.voices}
@@ -94,7 +96,7 @@ def accept_speakers(*, shot: Shot, cast: Mapping[str, str], by: User | None) -> 
                 own.append(Turn(who, span["start"], span["end"], by_hand=True))
     for number, own in turns.items():
         st = set_reading(st, number, with_turns(st.voice(number).reading, own))
-    keep(row, st, name="speakers", by=by, parameters=dict(cast))
+    record_edit(row, st, name="speakers", by=by, parameters=dict(cast))
     heard = row.proposal.get("voices", {})
     given = {number: Voiceprint.of(heard[who]) for who, number in cast.items() if number and who in heard}
     remember_voices(shot.production, given)

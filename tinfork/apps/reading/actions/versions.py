@@ -1,14 +1,12 @@
 """Versions of a shot by name: kept, and returned to. A return is an edit like any other, and can be undone."""
 
 import copy
-from collections.abc import Sequence
-from typing import Any
 
-from django.db import IntegrityError, models, transaction
+from django.db import IntegrityError, transaction
 
 from tinfork.apps.cast.models import Chart
 from tinfork.apps.people.models import User
-from tinfork.apps.produce.models import Shot, ShotCharacter
+from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.actions.beside import (
     BOIL,
     DIALS,
@@ -17,10 +15,10 @@ from tinfork.apps.reading.actions.beside import (
     STRETCHES,
     Parts,
     differing_parts,
-    lay,
     parts_for_versions,
+    restore_side_state,
 )
-from tinfork.apps.reading.actions.soundtracks import keep, known_takes, locked
+from tinfork.apps.reading.actions.soundtracks import known_takes, locked, record_edit
 from tinfork.apps.reading.models import SetStretch, Version
 from tinfork.apps.reading.solving import with_cast
 from tinfork.core.errors import TimingError
@@ -31,8 +29,9 @@ MOST = 200
 
 @transaction.atomic
 def keep_version(*, shot: Shot, name: str, by: User | None, is_kept: bool = False) -> Version:
-    """The shot as it is, under a name, for a review where it `is_kept`; raises `TimingError` for a name that is taken
-    or none.
+    """The shot as it is, under a name, for a review where it `is_kept`.
+
+    Raises `TimingError` for a name that is taken or none.
     """
     name = " ".join(name.replace("\0", "").split())
     if not 0 < len(name) <= 80:
@@ -63,13 +62,14 @@ def return_to(*, shot: Shot, version: Version, by: User) -> None:
     then = known_takes(row, soundtrack_from_dict(version.document))
     now = parts_for_versions(row)
     beside = differing_parts(now, _as_in(version, now))
-    keep(row, then, name="return", by=by, parameters={"version": version.name}, beside=beside)
-    lay(row, beside[1])
+    record_edit(row, then, name="return", by=by, parameters={"version": version.name}, beside=beside)
+    restore_side_state(row, beside[1])
 
 
 def _as_in(version: Version, now: Parts) -> Parts:
-    """What lies beside the document as a version has it: the dials of who is in the shot, stretches of sets that exist;
-    what a version says nothing of is as it is `now`.
+    """What lies beside the document as a version has it: the dials of who is in the shot, stretches of sets that exist.
+
+    What a version says nothing of is as it is `now`.
     """
     kept = now | {name: part for name, part in version.beside.items() if name in now}
     charts = {chart for _, chart, *_ in kept[STRETCHES]}
@@ -82,33 +82,23 @@ def shot_as_of(shot: Shot, version: Version) -> Shot:
     with_cast(shot)
     then = copy.copy(shot)
     soundtrack = copy.copy(shot.soundtrack)
-    soundtrack.document = version.document
-    soundtrack.duration_us = soundtrack_from_dict(version.document).duration_us
+    content = soundtrack_from_dict(version.document)
+    soundtrack.show(content)
+    soundtrack.duration_us = content.duration_us
+    # Django lets each know the other.
     soundtrack.shot = then
-    then._state = copy.copy(shot._state)
-    then._state.fields_cache = {**shot._state.fields_cache, "soundtrack": soundtrack}
     beside = _as_in(version, parts_for_versions(shot.soundtrack))
-    parts = [copy.copy(part) for part in shot.parts.all()]
+    parts = [copy.copy(part) for part in shot.cast_rows]
     for part in parts:
         part.dials = beside[f"{DIALS}{part.character_id}"]
         part.stand = beside[f"{STAND}{part.character_id}"]
     then.ground, then.background = beside[GROUND]
     then.boil = beside[BOIL]
     charts = {chart.pk: chart for part in parts for chart in part.character.mouth.charts.all()}
-    stretches = [
+    then.fetched_cast = parts
+    then.fetched_stretches = [
         SetStretch(pk=pk, shot=then, chart=charts[chart], start_us=start, end_us=end)
         for pk, chart, start, end in beside[STRETCHES]
         if chart in charts
     ]
-    then.__dict__["_prefetched_objects_cache"] = {
-        "parts": _fetched(ShotCharacter, parts),
-        "set_stretches": _fetched(SetStretch, stretches),
-    }
     return then
-
-
-def _fetched(model: type[models.Model], rows: Sequence[models.Model]) -> "models.QuerySet[Any]":
-    """Rows as if they had been asked for: whoever goes through them asks no more."""
-    found: models.QuerySet[Any] = models.QuerySet(model)
-    found.__dict__ |= {"_result_cache": list(rows), "_prefetch_done": True}
-    return found

@@ -2,7 +2,7 @@
 
 from django.db import migrations, models
 
-from tinfork.core.formats.soundtrack_json import heard_to_dict, soundtrack_from_dict
+from tinfork.core.formats.soundtrack_json import ANNOTATIONS, soundtrack_from_dict, soundtrack_to_dict
 from tinfork.core.soundtrack.model import Soundtrack as CoreSoundtrack
 from tinfork.core.soundtrack.numbering import numbered
 
@@ -13,7 +13,7 @@ def number(apps, schema_editor):
     for row in Soundtrack.objects.iterator(chunk_size=20):
         st = soundtrack_from_dict(row.heard | row.rows)
         st, row.next_id = numbered(CoreSoundtrack(), st, 1)
-        row.heard = heard_to_dict(st)
+        row.heard = {key: part for key, part in soundtrack_to_dict(st).items() if key not in ANNOTATIONS}
         row.save(update_fields=["heard", "next_id"])
 
 

@@ -6,7 +6,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from tinfork.apps.common.requests import UserRequest
-from tinfork.apps.people.access import reach
+from tinfork.apps.people.access import get_for_user_or_404
 from tinfork.apps.produce.models import Production
 from tinfork.apps.reading.actions.dropping import Into, drop_sounds
 from tinfork.apps.reading.forms import DropForm
@@ -18,7 +18,7 @@ from tinfork.core.errors import TinForkError
 @require_POST
 def production_drop(request: UserRequest, pk: int) -> JsonResponse:
     """Files become shots, one shot, or takes; those that cannot be used are named, the others go on."""
-    production = reach(Production, request.user, change=True, pk=pk)
+    production = get_for_user_or_404(Production, request.user, change=True, pk=pk)
     form = DropForm(request.POST, production=production)
     if not form.is_valid():
         return JsonResponse({"error": " ".join(" ".join(map(str, e)) for e in form.errors.values())}, status=422)
@@ -27,7 +27,7 @@ def production_drop(request: UserRequest, pk: int) -> JsonResponse:
         good, wrong = look_into(sounds_sent(request))
     except TinForkError as error:
         return JsonResponse({"error": str(error)}, status=422)
-    takes, shots = drop_sounds(production=production, brought=good, drop=drop, by=request.user)
+    takes, shots = drop_sounds(production=production, uploaded=good, drop=drop, by=request.user)
     for text in wrong:
         messages.error(request, text)
     if drop.into == Into.SCRIPT and len(takes) == 1:

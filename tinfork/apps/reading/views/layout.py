@@ -10,7 +10,7 @@ from tinfork.apps.common.serve import PICTURE_TYPES, serve_file
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import is_anyone_working
-from tinfork.apps.people.access import reach
+from tinfork.apps.people.access import get_for_user_or_404
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.queries import soundtrack_of
 from tinfork.core.messages import Message
@@ -20,7 +20,7 @@ from tinfork.engines.limits import MAX_FACE_BYTES
 @require_http_methods(["GET", "HEAD", "POST"])
 def shot_background(request: UserRequest, pk: int) -> HttpResponseBase:
     """The background picture; posted, a new one, which a job opens."""
-    shot = reach(Shot, request.user, change=request.method == "POST", pk=pk)
+    shot = get_for_user_or_404(Shot, request.user, change=request.method == "POST", pk=pk)
     if request.method != "POST":
         if not shot.background:
             raise Http404

@@ -16,7 +16,7 @@ from tinfork.apps.common.serve import serve_file
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import is_anyone_working
-from tinfork.apps.people.access import may_change, reach
+from tinfork.apps.people.access import get_for_user_or_404, may_change
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.reading.actions import soundtracks
 from tinfork.apps.reading.actions.speakers import accept_speakers, drop_proposal
@@ -33,7 +33,7 @@ from tinfork.engines import limits
 
 def shot_sound(request: UserRequest, pk: int) -> HttpResponse:
     """Tracks, clips, turns."""
-    shot = reach(Shot, request.user, pk=pk)
+    shot = get_for_user_or_404(Shot, request.user, pk=pk)
     soundtrack = soundtrack_of(shot)
     arriving = Job.objects.filter(production=shot.production, options__shot=shot.pk)
     voices = shot.jobs.filter(kind=Job.Kind.VOICES).first()
@@ -71,7 +71,7 @@ def _proposal(shot: Shot, soundtrack: Soundtrack) -> list[dict[str, Any]]:
 
 def shot_sound_document(request: UserRequest, pk: int) -> JsonResponse:
     """What the page draws, as it is now."""
-    shot = reach(Shot, request.user, pk=pk)
+    shot = get_for_user_or_404(Shot, request.user, pk=pk)
     return JsonResponse(sound_page(shot, soundtrack_of(shot)))
 
 
@@ -93,8 +93,9 @@ def revision_in(body: Mapping[str, Any], name: str) -> int | None:
 def answer_edit(
     request: UserRequest, shot: Shot, body: Mapping[str, Any], *, keeps_reading: bool = False
 ) -> tuple[int, dict[str, str]]:
-    """Do the edit of a request, or undo and redo; the status, and what went wrong in words. With `keeps_reading` the
-    first reading is not undone.
+    """Do the edit of a request, or undo and redo; the status, and what went wrong in words.
+
+    With `keeps_reading` the first reading is not undone.
     """
     try:
         name, revision = body.get("name"), revision_in(body, "revision")
@@ -128,7 +129,7 @@ def answer_edit(
 @require_POST
 def shot_sound_edit(request: UserRequest, pk: int) -> JsonResponse:
     """One edit, or undo and redo; answers with the document, 409 where it was made on an older one."""
-    shot = reach(Shot, request.user, change=True, pk=pk)
+    shot = get_for_user_or_404(Shot, request.user, change=True, pk=pk)
     try:
         body = sent_edit(request)
     except TinForkError as error:
@@ -165,7 +166,7 @@ def shot_peaks_level(request: UserRequest, pk: int, level: int) -> HttpResponse:
 
 
 def _has_sound(request: UserRequest, pk: int) -> Soundtrack:
-    soundtrack = soundtrack_of(reach(Shot, request.user, pk=pk))
+    soundtrack = soundtrack_of(get_for_user_or_404(Shot, request.user, pk=pk))
     if not soundtrack.duration_us:
         raise Http404
     return soundtrack
@@ -174,7 +175,7 @@ def _has_sound(request: UserRequest, pk: int) -> Soundtrack:
 @require_POST
 def shot_voices(request: UserRequest, pk: int) -> HttpResponse:
     """Ask for a proposal of who speaks when; accept one, with a character for each voice; or leave it."""
-    shot = reach(Shot, request.user, change=True, pk=pk)
+    shot = get_for_user_or_404(Shot, request.user, change=True, pk=pk)
     what = request.POST.get("what")
     if what == "accept":
         cast = {key[4:]: str(value) for key, value in request.POST.items() if key.startswith("who-")}
@@ -194,10 +195,10 @@ def shot_voices(request: UserRequest, pk: int) -> HttpResponse:
 @require_POST
 def shot_reel(request: UserRequest, pk: int) -> HttpResponse:
     """Which story reel is seen beside the shot, and which of its frames with the shot's first."""
-    shot = reach(Shot, request.user, change=True, pk=pk)
+    shot = get_for_user_or_404(Shot, request.user, change=True, pk=pk)
     wanted = whole_number(request.POST.get("reel"))
     frame = whole_number(request.POST.get("frame", "0"), -10_000_000, 10_000_000)
-    reel = None if wanted is None else reach(Reel, request.user, pk=wanted, production=shot.production)
+    reel = None if wanted is None else get_for_user_or_404(Reel, request.user, pk=wanted, production=shot.production)
     if frame is None:
         messages.error(request, str(Message("Type the story reel's start frame as a whole number.")))
         return redirect("shot_sound", pk)

@@ -13,15 +13,15 @@ from tinfork.apps.common.door import whole_number
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import is_anyone_working
-from tinfork.apps.people.access import may_change, reach
+from tinfork.apps.people.access import get_for_user_or_404, may_change
 from tinfork.apps.produce.actions import add_to_cast, remove_from_cast, set_shot
 from tinfork.apps.produce.forms import ShotSettingsForm
 from tinfork.apps.produce.models import Shot
-from tinfork.apps.reading.actions.placing import bring_sounds
+from tinfork.apps.reading.actions.placing import upload_sounds
 from tinfork.apps.reading.actions.reading import read_stretch, start_reading
 from tinfork.apps.reading.forms import ReadForm, StretchForm
+from tinfork.apps.reading.methods import ReadingMethod, ReadingRequest
 from tinfork.apps.reading.queries import soundtrack_of
-from tinfork.apps.reading.ways import Asked, Way
 from tinfork.apps.script.actions import make_character
 from tinfork.apps.sound.forms import SOUND_TYPES, look_into
 from tinfork.apps.sound.models import Take
@@ -57,8 +57,8 @@ def _page(request: UserRequest, shot: Shot, form: ReadForm, status: int = 200) -
 
 def shot_detail(request: UserRequest, pk: int) -> HttpResponse:
     """Sound, words and the reading's progress."""
-    shot = reach(Shot, request.user, pk=pk)
-    way = Way.WORDS if shot.words else Way.HEARD
+    shot = get_for_user_or_404(Shot, request.user, pk=pk)
+    way = ReadingMethod.WORDS if shot.words else ReadingMethod.HEARD
     return _page(
         request, shot, ReadForm(shot=shot, initial={"words": shot.words, "way": way, "language": shot.language})
     )
@@ -72,7 +72,7 @@ def sounds_sent(request: UserRequest) -> list[TemporaryUploadedFile]:
 @require_POST
 def shot_read(request: UserRequest, pk: int) -> HttpResponse:
     """Start reading. Answers JSON where the page sent the file itself, to keep the form as it is."""
-    shot = reach(Shot, request.user, change=True, pk=pk)
+    shot = get_for_user_or_404(Shot, request.user, change=True, pk=pk)
     form = ReadForm(request.POST, shot=shot, sounds=sounds_sent(request))
     wants_json = request.headers.get("Accept") == "application/json"
     if not form.is_valid():
@@ -86,9 +86,9 @@ def shot_read(request: UserRequest, pk: int) -> HttpResponse:
     for name in form.unknown:
         character = make_character(shot.production.studio, name)
         messages.success(request, str(_added(character)))
-    way = Way(given["way"] or Way.WORDS)
-    asked = Asked(given["words"], given["language"], way, given["everything"], given["spoken"])
-    start_reading(shot=shot, asked=asked, by=request.user, brought=form.brought)
+    way = ReadingMethod(given["way"] or ReadingMethod.WORDS)
+    asked = ReadingRequest(given["words"], given["language"], way, given["everything"], given["spoken"])
+    start_reading(shot=shot, asked=asked, by=request.user, uploaded=form.uploaded)
     return JsonResponse({"next": reverse("shot", args=[pk])}) if wants_json else redirect("shot", pk)
 
 
@@ -99,7 +99,7 @@ def _added(character: Character) -> Message:
 @require_POST
 def shot_read_again(request: UserRequest, pk: int) -> HttpResponse:
     """Read a stretch of frames again, numbered as the sheet numbers them."""
-    shot = reach(Shot, request.user, change=True, pk=pk)
+    shot = get_for_user_or_404(Shot, request.user, change=True, pk=pk)
     form = StretchForm(request.POST)
     if not form.is_valid():
         messages.error(request, str(Message("Type the first and the last frame.")))
@@ -115,13 +115,13 @@ def shot_read_again(request: UserRequest, pk: int) -> HttpResponse:
 @require_POST
 def shot_sounds(request: UserRequest, pk: int) -> HttpResponse:
     """Sounds alone: each becomes a take, and a clip behind what is there."""
-    shot = reach(Shot, request.user, change=True, pk=pk)
+    shot = get_for_user_or_404(Shot, request.user, change=True, pk=pk)
     try:
         good, wrong = look_into(sounds_sent(request))
     except TinForkError as error:
         return JsonResponse({"error": str(error)}, status=422)
     kind = "effects" if request.POST.get("kind") == "effects" else "voice"
-    bring_sounds(production=shot.production, brought=good, by=request.user, shot=shot, kind=kind)
+    upload_sounds(production=shot.production, uploaded=good, by=request.user, shot=shot, kind=kind)
     for text in wrong:
         messages.error(request, text)
     return JsonResponse({"next": reverse("shot_sound" if request.POST.get("from") == "sound" else "shot", args=[pk])})
@@ -130,7 +130,7 @@ def shot_sounds(request: UserRequest, pk: int) -> HttpResponse:
 @require_POST
 def shot_settings(request: UserRequest, pk: int) -> HttpResponse:
     """The shot's name and the number of its first frame."""
-    shot = reach(Shot, request.user, change=True, pk=pk)
+    shot = get_for_user_or_404(Shot, request.user, change=True, pk=pk)
     form = ShotSettingsForm(request.POST, shot=shot)
     if form.is_valid():
         set_shot(shot=shot, **form.cleaned_data)
@@ -142,14 +142,14 @@ def shot_settings(request: UserRequest, pk: int) -> HttpResponse:
 @require_POST
 def shot_cast(request: UserRequest, pk: int) -> HttpResponse:
     """A character joins the shot, a new one is made for it, or one leaves it."""
-    shot = reach(Shot, request.user, change=True, pk=pk)
+    shot = get_for_user_or_404(Shot, request.user, change=True, pk=pk)
     made = NameForm({"name": request.POST.get("make", "")})
     if made.is_valid():
         character = make_character(shot.production.studio, made.cleaned_data["name"])
         add_to_cast(shot, [character])
         messages.success(request, str(_added(character)))
     elif (added := whole_number(request.POST.get("add"))) is not None:
-        add_to_cast(shot, [reach(Character, request.user, pk=added, studio=shot.production.studio)])
+        add_to_cast(shot, [get_for_user_or_404(Character, request.user, pk=added, studio=shot.production.studio)])
     elif (removed := whole_number(request.POST.get("remove"))) is not None:
-        remove_from_cast(shot, reach(Character, request.user, pk=removed))
+        remove_from_cast(shot, get_for_user_or_404(Character, request.user, pk=removed))
     return redirect("shot", pk)

@@ -6,7 +6,7 @@ from django.db import transaction
 from django.urls import reverse
 
 from tinfork.apps.jobs.models import Ending, Job
-from tinfork.apps.reading.actions.finding import Laid, lay_found, script_lines
+from tinfork.apps.reading.actions.finding import PlacedTake, lay_found, script_lines
 from tinfork.apps.reading.actions.voices import remember_voices
 from tinfork.apps.reading.work.follow import time_limit_s
 from tinfork.apps.reading.work.hearing import wanted_for
@@ -14,9 +14,9 @@ from tinfork.apps.reading.work.opening import take_of
 from tinfork.apps.reading.work.voice import row_of, whole_take
 from tinfork.core.errors import SoundError
 from tinfork.core.messages import Message, joined
-from tinfork.engines.apart import run_apart
 from tinfork.engines.finding import find_lines_of_voice
 from tinfork.engines.hearing import voices_in
+from tinfork.engines.isolated import run_isolated
 
 #: Who says a line is remembered by it where it fits so well.
 _SURELY = 0.8
@@ -36,7 +36,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
         report(_PHASES.get(phase, phase), 0.02 + 0.94 * share)
 
     with row_of(whole_take(take), report) as voice:
-        found = run_apart(
+        found = run_isolated(
             find_lines_of_voice,
             voice,
             [line.text for line in script],
@@ -49,7 +49,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
             if one.number is not None and one.fit > _SURELY:
                 who = script[one.number].text.speaker
                 spans.setdefault(who, []).append((one.line.start_us, one.line.end_us))
-        voices = run_apart(voices_in, voice, spans, progress=progress) if spans else {}
+        voices = run_isolated(voices_in, voice, spans, progress=progress) if spans else {}
     report(Message("Adding lines to their shots"), 0.98)
     with transaction.atomic():
         laid = lay_found(take=take, script=script, found=found, by=job.by)
@@ -57,7 +57,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
     job.notes = [said_of(laid, len(script))]
 
 
-def said_of(laid: Laid, of: int) -> str:
+def said_of(laid: PlacedTake, of: int) -> str:
     """What became of a recording, in words."""
     parts = [
         Message(

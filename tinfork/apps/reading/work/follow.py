@@ -9,7 +9,7 @@ from tinfork.core.messages import Message
 from tinfork.core.speech.lexicon import Lexicon
 from tinfork.core.speech.reading import Line, Reading, Word
 from tinfork.core.speech.rereading import Change, Plan, apply_plan, widened
-from tinfork.engines.apart import run_apart
+from tinfork.engines.isolated import run_isolated
 from tinfork.engines.limits import READING_HZ
 from tinfork.engines.reading.reader import read_changes
 from tinfork.engines.wording import LineText
@@ -24,7 +24,7 @@ _PHASES = {
 }
 
 
-class Partly(Cancelled):
+class PartiallyRead(Cancelled):
     """Cancelled, with the lines that were read by then."""
 
     def __init__(self, reading: Reading, done: int, total: int) -> None:
@@ -43,7 +43,7 @@ def read_plan(
     lexicon: Lexicon | None = None,
     is_free: Callable[[Word], bool] | None = None,
 ) -> tuple[Reading, tuple[str, ...]]:
-    """The reading after a plan, with warnings; raises `Partly` when cancelled after some lines.
+    """The reading after a plan, with warnings; raises `PartiallyRead` when cancelled after some lines.
 
     `is_free`: which old words are to be read anew, where not only what changed is.
     """
@@ -51,12 +51,12 @@ def read_plan(
     while True:
         done: dict[int, Line] = {}
         try:
-            lines, warnings = _read(_Asked(voice, texts, plan, may_skip, lexicon), report, done)
+            lines, warnings = _read(_VoiceTask(voice, texts, plan, may_skip, lexicon), report, done)
         except Cancelled as cancelled:
             if not any(line.words for line in done.values()):
                 raise
             partly = apply_plan(old, keys, plan, _some(done, texts), is_free)
-            raise Partly(Reading(old.duration_us, partly), len(done), len(texts)) from cancelled
+            raise PartiallyRead(Reading(old.duration_us, partly), len(done), len(texts)) from cancelled
         except (WordsError, SoundError):
             # The place between its neighbours may be too tight: read them too.
             wider = widened(old, plan)
@@ -69,7 +69,7 @@ def read_plan(
 
 
 @dataclass(frozen=True)
-class _Asked:
+class _VoiceTask:
     """What is to be read."""
 
     voice: Path
@@ -79,7 +79,7 @@ class _Asked:
     lexicon: Lexicon | None
 
 
-def _read(asked: _Asked, report: Report, done: dict[int, Line]) -> tuple[dict[int, Line], tuple[str, ...]]:
+def _read(asked: _VoiceTask, report: Report, done: dict[int, Line]) -> tuple[dict[int, Line], tuple[str, ...]]:
     changes = asked.plan.changes
     total = sum(change.last - change.first for change in changes)
 
@@ -101,7 +101,7 @@ def _read(asked: _Asked, report: Report, done: dict[int, Line]) -> tuple[dict[in
 
     if not changes:
         return {}, ()
-    return run_apart(
+    return run_isolated(
         read_changes,
         asked.voice,
         list(asked.texts),

@@ -10,7 +10,7 @@ from tinfork.apps.produce.models import Production, Shot
 from tinfork.apps.pronounce.queries import lexicon_of
 from tinfork.apps.reading.casting import words_of
 from tinfork.apps.reading.models import HeardPart
-from tinfork.apps.reading.work.follow import Partly, time_limit_s
+from tinfork.apps.reading.work.follow import PartiallyRead, time_limit_s
 from tinfork.apps.reading.work.voice import row_of
 from tinfork.core.errors import Cancelled, TinForkError
 from tinfork.core.formats.reading_json import reading_from_dict, reading_to_dict
@@ -21,9 +21,9 @@ from tinfork.core.sound.voiceprint import Voiceprint, are_several
 from tinfork.core.soundtrack.assembly import Region
 from tinfork.core.speech.reading import Line, Reading
 from tinfork.core.speech.unworded import BY_EAR
-from tinfork.engines.apart import run_apart
 from tinfork.engines.hearing import EVERYBODY, tell_voices_apart
-from tinfork.engines.transcribing import Wanted, transcribe_voice
+from tinfork.engines.isolated import run_isolated
+from tinfork.engines.transcribing import HearingRequest, transcribe_voice
 
 Report = Callable[[str, float], None]
 
@@ -35,9 +35,11 @@ _NAMES = 30
 
 
 @dataclass(frozen=True)
-class Heard:
-    """What was heard in a shot: its reading, its words as the shot keeps them, the language of most lines, and what
-    each voice sounds like; where more than one voice was heard, `spans` is who speaks when.
+class HeardPiece:
+    """What was heard in a shot.
+
+    Its reading, its words as the shot keeps them, the language of most lines, and what each voice sounds like; where
+    more than one voice was heard, `spans` is who speaks when.
     """
 
     reading: Reading
@@ -47,9 +49,11 @@ class Heard:
     voices: Mapping[str, Voiceprint] = field(default_factory=dict)
 
 
-def hear_words(job: Job, shot: Shot, regions: Sequence[Region], report: Report) -> Heard:
-    """What is said in a shot's voices, all of it by its first character, in the job's language ("" where it is to be
-    found). Raises `Partly` when cancelled after some lines.
+def hear_words(job: Job, shot: Shot, regions: Sequence[Region], report: Report) -> HeardPiece:
+    """What is said in a shot's voices, all of it by its first character.
+
+    It is heard in the job's language ("" where that is to be found). Raises `PartiallyRead` when cancelled after some
+    lines.
 
     Lines are kept as they come: where the worker is killed, the next one goes on after them.
     """
@@ -79,7 +83,7 @@ def hear_words(job: Job, shot: Shot, regions: Sequence[Region], report: Report) 
 
     with row_of(regions, report) as voice:
         try:
-            reading = run_apart(
+            reading = run_isolated(
                 transcribe_voice,
                 voice,
                 wanted,
@@ -92,8 +96,8 @@ def hear_words(job: Job, shot: Shot, regions: Sequence[Region], report: Report) 
             if not done:
                 raise
             partly = Reading(duration_us, tuple(done[at] for at in sorted(done)))
-            raise Partly(_said_by(shot, partly), len(done), len(done)) from cancelled
-        spans, voices = run_apart(tell_voices_apart, voice, None, progress=lambda *_: report(_TELLING, 0.96))
+            raise PartiallyRead(_said_by(shot, partly), len(done), len(done)) from cancelled
+        spans, voices = run_isolated(tell_voices_apart, voice, None, progress=lambda *_: report(_TELLING, 0.96))
     heard = heard_of(shot, reading)
     everybody = voices.pop(EVERYBODY, None)
     if are_several(voices.values()):
@@ -101,9 +105,10 @@ def hear_words(job: Job, shot: Shot, regions: Sequence[Region], report: Report) 
     return replace(heard, voices={EVERYBODY: everybody} if everybody else {})
 
 
-def wanted_for(production: Production, spoken: str) -> Wanted:
-    """How a production's sound is listened to: in one language, or ("") in those that its script has, most likely; and
-    the names that may be said in it.
+def wanted_for(production: Production, spoken: str) -> HearingRequest:
+    """How a production's sound is listened to: in one language, or ("") in those that its script has, most likely.
+
+    And the names that may be said in it.
     """
     lines = [(shot, line) for shot in production.shots.exclude(words="")[:_SHOTS] for line in _script(shot)]
     names = [c.name for c in production.studio.characters.filter(archived_at=None)[:_NAMES]]
@@ -111,7 +116,7 @@ def wanted_for(production: Production, spoken: str) -> Wanted:
     written = Counter(name for _, line in lines for name in names_in(line.text))
     told = dict.fromkeys([*names, *odd, *(name for name, _ in written.most_common(_NAMES))])
     expected = frozenset(line.language or shot.language for shot, line in lines)
-    return Wanted(spoken, ", ".join(told), lexicon_of(production), expected)
+    return HearingRequest(spoken, ", ".join(told), lexicon_of(production), expected)
 
 
 def _script(shot: Shot) -> list[ScriptLine]:
@@ -122,14 +127,14 @@ def _script(shot: Shot) -> list[ScriptLine]:
         return []
 
 
-def heard_of(shot: Shot, reading: Reading) -> Heard:
+def heard_of(shot: Shot, reading: Reading) -> HeardPiece:
     """A reading by nobody, as the first character's, with its words as they are kept."""
-    worded = [line for line in reading.lines if line.way != BY_EAR]
+    worded = [line for line in reading.lines if line.method != BY_EAR]
     count = Counter(line.language for line in worded)
     usual = count.most_common(1)[0][0] if count else shot.language
     names = [shot.character.name] if len(count) > 1 else [""]
     rows = [ScriptLine(names[0], line.text, line.language if line.language != usual else "") for line in worded]
-    return Heard(_said_by(shot, reading), words_of(rows), usual)
+    return HeardPiece(_said_by(shot, reading), words_of(rows), usual)
 
 
 def _said_by(shot: Shot, reading: Reading) -> Reading:

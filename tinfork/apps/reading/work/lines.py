@@ -7,7 +7,7 @@ from django.urls import reverse
 from tinfork.apps.jobs.models import Ending, Job
 from tinfork.apps.pronounce.queries import lexicon_of
 from tinfork.apps.reading.casting import texts_for
-from tinfork.apps.reading.work.follow import Partly, read_plan
+from tinfork.apps.reading.work.follow import PartiallyRead, read_plan
 from tinfork.apps.reading.work.opening import take_of
 from tinfork.apps.reading.work.voice import row_of, whole_take
 from tinfork.apps.sound.actions import set_reading
@@ -31,7 +31,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
             reading, warnings = read_plan(
                 voice, texts, old, plan, report, may_skip=True, lexicon=lexicon_of(production)
             )
-    except Partly as partly:
+    except PartiallyRead as partly:
         set_reading(take, partly.reading, job.options["words"])
         job.kept = Message(
             "{done} of {total} lines were found before that and are kept.", done=partly.done, total=partly.total

@@ -16,7 +16,7 @@ from tinfork.apps.sound.actions import finish_take, keep_trouble
 from tinfork.apps.sound.models import Take
 from tinfork.core.errors import EngineError, SoundError
 from tinfork.core.messages import Message
-from tinfork.core.sound.checks import Finding, check_sound
+from tinfork.core.sound.checks import SoundFinding, check_sound
 from tinfork.core.sound.voiceprint import voiceprints
 from tinfork.engines.decode import Opened, Sound, decode_voice, flac_length_us, open_sound
 
@@ -27,7 +27,7 @@ _KNOWN_US = 120_000_000
 
 
 def run(job: Job, report: Callable[[str, float], None]) -> None:
-    """Open the take, then place it where it was brought for."""
+    """Open the take, then place it where it was uploaded for."""
     take = take_of(job)
     if not take.is_ready:
         keep_trouble(take, "")
@@ -60,9 +60,10 @@ def open_take(take: Take, path: Path, progress: Callable[[float], None]) -> Soun
 
 def look_into(
     path: Path, name: str, flac: Path, progress: Callable[[float], None]
-) -> tuple[Opened, Sound, list[Finding]]:
-    """Decode a file to its listening copy `flac`, measure and check it; what was measured, its voice at the reader's
-    rate, and what is wrong with it.
+) -> tuple[Opened, Sound, list[SoundFinding]]:
+    """Decode a file to its listening copy `flac`, measure and check it.
+
+    What was measured, its voice at the reader's rate, and what is wrong with it.
     """
     opened = open_sound(path, flac, name, progress)
     voice = decode_voice(flac, name, lambda: progress(1.0))

@@ -10,15 +10,15 @@ from tinfork.apps.jobs.models import Ending, Job
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.pronounce.queries import lexicon_of
 from tinfork.apps.reading.actions.acting import with_acting
-from tinfork.apps.reading.actions.soundtracks import keep, locked
+from tinfork.apps.reading.actions.soundtracks import locked, record_edit
 from tinfork.apps.reading.actions.speakers import accept_speakers, keep_proposal
 from tinfork.apps.reading.actions.voices import who_is_heard
 from tinfork.apps.reading.casting import texts_of
+from tinfork.apps.reading.methods import ReadingMethod
 from tinfork.apps.reading.models import Soundtrack
 from tinfork.apps.reading.queries import soundtrack_of
-from tinfork.apps.reading.ways import Way
-from tinfork.apps.reading.work.follow import Partly, read_plan
-from tinfork.apps.reading.work.hearing import Heard, hear_words, heard_of
+from tinfork.apps.reading.work.follow import PartiallyRead, read_plan
+from tinfork.apps.reading.work.hearing import HeardPiece, hear_words, heard_of
 from tinfork.apps.reading.work.unworded import read_without_words
 from tinfork.apps.reading.work.voice import row_of
 from tinfork.core.errors import Cancelled, SoundError
@@ -40,24 +40,24 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
     regions = assemble(st)
     if not regions:
         raise SoundError(_why_no_voice(shot))
-    way = Way(job.options.get("way", Way.WORDS))
-    if way == Way.HEARD:
+    way = ReadingMethod(job.options.get("way", ReadingMethod.WORDS))
+    if way == ReadingMethod.HEARD:
         _hear(job, shot, regions, report)
         return
-    if way != Way.WORDS:
+    if way != ReadingMethod.WORDS:
         store_reading(job, regions, *read_without_words(shot, regions, way, report))
         return
     texts = texts_of(shot, job.options["words"])
     old = gather(st, regions)
     keys = [(text.speaker, text.text, text.language) for text in texts]
-    asked = _Asked(job, st, regions, lexicon_of(shot.production))
+    asked = _ShotTask(job, st, regions, lexicon_of(shot.production))
     plan = whole_plan(old, keys) if asked.is_all else plan_rereading(old, keys, asked.is_stale)
     is_free = (lambda word: True) if asked.is_all else asked.is_in_stretch if asked.spans else None
     try:
         with row_of(regions, report) as voice:
             reading, warnings = read_plan(voice, texts, old, plan, report, lexicon=asked.lexicon, is_free=is_free)
         reading = with_unworded(old, reading)
-    except Partly as partly:
+    except PartiallyRead as partly:
         store_reading(job, regions, partly.reading, ())
         job.kept = Message(
             "{done} of {total} lines were read before that and are kept.", done=partly.done, total=partly.total
@@ -73,7 +73,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
 
 
 def _why_no_voice(shot: Shot) -> str:
-    """Where the recording that was brought for a shot could not be opened, that is why."""
+    """Where the recording that was uploaded for a shot could not be opened, that is why."""
     last = Job.objects.filter(kind=Job.Kind.TAKE, options__shot=shot.pk).first()
     if last and last.state == Job.State.FAILED and last.error:
         error: str = last.error
@@ -85,7 +85,7 @@ def _hear(job: Job, shot: Shot, regions: tuple[Region, ...], report: Callable[[s
     """The words that are heard become the shot's, with their reading; what was heard before a cancel too."""
     try:
         heard = hear_words(job, shot, regions, report)
-    except Partly as partly:
+    except PartiallyRead as partly:
         _keep_heard(job, shot, regions, heard_of(shot, partly.reading))
         job.kept = Message(
             "{count} line was heard before that and is kept.",
@@ -98,7 +98,7 @@ def _hear(job: Job, shot: Shot, regions: tuple[Region, ...], report: Callable[[s
 
 
 @transaction.atomic
-def _keep_heard(job: Job, shot: Shot, regions: tuple[Region, ...], heard: Heard) -> None:
+def _keep_heard(job: Job, shot: Shot, regions: tuple[Region, ...], heard: HeardPiece) -> None:
     if job.options.get("dropped") and not heard.spans:
         heard = _by_whoever_it_is(shot, heard)
     Shot.objects.filter(pk=shot.pk).update(words=heard.words, language=heard.language)
@@ -115,10 +115,8 @@ def _keep_heard(job: Job, shot: Shot, regions: tuple[Region, ...], heard: Heard)
         Soundtrack.objects.filter(pk=row.pk).update(warnings=[SEVERAL_VOICES])
 
 
-def _by_whoever_it_is(shot: Shot, heard: Heard) -> Heard:
-    """Where a shot was made for a recording in which one voice is heard, and the voice is known: it is that
-    character's.
-    """
+def _by_whoever_it_is(shot: Shot, heard: HeardPiece) -> HeardPiece:
+    """Give a shot that was made for a recording of one known voice to the character that has it."""
     known = list(who_is_heard(shot.production, heard.voices).values())
     if len(known) != 1 or known[0] == str(shot.character.pk) or shot.parts.count() != 1:
         return heard
@@ -131,7 +129,7 @@ def _by_whoever_it_is(shot: Shot, heard: Heard) -> Heard:
 SEVERAL_VOICES = Message("More than one voice was heard. Choose the characters under Clips and turns.")
 
 
-class _Asked:
+class _ShotTask:
     """What a job wants to be read again although its text is the same."""
 
     def __init__(self, job: Job, st: CoreSoundtrack, regions: tuple[Region, ...], lexicon: Lexicon) -> None:
@@ -164,7 +162,7 @@ def store_reading(job: Job, regions: tuple[Region, ...], reading: Reading, warni
     after = spread(st, known, reading)
     if job.options.get("acts"):
         after = with_acting(job.shot, after)
-    keep(row, after, name="read", by=job.by, parameters={"words": job.options["words"]})
+    record_edit(row, after, name="read", by=job.by, parameters={"words": job.options["words"]})
     return row
 
 

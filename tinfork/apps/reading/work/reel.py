@@ -52,7 +52,7 @@ def undo(job: Job, ending: Ending) -> None:
 
 
 def home(job: Job) -> str:
-    """The library, or the shot it was brought for."""
+    """The library, or the shot it was uploaded for."""
     if job.options.get("shot"):
         return reverse("shot_sound", args=[job.options["shot"]])
     return reverse("takes", args=[job.production_id])

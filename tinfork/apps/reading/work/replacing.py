@@ -8,7 +8,7 @@ from django.urls import reverse
 from tinfork.apps.common.storage import local_copy
 from tinfork.apps.jobs.models import Ending, Job
 from tinfork.apps.pronounce.queries import lexicon_of
-from tinfork.apps.reading.actions.soundtracks import keep, locked
+from tinfork.apps.reading.actions.soundtracks import locked, record_edit
 from tinfork.apps.reading.models import Soundtrack
 from tinfork.apps.reading.work.follow import read_plan
 from tinfork.apps.reading.work.opening import open_take, take_of
@@ -51,7 +51,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
                 v.id: read.get(_key(v.reading)) or Reading(new.duration_us) for v in st.voices if v.take == old.pk
             }
             after_it = replace_take(st, old.pk, new.pk, new.duration_us, readings)
-            keep(now, after_it, name="replace", by=job.by, parameters={"old": old.pk, "new": new.pk})
+            record_edit(now, after_it, name="replace", by=job.by, parameters={"old": old.pk, "new": new.pk})
         if old.content:
             set_reading(new, read[_key(old.content)], old.words)
         Take.objects.filter(pk=new.pk).update(speaker=old.speaker)
@@ -82,7 +82,7 @@ def _read(voice, source: Reading, new: Take, report: Callable[[str, float], None
 
 
 def undo(job: Job, ending: Ending) -> None:
-    """Shots keep the old take. A new one that was brought for this goes as one that was brought alone."""
+    """Shots keep the old take. A new one that was uploaded for this goes as one that was uploaded alone."""
     undo_opening(job, ending)
 
 

@@ -10,8 +10,8 @@ from tinfork.apps.reading.work.opening import home, open_take, take_of, undo
 from tinfork.apps.sound.actions import set_reading
 from tinfork.core.messages import Message
 from tinfork.core.script import ScriptLine
-from tinfork.engines.apart import run_apart
 from tinfork.engines.decode import Sound, write_sound
+from tinfork.engines.isolated import run_isolated
 from tinfork.engines.talking import Voicing, speak_lines
 
 __all__ = ["after", "home", "run", "undo"]
@@ -26,7 +26,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
     def progress(phase: str, done: float) -> None:
         report(phase, 0.6 * done)
 
-    samples, rate_hz, reading = run_apart(speak_lines, lines, Voicing(**wanted), progress=progress)
+    samples, rate_hz, reading = run_isolated(speak_lines, lines, Voicing(**wanted), progress=progress)
     with tempfile.TemporaryDirectory(prefix="tinfork-") as folder:
         path = Path(folder) / "spoken.wav"
         write_sound(Sound(samples[:, None], rate_hz), path)

@@ -4,26 +4,26 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 from tinfork.apps.produce.models import Shot
-from tinfork.apps.reading.ways import Way
+from tinfork.apps.reading.methods import ReadingMethod
 from tinfork.apps.reading.work.follow import time_limit_s
 from tinfork.apps.reading.work.voice import row_of
 from tinfork.core.messages import Message
 from tinfork.core.soundtrack.assembly import Region
 from tinfork.core.speech.reading import Reading
 from tinfork.core.speech.unworded import BY_EAR, FLAP
-from tinfork.engines.apart import run_apart
+from tinfork.engines.isolated import run_isolated
 from tinfork.engines.unworded import EXPECT_BY_EAR, read_unworded
 
 Report = Callable[[str, float], None]
 
 
 def read_without_words(
-    shot: Shot, regions: Sequence[Region], way: Way, report: Report
+    shot: Shot, regions: Sequence[Region], way: ReadingMethod, report: Report
 ) -> tuple[Reading, tuple[str, ...]]:
     """The reading by ear or of a flap, all of it said by the shot's first character, and what goes with it."""
-    kind = FLAP if way == Way.FLAP else BY_EAR
+    kind = FLAP if way == ReadingMethod.FLAP else BY_EAR
     with row_of(regions, report) as voice:
-        reading = run_apart(
+        reading = run_isolated(
             read_unworded,
             voice,
             kind,
@@ -33,4 +33,4 @@ def read_without_words(
         )
     speaker = str(shot.character.pk)
     lines = tuple(replace(line, speaker=speaker) for line in reading.lines)
-    return replace(reading, lines=lines), (EXPECT_BY_EAR,) if way == Way.EAR else ()
+    return replace(reading, lines=lines), (EXPECT_BY_EAR,) if way == ReadingMethod.EAR else ()

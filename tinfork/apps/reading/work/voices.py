@@ -11,8 +11,8 @@ from tinfork.apps.reading.work.voice import row_of
 from tinfork.core.errors import SoundError
 from tinfork.core.messages import Message
 from tinfork.core.soundtrack.assembly import assemble
-from tinfork.engines.apart import run_apart
 from tinfork.engines.hearing import EVERYBODY, tell_voices_apart
+from tinfork.engines.isolated import run_isolated
 
 
 def run(job: Job, report: Callable[[str, float], None]) -> None:
@@ -24,7 +24,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
     if not regions:
         raise SoundError("The shot has no voice to listen to. Import a recording first.")
     with row_of(regions, report) as voice:
-        spans, heard = run_apart(tell_voices_apart, voice, job.options.get("count"), progress=report)
+        spans, heard = run_isolated(tell_voices_apart, voice, job.options.get("count"), progress=report)
     if not spans:
         raise SoundError("No speech was found in this shot's sound.")
     heard.pop(EVERYBODY, None)

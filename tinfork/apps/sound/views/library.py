@@ -12,9 +12,9 @@ from tinfork.apps.common.door import whole_number
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import is_anyone_working
-from tinfork.apps.people.access import may_change, reach, visible
+from tinfork.apps.people.access import get_for_user_or_404, may_change, visible
 from tinfork.apps.produce.models import Production, Shot
-from tinfork.apps.reading.actions.placing import bring_sounds, open_later, start_reel
+from tinfork.apps.reading.actions.placing import open_later, start_reel, upload_sounds
 from tinfork.apps.reading.casting import people_of, script_of
 from tinfork.apps.sound.actions import remove_reel
 from tinfork.apps.sound.forms import FILM_TYPES, SOUND_TYPES, SpeakForm, look_into, look_into_film
@@ -28,7 +28,7 @@ from tinfork.engines import limits
 
 def takes(request: UserRequest, pk: int) -> HttpResponse:
     """The library."""
-    production = reach(Production, request.user, pk=pk)
+    production = get_for_user_or_404(Production, request.user, pk=pk)
     return _library(request, production)
 
 
@@ -66,17 +66,17 @@ def _named(request: UserRequest, model: type[Shot] | type[Character], field: str
 
 
 @require_POST
-def takes_bring(request: UserRequest, pk: int) -> JsonResponse:
+def take_upload(request: UserRequest, pk: int) -> JsonResponse:
     """Sound files, chosen, dropped or recorded here; into a shot too, where one is named."""
-    production = reach(Production, request.user, change=True, pk=pk)
+    production = get_for_user_or_404(Production, request.user, change=True, pk=pk)
     try:
         good, wrong = look_into(_sent(request, "sound"))
     except TinForkError as error:
         return JsonResponse({"error": str(error)}, status=422)
     recorded = request.POST.get("source") == "recorded"
-    bring_sounds(
+    upload_sounds(
         production=production,
-        brought=good,
+        uploaded=good,
         by=request.user,
         shot=_named(request, Shot, "shot", production),
         speaker=_named(request, Character, "speaker", production),
@@ -90,7 +90,7 @@ def takes_bring(request: UserRequest, pk: int) -> JsonResponse:
 @require_POST
 def takes_speak(request: UserRequest, pk: int) -> HttpResponse:
     """A text to a take through the machine's synthesiser; names in it are speakers."""
-    production = reach(Production, request.user, change=True, pk=pk)
+    production = get_for_user_or_404(Production, request.user, change=True, pk=pk)
     form = SpeakForm(request.POST)
     lines: list[ScriptLine] = []
     if form.is_valid():
@@ -124,10 +124,10 @@ def takes_speak(request: UserRequest, pk: int) -> HttpResponse:
 
 def record(request: UserRequest, pk: int) -> HttpResponse:
     """The page for recording in the browser."""
-    production = reach(Production, request.user, pk=pk)
+    production = get_for_user_or_404(Production, request.user, pk=pk)
     shot = None
     if (wanted := whole_number(request.GET.get("shot"))) is not None:
-        shot = reach(Shot, request.user, pk=wanted, production=production)
+        shot = get_for_user_or_404(Shot, request.user, pk=wanted, production=production)
     words = shot.words if shot else ""
     context = {
         "production": production,
@@ -140,21 +140,21 @@ def record(request: UserRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def reels_bring(request: UserRequest, pk: int) -> JsonResponse:
+def reel_upload(request: UserRequest, pk: int) -> JsonResponse:
     """A film as picture reference; for a shot, where one is named."""
-    production = reach(Production, request.user, change=True, pk=pk)
+    production = get_for_user_or_404(Production, request.user, change=True, pk=pk)
     shot = _named(request, Shot, "shot", production)
     try:
-        brought = look_into_film(next(iter(_sent(request, "film")), None))
+        uploaded = look_into_film(next(iter(_sent(request, "film")), None))
     except TinForkError as error:
         return JsonResponse({"error": str(error)}, status=422)
-    start_reel(production=production, brought=brought, by=request.user, shot=shot)
+    start_reel(production=production, uploaded=uploaded, by=request.user, shot=shot)
     return JsonResponse({"next": reverse("shot_sound", args=[shot.pk]) if shot else reverse("takes", args=[pk])})
 
 
 @require_POST
 def reel_delete(request: UserRequest, pk: int) -> HttpResponse:
     """Take a story reel out; its sound stays a take."""
-    reel = reach(Reel, request.user, change=True, pk=pk)
+    reel = get_for_user_or_404(Reel, request.user, change=True, pk=pk)
     remove_reel(reel)
     return redirect("takes", reel.production_id)

@@ -12,15 +12,15 @@ from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import is_anyone_working
-from tinfork.apps.people.access import may_change, reach
+from tinfork.apps.people.access import get_for_user_or_404, may_change
 from tinfork.apps.produce.models import Shot
-from tinfork.apps.reading.actions.finding import Wanted, missing_lines, script_lines, start_finding, use_found
+from tinfork.apps.reading.actions.finding import WantedLine, missing_lines, script_lines, start_finding, use_found
 from tinfork.apps.reading.actions.pieces import pieces_by_line, pieces_by_silence, send_pieces
 from tinfork.apps.reading.actions.placing import open_later
 from tinfork.apps.reading.casting import people_of, script_of, unknown_names
 from tinfork.apps.reading.documents import take_document
 from tinfork.apps.reading.models import FoundLine
-from tinfork.apps.sound.actions import bring_take, describe_take, remove_take
+from tinfork.apps.sound.actions import describe_take, remove_take, upload_take
 from tinfork.apps.sound.forms import SOUND_TYPES, TakeForm, look_into
 from tinfork.apps.sound.models import Take
 from tinfork.core.errors import SoundError, TinForkError, WordsError
@@ -32,7 +32,7 @@ _PAUSES_MS = (350, 600, 1000, 2000)
 
 def take(request: UserRequest, pk: int) -> HttpResponse:
     """A take and its pieces: lines where they are known, else stretches between silences."""
-    found = reach(Take, request.user, pk=pk)
+    found = get_for_user_or_404(Take, request.user, pk=pk)
     return _page(request, found)
 
 
@@ -68,7 +68,7 @@ def _page(request: UserRequest, found: Take, *, words: str | None = None, proble
     return render(request, "sound/take.html", context, status=422 if problem else 200)
 
 
-def _missing(found: Take) -> list[Wanted]:
+def _missing(found: Take) -> list[WantedLine]:
     """Lines of the script that no shot has a recording of, once the take was searched for them."""
     if not found.found_lines.exists():
         return []
@@ -82,7 +82,7 @@ def _missing(found: Take) -> list[Wanted]:
 @require_POST
 def take_find(request: UserRequest, pk: int) -> HttpResponse:
     """Find script lines in the take; each line goes into its shot."""
-    found = reach(Take, request.user, change=True, pk=pk)
+    found = get_for_user_or_404(Take, request.user, change=True, pk=pk)
     try:
         if not script_lines(found.production):
             raise WordsError("This production has no script yet. Import one under Script.")
@@ -96,7 +96,7 @@ def take_find(request: UserRequest, pk: int) -> HttpResponse:
 @require_POST
 def take_use(request: UserRequest, pk: int, line: int) -> HttpResponse:
     """A line that was found, in its shot, in place of the one that is there."""
-    found = reach(Take, request.user, change=True, pk=pk)
+    found = get_for_user_or_404(Take, request.user, change=True, pk=pk)
     chosen = get_object_or_404(FoundLine, pk=line, take=found)
     try:
         use_found(line=chosen, by=request.user)
@@ -110,7 +110,7 @@ def take_use(request: UserRequest, pk: int, line: int) -> HttpResponse:
 @require_POST
 def take_edit(request: UserRequest, pk: int) -> HttpResponse:
     """Its name, and who speaks."""
-    found = reach(Take, request.user, change=True, pk=pk)
+    found = get_for_user_or_404(Take, request.user, change=True, pk=pk)
     form = TakeForm(request.POST, production=found.production)
     if form.is_valid():
         describe_take(take=found, **form.cleaned_data)
@@ -122,7 +122,7 @@ def take_edit(request: UserRequest, pk: int) -> HttpResponse:
 @require_POST
 def take_delete(request: UserRequest, pk: int) -> HttpResponse:
     """Out of the library, unless a shot uses it."""
-    found = reach(Take, request.user, change=True, pk=pk)
+    found = get_for_user_or_404(Take, request.user, change=True, pk=pk)
     try:
         remove_take(found)
     except SoundError as error:
@@ -134,7 +134,7 @@ def take_delete(request: UserRequest, pk: int) -> HttpResponse:
 @require_POST
 def take_lines(request: UserRequest, pk: int) -> HttpResponse:
     """Find the lines of a script in the take."""
-    found = reach(Take, request.user, change=True, pk=pk)
+    found = get_for_user_or_404(Take, request.user, change=True, pk=pk)
     words = request.POST.get("words", "")
     try:
         if len(words) > limits.MAX_TEXT_CHARACTERS:
@@ -161,16 +161,16 @@ def take_lines(request: UserRequest, pk: int) -> HttpResponse:
 @require_POST
 def take_replace(request: UserRequest, pk: int) -> JsonResponse:
     """A better take in its place: a file that comes now, or one of the library."""
-    found = reach(Take, request.user, change=True, pk=pk)
+    found = get_for_user_or_404(Take, request.user, change=True, pk=pk)
     if found.is_ready is False:
         return JsonResponse({"error": str(Message("This take is still being opened."))}, status=422)
     try:
         uploads = [f for f in request.FILES.getlist("sound") if isinstance(f, TemporaryUploadedFile)]
         if uploads:
             (better_one,), _ = look_into(uploads[:1])
-            new = bring_take(production=found.production, brought=better_one, speaker=found.speaker)
+            new = upload_take(production=found.production, uploaded=better_one, speaker=found.speaker)
         elif (better := whole_number(request.POST.get("by"))) is not None:
-            new = reach(Take, request.user, pk=better, production=found.production)
+            new = get_for_user_or_404(Take, request.user, pk=better, production=found.production)
             if new == found or not new.is_ready:
                 raise SoundError("Choose a take that is ready.")
         else:
@@ -184,7 +184,7 @@ def take_replace(request: UserRequest, pk: int) -> JsonResponse:
 @require_POST
 def take_send(request: UserRequest, pk: int) -> HttpResponse:
     """Pieces of the take into shots: each into one of its own, or all into one there is."""
-    found = reach(Take, request.user, change=True, pk=pk)
+    found = get_for_user_or_404(Take, request.user, change=True, pk=pk)
     spans = []
     for value in request.POST.getlist("piece"):
         first, _, last = value.partition("-")
@@ -198,7 +198,7 @@ def take_send(request: UserRequest, pk: int) -> HttpResponse:
         return redirect("take", pk)
     shot = None
     if (wanted := whole_number(request.POST.get("shot"))) is not None:
-        shot = reach(Shot, request.user, pk=wanted, production=found.production)
+        shot = get_for_user_or_404(Shot, request.user, pk=wanted, production=found.production)
     shots = send_pieces(take=found, spans=spans, shot=shot, by=request.user)
     if len(shots) == 1:
         return redirect("shot_sound", shots[0].pk)

@@ -14,7 +14,7 @@ export class Board {
     this.root = root;
     this.say = say;
     /** @type {{claim: string, off: string} | null} */
-    this.inHand = null;
+    this.picked = null;
     /** @type {string} the drawing being moved, by its id */
     this.moving = "";
     this.zoom();
@@ -50,14 +50,14 @@ export class Board {
   click(/** @type {MouseEvent} */ event) {
     const chip = this.chipOf(event);
     const drawing = this.drawingOf(event);
-    if (chip && !(drawing && this.inHand && this.inHand.off !== chip.dataset.off)) {
+    if (chip && !(drawing && this.picked && this.picked.off !== chip.dataset.off)) {
       this.take(chip);
       return;
     }
-    if (drawing && this.inHand) {
+    if (drawing && this.picked) {
       event.preventDefault();
       event.stopPropagation();
-      this.lay(this.inHand, drawing.dataset.drawing || "");
+      this.lay(this.picked, drawing.dataset.drawing || "");
     } else if (drawing) {
       this.choose(drawing);
     }
@@ -75,15 +75,18 @@ export class Board {
     this.letGo();
     if (again || chip.draggable === false) return;
     chip.setAttribute("aria-pressed", "true");
-    this.inHand = { claim: chip.dataset.claim || "", off: chip.dataset.off || "" };
+    this.picked = { claim: chip.dataset.claim || "", off: chip.dataset.off || "" };
     this.root.classList.add("holding");
-    this.say(gettext("{claim} selected: press the drawing that shows it. Escape cancels.", { claim: this.inHand.claim }));
+    this.say(
+      gettext("{claim} selected: press the drawing that shows it. Escape cancels.", { claim: this.picked.claim }),
+    );
   }
 
   letGo() {
-    for (const chip of this.root.querySelectorAll('.chip[aria-pressed="true"]')) chip.setAttribute("aria-pressed", "false");
+    for (const chip of this.root.querySelectorAll('.chip[aria-pressed="true"]'))
+      chip.setAttribute("aria-pressed", "false");
     this.root.classList.remove("holding");
-    this.inHand = null;
+    this.picked = null;
     this.moving = "";
     this.mark(null);
   }
@@ -91,12 +94,16 @@ export class Board {
   key(/** @type {KeyboardEvent} */ event) {
     if (event.ctrlKey || event.metaKey || event.altKey) return;
     const chip = this.chipOf(event);
-    if (event.key === "Escape" && this.inHand) {
+    if (event.key === "Escape" && this.picked) {
       this.letGo();
       this.say(gettext("Cancelled."));
     } else if ((event.key === "Delete" || event.key === "Backspace") && chip?.dataset.off) {
       event.preventDefault();
-      this.send(this.root.dataset.sounds || "", { claim: chip.dataset.claim || "", off: chip.dataset.off }, `drawing-${chip.dataset.off}`);
+      this.send(
+        this.root.dataset.sounds || "",
+        { claim: chip.dataset.claim || "", off: chip.dataset.off },
+        `drawing-${chip.dataset.off}`,
+      );
     } else if (event.key.startsWith("Arrow")) {
       this.walk(event);
     }
@@ -105,7 +112,11 @@ export class Board {
   /** Arrow keys go through the chips of the pool, or through the drawings. */
   walk(/** @type {KeyboardEvent} */ event) {
     const target = /** @type {HTMLElement} */ (event.target);
-    const kin = target.closest(".pool") ? ".pool button.chip" : target.matches(".drawing .picture") ? ".drawing .picture" : "";
+    const kin = target.closest(".pool")
+      ? ".pool button.chip"
+      : target.matches(".drawing .picture")
+        ? ".drawing .picture"
+        : "";
     if (!kin) return;
     const all = /** @type {HTMLElement[]} */ ([...this.root.querySelectorAll(kin)]).filter((one) => one.offsetParent);
     let step = event.key === "ArrowRight" || event.key === "ArrowDown" ? 1 : -1;
@@ -132,10 +143,10 @@ export class Board {
   }
 
   dragOver(/** @type {DragEvent} */ event) {
-    if (!this.inHand && !this.moving) return;
+    if (!this.picked && !this.moving) return;
     const drawing = this.drawingOf(event);
     const pool = /** @type {Element} */ (event.target).closest(".pool");
-    if (!drawing && !(pool && this.inHand?.off)) return;
+    if (!drawing && !(pool && this.picked?.off)) return;
     event.preventDefault();
     this.mark(drawing);
   }
@@ -146,16 +157,24 @@ export class Board {
   }
 
   drop(/** @type {DragEvent} */ event) {
-    if (!this.inHand && !this.moving) return;
+    if (!this.picked && !this.moving) return;
     event.preventDefault();
     const drawing = this.drawingOf(event);
     const pool = /** @type {Element} */ (event.target).closest(".pool");
     if (this.moving && drawing) {
-      this.send(this.root.dataset.order || "", { drawing: this.moving, before: drawing.dataset.drawing || "" }, `drawing-${this.moving}`);
-    } else if (this.inHand && drawing) {
-      this.lay(this.inHand, drawing.dataset.drawing || "");
-    } else if (this.inHand?.off && pool) {
-      this.send(this.root.dataset.sounds || "", { claim: this.inHand.claim, off: this.inHand.off }, `pool-${this.inHand.claim}`);
+      this.send(
+        this.root.dataset.order || "",
+        { drawing: this.moving, before: drawing.dataset.drawing || "" },
+        `drawing-${this.moving}`,
+      );
+    } else if (this.picked && drawing) {
+      this.lay(this.picked, drawing.dataset.drawing || "");
+    } else if (this.picked?.off && pool) {
+      this.send(
+        this.root.dataset.sounds || "",
+        { claim: this.picked.claim, off: this.picked.off },
+        `pool-${this.picked.claim}`,
+      );
     }
     this.letGo();
   }
@@ -167,7 +186,11 @@ export class Board {
   lay(held, on) {
     this.letGo();
     if (held.off === on) return;
-    this.send(this.root.dataset.sounds || "", { claim: held.claim, on, off: held.off }, held.off ? `on-${on}-${held.claim}` : `pool-${held.claim}`);
+    this.send(
+      this.root.dataset.sounds || "",
+      { claim: held.claim, on, off: held.off },
+      held.off ? `on-${on}-${held.claim}` : `pool-${held.claim}`,
+    );
   }
 
   /** Move the chosen drawing earlier or later. */
@@ -181,7 +204,10 @@ export class Board {
 
   /** Ask for the board as it is now. */
   async refresh() {
-    this.swap(await fetch(this.root.dataset.board || "", { headers: { "HX-Request": "true" } }), document.activeElement?.id || "");
+    this.swap(
+      await fetch(this.root.dataset.board || "", { headers: { "HX-Request": "true" } }),
+      document.activeElement?.id || "",
+    );
   }
 
   /**
@@ -209,17 +235,24 @@ export class Board {
     const page = new DOMParser().parseFromString(text, "text/html");
     const fresh = page.querySelector("#board");
     if (!fresh) {
-      this.trouble(response.status === 403 ? gettext("Your role in this studio does not allow that.") : gettext("That failed. Reload the page."));
+      this.trouble(
+        response.status === 403
+          ? gettext("Your role in this studio does not allow that.")
+          : gettext("That failed. Reload the page."),
+      );
       return;
     }
     const scrolled = this.board.querySelector(".pool ul")?.scrollTop || 0;
-    const opened = [...this.board.querySelectorAll("details[open] summary")].map((one) => one.getAttribute("aria-label"));
+    const opened = [...this.board.querySelectorAll("details[open] summary")].map((one) =>
+      one.getAttribute("aria-label"),
+    );
     this.board.replaceWith(document.adoptNode(fresh));
     this.zoom();
     const pool = this.board.querySelector(".pool ul");
     if (pool) pool.scrollTop = scrolled;
     for (const summary of this.board.querySelectorAll("details summary")) {
-      if (opened.includes(summary.getAttribute("aria-label"))) /** @type {HTMLDetailsElement} */ (summary.parentElement).open = true;
+      if (opened.includes(summary.getAttribute("aria-label")))
+        /** @type {HTMLDetailsElement} */ (summary.parentElement).open = true;
     }
     /** @type {any} */ (window).htmx?.process(this.board);
     const chosen = /** @type {HTMLElement | null} */ (this.root.querySelector(`[data-drawing="${this.chosen}"]`));

@@ -50,8 +50,10 @@ class Cutting {
   draw() {
     const focused = document.activeElement instanceof HTMLElement ? document.activeElement.dataset.box : undefined;
     this.list.replaceChildren(...this.boxes.map((box, at) => this.item(box, at)));
-    /** @type {any} */ (this.form.querySelector('[data-part="count"]')).textContent = `${this.boxes.length} drawing${this.boxes.length === 1 ? "" : "s"}`;
-    if (focused !== undefined) /** @type {HTMLElement | null} */ (this.list.querySelector(`[data-box="${focused}"]`))?.focus();
+    /** @type {any} */ (this.form.querySelector('[data-part="count"]')).textContent =
+      `${this.boxes.length} drawing${this.boxes.length === 1 ? "" : "s"}`;
+    if (focused !== undefined)
+      /** @type {HTMLElement | null} */ (this.list.querySelector(`[data-box="${focused}"]`))?.focus();
     this.fill();
   }
 
@@ -72,7 +74,14 @@ class Cutting {
     item.dataset.box = String(at);
     item.setAttribute("role", "option");
     item.setAttribute("aria-selected", String(this.chosen.has(at)));
-    item.setAttribute("aria-label", gettext("Box {value}: {value2} by {value3} pixels", { value: at + 1, value2: box[2] - box[0], value3: box[3] - box[1] }));
+    item.setAttribute(
+      "aria-label",
+      gettext("Box {value}: {value2} by {value3} pixels", {
+        value: at + 1,
+        value2: box[2] - box[0],
+        value3: box[3] - box[1],
+      }),
+    );
     const number = document.createElement("span");
     number.textContent = String(at + 1);
     const corner = document.createElement("i");
@@ -108,7 +117,8 @@ class Cutting {
     drag(this.area, event, (now) => {
       const to = this.at(now);
       if (!before) {
-        if (index < 0 && Math.abs(to.x - start.x) > 4 && Math.abs(to.y - start.y) > 4) index = this.boxes.push([0, 0, 1, 1]) - 1;
+        if (index < 0 && Math.abs(to.x - start.x) > 4 && Math.abs(to.y - start.y) > 4)
+          index = this.boxes.push([0, 0, 1, 1]) - 1;
         if (index >= 0) this.boxes[index] = this.tidy([start.x, start.y, to.x, to.y]);
       } else if (corner) {
         this.boxes[index] = this.tidy([before[0], before[1], before[2] + to.x - start.x, before[3] + to.y - start.y]);
@@ -160,7 +170,9 @@ class Cutting {
     const chosen = [...this.chosen].sort((a, b) => a - b);
     if (chosen.length < 2) return;
     const all = chosen.map((at) => this.boxes[at]);
-    const union = /** @type {Box} */ ([0, 1, 2, 3].map((side) => Math[side < 2 ? "min" : "max"](...all.map((box) => box[side]))));
+    const union = /** @type {Box} */ (
+      [0, 1, 2, 3].map((side) => Math[side < 2 ? "min" : "max"](...all.map((box) => box[side])))
+    );
     this.boxes = this.boxes.flatMap((box, at) => (at === chosen[0] ? [union] : this.chosen.has(at) ? [] : [box]));
     this.chosen = new Set([chosen[0]]);
     this.draw();

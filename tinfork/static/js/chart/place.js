@@ -43,7 +43,8 @@ class Placing {
   choose(id) {
     this.current = this.drawings.find((/** @type {any} */ d) => d.id === id) || this.current;
     for (const button of this.root.querySelectorAll(".tray [data-drawing]")) {
-      if (/** @type {HTMLElement} */ (button).dataset.drawing === String(this.current.id)) button.setAttribute("aria-current", "true");
+      if (/** @type {HTMLElement} */ (button).dataset.drawing === String(this.current.id))
+        button.setAttribute("aria-current", "true");
       else button.removeAttribute("aria-current");
     }
     this.flipped = false;
@@ -91,9 +92,14 @@ class Placing {
   /** Numbers beside the Stage, unless one is being typed. */
   fill() {
     const values = {
-      x: 100 * this.place.x, y: 100 * this.place.y, width: 100 * this.place.width, angle: this.place.angle,
-      point_x: this.current.point[0], point_y: this.current.point[1],
-      offset_x: this.current.offset[0], offset_y: this.current.offset[1],
+      x: 100 * this.place.x,
+      y: 100 * this.place.y,
+      width: 100 * this.place.width,
+      angle: this.place.angle,
+      point_x: this.current.point[0],
+      point_y: this.current.point[1],
+      offset_x: this.current.offset[0],
+      offset_y: this.current.offset[1],
     };
     for (const [name, value] of Object.entries(values)) {
       const input = /** @type {HTMLInputElement} */ (this.root.querySelector(`[name="${name}"]`));
@@ -139,7 +145,14 @@ class Placing {
     this.place.angle = Math.max(-180, Math.min(180, this.place.angle));
     this.draw();
     const { x, y, width, angle } = this.place;
-    this.keep(this.save, () => ({ x, y, width, angle, chart: Number(this.root.dataset.chart), ...(this.on ? { face: this.on, hidden: Number(this.hidden) } : {}) }));
+    this.keep(this.save, () => ({
+      x,
+      y,
+      width,
+      angle,
+      chart: Number(this.root.dataset.chart),
+      ...(this.on ? { face: this.on, hidden: Number(this.hidden) } : {}),
+    }));
   }
 
   /**
@@ -152,7 +165,10 @@ class Placing {
     current.offset = offset;
     this.draw();
     this.keep(current.register, () => ({
-      point_x: current.point[0], point_y: current.point[1], offset_x: current.offset[0], offset_y: current.offset[1],
+      point_x: current.point[0],
+      point_y: current.point[1],
+      offset_x: current.offset[0],
+      offset_y: current.offset[1],
     }));
   }
 
@@ -164,7 +180,10 @@ class Placing {
   keep(address, values) {
     clearTimeout(this.waiting.get(address));
     this.part("saved").textContent = "…";
-    this.waiting.set(address, window.setTimeout(() => this.send(address, values()), 250));
+    this.waiting.set(
+      address,
+      window.setTimeout(() => this.send(address, values()), 250),
+    );
   }
 
   /**
@@ -176,10 +195,18 @@ class Placing {
     let trouble = "";
     try {
       const body = new URLSearchParams(Object.entries(values).map(([name, value]) => [name, String(value)]));
-      const response = await fetch(address, { method: "POST", body, headers: { "X-CSRFToken": this.root.dataset.csrf || "" }, keepalive: true });
-      if (!response.ok) trouble = response.status === 422 ? (await response.json()).error : gettext("Not saved. Reload the page.");
+      const response = await fetch(address, {
+        method: "POST",
+        body,
+        headers: { "X-CSRFToken": this.root.dataset.csrf || "" },
+        keepalive: true,
+      });
+      if (!response.ok)
+        trouble = response.status === 422 ? (await response.json()).error : gettext("Not saved. Reload the page.");
     } catch {
-      trouble = gettext("Connection lost: the last change is not saved. Move the drawing again when you are back online.");
+      trouble = gettext(
+        "Connection lost: the last change is not saved. Move the drawing again when you are back online.",
+      );
     }
     this.part("trouble").textContent = trouble;
     if (!this.waiting.size) this.part("saved").textContent = trouble ? "" : gettext("Saved.");
@@ -196,9 +223,11 @@ class Placing {
     if (!step || !this.canChange) return;
     event.preventDefault();
     const by = event.shiftKey ? 10 : 1;
-    if (target.dataset.handle === "scale") this.setPlace({ width: this.place.width * 1.01 ** (by * (step[0] - step[1])) });
+    if (target.dataset.handle === "scale")
+      this.setPlace({ width: this.place.width * 1.01 ** (by * (step[0] - step[1])) });
     else if (target.dataset.handle === "turn") this.setPlace({ angle: this.place.angle + by * (step[0] + step[1]) });
-    else this.register(this.current.point, [this.current.offset[0] + by * step[0], this.current.offset[1] + by * step[1]]);
+    else
+      this.register(this.current.point, [this.current.offset[0] + by * step[0], this.current.offset[1] + by * step[1]]);
   }
 
   /** A drawing's key chooses it. */

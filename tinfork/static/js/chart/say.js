@@ -48,9 +48,18 @@ export class Say {
     const frame = /** @type {HTMLElement} */ (this.root.querySelector(".stage")).getBoundingClientRect();
     const face = /** @type {HTMLElement | null} */ (this.root.querySelector(".stage .face"));
     const fit = fitted(frame.width, frame.height, this.stage.place.aspect);
-    if (face) Object.assign(face.style, { left: `${fit.left}px`, top: `${fit.top}px`, width: `${fit.width}px`, height: `${fit.height}px` });
+    if (face)
+      Object.assign(face.style, {
+        left: `${fit.left}px`,
+        top: `${fit.top}px`,
+        width: `${fit.width}px`,
+        height: `${fit.height}px`,
+      });
     for (const drawing of this.stage.drawings) {
-      put(/** @type {HTMLImageElement} */ (this.images.get(drawing.id)), lay(this.stage.place, drawing, frame.width, frame.height));
+      put(
+        /** @type {HTMLImageElement} */ (this.images.get(drawing.id)),
+        lay(this.stage.place, drawing, frame.width, frame.height),
+      );
     }
   }
 
@@ -62,7 +71,11 @@ export class Say {
     button.disabled = true;
     try {
       const headers = { "X-CSRFToken": this.addresses.csrf };
-      const response = await fetch(this.addresses.say, { method: "POST", body: new URLSearchParams(/** @type {any} */ (new FormData(form))), headers });
+      const response = await fetch(this.addresses.say, {
+        method: "POST",
+        body: new URLSearchParams(/** @type {any} */ (new FormData(form))),
+        headers,
+      });
       const answer = await response.json();
       if (response.ok) await this.play(answer);
       else this.tell(answer.error, true);
@@ -78,7 +91,17 @@ export class Say {
     this.holds = answer.holds;
     this.rate = new FrameRate(answer.rate[0], answer.rate[1]);
     const gaps = answer.gaps.length;
-    this.tell(gaps ? ngettext("{count} group of sounds shown by the closest drawing: {sounds}", "{count} groups of sounds shown by the closest drawing: {sounds}", gaps, { sounds: answer.gaps.join(" · ") }) : gettext("Every sound in this sentence has its own drawing."), gaps > 0);
+    this.tell(
+      gaps
+        ? ngettext(
+            "{count} group of sounds shown by the closest drawing: {sounds}",
+            "{count} groups of sounds shown by the closest drawing: {sounds}",
+            gaps,
+            { sounds: answer.gaps.join(" · ") },
+          )
+        : gettext("Every sound in this sentence has its own drawing."),
+      gaps > 0,
+    );
     await this.audio.play();
     this.follow();
   }

@@ -32,11 +32,17 @@ export class Alike {
     if (!this.was || !this.now) return;
     await sent;
     const asked = new URLSearchParams({ was: this.was, now: this.now });
-    const told = await fetch(`${this.root.dataset.url}?${asked}`).then((answer) => (answer.ok ? answer.json() : null)).catch(() => null);
+    const told = await fetch(`${this.root.dataset.url}?${asked}`)
+      .then((answer) => (answer.ok ? answer.json() : null))
+      .catch(() => null);
     if (!told?.places) return;
-    const places = told.places === 1 ? gettext("in one more place") : gettext("in {places} more places", { places: told.places });
+    const places =
+      told.places === 1 ? gettext("in one more place") : gettext("in {places} more places", { places: told.places });
     const shots = told.shots === 1 ? "" : `, in ${told.shots} shots`;
-    /** @type {HTMLElement} */ (this.root.querySelector("span")).textContent = gettext("“{was}” is written {places}{shots}.", { was: this.was, places, shots });
+    /** @type {HTMLElement} */ (this.root.querySelector("span")).textContent = gettext(
+      "“{was}” is written {places}{shots}.",
+      { was: this.was, places, shots },
+    );
     this.root.hidden = false;
   }
 
@@ -45,7 +51,11 @@ export class Alike {
     const { token, edits, said, changes } = this.parts;
     const answer = await fetch(this.root.dataset.url || "", {
       method: "POST",
-      headers: { "X-CSRFToken": token, "Content-Type": "application/x-www-form-urlencoded", Accept: "application/json" },
+      headers: {
+        "X-CSRFToken": token,
+        "Content-Type": "application/x-www-form-urlencoded",
+        Accept: "application/json",
+      },
       body: new URLSearchParams({ was: this.was, now: this.now }),
     }).catch(() => null);
     const told = await answer?.json().catch(() => null);

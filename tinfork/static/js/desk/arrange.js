@@ -10,14 +10,15 @@ const ASK_MS = 400;
 /** What a wheel's notch does to a size. */
 const NOTCH = 1.05;
 
-const clamp = (/** @type {number} */ value, /** @type {number} */ low, /** @type {number} */ high) => Math.min(high, Math.max(low, value));
+const clamp = (/** @type {number} */ value, /** @type {number} */ low, /** @type {number} */ high) =>
+  Math.min(high, Math.max(low, value));
 const short = (/** @type {number} */ value) => Math.round(value * 10_000) / 10_000;
 
 export class Arrange {
   /**
    * @param {HTMLFormElement} form
    * @param {{stage: import("./stage.js").Stage, shot: import("./model.js").Shot, edits: import("./edits.js").Edits,
-   *   hand: import("../lib/signal.js").Signal<import("./model.js").Character>, said: (text: string) => void,
+   *   activeCharacter: import("../lib/signal.js").Signal<import("./model.js").Character>, said: (text: string) => void,
    *   changes: string}} parts
    * @param {import("../lib/scope.js").Scope} scope
    */
@@ -32,11 +33,12 @@ export class Arrange {
     scope.listen(stage.picture, "wheel", (event) => this.wheel(/** @type {WheelEvent} */ (event)), { passive: false });
     scope.listen(form, "input", (event) => this.type(/** @type {HTMLInputElement} */ (event.target)));
     scope.listen(form, "submit", (event) => event.preventDefault());
-    for (const button of form.querySelectorAll("button")) scope.listen(button, "click", () => this.choose(String(button.dataset.arrange)));
+    for (const button of form.querySelectorAll("button"))
+      scope.listen(button, "click", () => this.choose(String(button.dataset.arrange)));
     scope.listen(form, "keydown", (event) => {
       if (/** @type {KeyboardEvent} */ (event).key === "Escape") this.turn(false);
     });
-    scope.add(parts.hand.follow(() => this.fill()));
+    scope.add(parts.activeCharacter.follow(() => this.fill()));
     // Whoever leaves the field or the page is done.
     scope.listen(form, "change", () => this.flush());
     scope.add(() => this.flush());
@@ -46,9 +48,9 @@ export class Arrange {
     return /** @type {HTMLInputElement} */ (this.form.elements.namedItem(name));
   }
 
-  /** The figure in hand. */
+  /** The active figure. */
   get figure() {
-    return this.parts.stage.figureInHand;
+    return this.parts.stage.activeFigure;
   }
 
   /** Begin and end arranging. */
@@ -66,21 +68,23 @@ export class Arrange {
     if (on) this.field("size").focus();
   }
 
-  /** What the fields say of the figure in hand. */
+  /** What the fields say of the active figure. */
   fill() {
     const { stand, character } = this.figure;
     const values = { x: 100 * stand.x, y: 100 * stand.y, size: 100 * stand.size, turn: stand.turn };
-    for (const [name, value] of Object.entries(values)) if (document.activeElement !== this.field(name)) this.field(name).value = String(Math.round(10 * value) / 10);
+    for (const [name, value] of Object.entries(values))
+      if (document.activeElement !== this.field(name)) this.field(name).value = String(Math.round(10 * value) / 10);
     this.field("mirrored").checked = stand.mirrored;
     const { boil } = this.parts.shot.layout;
     if (document.activeElement !== this.field("strength")) this.field("strength").value = String(boil.strength);
     this.field("rhythm").value = String(boil.rhythm);
     this.field("colour").value = this.parts.shot.layout.ground;
     /** @type {HTMLElement} */ (this.form.querySelector('[data-part="who"]')).textContent = character.name;
-    /** @type {HTMLElement} */ (this.form.querySelector('[data-arrange="clear"]')).hidden = !this.parts.shot.layout.background;
+    /** @type {HTMLElement} */ (this.form.querySelector('[data-arrange="clear"]')).hidden =
+      !this.parts.shot.layout.background;
   }
 
-  /** The figure in hand stands otherwise: drawn now, sent once it is let go. */
+  /** The active figure stands otherwise: drawn now, sent once it is let go. */
   set(/** @type {Partial<Stand>} */ change, isDone = true) {
     const { figure, parts } = this;
     const stand = { ...figure.stand, ...change };
@@ -116,7 +120,10 @@ export class Arrange {
     const from = { ...this.figure.stand };
     const [x, y] = [event.clientX, event.clientY];
     let hasMoved = false;
-    const to = (/** @type {PointerEvent} */ at) => ({ x: clamp(from.x + (at.clientX - x) / size.width, -2, 3), y: clamp(from.y + (at.clientY - y) / size.height, -2, 3) });
+    const to = (/** @type {PointerEvent} */ at) => ({
+      x: clamp(from.x + (at.clientX - x) / size.width, -2, 3),
+      y: clamp(from.y + (at.clientY - y) / size.height, -2, 3),
+    });
     drag(
       this.parts.stage.picture,
       event,
@@ -138,7 +145,8 @@ export class Arrange {
     if (!this.isOn) return;
     event.preventDefault();
     const { stand } = this.figure;
-    if (event.shiftKey) this.set({ turn: clamp(stand.turn + Math.sign(event.deltaY || event.deltaX) * 2, -180, 180) }, false);
+    if (event.shiftKey)
+      this.set({ turn: clamp(stand.turn + Math.sign(event.deltaY || event.deltaX) * 2, -180, 180) }, false);
     else this.set({ size: clamp(stand.size * NOTCH ** -Math.sign(event.deltaY), 0.02, 10) }, false);
   }
 
@@ -153,14 +161,16 @@ export class Arrange {
       const boil = { strength: Number(this.field("strength").value), rhythm: Number(this.field("rhythm").value) };
       this.later(() => this.parts.edits.send("boil", boil), field.name === "strength" ? 400 : 0);
     } else if (field.name === "mirrored") this.set({ mirrored: field.checked });
-    else if (field.validity.valid && field.value) this.set(field.name === "turn" ? { turn: value } : { [field.name]: value / 100 }, false);
+    else if (field.validity.valid && field.value)
+      this.set(field.name === "turn" ? { turn: value } : { [field.name]: value / 100 }, false);
   }
 
   choose(/** @type {string} */ what) {
     const depths = this.parts.stage.figures.map((figure) => figure.stand.depth);
     if (what === "front") this.set({ depth: Math.min(99, Math.max(...depths) + 1) });
     else if (what === "back") this.set({ depth: Math.max(-99, Math.min(...depths) - 1) });
-    else if (what === "reset") this.parts.edits.send("stand", { speaker: String(this.figure.character.id), usual: true });
+    else if (what === "reset")
+      this.parts.edits.send("stand", { speaker: String(this.figure.character.id), usual: true });
     else if (what === "clear") this.parts.edits.send("ground", { colour: this.parts.shot.layout.ground, clear: true });
     else if (what === "done") this.turn(false);
   }
@@ -175,7 +185,11 @@ export class Arrange {
     said("");
     field.disabled = true;
     try {
-      const answer = await fetch(String(this.form.dataset.background), { method: "POST", body: data, headers: { "X-CSRFToken": token } });
+      const answer = await fetch(String(this.form.dataset.background), {
+        method: "POST",
+        body: data,
+        headers: { "X-CSRFToken": token },
+      });
       const told = await answer.json();
       if (!answer.ok) throw new Error(told.error);
       const was = shot.layout.background;
@@ -188,7 +202,11 @@ export class Arrange {
         if (/data-state="(done|cancelled)"/.test(job)) break;
       }
     } catch (error) {
-      said(error instanceof Error && error.message ? error.message : gettext("The picture could not be uploaded. Try again."));
+      said(
+        error instanceof Error && error.message
+          ? error.message
+          : gettext("The picture could not be uploaded. Try again."),
+      );
     }
     field.disabled = false;
     field.value = "";

@@ -30,7 +30,10 @@ export class BentDrawing {
     this.hold(image, width, height);
     const [left, top, right, bottom] = reach(bend);
     // As much on both sides: its middle stays where it is turned about.
-    const [across, down] = [Math.ceil(Math.max(left, right) * width) + 2, Math.ceil(Math.max(top, bottom) * height) + 2];
+    const [across, down] = [
+      Math.ceil(Math.max(left, right) * width) + 2,
+      Math.ceil(Math.max(top, bottom) * height) + 2,
+    ];
     const { canvas } = this;
     [canvas.width, canvas.height] = [width + 2 * across, height + 2 * down];
     Object.assign(canvas.style, {

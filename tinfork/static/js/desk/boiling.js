@@ -65,7 +65,10 @@ export class Variants {
     if (this.tracings.length ? this.images.length : strength === this.strength) return;
     for (const image of this.images) image.remove();
     this.strength = strength;
-    const rule = Array.from({ length: strength ? VARIANTS : 0 }, (_, n) => `${this.address()}&boil=${strength}-${n}-${Math.round(this.wide * 10_000)}`);
+    const rule = Array.from(
+      { length: strength ? VARIANTS : 0 },
+      (_, n) => `${this.address()}&boil=${strength}-${n}-${Math.round(this.wide * 10_000)}`,
+    );
     const urls = this.tracings.length ? this.tracings : rule;
     this.images = urls.map(() => {
       const image = new Image();
@@ -87,7 +90,9 @@ export class Variants {
   show(/** @type {Boil} */ boil, /** @type {number} */ frame) {
     this.fetch(boil.strength, true);
     // Of tracings the drawing itself has the first turn.
-    const due = this.tracings.length ? this.images[turnOn(boil, frame) % (1 + this.tracings.length) - 1] : this.images[turnOn(boil, frame) % VARIANTS];
+    const due = this.tracings.length
+      ? this.images[(turnOn(boil, frame) % (1 + this.tracings.length)) - 1]
+      : this.images[turnOn(boil, frame) % VARIANTS];
     const isThere = Boolean(due?.complete && due.naturalWidth);
     for (const image of this.images) image.hidden = !isThere || image !== due;
     if (isThere && due.style.cssText !== this.image.style.cssText) due.style.cssText = this.image.style.cssText;

@@ -1,18 +1,28 @@
-/** The cage of the drawing in hand on the Stage: nine points that are pulled with the pointer, or by arrow keys. */
-import { MOST, POINTS, bentPoint, folds } from "../lib/bend.js";
+/** The cage of the active drawing on the Stage: nine points that are pulled with the pointer, or by arrow keys. */
+import { bentPoint, folds, MOST, POINTS } from "../lib/bend.js";
 import { drag } from "../lib/drag.js";
 import { gettext } from "../lib/gettext.js";
-import { FIELDS, bendOf, poseMatrix } from "../lib/pose.js";
+import { bendOf, FIELDS, poseMatrix } from "../lib/pose.js";
 
 /** @typedef {import("../lib/pose.js").Pose} Pose */
 /**
- * The part in hand, as `Moving` has it.
+ * The active part, as `Moving` has it.
  * @typedef {{figure: import("./stage.js").Stage["figures"][number], part: string, pose: Pose, frame: number, isLocked: boolean,
  *   isOn: {value: boolean}, form: HTMLElement, parts: {stage: import("./stage.js").Stage},
  *   along: (x: number, y: number) => number[], set: (pose: Pose) => void}} Bendable
  */
 
-const NAMES = [gettext("top left"), "top", gettext("top right"), "left", "middle", "right", gettext("bottom left"), "bottom", gettext("bottom right")];
+const NAMES = [
+  gettext("top left"),
+  "top",
+  gettext("top right"),
+  "left",
+  "middle",
+  "right",
+  gettext("bottom left"),
+  "bottom",
+  gettext("bottom right"),
+];
 /** How far an arrow key pulls, in hundredths of the drawing; with Shift. */
 const [STEP, FAR] = [1, 5];
 
@@ -34,7 +44,7 @@ export class Cage {
     this.root.append(...this.points);
   }
 
-  /** The drawing that is bent: what is in sight of the part in hand. */
+  /** The drawing that is bent: what is in sight of the active part. */
   get layer() {
     const { figure, part } = this.moving;
     return [...figure.layers].find(([column]) => (column.of ? String(column.id) : "mouth") === part)?.[1];
@@ -50,7 +60,8 @@ export class Cage {
     const { moving, layer } = this;
     const button = moving.form.querySelector('[data-key="bend"]');
     const can = Boolean(layer?.image) && moving.isOn.value;
-    for (const name of ["bend", "straight"]) moving.form.querySelector(`[data-key="${name}"]`)?.toggleAttribute("disabled", !can);
+    for (const name of ["bend", "straight"])
+      moving.form.querySelector(`[data-key="${name}"]`)?.toggleAttribute("disabled", !can);
     button?.setAttribute("aria-pressed", String(this.isOn && can));
     if (!this.isOn || !can || !layer?.laid) {
       this.root.remove();
@@ -58,11 +69,21 @@ export class Cage {
     }
     const { laid } = layer;
     if (this.root.parentElement !== layer.element) layer.element.append(this.root);
-    Object.assign(this.root.style, { left: `${laid.x}px`, top: `${laid.y}px`, width: `${laid.width}px`, height: `${laid.height}px`, transform: `translate(-50%, -50%) rotate(${laid.angle}deg)` });
+    Object.assign(this.root.style, {
+      left: `${laid.x}px`,
+      top: `${laid.y}px`,
+      width: `${laid.width}px`,
+      height: `${laid.height}px`,
+      transform: `translate(-50%, -50%) rotate(${laid.angle}deg)`,
+    });
     const bend = bendOf(moving.pose);
     for (const [n, point] of this.points.entries()) {
       const [x, y] = bentPoint(bend, (n % 3) / 2, Math.floor(n / 3) / 2);
-      Object.assign(point.style, { left: `${100 * x}%`, top: `${100 * y}%`, transform: `translate(-50%, -50%) scale(${1 / moving.parts.stage.view.scale})` });
+      Object.assign(point.style, {
+        left: `${100 * x}%`,
+        top: `${100 * y}%`,
+        transform: `translate(-50%, -50%) scale(${1 / moving.parts.stage.view.scale})`,
+      });
     }
   }
 
@@ -72,7 +93,8 @@ export class Cage {
     // As far as it goes: a pull that would fold is shortened.
     for (let share = 1; share > 0; share -= 0.05) {
       const now = [...bend];
-      for (const [axis, by] of [across, down].entries()) now[2 * n + axis] = Math.round(100 * Math.min(MOST, Math.max(-MOST, bend[2 * n + axis] + share * by))) / 100;
+      for (const [axis, by] of [across, down].entries())
+        now[2 * n + axis] = Math.round(100 * Math.min(MOST, Math.max(-MOST, bend[2 * n + axis] + share * by))) / 100;
       if (!folds(now)) return [...from.slice(0, FIELDS.length), ...now];
     }
     return from;
@@ -88,7 +110,10 @@ export class Cage {
     const det = a * d - b * c;
     const [px, py] = [(d * across - c * down) / det, (a * down - b * across) / det];
     const turn = (-laid.angle * Math.PI) / 180;
-    return [(100 * (px * Math.cos(turn) - py * Math.sin(turn))) / laid.width, (100 * (px * Math.sin(turn) + py * Math.cos(turn))) / laid.height];
+    return [
+      (100 * (px * Math.cos(turn) - py * Math.sin(turn))) / laid.width,
+      (100 * (px * Math.sin(turn) + py * Math.cos(turn))) / laid.height,
+    ];
   }
 
   press(/** @type {PointerEvent} */ event, /** @type {number} */ n) {
@@ -124,7 +149,12 @@ export class Cage {
 
   key(/** @type {KeyboardEvent} */ event, /** @type {number} */ n) {
     const by = event.shiftKey ? FAR : STEP;
-    const pulls = /** @type {Record<string, [number, number]>} */ ({ ArrowLeft: [-by, 0], ArrowRight: [by, 0], ArrowUp: [0, -by], ArrowDown: [0, by] })[event.key];
+    const pulls = /** @type {Record<string, [number, number]>} */ ({
+      ArrowLeft: [-by, 0],
+      ArrowRight: [by, 0],
+      ArrowUp: [0, -by],
+      ArrowDown: [0, by],
+    })[event.key];
     if (!pulls) return;
     event.preventDefault();
     event.stopPropagation();

@@ -31,7 +31,10 @@ export class CameraMirror {
     this.parts.said("");
     this.isOn.value = true;
     try {
-      const stream = await navigator.mediaDevices.getUserMedia({ video: { width: { ideal: 640 }, facingMode: "user" }, audio: false });
+      const stream = await navigator.mediaDevices.getUserMedia({
+        video: { width: { ideal: 640 }, facingMode: "user" },
+        audio: false,
+      });
       // It was closed while the browser asked.
       if (!this.isOn.value) {
         stream.getTracks().forEach((track) => track.stop());

@@ -44,7 +44,7 @@ export class Columns {
     this.hidden = new Set(PLAIN.filter(([, , , shown]) => !shown).map(([name]) => name));
     /** @type {keyof typeof ROWS} */
     this.rows = "middle";
-    /** Columns of motion that have keys, or are in hand. @type {Array<{character: import("./model.js").Character, part: string, label: string}>} */
+    /** Columns of motion that have keys, or are active. @type {Array<{character: import("./model.js").Character, part: string, label: string}>} */
     this.moving = [];
     this.read();
   }
@@ -72,14 +72,16 @@ export class Columns {
   }
 
   /**
-   * What moves of the character in hand has a column each.
+   * What moves of the active character has a column each.
    * @param {import("./model.js").Shot} shot
-   * @param {import("./model.js").Character} hand
-   * @param {string} part the one in hand, "" for none
+   * @param {import("./model.js").Character} active
+   * @param {string} part the active one, "" for none
    */
-  setMoving(shot, hand, part) {
-    const character = shot.characters.find((one) => one.id === (hand.of || hand.id)) || hand;
-    const others = [...shot.characters, ...shot.fixed].filter((one) => one.of === character.id).map((one) => [String(one.id), one.name.split(", ").at(-1) || one.name]);
+  setMoving(shot, active, part) {
+    const character = shot.characters.find((one) => one.id === (active.of || active.id)) || active;
+    const others = [...shot.characters, ...shot.fixed]
+      .filter((one) => one.of === character.id)
+      .map((one) => [String(one.id), one.name.split(", ").at(-1) || one.name]);
     this.moving = [["head", "head"], ["face", "face"], ["mouth", "mouth"], ...others]
       .filter(([one]) => one === part || shot.keysOf(character.id, one).length)
       .map(([one, label]) => ({ character, part: one, label }));
@@ -120,7 +122,10 @@ export class Columns {
   /** How wide the Sheet would like to be. */
   get wanted() {
     const each = this.characters.length > 1 ? NARROW : WIDE;
-    return this.shown.reduce((sum, name) => sum + (name === "mouths" ? each * this.characters.length : this.width(name)), 0);
+    return this.shown.reduce(
+      (sum, name) => sum + (name === "mouths" ? each * this.characters.length : this.width(name)),
+      0,
+    );
   }
 
   width(/** @type {string} */ name) {
@@ -148,7 +153,13 @@ export class Columns {
     let x = 0;
     /** @type {Column[]} */
     const out = [];
-    const add = (/** @type {string} */ name, /** @type {string} */ label, /** @type {number} */ width, /** @type {Column["character"]} */ character = null, /** @type {Column["motion"]} */ motion = undefined) => {
+    const add = (
+      /** @type {string} */ name,
+      /** @type {string} */ label,
+      /** @type {number} */ width,
+      /** @type {Column["character"]} */ character = null,
+      /** @type {Column["motion"]} */ motion = undefined,
+    ) => {
       out.push({ name, label, width, x, character, motion });
       x += width;
     };
@@ -156,7 +167,9 @@ export class Columns {
       if (name === "mouths") for (const character of this.characters) add("mouths", character.name, each, character);
       else {
         const width = this.width(name) - share * (this.width(name) - this.least(name));
-        if (name === "motion") for (const { label, ...motion } of this.moving) add("motion", label, width / this.moving.length, null, motion);
+        if (name === "motion")
+          for (const { label, ...motion } of this.moving)
+            add("motion", label, width / this.moving.length, null, motion);
         else add(name, this.label(name), width);
       }
     }

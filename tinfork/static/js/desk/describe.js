@@ -8,12 +8,19 @@ import { gettext } from "../lib/gettext.js";
  */
 export function describe(shot, name, parameters) {
   const word = shot.words.find((one) => one.id === parameters.word);
-  if (word) return parameters.text && parameters.text !== word.text ? gettext("“{text}” (to be “{text2}”)", { text: word.text, text2: parameters.text }) : `“${word.text}”`;
+  if (word)
+    return parameters.text && parameters.text !== word.text
+      ? gettext("“{text}” (to be “{text2}”)", { text: word.text, text2: parameters.text })
+      : `“${word.text}”`;
   const who = shot.characters.find((one) => String(one.id) === parameters.speaker)?.name || "";
   const of = who ? ` of ${who}` : "";
   const first = [parameters.first, parameters.frame, parameters.at].find((one) => typeof one === "number");
   if (name === "word_add") return `“${parameters.text}”`;
-  if (name === "note") return gettext("the note on frame {frame} (“{text}”)", { frame: shot.number(parameters.frame), text: parameters.text });
+  if (name === "note")
+    return gettext("the note on frame {frame} (“{text}”)", {
+      frame: shot.number(parameters.frame),
+      text: parameters.text,
+    });
   if (name === "pass_note") return gettext("the note about a pass{of} (“{text}”)", { of, text: parameters.text });
   if (name === "dials") return gettext("the settings{of}", { of });
   if (name === "stand") return `where ${who} stands`;

@@ -1,4 +1,4 @@
-/** The dials of the character in hand. While one is turned its mouths are shown at once; let go, it is an edit. */
+/** The dials of the active character. While one is turned its mouths are shown at once; let go, it is an edit. */
 import { gettext } from "../lib/gettext.js";
 
 const WAIT_MS = 60;
@@ -9,7 +9,7 @@ export const GRIDS = ["", gettext("ones"), gettext("twos"), gettext("threes"), g
 export class DialBoard {
   /**
    * @param {HTMLFormElement} form
-   * @param {{shot: import("./model.js").Shot, hand: import("../lib/signal.js").Signal<import("./model.js").Character>,
+   * @param {{shot: import("./model.js").Shot, activeCharacter: import("../lib/signal.js").Signal<import("./model.js").Character>,
    *   edits: import("./edits.js").Edits, changed: (character: import("./model.js").Character) => void, trouble: (text: string) => void}} parts
    * @param {import("../lib/scope.js").Scope} scope
    */
@@ -28,7 +28,7 @@ export class DialBoard {
     scope.listen(form, "submit", (event) => this.pressed(/** @type {SubmitEvent} */ (event)));
     // Turned back to where it was, nothing is told: it is out of the hand all the same.
     for (const over of ["pointerup", "focusout"]) scope.listen(form, over, () => (this.turning = false));
-    scope.add(parts.hand.follow((character) => this.show(character.dials || {})));
+    scope.add(parts.activeCharacter.follow((character) => this.show(character.dials || {})));
     scope.add(() => clearTimeout(this.timer));
   }
 
@@ -54,13 +54,15 @@ export class DialBoard {
   /** The value beside its dial. */
   tell(/** @type {HTMLInputElement} */ input) {
     const told = input.parentElement?.querySelector("output");
-    if (told) told.textContent = input.dataset.dial === "grid" ? GRIDS[Number(input.value)] : `${input.value}${input.dataset.after || ""}`;
+    if (told)
+      told.textContent =
+        input.dataset.dial === "grid" ? GRIDS[Number(input.value)] : `${input.value}${input.dataset.after || ""}`;
   }
 
   /** What the dials are now, but for one in the hand. */
   refresh() {
     if (this.turning) return;
-    this.show(this.parts.hand.value.dials || {});
+    this.show(this.parts.activeCharacter.value.dials || {});
     /** @type {HTMLSelectElement} */ (this.form.elements.namedItem("preset")).value = "";
   }
 
@@ -85,7 +87,7 @@ export class DialBoard {
     // What was tried before does not come over it.
     this.sent += 1;
     this.form.dataset.state = "settled";
-    this.parts.edits.send("dials", { speaker: String(this.parts.hand.value.id), ...parameters });
+    this.parts.edits.send("dials", { speaker: String(this.parts.activeCharacter.value.id), ...parameters });
   }
 
   /** @returns {Record<string, number | boolean>} */
@@ -113,7 +115,7 @@ export class DialBoard {
 
   /** @param {Record<string, string>} values */
   async ask(values) {
-    const character = this.parts.hand.value;
+    const character = this.parts.activeCharacter.value;
     const number = ++this.sent;
     const body = new FormData(this.form);
     for (const key of ["preset", "name", "do"]) body.delete(key);
@@ -151,7 +153,10 @@ export class DialBoard {
     this.parts.shot.looks = answer.looks;
     this.show(answer.dials);
     const presets = /** @type {HTMLSelectElement} */ (this.form.elements.namedItem("preset"));
-    presets.replaceChildren(new Option(gettext("Current settings"), ""), ...answer.presets.map((/** @type {string} */ name) => new Option(name, name)));
+    presets.replaceChildren(
+      new Option(gettext("Current settings"), ""),
+      ...answer.presets.map((/** @type {string} */ name) => new Option(name, name)),
+    );
     this.parts.changed(character);
   }
 }

@@ -17,7 +17,7 @@ export class Edits {
   /**
    * @param {string} url where edits are sent; "" where nothing may be changed
    * @param {{document: import("./model.js").DeskDocument, shot: import("./model.js").Shot, transport: import("../lib/transport.js").Transport,
-   *   hand: Signal<Character>, selection: import("./selection.js").Selection, token: string,
+   *   activeCharacter: Signal<Character>, selection: import("./selection.js").Selection, token: string,
    *   changed: (motionAlone?: boolean) => void, said: (text: string) => void, left: () => void, sounds?: () => void}} parts `left`: the shot is not
    *   read any more; `sounds`: what is heard may be another sound now
    */
@@ -56,17 +56,17 @@ export class Edits {
     return this.parts.transport.frame.value;
   }
 
-  get inHand() {
-    return this.parts.hand.value;
+  get character() {
+    return this.parts.activeCharacter.value;
   }
 
   get hold() {
-    return this.shot.holdAt(this.inHand, this.frame);
+    return this.shot.holdAt(this.character, this.frame);
   }
 
-  /** The pin at the playhead, of the character in hand. */
+  /** The pin at the playhead, of the active character. */
   get pin() {
-    return this.inHand.pins.find((pin) => pin.start <= this.frame && this.frame < pin.end);
+    return this.character.pins.find((pin) => pin.start <= this.frame && this.frame < pin.end);
   }
 
   /** The frames and people an edit is about: what is selected, else the pin or the hold at the playhead. */
@@ -74,7 +74,7 @@ export class Edits {
     const range = this.parts.selection.range.value;
     if (range) return range;
     const { start, end } = this.pin || this.hold;
-    return { first: start, end, who: [this.inHand.id] };
+    return { first: start, end, who: [this.character.id] };
   }
 
   /**
@@ -115,7 +115,9 @@ export class Edits {
   /** The drawing that comes so many after the one in sight, in the order of the Tray, round and round. */
   turnOver(/** @type {number} */ by) {
     const shown = this.shot.drawingOf(this.hold);
-    const kin = this.inHand.drawings.filter((drawing) => drawing.set === shown.set && (!drawing.hidden || drawing.id === shown.id));
+    const kin = this.character.drawings.filter(
+      (drawing) => drawing.set === shown.set && (!drawing.hidden || drawing.id === shown.id),
+    );
     const at = kin.findIndex((drawing) => drawing.id === shown.id);
     if (kin.length) this.write(kin[(Math.max(at, by > 0 ? -1 : 0) + by + kin.length) % kin.length]);
   }
@@ -153,23 +155,30 @@ export class Edits {
     const aim = this.aim;
     if (aim.end + by <= 0 || aim.first + by >= this.shot.frames) return;
     this.forAll((speaker, { first, last }) => ["nudge", { speaker, first, last, by }]);
-    if (range) this.parts.selection.set(Math.max(0, range.first + by), Math.min(this.shot.frames, range.end + by), range.who);
+    if (range)
+      this.parts.selection.set(Math.max(0, range.first + by), Math.min(this.shot.frames, range.end + by), range.who);
     else this.parts.transport.seek(this.frame + by);
   }
 
   insert() {
     const range = this.parts.selection.range.value;
-    this.forAll((speaker, aim) => ["insert_frames", { speaker, at: range ? aim.first : this.frame, frames: range ? aim.last - aim.first + 1 : 1 }]);
+    this.forAll((speaker, aim) => [
+      "insert_frames",
+      { speaker, at: range ? aim.first : this.frame, frames: range ? aim.last - aim.first + 1 : 1 },
+    ]);
   }
 
   remove() {
     const range = this.parts.selection.range.value;
-    this.forAll((speaker, aim) => ["remove_frames", { speaker, ...(range ? aim : { first: this.frame, last: this.frame }) }]);
+    this.forAll((speaker, aim) => [
+      "remove_frames",
+      { speaker, ...(range ? aim : { first: this.frame, last: this.frame }) },
+    ]);
     this.parts.selection.clear();
   }
 
   split() {
-    this.send("split_hold", { speaker: String(this.inHand.id), frame: this.frame });
+    this.send("split_hold", { speaker: String(this.character.id), frame: this.frame });
   }
 
   /** One end of the hold at the playhead by frames. */
@@ -177,7 +186,12 @@ export class Edits {
     const { start, end } = this.pin || this.hold;
     const to = (atStart ? start : end) + by;
     if (to < 0 || to > this.shot.frames) return;
-    this.send("stretch", { speaker: String(this.inHand.id), frame: atStart ? end - 1 : start, to, at_start: atStart });
+    this.send("stretch", {
+      speaker: String(this.character.id),
+      frame: atStart ? end - 1 : start,
+      to,
+      at_start: atStart,
+    });
     if (atStart && this.frame < to) this.parts.transport.seek(to);
     if (!atStart && this.frame >= to) this.parts.transport.seek(to - 1);
   }
@@ -191,7 +205,10 @@ export class Edits {
     const aim = this.aim;
     const character = this.shot.characters.find((one) => one.id === aim.who[0]);
     if (!character) return;
-    this.copied = { of: String(character.id), holds: part(character.holds, aim.first, aim.end).map((h) => this.described(h)) };
+    this.copied = {
+      of: String(character.id),
+      holds: part(character.holds, aim.first, aim.end).map((h) => this.described(h)),
+    };
     this.parts.said("");
   }
 
@@ -204,8 +221,14 @@ export class Edits {
   paste() {
     if (!this.copied) return;
     const range = this.parts.selection.range.value;
-    const who = range ? range.who : [this.inHand.id];
-    for (const one of who) this.send("paste", { speaker: String(one), at: range ? range.first : this.frame, of: this.copied.of, holds: this.copied.holds });
+    const who = range ? range.who : [this.character.id];
+    for (const one of who)
+      this.send("paste", {
+        speaker: String(one),
+        at: range ? range.first : this.frame,
+        of: this.copied.of,
+        holds: this.copied.holds,
+      });
   }
 
   /** A Tray key: its drawing, of the set that is shown here. */
@@ -218,7 +241,7 @@ export class Edits {
   /** The drawing of a Tray key, of the set that is shown at the playhead. */
   byKey(/** @type {string} */ key) {
     const shown = this.shot.drawingOf(this.hold).set;
-    const kin = this.inHand.drawings.filter((drawing) => drawing.key === key);
+    const kin = this.character.drawings.filter((drawing) => drawing.key === key);
     return kin.find((one) => one.set === shown) || kin[0];
   }
 
@@ -240,7 +263,9 @@ export class Edits {
   async look(/** @type {string} */ url) {
     if (this.waiting.value) return;
     const seen = this.shot.revision;
-    const told = await fetch(`${url}?since=${seen}`).then((answer) => (answer.ok ? answer.json() : null)).catch(() => null);
+    const told = await fetch(`${url}?since=${seen}`)
+      .then((answer) => (answer.ok ? answer.json() : null))
+      .catch(() => null);
     // An edit of one's own that was made in between brings what there is with its answer.
     if (told?.document && !this.waiting.value && this.shot.revision === seen) this.take(told.document);
   }

@@ -39,7 +39,11 @@ export class Layer {
   }
 
   /** Where it is on a face of a size; with no place it is not seen there. */
-  layOut(/** @type {import("../lib/lay.js").Place | null} */ place, /** @type {number} */ width, /** @type {number} */ height) {
+  layOut(
+    /** @type {import("../lib/lay.js").Place | null} */ place,
+    /** @type {number} */ width,
+    /** @type {number} */ height,
+  ) {
     for (const drawing of this.column.drawings) {
       const image = /** @type {HTMLImageElement} */ (this.images.get(drawing.id));
       image.classList.toggle("unseen", !place);
@@ -60,7 +64,9 @@ export class Layer {
     const isBent = bend.length > 0 && Boolean(this.laid);
     this.element.classList.toggle("is-bent", isBent);
     // One that takes turns with others is seen in its place.
-    const image = [...this.element.querySelectorAll("img")].find((one) => !one.hidden && !one.classList.contains("boils") && !one.classList.contains("unseen"));
+    const image = [...this.element.querySelectorAll("img")].find(
+      (one) => !one.hidden && !one.classList.contains("boils") && !one.classList.contains("unseen"),
+    );
     if (isBent && image && this.laid) this.bent.show(image, this.laid, bend, scale);
   }
 

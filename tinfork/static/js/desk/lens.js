@@ -36,7 +36,7 @@ export class Lens extends View {
     this.preview = null;
     /** @type {import("./selection.js").Range | null} */
     this.selected = null;
-    /** What moves and is in hand. @type {Curve | null} */
+    /** What is active and moves. @type {Curve | null} */
     this.curve = null;
     scope.listen(canvas, "wheel", (event) => this.wheel(event), { passive: false });
     document.documentElement.style.setProperty("--lens-wanted", `${this.wanted}px`);
@@ -55,7 +55,9 @@ export class Lens extends View {
   /** How high it must be for its lanes, with some of the sound above them. */
   get wanted() {
     const { characters } = this.shot;
-    return HEADER + RULER + WAVE + (2 + characters.length) * (LANE + GAP) + characters.length * (this.holdHeight - LANE) + 6;
+    return (
+      HEADER + RULER + WAVE + (2 + characters.length) * (LANE + GAP) + characters.length * (this.holdHeight - LANE) + 6
+    );
   }
 
   /** The lanes from top to bottom. @returns {LaneOf[]} */
@@ -69,7 +71,12 @@ export class Lens extends View {
       { kind: "sound", top: RULER, height: top - GAP - 2 - RULER },
       { kind: "words", top, height: LANE },
       { kind: "sounds", top: top + LANE + GAP, height: LANE },
-      ...characters.map((character, at) => ({ kind: /** @type {const} */ ("holds"), top: top + (2 + at) * (LANE + GAP) + at * more, height: this.holdHeight, character })),
+      ...characters.map((character, at) => ({
+        kind: /** @type {const} */ ("holds"),
+        top: top + (2 + at) * (LANE + GAP) + at * more,
+        height: this.holdHeight,
+        character,
+      })),
       ...(curve ? [{ kind: /** @type {const} */ ("motion"), top: this.height - 6 - CURVE, height: CURVE }] : []),
     ];
   }
@@ -136,7 +143,7 @@ export class Lens extends View {
     this.drawPlayhead(context);
   }
 
-  /** How what is in hand moves: a line for each value that is not always zero, and its keys. */
+  /** How what is active moves: a line for each value that is not always zero, and its keys. */
   drawCurve(/** @type {CanvasRenderingContext2D} */ context, /** @type {Curve} */ curve, /** @type {number} */ top) {
     const { shot, theme, view } = this;
     const { rate } = shot;
@@ -168,7 +175,13 @@ export class Lens extends View {
       const x = view.x(rate.firstUs(key.frame));
       if (x < -6 || x > this.width + 6) continue;
       context.beginPath();
-      for (const [dx, dy] of [[0, -5], [5, 0], [0, 5], [-5, 0]]) context.lineTo(x + dx, middle + dy);
+      for (const [dx, dy] of [
+        [0, -5],
+        [5, 0],
+        [0, 5],
+        [-5, 0],
+      ])
+        context.lineTo(x + dx, middle + dy);
       context.closePath();
       context.fillStyle = key.by ? theme.sheet : ink;
       context.strokeStyle = ink;
@@ -198,7 +211,7 @@ export class Lens extends View {
     }
   }
 
-  /** The frame in hand, washed from top to bottom. */
+  /** The active frame, washed from top to bottom. */
   drawCurrent(/** @type {CanvasRenderingContext2D} */ context) {
     const { rate } = this.shot;
     const frame = this.transport.frame.value;
@@ -321,7 +334,8 @@ export class Lens extends View {
       if (right - left < 12) continue;
       context.fillStyle = theme.ink;
       context.fillText(word.text, left + 6, top + LANE / 2 + 0.5, right - left - 9);
-      if (word.sure < shot.doubtful) this.wave(context, left + 6, top + LANE - 4, Math.min(context.measureText(word.text).width, right - left - 10));
+      if (word.sure < shot.doubtful)
+        this.wave(context, left + 6, top + LANE - 4, Math.min(context.measureText(word.text).width, right - left - 10));
     }
   }
 
@@ -329,11 +343,22 @@ export class Lens extends View {
     for (const phoneme of this.apart(this.phonemes)) this.drawPhoneme(context, phoneme, top, false);
   }
 
-  drawPhoneme(/** @type {CanvasRenderingContext2D} */ context, /** @type {import("./model.js").Phoneme} */ phoneme, /** @type {number} */ top, /** @type {boolean} */ isNow) {
+  drawPhoneme(
+    /** @type {CanvasRenderingContext2D} */ context,
+    /** @type {import("./model.js").Phoneme} */ phoneme,
+    /** @type {number} */ top,
+    /** @type {boolean} */ isNow,
+  ) {
     const { shot, theme } = this;
     context.textAlign = "center";
     context.font = `400 14px ${theme.sans}`;
-    const { left, right } = this.box(context, phoneme, top, isNow ? theme.wash : theme.sheet, isNow ? theme.rust : theme.tin2);
+    const { left, right } = this.box(
+      context,
+      phoneme,
+      top,
+      isNow ? theme.wash : theme.sheet,
+      isNow ? theme.rust : theme.tin2,
+    );
     if (right - left < 9) return;
     context.fillStyle = theme.ink;
     const middle = (left + right) / 2;
@@ -341,7 +366,11 @@ export class Lens extends View {
     if (phoneme.sure < shot.doubtful / 2) this.wave(context, middle - 6, top + LANE - 4, 12);
   }
 
-  drawHolds(/** @type {CanvasRenderingContext2D} */ context, /** @type {import("./model.js").Character} */ character, /** @type {number} */ top) {
+  drawHolds(
+    /** @type {CanvasRenderingContext2D} */ context,
+    /** @type {import("./model.js").Character} */ character,
+    /** @type {number} */ top,
+  ) {
     const { shot, view } = this;
     const { rate } = shot;
     const first = shot.holdIndex(character, rate.frameAt(Math.max(0, Math.floor(view.startUs))));
@@ -365,7 +394,13 @@ export class Lens extends View {
     context.lineWidth = 1;
   }
 
-  drawHold(/** @type {CanvasRenderingContext2D} */ context, /** @type {import("./model.js").Character} */ character, /** @type {import("./model.js").Hold} */ hold, /** @type {number} */ top, /** @type {boolean} */ isNow) {
+  drawHold(
+    /** @type {CanvasRenderingContext2D} */ context,
+    /** @type {import("./model.js").Character} */ character,
+    /** @type {import("./model.js").Hold} */ hold,
+    /** @type {number} */ top,
+    /** @type {boolean} */ isNow,
+  ) {
     const { shot, theme, view } = this;
     const height = this.holdHeight;
     const left = view.x(shot.rate.firstUs(hold.start));
@@ -393,7 +428,11 @@ export class Lens extends View {
     context.fillText(shot.label(hold), Math.min(right, this.width) - 5, top + 10);
   }
 
-  drawPins(/** @type {CanvasRenderingContext2D} */ context, /** @type {import("./model.js").Character} */ character, /** @type {number} */ top) {
+  drawPins(
+    /** @type {CanvasRenderingContext2D} */ context,
+    /** @type {import("./model.js").Character} */ character,
+    /** @type {number} */ top,
+  ) {
     const { shot, theme, view } = this;
     const { rate } = shot;
     const height = this.holdHeight;

@@ -6,6 +6,8 @@
 /** How often it is asked, while somebody looks at the page: without a stream, and with one, for who is here. */
 const LOOK_MS = 1500;
 const LOOK_HEARING_MS = 4000;
+/** Many changes in a row are asked for together: at most so often. */
+const APART_MS = 300;
 
 export class Live {
   /**
@@ -21,17 +23,23 @@ export class Live {
     this.said = "";
     this.busy = false;
     this.again = false;
-    this.asked = 0;
+    this.asked = -APART_MS;
+    /** The newest revision that the stream told of and that was not asked for yet. */
+    this.heard = 0;
+    this.later = 0;
     /** @type {EventSource | null} */
     this.stream = null;
     const timer = setInterval(() => this.look(), LOOK_MS);
     scope.add(() => clearInterval(timer));
+    scope.add(() => clearTimeout(this.later));
     scope.add(() => this.listen(false));
+    scope.add(parts.edits.waiting.follow(() => this.catchUp()));
     // A stream holds one of the few connections that a browser has to a site: a page that nobody looks at has none.
     scope.listen(document, "visibilitychange", () => this.listen(!document.hidden));
     scope.listen(window, "focus", () => this.ask());
     this.listen(!document.hidden);
-    this.ask();
+    // A stream asks when it is open.
+    if (!this.stream) this.ask();
   }
 
   get isHearing() {
@@ -44,10 +52,32 @@ export class Live {
     this.stream = null;
     if (!on || !live) return;
     const { protocol, hostname } = window.location;
-    this.stream = new EventSource(live.startsWith(":") ? `${protocol}//${hostname}${live}` : live, { withCredentials: true });
-    this.stream.addEventListener("changed", () => this.ask());
+    this.stream = new EventSource(live.startsWith(":") ? `${protocol}//${hostname}${live}` : live, {
+      withCredentials: true,
+    });
+    this.stream.addEventListener("changed", (event) => this.hear(Number(event.data)));
     // What happened while nobody listened is asked for.
     this.stream.addEventListener("open", () => this.ask());
+  }
+
+  /** The shot has this revision now; 0: something was said of it. */
+  hear(/** @type {number} */ revision) {
+    this.heard = Math.max(this.heard, revision || Infinity);
+    this.catchUp();
+  }
+
+  /** Ask for what was heard of. What this page does itself comes with the answer to that. */
+  catchUp() {
+    const { edits, shot } = this.parts;
+    if (edits.waiting.value || this.heard <= shot.revision) return;
+    clearTimeout(this.later);
+    const early = this.asked + APART_MS - performance.now();
+    if (early > 0) {
+      this.later = setTimeout(() => this.catchUp(), early);
+      return;
+    }
+    this.heard = 0;
+    this.ask();
   }
 
   look() {
@@ -73,7 +103,9 @@ export class Live {
     const { url, shot, transport, edits } = this.parts;
     const seen = shot.revision;
     const asked = new URLSearchParams({ since: String(seen), said: this.said, at: String(transport.frame.value) });
-    const told = await fetch(`${url}?${asked}`).then((answer) => (answer.ok ? answer.json() : null)).catch(() => null);
+    const told = await fetch(`${url}?${asked}`)
+      .then((answer) => (answer.ok ? answer.json() : null))
+      .catch(() => null);
     if (!told) return;
     this.show(told.here);
     // What is being edited or played is not exchanged below it; it comes with one of the next answers.

@@ -1,4 +1,4 @@
-/** Second looks: how many are left, what the one in hand is about, and settling it. The worst come first, each plays, and offers its likely corrections. */
+/** Second looks: how many are left, what the active one is about, and settling it. The worst come first, each plays, and offers its likely corrections. */
 
 import { gettext } from "../lib/gettext.js";
 
@@ -6,7 +6,7 @@ export class Looks {
   /**
    * @param {HTMLElement} root
    * @param {{shot: import("./model.js").Shot, transport: import("../lib/transport.js").Transport,
-   *   hand: import("../lib/signal.js").Signal<import("./model.js").Character>,
+   *   activeCharacter: import("../lib/signal.js").Signal<import("./model.js").Character>,
    *   edits: import("./edits.js").Edits, alike: import("./alike.js").Alike | null,
    *   selection: import("./selection.js").Selection, words: import("./wordwork.js").WordWork}} parts
    * @param {import("../lib/scope.js").Scope} scope
@@ -14,9 +14,10 @@ export class Looks {
   constructor(root, parts, scope) {
     this.root = root;
     this.parts = parts;
-    this.part = (/** @type {string} */ name) => /** @type {HTMLElement} */ (root.querySelector(`[data-part="${name}"]`));
-    /** @type {string} the key of the look in hand */
-    this.inHand = "";
+    this.part = (/** @type {string} */ name) =>
+      /** @type {HTMLElement} */ (root.querySelector(`[data-part="${name}"]`));
+    /** @type {string} the key of the active look */
+    this.activeKey = "";
     scope.listen(root, "click", (event) => {
       const pressed = /** @type {HTMLElement} */ (event.target).closest("[data-look]");
       if (!(pressed instanceof HTMLElement)) return;
@@ -32,7 +33,7 @@ export class Looks {
   }
 
   get at() {
-    return this.open.findIndex((look) => look.key === this.inHand);
+    return this.open.findIndex((look) => look.key === this.activeKey);
   }
 
   /** To the next one, or the one before; round again after the last. */
@@ -40,17 +41,17 @@ export class Looks {
     const { open, at } = this;
     if (!open.length) return;
     const next = at < 0 ? (direction > 0 ? 0 : open.length - 1) : (at + direction + open.length) % open.length;
-    this.inHand = open[next].key;
+    this.activeKey = open[next].key;
     this.go(open[next]);
     this.show();
   }
 
-  /** There, with whoever it is about in hand: what is pressed next is meant for them. It plays, a little before and after
+  /** There, with whoever it is about made active: what is pressed next is meant for them. It plays, a little before and after
    * it with it, and the playhead comes back.
    */
   go(/** @type {import("./model.js").Look} */ look) {
-    const { shot, transport, hand } = this.parts;
-    hand.value = shot.characters.find((one) => one.id === look.who) || hand.value;
+    const { shot, transport, activeCharacter } = this.parts;
+    activeCharacter.value = shot.characters.find((one) => one.id === look.who) || activeCharacter.value;
     const frame = shot.rate.frameAt(look.start);
     transport.seek(frame);
     const around = Math.ceil(shot.rate.nominal / 3);
@@ -61,7 +62,11 @@ export class Looks {
     const { open, at } = this;
     const all = this.parts.shot.looks.length;
     const look = open[at];
-    this.part("count").textContent = all ? (look ? gettext("{number} of {count}", { number: at + 1, count: open.length }) : gettext("{count} left of {all}", { count: open.length, all })) : gettext("none");
+    this.part("count").textContent = all
+      ? look
+        ? gettext("{number} of {count}", { number: at + 1, count: open.length })
+        : gettext("{count} left of {all}", { count: open.length, all })
+      : gettext("none");
     this.part("look").textContent = look ? look.text.replace(/(?<![.!?”])$/, ".") : "";
     this.offer(look?.corrections || []);
     for (const button of /** @type {NodeListOf<HTMLButtonElement>} */ (this.root.querySelectorAll("[data-look]"))) {
@@ -86,7 +91,7 @@ export class Looks {
     );
   }
 
-  /** One of the corrections is made, and the next look comes in hand; or the place opens where a person says how. */
+  /** One of the corrections is made, and the next look becomes active; or the place opens where a person says how. */
   correct(/** @type {number} */ at) {
     const { open, parts } = this;
     const look = open[this.at];
@@ -114,18 +119,19 @@ export class Looks {
     } else {
       const page = this.root.dataset[goes === "chart" ? `chart${look.who}` : goes] || this.root.dataset.chart || "";
       const url = new URL(page, window.location.href);
-      if (goes === "pronounce" && word) url.searchParams.set("find", word.text.replace(/^[^\p{L}\p{N}]+|[^\p{L}\p{N}]+$/gu, ""));
+      if (goes === "pronounce" && word)
+        url.searchParams.set("find", word.text.replace(/^[^\p{L}\p{N}]+|[^\p{L}\p{N}]+$/gu, ""));
       window.location.assign(url);
     }
   }
 
-  /** It is right as it is: the next one, which has the place of the settled one in the list, comes in hand. */
+  /** It is right as it is: the next one, which has the place of the settled one in the list, becomes active. */
   settle() {
     const { open, at, parts } = this;
     if (at < 0 || !parts.edits.may) return;
     parts.edits.send("settle", { key: open[at].key });
     const next = this.open[Math.min(at, this.open.length - 1)];
-    this.inHand = next?.key || "";
+    this.activeKey = next?.key || "";
     if (next) this.go(next);
     this.show();
   }

@@ -1,42 +1,44 @@
 /** Puts the Desk together: the only module that looks things up in the page. */
+
+import { wireBar } from "../lib/bar.js";
+import { readTheme } from "../lib/canvas.js";
 import { CommandList } from "../lib/commands.js";
+import { gettext } from "../lib/gettext.js";
+import { listenForKeys } from "../lib/keys.js";
+import { Peaks } from "../lib/peaks.js";
+import { ReelView } from "../lib/reel.js";
 import { showRefused } from "../lib/refused.js";
 import { Scope } from "../lib/scope.js";
 import { Signal } from "../lib/signal.js";
-import { wireBar } from "../lib/bar.js";
-import { readTheme } from "../lib/canvas.js";
-import { gettext } from "../lib/gettext.js";
-import { DialBoard, GRIDS } from "./dials.js";
-import { listenForKeys } from "../lib/keys.js";
-import { keyTable } from "./keys.js";
+import { Transport } from "../lib/transport.js";
+import { Alike } from "./alike.js";
 import { Arrange } from "./arrange.js";
 import { CameraMirror } from "./camera.js";
 import { Columns } from "./columns.js";
-import { Alike } from "./alike.js";
+import { DialBoard, GRIDS } from "./dials.js";
 import { Edits } from "./edits.js";
 import { Hearing } from "./hearing.js";
-import { Live } from "./live.js";
-import { Remarking } from "./remarking.js";
+import { keyTable } from "./keys.js";
 import { Lens } from "./lens.js";
-import { LensHand } from "./lenshand.js";
-import { Mirror } from "./mirror.js";
-import { Moving } from "./moving.js";
-import { Shot } from "./model.js";
+import { LensPointer } from "./lenspointer.js";
+import { Live } from "./live.js";
 import { Looks } from "./looks.js";
+import { Mirror } from "./mirror.js";
+import { Shot } from "./model.js";
+import { Moving } from "./moving.js";
 import { Panes } from "./panes.js";
-import { Peaks } from "../lib/peaks.js";
 import { Pictures } from "./pictures.js";
 import { ReferenceFilm } from "./reference.js";
-import { ReelView } from "../lib/reel.js";
+import { Remarking } from "./remarking.js";
 import { Selection } from "./selection.js";
 import { Sheet } from "./sheet.js";
-import { SheetHand } from "./sheethand.js";
-import { placePictures } from "./smallpictures.js";
+import { SheetPointer } from "./sheetpointer.js";
 import { SheetView } from "./sheetview.js";
+import { placePictures } from "./smallpictures.js";
 import { Spectrogram } from "./spectrogram.js";
 import { Stage } from "./stage.js";
+import { soundsOf } from "./store.js";
 import { Strip } from "./strip.js";
-import { Transport } from "../lib/transport.js";
 import { Tapping } from "./tapping.js";
 import { Tray } from "./tray.js";
 import { Versions } from "./versions.js";
@@ -48,6 +50,7 @@ const find = (/** @type {string} */ selector) => /** @type {any} */ (document.qu
 async function start() {
   const scope = new Scope();
   const told = JSON.parse(find("#desk-document").textContent);
+  told.phonemes = soundsOf(told.words);
   await placePictures(told);
   const shot = new Shot(told);
   const theme = readTheme();
@@ -55,14 +58,16 @@ async function start() {
   const hearing = new Hearing(shot, scope);
   transport.hearing = hearing;
   const peaks = new Peaks(shot.sound);
-  const pictures = new Map(shot.characters.map((character) => [character.id, new Pictures(character.drawings, () => redraw())]));
-  /** The character in hand: the Tray is theirs. */
-  const hand = new Signal(shot.characters[0]);
-  const selection = new Selection(shot, hand);
+  const pictures = new Map(
+    shot.characters.map((character) => [character.id, new Pictures(character.drawings, () => redraw())]),
+  );
+  /** The active character: the Tray is theirs. */
+  const activeCharacter = new Signal(shot.characters[0]);
+  const selection = new Selection(shot, activeCharacter);
   const columns = new Columns(shot.characters, window.localStorage);
   const said = (/** @type {string} */ text) => (find("#trouble").textContent = text);
   const token = find(".dial-board input[name=csrfmiddlewaretoken]").value;
-  const parts = { shot, transport, peaks, pictures, hand, columns, selection };
+  const parts = { shot, transport, peaks, pictures, activeCharacter, columns, selection };
   new Panes(find("#main"), scope);
   const sheet = new Sheet(find("#sheet"), parts, scope, theme);
   const lens = new Lens(find("#lens canvas"), parts, scope, theme);
@@ -72,7 +77,7 @@ async function start() {
   const tray = new Tray(find("#tray"), parts, scope);
   const mirror = new Mirror(find("#holds"), parts, scope);
   if (shot.reel) new ReelView(find("#reel"), shot.reel, shot, transport, scope);
-  wireTabs(shot, hand, scope);
+  wireTabs(shot, activeCharacter, scope);
   const views = [sheet, lens, strip];
   const redraw = () => views.forEach((view) => view.redraw());
   /** Something that is shown is other now: everything shows it; keys of motion, what shows them. */
@@ -88,7 +93,7 @@ async function start() {
     stage.refresh();
     tray.refresh(transport.frame.value);
     mirror.refresh();
-    showTiming(hand.value);
+    showTiming(activeCharacter.value);
     arrange.fill();
     if (moving?.isOn.value) moving.show();
     else showMotion();
@@ -100,37 +105,99 @@ async function start() {
     redraw();
   };
   let markTools = () => {};
-  scope.add(hand.follow(showTiming));
-  const edits = new Edits(find("#sheet-tools")?.dataset.edit || "", { document: told, shot, transport, hand, selection, token, changed, said, left: () => window.location.reload(), sounds: () => sounds() });
+  scope.add(activeCharacter.follow(showTiming));
+  const edits = new Edits(find("#sheet-tools")?.dataset.edit || "", {
+    document: told,
+    shot,
+    transport,
+    activeCharacter,
+    selection,
+    token,
+    changed,
+    said,
+    left: () => window.location.reload(),
+    sounds: () => sounds(),
+  });
   if (edits.sync) showRefused(find("#refused"), edits.sync, scope);
-  const arrange = new Arrange(find("#arrange"), { stage, shot, edits, hand, said, changes: find("#sheet-tools").dataset.changes || "" }, scope);
+  const arrange = new Arrange(
+    find("#arrange"),
+    { stage, shot, edits, activeCharacter, said, changes: find("#sheet-tools").dataset.changes || "" },
+    scope,
+  );
   const moved = document.querySelector("#moving");
-  const moving = moved instanceof HTMLFormElement ? new Moving(moved, { stage, shot, edits, hand, transport, selection, said, changed: () => showMotion() }, scope) : null;
-  /** The Lens and the Sheet have the column of motion in hand, too. */
+  const moving =
+    moved instanceof HTMLFormElement
+      ? new Moving(
+          moved,
+          { stage, shot, edits, activeCharacter, transport, selection, said, changed: () => showMotion() },
+          scope,
+        )
+      : null;
+  /** The Lens and the Sheet have the active column of motion, too. */
   const showMotion = () => {
     lens.curve = moving?.curve || null;
     lens.redraw();
-    columns.setMoving(shot, hand.value, moving?.curve?.part || "");
+    columns.setMoving(shot, activeCharacter.value, moving?.curve?.part || "");
     sheet.widen();
   };
   if (moving) scope.add(moving.isOn.follow(showMotion));
-  scope.add(hand.follow(showMotion));
+  scope.add(activeCharacter.follow(showMotion));
   const panel = document.querySelector("#following");
-  if (panel instanceof HTMLDetailsElement) new ReferenceFilm(panel, find("#reference"), { shot, transport, camera, hand, token, said, changed: () => stage.layOut(), edits, isLocked: (part) => Boolean(moving?.isPassLocked(part)) }, scope);
-  const volume = new Volume(find('[data-do="asRecorded"]'), { shot, edits, transport, hand }, scope);
+  if (panel instanceof HTMLDetailsElement)
+    new ReferenceFilm(
+      panel,
+      find("#reference"),
+      {
+        shot,
+        transport,
+        camera,
+        activeCharacter,
+        token,
+        said,
+        changed: () => stage.layOut(),
+        edits,
+        isLocked: (part) => Boolean(moving?.isPassLocked(part)),
+      },
+      scope,
+    );
+  const volume = new Volume(find('[data-do="asRecorded"]'), { shot, edits, transport, activeCharacter }, scope);
   const asked = document.querySelector("#alike");
-  const alike = asked instanceof HTMLElement ? new Alike(asked, { token, edits, said, changes: find("#sheet-tools").dataset.changes || "" }) : null;
-  const dials = new DialBoard(find("#tray .dial-board"), { shot, hand, edits, changed: () => changed(), trouble: said }, scope);
-  const words = new WordWork({ panel: find("#wordwork"), lens, shot, edits, transport, selection, hand, alike }, scope);
-  const looks = new Looks(find("#tray .looks"), { shot, transport, edits, alike, hand, selection, words }, scope);
-  const sheetHand = new SheetHand({ sheet, shot, edits, transport, selection, hand, note: find("#note") }, scope);
-  new LensHand({ lens, shot, edits, transport, selection, hand, words }, scope);
+  const alike =
+    asked instanceof HTMLElement
+      ? new Alike(asked, { token, edits, said, changes: find("#sheet-tools").dataset.changes || "" })
+      : null;
+  const dials = new DialBoard(
+    find("#tray .dial-board"),
+    { shot, activeCharacter, edits, changed: () => changed(), trouble: said },
+    scope,
+  );
+  const words = new WordWork(
+    { panel: find("#wordwork"), lens, shot, edits, transport, selection, activeCharacter, alike },
+    scope,
+  );
+  const looks = new Looks(
+    find("#tray .looks"),
+    { shot, transport, edits, alike, activeCharacter, selection, words },
+    scope,
+  );
+  const sheetPointer = new SheetPointer(
+    { sheet, shot, edits, transport, selection, activeCharacter, note: find("#note") },
+    scope,
+  );
+  new LensPointer({ lens, shot, edits, transport, selection, activeCharacter, words }, scope);
   new SheetView(find("#sheet-view"), { columns, sheet }, scope);
-  const tapping = new Tapping({ shot, transport, edits, hand, redraw }, scope);
-  const versions = new Versions(find("#versions"), { shot, edits, token, bar: find("#compare"), sheet, changed, said }, scope);
-  // An edit of the page before this one may have arrived after this one was written: it is asked for at once.
-  new Live(find("#here"), { url: find("#sheet-tools").dataset.changes, live: find("#sheet-tools").dataset.live || "", shot, transport, edits }, scope);
-  const remarking = new Remarking(document.querySelector("#remark"), find("#stage .world"), { shot, transport, selection, edits, token, said }, scope);
+  const tapping = new Tapping({ shot, transport, edits, activeCharacter, redraw }, scope);
+  const versions = new Versions(
+    find("#versions"),
+    { shot, edits, token, bar: find("#compare"), sheet, changed, said },
+    scope,
+  );
+  const remarking = new Remarking(
+    document.querySelector("#remark"),
+    find("#stage .world"),
+    { shot, transport, selection, edits, token, said },
+    scope,
+  );
   edits.before = () => versions.now && versions.show(false);
   if (edits.may) tray.onChoose = (drawing) => edits.write(drawing);
   peaks.onArrival = redraw;
@@ -166,11 +233,15 @@ async function start() {
     looks,
     selection,
     words,
-    hand,
+    activeCharacter,
     volume,
-    around: () => transport.playSpan(Math.max(0, transport.frame.value - Math.ceil(shot.rate.nominal / 2)), transport.frame.value + Math.ceil(shot.rate.nominal / 2)),
+    around: () =>
+      transport.playSpan(
+        Math.max(0, transport.frame.value - Math.ceil(shot.rate.nominal / 2)),
+        transport.frame.value + Math.ceil(shot.rate.nominal / 2),
+      ),
     playSelected: () => transport.playSpan(edits.aim.first, edits.aim.end),
-    note: () => sheetHand.openNote(transport.frame.value),
+    note: () => sheetPointer.openNote(transport.frame.value),
     remark: () => remarking.turn(),
     versions: () => versions.open(),
     clicks: () => (clicks.value = !clicks.value),
@@ -196,10 +267,15 @@ async function start() {
   listenForKeys(table, (key) => tapping.press(key) || edits.press(key), scope);
   wireBar(shot, transport, table, scope);
   wireDeskBar(shot, transport, table, scope);
-  scope.add(camera.isOn.follow((on) => document.querySelector('[data-do="camera"]')?.setAttribute("aria-pressed", String(on))));
+  scope.add(
+    camera.isOn.follow((on) => document.querySelector('[data-do="camera"]')?.setAttribute("aria-pressed", String(on))),
+  );
   scope.add(stage.isClose.follow((on) => find('[data-do="closeUp"]').setAttribute("aria-pressed", String(on))));
-  markTools = wireTools({ shot, edits, selection, hand, transport }, scope);
-  const showSpectrogram = wireHearing({ clicks, spectrogram, hearing, transport, hand, shot, lens, said }, scope);
+  markTools = wireTools({ shot, edits, selection, activeCharacter, transport }, scope);
+  const showSpectrogram = wireHearing(
+    { clicks, spectrogram, hearing, transport, activeCharacter, shot, lens, said },
+    scope,
+  );
   showSpan(shot, lens);
   scope.listen(window, "pagehide", () => scope.dispose());
   // Sounds of single frames are ready before they are asked for.
@@ -207,6 +283,14 @@ async function start() {
   const linked = Number(window.location.hash.slice(1));
   if (linked) transport.seek(Math.min(shot.frames - 1, Math.max(0, linked - shot.firstFrame)));
   document.documentElement.dataset.desk = "ready";
+  // First the Desk is seen, then it is asked what others did since this page was written.
+  const { changes, live = "" } = find("#sheet-tools").dataset;
+  let begins = requestAnimationFrame(() => {
+    begins = requestAnimationFrame(
+      () => new Live(find("#here"), { url: changes, live, shot, transport, edits }, scope),
+    );
+  });
+  scope.add(() => cancelAnimationFrame(begins));
 }
 
 function openPanel(/** @type {HTMLDetailsElement} */ panel) {
@@ -217,11 +301,12 @@ function openPanel(/** @type {HTMLDetailsElement} */ panel) {
 /**
  * Buttons that say what can be undone and let go, the count of edits being saved, and forms that follow the selection;
  * gives what marks them anew.
- * @param {{shot: Shot, edits: Edits, selection: Selection, hand: Signal<import("./model.js").Character>, transport: Transport}} parts
+ * @param {{shot: Shot, edits: Edits, selection: Selection, activeCharacter: Signal<import("./model.js").Character>, transport: Transport}} parts
  * @param {Scope} scope
  */
-function wireTools({ shot, edits, selection, hand, transport }, scope) {
-  const button = (/** @type {string} */ name) => /** @type {HTMLButtonElement | null} */ (document.querySelector(`[data-do="${name}"]`));
+function wireTools({ shot, edits, selection, activeCharacter, transport }, scope) {
+  const button = (/** @type {string} */ name) =>
+    /** @type {HTMLButtonElement | null} */ (document.querySelector(`[data-do="${name}"]`));
   const enable = (/** @type {string} */ name, /** @type {boolean} */ on) => {
     const found = button(name);
     if (found) found.disabled = !on;
@@ -230,8 +315,11 @@ function wireTools({ shot, edits, selection, hand, transport }, scope) {
     const range = selection.range.value;
     enable("unpin", range ? true : Boolean(edits.pin));
     document.documentElement.dataset.waiting = String(edits.waiting.value);
-    find("#waiting").textContent = edits.waiting.value > 2 ? gettext("{value} edits being saved", { value: edits.waiting.value }) : "";
-    find("#selected").textContent = range ? `${shot.number(range.first)}–${shot.number(range.end - 1)} (${range.end - range.first})` : "";
+    find("#waiting").textContent =
+      edits.waiting.value > 2 ? gettext("{value} edits being saved", { value: edits.waiting.value }) : "";
+    find("#selected").textContent = range
+      ? `${shot.number(range.first)}–${shot.number(range.end - 1)} (${range.end - range.first})`
+      : "";
     // What is selected is what a set is shown on, and what is read again.
     for (const form of /** @type {NodeListOf<HTMLFormElement>} */ (document.querySelectorAll(".set-form"))) {
       if (!range) continue;
@@ -243,15 +331,20 @@ function wireTools({ shot, edits, selection, hand, transport }, scope) {
   if (sets) {
     scope.listen(sets, "submit", (event) => {
       event.preventDefault();
-      const value = (/** @type {string} */ name) => Number(/** @type {HTMLInputElement} */ (sets.elements.namedItem(name)).value);
-      edits.send("set", { chart: value("chart"), first: value("first") - shot.firstFrame, last: value("last") - shot.firstFrame });
+      const value = (/** @type {string} */ name) =>
+        Number(/** @type {HTMLInputElement} */ (sets.elements.namedItem(name)).value);
+      edits.send("set", {
+        chart: value("chart"),
+        first: value("first") - shot.firstFrame,
+        last: value("last") - shot.firstFrame,
+      });
     });
   }
   scope.add(edits.canUndo.follow((on) => enable("undo", on)));
   scope.add(edits.canRedo.follow((on) => enable("redo", on)));
   scope.add(edits.waiting.follow(mark));
   scope.add(selection.range.follow(mark));
-  scope.add(hand.follow(mark));
+  scope.add(activeCharacter.follow(mark));
   scope.add(transport.frame.follow(mark));
   return mark;
 }
@@ -259,14 +352,14 @@ function wireTools({ shot, edits, selection, hand, transport }, scope) {
 /**
  * Clicks at the beginning of holds, and the spectrogram; gives what shows it anew.
  * @param {{clicks: Signal<boolean>, spectrogram: Signal<boolean>, hearing: Hearing, transport: Transport,
- *   hand: Signal<import("./model.js").Character>, shot: Shot, lens: Lens, said: (text: string) => void}} parts
+ *   activeCharacter: Signal<import("./model.js").Character>, shot: Shot, lens: Lens, said: (text: string) => void}} parts
  * @param {Scope} scope
  */
-function wireHearing({ clicks, spectrogram, hearing, transport, hand, shot, lens, said }, scope) {
+function wireHearing({ clicks, spectrogram, hearing, transport, activeCharacter, shot, lens, said }, scope) {
   let last = -1;
   scope.add(
     transport.frame.follow((frame) => {
-      const at = shot.holdIndex(hand.value, frame);
+      const at = shot.holdIndex(activeCharacter.value, frame);
       if (clicks.value && transport.playing.value && at !== last) hearing.click();
       last = at;
     }),
@@ -286,24 +379,31 @@ function wireHearing({ clicks, spectrogram, hearing, transport, hand, shot, lens
 
 /**
  * @param {Shot} shot
- * @param {Signal<import("./model.js").Character>} hand
+ * @param {Signal<import("./model.js").Character>} activeCharacter
  * @param {Scope} scope
  */
-function wireTabs(shot, hand, scope) {
+function wireTabs(shot, activeCharacter, scope) {
   const tabs = /** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll(".tabs [data-character]"));
   for (const tab of tabs) {
     scope.listen(tab, "click", () => {
-      hand.value = shot.characters.find((character) => String(character.id) === tab.dataset.character) || hand.value;
+      activeCharacter.value =
+        shot.characters.find((character) => String(character.id) === tab.dataset.character) || activeCharacter.value;
       tab.blur();
     });
   }
-  scope.add(hand.follow((character) => tabs.forEach((tab) => tab.setAttribute("aria-pressed", String(tab.dataset.character === String(character.id))))));
+  scope.add(
+    activeCharacter.follow((character) =>
+      tabs.forEach((tab) => tab.setAttribute("aria-pressed", String(tab.dataset.character === String(character.id)))),
+    ),
+  );
 }
 
 /** Beside the Lens: how far the mouth leads, and how long it holds. */
 function showTiming(/** @type {import("./model.js").Character} */ character) {
   const { dials } = character;
-  find('#lens [data-part="timing"]').textContent = dials ? `lead ${dials.lead} · shortest ${dials.shortest}${Number(dials.grid) > 1 ? gettext(" · locked on {grid}", { grid: GRIDS[Number(dials.grid)] }) : ""}` : gettext("set by hand");
+  find('#lens [data-part="timing"]').textContent = dials
+    ? `lead ${dials.lead} · shortest ${dials.shortest}${Number(dials.grid) > 1 ? gettext(" · locked on {grid}", { grid: GRIDS[Number(dials.grid)] }) : ""}`
+    : gettext("set by hand");
 }
 
 function showSpan(/** @type {Shot} */ shot, /** @type {Lens} */ lens) {
@@ -321,13 +421,20 @@ function showSpan(/** @type {Shot} */ shot, /** @type {Lens} */ lens) {
 function wireDeskBar(shot, transport, table, scope) {
   const speeds = /** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll("[data-speed]"));
   for (const button of speeds) {
-    button.title = gettext("{textContent} speed, pitch kept ({shown} goes through them)", { textContent: button.textContent, shown: table.speed.shown });
+    button.title = gettext("{textContent} speed, pitch kept ({shown} goes through them)", {
+      textContent: button.textContent,
+      shown: table.speed.shown,
+    });
     scope.listen(button, "click", () => {
       transport.setSpeed(Number(button.dataset.speed));
       button.blur();
     });
   }
-  scope.add(transport.speed.follow((speed) => speeds.forEach((b) => b.setAttribute("aria-pressed", String(Number(b.dataset.speed) === speed)))));
+  scope.add(
+    transport.speed.follow((speed) =>
+      speeds.forEach((b) => b.setAttribute("aria-pressed", String(Number(b.dataset.speed) === speed))),
+    ),
+  );
   scope.add(transport.loop.follow((on) => find('[data-do="loop"]').setAttribute("aria-pressed", String(on))));
   scope.add(
     transport.playing.follow((on) => {
@@ -346,7 +453,11 @@ function wireDeskBar(shot, transport, table, scope) {
 function say(/** @type {Shot} */ shot, /** @type {number} */ frame) {
   const { words } = shot.heardOn(frame);
   const shown = shot.characters.map((c) => `${c.name} drawing ${shot.label(shot.holdAt(c, frame))}`).join(", ");
-  find("#said").textContent = [gettext("Frame {frame}", { frame: shot.number(frame) }), shown, ...(words.length ? [words.map((w) => w.text).join(" ")] : [])].join(", ");
+  find("#said").textContent = [
+    gettext("Frame {frame}", { frame: shot.number(frame) }),
+    shown,
+    ...(words.length ? [words.map((w) => w.text).join(" ")] : []),
+  ].join(", ");
 }
 
 start();

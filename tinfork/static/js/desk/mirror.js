@@ -8,7 +8,7 @@ export class Mirror {
   /**
    * @param {HTMLElement} list
    * @param {{shot: import("./model.js").Shot, transport: import("../lib/transport.js").Transport,
-   *   hand: import("../lib/signal.js").Signal<import("./model.js").Character>}} parts
+   *   activeCharacter: import("../lib/signal.js").Signal<import("./model.js").Character>}} parts
    * @param {import("../lib/scope.js").Scope} scope
    */
   constructor(list, parts, scope) {
@@ -22,7 +22,7 @@ export class Mirror {
     });
     scope.listen(list, "focus", () => this.show());
     scope.add(parts.transport.frame.follow(() => this.show()));
-    scope.add(parts.hand.follow(() => this.show()));
+    scope.add(parts.activeCharacter.follow(() => this.show()));
   }
 
   /** Holds are others now. */
@@ -33,9 +33,9 @@ export class Mirror {
 
   show() {
     // It is there for whoever is in it; while it plays it would only run after the sound.
-    const { shot, transport, hand } = this.parts;
+    const { shot, transport, activeCharacter } = this.parts;
     if (transport.playing.value || (document.activeElement !== this.list && this.list.childElementCount)) return;
-    const character = hand.value;
+    const character = activeCharacter.value;
     const at = shot.holdIndex(character, transport.frame.value);
     const key = `${character.id} ${at}`;
     if (key === this.shown) return;
@@ -53,7 +53,8 @@ export class Mirror {
     this.list.replaceChildren(...rows);
     this.list.setAttribute("aria-activedescendant", `hold-${character.holds[at]?.start ?? 0}`);
     // Seen or not, it must not move the page.
-    if (this.list.matches(":focus")) this.list.querySelector('[aria-selected="true"]')?.scrollIntoView({ block: "nearest" });
+    if (this.list.matches(":focus"))
+      this.list.querySelector('[aria-selected="true"]')?.scrollIntoView({ block: "nearest" });
   }
 
   words(/** @type {import("./model.js").Character} */ character, /** @type {import("./model.js").Hold} */ hold) {
@@ -61,17 +62,21 @@ export class Mirror {
     const from = shot.number(hold.start);
     const to = shot.number(hold.end - 1);
     const drawing = shot.drawingOf(hold);
-    const said = shot.between(shot.words, shot.rate.firstUs(hold.start), shot.rate.firstUs(hold.end)).map((word) => word.text);
-    const pinned = character.pins.some((pin) => pin.start < hold.end && pin.end > hold.start) ? `, ${gettext("pinned")}` : "";
+    const said = shot
+      .between(shot.words, shot.rate.firstUs(hold.start), shot.rate.firstUs(hold.end))
+      .map((word) => word.text);
+    const pinned = character.pins.some((pin) => pin.start < hold.end && pin.end > hold.start)
+      ? `, ${gettext("pinned")}`
+      : "";
     const note = shot.notes.find((one) => one.frame >= hold.start && one.frame < hold.end);
     return `${from === to ? from : `${from}–${to}`}: ${shot.label(hold)} ${drawing.name}${pinned}${said.length ? `, ${said.join(" ")}` : ""}${note ? `, ${gettext("note: {text}", { text: note.text })}` : ""}`;
   }
 
   key(/** @type {KeyboardEvent} */ event) {
-    const { shot, transport, hand } = this.parts;
+    const { shot, transport, activeCharacter } = this.parts;
     const step = event.key === "ArrowDown" ? 1 : event.key === "ArrowUp" ? -1 : 0;
     if (!step || event.shiftKey || event.altKey || event.ctrlKey) return;
-    const next = hand.value.holds[shot.holdIndex(hand.value, transport.frame.value) + step];
+    const next = activeCharacter.value.holds[shot.holdIndex(activeCharacter.value, transport.frame.value) + step];
     if (next) transport.step(next.start - transport.frame.value);
     event.preventDefault();
     event.stopPropagation();

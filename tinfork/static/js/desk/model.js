@@ -7,8 +7,8 @@
  * @typedef {{text: string, edit: string, parameters: Record<string, any>, goes: string}} Correction a likely correction: an edit, or a place
  * @typedef {{key: string, kind: string, start: number, end: number, text: string, severity: number, corrections: Correction[], who: number, settled: boolean,
  *   drawing?: import("../lib/sketch.js").Stroke[]}} Look
- * @typedef {{id: number, clip: number, text: string, start: number, end: number, sure: number, line: number, pinned: boolean, speaker: number}} Word
- *   `id`, `line`: lasting numbers, `clip`: the one it is heard in
+ * @typedef {{id: number, clip: number, text: string, start: number, end: number, sure: number, line: number, pinned: boolean, speaker: number,
+ *   sounds?: Array<Omit<Phoneme, "word">>}} Word `id`, `line`: lasting numbers, `clip`: the one it is heard in; `sounds`: as it was told
  * @typedef {{id: number, ipa: string, viseme: string, start: number, end: number, sure: number, word: number}} Phoneme `id`: its
  *   lasting number in its word, `word`: the place of that among the words
  * @typedef {{id: number, take: number, start: number, end: number, gain: number}} Clip a part of a take as it sounds; `gain` in dB
@@ -31,7 +31,7 @@
  *   boil: import("./boiling.js").Boil}} Layout by a character's `id`
  * @typedef {Record<string, Record<string, import("../lib/pose.js").Key[]>>} Motion keys by a character's `id`, and by what moves: "head"
  *   (all of it), "face" (what is on the head picture), "mouth", or the `id` of another part's column
- * @typedef {{revision: number, canUndo: boolean, canRedo: boolean, looks: Look[], layout: Layout, motion: Motion, notes: Array<{frame: number, text: string}>,
+ * @typedef {{revision: number, canUndo: boolean, canRedo: boolean, looks: Look[], layout: Layout, motion: Motion, notes: Array<{id: number, frame: number, text: string}>,
  *   passNotes: Record<string, Record<string, string>>}} State
  * @typedef {State & Heard & {shot: {name: string, firstFrame: number, rate: [number, number], frames: number, durationUs: number,
  *   width: number, height: number}, doubtful: number, characters: Character[], smallPictures: string[], reel: Reel | null}} DeskDocument all of it
@@ -45,7 +45,20 @@ import { gettext } from "../lib/gettext.js";
 import { lastStarted, longestOf } from "../lib/intervals.js";
 
 /** What a hold without a mouth shows. */
-const NO_MOUTH = /** @type {Drawing} */ (/** @type {unknown} */ ({ id: 0, number: "–", name: gettext("no mouth"), key: "", set: "", sounds: [], hidden: false, url: "", picture: "", thumb: "" }));
+const NO_MOUTH = /** @type {Drawing} */ (
+  /** @type {unknown} */ ({
+    id: 0,
+    number: "–",
+    name: gettext("no mouth"),
+    key: "",
+    set: "",
+    sounds: [],
+    hidden: false,
+    url: "",
+    picture: "",
+    thumb: "",
+  })
+);
 
 export class Shot {
   constructor(/** @type {DeskDocument} */ document) {
@@ -100,7 +113,7 @@ export class Shot {
 
   /** The note beside a frame. */
   noteOn(/** @type {number} */ frame) {
-    return this.notes.find((note) => note.frame === frame)?.text || "";
+    return this.notes.find((note) => note.frame === frame);
   }
 
   /** The word that is heard on a frame, of a character where several speak; the nearest before it in silence. */
@@ -126,7 +139,12 @@ export class Shot {
     const word = this.wordOn(frame, speaker);
     const turns = this.between(this.turns, rate.firstUs(frame), rate.firstUs(frame + 1));
     const line = word ? this.words.filter((one) => one.line === word.line) : [];
-    const heard = { hold: [], word: word ? [word] : [], line, turn: turns.filter((one) => one.speaker === speaker).slice(0, 1) }[what];
+    const heard = {
+      hold: [],
+      word: word ? [word] : [],
+      line,
+      turn: turns.filter((one) => one.speaker === speaker).slice(0, 1),
+    }[what];
     if (!heard.length) return null;
     const [from, to] = [Math.min(...heard.map((one) => one.start)), Math.max(...heard.map((one) => one.end))];
     return { start: rate.frameAt(from), end: rate.frameAt(to - 1) + 1 };
@@ -194,7 +212,11 @@ export class Shot {
    */
   between(items, fromUs, toUs) {
     const out = [];
-    for (let at = Math.max(0, lastStarted(items, fromUs - longestOf(items))); at < items.length && items[at].start < toUs; at += 1) {
+    for (
+      let at = Math.max(0, lastStarted(items, fromUs - longestOf(items)));
+      at < items.length && items[at].start < toUs;
+      at += 1
+    ) {
       if (items[at].end > fromUs) out.push(items[at]);
     }
     return out;

@@ -15,10 +15,18 @@ function rounded(/** @type {number} */ value) {
   return down % 2 === 0 ? down : down + 1;
 }
 
-
 /** Keys of some frames elsewhere; what they come to lie on gives way. Null where one would leave the shot, or none is there. */
-function moved(/** @type {Key[]} */ keys, /** @type {number} */ frames, /** @type {number} */ first, /** @type {number} */ end, /** @type {(frame: number) => number} */ to) {
-  const [going, staying] = [keys.filter((k) => first <= k.frame && k.frame < end), keys.filter((k) => !(first <= k.frame && k.frame < end))];
+function moved(
+  /** @type {Key[]} */ keys,
+  /** @type {number} */ frames,
+  /** @type {number} */ first,
+  /** @type {number} */ end,
+  /** @type {(frame: number) => number} */ to,
+) {
+  const [going, staying] = [
+    keys.filter((k) => first <= k.frame && k.frame < end),
+    keys.filter((k) => !(first <= k.frame && k.frame < end)),
+  ];
   const gone = going.map((key) => ({ ...key, frame: to(key.frame), by: "" }));
   if (!gone.length || gone.some((key) => key.frame < 0 || key.frame >= frames)) return null;
   const last = new Map(gone.map((key) => [key.frame, key]));
@@ -31,7 +39,13 @@ const EDITS = {
     if (p.frame >= frames) return null;
     const here = keys.find((key) => key.frame === p.frame);
     const like = here || [...keys].reverse().find((key) => key.frame < p.frame);
-    const key = { frame: p.frame, pose: poseOf(p), way: p.way || like?.way || "ease", step: p.step || like?.step || 1, by: "" };
+    const key = {
+      frame: p.frame,
+      pose: poseOf(p),
+      way: p.way || like?.way || "ease",
+      step: p.step || like?.step || 1,
+      by: "",
+    };
     return inOrder([...keys.filter((one) => one !== here), key]);
   },
   key_remove(keys, p) {
@@ -43,7 +57,13 @@ const EDITS = {
   },
   key_spread(keys, p, frames) {
     if (p.last <= p.first || p.to <= p.first) return null;
-    return moved(keys, frames, p.first, p.last + 1, (frame) => p.first + rounded(((frame - p.first) * (p.to - p.first)) / (p.last - p.first)));
+    return moved(
+      keys,
+      frames,
+      p.first,
+      p.last + 1,
+      (frame) => p.first + rounded(((frame - p.first) * (p.to - p.first)) / (p.last - p.first)),
+    );
   },
   key_way(keys, p) {
     let isOther = false;
@@ -56,7 +76,12 @@ const EDITS = {
     return p.last >= p.first && isOther ? out : null;
   },
   key_paste(keys, p, frames) {
-    const last = new Map(p.keys.map((/** @type {any} */ k) => [p.at + k.frame, { frame: p.at + k.frame, pose: poseOf(k), way: k.way || "ease", step: k.step || 1, by: "" }]));
+    const last = new Map(
+      p.keys.map((/** @type {any} */ k) => [
+        p.at + k.frame,
+        { frame: p.at + k.frame, pose: poseOf(k), way: k.way || "ease", step: k.step || 1, by: "" },
+      ]),
+    );
     const put = [...last.values()].filter((key) => key.frame < frames);
     const end = p.at + Math.max(...p.keys.map((/** @type {any} */ k) => k.frame));
     return put.length ? inOrder([...keys.filter((key) => key.frame < p.at || key.frame > end), ...put]) : null;

@@ -1,12 +1,12 @@
 /**
- * Moving a head, a face, a mouth or another part on the Stage: a column of motion is in hand, the pointer and the fields
+ * Moving a head, a face, a mouth or another part on the Stage: a column of motion is active, the pointer and the fields
  * set its keys at the playhead.
  */
 import { mirroredBend } from "../lib/bend.js";
 import { drag } from "../lib/drag.js";
 import { gettext } from "../lib/gettext.js";
+import { bendOf, clampPose, FIELDS, keyAt, NEUTRAL, named, poseMatrix, poseOn } from "../lib/pose.js";
 import { Signal } from "../lib/signal.js";
-import { FIELDS, NEUTRAL, bendOf, clampPose, keyAt, named, poseMatrix, poseOn } from "../lib/pose.js";
 import { Cage } from "./cage.js";
 import { Performing } from "./performing.js";
 
@@ -18,7 +18,7 @@ export class Moving {
   /**
    * @param {HTMLFormElement} form
    * @param {{stage: import("./stage.js").Stage, shot: import("./model.js").Shot, edits: import("./edits.js").Edits,
-   *   hand: Signal<import("./model.js").Character>, transport: import("../lib/transport.js").Transport,
+   *   activeCharacter: Signal<import("./model.js").Character>, transport: import("../lib/transport.js").Transport,
    *   selection: import("./selection.js").Selection, said: (text: string) => void, changed: () => void}} parts
    * @param {import("../lib/scope.js").Scope} scope
    */
@@ -26,7 +26,7 @@ export class Moving {
     this.form = form;
     this.parts = parts;
     this.isOn = new Signal(false);
-    /** What moves of the character in hand. */
+    /** What moves of the active character. */
     this.part = "head";
     /** Passes that are not to be changed, by character and part. @type {Set<string>} */
     this.locked = new Set();
@@ -37,7 +37,11 @@ export class Moving {
     /** @type {Array<{frame: number, pose: Pose, way: string, step: number}>} */
     this.copied = [];
     /** The pointer performs while it plays. */
-    this.performing = new Performing(this, /** @type {HTMLElement} */ (form.querySelector('[data-part="live"]')), scope);
+    this.performing = new Performing(
+      this,
+      /** @type {HTMLElement} */ (form.querySelector('[data-part="live"]')),
+      scope,
+    );
     this.cage = new Cage(this);
     const { stage, transport } = parts;
     scope.listen(stage.picture, "pointerdown", (event) => this.press(/** @type {PointerEvent} */ (event)));
@@ -49,8 +53,8 @@ export class Moving {
     });
     this.showDials();
     scope.add(
-      parts.hand.follow((hand) => {
-        if (hand.of) this.part = String(hand.id);
+      parts.activeCharacter.follow((character) => {
+        if (character.of) this.part = String(character.id);
         this.show();
       }),
     );
@@ -61,7 +65,7 @@ export class Moving {
   }
 
   get figure() {
-    return this.parts.stage.figureInHand;
+    return this.parts.stage.activeFigure;
   }
 
   get frame() {
@@ -77,15 +81,22 @@ export class Moving {
     return this.keys.find((key) => key.frame === this.frame);
   }
 
-  /** The pose of the part in hand at the playhead, whether or not its pass is shown. */
+  /** The pose of the active part at the playhead, whether or not its pass is shown. */
   get pose() {
     return this.figure.dragged[this.part] || poseOn(this.keys, this.frame);
   }
 
-  /** What can move of the character in hand: a name for each part. @returns {Array<[string, string]>} */
+  /** What can move of the active character: a name for each part. @returns {Array<[string, string]>} */
   get partsOf() {
     const others = [...this.figure.layers.keys()].filter((column) => column.of);
-    return [["head", "head"], ["face", "face"], ["mouth", "mouth"], .../** @type {Array<[string, string]>} */ (others.map((column) => [String(column.id), column.name.split(", ").at(-1) || column.name]))];
+    return [
+      ["head", "head"],
+      ["face", "face"],
+      ["mouth", "mouth"],
+      .../** @type {Array<[string, string]>} */ (
+        others.map((column) => [String(column.id), column.name.split(", ").at(-1) || column.name])
+      ),
+    ];
   }
 
   /** Begin and end moving. */
@@ -106,7 +117,7 @@ export class Moving {
     }
   }
 
-  /** The parts of the character in hand, and the one that moves. */
+  /** The parts of the active character, and the one that moves. */
   show() {
     if (!this.isOn.value) return;
     if (!this.partsOf.some(([part]) => part === this.part)) this.part = "head";
@@ -130,7 +141,8 @@ export class Moving {
     );
     if (hadFocus) /** @type {HTMLElement | null} */ (group.querySelector('[aria-pressed="true"]'))?.focus();
     const states = { hide: this.figure.hidden.has(this.part), solo: this.solo === this.pass, lock: this.isLocked };
-    for (const [name, on] of Object.entries(states)) this.form.querySelector(`[data-pass="${name}"]`)?.setAttribute("aria-pressed", String(on));
+    for (const [name, on] of Object.entries(states))
+      this.form.querySelector(`[data-pass="${name}"]`)?.setAttribute("aria-pressed", String(on));
     this.fill();
     this.performing.show();
     this.parts.changed();
@@ -140,7 +152,7 @@ export class Moving {
     return `${this.figure.character.id} ${this.part}`;
   }
 
-  /** What is written about a pass of the character in hand. */
+  /** What is written about a pass of the active character. */
   noteOn(/** @type {string} */ part) {
     return this.parts.shot.passNotes[String(this.figure.character.id)]?.[part] || "";
   }
@@ -149,7 +161,7 @@ export class Moving {
     return this.partsOf.find(([one]) => one === part)?.[1] || part;
   }
 
-  /** The pass in hand is not shown, shown alone, or locked; once more, and it is as before. */
+  /** The active pass is not shown, shown alone, or locked; once more, and it is as before. */
   mark(/** @type {"hide" | "solo" | "lock"} */ what) {
     const { figure, part } = this;
     const turn = (/** @type {Set<string>} */ set, /** @type {string} */ one) => void (set.delete(one) || set.add(one));
@@ -158,7 +170,9 @@ export class Moving {
     else {
       this.solo = this.solo === this.pass ? "" : this.pass;
       for (const other of this.parts.stage.figures) {
-        other.hidden = new Set(this.solo ? [...other.parts].filter((one) => `${other.character.id} ${one}` !== this.solo) : []);
+        other.hidden = new Set(
+          this.solo ? [...other.parts].filter((one) => `${other.character.id} ${one}` !== this.solo) : [],
+        );
         other.move(this.frame);
       }
     }
@@ -166,12 +180,12 @@ export class Moving {
     this.show();
   }
 
-  /** Whether the pass in hand is not to be changed. */
+  /** Whether the active pass is not to be changed. */
   get isLocked() {
     return this.isPassLocked(this.part);
   }
 
-  /** The same for any pass of the character in hand. */
+  /** The same for any pass of the active character. */
   isPassLocked(/** @type {string} */ part) {
     return this.locked.has(`${this.figure.character.id} ${part}`);
   }
@@ -201,10 +215,18 @@ export class Moving {
   /** @param {string} name @param {Record<string, any>} parameters */
   send(name, parameters) {
     if (this.isLocked) {
-      this.parts.said(gettext("{name}’s {part} is locked. Unlock it to change it.", { name: this.figure.character.name, part: this.nameOf(this.part) }));
+      this.parts.said(
+        gettext("{name}’s {part} is locked. Unlock it to change it.", {
+          name: this.figure.character.name,
+          part: this.nameOf(this.part),
+        }),
+      );
       return;
     }
-    const edit = /** @type {any} */ ([name, { speaker: String(this.figure.character.id), part: this.part, ...parameters }]);
+    const edit = /** @type {any} */ ([
+      name,
+      { speaker: String(this.figure.character.id), part: this.part, ...parameters },
+    ]);
     // What is drawn of it at once shows this, too; of what is refused the fields say what is there.
     this.parts.edits.send(.../** @type {ShotEdit} */ (edit));
     this.fill();
@@ -255,8 +277,21 @@ export class Moving {
     const { start, end } = shot.holdAt(this.figure.character, this.frame);
     const pose = short(this.pose);
     const [first, last] = [Math.max(0, start - 2), Math.min(shot.frames - 1, end + 1)];
-    const around = (/** @type {number} */ frame) => named(short(poseOn(this.keys.filter((key) => key.frame < start || key.frame >= end), frame)));
-    const rows = new Map([[first, around(first)], [start, named(pose)], [end - 1, named(pose)], [last, around(last)]]);
+    const around = (/** @type {number} */ frame) =>
+      named(
+        short(
+          poseOn(
+            this.keys.filter((key) => key.frame < start || key.frame >= end),
+            frame,
+          ),
+        ),
+      );
+    const rows = new Map([
+      [first, around(first)],
+      [start, named(pose)],
+      [end - 1, named(pose)],
+      [last, around(last)],
+    ]);
     // On the shot's first and last frames there is no room to ease.
     rows.set(start, named(pose)).set(end - 1, named(pose));
     const keys = [...rows].sort(([a], [b]) => a - b).map(([frame, values]) => ({ frame: frame - first, ...values }));
@@ -268,7 +303,12 @@ export class Moving {
     const { first, last } = this.span;
     const keys = this.keys.filter((key) => first <= key.frame && key.frame <= last);
     if (!keys.length) return;
-    const turned = keys.map(({ frame, pose, way, step }) => ({ frame: frame - keys[0].frame, way, step, ...named([-pose[0], pose[1], -pose[2], pose[3], -pose[4], pose[5], ...mirroredBend(bendOf(pose))]) }));
+    const turned = keys.map(({ frame, pose, way, step }) => ({
+      frame: frame - keys[0].frame,
+      way,
+      step,
+      ...named([-pose[0], pose[1], -pose[2], pose[3], -pose[4], pose[5], ...mirroredBend(bendOf(pose))]),
+    }));
     this.send("key_paste", { at: keys[0].frame, keys: turned });
   }
 
@@ -284,13 +324,17 @@ export class Moving {
         out.push({ frame: frame - keys[0].frame + from, way, step, ...named(pose) });
       }
     }
-    this.send("key_paste", { at: keys[0].frame, keys: out.filter((key) => keys[0].frame + key.frame < this.parts.shot.frames) });
+    this.send("key_paste", {
+      at: keys[0].frame,
+      keys: out.filter((key) => keys[0].frame + key.frame < this.parts.shot.frames),
+    });
   }
 
   /** To the key before or after the playhead. */
   walk(/** @type {number} */ by) {
     const frames = this.keys.map((key) => key.frame);
-    const to = by > 0 ? frames.find((frame) => frame > this.frame) : frames.reverse().find((frame) => frame < this.frame);
+    const to =
+      by > 0 ? frames.find((frame) => frame > this.frame) : frames.reverse().find((frame) => frame < this.frame);
     if (to !== undefined) this.parts.transport.seek(to);
   }
 
@@ -307,9 +351,23 @@ export class Moving {
       return;
     }
     if (button.dataset.take) this.performing.keep(Number(button.dataset.take));
-    const does = { live: () => this.performing.toggle(), hold: () => this.onHold(), set: () => this.setAsIs(), remove: () => this.remove(), before: () => this.walk(-1), after: () => this.walk(1), mirror: () => this.mirror(), loop: () => this.loop(), neutral: () => this.set(NEUTRAL), bend: () => this.cage.turn(), straight: () => this.set(this.pose.slice(0, FIELDS.length)), done: () => this.turn(false) };
+    const does = {
+      live: () => this.performing.toggle(),
+      hold: () => this.onHold(),
+      set: () => this.setAsIs(),
+      remove: () => this.remove(),
+      before: () => this.walk(-1),
+      after: () => this.walk(1),
+      mirror: () => this.mirror(),
+      loop: () => this.loop(),
+      neutral: () => this.set(NEUTRAL),
+      bend: () => this.cage.turn(),
+      straight: () => this.set(this.pose.slice(0, FIELDS.length)),
+      done: () => this.turn(false),
+    };
     if (button.dataset.key === "crowd") this.crowd();
-    if (button.dataset.key === "act" || button.dataset.key === "again" || button.dataset.key === "calm") this.act(button.dataset.key);
+    if (button.dataset.key === "act" || button.dataset.key === "again" || button.dataset.key === "calm")
+      this.act(button.dataset.key);
     does[/** @type {keyof typeof does} */ (button.dataset.key)]?.();
   }
 
@@ -318,7 +376,8 @@ export class Moving {
     const { id } = this.figure.character;
     const amounts = { blinks: 60, sway: 60 };
     for (const dial of /** @type {NodeListOf<HTMLInputElement>} */ (this.form.querySelectorAll("[data-kind]"))) {
-      if (dial.dataset.kind !== "strength") dial.value = String(amounts[/** @type {keyof typeof amounts} */ (dial.dataset.kind)] || 0);
+      if (dial.dataset.kind !== "strength")
+        dial.value = String(amounts[/** @type {keyof typeof amounts} */ (dial.dataset.kind)] || 0);
     }
     this.showDials();
     this.seed = id;
@@ -336,25 +395,41 @@ export class Moving {
     const speaker = String(this.figure.character.id);
     const locked = this.partsOf.map(([part]) => part).filter((part) => this.locked.has(`${speaker} ${part}`));
     await edits.send("act", { speaker, kinds: what === "calm" ? {} : kinds, strength, seed: this.seed, locked });
-    const count = Object.values(shot.motion[speaker] || {}).flat().filter((key) => key.by).length;
-    /** @type {HTMLElement} */ (this.form.querySelector('[data-part="acted"]')).textContent = count ? gettext("{count} suggested keys, drawn hollow. Change one to make it your own.", { count }) : gettext("No suggestions.");
+    const count = Object.values(shot.motion[speaker] || {})
+      .flat()
+      .filter((key) => key.by).length;
+    /** @type {HTMLElement} */ (this.form.querySelector('[data-part="acted"]')).textContent = count
+      ? gettext("{count} suggested keys, drawn hollow. Change one to make it your own.", { count })
+      : gettext("No suggestions.");
   }
 
   type(/** @type {HTMLInputElement} */ field) {
     if (field.dataset.kind) {
       this.showDials();
-      if (Object.values(this.parts.shot.motion[String(this.figure.character.id)] || {}).some((keys) => keys.some((key) => key.by))) this.act("act");
+      if (
+        Object.values(this.parts.shot.motion[String(this.figure.character.id)] || {}).some((keys) =>
+          keys.some((key) => key.by),
+        )
+      )
+        this.act("act");
       return;
     }
     if (field.name === "note") {
-      this.parts.edits.send("pass_note", { speaker: String(this.figure.character.id), part: this.part, text: field.value });
+      this.parts.edits.send("pass_note", {
+        speaker: String(this.figure.character.id),
+        part: this.part,
+        text: field.value,
+      });
       return;
     }
     if (field.name === "way" || field.name === "step") {
       const at = this.keys[keyAt(this.keys, this.frame)];
       if (!at) return;
       const span = this.parts.selection.range.value ? this.span : { first: at.frame, last: at.frame };
-      this.send("key_way", { ...span, ...(field.name === "way" ? { way: field.value } : { step: Number(field.value) }) });
+      this.send("key_way", {
+        ...span,
+        ...(field.name === "way" ? { way: field.value } : { step: Number(field.value) }),
+      });
       return;
     }
     const n = FIELDS.indexOf(field.name);
@@ -378,12 +453,19 @@ export class Moving {
     const side = stand.mirrored ? -1 : 1;
     back([Math.cos(turn) * side, Math.sin(turn) * side, -Math.sin(turn), Math.cos(turn)]);
     if (this.part !== "head") back(poseMatrix(this.figure.poseOf("head", this.frame), [0, 0], 1));
-    if (this.part !== "head" && this.part !== "face") back(poseMatrix(this.figure.poseOf("face", this.frame), [0, 0], 1));
+    if (this.part !== "head" && this.part !== "face")
+      back(poseMatrix(this.figure.poseOf("face", this.frame), [0, 0], 1));
     return [dx, dy];
   }
 
   /** A pose dragged by so many pixels of the Stage: moved, turned with Shift, stretched with Alt, leaned with both. */
-  posed(/** @type {Pose} */ from, /** @type {PointerEvent} */ at, /** @type {number} */ x, /** @type {number} */ y, spun = 0) {
+  posed(
+    /** @type {Pose} */ from,
+    /** @type {PointerEvent} */ at,
+    /** @type {number} */ x,
+    /** @type {number} */ y,
+    spun = 0,
+  ) {
     const [dx, dy] = this.along(x, y);
     const pose = [...from];
     pose[2] += spun;
@@ -432,6 +514,13 @@ export class Moving {
 
   /** What the Lens draws of it: poses of frames, and the keys. */
   get curve() {
-    return this.isOn.value ? { character: this.figure.character, part: this.part, keys: this.keys, poseOn: (/** @type {number} */ frame) => poseOn(this.keys, frame) } : null;
+    return this.isOn.value
+      ? {
+          character: this.figure.character,
+          part: this.part,
+          keys: this.keys,
+          poseOn: (/** @type {number} */ frame) => poseOn(this.keys, frame),
+        }
+      : null;
   }
 }

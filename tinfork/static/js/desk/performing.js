@@ -1,12 +1,13 @@
 /**
- * Performing: while it plays, the pointer held on a character moves the part in hand, and its path becomes keys. Each time
+ * Performing: while it plays, the pointer held on a character moves the active part, and its path becomes keys. Each time
  * is a take; the one that is kept can be another one, and it can be mixed with what was there before.
  */
-import { drag } from "../lib/drag.js";
+
 import { BEATS, CountIn, showBeat } from "../lib/countin.js";
+import { drag } from "../lib/drag.js";
 import { gettext } from "../lib/gettext.js";
-import { Signal } from "../lib/signal.js";
 import { named, poseOn } from "../lib/pose.js";
+import { Signal } from "../lib/signal.js";
 
 /** @typedef {import("../lib/pose.js").Pose} Pose */
 /** @typedef {import("../lib/pose.js").Key} Key */
@@ -14,7 +15,7 @@ import { named, poseOn } from "../lib/pose.js";
 /** @typedef {{path: Sample[], speed: number}} Take */
 /** @typedef {{before: Key[], takes: Take[], kept: number}} Takes the keys before the first take, the takes, the one that is laid down */
 /**
- * The part in hand, as `Moving` has it.
+ * The active part, as `Moving` has it.
  * @typedef {{figure: import("./stage.js").Stage["figures"][number], part: string, pass: string, pose: Pose, keys: Key[], frame: number,
  *   isOn: Signal<boolean>, posed: (from: Pose, at: PointerEvent, x: number, y: number, spun: number) => Pose,
  *   send: (name: string, parameters: Record<string, any>) => void,
@@ -27,7 +28,6 @@ const MOST_SAMPLES = 20_000;
 const MOST_TAKES = 12;
 /** How late a hand follows what it hears (microseconds), as core/motion/performing.py takes it out. */
 const LAG_US = 100_000;
-
 
 export class Performing {
   /**
@@ -48,7 +48,9 @@ export class Performing {
     transport.lead = (go) => this.lead(go);
     /** Turned by the wheel while it is performed, degrees. */
     this.spun = 0;
-    scope.listen(moving.parts.stage.picture, "wheel", (event) => this.spin(/** @type {WheelEvent} */ (event)), { passive: false });
+    scope.listen(moving.parts.stage.picture, "wheel", (event) => this.spin(/** @type {WheelEvent} */ (event)), {
+      passive: false,
+    });
     scope.listen(this.blend, "change", () => this.lay());
     scope.add(() => this.counting.cancel());
     scope.add(moving.parts.edits.made.follow(({ name, parameters }) => this.notice(name, parameters)));
@@ -87,14 +89,16 @@ export class Performing {
     else this.counting.start(BEATS, showBeat, go);
   }
 
-  /** The takes of the pass in hand. */
+  /** The takes of the active pass. */
   show() {
     this.form.hidden = !this.isLive.value;
-    this.form.parentElement?.querySelector('[data-key="live"]')?.setAttribute("aria-pressed", String(this.isLive.value));
+    this.form.parentElement
+      ?.querySelector('[data-key="live"]')
+      ?.setAttribute("aria-pressed", String(this.isLive.value));
     const group = /** @type {HTMLElement} */ (this.form.querySelector('[data-part="takes"]'));
     const { takes } = this;
     group.replaceChildren(
-      ...(takes?.takes || []).map((take, n) => {
+      ...(takes?.takes || []).map((_, n) => {
         const button = document.createElement("button");
         button.type = "button";
         button.dataset.take = String(n);
@@ -119,9 +123,13 @@ export class Performing {
     if (!takes) return;
     const { shot } = this.moving.parts;
     const { path, speed } = takes.takes[takes.kept];
-    const frames = laid.flatMap((take) => [take.path[0].at_us - LAG_US, take.path[take.path.length - 1].at_us]).map((us) => shot.clampFrame(shot.rate.frameAt(Math.max(0, us))));
+    const frames = laid
+      .flatMap((take) => [take.path[0].at_us - LAG_US, take.path[take.path.length - 1].at_us])
+      .map((us) => shot.clampFrame(shot.rate.frameAt(Math.max(0, us))));
     const [first, last] = [Math.min(...frames), Math.max(...frames)];
-    const keys = takes.before.filter((key) => first <= key.frame && key.frame <= last).map(({ frame, pose, way, step, by }) => ({ frame, way, step, by, ...named(pose) }));
+    const keys = takes.before
+      .filter((key) => first <= key.frame && key.frame <= last)
+      .map(({ frame, pose, way, step, by }) => ({ frame, way, step, by, ...named(pose) }));
     const over = laid.length ? { over: { first, last, keys } } : {};
     this.isLaying = true;
     this.moving.send("key_perform", { path, speed, blend: Number(this.blend.value), ...over });

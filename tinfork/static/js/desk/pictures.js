@@ -35,7 +35,10 @@ export class Pictures {
     const image = new Image();
     image.fetchPriority = "low";
     image.src = drawing.thumb;
-    const isThere = await image.decode().then(() => true, () => false);
+    const isThere = await image.decode().then(
+      () => true,
+      () => false,
+    );
     this.images.set(drawing.id, image);
     if (isThere && tries) {
       this.measure();
@@ -59,7 +62,13 @@ export class Pictures {
       const lies = around(/** @type {import("./model.js").Drawing} */ (this.drawings.get(id)));
       const [across, down] = [size / width, size / height];
       if (image.naturalWidth) {
-        context.drawImage(image, (lies.left - x) * across, (lies.top - y) * down, (lies.right - lies.left) * across, (lies.bottom - lies.top) * down);
+        context.drawImage(
+          image,
+          (lies.left - x) * across,
+          (lies.top - y) * down,
+          (lies.right - lies.left) * across,
+          (lies.bottom - lies.top) * down,
+        );
       }
     }
     const ink = inkOf(context.getImageData(0, 0, size, size).data, size);
@@ -94,7 +103,13 @@ export class Pictures {
     context.rect(x, y, width, height);
     context.clip();
     const wide = (lies.right - lies.left) * scale;
-    context.drawImage(halvedTo(image, wide * context.getTransform().a), left, top, wide, (lies.bottom - lies.top) * scale);
+    context.drawImage(
+      halvedTo(image, wide * context.getTransform().a),
+      left,
+      top,
+      wide,
+      (lies.bottom - lies.top) * scale,
+    );
     context.restore();
   }
 }

@@ -28,7 +28,8 @@ function joined(/** @type {Hold[]} */ holds) {
   const out = [];
   for (const hold of holds) {
     const last = out[out.length - 1];
-    if (last && last.drawing === hold.drawing && last.end === hold.start) out[out.length - 1] = { ...last, end: hold.end };
+    if (last && last.drawing === hold.drawing && last.end === hold.start)
+      out[out.length - 1] = { ...last, end: hold.end };
     else out.push(hold);
   }
   return out;
@@ -57,7 +58,9 @@ export function pulled(/** @type {Hold[]} */ holds, /** @type {number} */ at, /*
 
 /** The holds of frames `[first, end)`, cut to them. */
 export function part(/** @type {Hold[]} */ holds, /** @type {number} */ first, /** @type {number} */ end) {
-  return holds.filter((h) => h.start < end && h.end > first).map((h) => ({ ...h, start: Math.max(h.start, first), end: Math.min(h.end, end) }));
+  return holds
+    .filter((h) => h.start < end && h.end > first)
+    .map((h) => ({ ...h, start: Math.max(h.start, first), end: Math.min(h.end, end) }));
 }
 
 const byStart = (/** @type {Pin} */ a, /** @type {Pin} */ b) => a.start - b.start;
@@ -124,7 +127,8 @@ const GUESSES = {
     if (p.last < p.first || p.first >= guess.frames) return false;
     const end = Math.min(p.last + 1, guess.frames);
     const before = guess.holdOn(p.first);
-    if (p.drawing === null) guess.pins = [...unpinned(guess.pins, p.first, end), { key: 0, start: p.first, end, exact: true }].sort(byStart);
+    if (p.drawing === null)
+      guess.pins = [...unpinned(guess.pins, p.first, end), { key: 0, start: p.first, end, exact: true }].sort(byStart);
     else guess.put({ start: p.first, end, drawing: idOf(column, p.drawing, p.set), viseme: before?.viseme || "" });
   },
   clear(guess, p) {
@@ -136,7 +140,11 @@ const GUESSES = {
     const hold = guess.holdOn(p.frame);
     const { start, end } = guess.span(p.frame);
     guess.clear(start, end);
-    guess.put(p.at_start ? { ...hold, start: Math.min(p.to, end - 1), end } : { ...hold, start, end: Math.max(p.to, start + 1) });
+    guess.put(
+      p.at_start
+        ? { ...hold, start: Math.min(p.to, end - 1), end }
+        : { ...hold, start, end: Math.max(p.to, start + 1) },
+    );
   },
   split_hold(guess, p) {
     if (p.frame >= guess.frames) return false;
@@ -151,20 +159,31 @@ const GUESSES = {
     guess.put({ ...guess.holdOn(p.first - 1), start: guess.span(p.first - 1).start, end: p.last + 1 });
   },
   nudge(guess, p) {
-    const moved = part(guess.holds, p.first, p.last + 1).map((hold) => ({ ...hold, start: hold.start + p.by, end: hold.end + p.by }));
+    const moved = part(guess.holds, p.first, p.last + 1).map((hold) => ({
+      ...hold,
+      start: hold.start + p.by,
+      end: hold.end + p.by,
+    }));
     if (p.last < p.first || !moved.some((hold) => hold.end > 0 && hold.start < guess.frames)) return false;
     guess.clear(p.first, p.last + 1);
     for (const hold of moved) guess.put(hold);
   },
   insert_frames(guess, p) {
     const until = p.until ?? guess.frames;
-    return guess.move((pin) => (p.at < pin.end && pin.start < until ? [pin.start >= p.at ? pin.start + p.frames : pin.start, pin.end + p.frames] : null));
+    return guess.move((pin) =>
+      p.at < pin.end && pin.start < until
+        ? [pin.start >= p.at ? pin.start + p.frames : pin.start, pin.end + p.frames]
+        : null,
+    );
   },
   remove_frames(guess, p) {
     const until = p.until ?? guess.frames;
     const count = p.last + 1 - p.first;
     const moved = (/** @type {number} */ frame) => (frame <= p.first ? frame : Math.max(p.first, frame - count));
-    return count > 0 && guess.move((pin) => (p.first < pin.end && pin.start < until ? [moved(pin.start), moved(pin.end)] : null));
+    return (
+      count > 0 &&
+      guess.move((pin) => (p.first < pin.end && pin.start < until ? [moved(pin.start), moved(pin.end)] : null))
+    );
   },
   paste(guess, p, column) {
     if (p.of && p.of !== p.speaker) return;

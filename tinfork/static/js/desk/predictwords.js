@@ -19,14 +19,18 @@ function rounded(/** @type {number} */ value) {
   return down % 2 === 0 ? down : down + 1;
 }
 
-const clamp = (/** @type {number} */ low, /** @type {number} */ at, /** @type {number} */ high) => Math.max(low, Math.min(at, high));
+const clamp = (/** @type {number} */ low, /** @type {number} */ at, /** @type {number} */ high) =>
+  Math.max(low, Math.min(at, high));
 
 /** @param {Spoken} one @returns {Spoken} */
 function stretched(one, /** @type {number} */ start, /** @type {number} */ end) {
   const { word } = one;
   const scale = (end - start) / (word.end - word.start);
   const moved = (/** @type {number} */ time) => start + rounded((time - word.start) * scale);
-  return { word: { ...word, start, end }, sounds: one.sounds.map((sound) => ({ ...sound, start: moved(sound.start), end: moved(sound.end) })) };
+  return {
+    word: { ...word, start, end },
+    sounds: one.sounds.map((sound) => ({ ...sound, start: moved(sound.start), end: moved(sound.end) })),
+  };
 }
 
 /** @param {Spoken} one @returns {Spoken} */
@@ -75,17 +79,28 @@ class Talk {
     this.all.forEach(({ word: other }, n) => {
       if (n === at || other.speaker !== word.speaker || other.clip !== word.clip) return;
       if (side < 0 ? other.end > word.start : other.start < word.end) return;
-      if (found < 0 || (side < 0 ? other.start > this.all[found].word.start : other.start < this.all[found].word.start)) found = n;
+      if (found < 0 || (side < 0 ? other.start > this.all[found].word.start : other.start < this.all[found].word.start))
+        found = n;
     });
     return found;
   }
 
   touches(/** @type {number} */ at, /** @type {number} */ other, /** @type {number} */ side) {
-    return other >= 0 && (side < 0 ? this.all[other].word.end === this.all[at].word.start : this.all[other].word.start === this.all[at].word.end);
+    return (
+      other >= 0 &&
+      (side < 0
+        ? this.all[other].word.end === this.all[at].word.start
+        : this.all[other].word.start === this.all[at].word.end)
+    );
   }
 
   /** One end of a word; a word that touches it there follows, unless a gap is wanted. */
-  edge(/** @type {number} */ at, /** @type {boolean} */ atStart, /** @type {number} */ timeUs, /** @type {boolean} */ gap) {
+  edge(
+    /** @type {number} */ at,
+    /** @type {boolean} */ atStart,
+    /** @type {number} */ timeUs,
+    /** @type {boolean} */ gap,
+  ) {
     const own = this.all[at];
     const side = atStart ? -1 : 1;
     const other = this.neighbour(at, side);
@@ -99,7 +114,8 @@ class Talk {
     else low = own.word.start + least(own);
     const time = clamp(low, timeUs, high);
     this.all[at] = byHand(atStart ? stretched(own, time, own.word.end) : stretched(own, own.word.start, time));
-    if (follows) this.all[other] = atStart ? stretched(beside, beside.word.start, time) : stretched(beside, time, beside.word.end);
+    if (follows)
+      this.all[other] = atStart ? stretched(beside, beside.word.start, time) : stretched(beside, time, beside.word.end);
   }
 
   /** A word by a time; words that touch it follow with their near ends, others stop it. */
@@ -125,14 +141,18 @@ class Talk {
     for (const one of this.all) {
       if (one.word.speaker !== word.speaker || one.word.clip !== word.clip) continue;
       const line = lines.get(one.word.line);
-      if (line) Object.assign(line, { start: Math.min(line.start, one.word.start), end: Math.max(line.end, one.word.end) });
+      if (line)
+        Object.assign(line, { start: Math.min(line.start, one.word.start), end: Math.max(line.end, one.word.end) });
       else lines.set(one.word.line, { start: one.word.start, end: one.word.end });
     }
     const own = /** @type {{start: number, end: number}} */ (lines.get(word.line));
     lines.delete(word.line);
     const others = [...lines.values()];
     const low = Math.max(0, ...others.filter((line) => line.end <= own.start).map((line) => line.end));
-    const high = Math.min(this.endOf(this.all[at]), ...others.filter((line) => line.start >= own.end).map((line) => line.start));
+    const high = Math.min(
+      this.endOf(this.all[at]),
+      ...others.filter((line) => line.start >= own.end).map((line) => line.start),
+    );
     const by = clamp(low - own.start, byUs, high - own.end);
     this.all = this.all.map((one) => {
       if (one.word.line !== word.line || one.word.clip !== word.clip) return one;
@@ -142,7 +162,13 @@ class Talk {
   }
 
   /** One end of a sound; at the ends of its word the word goes along. False where the sound is gone. */
-  soundEdge(/** @type {number} */ at, /** @type {number} */ id, /** @type {boolean} */ atStart, /** @type {number} */ timeUs, /** @type {boolean} */ gap) {
+  soundEdge(
+    /** @type {number} */ at,
+    /** @type {number} */ id,
+    /** @type {boolean} */ atStart,
+    /** @type {number} */ timeUs,
+    /** @type {boolean} */ gap,
+  ) {
     const own = this.all[at];
     const n = own.sounds.findIndex((one) => one.id === id);
     if (n < 0) return false;

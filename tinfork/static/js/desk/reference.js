@@ -15,7 +15,7 @@ export class ReferenceFilm {
    * @param {HTMLDetailsElement} root
    * @param {HTMLElement} figure where it is seen
    * @param {{shot: import("./model.js").Shot, transport: import("../lib/transport.js").Transport, camera: import("./camera.js").CameraMirror,
-   *   hand: import("../lib/signal.js").Signal<import("./model.js").Character>, token: string, said: (text: string) => void, changed: () => void,
+   *   activeCharacter: import("../lib/signal.js").Signal<import("./model.js").Character>, token: string, said: (text: string) => void, changed: () => void,
    *   edits: import("./edits.js").Edits, isLocked: (part: string) => boolean}} parts `changed`: there is another room for the picture
    * @param {import("../lib/scope.js").Scope} scope
    */
@@ -35,7 +35,8 @@ export class ReferenceFilm {
     scope.listen(root, "click", (event) => this.press(/** @type {HTMLElement} */ (event.target)));
     scope.listen(root, "change", (event) => {
       const field = event.target;
-      if (field instanceof HTMLInputElement && field.dataset.filmPost) this.post(field.dataset.filmPost, { [field.name]: field.value });
+      if (field instanceof HTMLInputElement && field.dataset.filmPost)
+        this.post(field.dataset.filmPost, { [field.name]: field.value });
     });
     // Enter in a field of this panel is no edit of what is moved.
     scope.listen(root, "keydown", (event) => {
@@ -44,27 +45,30 @@ export class ReferenceFilm {
         event.target.blur();
       }
     });
-    scope.add(parts.hand.follow(() => this.adopt()));
+    scope.add(parts.activeCharacter.follow(() => this.adopt()));
     scope.add(() => {
       this.counting.cancel();
       this.recorder?.stop();
       this.seen?.dispose();
     });
-    scope.add(parts.transport.playing.follow((playing) => {
-      if (!playing && this.recorder?.state === "recording") this.recorder.stop();
-    }));
+    scope.add(
+      parts.transport.playing.follow((playing) => {
+        if (!playing && this.recorder?.state === "recording") this.recorder.stop();
+      }),
+    );
   }
 
   get panel() {
     return this.root.querySelector("#reference-panel");
   }
 
-  /** What the server wrote: the film that is seen, and the columns of the character in hand. */
+  /** What the server wrote: the film that is seen, and the columns of the active character. */
   adopt() {
     const { panel } = this;
     if (!(panel instanceof HTMLElement)) return;
     for (const row of panel.querySelectorAll("tr[data-character]")) {
-      /** @type {HTMLElement} */ (row).hidden = /** @type {HTMLElement} */ (row).dataset.character !== String(this.parts.hand.value.id);
+      /** @type {HTMLElement} */ (row).hidden =
+        /** @type {HTMLElement} */ (row).dataset.character !== String(this.parts.activeCharacter.value.id);
     }
     const { film = "", begins = "0", lasts = "0", name = "" } = panel.dataset;
     const shown = `${film} ${begins}`;
@@ -105,7 +109,7 @@ export class ReferenceFilm {
 
   /** Count in, then play from the playhead while the camera records, to the end or until it is stopped. */
   async record() {
-    const { camera, transport, said } = this.parts;
+    const { camera, said } = this.parts;
     if (this.counting.isCounting || this.recorder) {
       this.stop();
       return;
@@ -150,7 +154,11 @@ export class ReferenceFilm {
       this.recorder = null;
       this.mark(gettext("Record yourself"));
       transport.pause();
-      const film = new File(pieces, gettext("Camera {digit}", { digit: new Date().toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" }) }), { type: kind });
+      const film = new File(
+        pieces,
+        gettext("Camera {digit}", { digit: new Date().toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" }) }),
+        { type: kind },
+      );
       // It was recording before the sound set in.
       if (film.size && heardMs) this.sendFilm(film, fromUs - Math.round(1000 * (heardMs - begunMs)));
       else this.parts.said(gettext("Nothing was recorded because the sound did not play. Try again."));
@@ -189,7 +197,9 @@ export class ReferenceFilm {
     try {
       const answer = await fetch(address, { method: "POST", body, headers: { "X-CSRFToken": this.parts.token } });
       if (!answer.ok) throw new Error(String(answer.status));
-      const written = new DOMParser().parseFromString(await answer.text(), "text/html").querySelector("#reference-panel");
+      const written = new DOMParser()
+        .parseFromString(await answer.text(), "text/html")
+        .querySelector("#reference-panel");
       if (!written) throw new Error("no panel");
       this.panel?.replaceWith(written);
       /** @type {any} */ (window).htmx.process(written);
@@ -224,21 +234,40 @@ export class ReferenceFilm {
   lay() {
     const { panel } = this;
     if (!(panel instanceof HTMLElement)) return;
-    const rows = [...panel.querySelectorAll("tr[data-part]")].filter((row) => row instanceof HTMLElement && !row.hidden && /** @type {HTMLInputElement} */ (row.querySelector('[name="on"]')).checked);
+    const rows = [...panel.querySelectorAll("tr[data-part]")].filter(
+      (row) =>
+        row instanceof HTMLElement &&
+        !row.hidden &&
+        /** @type {HTMLInputElement} */ (row.querySelector('[name="on"]')).checked,
+    );
     const columns = rows.map((row) => {
       const number = (/** @type {string} */ name, /** @type {number} */ usual) => {
         const text = /** @type {HTMLInputElement} */ (row.querySelector(`[name="${name}"]`)).value.trim();
         return /^[-−]?\d+$/.test(text) ? Number(text.replace("−", "-")) : usual;
       };
       const drawing = /** @type {HTMLSelectElement | null} */ (row.querySelector('[name="drawing"]'))?.value;
-      return { part: /** @type {HTMLElement} */ (row).dataset.part || "", strength: number("strength", 100), later: number("later", 0), ...(drawing ? { drawing: Number(drawing) } : {}) };
+      return {
+        part: /** @type {HTMLElement} */ (row).dataset.part || "",
+        strength: number("strength", 100),
+        later: number("later", 0),
+        ...(drawing ? { drawing: Number(drawing) } : {}),
+      };
     });
     const open = columns.filter(({ part }) => !this.parts.isLocked(part));
     if (!open.length) {
-      this.parts.said(columns.length ? gettext("All ticked columns are locked. Unlock one first.") : gettext("Tick at least one column that follows the face."));
+      this.parts.said(
+        columns.length
+          ? gettext("All ticked columns are locked. Unlock one first.")
+          : gettext("Tick at least one column that follows the face."),
+      );
       return;
     }
     const mirrored = /** @type {HTMLInputElement} */ (panel.querySelector('[name="mirrored"]')).checked;
-    this.parts.edits.send("follow_film", { speaker: String(this.parts.hand.value.id), film: Number(panel.dataset.key), columns: open, mirrored });
+    this.parts.edits.send("follow_film", {
+      speaker: String(this.parts.activeCharacter.value.id),
+      film: Number(panel.dataset.key),
+      columns: open,
+      mirrored,
+    });
   }
 }

@@ -80,7 +80,9 @@ export class Remarking {
     if (!form || form.hidden) return;
     const [first, last] = this.frames.map((frame) => this.parts.shot.number(frame));
     const where = form.querySelector('[data-part="where"]');
-    if (where) where.textContent = last === first ? gettext("frame {first}", { first }) : gettext("frames {first}–{last}", { first, last });
+    if (where)
+      where.textContent =
+        last === first ? gettext("frame {first}", { first }) : gettext("frames {first}–{last}", { first, last });
     for (const button of /** @type {NodeListOf<HTMLButtonElement>} */ (form.querySelectorAll("[data-remark]"))) {
       if (button.dataset.remark === "back") button.disabled = !sketch.strokes.length;
       else button.setAttribute("aria-pressed", String(button.dataset.remark === sketch.kind));
@@ -91,7 +93,9 @@ export class Remarking {
   show() {
     const { shot, transport } = this.parts;
     const at = shot.rate.firstUs(transport.frame.value);
-    const seen = transport.playing.value ? [] : shot.looks.filter((look) => look.kind === REMARK && !look.settled && look.start <= at && at < look.end);
+    const seen = transport.playing.value
+      ? []
+      : shot.looks.filter((look) => look.kind === REMARK && !look.settled && look.start <= at && at < look.end);
     this.sketch.show(seen.flatMap((look) => look.drawing || []));
   }
 
@@ -99,7 +103,11 @@ export class Remarking {
     const { shot, edits, token, said } = this.parts;
     const [frame, last] = this.frames;
     const body = JSON.stringify({ frame, last, text: this.text.value, drawing: this.sketch.strokes });
-    const answer = await fetch(this.form?.action || "", { method: "POST", headers: { "Content-Type": "application/json", "X-CSRFToken": token }, body }).catch(() => null);
+    const answer = await fetch(this.form?.action || "", {
+      method: "POST",
+      headers: { "Content-Type": "application/json", "X-CSRFToken": token },
+      body,
+    }).catch(() => null);
     const told = answer ? await answer.json().catch(() => ({})) : {};
     if (!answer?.ok) {
       said(told.error || gettext("The remark could not be sent. It is still here: try again."));

@@ -6,11 +6,11 @@ import { Signal } from "../lib/signal.js";
 export class Selection {
   /**
    * @param {{frames: number, characters: Array<{id: number}>}} shot
-   * @param {{value: {id: number}}} hand the character in hand
+   * @param {{value: {id: number}}} activeCharacter the active character
    */
-  constructor(shot, hand) {
+  constructor(shot, activeCharacter) {
     this.shot = shot;
-    this.hand = hand;
+    this.activeCharacter = activeCharacter;
     /** @type {Signal<Range | null>} */
     this.range = new Signal(/** @type {Range | null} */ (null));
     /** Where the selection began, while it grows. */
@@ -32,15 +32,19 @@ export class Selection {
     const columns = [this.anchor.column, column].sort((a, b) => a - b);
     const cast = this.shot.characters;
     const who = columns[0] < 0 ? cast : cast.slice(columns[0], columns[1] + 1);
-    this.set(low, high + 1, who.map((one) => one.id));
+    this.set(
+      low,
+      high + 1,
+      who.map((one) => one.id),
+    );
   }
 
   /**
    * @param {number} first
    * @param {number} end
-   * @param {number[]} [who] the character in hand, where nobody is named
+   * @param {number[]} [who] the active character, where nobody is named
    */
-  set(first, end, who = [this.hand.value.id]) {
+  set(first, end, who = [this.activeCharacter.value.id]) {
     const [low, high] = [Math.max(0, first), Math.min(this.shot.frames, end)];
     this.range.value = low < high ? { first: low, end: high, who } : null;
   }
@@ -49,7 +53,7 @@ export class Selection {
   grow(/** @type {number} */ frame, /** @type {number} */ by) {
     const range = this.range.value;
     if (!range) {
-      const column = this.shot.characters.findIndex((one) => one.id === this.hand.value.id);
+      const column = this.shot.characters.findIndex((one) => one.id === this.activeCharacter.value.id);
       this.begin(frame, column);
       this.extend(Math.max(0, Math.min(this.shot.frames - 1, frame + by)), column);
       return;

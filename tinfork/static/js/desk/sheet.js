@@ -1,6 +1,7 @@
 /** The Sheet: time runs down, a row a frame; only the rows in sight are drawn. */
-import { feetAndFrames, timecode } from "../lib/clock.js";
+
 import { View } from "../lib/canvas.js";
+import { feetAndFrames, timecode } from "../lib/clock.js";
 
 /** @typedef {import("./columns.js").Column} Column */
 
@@ -97,7 +98,9 @@ export class Sheet extends View {
     const y = clientY - this.scroller.getBoundingClientRect().top - HEAD + this.scroller.scrollTop;
     const edge = Math.round(y / this.row);
     if (Math.abs(y - edge * this.row) > Math.min(4, this.row / 3) || edge <= 0 || edge > this.shot.frames) return null;
-    const isEnd = column.character.holds.some((hold) => hold.end === edge) || column.character.pins.some((pin) => pin.end === edge || pin.start === edge);
+    const isEnd =
+      column.character.holds.some((hold) => hold.end === edge) ||
+      column.character.pins.some((pin) => pin.end === edge || pin.start === edge);
     return isEnd ? { character: column.character, edge } : null;
   }
 
@@ -114,7 +117,8 @@ export class Sheet extends View {
   draw(/** @type {CanvasRenderingContext2D} */ context) {
     const { theme, height, width } = this;
     // Asked for once: a page that asks after it has written is laid out again.
-    const top = (this.scrolled = Math.round(this.scroller.scrollTop));
+    const top = Math.round(this.scroller.scrollTop);
+    this.scrolled = top;
     context.fillStyle = theme.sheet;
     context.fillRect(0, 0, width, height);
     context.textBaseline = "middle";
@@ -122,7 +126,9 @@ export class Sheet extends View {
     // The rows in sight and as many after them stand in one picture, which is moved while it plays.
     const page = Math.max(height, 64);
     const begins = Math.floor(top / page) * page;
-    this.drawStill(`${begins} ${this.row}`, { y: top - begins, height }, 2 * page, (still) => this.drawRows(still, begins, 2 * page));
+    this.drawStill(`${begins} ${this.row}`, { y: top - begins, height }, 2 * page, (still) =>
+      this.drawRows(still, begins, 2 * page),
+    );
     this.drawFrame(context);
     this.drawSelection(context);
     this.drawPulled(context);
@@ -130,7 +136,11 @@ export class Sheet extends View {
   }
 
   /** All rows from a height on, apart from what goes with the playhead. */
-  drawRows(/** @type {CanvasRenderingContext2D} */ context, /** @type {number} */ begins, /** @type {number} */ height) {
+  drawRows(
+    /** @type {CanvasRenderingContext2D} */ context,
+    /** @type {number} */ begins,
+    /** @type {number} */ height,
+  ) {
     const { shot, row, scrolled } = this;
     this.scrolled = begins;
     const first = Math.max(0, Math.floor((begins - HEAD) / row) - 1);
@@ -174,7 +184,12 @@ export class Sheet extends View {
     }
   }
 
-  drawRules(/** @type {CanvasRenderingContext2D} */ context, /** @type {number} */ first, /** @type {number} */ last, /** @type {number} */ height) {
+  drawRules(
+    /** @type {CanvasRenderingContext2D} */ context,
+    /** @type {number} */ first,
+    /** @type {number} */ last,
+    /** @type {number} */ height,
+  ) {
     const { theme, shot, width } = this;
     const fps = shot.rate.nominal;
     for (let frame = first; frame < last; frame += 1) {
@@ -185,7 +200,12 @@ export class Sheet extends View {
     for (const column of this.columns) context.fillRect(column.x - 0.5, 0, 1, height);
   }
 
-  drawPlain(/** @type {CanvasRenderingContext2D} */ context, /** @type {Column} */ column, /** @type {number} */ first, /** @type {number} */ last) {
+  drawPlain(
+    /** @type {CanvasRenderingContext2D} */ context,
+    /** @type {Column} */ column,
+    /** @type {number} */ first,
+    /** @type {number} */ last,
+  ) {
     if (column.name === "sound") this.drawSound(context, column, first, last);
     else if (column.name === "words") this.drawWords(context, column, first, last);
     else if (column.name === "ipa") this.drawPhonemes(context, column, first, last);
@@ -195,7 +215,13 @@ export class Sheet extends View {
   }
 
   /** Keys of motion, with what stands out most at each; between them it goes on, or holds. */
-  drawMotion(/** @type {CanvasRenderingContext2D} */ context, /** @type {Column} */ column, /** @type {{character: import("./model.js").Character, part: string}} */ motion, /** @type {number} */ first, /** @type {number} */ last) {
+  drawMotion(
+    /** @type {CanvasRenderingContext2D} */ context,
+    /** @type {Column} */ column,
+    /** @type {{character: import("./model.js").Character, part: string}} */ motion,
+    /** @type {number} */ first,
+    /** @type {number} */ last,
+  ) {
     const { shot, theme, row } = this;
     const keys = shot.keysOf(motion.character.id, motion.part);
     const ink = theme.speaker(motion.character.ink);
@@ -213,7 +239,13 @@ export class Sheet extends View {
       if (key.frame < first || key.frame >= last) return;
       const y = this.top(key.frame) + row / 2;
       context.beginPath();
-      for (const [dx, dy] of [[0, -4], [4, 0], [0, 4], [-4, 0]]) context.lineTo(x + dx, y + dy);
+      for (const [dx, dy] of [
+        [0, -4],
+        [4, 0],
+        [0, 4],
+        [-4, 0],
+      ])
+        context.lineTo(x + dx, y + dy);
       context.closePath();
       context.fillStyle = context.strokeStyle = ink;
       context.lineWidth = 1;
@@ -226,7 +258,11 @@ export class Sheet extends View {
   }
 
   /** What somebody said of frames and nobody has settled: a bar beside them. */
-  drawRemarks(/** @type {CanvasRenderingContext2D} */ context, /** @type {number} */ first, /** @type {number} */ last) {
+  drawRemarks(
+    /** @type {CanvasRenderingContext2D} */ context,
+    /** @type {number} */ first,
+    /** @type {number} */ last,
+  ) {
     const { shot, theme } = this;
     context.fillStyle = theme.rust;
     for (const look of shot.secondLooks) {
@@ -237,7 +273,12 @@ export class Sheet extends View {
   }
 
   /** Frame numbers, timecode, or feet and frames. */
-  drawNumbers(/** @type {CanvasRenderingContext2D} */ context, /** @type {Column} */ column, /** @type {number} */ first, /** @type {number} */ last) {
+  drawNumbers(
+    /** @type {CanvasRenderingContext2D} */ context,
+    /** @type {Column} */ column,
+    /** @type {number} */ first,
+    /** @type {number} */ last,
+  ) {
     const { theme, shot, row } = this;
     const size = Math.min(11.5, row - 2);
     context.textAlign = "right";
@@ -245,12 +286,22 @@ export class Sheet extends View {
       const isSecond = frame % shot.rate.nominal === 0;
       context.fillStyle = frame % 2 ? theme.tin : theme.ink;
       context.font = `${isSecond ? 700 : 400} ${size}px ${theme.mono}`;
-      const text = column.name === "time" ? timecode(frame, shot.rate) : column.name === "feet" ? feetAndFrames(frame) : String(shot.number(frame));
+      const text =
+        column.name === "time"
+          ? timecode(frame, shot.rate)
+          : column.name === "feet"
+            ? feetAndFrames(frame)
+            : String(shot.number(frame));
       context.fillText(text, column.x + column.width - 8, this.top(frame) + row / 2 + 0.5);
     }
   }
 
-  drawSound(/** @type {CanvasRenderingContext2D} */ context, /** @type {Column} */ column, /** @type {number} */ first, /** @type {number} */ last) {
+  drawSound(
+    /** @type {CanvasRenderingContext2D} */ context,
+    /** @type {Column} */ column,
+    /** @type {number} */ first,
+    /** @type {number} */ last,
+  ) {
     const { shot, peaks, theme, row } = this;
     const rowUs = shot.rate.firstUs(1);
     const parts = row < 14 ? 6 : 8;
@@ -269,7 +320,12 @@ export class Sheet extends View {
     }
   }
 
-  drawWords(/** @type {CanvasRenderingContext2D} */ context, /** @type {Column} */ column, /** @type {number} */ first, /** @type {number} */ last) {
+  drawWords(
+    /** @type {CanvasRenderingContext2D} */ context,
+    /** @type {Column} */ column,
+    /** @type {number} */ first,
+    /** @type {number} */ last,
+  ) {
     const { shot, theme, row } = this;
     const place = (/** @type {number} */ timeUs) => HEAD + shot.rate.position(timeUs) * row - this.scrolled;
     context.textAlign = "left";
@@ -280,11 +336,22 @@ export class Sheet extends View {
       context.fillStyle = theme.ink;
       const y = this.top(shot.rate.frameAt(word.start));
       context.fillText(word.text, column.x + 11, y + row / 2 + 0.5, column.width - 14);
-      if (word.sure < shot.doubtful) this.wave(context, column.x + 11, y + row - 1.5, Math.min(context.measureText(word.text).width, column.width - 14));
+      if (word.sure < shot.doubtful)
+        this.wave(
+          context,
+          column.x + 11,
+          y + row - 1.5,
+          Math.min(context.measureText(word.text).width, column.width - 14),
+        );
     }
   }
 
-  drawPhonemes(/** @type {CanvasRenderingContext2D} */ context, /** @type {Column} */ column, /** @type {number} */ first, /** @type {number} */ last) {
+  drawPhonemes(
+    /** @type {CanvasRenderingContext2D} */ context,
+    /** @type {Column} */ column,
+    /** @type {number} */ first,
+    /** @type {number} */ last,
+  ) {
     const { shot, theme, row } = this;
     /** @type {Map<number, string>} */
     const rows = new Map();
@@ -295,10 +362,16 @@ export class Sheet extends View {
     context.textAlign = "center";
     context.fillStyle = theme.ink2;
     context.font = `400 ${Math.min(12.5, row)}px ${theme.sans}`;
-    for (const [frame, text] of rows) context.fillText(text, column.x + column.width / 2, this.top(frame) + row / 2 + 0.5, column.width - 4);
+    for (const [frame, text] of rows)
+      context.fillText(text, column.x + column.width / 2, this.top(frame) + row / 2 + 0.5, column.width - 4);
   }
 
-  drawNotes(/** @type {CanvasRenderingContext2D} */ context, /** @type {Column} */ column, /** @type {number} */ first, /** @type {number} */ last) {
+  drawNotes(
+    /** @type {CanvasRenderingContext2D} */ context,
+    /** @type {Column} */ column,
+    /** @type {number} */ first,
+    /** @type {number} */ last,
+  ) {
     const { shot, theme, row } = this;
     context.save();
     context.beginPath();
@@ -307,11 +380,19 @@ export class Sheet extends View {
     context.textAlign = "left";
     context.font = `italic 400 ${Math.min(12, row - 1)}px ${theme.sans}`;
     context.fillStyle = theme.ink;
-    for (const note of shot.notes) if (note.frame >= first && note.frame < last) context.fillText(note.text, column.x + 6, this.top(note.frame) + row / 2 + 0.5);
+    for (const note of shot.notes)
+      if (note.frame >= first && note.frame < last)
+        context.fillText(note.text, column.x + 6, this.top(note.frame) + row / 2 + 0.5);
     context.restore();
   }
 
-  drawHolds(/** @type {CanvasRenderingContext2D} */ context, /** @type {Column} */ column, /** @type {import("./model.js").Character} */ character, /** @type {number} */ first, /** @type {number} */ last) {
+  drawHolds(
+    /** @type {CanvasRenderingContext2D} */ context,
+    /** @type {Column} */ column,
+    /** @type {import("./model.js").Character} */ character,
+    /** @type {number} */ first,
+    /** @type {number} */ last,
+  ) {
     const { shot, theme, row } = this;
     const stem = stemOf(column);
     const picture = Math.min(42, stem - column.x - 26);
@@ -341,7 +422,13 @@ export class Sheet extends View {
   }
 
   /** Frames on which the version that is compared shows another mouth: hatched at the left of the column. */
-  drawDiffering(/** @type {CanvasRenderingContext2D} */ context, /** @type {Column} */ column, /** @type {import("./model.js").Character} */ character, /** @type {number} */ first, /** @type {number} */ last) {
+  drawDiffering(
+    /** @type {CanvasRenderingContext2D} */ context,
+    /** @type {Column} */ column,
+    /** @type {import("./model.js").Character} */ character,
+    /** @type {number} */ first,
+    /** @type {number} */ last,
+  ) {
     context.fillStyle = this.theme.rust;
     for (const [start, end] of this.differs.get(character.id) || []) {
       if (end <= first || start >= last) continue;
@@ -350,7 +437,13 @@ export class Sheet extends View {
   }
 
   /** Pins: a bar beside the stem with two ends, and a head where it begins. */
-  drawPins(/** @type {CanvasRenderingContext2D} */ context, /** @type {import("./model.js").Character} */ character, /** @type {number} */ stem, /** @type {number} */ first, /** @type {number} */ last) {
+  drawPins(
+    /** @type {CanvasRenderingContext2D} */ context,
+    /** @type {import("./model.js").Character} */ character,
+    /** @type {number} */ stem,
+    /** @type {number} */ first,
+    /** @type {number} */ last,
+  ) {
     context.fillStyle = this.theme.rust;
     for (const pin of character.pins) {
       if (pin.end <= first || pin.start >= last) continue;

@@ -17,7 +17,9 @@ export class SheetView {
       const name = button.closest("li")?.dataset.column || "";
       parts.columns.move(name, Number(button.dataset.by));
       this.fill();
-      /** @type {HTMLElement | null} */ (panel.querySelector(`[data-column="${name}"] [data-by="${button.dataset.by}"]`))?.focus();
+      /** @type {HTMLElement | null} */ (
+        panel.querySelector(`[data-column="${name}"] [data-by="${button.dataset.by}"]`)
+      )?.focus();
       parts.sheet.arrange();
     });
     scope.listen(panel, "keydown", (/** @type {KeyboardEvent} */ event) => {
@@ -39,12 +41,16 @@ export class SheetView {
       box.checked = !columns.hidden.has(name);
       /** @type {HTMLElement} */ (row.querySelector("span")).textContent = columns.label(name);
       for (const button of /** @type {NodeListOf<HTMLElement>} */ (row.querySelectorAll("[data-by]"))) {
-        button.setAttribute("aria-label", `${columns.label(name)} ${button.dataset.by === "1" ? gettext("to the right") : gettext("to the left")}`);
+        button.setAttribute(
+          "aria-label",
+          `${columns.label(name)} ${button.dataset.by === "1" ? gettext("to the right") : gettext("to the left")}`,
+        );
       }
       return row;
     });
     /** @type {HTMLElement} */ (this.panel.querySelector("ul")).replaceChildren(...rows);
-    for (const size of /** @type {NodeListOf<HTMLInputElement>} */ (this.panel.querySelectorAll("[name=rows]"))) size.checked = size.value === columns.rows;
+    for (const size of /** @type {NodeListOf<HTMLInputElement>} */ (this.panel.querySelectorAll("[name=rows]")))
+      size.checked = size.value === columns.rows;
   }
 
   change(/** @type {HTMLInputElement} */ input) {

@@ -17,5 +17,7 @@ export async function placePictures(told) {
 
 /** @param {string} address @returns {Promise<Record<string, string>>} */
 function fetched(address) {
-  return fetch(address).then((answer) => (answer.ok ? answer.json() : {})).catch(() => ({}));
+  return fetch(address)
+    .then((answer) => (answer.ok ? answer.json() : {}))
+    .catch(() => ({}));
 }

@@ -61,7 +61,8 @@ export class Spectrogram {
   top() {
     let most = 1e-9;
     const step = Math.max(SIZE, Math.floor(this.samples.length / 400));
-    for (let at = 0; at + SIZE < this.samples.length; at += step) for (const power of powers(this.samples, at)) most = Math.max(most, power);
+    for (let at = 0; at + SIZE < this.samples.length; at += step)
+      for (const power of powers(this.samples, at)) most = Math.max(most, power);
     return most;
   }
 
@@ -80,12 +81,19 @@ export class Spectrogram {
   }
 
   /** One column a pixel, or a few pixels where that says as much. */
-  fill(/** @type {import("../lib/viewport.js").Viewport} */ view, /** @type {number} */ width, /** @type {import("../lib/canvas.js").Theme} */ theme) {
+  fill(
+    /** @type {import("../lib/viewport.js").Viewport} */ view,
+    /** @type {number} */ width,
+    /** @type {import("../lib/canvas.js").Theme} */ theme,
+  ) {
     const columns = Math.max(2, Math.min(Math.ceil(width / 2), Math.ceil((view.spanUs / 1e6) * 250)));
     this.canvas.width = columns;
     this.canvas.height = BINS;
     const image = new ImageData(columns, BINS);
-    const ink = /^#(..)(..)(..)/.exec(theme.ink)?.slice(1).map((part) => parseInt(part, 16)) || [36, 40, 45];
+    const ink = /^#(..)(..)(..)/
+      .exec(theme.ink)
+      ?.slice(1)
+      .map((part) => parseInt(part, 16)) || [36, 40, 45];
     for (let column = 0; column < columns; column += 1) {
       const time = view.startUs + ((column + 0.5) / columns) * view.spanUs;
       const power = powers(this.samples, Math.round((time / 1e6) * this.hz) - SIZE / 2);

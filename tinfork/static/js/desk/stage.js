@@ -1,9 +1,9 @@
-/** The Stage: the shot's picture at the playhead, whole or close up, and the holds around it of the column in hand. */
+/** The Stage: the shot's picture at the playhead, whole or close up, and the holds around it of the active column. */
 
 import { gettext } from "../lib/gettext.js";
-import { Signal } from "../lib/signal.js";
 import { closeUp, figureBox, fitted } from "../lib/lay.js";
-import { NEUTRAL, bendOf, isNeutral, poseMatrix, poseOn } from "../lib/pose.js";
+import { bendOf, isNeutral, NEUTRAL, poseMatrix, poseOn } from "../lib/pose.js";
+import { Signal } from "../lib/signal.js";
 import { Variants } from "./boiling.js";
 import { Layer } from "./layer.js";
 
@@ -41,7 +41,10 @@ class Figure {
     this.boiling = new Set();
     /** @type {Map<string | undefined, HTMLImageElement>} by the set that brings it; the character's own by none */
     this.faces = new Map();
-    for (const [set, source] of [[undefined, character.face], ...Object.entries(character.faces).map(([name, { face }]) => [name, face])]) {
+    for (const [set, source] of [
+      [undefined, character.face],
+      ...Object.entries(character.faces).map(([name, { face }]) => [name, face]),
+    ]) {
       const face = new Image();
       face.src = source || "";
       face.alt = character.name;
@@ -52,7 +55,9 @@ class Figure {
     }
     this.body.append(this.features);
     // Parts lie under the mouth and pupils on the eyes, as they are exported.
-    const own = [...shot.characters, ...shot.fixed].filter((column) => column.of === character.id).sort((a, b) => Number(a.kind === "pupils") - Number(b.kind === "pupils") || Number(a.id) - Number(b.id));
+    const own = [...shot.characters, ...shot.fixed]
+      .filter((column) => column.of === character.id)
+      .sort((a, b) => Number(a.kind === "pupils") - Number(b.kind === "pupils") || Number(a.id) - Number(b.id));
     /** @type {Map<import("./model.js").Character, Layer>} */
     this.layers = new Map([...own, character].map((column) => [column, new Layer(column, shot, this.features)]));
   }
@@ -123,7 +128,11 @@ class Figure {
       const own = this.dragged[part] || this.shot.keysOf(this.character.id, part).length ? "transform" : "";
       if (element.style.willChange !== own) element.style.willChange = own;
       const pose = this.poseOf(part, frame);
-      const to = isNeutral(pose) ? "" : `matrix(${poseMatrix(pose, this.pivotOf(part), this.box.height).map((n) => n.toFixed(6)).join(",")})`;
+      const to = isNeutral(pose)
+        ? ""
+        : `matrix(${poseMatrix(pose, this.pivotOf(part), this.box.height)
+            .map((n) => n.toFixed(6))
+            .join(",")})`;
       if (element.style.transform !== to) element.style.transform = to;
     }
     this.bend();
@@ -131,12 +140,21 @@ class Figure {
 
   /** What is bent, as it is on the frame that is seen. */
   bend() {
-    for (const [column, layer] of this.layers) layer.bend(bendOf(this.poseOf(column.of ? String(column.id) : "mouth", this.at)), this.scale);
+    for (const [column, layer] of this.layers)
+      layer.bend(bendOf(this.poseOf(column.of ? String(column.id) : "mouth", this.at)), this.scale);
   }
 
   /** What takes turns with a picture: of a drawing, or of a face. */
   variantsOf(/** @type {HTMLImageElement} */ image, /** @type {import("./model.js").Drawing | undefined} */ drawing) {
-    const found = this.variants.get(image) || new Variants(image, () => drawing?.url || image.src, drawing ? drawing.wide : this.aspect, drawing ? drawing.tracings : this.tracingsOf(image), () => found && this.boiling.has(found) && this.boil(this.at));
+    const found =
+      this.variants.get(image) ||
+      new Variants(
+        image,
+        () => drawing?.url || image.src,
+        drawing ? drawing.wide : this.aspect,
+        drawing ? drawing.tracings : this.tracingsOf(image),
+        () => found && this.boiling.has(found) && this.boil(this.at),
+      );
     this.variants.set(image, found);
     return found;
   }
@@ -206,15 +224,15 @@ export class Stage {
   /**
    * @param {HTMLElement} root
    * @param {{shot: import("./model.js").Shot, transport: import("../lib/transport.js").Transport,
-   *   hand: import("../lib/signal.js").Signal<import("./model.js").Character>}} parts
+   *   activeCharacter: import("../lib/signal.js").Signal<import("./model.js").Character>}} parts
    * @param {import("../lib/scope.js").Scope} scope
    */
   constructor(root, parts, scope) {
     this.root = root;
     this.shot = parts.shot;
     this.transport = parts.transport;
-    this.hand = parts.hand;
-    /** Whether the character in hand is seen close up. */
+    this.activeCharacter = parts.activeCharacter;
+    /** Whether the active character is seen close up. */
     this.isClose = new Signal(false);
     this.picture = /** @type {HTMLElement} */ (root.querySelector(".picture"));
     this.world = /** @type {HTMLElement} */ (root.querySelector(".world"));
@@ -228,22 +246,23 @@ export class Stage {
     this.world.append(...this.figures.map((figure) => figure.element));
     this.build();
     scope.onResize(root, () => this.layOut());
-    for (const figure of this.figures) scope.listen(figure.element, "pointerdown", () => (this.hand.value = figure.character));
-    scope.add(this.hand.follow(() => this.showHand()));
+    for (const figure of this.figures)
+      scope.listen(figure.element, "pointerdown", () => (this.activeCharacter.value = figure.character));
+    scope.add(this.activeCharacter.follow(() => this.showHand()));
     scope.add(this.isClose.follow(() => this.look()));
     scope.add(this.transport.frame.follow((frame) => this.show(frame)));
   }
 
-  /** Whose figure the column in hand is on. */
-  get figureInHand() {
-    const found = this.figures.find((figure) => figure.layers.has(this.hand.value));
+  /** Whose figure the active column is on. */
+  get activeFigure() {
+    const found = this.figures.find((figure) => figure.layers.has(this.activeCharacter.value));
     if (!found) throw new Error(gettext("The selected column is not on a face."));
     return found;
   }
 
-  /** What is drawn of the column in hand. */
-  get layerInHand() {
-    return /** @type {Layer} */ (this.figureInHand.layers.get(this.hand.value));
+  /** What is drawn of the active column. */
+  get activeLayer() {
+    return /** @type {Layer} */ (this.activeFigure.layers.get(this.activeCharacter.value));
   }
 
   build() {
@@ -269,13 +288,17 @@ export class Stage {
       // The reel and the camera stand beside the picture or over it, where that leaves the picture larger.
       const wide = Math.max(...shown.map((one) => one.offsetWidth));
       const high = Math.max(...shown.map((one) => one.offsetHeight));
-      const [next, over] = [fitted(width - wide - 10, height, this.shot.aspect), fitted(width, height - high - 8, this.shot.aspect)];
+      const [next, over] = [
+        fitted(width - wide - 10, height, this.shot.aspect),
+        fitted(width, height - high - 8, this.shot.aspect),
+      ];
       size = over.width > next.width ? over : next;
       this.root.dataset.reel = over.width > next.width ? "over" : "beside";
     }
     // Whole pixels: pictures are sharp on them.
     this.size = { width: Math.max(16, Math.floor(size.width)), height: Math.max(9, Math.floor(size.height)) };
-    for (const element of [this.picture, this.world]) Object.assign(element.style, { width: `${this.size.width}px`, height: `${this.size.height}px` });
+    for (const element of [this.picture, this.world])
+      Object.assign(element.style, { width: `${this.size.width}px`, height: `${this.size.height}px` });
     // Fields beneath it may be parts of a pixel high.
     this.picture.style.translate = "";
     const { left, top } = this.picture.getBoundingClientRect();
@@ -301,7 +324,10 @@ export class Stage {
   /** Whole picture, or close-up of one character. */
   look() {
     this.root.dataset.view = this.isClose.value ? "close" : "shot";
-    const view = (this.view = this.isClose.value ? closeUp(this.figureInHand.stand, this.figureInHand.aspect, this.size.width, this.size.height) : { x: 0, y: 0, scale: 1 });
+    this.view = this.isClose.value
+      ? closeUp(this.activeFigure.stand, this.activeFigure.aspect, this.size.width, this.size.height)
+      : { x: 0, y: 0, scale: 1 };
+    const { view } = this;
     this.world.style.transform = `translate(${view.x}px, ${view.y}px) scale(${view.scale})`;
     for (const figure of this.figures) {
       figure.scale = view.scale;
@@ -310,10 +336,11 @@ export class Stage {
   }
 
   showHand() {
-    const { ink } = this.hand.value;
+    const { ink } = this.activeCharacter.value;
     this.root.className = `tint-${ink}`;
-    for (const figure of this.figures) figure.element.classList.toggle("in-hand", this.figures.length > 1 && figure === this.figureInHand);
-    if (this.layerInHand.shown >= 0) this.showAround(this.layerInHand.shown);
+    for (const figure of this.figures)
+      figure.element.classList.toggle("is-active", this.figures.length > 1 && figure === this.activeFigure);
+    if (this.activeLayer.shown >= 0) this.showAround(this.activeLayer.shown);
     this.look();
     this.mark();
   }
@@ -332,18 +359,19 @@ export class Stage {
 
   show(/** @type {number} */ frame) {
     this.root.dataset.frame = String(frame);
-    for (const figure of this.figures) if (figure.show(frame).includes(this.hand.value)) this.showAround(this.layerInHand.shown);
+    for (const figure of this.figures)
+      if (figure.show(frame).includes(this.activeCharacter.value)) this.showAround(this.activeLayer.shown);
     this.mark();
   }
 
   mark() {
-    const { column, shown } = this.layerInHand;
+    const { column, shown } = this.activeLayer;
     this.root.dataset.drawing = String(column.holds[Math.max(0, shown)]?.drawing ?? 0);
   }
 
   showAround(/** @type {number} */ index) {
     for (const card of /** @type {Iterable<HTMLElement>} */ (this.cards.children)) {
-      const hold = this.hand.value.holds[index + Number(card.dataset.at)];
+      const hold = this.activeCharacter.value.holds[index + Number(card.dataset.at)];
       card.style.visibility = hold ? "" : "hidden";
       if (!hold) continue;
       const drawing = this.shot.drawingOf(hold);
@@ -353,9 +381,14 @@ export class Stage {
       if (drawing.thumb) thumb.src = drawing.thumb;
       /** @type {HTMLElement} */ (card.querySelector(".no")).textContent = this.shot.label(hold);
       const last = hold.end - 1;
-      const span = hold.start === last ? `${this.shot.number(last)}` : `${this.shot.number(hold.start)}–${this.shot.number(last)}`;
+      const span =
+        hold.start === last ? `${this.shot.number(last)}` : `${this.shot.number(hold.start)}–${this.shot.number(last)}`;
       /** @type {HTMLElement} */ (card.querySelector(".span")).textContent = span;
-      card.title = gettext("Drawing {hold}, {name}: frames {span}", { hold: this.shot.label(hold), name: drawing.name, span });
+      card.title = gettext("Drawing {hold}, {name}: frames {span}", {
+        hold: this.shot.label(hold),
+        name: drawing.name,
+        span,
+      });
     }
   }
 }

@@ -27,7 +27,8 @@ export function reduce(state, name, parameters) {
   if (keys) return { ...state, motion: { ...state.motion, [speaker]: { ...state.motion[speaker], [part]: keys } } };
   const column = state.characters.find((one) => String(one.id) === parameters.speaker);
   const guess = column && predicted(column, name, parameters);
-  if (guess) return { ...state, characters: state.characters.map((one) => (one === column ? { ...one, ...guess } : one)) };
+  if (guess)
+    return { ...state, characters: state.characters.map((one) => (one === column ? { ...one, ...guess } : one)) };
   const said = predictedWords(state, name, parameters);
   return said ? { ...state, ...said } : state;
 }
@@ -37,9 +38,10 @@ export function reduce(state, name, parameters) {
  * @type {Record<string, (state: ShotState, p: any) => Partial<ShotState> | null>}
  */
 const OWN = {
-  note({ notes }, { frame, text }) {
-    const others = notes.filter((note) => note.frame !== frame);
-    return { notes: text ? [...others, { frame, text: String(text) }] : others };
+  note({ notes }, { frame, text, note }) {
+    const own = notes.find((one) => (note ? one.id === note : one.frame === frame));
+    const others = notes.filter((one) => one !== own);
+    return { notes: text ? [...others, { id: own?.id || 0, frame: own?.frame ?? frame, text: String(text) }] : others };
   },
   pass_note({ passNotes }, { speaker, part, text }) {
     const { [part]: _, ...others } = passNotes[speaker] || {};
@@ -80,6 +82,17 @@ function spliced(known, changed) {
   return /** @type {T} */ (out);
 }
 
+/**
+ * The sounds of words as they are told, in order of time, each with the place of its word.
+ * @param {import("./model.js").Word[]} words
+ * @returns {import("./model.js").Phoneme[]}
+ */
+export function soundsOf(words) {
+  return words
+    .flatMap(({ sounds = [] }, word) => sounds.map((sound) => ({ ...sound, word })))
+    .sort((a, b) => a.start - b.start);
+}
+
 export class Store {
   /** @param {import("./model.js").DeskDocument} document */
   constructor({ shot, ...document }) {
@@ -97,7 +110,8 @@ export class Store {
   confirm(/** @type {import("./model.js").Changes} */ { since, characters, ...changed }) {
     if (since !== undefined && since !== this.confirmed.revision) return false;
     const columns = this.confirmed.characters.map((one) => spliced(one, characters[String(one.id)] || {}));
-    this.confirmed = { ...spliced(this.confirmed, changed), characters: columns };
+    const now = spliced(this.confirmed, changed);
+    this.confirmed = { ...now, characters: columns, phonemes: changed.words ? soundsOf(now.words) : now.phonemes };
     this.shown = this.confirmed;
     this.drawn = [];
     return true;

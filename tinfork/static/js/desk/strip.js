@@ -1,6 +1,7 @@
 /** The Strip: the whole shot at a glance. */
-import { drag } from "../lib/drag.js";
+
 import { View } from "../lib/canvas.js";
+import { drag } from "../lib/drag.js";
 
 export class Strip extends View {
   /**

@@ -3,7 +3,7 @@
 export class Tapping {
   /**
    * @param {{shot: import("./model.js").Shot, transport: import("../lib/transport.js").Transport,
-   *   edits: import("./edits.js").Edits, hand: import("../lib/signal.js").Signal<import("./model.js").Character>,
+   *   edits: import("./edits.js").Edits, activeCharacter: import("../lib/signal.js").Signal<import("./model.js").Character>,
    *   redraw: () => void}} parts
    * @param {import("../lib/scope.js").Scope} scope
    */
@@ -14,7 +14,7 @@ export class Tapping {
     /** @type {Array<{start_us: number, end_us: number, drawing: number, set: string}>} */
     this.taps = [];
     /** Whose mouths are tapped, from the first key to the last. */
-    this.who = parts.hand.value;
+    this.who = parts.activeCharacter.value;
     scope.listen(document, "keyup", (/** @type {KeyboardEvent} */ event) => this.up(event.key.toLowerCase()));
     scope.add(parts.transport.playing.follow((on) => !on && this.finish()));
   }
@@ -25,11 +25,11 @@ export class Tapping {
 
   /** A key goes down: true when it is a mouth and the sound plays. */
   press(/** @type {string} */ key) {
-    const { transport, edits, hand } = this.parts;
+    const { transport, edits, activeCharacter } = this.parts;
     const drawing = transport.playing.value && edits.may ? edits.byKey(key) : undefined;
     if (!drawing) return false;
     if (this.down.has(key)) return true;
-    if (!this.taps.length && !this.down.size) this.who = hand.value;
+    if (!this.taps.length && !this.down.size) this.who = activeCharacter.value;
     // One mouth at a time: a key that goes down ends the one before.
     for (const held of [...this.down.keys()]) this.up(held);
     this.down.set(key, { start_us: this.clock, drawing });
@@ -40,7 +40,12 @@ export class Tapping {
     const held = this.down.get(key);
     if (!held) return;
     this.down.delete(key);
-    this.taps.push({ start_us: held.start_us, end_us: Math.max(this.clock, held.start_us + 1), drawing: held.drawing.number, set: held.drawing.set });
+    this.taps.push({
+      start_us: held.start_us,
+      end_us: Math.max(this.clock, held.start_us + 1),
+      drawing: held.drawing.number,
+      set: held.drawing.set,
+    });
   }
 
   /** The sound has stopped, or has gone round: what was tapped is written. */

@@ -5,14 +5,15 @@ export class Tray {
   /**
    * @param {HTMLElement} root
    * @param {{shot: import("./model.js").Shot, transport: import("../lib/transport.js").Transport,
-   *   hand: import("../lib/signal.js").Signal<import("./model.js").Character>}} parts
+   *   activeCharacter: import("../lib/signal.js").Signal<import("./model.js").Character>}} parts
    * @param {import("../lib/scope.js").Scope} scope
    */
   constructor(root, parts, scope) {
     this.root = root;
     this.shot = parts.shot;
-    this.hand = parts.hand;
-    this.part = (/** @type {string} */ name) => /** @type {HTMLElement} */ (root.querySelector(`[data-part="${name}"]`));
+    this.activeCharacter = parts.activeCharacter;
+    this.part = (/** @type {string} */ name) =>
+      /** @type {HTMLElement} */ (root.querySelector(`[data-part="${name}"]`));
     this.current = -1;
     /** Which drawings have cards. */
     this.built = "";
@@ -35,7 +36,7 @@ export class Tray {
     for (const choice of this.choices) scope.listen(choice, "click", () => this.turn(choice));
     scope.add(() => clearTimeout(this.timer));
     scope.add(
-      this.hand.follow(() => {
+      this.activeCharacter.follow(() => {
         this.build();
         this.show(parts.transport.frame.value);
       }),
@@ -56,7 +57,8 @@ export class Tray {
     const other = this.choices.find((choice) => choice.getAttribute("aria-pressed") === "false");
     if (!other) return;
     this.turn(other);
-    if (other.dataset.tray === "dials") /** @type {HTMLElement | null} */ (this.part("dials").querySelector("input[data-dial]"))?.focus();
+    if (other.dataset.tray === "dials")
+      /** @type {HTMLElement | null} */ (this.part("dials").querySelector("input[data-dial]"))?.focus();
   }
 
   /** The character's holds are others now. */
@@ -68,7 +70,7 @@ export class Tray {
   }
 
   get character() {
-    return this.hand.value;
+    return this.activeCharacter.value;
   }
 
   build() {
@@ -100,7 +102,8 @@ export class Tray {
       /** @type {HTMLImageElement} */ (card.querySelector("img")).src = drawing.thumb;
       /** @type {HTMLElement} */ (card.querySelector(".no")).textContent = String(drawing.number);
       /** @type {HTMLElement} */ (card.querySelector("kbd")).textContent = drawing.key;
-      /** @type {HTMLElement} */ (card.querySelector(".sounds")).textContent = drawing.sounds.slice(0, 4).join(" ") || (this.character.of ? drawing.name : "–");
+      /** @type {HTMLElement} */ (card.querySelector(".sounds")).textContent =
+        drawing.sounds.slice(0, 4).join(" ") || (this.character.of ? drawing.name : "–");
       card.dataset.drawing = String(drawing.id);
       this.cards.set(drawing.id, card);
     }
@@ -121,7 +124,10 @@ export class Tray {
     }
     const { words, phonemes } = shot.heardOn(frame);
     this.part("title").textContent = words.length ? words.map((w) => w.text).join(" · ") : gettext("silence");
-    this.part("frames").textContent = gettext("frames {first}–{last}", { first: shot.number(hold.start), last: shot.number(hold.end - 1) });
+    this.part("frames").textContent = gettext("frames {first}–{last}", {
+      first: shot.number(hold.start),
+      last: shot.number(hold.end - 1),
+    });
     this.part("why").textContent = this.why(hold);
     this.askWhy(hold);
     const heard = phonemes.map((p) => p.ipa).join(" ");
@@ -130,7 +136,10 @@ export class Tray {
       : gettext("Nothing heard on frame {frame}.", { frame: shot.number(frame) });
     const doubt = words.find((w) => w.sure < shot.doubtful);
     this.part("doubt").textContent = doubt
-      ? gettext("“{text}” may be wrong: it sounds different from what is typed ({sure} % sure).", { text: doubt.text, sure: Math.round(doubt.sure * 100) })
+      ? gettext("“{text}” may be wrong: it sounds different from what is typed ({sure} % sure).", {
+          text: doubt.text,
+          sure: Math.round(doubt.sure * 100),
+        })
       : "";
   }
 
@@ -145,7 +154,9 @@ export class Tray {
     if (this.reasons.has(key)) return;
     this.timer = setTimeout(async () => {
       const address = `${this.part("reason").dataset.why}?character=${this.character.id}&frame=${hold.start}`;
-      const answer = await fetch(address).then((r) => (r.ok ? r.json() : null)).catch(() => null);
+      const answer = await fetch(address)
+        .then((r) => (r.ok ? r.json() : null))
+        .catch(() => null);
       if (!answer) return;
       // What no number of frames makes good, as a closure that is not seen, is no choice.
       const near = answer.others.filter((/** @type {any} */ o) => o.more < 100);

@@ -41,13 +41,19 @@ export class Versions {
   async ask(/** @type {string} */ url, /** @type {FormData | null} */ form = null) {
     this.trouble.textContent = "";
     try {
-      const answer = await fetch(url, form ? { method: "POST", body: form, headers: { "X-CSRFToken": this.parts.token } } : {});
+      const answer = await fetch(
+        url,
+        form ? { method: "POST", body: form, headers: { "X-CSRFToken": this.parts.token } } : {},
+      );
       const told = await answer.json();
       if (told.error) throw new Error(told.error);
       if (told.versions) this.fill(told.versions);
       return told;
     } catch (error) {
-      this.trouble.textContent = error instanceof TypeError ? gettext("No connection. Try again when you are back online.") : String(/** @type {Error} */ (error).message);
+      this.trouble.textContent =
+        error instanceof TypeError
+          ? gettext("No connection. Try again when you are back online.")
+          : String(/** @type {Error} */ (error).message);
       return null;
     }
   }
@@ -58,7 +64,8 @@ export class Versions {
       const row = /** @type {HTMLElement} */ (template.content.firstElementChild?.cloneNode(true));
       row.dataset.id = String(version.id);
       /** @type {HTMLElement} */ (row.querySelector("strong")).textContent = version.name;
-      /** @type {HTMLElement} */ (row.querySelector(".quiet")).textContent = `${new Date(version.made).toLocaleString(undefined, { dateStyle: "medium", timeStyle: "short" })}${version.by ? `, ${version.by}` : ""}`;
+      /** @type {HTMLElement} */ (row.querySelector(".quiet")).textContent =
+        `${new Date(version.made).toLocaleString(undefined, { dateStyle: "medium", timeStyle: "short" })}${version.by ? `, ${version.by}` : ""}`;
       return row;
     });
     this.list.replaceChildren(...rows);
@@ -94,7 +101,11 @@ export class Versions {
       sheet.differs.set(character.id, differs);
       frames += differs.reduce((sum, [a, b]) => sum + b - a, 0);
     }
-    /** @type {HTMLElement} */ (bar.querySelector('[data-part="name"]')).textContent = frames ? ngettext("“{name}” and now: {count} frame differs", "“{name}” and now: {count} frames differ", frames, { name: compared.name }) : gettext("“{name}” and now: no frame differs", { name: compared.name });
+    /** @type {HTMLElement} */ (bar.querySelector('[data-part="name"]')).textContent = frames
+      ? ngettext("“{name}” and now: {count} frame differs", "“{name}” and now: {count} frames differ", frames, {
+          name: compared.name,
+        })
+      : gettext("“{name}” and now: no frame differs", { name: compared.name });
     bar.hidden = false;
     this.show(false);
     this.dialog.close();

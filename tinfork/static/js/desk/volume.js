@@ -7,19 +7,19 @@ export class Volume {
   /**
    * @param {HTMLButtonElement | null} button shows the level; there is none where nothing may be changed
    * @param {{shot: import("./model.js").Shot, edits: import("./edits.js").Edits, transport: import("../lib/transport.js").Transport,
-   *   hand: import("../lib/signal.js").Signal<import("./model.js").Character>}} parts
+   *   activeCharacter: import("../lib/signal.js").Signal<import("./model.js").Character>}} parts
    * @param {import("../lib/scope.js").Scope} scope
    */
   constructor(button, parts, scope) {
     this.button = button;
     this.parts = parts;
     scope.add(parts.transport.frame.follow(() => this.show()));
-    scope.add(parts.hand.follow(() => this.show()));
+    scope.add(parts.activeCharacter.follow(() => this.show()));
   }
 
   get clip() {
-    const { shot, transport, hand } = this.parts;
-    return shot.clipOn(transport.frame.value, hand.value.of || hand.value.id);
+    const { shot, transport, activeCharacter } = this.parts;
+    return shot.clipOn(transport.frame.value, activeCharacter.value.of || activeCharacter.value.id);
   }
 
   show() {

@@ -12,13 +12,14 @@ export class WordWork {
    * @param {{panel: HTMLElement, lens: import("./lens.js").Lens, shot: import("./model.js").Shot,
    *   edits: import("./edits.js").Edits, transport: import("../lib/transport.js").Transport,
    *   selection: import("./selection.js").Selection, alike: import("./alike.js").Alike | null,
-   *   hand: import("../lib/signal.js").Signal<import("./model.js").Character>}} parts
+   *   activeCharacter: import("../lib/signal.js").Signal<import("./model.js").Character>}} parts
    * @param {import("../lib/scope.js").Scope} scope
    */
   constructor(parts, scope) {
     this.parts = parts;
     this.panel = parts.panel;
-    const part = (/** @type {string} */ name) => /** @type {HTMLElement} */ (parts.panel.querySelector(`[data-part="${name}"]`));
+    const part = (/** @type {string} */ name) =>
+      /** @type {HTMLElement} */ (parts.panel.querySelector(`[data-part="${name}"]`));
     this.title = part("of");
     this.field = /** @type {HTMLInputElement} */ (part("text"));
     this.sounds = part("sounds");
@@ -39,7 +40,7 @@ export class WordWork {
   }
 
   get here() {
-    return this.parts.shot.wordOn(this.parts.transport.frame.value, this.parts.hand.value.id);
+    return this.parts.shot.wordOn(this.parts.transport.frame.value, this.parts.activeCharacter.value.id);
   }
 
   /** The sound at the playhead. */
@@ -86,7 +87,11 @@ export class WordWork {
     this.label.textContent = gettext("Word");
     this.field.value = "";
     this.panel.dataset.mode = "new";
-    this.open(shot.rate.firstUs(range.first), gettext("Word on frames {first}–{end}", { first: shot.number(range.first), end: shot.number(range.end - 1) }), false);
+    this.open(
+      shot.rate.firstUs(range.first),
+      gettext("Word on frames {first}–{end}", { first: shot.number(range.first), end: shot.number(range.end - 1) }),
+      false,
+    );
   }
 
   /** Choose what a sound is. */
@@ -99,22 +104,27 @@ export class WordWork {
     this.open(sound.start, gettext("The sound {ipa} of “{text}”", { ipa: sound.ipa, text: this.word.text }), true);
   }
 
-
   enter() {
     const text = this.field.value.trim();
-    const { edits, selection, shot, hand } = this.parts;
+    const { edits, selection, shot, activeCharacter } = this.parts;
     const { mode } = this.panel.dataset;
     const range = selection.range.value;
     if (mode === "sound") this.put("sound_set", text);
-    else if (mode === "word" && text && this.word) this.parts.alike?.offer(this.word.text, text, edits.send("retype", { ...named(this.word), text }));
+    else if (mode === "word" && text && this.word)
+      this.parts.alike?.offer(this.word.text, text, edits.send("retype", { ...named(this.word), text }));
     else if (mode === "word" && this.word) edits.send("word_remove", named(this.word));
     else if (mode === "new" && text && range) {
-      edits.send("word_add", { speaker: String(hand.value.id), start_us: shot.rate.firstUs(range.first), end_us: Math.min(shot.durationUs, shot.rate.firstUs(range.end)), text });
+      edits.send("word_add", {
+        speaker: String(activeCharacter.value.id),
+        start_us: shot.rate.firstUs(range.first),
+        end_us: Math.min(shot.durationUs, shot.rate.firstUs(range.end)),
+        text,
+      });
     }
     this.close();
   }
 
-  /** A sound in the place of the one in hand, before or after it, or none. */
+  /** A sound in the place of the active one, before or after it, or none. */
   put(/** @type {string} */ where, /** @type {string} */ ipa) {
     if (!this.sound || !this.word) return;
     const { edits } = this.parts;
@@ -128,7 +138,10 @@ export class WordWork {
     const chip = target.closest("[data-sound]");
     const button = target.closest("[data-word]");
     if (chip instanceof HTMLElement) {
-      this.put(/** @type {HTMLInputElement} */ (this.panel.querySelector("[name=place]:checked")).value, chip.dataset.sound || "");
+      this.put(
+        /** @type {HTMLInputElement} */ (this.panel.querySelector("[name=place]:checked")).value,
+        chip.dataset.sound || "",
+      );
       this.close();
     } else if (button instanceof HTMLElement) {
       if (button.dataset.word === "remove" && this.sound) this.put("sound_remove", "");
@@ -140,13 +153,19 @@ export class WordWork {
   /** The word at the playhead, or its whole line, earlier or later. */
   slide(/** @type {number} */ direction, /** @type {boolean} */ isLine) {
     const word = this.here;
-    if (word) this.parts.edits.send("slide", { ...named(word), by_us: direction * STEP_US, what: isLine ? "line" : "word" });
+    if (word)
+      this.parts.edits.send("slide", { ...named(word), by_us: direction * STEP_US, what: isLine ? "line" : "word" });
   }
 
   /** An end of the word at the playhead, earlier or later. */
   edge(/** @type {"start" | "end"} */ edge, /** @type {number} */ direction) {
     const word = this.here;
-    if (word) this.parts.edits.send("edge", { ...named(word), edge, at_us: Math.max(0, (edge === "start" ? word.start : word.end) + direction * STEP_US) });
+    if (word)
+      this.parts.edits.send("edge", {
+        ...named(word),
+        edge,
+        at_us: Math.max(0, (edge === "start" ? word.start : word.end) + direction * STEP_US),
+      });
   }
 
   /** An end of the sound at the playhead, earlier or later. */
@@ -154,6 +173,11 @@ export class WordWork {
     const sound = this.soundHere;
     const word = sound && this.parts.shot.words[sound.word];
     if (!sound || !word) return;
-    this.parts.edits.send("edge", { ...named(word), sound: sound.id, edge, at_us: Math.max(0, (edge === "start" ? sound.start : sound.end) + direction * STEP_US) });
+    this.parts.edits.send("edge", {
+      ...named(word),
+      sound: sound.id,
+      edge,
+      at_us: Math.max(0, (edge === "start" ? sound.start : sound.end) + direction * STEP_US),
+    });
   }
 }

@@ -88,7 +88,12 @@ export function drawBent(context, image, size, box, bend) {
   for (let n = 0; n < SQUARES; n += 1) {
     for (let m = 0; m < SQUARES; m += 1) {
       triangle(context, image, [from(n, m), from(n + 1, m), from(n, m + 1)], [at(n, m), at(n + 1, m), at(n, m + 1)]);
-      triangle(context, image, [from(n + 1, m + 1), from(n, m + 1), from(n + 1, m)], [at(n + 1, m + 1), at(n, m + 1), at(n + 1, m)]);
+      triangle(
+        context,
+        image,
+        [from(n + 1, m + 1), from(n, m + 1), from(n + 1, m)],
+        [at(n + 1, m + 1), at(n, m + 1), at(n + 1, m)],
+      );
     }
   }
 }

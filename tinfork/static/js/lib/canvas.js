@@ -5,8 +5,8 @@ import { gettext } from "./gettext.js";
 export function readTheme() {
   const style = getComputedStyle(document.documentElement);
   const get = (/** @type {string} */ name) => style.getPropertyValue(name).trim();
-  const speakers = ["--ink-1", "--ink-2c", "--ink-3", "--ink-4", "--ink-5", "--ink-6"].map(get);
-  const washes = [get("--ink-1-wash"), get("--ink-2c-wash")];
+  const speakers = ["--speaker-1", "--speaker-2", "--speaker-3", "--speaker-4", "--speaker-5", "--speaker-6"].map(get);
+  const washes = [get("--speaker-1-wash"), get("--speaker-2-wash")];
   return {
     paper: get("--paper"),
     sheet: get("--sheet"),

@@ -21,7 +21,8 @@ export class CommandList {
     this.dialog = dialog;
     this.table = table;
     this.storage = `tinfork-keys-${place}`;
-    const find = (/** @type {string} */ name) => /** @type {HTMLElement} */ (dialog.querySelector(`[data-part="${name}"]`));
+    const find = (/** @type {string} */ name) =>
+      /** @type {HTMLElement} */ (dialog.querySelector(`[data-part="${name}"]`));
     this.field = /** @type {HTMLInputElement} */ (find("find"));
     this.list = find("list");
     this.said = find("said");
@@ -45,7 +46,9 @@ export class CommandList {
   kept() {
     try {
       const kept = JSON.parse(localStorage.getItem(this.storage) || "{}");
-      return Object.fromEntries(Object.entries(kept).filter(([name, key]) => this.table[name] && typeof key === "string"));
+      return Object.fromEntries(
+        Object.entries(kept).filter(([name, key]) => this.table[name] && typeof key === "string"),
+      );
     } catch {
       return {};
     }
@@ -111,7 +114,8 @@ export class CommandList {
       const text = (row.textContent || "").toLowerCase();
       row.hidden = !words.every((word) => text.includes(word));
     }
-    for (const section of /** @type {HTMLElement[]} */ ([...this.list.children])) section.hidden = !section.querySelector("li:not([hidden])");
+    for (const section of /** @type {HTMLElement[]} */ ([...this.list.children]))
+      section.hidden = !section.querySelector("li:not([hidden])");
     const none = !this.list.querySelector("li:not([hidden])");
     this.said.textContent = none ? gettext("No command has these words.") : "";
   }
@@ -127,7 +131,10 @@ export class CommandList {
       const first = /** @type {HTMLElement | null} */ (this.list.querySelector("li:not([hidden])"));
       if (first) this.run(first.dataset.command || "");
     } else if (event.key === "ArrowDown" || event.key === "ArrowUp") {
-      const rows = /** @type {HTMLElement[]} */ ([this.field, ...this.list.querySelectorAll("li:not([hidden]) [data-act=run]")]);
+      const rows = /** @type {HTMLElement[]} */ ([
+        this.field,
+        ...this.list.querySelectorAll("li:not([hidden]) [data-act=run]"),
+      ]);
       const at = rows.indexOf(/** @type {HTMLElement} */ (document.activeElement));
       rows[Math.max(0, Math.min(rows.length - 1, at + (event.key === "ArrowDown" ? 1 : -1)))].focus();
       event.preventDefault();
@@ -152,15 +159,20 @@ export class CommandList {
   /** Wait for the key that a command is to have. */
   ask(/** @type {string} */ name) {
     this.asked = name;
-    for (const row of /** @type {HTMLElement[]} */ ([...this.list.querySelectorAll("li")])) row.toggleAttribute("data-asked", row.dataset.command === name);
-    this.said.textContent = name ? gettext("Press the new key for “{command}”. Escape cancels.", { command: this.table[name].what }) : "";
+    for (const row of /** @type {HTMLElement[]} */ ([...this.list.querySelectorAll("li")]))
+      row.toggleAttribute("data-asked", row.dataset.command === name);
+    this.said.textContent = name
+      ? gettext("Press the new key for “{command}”. Escape cancels.", { command: this.table[name].what })
+      : "";
   }
 
   choose(/** @type {string} */ key) {
     const name = this.asked;
     const other = Object.entries(this.table).find(([own, entry]) => own !== name && entry.keys.includes(key));
     if (other) {
-      this.said.textContent = gettext("That key is used for “{command}”. Press another one.", { command: other[1].what });
+      this.said.textContent = gettext("That key is used for “{command}”. Press another one.", {
+        command: other[1].what,
+      });
       return;
     }
     this.chosen[name] = key;

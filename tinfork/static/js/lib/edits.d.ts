@@ -46,8 +46,6 @@ interface EditParameters {
   tap: { taps: Array<{ speaker: string; start_us: number; end_us: number }>; speed: number };
   /** Fix a drawing on frames, or, without one, which frames one drawing has. What is not `exact` may give way. */
   pin: { speaker: string; first: number; last: number; drawing?: number | null; set?: string; exact?: boolean };
-  /** Let a pin cover other frames. */
-  pin_trim: { pin: number; first: number; last: number };
   /** Take a pin away. */
   unpin: { pin: number };
   /** Take away what was set by hand on frames. */
@@ -68,8 +66,8 @@ interface EditParameters {
   paste: { speaker: string; at: number; holds: Array<{ frames: number; drawing: number; set?: string }>; of?: string };
   /** Lay down mouths that were tapped while it played. */
   tap_mouths: { speaker: string; taps: Array<{ start_us: number; end_us: number; drawing: number; set?: string }>; speed: number };
-  /** Write a note on a frame; an empty one takes it away. */
-  note: { frame: number; text: string };
+  /** Write a note on a frame; or the text of a `note` by its number, wherever it is by now. No text takes it away. */
+  note: { frame: number; text: string; note?: number | null };
   /** Move the start or the end of a word, or of one of its sounds; with `gap` the neighbour stays where it is. */
   edge: { word: number; at_us: number; edge?: "end" | "start"; sound?: number | null; gap?: boolean; clip?: number | null };
   /** Move a word, or its whole line, in time. */

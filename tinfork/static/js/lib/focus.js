@@ -10,7 +10,10 @@ function markOf(element) {
 }
 
 /** @param {ParentNode} root @param {string} mark */
-const find = (root, mark) => [...root.querySelectorAll("a, button, input, select, textarea, summary, [tabindex]")].find((one) => markOf(one) === mark);
+const find = (root, mark) =>
+  [...root.querySelectorAll("a, button, input, select, textarea, summary, [tabindex]")].find(
+    (one) => markOf(one) === mark,
+  );
 
 export function keepFocus() {
   /** @type {{mark: string, id: string} | null} */

@@ -11,8 +11,15 @@ function linkBeside(error, address) {
   link.href = address;
   link.target = "_blank";
   link.textContent = gettext("How to fix this");
-  const show = () => (link.hidden = !error.textContent?.trim() || /** @type {HTMLElement} */ (error).hidden || Boolean(error.querySelector("a")));
-  new MutationObserver(show).observe(error, { childList: true, characterData: true, subtree: true, attributeFilter: ["hidden"] });
+  const show = () =>
+    (link.hidden =
+      !error.textContent?.trim() || /** @type {HTMLElement} */ (error).hidden || Boolean(error.querySelector("a")));
+  new MutationObserver(show).observe(error, {
+    childList: true,
+    characterData: true,
+    subtree: true,
+    attributeFilter: ["hidden"],
+  });
   error.after(link);
   show();
 }
@@ -21,5 +28,6 @@ function linkBeside(error, address) {
 export function linkErrors(/** @type {ParentNode} */ root) {
   const address = document.body.dataset.help;
   if (!address) return;
-  for (const error of root.querySelectorAll(ERRORS)) if (!error.nextElementSibling?.matches(".help-link")) linkBeside(error, address);
+  for (const error of root.querySelectorAll(ERRORS))
+    if (!error.nextElementSibling?.matches(".help-link")) linkBeside(error, address);
 }

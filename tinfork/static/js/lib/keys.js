@@ -7,13 +7,29 @@
 const IS_MAC = typeof navigator !== "undefined" && /^(Mac|iP)/.test(navigator.platform);
 /** @type {Record<string, string>} how keys are written on a keyboard */
 const SIGNS = {
-  " ": "Space", ArrowLeft: "←", ArrowRight: "→", ArrowUp: "↑", ArrowDown: "↓", Backspace: "⌫", Delete: "Del", Insert: "Ins",
-  PageUp: "Page up", PageDown: "Page down", ctrl: "Ctrl", alt: "Alt", shift: "⇧",
+  " ": "Space",
+  ArrowLeft: "←",
+  ArrowRight: "→",
+  ArrowUp: "↑",
+  ArrowDown: "↓",
+  Backspace: "⌫",
+  Delete: "Del",
+  Insert: "Ins",
+  PageUp: "Page up",
+  PageDown: "Page down",
+  ctrl: "Ctrl",
+  alt: "Alt",
+  shift: "⇧",
 };
 
 /** Modifiers as this machine's keyboard has them. */
 export function onThisKeyboard(/** @type {string} */ shown, isMac = IS_MAC) {
-  return isMac ? shown.replace(/\bCtrl\b/g, "⌘").replace(/\bAlt\b/g, "⌥").replace(/\bEnter\b/g, "↩") : shown;
+  return isMac
+    ? shown
+        .replace(/\bCtrl\b/g, "⌘")
+        .replace(/\bAlt\b/g, "⌥")
+        .replace(/\bEnter\b/g, "↩")
+    : shown;
 }
 
 /** What a key is called by people. */
@@ -39,7 +55,9 @@ export function grouped(table, groups) {
 }
 
 /** What a key press is called in the table; with Shift first, then, where that is nothing, without. */
-export function namesOf(/** @type {{key: string, ctrlKey: boolean, metaKey: boolean, altKey: boolean, shiftKey: boolean}} */ event) {
+export function namesOf(
+  /** @type {{key: string, ctrlKey: boolean, metaKey: boolean, altKey: boolean, shiftKey: boolean}} */ event,
+) {
   const held = `${event.ctrlKey || event.metaKey ? "ctrl+" : ""}${event.altKey ? "alt+" : ""}`;
   const key = event.key.length === 1 ? event.key.toLowerCase() : event.key;
   return event.shiftKey ? [`${held}shift+${key}`, held + key] : [held + key];
@@ -61,7 +79,11 @@ export function listenForKeys(table, other, scope) {
     const field = target.closest("input");
     const isTyped = field && !["range", "checkbox", "radio"].includes(field.type);
     const isFunctionKey = /^F\d+$/.test(event.key);
-    if ((isTyped && !isFunctionKey) || (field && !isTyped && !isFunctionKey && !((event.ctrlKey || event.metaKey) && event.key.length === 1))) return;
+    if (
+      (isTyped && !isFunctionKey) ||
+      (field && !isTyped && !isFunctionKey && !((event.ctrlKey || event.metaKey) && event.key.length === 1))
+    )
+      return;
     // Space and Enter belong to the control that has the focus.
     if ((event.key === " " || event.key === "Enter") && target.closest("button, a, summary")) return;
     const names = namesOf(event);

@@ -16,7 +16,10 @@ export function listenForLongPress(element, scope) {
     end();
     if (event.pointerType !== "touch" || !event.isPrimary) return;
     [left, top] = [event.clientX, event.clientY];
-    timer = window.setTimeout(() => element.dispatchEvent(new MouseEvent("dblclick", { bubbles: true, clientX: left, clientY: top })), HELD_MS);
+    timer = window.setTimeout(
+      () => element.dispatchEvent(new MouseEvent("dblclick", { bubbles: true, clientX: left, clientY: top })),
+      HELD_MS,
+    );
   });
   scope.listen(element, "pointermove", (event) => {
     if (Math.hypot(event.clientX - left, event.clientY - top) > STILL) end();

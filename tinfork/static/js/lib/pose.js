@@ -12,17 +12,29 @@ import { MOST } from "./bend.js";
 
 export const FIELDS = ["x", "y", "turn", "stretch", "lean", "size"];
 /** From where to where each value of a pose goes. */
-export const LIMITS = [[-300, 300], [-300, 300], [-360, 360], [-200, 200], [-60, 60], [-300, 300]];
+export const LIMITS = [
+  [-300, 300],
+  [-300, 300],
+  [-360, 360],
+  [-200, 200],
+  [-60, 60],
+  [-300, 300],
+];
 export const NEUTRAL = [0, 0, 0, 0, 0, 0];
 
 const limits = (/** @type {number} */ n) => LIMITS[n] || [-MOST, MOST];
-export const clampPose = (/** @type {Pose} */ pose) => pose.map((value, n) => Math.min(limits(n)[1], Math.max(limits(n)[0], value)));
+export const clampPose = (/** @type {Pose} */ pose) =>
+  pose.map((value, n) => Math.min(limits(n)[1], Math.max(limits(n)[0], value)));
 
 /** How a drawing is bent; nothing where it is straight. @param {Pose} pose @returns {import("./bend.js").Bend} */
-export const bendOf = (pose) => (pose.length > FIELDS.length && pose.slice(FIELDS.length).some((pull) => pull !== 0) ? pose.slice(FIELDS.length) : []);
+export const bendOf = (pose) =>
+  pose.length > FIELDS.length && pose.slice(FIELDS.length).some((pull) => pull !== 0) ? pose.slice(FIELDS.length) : [];
 
 /** What an edit calls a pose's numbers. @param {Pose} pose @returns {Record<string, any>} */
-export const named = (pose) => ({ ...Object.fromEntries(FIELDS.map((name, n) => [name, pose[n]])), ...(bendOf(pose).length ? { bend: bendOf(pose) } : {}) });
+export const named = (pose) => ({
+  ...Object.fromEntries(FIELDS.map((name, n) => [name, pose[n]])),
+  ...(bendOf(pose).length ? { bend: bendOf(pose) } : {}),
+});
 
 /** The pose of an edit's numbers; what is left out is 0. @param {Record<string, any>} values @returns {Pose} */
 export const poseOf = (values) => {

@@ -5,6 +5,8 @@ const JUMP_S = 0.6;
 /** In how long a lag is made up, and how much faster or slower the picture may run for it. */
 const MEND_S = 0.2;
 const MOST = 0.8;
+/** The last picture of a film that has just ended stays for so long: whoever recorded it sees it where they stopped. */
+const LINGER_S = 0.5;
 /** Browsers play no slower. */
 const SLOWEST = 0.0625;
 
@@ -53,22 +55,29 @@ export class ReelView {
     return shotS + this.reel.fromUs / 1e6;
   }
 
-  get isOver() {
-    const due = this.dueS(this.transport.audio.currentTime);
-    return due < 0 || due * 1e6 >= this.reel.durationUs;
+  get lastS() {
+    return this.reel.durationUs / 1e6;
+  }
+
+  /** There is nothing to see where the reel has not begun or is over. @param {number} due a time of the reel */
+  hideOutside(due) {
+    const isOutside = due < 0 || due > this.lastS + LINGER_S;
+    this.root.classList.toggle("over", isOutside);
+    return isOutside;
   }
 
   play() {
     this.startedS = this.transport.audio.currentTime;
-    this.root.classList.toggle("over", this.isOver);
+    this.hideOutside(this.dueS(this.startedS));
     this.video.playbackRate = this.transport.speed.value;
   }
 
   /** While playing: a lag is made up by speed, a large one at once. */
   keepUp() {
     if (!this.transport.playing.value) return;
-    this.root.classList.toggle("over", this.isOver);
-    if (this.isOver) {
+    const now = this.dueS(this.transport.audio.currentTime);
+    // One that is over must not be played: it would begin again.
+    if (this.hideOutside(now) || now >= this.lastS) {
       this.video.pause();
       return;
     }
@@ -78,7 +87,8 @@ export class ReelView {
     if (this.video.seeking) return;
     const speed = this.transport.speed.value;
     const lag = this.lagS;
-    if (Math.abs(lag) > JUMP_S * speed) this.video.currentTime = this.dueS(this.transport.audio.currentTime) + 0.1 * speed;
+    if (Math.abs(lag) > JUMP_S * speed)
+      this.video.currentTime = this.dueS(this.transport.audio.currentTime) + 0.1 * speed;
     this.video.playbackRate = Math.max(SLOWEST, speed * (1 + Math.max(-MOST, Math.min(MOST, lag / (MEND_S * speed)))));
   }
 
@@ -96,7 +106,9 @@ export class ReelView {
     const { rate } = this.shot;
     const frame = this.transport.frame.value;
     const due = this.dueS((rate.firstUs(frame) + rate.firstUs(frame + 1)) / 2e6);
-    this.root.classList.toggle("over", due < 0 || due * 1e6 >= this.reel.durationUs);
-    if (!this.video.seeking && Math.abs(this.video.currentTime - due) > 0.001) this.video.currentTime = Math.max(0, due);
+    if (this.hideOutside(due) || this.video.seeking) return;
+    // Past its end a browser goes to the end, and says so: it would be sent there for ever.
+    const wanted = Math.min(due, Math.max(0, this.lastS - 0.002));
+    if (Math.abs(this.video.currentTime - wanted) > 0.001) this.video.currentTime = wanted;
   }
 }

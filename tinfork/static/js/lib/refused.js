@@ -12,7 +12,12 @@ export function showRefused(root, sync, scope) {
     root.replaceChildren(
       ...sync.refused.map(({ edit, why }) => {
         const row = document.createElement("p");
-        row.append(gettext("Your change to {shot} could not be kept. {why} ", { shot: edit.what || "this shot", why }), button(gettext("Do it again"), "again", edit.token), " ", button(gettext("Leave it"), "leave", edit.token));
+        row.append(
+          gettext("Your change to {shot} could not be kept. {why} ", { shot: edit.what || "this shot", why }),
+          button(gettext("Do it again"), "again", edit.token),
+          " ",
+          button(gettext("Leave it"), "leave", edit.token),
+        );
         return row;
       }),
     );

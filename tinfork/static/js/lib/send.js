@@ -26,7 +26,12 @@ export function sendForm(form, told) {
   const data = new FormData(form);
   request.addEventListener("error", async () => {
     const gone = await changedFile(data);
-    if (gone) told.failed(gettext("“{gone}” was changed, moved or renamed while it was being sent. Nothing was sent; choose it again.", { gone }));
+    if (gone)
+      told.failed(
+        gettext("“{gone}” was changed, moved or renamed while it was being sent. Nothing was sent; choose it again.", {
+          gone,
+        }),
+      );
     else told.failed(gettext("Connection lost. Nothing was sent; try again."));
   });
   request.send(data);

@@ -29,7 +29,10 @@ export function arrowHead(stroke, width, height) {
   const [from, to] = [stroke.points[0], stroke.points[stroke.points.length - 1]];
   const angle = Math.atan2((to[1] - from[1]) * height, (to[0] - from[0]) * width);
   const length = HEAD * width;
-  return [-SPREAD, SPREAD].map((turn) => [to[0] * width - length * Math.cos(angle + turn), to[1] * height - length * Math.sin(angle + turn)]);
+  return [-SPREAD, SPREAD].map((turn) => [
+    to[0] * width - length * Math.cos(angle + turn),
+    to[1] * height - length * Math.sin(angle + turn),
+  ]);
 }
 
 /**
@@ -39,13 +42,19 @@ export function arrowHead(stroke, width, height) {
  * @param {number} height
  */
 export function paint(context, strokes, width, height) {
-  for (const [ink, extra] of /** @type {Array<[string, number]>} */ ([["rgb(255 255 255 / 85%)", 3], ["#c8331c", 0]])) {
+  for (const [ink, extra] of /** @type {Array<[string, number]>} */ ([
+    ["rgb(255 255 255 / 85%)", 3],
+    ["#c8331c", 0],
+  ])) {
     context.strokeStyle = ink;
     context.lineWidth = Math.max(2, width / 260) + extra;
     context.lineCap = context.lineJoin = "round";
     for (const stroke of strokes) {
       context.beginPath();
-      stroke.points.forEach(([x, y], at) => (at ? context.lineTo(x * width, y * height) : context.moveTo(x * width, y * height)));
+      stroke.points.forEach(([x, y], at) => {
+        if (at) context.lineTo(x * width, y * height);
+        else context.moveTo(x * width, y * height);
+      });
       if (stroke.kind === "arrow") {
         const [tip] = stroke.points.slice(-1);
         for (const [x, y] of arrowHead(stroke, width, height)) {

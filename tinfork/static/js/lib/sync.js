@@ -199,7 +199,9 @@ export class Sync {
       const isDone = await this.one(edit);
       if (!isDone) {
         const count = this.edits.length;
-        this.told.said(`${this.trouble} ${ngettext("{count} edit waits and will be sent then.", "{count} edits wait and will be sent then.", count)}`);
+        this.told.said(
+          `${this.trouble} ${ngettext("{count} edit waits and will be sent then.", "{count} edits wait and will be sent then.", count)}`,
+        );
         await this.world.wait(AGAIN_MS);
         continue;
       }
@@ -223,7 +225,14 @@ export class Sync {
         headers: { "Content-Type": "application/json", "X-CSRFToken": this.token },
         // It arrives though the page is left; larger ones browsers do not send so: the next page does.
         keepalive: edit.name.length + JSON.stringify(edit.parameters).length < 40_000,
-        body: JSON.stringify({ revision, name: edit.name, parameters: edit.parameters, token: edit.token, own: this.own, shown: this.told.revision() }),
+        body: JSON.stringify({
+          revision,
+          name: edit.name,
+          parameters: edit.parameters,
+          token: edit.token,
+          own: this.own,
+          shown: this.told.revision(),
+        }),
       });
     } catch {
       return this.held(gettext("No connection. Trying again until it is back."));
@@ -232,7 +241,8 @@ export class Sync {
     if (answer.status >= 500) return this.held(gettext("The server cannot save this now. Trying again until it can."));
     const told = await answer.json().catch(() => null);
     // The page to sign in, or a form that is not known any more.
-    if (answer.status === 403 || (answer.ok && !told)) return this.held(gettext("You are signed out. Sign in again in another tab, then reload this page."));
+    if (answer.status === 403 || (answer.ok && !told))
+      return this.held(gettext("You are signed out. Sign in again in another tab, then reload this page."));
     if (this.trouble) this.told.said("");
     this.trouble = "";
     if (answer.ok) this.keepOwn(edit.token);

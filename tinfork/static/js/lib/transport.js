@@ -40,7 +40,9 @@ export class Transport {
       // Firefox tells a computer that has no sound output as sound that cannot be decoded.
       this.failed.value =
         audio.error?.code === MediaError.MEDIA_ERR_DECODE
-          ? gettext("The browser could not play the sound. Check the sound output of this computer and reload the page.")
+          ? gettext(
+              "The browser could not play the sound. Check the sound output of this computer and reload the page.",
+            )
           : gettext("The sound could not be loaded. Check the connection and reload the page.");
     });
     scope.add(() => {
@@ -83,7 +85,11 @@ export class Transport {
   }
 
   /** Play frames `[first, end)`, round and round while Loop is on; then the playhead is back where it was. */
-  playSpan(/** @type {number} */ first, /** @type {number} */ end, home = this.home >= 0 ? this.home : this.frame.value) {
+  playSpan(
+    /** @type {number} */ first,
+    /** @type {number} */ end,
+    home = this.home >= 0 ? this.home : this.frame.value,
+  ) {
     this.seek(first);
     this.span = { first, end: Math.min(end, this.shot.frames) };
     this.home = home;
@@ -119,7 +125,10 @@ export class Transport {
     this.playing.value = true;
     const follow = () => {
       const due = this.dueFrame;
-      if (this.span && (due >= this.span.end || this.audio.currentTime * 1e6 >= this.shot.rate.firstUs(this.span.end))) {
+      if (
+        this.span &&
+        (due >= this.span.end || this.audio.currentTime * 1e6 >= this.shot.rate.firstUs(this.span.end))
+      ) {
         this.spanEnds();
         return;
       }

@@ -33,7 +33,12 @@ function pick(/** @type {string} */ sound) {
     say(gettext("Click into a word's sounds first."));
     return;
   }
-  field.setRangeText(sound, field.selectionStart ?? field.value.length, field.selectionEnd ?? field.value.length, "end");
+  field.setRangeText(
+    sound,
+    field.selectionStart ?? field.value.length,
+    field.selectionEnd ?? field.value.length,
+    "end",
+  );
   field.focus();
 }
 
@@ -47,7 +52,11 @@ async function hear(/** @type {HTMLFormElement} */ form) {
   say("");
   const body = new FormData(form);
   try {
-    const response = await fetch(root.dataset.say || "", { method: "POST", body, headers: { "X-CSRFToken": root.dataset.csrf || "" } });
+    const response = await fetch(root.dataset.say || "", {
+      method: "POST",
+      body,
+      headers: { "X-CSRFToken": root.dataset.csrf || "" },
+    });
     const answer = await response.json();
     if (!response.ok) {
       say(answer.error);

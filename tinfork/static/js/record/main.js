@@ -64,14 +64,21 @@ class RecordPage {
     this.meter = requestAnimationFrame(() => this.show());
     scope.add(() => cancelAnimationFrame(this.meter));
     this.listMicrophones();
-    this.bringBack();
+    this.restore();
   }
 
   /** What was recorded here before, and is not in the library yet. */
-  async bringBack() {
+  async restore() {
     const found = await unsentOf(this.root.dataset.place || "").catch(() => []);
     for (const take of found) this.list({ id: take.id, name: take.name, chunks: [take.samples], rateHz: take.rateHz });
-    if (found.length) this.say(ngettext("{count} earlier take is not saved yet: it exists only in this browser.", "{count} earlier takes are not saved yet: they exist only in this browser.", found.length));
+    if (found.length)
+      this.say(
+        ngettext(
+          "{count} earlier take is not saved yet: it exists only in this browser.",
+          "{count} earlier takes are not saved yet: they exist only in this browser.",
+          found.length,
+        ),
+      );
     this.root.dataset.broughtBack = String(found.length);
   }
 
@@ -157,7 +164,13 @@ class RecordPage {
 
   countIn(/** @type {number} */ beats) {
     const button = find("#record-button");
-    this.counting.start(beats, (beat) => beat && (button.textContent = String(beat)), () => this.record());
+    this.counting.start(
+      beats,
+      (beat) => {
+        if (beat) button.textContent = String(beat);
+      },
+      () => this.record(),
+    );
   }
 
   cancelCount() {
@@ -189,14 +202,21 @@ class RecordPage {
     if (had) this.stop();
     this.microphone.close();
     find("#microphone").value = "";
-    this.say(had ? gettext("The microphone was unplugged. What was recorded is below.") : gettext("The microphone was unplugged. Choose another one."));
+    this.say(
+      had
+        ? gettext("The microphone was unplugged. What was recorded is below.")
+        : gettext("The microphone was unplugged. Choose another one."),
+    );
   }
 
   add(/** @type {Float32Array[]} */ chunks) {
     this.number += 1;
     const rateHz = this.microphone.rateHz;
     const words = this.lines[this.line]?.dataset.text || "";
-    const name = [gettext("Take {number}", { number: this.number }), ...(words ? [words.slice(0, 40).trim()] : [])].join(", ");
+    const name = [
+      gettext("Take {number}", { number: this.number }),
+      ...(words ? [words.slice(0, 40).trim()] : []),
+    ].join(", ");
     const id = `${new Date().toISOString()} ${crypto.getRandomValues(new Uint32Array(1))[0]}`;
     this.list({ id, name, chunks, rateHz });
     this.say("");
@@ -206,7 +226,13 @@ class RecordPage {
   /** Until the server has it, a take is kept in this browser, over a reload too. */
   async keepHere(/** @type {{id: string, name: string, chunks: Float32Array[], rateHz: number}} */ take) {
     try {
-      await keepUnsent({ id: take.id, place: this.root.dataset.place || "", name: take.name, rateHz: take.rateHz, samples: joined(take.chunks) });
+      await keepUnsent({
+        id: take.id,
+        place: this.root.dataset.place || "",
+        name: take.name,
+        rateHz: take.rateHz,
+        samples: joined(take.chunks),
+      });
       this.root.dataset.keptHere = take.id;
     } catch {
       this.say(gettext("This browser has no room to store the take. Save it before you leave this page."));
@@ -216,10 +242,18 @@ class RecordPage {
   /** Show a take that was recorded. */
   list(/** @type {{id: string, name: string, chunks: Float32Array[], rateHz: number}} */ { id, name, chunks, rateHz }) {
     const element = find("#record-take").content.firstElementChild.cloneNode(true);
-    const take = { id, name, chunks, rateHz, url: URL.createObjectURL(new Blob([wavOf(chunks, rateHz)], { type: "audio/wav" })), element };
+    const take = {
+      id,
+      name,
+      chunks,
+      rateHz,
+      url: URL.createObjectURL(new Blob([wavOf(chunks, rateHz)], { type: "audio/wav" })),
+      element,
+    };
     this.takes.push(take);
     element.querySelector("input[type=text]").value = name;
-    element.querySelector(".mono").textContent = `${(chunks.reduce((sum, chunk) => sum + chunk.length, 0) / rateHz).toFixed(1)} s`;
+    element.querySelector(".mono").textContent =
+      `${(chunks.reduce((sum, chunk) => sum + chunk.length, 0) / rateHz).toFixed(1)} s`;
     element.querySelector(".play-button").addEventListener("click", () => this.hearTake(take));
     element.querySelector(".drop-take").addEventListener("click", () => this.drop(take));
     find("#record-takes").append(element);
@@ -249,7 +283,8 @@ class RecordPage {
       return;
     }
     this.listening.onState = (playing) => {
-      for (const other of document.querySelectorAll("#record-takes .play-button")) other.toggleAttribute("data-playing", playing && other === button);
+      for (const other of document.querySelectorAll("#record-takes .play-button"))
+        other.toggleAttribute("data-playing", playing && other === button);
     };
     this.listening.play(take.url);
   }
@@ -287,7 +322,9 @@ class RecordPage {
 
   /** The ticked takes go to the library, and into the shot they were recorded for; nothing is lost on a failure. */
   async keep() {
-    const ticked = this.takes.filter((take) => /** @type {HTMLInputElement} */ (take.element.querySelector("input[type=checkbox]")).checked);
+    const ticked = this.takes.filter(
+      (take) => /** @type {HTMLInputElement} */ (take.element.querySelector("input[type=checkbox]")).checked,
+    );
     if (!ticked.length) {
       this.say(gettext("Tick the takes to save."));
       return;
@@ -296,7 +333,8 @@ class RecordPage {
     const body = new FormData(form);
     body.set("source", "recorded");
     for (const take of ticked) {
-      const name = /** @type {HTMLInputElement} */ (take.element.querySelector("input[type=text]")).value.trim() || take.name;
+      const name =
+        /** @type {HTMLInputElement} */ (take.element.querySelector("input[type=text]")).value.trim() || take.name;
       body.append("sound", new File([wavOf(take.chunks, take.rateHz)], `${name}.wav`, { type: "audio/wav" }));
     }
     find("#keep").disabled = true;
@@ -314,7 +352,8 @@ class RecordPage {
       return;
     }
     for (const take of ticked) this.drop(take);
-    if (this.takes.length) this.say(gettext("{count} saved to the library; the others are still here.", { count: ticked.length }));
+    if (this.takes.length)
+      this.say(gettext("{count} saved to the library; the others are still here.", { count: ticked.length }));
     else window.location.assign(form.dataset.next || told.next);
   }
 }

@@ -7,7 +7,12 @@ export const STAND_IN = "stand-in";
 export async function microphones() {
   if (!navigator.mediaDevices?.enumerateDevices) return [];
   const devices = await navigator.mediaDevices.enumerateDevices();
-  return devices.filter((device) => device.kind === "audioinput" && device.deviceId).map((device, at) => ({ id: device.deviceId, name: device.label || gettext("Microphone {value}", { value: at + 1 }) }));
+  return devices
+    .filter((device) => device.kind === "audioinput" && device.deviceId)
+    .map((device, at) => ({
+      id: device.deviceId,
+      name: device.label || gettext("Microphone {value}", { value: at + 1 }),
+    }));
 }
 
 export class Microphone {
@@ -40,7 +45,13 @@ export class Microphone {
   }
 
   async device(/** @type {string} */ id) {
-    const audio = { deviceId: id ? { exact: id } : undefined, echoCancellation: false, noiseSuppression: false, autoGainControl: false, channelCount: 1 };
+    const audio = {
+      deviceId: id ? { exact: id } : undefined,
+      echoCancellation: false,
+      noiseSuppression: false,
+      autoGainControl: false,
+      channelCount: 1,
+    };
     this.stream = await navigator.mediaDevices.getUserMedia({ audio });
     for (const track of this.stream.getAudioTracks()) track.addEventListener("ended", () => this.onLost());
     return /** @type {AudioContext} */ (this.context).createMediaStreamSource(this.stream);

@@ -9,7 +9,8 @@ export function wavOf(chunks, rateHz) {
   const count = chunks.reduce((sum, chunk) => sum + chunk.length, 0);
   const buffer = new ArrayBuffer(44 + count * 2);
   const view = new DataView(buffer);
-  const text = (/** @type {number} */ at, /** @type {string} */ word) => [...word].forEach((letter, n) => view.setUint8(at + n, letter.charCodeAt(0)));
+  const text = (/** @type {number} */ at, /** @type {string} */ word) =>
+    [...word].forEach((letter, n) => view.setUint8(at + n, letter.charCodeAt(0)));
   text(0, "RIFF");
   view.setUint32(4, 36 + count * 2, true);
   text(8, "WAVEfmt ");

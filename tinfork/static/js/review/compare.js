@@ -17,8 +17,10 @@ class Screen {
     find("#at").max = String(both.frames - 1);
     find("#at").addEventListener("input", () => this.go(Number(find("#at").value)));
     find("#edge").addEventListener("input", () => this.draw());
-    for (const button of /** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll("[data-way]"))) button.addEventListener("click", () => this.show(button.dataset.way || "beside"));
-    for (const button of /** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll("[data-do]"))) button.addEventListener("click", () => this.act(button.dataset.do || ""));
+    for (const button of /** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll("[data-way]")))
+      button.addEventListener("click", () => this.show(button.dataset.way || "beside"));
+    for (const button of /** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll("[data-do]")))
+      button.addEventListener("click", () => this.act(button.dataset.do || ""));
     document.addEventListener("keydown", (event) => this.key(event));
     this.stretches();
     this.show("beside");
@@ -42,7 +44,12 @@ class Screen {
 
   key(/** @type {KeyboardEvent} */ event) {
     if (event.target instanceof Element && event.target.closest("button, input")) return;
-    const name = /** @type {Record<string, string>} */ ({ " ": "play", ArrowLeft: "back", ArrowRight: "on", n: "next" })[event.key];
+    const name = /** @type {Record<string, string>} */ ({
+      " ": "play",
+      ArrowLeft: "back",
+      ArrowRight: "on",
+      n: "next",
+    })[event.key];
     if (!name) return;
     event.preventDefault();
     this.act(name);
@@ -51,14 +58,17 @@ class Screen {
   show(/** @type {string} */ way) {
     this.way = way;
     find(".compare").dataset.way = way;
-    for (const button of /** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll("[data-way]:is(button)"))) button.setAttribute("aria-pressed", String(button.dataset.way === way));
+    for (const button of /** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll("[data-way]:is(button)")))
+      button.setAttribute("aria-pressed", String(button.dataset.way === way));
     this.draw();
   }
 
   stretches() {
     const { differs, frames } = this.both;
     const count = differs.reduce((sum, [first, end]) => sum + end - first, 0);
-    find("#differs").textContent = count ? gettext("{count} of {frames} frames differ", { count, frames }) : gettext("They look the same on every frame");
+    find("#differs").textContent = count
+      ? gettext("{count} of {frames} frames differ", { count, frames })
+      : gettext("They look the same on every frame");
     find("[data-do=next]").hidden = !count;
     find("#stretches").replaceChildren(
       ...differs.map(([first, end]) => {
@@ -86,7 +96,18 @@ class Screen {
     if (canvas.width !== wide || canvas.height !== height) Object.assign(canvas, { width: wide, height });
     const context = /** @type {CanvasRenderingContext2D} */ (canvas.getContext("2d"));
     /** @param {number} half 0: before, 1: after @param {number} from @param {number} to shares of the picture */
-    const part = (half, from, to, at = 0) => context.drawImage(video, (half + from) * width, 0, (to - from) * width, height, (at + from) * width, 0, (to - from) * width, height);
+    const part = (half, from, to, at = 0) =>
+      context.drawImage(
+        video,
+        (half + from) * width,
+        0,
+        (to - from) * width,
+        height,
+        (at + from) * width,
+        0,
+        (to - from) * width,
+        height,
+      );
     if (this.way === "beside") {
       part(0, 0, 1);
       part(1, 0, 1, 1);

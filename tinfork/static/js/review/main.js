@@ -15,13 +15,17 @@ const LOOK_MS = 3000;
 
 /** @param {string} address @param {Record<string, unknown>} [sent] */
 async function ask(address, sent) {
-  const answer = await fetch(address, sent && {
-    method: "POST",
-    headers: { "Content-Type": "application/json", "X-CSRFToken": find("[name=csrfmiddlewaretoken]").value },
-    body: JSON.stringify(sent),
-  });
+  const answer = await fetch(
+    address,
+    sent && {
+      method: "POST",
+      headers: { "Content-Type": "application/json", "X-CSRFToken": find("[name=csrfmiddlewaretoken]").value },
+      body: JSON.stringify(sent),
+    },
+  );
   const found = await answer.json().catch(() => ({}));
-  if (!answer.ok) throw new Error(found.error || gettext("This could not be sent. Check the connection, then try again."));
+  if (!answer.ok)
+    throw new Error(found.error || gettext("This could not be sent. Check the connection, then try again."));
   return found;
 }
 
@@ -31,7 +35,8 @@ class Player {
     this.isLooped = false;
     find("#at").max = String(Math.max(0, film.frames - 1));
     find("#at").addEventListener("input", () => this.go(Number(find("#at").value)));
-    for (const button of document.querySelectorAll("[data-do]")) button.addEventListener("click", () => this.act(/** @type {HTMLElement} */ (button)));
+    for (const button of document.querySelectorAll("[data-do]"))
+      button.addEventListener("click", () => this.act(/** @type {HTMLElement} */ (button)));
     /** Where a stretch begins that a remark is about (a frame of the film); null: the remark is about one frame. @type {number | null} */
     this.from = null;
     this.sketch = new Sketch(find("#sketch"), () => this.tools());
@@ -49,7 +54,7 @@ class Player {
     const screen = find("#screen");
     if (document.fullscreenElement) document.exitFullscreen();
     else if (screen.requestFullscreen) screen.requestFullscreen();
-    else /** @type {any} */ (this.video).webkitEnterFullscreen?.();
+    /** @type {any} */ else this.video.webkitEnterFullscreen?.();
   }
 
   /** Lay what is drawn exactly over the picture, which has bars beside it or above where it does not fill its place. */
@@ -135,7 +140,11 @@ class Player {
 
   key(/** @type {KeyboardEvent} */ event) {
     if (event.target instanceof Element && event.target.closest("input:not([type=range]), textarea, button")) return;
-    const does = /** @type {Record<string, () => void>} */ ({ " ": () => this.toggle(), ArrowLeft: () => this.step(-1), ArrowRight: () => this.step(1) });
+    const does = /** @type {Record<string, () => void>} */ ({
+      " ": () => this.toggle(),
+      ArrowLeft: () => this.step(-1),
+      ArrowRight: () => this.step(1),
+    });
     if (!does[event.key]) return;
     event.preventDefault();
     does[event.key]();
@@ -160,11 +169,17 @@ class Player {
     find("#at").value = String(frame);
     find("#where").textContent = `${shot.name} · ${film.label(frame)}`;
     find("[data-do=play]").textContent = this.video.paused ? gettext("Play") : gettext("Pause");
-    find("#say-where").textContent = gettext("Remark on {shot}, frame {frame}", { shot: shot.name, frame: film.labels(...this.stretch) });
+    find("#say-where").textContent = gettext("Remark on {shot}, frame {frame}", {
+      shot: shot.name,
+      frame: film.labels(...this.stretch),
+    });
     const seen = this.video.paused ? film.remarksAt(told.remarks, frame).filter((one) => !one.settled) : [];
     this.sketch.show(seen.flatMap((one) => one.drawing));
     find("#shot").textContent = shot.name;
-    find("#verdict").textContent = { approved: gettext("Approved"), changes: gettext("Changes requested"), "": gettext("Not decided yet") }[shot.verdict] || "";
+    find("#verdict").textContent =
+      { approved: gettext("Approved"), changes: gettext("Changes requested"), "": gettext("Not decided yet") }[
+        shot.verdict
+      ] || "";
   }
 }
 
@@ -177,7 +192,8 @@ class Said {
       event.preventDefault();
       this.send();
     });
-    for (const button of /** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll("[data-verdict]"))) button.addEventListener("click", () => this.decide(button.dataset.verdict || ""));
+    for (const button of /** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll("[data-verdict]")))
+      button.addEventListener("click", () => this.decide(button.dataset.verdict || ""));
     this.lay();
   }
 
@@ -204,7 +220,14 @@ class Said {
     const text = this.form.elements.namedItem("text");
     player.video.pause();
     return this.attempt(async () => {
-      const sent = { shot: shot.id, frame: first - shot.start, last: last - shot.start, name: this.name.value, text: text.value, drawing: player.sketch.strokes };
+      const sent = {
+        shot: shot.id,
+        frame: first - shot.start,
+        last: last - shot.start,
+        name: this.name.value,
+        text: text.value,
+        drawing: player.sketch.strokes,
+      };
       told.remarks = (await ask(dataset.remarks || "", sent)).remarks;
       text.value = "";
       player.from = null;
@@ -228,13 +251,17 @@ class Said {
   answer(remark, field) {
     if (!this.name.reportValidity()) return;
     this.attempt(async () => {
-      told.remarks = (await ask(dataset.remarks || "", { answers_to: remark.id, name: this.name.value, text: field.value })).remarks;
+      told.remarks = (
+        await ask(dataset.remarks || "", { answers_to: remark.id, name: this.name.value, text: field.value })
+      ).remarks;
       this.lay();
     });
   }
 
   lay() {
-    const all = told.remarks.map((remark) => ({ remark, frame: film.frameOf(remark) })).sort((a, b) => a.frame - b.frame);
+    const all = told.remarks
+      .map((remark) => ({ remark, frame: film.frameOf(remark) }))
+      .sort((a, b) => a.frame - b.frame);
     find("#remarks").replaceChildren(...all.map(({ remark, frame }) => this.row(remark, frame)));
     const marks = all.map(({ frame }) => place("i", frame));
     find("#marks").replaceChildren(...marks, ...film.shots.slice(1).map((shot) => place("b", shot.start)));
@@ -251,7 +278,10 @@ class Said {
       this.player.go(frame);
     });
     row.classList.toggle("is-settled", remark.settled);
-    const news = [remark.settled && gettext("settled"), remark.changed && gettext("the mouths were changed since")].filter(Boolean);
+    const news = [
+      remark.settled && gettext("settled"),
+      remark.changed && gettext("the mouths were changed since"),
+    ].filter(Boolean);
     /** @type {HTMLElement} */ (row.querySelector(".news")).textContent = news.join(", ");
     const form = /** @type {HTMLFormElement} */ (row.querySelector("form"));
     form.addEventListener("submit", (event) => {

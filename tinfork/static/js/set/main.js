@@ -41,14 +41,20 @@ class Guide {
     for (const { column, figures } of this.cards) {
       const at = holdOn(column.holds, frame);
       figures.forEach((figure, index) => fill(figure, column, column.holds[at + index - 1]));
-      /** @type {HTMLElement} */ (figures[1].querySelector(".left")).textContent = left(column.holds[at].end - frame - 1);
+      /** @type {HTMLElement} */ (figures[1].querySelector(".left")).textContent = left(
+        column.holds[at].end - frame - 1,
+      );
     }
     const { word, sounds } = saidOn(shot.heard, frame);
     find("#word").textContent = word;
     find("#ipa").textContent = sounds;
-    find("#note").textContent = shot.notes.filter((note) => note.frame === frame).map((note) => note.text).join(" / ");
+    find("#note").textContent = shot.notes
+      .filter((note) => note.frame === frame)
+      .map((note) => note.text)
+      .join(" / ");
     if (document.activeElement !== find("#frame")) find("#frame").value = String(shot.firstFrame + frame);
-    find("#of").textContent = `frame ${shot.firstFrame + frame} of ${shot.firstFrame}–${shot.firstFrame + shot.frames - 1}`;
+    find("#of").textContent =
+      `frame ${shot.firstFrame + frame} of ${shot.firstFrame}–${shot.firstFrame + shot.frames - 1}`;
     find("#shot-count").textContent = `${this.marked.size} of ${shot.frames} shot`;
     find('[data-do="mark"]').setAttribute("aria-pressed", String(this.marked.has(frame)));
     find('[data-do="mark"]').textContent = this.marked.has(frame) ? gettext("Shot") : gettext("Mark as shot");
@@ -73,7 +79,8 @@ class Guide {
     this.sound();
     const mouth = this.cards[0].column;
     const drawing = mouth.drawings[mouth.holds[holdOn(mouth.holds, wanted)].drawing];
-    find("#say").textContent = `${gettext("Frame {frame}", { frame: shot.firstFrame + wanted })}, ${drawing ? gettext("drawing {number}", { number: drawing.number }) : gettext("no mouth")}`;
+    find("#say").textContent =
+      `${gettext("Frame {frame}", { frame: shot.firstFrame + wanted })}, ${drawing ? gettext("drawing {number}", { number: drawing.number }) : gettext("no mouth")}`;
   }
 
   /** Mark the frame as shot and go on, or take the mark off. */
@@ -88,7 +95,9 @@ class Guide {
 
   /** Sound is fetched whole, while there is a connection. */
   async load() {
-    this.bytes = await fetch(document.body.dataset.sound || "").then((answer) => (answer.ok ? answer.arrayBuffer() : null)).catch(() => null);
+    this.bytes = await fetch(document.body.dataset.sound || "")
+      .then((answer) => (answer.ok ? answer.arrayBuffer() : null))
+      .catch(() => null);
     document.documentElement.dataset.set = "ready";
   }
 
@@ -108,7 +117,11 @@ class Guide {
 }
 
 /** What a card shows of a hold; nothing before the first and after the last. */
-function fill(/** @type {HTMLElement} */ figure, /** @type {import("./model.js").Column} */ column, /** @type {import("./model.js").Hold | undefined} */ hold) {
+function fill(
+  /** @type {HTMLElement} */ figure,
+  /** @type {import("./model.js").Column} */ column,
+  /** @type {import("./model.js").Hold | undefined} */ hold,
+) {
   const image = /** @type {HTMLImageElement} */ (figure.querySelector("img"));
   const drawing = hold ? column.drawings[hold.drawing] : undefined;
   figure.classList.toggle("none", !drawing);
@@ -116,14 +129,19 @@ function fill(/** @type {HTMLElement} */ figure, /** @type {import("./model.js")
   if (drawing && image.src !== drawing.picture) image.src = drawing.picture;
   image.alt = drawing ? drawing.name : "";
   const set = drawing?.set ? `·${[...drawing.set][0]}` : "";
-  /** @type {HTMLElement} */ (figure.querySelector("figcaption")).textContent = drawing ? `${drawing.number}${set}` : hold ? "–" : "";
+  /** @type {HTMLElement} */ (figure.querySelector("figcaption")).textContent = drawing
+    ? `${drawing.number}${set}`
+    : hold
+      ? "–"
+      : "";
 }
 
 /** @returns {{frame: number, marked: number[]}} where it stopped last, on this device */
 function read() {
   try {
     const kept = JSON.parse(window.localStorage.getItem(KEY) || "");
-    if (Number.isInteger(kept.frame) && Array.isArray(kept.marked)) return { frame: Math.max(0, kept.frame), marked: kept.marked.filter(Number.isInteger) };
+    if (Number.isInteger(kept.frame) && Array.isArray(kept.marked))
+      return { frame: Math.max(0, kept.frame), marked: kept.marked.filter(Number.isInteger) };
   } catch {
     // Nothing is kept yet.
   }
@@ -154,7 +172,22 @@ const does = {
 };
 /** A presenter's remote sends Page up and Page down. */
 /** @type {Record<string, string>} */
-const KEYS = { ArrowRight: "on", PageDown: "on", " ": "on", ArrowLeft: "back", PageUp: "back", ArrowDown: "later", ArrowUp: "earlier", Home: "first", End: "last", m: "mark", Enter: "mark", s: "sound", f: "full", ".": "full" };
+const KEYS = {
+  ArrowRight: "on",
+  PageDown: "on",
+  " ": "on",
+  ArrowLeft: "back",
+  PageUp: "back",
+  ArrowDown: "later",
+  ArrowUp: "earlier",
+  Home: "first",
+  End: "last",
+  m: "mark",
+  Enter: "mark",
+  s: "sound",
+  f: "full",
+  ".": "full",
+};
 for (const button of document.querySelectorAll("[data-do]")) {
   button.addEventListener("click", () => {
     does[String(/** @type {HTMLElement} */ (button).dataset.do)]();
@@ -176,7 +209,9 @@ document.addEventListener("keydown", (event) => {
   event.preventDefault();
   does[name]();
 });
-find("#columns").addEventListener("click", (/** @type {MouseEvent} */ event) => (event.clientX > window.innerWidth / 3 ? does.on() : does.back()));
+find("#columns").addEventListener("click", (/** @type {MouseEvent} */ event) =>
+  event.clientX > window.innerWidth / 3 ? does.on() : does.back(),
+);
 document.addEventListener("visibilitychange", stayAwake);
 stayAwake();
 guide.load();

@@ -24,7 +24,9 @@ export function holdOn(/** @type {Hold[]} */ holds, /** @type {number} */ frame)
 /** What is said on a frame, and the sounds of it that are heard there. */
 export function saidOn(/** @type {Word[]} */ heard, /** @type {number} */ frame) {
   const words = heard.filter((word) => word.start <= frame && frame < word.end);
-  const sounds = words.flatMap((word) => word.sounds.filter((sound) => sound.start <= frame && frame < sound.end).map((sound) => sound.ipa));
+  const sounds = words.flatMap((word) =>
+    word.sounds.filter((sound) => sound.start <= frame && frame < sound.end).map((sound) => sound.ipa),
+  );
   return { word: words.map((word) => word.text).join(" "), sounds: sounds.join(" ") };
 }
 

@@ -33,7 +33,13 @@ export class Gestures {
   hover(/** @type {PointerEvent} */ event) {
     if (event.buttons) return;
     const hit = this.hit(event);
-    const sideways = hit.edge ? "ew-resize" : hit.kind === "clip" || hit.kind === "turn" ? "grab" : hit.kind === "turns" ? "copy" : "default";
+    const sideways = hit.edge
+      ? "ew-resize"
+      : hit.kind === "clip" || hit.kind === "turn"
+        ? "grab"
+        : hit.kind === "turns"
+          ? "copy"
+          : "default";
     this.lanes.canvas.style.cursor = sideways;
   }
 
@@ -52,7 +58,12 @@ export class Gestures {
     if (event.button !== 0) return;
     const hit = this.hit(event);
     if (hit.kind === "clip") this.does.select({ kind: "clip", id: /** @type {number} */ (hit.id) });
-    else if (hit.kind === "turn") this.does.select({ kind: "turn", clip: /** @type {number} */ (hit.clip), turn: /** @type {number} */ (hit.turn) });
+    else if (hit.kind === "turn")
+      this.does.select({
+        kind: "turn",
+        clip: /** @type {number} */ (hit.clip),
+        turn: /** @type {number} */ (hit.turn),
+      });
     else if (hit.kind !== "ruler") this.does.select(null);
     if (hit.kind === "clip") this.dragClip(event, hit);
     else if (hit.kind === "turn") this.dragTurn(event, hit);
@@ -63,7 +74,9 @@ export class Gestures {
   /** The playhead follows the pointer. */
   scrub(/** @type {PointerEvent} */ event) {
     const { shot, view, transport } = this.lanes;
-    drag(this.lanes.canvas, event, (move) => transport.seek(shot.rate.frameAt(Math.max(0, Math.round(view.timeAt(this.point(move).x))))));
+    drag(this.lanes.canvas, event, (move) =>
+      transport.seek(shot.rate.frameAt(Math.max(0, Math.round(view.timeAt(this.point(move).x))))),
+    );
   }
 
   /**
@@ -105,7 +118,8 @@ export class Gestures {
     const last = clip.start + clip.length;
     /** @type {ShotEdit | null} */
     let edit = null;
-    const show = (/** @type {Partial<import("./model.js").Clip>} */ changed, track = clip.track) => (lanes.preview = { kind: "clip", id: clip.id, track, clip: changed });
+    const show = (/** @type {Partial<import("./model.js").Clip>} */ changed, track = clip.track) =>
+      (lanes.preview = { kind: "clip", id: clip.id, track, clip: changed });
     this.follow(
       event,
       (move, byUs) => {
@@ -124,11 +138,24 @@ export class Gestures {
           const other = hit.edge === "fade_in" ? clip.fade_out : clip.fade_in;
           const length = Math.round(Math.max(0, Math.min(into, clip.length - other)));
           show({ [hit.edge]: length });
-          edit = ["fade", { clip: clip.id, fade_in_us: hit.edge === "fade_in" ? length : clip.fade_in, fade_out_us: hit.edge === "fade_out" ? length : clip.fade_out }];
+          edit = [
+            "fade",
+            {
+              clip: clip.id,
+              fade_in_us: hit.edge === "fade_in" ? length : clip.fade_in,
+              fade_out_us: hit.edge === "fade_out" ? length : clip.fade_out,
+            },
+          ];
         } else {
           const frame = shot.nearestFrame(clip.start + byUs);
-          const under = lanes.lanes.find((lane) => lane.kind === "track" && this.point(move).y >= lane.top && this.point(move).y < lane.top + lane.height);
-          const kin = under && shot.tracks.find((track) => track.id === under.id)?.kind === shot.tracks.find((track) => track.id === clip.track)?.kind;
+          const under = lanes.lanes.find(
+            (lane) =>
+              lane.kind === "track" && this.point(move).y >= lane.top && this.point(move).y < lane.top + lane.height,
+          );
+          const kin =
+            under &&
+            shot.tracks.find((track) => track.id === under.id)?.kind ===
+              shot.tracks.find((track) => track.id === clip.track)?.kind;
           const track = under && kin ? under.id : clip.track;
           const what = this.does.what();
           show({ start: shot.rate.firstUs(frame) }, track);
@@ -145,14 +172,19 @@ export class Gestures {
    */
   dragTurn(event, hit) {
     const { lanes } = this;
-    const turn = /** @type {import("./model.js").Turn} */ (lanes.shot.turn(/** @type {number} */ (hit.clip), /** @type {number} */ (hit.turn)));
+    const turn = /** @type {import("./model.js").Turn} */ (
+      lanes.shot.turn(/** @type {number} */ (hit.clip), /** @type {number} */ (hit.turn))
+    );
     const known = { clip: turn.clip, turn: turn.id };
     /** @type {ShotEdit | null} */
     let edit = null;
     this.follow(
       event,
       (move, byUs) => {
-        const lane = lanes.lanes.find((each) => each.kind === "turns" && this.point(move).y >= each.top && this.point(move).y < each.top + each.height);
+        const lane = lanes.lanes.find(
+          (each) =>
+            each.kind === "turns" && this.point(move).y >= each.top && this.point(move).y < each.top + each.height,
+        );
         const start = hit.edge === "end" ? turn.start : Math.max(0, Math.min(turn.start + byUs, turn.end - 40_000));
         const end = hit.edge === "start" ? turn.end : Math.max(turn.end + byUs, turn.start + 40_000);
         if (hit.edge) {
@@ -163,7 +195,10 @@ export class Gestures {
           edit = ["turn_give", { ...known, speaker: String(lane.id) }];
         } else {
           lanes.preview = { kind: "turn", ...turn, start: turn.start + byUs, end: turn.end + byUs };
-          edit = ["turn_trim", { ...known, start_us: Math.round(Math.max(0, turn.start + byUs)), end_us: Math.round(turn.end + byUs) }];
+          edit = [
+            "turn_trim",
+            { ...known, start_us: Math.round(Math.max(0, turn.start + byUs)), end_us: Math.round(turn.end + byUs) },
+          ];
         }
       },
       () => edit && this.does.send(...edit),

@@ -20,7 +20,8 @@ export class Heads {
       head.className = `head head-${lane.kind}`;
       head.style.top = `${lane.top}px`;
       head.style.height = `${lane.height}px`;
-      if (lane.kind === "track") this.track(head, /** @type {import("./model.js").Track} */ (shot.tracks.find((track) => track.id === lane.id)));
+      if (lane.kind === "track")
+        this.track(head, /** @type {import("./model.js").Track} */ (shot.tracks.find((track) => track.id === lane.id)));
       if (lane.kind === "words") head.textContent = gettext("words");
       if (lane.kind === "turns") {
         const at = shot.characters.findIndex((character) => character.id === lane.id);
@@ -47,7 +48,9 @@ export class Heads {
     mute.type = "button";
     mute.textContent = gettext("Mute");
     mute.setAttribute("aria-pressed", String(track.muted));
-    mute.title = track.muted ? gettext("Unmute {name}", { name: track.name }) : gettext("Mute {name} (its words stay)", { name: track.name });
+    mute.title = track.muted
+      ? gettext("Unmute {name}", { name: track.name })
+      : gettext("Mute {name} (its words stay)", { name: track.name });
     mute.setAttribute("aria-label", mute.title);
     mute.addEventListener("click", () => this.send("mute_track", { track: track.id, muted: !track.muted }));
     head.append(name, kind, mute);

@@ -130,22 +130,35 @@ export class Inspector {
 
   changeClip(/** @type {string} */ field, /** @type {import("./model.js").Clip} */ clip) {
     const { rate } = this.shot;
-    const long = (/** @type {string} */ name) => Math.min(rate.firstUs(Math.max(0, this.number(name) || 0)), clip.length);
+    const long = (/** @type {string} */ name) =>
+      Math.min(rate.firstUs(Math.max(0, this.number(name) || 0)), clip.length);
     const start = this.frame("start");
     if (field === "start" && start !== null) this.does.send("move", { clip: clip.id, frame: start, what: this.what() });
-    else if (field === "end" && this.frame("end") !== null) this.does.send("trim", { clip: clip.id, end: this.frame("end") });
-    else if (field === "fade_in" || field === "fade_out") this.does.send("fade", { clip: clip.id, fade_in_us: long("fade_in"), fade_out_us: Math.min(long("fade_out"), clip.length - long("fade_in")) });
-    else if (field === "gain") this.does.send("gain", { clip: clip.id, db: Number(this.find('[data-field="gain"]').value) || 0 });
+    else if (field === "end" && this.frame("end") !== null)
+      this.does.send("trim", { clip: clip.id, end: this.frame("end") });
+    else if (field === "fade_in" || field === "fade_out")
+      this.does.send("fade", {
+        clip: clip.id,
+        fade_in_us: long("fade_in"),
+        fade_out_us: Math.min(long("fade_out"), clip.length - long("fade_in")),
+      });
+    else if (field === "gain")
+      this.does.send("gain", { clip: clip.id, db: Number(this.find('[data-field="gain"]').value) || 0 });
   }
 
   changeTurn(/** @type {string} */ field, /** @type {import("./model.js").Turn} */ turn) {
     const known = { clip: turn.clip, turn: turn.id };
     const { rate } = this.shot;
-    if (field === "speaker") this.does.send("turn_give", { ...known, speaker: this.find('[data-field="speaker"]').value });
+    if (field === "speaker")
+      this.does.send("turn_give", { ...known, speaker: this.find('[data-field="speaker"]').value });
     const from = this.frame("from");
     const to = this.frame("to");
     if ((field === "from" || field === "to") && from !== null && to !== null) {
-      this.does.send("turn_trim", { ...known, start_us: field === "from" ? rate.firstUs(from) : turn.start, end_us: field === "to" ? rate.firstUs(to + 1) : turn.end });
+      this.does.send("turn_trim", {
+        ...known,
+        start_us: field === "from" ? rate.firstUs(from) : turn.start,
+        end_us: field === "to" ? rate.firstUs(to + 1) : turn.end,
+      });
     }
   }
 
@@ -165,7 +178,12 @@ export class Inspector {
     if (edit === "begin" && begin !== null) this.does.send("begin", { frame: begin });
     if (edit === "length") this.does.send("length", { frames: Math.max(0, this.number("length") || 0) });
     const take = this.number("take");
-    if (edit === "place" && take) this.does.send("place", { take, frame: now, kind: this.find('[data-field="kind"]').value });
-    if (edit === "add_track") this.does.send("add_track", { name: this.find('[data-field="track_name"]').value || gettext("Effects"), kind: this.find('[data-field="track_kind"]').value });
+    if (edit === "place" && take)
+      this.does.send("place", { take, frame: now, kind: this.find('[data-field="kind"]').value });
+    if (edit === "add_track")
+      this.does.send("add_track", {
+        name: this.find('[data-field="track_name"]').value || gettext("Effects"),
+        kind: this.find('[data-field="track_kind"]').value,
+      });
   }
 }

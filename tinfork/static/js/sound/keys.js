@@ -12,12 +12,17 @@ export function keyTable({ transport, lanes, shot, send, focusGap, help }) {
   const second = () => Math.round(shot.rate.nominal);
   const now = () => transport.frame.value;
   const clip = () => (lanes.selection?.kind === "clip" ? shot.clip(lanes.selection.id) : undefined);
-  const turn = () => (lanes.selection?.kind === "turn" ? { clip: lanes.selection.clip, turn: lanes.selection.turn } : undefined);
+  const turn = () =>
+    lanes.selection?.kind === "turn" ? { clip: lanes.selection.clip, turn: lanes.selection.turn } : undefined;
   const split = () => {
     const held = turn();
     if (held) send("turn_split", { ...held, at_us: shot.rate.firstUs(now()) });
     else {
-      const under = clip() || shot.clips.find((each) => each.start < shot.rate.firstUs(now()) && shot.rate.firstUs(now()) < each.start + each.length);
+      const under =
+        clip() ||
+        shot.clips.find(
+          (each) => each.start < shot.rate.firstUs(now()) && shot.rate.firstUs(now()) < each.start + each.length,
+        );
       if (under) send("split", { clip: under.id, frame: now() });
     }
   };
@@ -50,15 +55,35 @@ export function keyTable({ transport, lanes, shot, send, focusGap, help }) {
     back: { keys: ["j"], shown: "J", what: gettext("Back a second"), run: () => transport.seek(now() - second()) },
     previous: { keys: ["ArrowLeft"], shown: "←", what: gettext("Previous frame"), run: () => transport.step(-1) },
     next: { keys: ["ArrowRight"], shown: "→", what: gettext("Next frame"), run: () => transport.step(1) },
-    pageBack: { keys: ["PageUp"], shown: "Page up", what: gettext("One second back"), run: () => transport.step(-second()) },
-    pageOn: { keys: ["PageDown"], shown: "Page down", what: gettext("One second forward"), run: () => transport.step(second()) },
+    pageBack: {
+      keys: ["PageUp"],
+      shown: "Page up",
+      what: gettext("One second back"),
+      run: () => transport.step(-second()),
+    },
+    pageOn: {
+      keys: ["PageDown"],
+      shown: "Page down",
+      what: gettext("One second forward"),
+      run: () => transport.step(second()),
+    },
     first: { keys: ["Home"], shown: "Home", what: gettext("First frame"), run: () => transport.step(-shot.frames) },
     last: { keys: ["End"], shown: "End", what: gettext("Last frame"), run: () => transport.step(shot.frames) },
     split: { keys: ["s"], shown: "S", what: gettext("Split the clip or turn at the playhead"), run: split },
     duplicate: { keys: ["d"], shown: "D", what: gettext("Duplicate the clip at the playhead"), run: duplicate },
     join: { keys: ["m"], shown: "M", what: gettext("Join the turn with the character's next turn"), run: join },
-    remove: { keys: ["Delete", "Backspace"], shown: "Delete", what: gettext("Remove the selected clip or turn"), run: remove },
-    close: { keys: ["shift+Delete", "shift+Backspace"], shown: "⇧ Delete", what: gettext("Remove the clip and close the gap"), run: close },
+    remove: {
+      keys: ["Delete", "Backspace"],
+      shown: "Delete",
+      what: gettext("Remove the selected clip or turn"),
+      run: remove,
+    },
+    close: {
+      keys: ["shift+Delete", "shift+Backspace"],
+      shown: "⇧ Delete",
+      what: gettext("Remove the clip and close the gap"),
+      run: close,
+    },
     gap: { keys: ["g"], shown: "G", what: gettext("Insert empty frames at the playhead"), run: focusGap },
     closer: { keys: ["+", "="], shown: "+", what: gettext("Zoom in"), run: () => zoom(1 / 1.5) },
     wider: { keys: ["-"], shown: "−", what: gettext("Zoom out"), run: () => zoom(1.5) },

@@ -19,7 +19,7 @@ export class Lanes extends View {
     this.view = new Viewport(this.room(), this.room());
     /** @type {import("./model.js").Selection} */
     this.selection = null;
-    /** What a gesture would make of the thing in hand. @type {any} */
+    /** What a gesture would make of the active thing. @type {any} */
     this.preview = null;
     /** @type {Array<{speaker: number, start: number, end: number}>} */
     this.taps = [];
@@ -109,7 +109,8 @@ export class Lanes extends View {
     context.fillRect(0, 0, width, RULER);
     const fps = shot.rate.nominal;
     const perFrame = width / Math.max(1, shot.rate.position(view.spanUs));
-    const every = [1, 2, 4, 8, fps, fps * 2, fps * 5, fps * 10, fps * 30, fps * 60].find((n) => n * perFrame >= 54) || fps * 300;
+    const every =
+      [1, 2, 4, 8, fps, fps * 2, fps * 5, fps * 10, fps * 30, fps * 60].find((n) => n * perFrame >= 54) || fps * 300;
     const first = shot.rate.frameAt(Math.max(0, Math.floor(view.startUs)));
     const last = shot.rate.frameAt(Math.ceil(view.endUs)) + 1;
     context.textAlign = "left";
@@ -131,22 +132,32 @@ export class Lanes extends View {
       if (clip.track === lane.id && clip.id !== moved?.id) this.drawClip(context, clip, lane, Boolean(track?.muted));
     }
     if (moved && (moved.track || shot.clip(moved.id)?.track) === lane.id) {
-      this.drawClip(context, { .../** @type {any} */ (shot.clip(moved.id)), ...moved.clip }, lane, Boolean(track?.muted));
+      this.drawClip(
+        context,
+        { .../** @type {any} */ (shot.clip(moved.id)), ...moved.clip },
+        lane,
+        Boolean(track?.muted),
+      );
     }
   }
 
-  drawClip(/** @type {CanvasRenderingContext2D} */ context, /** @type {import("./model.js").Clip} */ clip, /** @type {import("./layout.js").Lane} */ lane, /** @type {boolean} */ muted) {
+  drawClip(
+    /** @type {CanvasRenderingContext2D} */ context,
+    /** @type {import("./model.js").Clip} */ clip,
+    /** @type {import("./layout.js").Lane} */ lane,
+    /** @type {boolean} */ muted,
+  ) {
     const { theme, view, width, shot } = this;
     const left = view.x(clip.start);
     const right = view.x(clip.start + clip.length);
     if (right < 0 || left > width) return;
-    const inHand = this.selection?.kind === "clip" && this.selection.id === clip.id;
+    const isActive = this.selection?.kind === "clip" && this.selection.id === clip.id;
     const isVoice = clip.voice !== null;
     context.save();
     context.globalAlpha = muted ? 0.45 : 1;
     context.beginPath();
     context.roundRect(left + 0.5, lane.top + 0.5, Math.max(2, right - left - 1), lane.height - 1, 3);
-    context.fillStyle = inHand ? theme.wash : theme.paper;
+    context.fillStyle = isActive ? theme.wash : theme.paper;
     context.fill();
     context.clip();
     this.drawSound(context, clip, lane, Math.max(0, left), Math.min(width, right));
@@ -154,17 +165,29 @@ export class Lanes extends View {
     context.font = `600 11.5px ${theme.sans}`;
     context.textAlign = "left";
     const name = shot.takes[String(clip.take)]?.name || "take";
-    if (right - left > 30) context.fillText(`${name}${clip.gain ? `  ${clip.gain > 0 ? "+" : ""}${clip.gain} dB` : ""}${clip.slip ? gettext("  words moved") : ""}`, Math.max(left, 0) + 7, lane.top + 11, right - Math.max(left, 0) - 12);
+    if (right - left > 30)
+      context.fillText(
+        `${name}${clip.gain ? `  ${clip.gain > 0 ? "+" : ""}${clip.gain} dB` : ""}${clip.slip ? gettext("  words moved") : ""}`,
+        Math.max(left, 0) + 7,
+        lane.top + 11,
+        right - Math.max(left, 0) - 12,
+      );
     context.restore();
-    context.strokeStyle = inHand ? theme.rust : theme.tin2;
-    context.lineWidth = inHand ? 2 : 1;
+    context.strokeStyle = isActive ? theme.rust : theme.tin2;
+    context.lineWidth = isActive ? 2 : 1;
     context.beginPath();
     context.roundRect(left + 1, lane.top + 1, Math.max(2, right - left - 2), lane.height - 2, 3);
     context.stroke();
-    this.drawFades(context, clip, lane, inHand);
+    this.drawFades(context, clip, lane, isActive);
   }
 
-  drawSound(/** @type {CanvasRenderingContext2D} */ context, /** @type {import("./model.js").Clip} */ clip, /** @type {import("./layout.js").Lane} */ lane, /** @type {number} */ from, /** @type {number} */ to) {
+  drawSound(
+    /** @type {CanvasRenderingContext2D} */ context,
+    /** @type {import("./model.js").Clip} */ clip,
+    /** @type {import("./layout.js").Lane} */ lane,
+    /** @type {number} */ from,
+    /** @type {number} */ to,
+  ) {
     const { view, theme } = this;
     const peaks = this.peaksOf(clip.take);
     const level = peaks.level(view.spanUs / this.width);
@@ -175,13 +198,22 @@ export class Lanes extends View {
     context.fillStyle = clip.voice === null ? theme.waveSoft : theme.wave;
     for (let x = Math.floor(from); x < to; x += 1) {
       const at = view.timeAt(x) - clip.start;
-      const fade = Math.min(1, clip.fade_in ? Math.max(0, at / clip.fade_in) : 1, clip.fade_out ? Math.max(0, (clip.length - at) / clip.fade_out) : 1);
+      const fade = Math.min(
+        1,
+        clip.fade_in ? Math.max(0, at / clip.fade_in) : 1,
+        clip.fade_out ? Math.max(0, (clip.length - at) / clip.fade_out) : 1,
+      );
       const [low, high] = peaks.range(level, at + clip.in, view.timeAt(x + 1) - clip.start + clip.in);
       context.fillRect(x, middle - high * scale * fade - 0.4, 1, (high - low) * scale * fade + 0.8);
     }
   }
 
-  drawFades(/** @type {CanvasRenderingContext2D} */ context, /** @type {import("./model.js").Clip} */ clip, /** @type {import("./layout.js").Lane} */ lane, /** @type {boolean} */ inHand) {
+  drawFades(
+    /** @type {CanvasRenderingContext2D} */ context,
+    /** @type {import("./model.js").Clip} */ clip,
+    /** @type {import("./layout.js").Lane} */ lane,
+    /** @type {boolean} */ isActive,
+  ) {
     const { theme, view } = this;
     const bottom = lane.top + lane.height - 2;
     const ends = [
@@ -197,7 +229,7 @@ export class Lanes extends View {
         context.lineTo(inner, lane.top + 2);
         context.stroke();
       }
-      if (!inHand || view.x(clip.start + clip.length) - view.x(clip.start) <= 40) continue;
+      if (!isActive || view.x(clip.start + clip.length) - view.x(clip.start) <= 40) continue;
       context.fillStyle = theme.sheet;
       context.beginPath();
       context.rect(inner - 4, lane.top + 2, 8, 8);
@@ -232,30 +264,38 @@ export class Lanes extends View {
     const held = this.preview?.kind === "turn" ? this.preview : null;
     for (const turn of shot.turnsOf(character)) {
       if (held && turn.clip === held.clip && turn.id === held.id) continue;
-      const inHand = this.selection?.kind === "turn" && this.selection.clip === turn.clip && this.selection.turn === turn.id;
-      this.drawTurn(context, turn, lane, theme.speaker(character.ink), inHand);
+      const isActive =
+        this.selection?.kind === "turn" && this.selection.clip === turn.clip && this.selection.turn === turn.id;
+      this.drawTurn(context, turn, lane, theme.speaker(character.ink), isActive);
     }
     if (held && held.speaker === lane.id) this.drawTurn(context, held, lane, theme.speaker(character.ink), true);
     for (const tap of this.taps) if (tap.speaker === lane.id) this.drawTurn(context, tap, lane, theme.rust, false);
   }
 
-  drawTurn(/** @type {CanvasRenderingContext2D} */ context, /** @type {{start: number, end: number}} */ turn, /** @type {import("./layout.js").Lane} */ lane, /** @type {string} */ colour, /** @type {boolean} */ inHand) {
+  drawTurn(
+    /** @type {CanvasRenderingContext2D} */ context,
+    /** @type {{start: number, end: number}} */ turn,
+    /** @type {import("./layout.js").Lane} */ lane,
+    /** @type {string} */ colour,
+    /** @type {boolean} */ isActive,
+  ) {
     const { view, width, theme } = this;
     const left = view.x(turn.start);
     const right = view.x(turn.end);
     if (right < 0 || left > width) return;
     context.fillStyle = colour;
-    context.globalAlpha = inHand ? 1 : 0.72;
+    context.globalAlpha = isActive ? 1 : 0.72;
     context.beginPath();
     context.roundRect(left, lane.top + 5, Math.max(2, right - left), lane.height - 10, 3);
     context.fill();
     context.globalAlpha = 1;
-    if (!inHand) return;
+    if (!isActive) return;
     context.strokeStyle = theme.rust;
     context.lineWidth = 2;
     context.stroke();
     context.fillStyle = theme.sheet;
-    for (const x of [left + 3, right - 5]) if (right - left > 14) context.fillRect(x, lane.top + 10, 2, lane.height - 20);
+    for (const x of [left + 3, right - 5])
+      if (right - left > 14) context.fillRect(x, lane.top + 10, 2, lane.height - 20);
   }
 
   /** Where the shot ends: nothing is seen after it. */

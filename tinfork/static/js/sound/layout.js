@@ -69,7 +69,7 @@ export function edgeAt(x, left, right) {
  * @param {import("../lib/viewport.js").Viewport} view
  * @param {number} x
  * @param {number} y
- * @param {import("./model.js").Selection} selection the clip in hand also offers its fades
+ * @param {import("./model.js").Selection} selection the active clip also offers its fades
  * @returns {Hit}
  */
 export function hitAt(shot, lanes, view, x, y, selection) {
@@ -77,20 +77,32 @@ export function hitAt(shot, lanes, view, x, y, selection) {
   if (!lane) return { kind: "nothing" };
   if (lane.kind === "ruler") return { kind: "ruler", lane };
   if (lane.kind === "track") {
-    const clip = shot.clips.findLast((each) => each.track === lane.id && x >= view.x(each.start) && x <= view.x(each.start + each.length));
+    const clip = shot.clips.findLast(
+      (each) => each.track === lane.id && x >= view.x(each.start) && x <= view.x(each.start + each.length),
+    );
     if (!clip) return { kind: "track", lane, id: lane.id };
     const left = view.x(clip.start);
     const right = view.x(clip.start + clip.length);
     if (selection?.kind === "clip" && selection.id === clip.id && y < lane.top + 14 && right - left > 40) {
-      if (Math.abs(x - view.x(clip.start + clip.fade_in)) <= EDGE) return { kind: "clip", lane, id: clip.id, edge: "fade_in" };
-      if (Math.abs(x - view.x(clip.start + clip.length - clip.fade_out)) <= EDGE) return { kind: "clip", lane, id: clip.id, edge: "fade_out" };
+      if (Math.abs(x - view.x(clip.start + clip.fade_in)) <= EDGE)
+        return { kind: "clip", lane, id: clip.id, edge: "fade_in" };
+      if (Math.abs(x - view.x(clip.start + clip.length - clip.fade_out)) <= EDGE)
+        return { kind: "clip", lane, id: clip.id, edge: "fade_out" };
     }
     return { kind: "clip", lane, id: clip.id, edge: edgeAt(x, left, right) };
   }
   if (lane.kind === "turns") {
-    const turn = shot.turns.findLast((each) => each.speaker === lane.id && x >= view.x(each.start) - 2 && x <= view.x(each.end) + 2);
+    const turn = shot.turns.findLast(
+      (each) => each.speaker === lane.id && x >= view.x(each.start) - 2 && x <= view.x(each.end) + 2,
+    );
     if (!turn) return { kind: "turns", lane, id: lane.id };
-    return { kind: "turn", lane, clip: turn.clip, turn: turn.id, edge: edgeAt(x, view.x(turn.start), view.x(turn.end)) };
+    return {
+      kind: "turn",
+      lane,
+      clip: turn.clip,
+      turn: turn.id,
+      edge: edgeAt(x, view.x(turn.start), view.x(turn.end)),
+    };
   }
   return { kind: lane.kind, lane };
 }

@@ -1,20 +1,20 @@
 /** Puts the page of a shot's sound together: the only module of it that looks things up in the page. */
 import { wireBar } from "../lib/bar.js";
 import { readTheme } from "../lib/canvas.js";
+import { CommandList } from "../lib/commands.js";
 import { gettext } from "../lib/gettext.js";
 import { listenForKeys } from "../lib/keys.js";
 import { ReelView } from "../lib/reel.js";
-import { Transport } from "../lib/transport.js";
-import { CommandList } from "../lib/commands.js";
 import { showRefused } from "../lib/refused.js";
 import { Scope } from "../lib/scope.js";
+import { Sync } from "../lib/sync.js";
+import { Transport } from "../lib/transport.js";
 import { Gestures } from "./gestures.js";
 import { Heads } from "./heads.js";
 import { Inspector } from "./inspector.js";
 import { keyTable } from "./keys.js";
 import { Lanes } from "./lanes.js";
 import { SoundShot } from "./model.js";
-import { Sync } from "../lib/sync.js";
 import { Tapping } from "./tapping.js";
 
 const find = (/** @type {string} */ selector) => /** @type {any} */ (document.querySelector(selector));
@@ -71,7 +71,8 @@ function start() {
   wireTapping(shot, transport, lanes, send, scope);
   listenForKeys(table, () => false, scope);
   scope.listen(document, "keydown", (/** @type {KeyboardEvent} */ event) => {
-    if (!(event.ctrlKey || event.metaKey) || /** @type {Element} */ (event.target).closest("input, textarea, select")) return;
+    if (!(event.ctrlKey || event.metaKey) || /** @type {Element} */ (event.target).closest("input, textarea, select"))
+      return;
     const key = event.key.toLowerCase();
     if (key !== "z" && key !== "y") return;
     event.preventDefault();
@@ -92,7 +93,10 @@ function start() {
 }
 
 function showUndo(/** @type {SoundShot} */ shot) {
-  for (const [name, can] of [["undo", shot.canUndo], ["redo", shot.canRedo]]) {
+  for (const [name, can] of [
+    ["undo", shot.canUndo],
+    ["redo", shot.canRedo],
+  ]) {
     const button = find(`[data-do="${name}"]`);
     if (button) button.disabled = !can;
   }
@@ -100,7 +104,7 @@ function showUndo(/** @type {SoundShot} */ shot) {
 }
 
 /**
- * Number keys: while it plays they tap turns; while it stands still they give the turn in hand to someone.
+ * Number keys: while it plays they tap turns; while it stands still they give the active turn to someone.
  * @param {SoundShot} shot
  * @param {Transport} transport
  * @param {Lanes} lanes
@@ -110,7 +114,11 @@ function showUndo(/** @type {SoundShot} */ shot) {
 function wireTapping(shot, transport, lanes, send, scope) {
   const tapping = new Tapping((number) => shot.characters[number - 1]?.id);
   const nowUs = () => transport.audio.currentTime * 1e6;
-  const isTyping = (/** @type {KeyboardEvent} */ event) => event.ctrlKey || event.metaKey || event.altKey || /** @type {Element} */ (event.target).closest("input, textarea, select, dialog[open]");
+  const isTyping = (/** @type {KeyboardEvent} */ event) =>
+    event.ctrlKey ||
+    event.metaKey ||
+    event.altKey ||
+    /** @type {Element} */ (event.target).closest("input, textarea, select, dialog[open]");
   scope.listen(document, "keydown", (/** @type {KeyboardEvent} */ event) => {
     if (!/^[1-9]$/.test(event.key) || isTyping(event)) return;
     if (transport.playing.value) {
@@ -118,7 +126,8 @@ function wireTapping(shot, transport, lanes, send, scope) {
       return;
     }
     const character = shot.characters[Number(event.key) - 1];
-    if (character && lanes.selection?.kind === "turn") send("turn_give", { clip: lanes.selection.clip, turn: lanes.selection.turn, speaker: String(character.id) });
+    if (character && lanes.selection?.kind === "turn")
+      send("turn_give", { clip: lanes.selection.clip, turn: lanes.selection.turn, speaker: String(character.id) });
   });
   scope.listen(document, "keyup", (/** @type {KeyboardEvent} */ event) => {
     if (/^[1-9]$/.test(event.key)) tapping.release(Number(event.key), nowUs());

@@ -30,7 +30,9 @@ export class Tapping {
 
   /** What was tapped so far, keys that are still down included. */
   soFar(/** @type {number} */ nowUs) {
-    const open = [...this.down].filter(([, start]) => nowUs > start).map(([speaker, start]) => ({ speaker, start, end: nowUs }));
+    const open = [...this.down]
+      .filter(([, start]) => nowUs > start)
+      .map(([speaker, start]) => ({ speaker, start, end: nowUs }));
     return [...this.taps, ...open];
   }
 
@@ -39,6 +41,10 @@ export class Tapping {
     const all = this.soFar(nowUs);
     this.down.clear();
     this.taps = [];
-    return all.map(({ speaker, start, end }) => ({ speaker: String(speaker), start_us: Math.round(start), end_us: Math.round(end) }));
+    return all.map(({ speaker, start, end }) => ({
+      speaker: String(speaker),
+      start_us: Math.round(start),
+      end_us: Math.round(end),
+    }));
   }
 }

@@ -1,6 +1,7 @@
 /** The take library and a take's page: waveforms, and hearing takes and pieces. */
-import { Peaks } from "../lib/peaks.js";
+
 import { Listening } from "../lib/listening.js";
+import { Peaks } from "../lib/peaks.js";
 import { drawWave } from "../lib/wave.js";
 
 const colour = (/** @type {string} */ name) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
@@ -9,11 +10,13 @@ const listening = new Listening();
 let pressed = null;
 
 function mark(/** @type {boolean} */ playing) {
-  for (const button of document.querySelectorAll("[data-play]")) button.toggleAttribute("data-playing", playing && button === pressed);
+  for (const button of document.querySelectorAll("[data-play]"))
+    button.toggleAttribute("data-playing", playing && button === pressed);
 }
 
 document.addEventListener("click", (event) => {
-  const button = event.target instanceof Element ? /** @type {HTMLElement | null} */ (event.target.closest("[data-play]")) : null;
+  const button =
+    event.target instanceof Element ? /** @type {HTMLElement | null} */ (event.target.closest("[data-play]")) : null;
   if (!button) return;
   if (button.hasAttribute("data-playing")) {
     listening.stop();
@@ -72,13 +75,19 @@ function drawLarge() {
   const draw = () => {
     const level = peaks.level(take.durationUs / canvas.clientWidth);
     if (level < 0) return;
-    const range = (/** @type {number} */ from, /** @type {number} */ to) => peaks.range(level, from * take.durationUs, to * take.durationUs);
+    const range = (/** @type {number} */ from, /** @type {number} */ to) =>
+      peaks.range(level, from * take.durationUs, to * take.durationUs);
     drawWave(canvas, range, { colour: colour("--wave"), loudest: peaks.loudest });
     canvas.dataset.drawn = "true";
     const x = (/** @type {number} */ timeUs) => (timeUs / take.durationUs) * canvas.clientWidth;
     context.fillStyle = colour("--tin");
     for (const row of /** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll("tr[data-start]"))) {
-      context.fillRect(x(Number(row.dataset.start)), canvas.clientHeight - 3, Math.max(1, x(Number(row.dataset.end)) - x(Number(row.dataset.start)) - 1), 3);
+      context.fillRect(
+        x(Number(row.dataset.start)),
+        canvas.clientHeight - 3,
+        Math.max(1, x(Number(row.dataset.end)) - x(Number(row.dataset.start)) - 1),
+        3,
+      );
     }
     context.fillStyle = colour("--rust");
     if (nowUs >= 0) context.fillRect(x(nowUs) - 0.75, 0, 1.5, canvas.clientHeight);

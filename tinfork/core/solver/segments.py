@@ -1,0 +1,303 @@
+"""What is heard of one speaker, stretch by stretch, in columns: the solver goes through an hour of it at once.
+
+Silence of `gap_us` or longer is rest, as is all before the first sound and after the last; a shorter one between sounds
+is left out. A diphthong is two stretches. Times are microseconds, spans half-open.
+"""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from functools import cached_property, lru_cache
+from typing import overload
+
+import numpy as np
+from numpy.typing import NDArray
+
+from tinfork.core.clock import FrameRate
+from tinfork.core.kept import kept
+from tinfork.core.mouths.articulation import vector
+from tinfork.core.mouths.chart import ANY, BIG, SMALL
+from tinfork.core.solver.dials import Dials
+from tinfork.core.sound.loudness import Loudness
+from tinfork.core.speech.reading import Line, Phoneme, Reading
+from tinfork.core.speech.visemes import CLOSURES, GLIDE_AT, REST, SOUNDS, class_of, is_vowel, sound_parts, strip_marks
+
+#: The column of a sound: where it stands in `SOUNDS`.
+SOUND_AT = {sound: at for at, sound in enumerate(SOUNDS)}
+#: By sound: whether the lips close, or lip and teeth meet; how far the jaw is open.
+IS_CLOSURE = np.array([class_of(sound) in CLOSURES for sound in SOUNDS])
+_JAW = np.array([vector(sound)[0] for sound in SOUNDS])
+
+#: From here on a vowel is big (and below the negative, small); 1 is twice the usual length, or 6 dB.
+_SIZE_FROM = 0.8
+#: What is left of a vowel's weight where it glides to its second sound.
+_GLIDE = 0.7
+#: A jump of the jaw by this much (of 1) is one that is approached, over a mouth half open.
+_WIDE_JUMP, _APPROACH_SOUND, _APPROACH_SALIENCE = 0.6, "ɛ", 0.7
+
+Ints = NDArray[np.int64]
+
+
+@dataclass(frozen=True, slots=True)
+class SoundSegment:
+    """A stretch with one sound; `salience` is what a frame of it counts, `size` how big its mouth should be."""
+
+    start_us: int
+    end_us: int
+    sound: str
+    salience: float
+    size: int = ANY
+
+    @property
+    def viseme(self) -> str:
+        """The class of the sound."""
+        return class_of(self.sound)
+
+
+@dataclass(frozen=True, eq=False)
+class SoundSegments(Sequence[SoundSegment]):
+    """Stretches in time order, column by column, each of shape (segments,); `sounds` are places in `SOUNDS`."""
+
+    starts_us: Ints
+    ends_us: Ints
+    sounds: Ints
+    saliences: NDArray[np.float64]
+    sizes: Ints
+
+    def __len__(self) -> int:
+        return len(self.starts_us)
+
+    @overload
+    def __getitem__(self, at: int) -> SoundSegment: ...
+    @overload
+    def __getitem__(self, at: slice) -> "SoundSegments": ...
+    def __getitem__(self, at: int | slice) -> "SoundSegment | SoundSegments":
+        if isinstance(at, slice):
+            return self.taken(np.arange(len(self))[at])
+        return SoundSegment(
+            int(self.starts_us[at]),
+            int(self.ends_us[at]),
+            SOUNDS[self.sounds[at]],
+            float(self.saliences[at]),
+            int(self.sizes[at]),
+        )
+
+    def __iter__(self) -> Iterator[SoundSegment]:
+        columns = (
+            column.tolist() for column in (self.starts_us, self.ends_us, self.sounds, self.saliences, self.sizes)
+        )
+        for start, end, sound, salience, size in zip(*columns, strict=True):
+            yield SoundSegment(start, end, SOUNDS[sound], salience, size)
+
+    @cached_property
+    def wants(self) -> Ints:
+        """Sound and size of each as one number, in the order of sounds and then of sizes."""
+        return want_number(self.sounds, self.sizes)
+
+    def taken(self, which: NDArray[np.bool_] | NDArray[np.integer]) -> "SoundSegments":
+        """Some of them, as a mask or places say."""
+        return SoundSegments(
+            self.starts_us[which], self.ends_us[which], self.sounds[which], self.saliences[which], self.sizes[which]
+        )
+
+    def followed_by(self, others: "SoundSegments") -> "SoundSegments":
+        """These, and then others."""
+        return SoundSegments(
+            np.concatenate([self.starts_us, others.starts_us]),
+            np.concatenate([self.ends_us, others.ends_us]),
+            np.concatenate([self.sounds, others.sounds]),
+            np.concatenate([self.saliences, others.saliences]),
+            np.concatenate([self.sizes, others.sizes]),
+        )
+
+    def differing_us(self, other: "SoundSegments") -> tuple[int, int] | None:
+        """The time `[start, end)` that all segments lie in which only one of the two has; None for none."""
+        shorter = min(len(self), len(other))
+        first = _same_from(self[:shorter], other[:shorter])
+        if first == len(self) == len(other):
+            return None
+        rests = [segments.taken(np.arange(first, len(segments))[::-1]) for segments in (self, other)]
+        shorter = min(map(len, rests))
+        same = _same_from(rests[0][:shorter], rests[1][:shorter])
+        apart = [rest[same:] for rest in rests]
+        return (
+            min(int(part.starts_us.min()) for part in apart if len(part)),
+            max(int(part.ends_us.max()) for part in apart if len(part)),
+        )
+
+
+def _same_from(one: SoundSegments, other: SoundSegments) -> int:
+    """How many segments of two as long are the same before the first that is not."""
+    different = (
+        (one.starts_us != other.starts_us)
+        | (one.ends_us != other.ends_us)
+        | (one.wants != other.wants)
+        | (one.saliences != other.saliences)
+    )
+    return int(different.argmax()) if different.any() else len(one)
+
+
+#: Sizes are three.
+_SIZES = BIG - SMALL + 1
+
+
+def want_number(sounds: Ints, sizes: Ints) -> Ints:
+    """Sounds (places in `SOUNDS`) and sizes as one number each."""
+    return sounds * _SIZES + (sizes - SMALL)
+
+
+def want_of(number: int) -> tuple[str, int]:
+    """The sound and the size that a number stands for."""
+    sound, size = divmod(number, _SIZES)
+    return SOUNDS[sound], size + SMALL
+
+
+def salience_of(phoneme: Phoneme) -> float:
+    """How much a sound's mouth is looked at: closures most, then stressed vowels."""
+    if phoneme.viseme in CLOSURES:
+        return 3.0
+    if is_vowel(phoneme.ipa.lstrip("ˈˌ")):
+        if phoneme.is_stressed:
+            return 1.5
+        return 0.7 if strip_marks(phoneme.ipa) in ("ə", "ɚ", "ɪ", "ᵻ") else 1.0
+    if phoneme.viseme in ("velar", "alveolar"):
+        return 0.4
+    return 0.9 if phoneme.viseme in ("close-rounded", "postalveolar") else 0.6
+
+
+# sounds of one speaker ------------------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True, eq=False)
+class Sounds:
+    """The speech sounds of one speaker in time order, column by column, each of shape (sounds,).
+
+    The sound it begins with, the one it glides to (-1: none), what it counts, whether it is a vowel.
+    """
+
+    starts_us: Ints
+    ends_us: Ints
+    firsts: Ints
+    seconds: Ints
+    saliences: NDArray[np.float64]
+    are_vowels: NDArray[np.bool_]
+
+    def __len__(self) -> int:
+        return len(self.starts_us)
+
+
+@lru_cache(maxsize=4096)
+def _kind(ipa: str) -> tuple[int, int, float, bool]:
+    """What does not depend on when a sound is said."""
+    first, *second = (SOUND_AT[sound] for sound in sound_parts(ipa))
+    return first, (second or [-1])[0], salience_of(Phoneme(ipa, 0, 1)), is_vowel(ipa.lstrip("ˈˌ"))
+
+
+@kept
+def _line_rows(line: Line) -> NDArray[np.float64]:
+    """The sounds of a line, shape (sounds, 6), a column for each of `Sounds`: times are exact in floats of 53 bits."""
+    rows = [(p.start_us, p.end_us, *_kind(p.ipa)) for word in line.words for p in word.phonemes]
+    return np.array(rows, dtype=np.float64).reshape(-1, 6)
+
+
+def sounds_of(reading: Reading, speaker: str | None = None) -> Sounds:
+    """The speech sounds of a reading; of one speaker where named."""
+    lines = [
+        line for line in reading.lines if speaker is None or line.speaker == speaker or speaker in line.co_speakers
+    ]
+    rows = np.concatenate([np.empty((0, 6)), *map(_line_rows, lines)])
+    starts, ends, firsts, seconds, saliences, are_vowels = rows[np.argsort(rows[:, 0], kind="stable")].T
+    starts, ends, firsts, seconds = (column.astype(np.int64) for column in (starts, ends, firsts, seconds))
+    return Sounds(starts, ends, firsts, seconds, np.ascontiguousarray(saliences), are_vowels.astype(np.bool_))
+
+
+def vowel_sizes(sounds: Sounds, loudness: Loudness | None, strength: int) -> Ints:
+    """How big the mouth of each sound should be, shape (sounds,): louder and longer vowels open wider.
+
+    Each vowel against the middle of its kin: its length, and its level where the sound is at hand. Consonants are
+    of any size. `strength` is how much that counts: 50 as measured, at 0 all are of any size.
+    """
+    sizes = np.full(len(sounds), ANY, dtype=np.int64)
+    starts, ends = sounds.starts_us[sounds.are_vowels], sounds.ends_us[sounds.are_vowels]
+    if len(starts) < 3:
+        return sizes
+    force = np.log2((ends - starts) / np.median(ends - starts))
+    if loudness:
+        levels = loudness.levels_db(starts, ends)
+        force += (levels - np.median(levels)) / 6
+    force *= strength / 50
+    sizes[sounds.are_vowels] = np.where(force >= _SIZE_FROM, BIG, np.where(force <= -_SIZE_FROM, SMALL, ANY))
+    return sizes
+
+
+# segments -------------------------------------------------------------------------------------------------------------
+
+
+def segments_of(sounds: Sounds, duration_us: int, dials: Dials, loudness: Loudness | None = None) -> SoundSegments:
+    """Sounds and long silences in time order."""
+    count = len(sounds)
+    latest = np.maximum.accumulate(sounds.ends_us) if count else sounds.ends_us
+    # Where the last sound before each one ends: 0 before the first.
+    before = np.concatenate([[0], latest[:-1]]).astype(np.int64) if count else latest
+    rests = sounds.starts_us - before >= np.where(np.arange(count), dials.gap_us, 1)
+    glides = sounds.seconds >= 0
+    turns = np.where(
+        glides,
+        sounds.starts_us + np.rint((sounds.ends_us - sounds.starts_us) * GLIDE_AT).astype(np.int64),
+        sounds.ends_us,
+    )
+    rest = np.full(count, SOUND_AT[REST], dtype=np.int64)
+    ones, any_size = np.ones(count), np.full(count, ANY, dtype=np.int64)
+    # Three rows a sound: the rest before it, the sound, what it glides to; those that there are, are taken.
+    is_there = np.column_stack([rests, np.ones(count, dtype=np.bool_), glides])
+    end_us = int(latest[-1]) if count else 0
+
+    def laid(*columns: NDArray[np.generic]) -> NDArray[np.generic]:
+        return np.column_stack(columns)[is_there]
+
+    sizes = vowel_sizes(sounds, loudness, dials.strength)
+    spoken = SoundSegments(
+        laid(before, sounds.starts_us, turns).astype(np.int64),
+        laid(sounds.starts_us, turns, sounds.ends_us).astype(np.int64),
+        laid(rest, sounds.firsts, sounds.seconds).astype(np.int64),
+        laid(ones, sounds.saliences, _GLIDE * sounds.saliences).astype(np.float64),
+        laid(any_size, sizes, any_size).astype(np.int64),
+    )
+    if duration_us <= end_us and count:
+        return spoken
+    return spoken.followed_by(_segments([(end_us, duration_us, REST, 1.0)]))
+
+
+def _segments(rows: Sequence[tuple[int, int, str, float]]) -> SoundSegments:
+    starts, ends, sounds, saliences = zip(*rows, strict=True) if rows else ((),) * 4
+    return SoundSegments(
+        np.array(starts, dtype=np.int64),
+        np.array(ends, dtype=np.int64),
+        np.array([SOUND_AT[sound] for sound in sounds], dtype=np.int64),
+        np.array(saliences, dtype=np.float64),
+        np.full(len(rows), ANY, dtype=np.int64),
+    )
+
+
+def approaches(segments: SoundSegments, rate: FrameRate, frames: int) -> SoundSegments:
+    """Stretches before wide mouths in which they are come near to: anticipation, as in any animation book.
+
+    Only where the mouth jumps open from nearly closed, and from the sounds themselves: no closure gives time to it.
+    """
+    jaw = _JAW[segments.sounds]
+    is_one = (
+        (np.diff(jaw) >= _WIDE_JUMP)
+        & (segments.saliences[1:] >= 1.0)
+        & ~IS_CLOSURE[segments.sounds[:-1]]
+        & (frames > 0)
+    )
+    ends = segments.starts_us[1:][is_one]
+    starts = np.maximum(0, ends - frames * rate.first_us(1))
+    has_time = ends > starts
+    count = int(has_time.sum())
+    return SoundSegments(
+        starts[has_time],
+        ends[has_time],
+        np.full(count, SOUND_AT[_APPROACH_SOUND], dtype=np.int64),
+        np.full(count, _APPROACH_SALIENCE),
+        np.full(count, ANY, dtype=np.int64),
+    )

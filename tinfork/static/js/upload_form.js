@@ -1,0 +1,71 @@
+import { gettext } from "./lib/gettext.js";
+import { sendForm } from "./lib/send.js";
+
+/** The form that brings pictures: chosen or dropped files leave at once, and their progress is shown. */
+export function uploadForm() {
+  return {
+    sending: false,
+    percent: 0,
+    over: false,
+    failure: "",
+
+    get percentText() {
+      return `${this.percent} %`;
+    },
+    enter() {
+      this.over = true;
+    },
+    leave() {
+      this.over = false;
+    },
+    drop(event) {
+      this.over = false;
+      if (!event.dataTransfer.files.length) return;
+      this.$root.querySelector("input[type=file]").files = event.dataTransfer.files;
+      this.send();
+    },
+    /** Also without a file: the form has another way to say what it wants. */
+    sendAnyway() {
+      this.send(true);
+    },
+    send(anyway = false) {
+      const form = this.$root;
+      const { files } = form.querySelector("input[type=file]");
+      if (this.sending || (!files.length && anyway !== true)) return;
+      const large = [...files].find((file) => file.size > Number(form.dataset.mostBytes));
+      if (files.length > Number(form.dataset.mostFiles)) {
+        this.failed(
+          gettext("You chose {count} files; the limit is {mostFiles} at once. Nothing was sent.", {
+            count: files.length,
+            mostFiles: form.dataset.mostFiles,
+          }),
+        );
+        return;
+      }
+      if (large) {
+        this.failed(
+          gettext("“{name}” is larger than {mostBytes} MB. Save it smaller.", {
+            name: large.name,
+            mostBytes: Math.round(form.dataset.mostBytes / 1048576),
+          }),
+        );
+        return;
+      }
+      this.sending = true;
+      this.percent = 0;
+      this.failure = "";
+      sendForm(form, {
+        progress: (percent) => (this.percent = percent),
+        done: (next) => window.location.assign(next),
+        refused: ({ error }) => this.failed(error),
+        failed: (text) => this.failed(text),
+      });
+    },
+    failed(text) {
+      this.sending = false;
+      this.failure = text;
+      // The same files can be chosen again.
+      this.$root.querySelector("input[type=file]").value = "";
+    },
+  };
+}
