@@ -110,9 +110,10 @@ class FrameRate:
         return -((-frame * US_PER_S * self.value.denominator) // self.value.numerator)
 
     def nearest_span(self, start_us: int, end_us: int) -> tuple[int, int]:
-        """The frames `[first, end)` whose edges are nearest to two times, one frame at the least.
+        """The frames `[first, end)` whose edges are nearest to two times; at least one frame.
 
-        What was put on whole frames stays on them when it is moved by whole frames, however microseconds round.
+        What starts and ends on whole frames still does after a move by whole frames, whatever the rounding of
+        microseconds.
         """
         half = self.first_us(1) // 2
         first = self.frame_at(start_us + half)

@@ -32,7 +32,7 @@ class TinForkError(Exception):
 
 
 class FormatError(TinForkError):
-    """Bytes that do not hold what their name or place promises."""
+    """A file or value that is not in the format it claims to be."""
 
     code = "format"
 

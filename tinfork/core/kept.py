@@ -1,4 +1,4 @@
-"""What follows from values that never change, worked out once for each of them; and which of them an edit left."""
+"""Memoisation for immutable values, by identity; and finding the values that an edit left as they were."""
 
 import weakref
 from collections.abc import Callable, Sequence
@@ -10,17 +10,17 @@ _V = TypeVar("_V")
 _R = TypeVar("_R")
 _P = ParamSpec("_P")
 
-#: For so many different further arguments the results of one value are kept.
+#: How many results are kept for one value, if the function has further arguments.
 _MOST = 4
 
 
 def kept(function: Callable[Concatenate[_V, _P], _R]) -> Callable[Concatenate[_V, _P], _R]:
-    """Let a function keep its results for as long as its first argument lives, which is told by identity.
+    """Let a function keep its results for as long as its first argument lives; that argument is compared by identity.
 
-    That argument never changes, takes weak references, and is no part of its result; the further ones are compared as
-    values. An edit makes a few values anew and takes over all others: what follows from those is known already.
+    It must be immutable, weakly referenceable and no part of the result; further arguments are compared as values. An
+    edit replaces a few values and shares all others with the state before, so most results are known already.
     """
-    # Threads share it: what is there is replaced, never changed.
+    # Shared by threads: entries are replaced, never changed.
     known: dict[int, tuple[weakref.ref[Any], tuple[tuple[object, _R], ...]]] = {}
 
     @wraps(function)
@@ -41,7 +41,7 @@ def kept(function: Callable[Concatenate[_V, _P], _R]) -> Callable[Concatenate[_V
 
 
 def common_ends(one: Sequence[Any], other: Sequence[Any]) -> tuple[int, int]:
-    """How many of the first, and of the other last items of two rows are the very same ones."""
+    """How many items at the start, and how many of the rest at the end, are identical objects in two sequences."""
     most = min(len(one), len(other))
     first = _same(one, other, most, lambda row, at, until: row[at:until])
     most -= first
@@ -51,7 +51,7 @@ def common_ends(one: Sequence[Any], other: Sequence[Any]) -> tuple[int, int]:
 def _same(
     one: Sequence[Any], other: Sequence[Any], most: int, part: Callable[[Sequence[Any], int, int], Sequence[Any]]
 ) -> int:
-    """How many items from one end on are the very same, of `most`; whole parts are compared at once."""
+    """How many items, up to `most`, are identical objects counted from one end; whole slices are compared at once."""
     at, step = 0, most
     while step:
         parts = [part(row, at, at + step) for row in (one, other)]

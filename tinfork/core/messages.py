@@ -9,20 +9,20 @@ from typing import Any, Self
 
 from tinfork.core.wording import WORDING, Plural
 
-#: Text to text; and one, many, count to the text of that count.
+#: gettext: a text in the user's language; ngettext: the text for one, for many, and the count.
 Gettext = Callable[[str], str]
 Ngettext = Callable[[str, str, int], str]
 
 
 class _Language:
-    """How texts are said now; English as it is written, until somebody gives another language."""
+    """The functions that translate; until `speak` is called, texts stay in English."""
 
     gettext: Gettext = staticmethod(lambda text: text)
     ngettext: Ngettext = staticmethod(lambda one, many, count: one if count == 1 else many)
 
 
 def speak(gettext: Gettext, ngettext: Ngettext) -> None:
-    """Say messages by these functions from now on."""
+    """Translate messages with these functions from now on."""
     _Language.gettext = staticmethod(gettext)
     _Language.ngettext = staticmethod(ngettext)
 
@@ -30,8 +30,8 @@ def speak(gettext: Gettext, ngettext: Ngettext) -> None:
 class Message(str):
     """A message by its code, with the values that its text names.
 
-    A text that is no code is its own wording, `many` what it says of several: what an application says beside the core.
-    A text of two forms takes the one of the value `count`.
+    A text that is not a code is its own wording, and `many` its plural: the application's own messages. Which of two
+    forms is used follows from the value `count`.
     """
 
     code: str
@@ -74,7 +74,7 @@ class Message(str):
 
     @classmethod
     def from_dict(cls, stored: Any) -> str:
-        """What was stored: a message, or a text of before messages had codes."""
+        """A stored message, or a plain text stored before messages had codes."""
         if isinstance(stored, str):
             return stored
         values = {name: cls.from_dict(v) if isinstance(v, dict) else v for name, v in stored["values"].items()}
@@ -90,6 +90,6 @@ def _message(code: str, many: str, values: dict[str, Any]) -> Message:
 
 
 def joined(parts: Sequence[str], between: str = " ") -> str:
-    """Several messages, one after the other, as one; text of no message is said as it is."""
+    """Several messages joined into one; plain text is not translated."""
     template = between.join(f"{{part{number}}}" for number in range(len(parts)))
     return Message(template, **{f"part{number}": part for number, part in enumerate(parts)}) if parts else ""

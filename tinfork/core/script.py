@@ -55,12 +55,12 @@ class ScriptLine:
 
 
 def fold(name: str) -> str:
-    """What two spellings of one name have in common."""
+    """A name folded for comparison: case, accents and spacing do not matter."""
     return " ".join(name.casefold().split())
 
 
 def spoken_part(text: str) -> str:
-    """A line without its remarks in brackets; in one pass, however many brackets are never closed."""
+    """A line without its remarks in brackets; linear in its length, even with unclosed brackets."""
     out: list[str] = []
     at = start = 0
     never: set[str] = set()
@@ -78,7 +78,7 @@ def spoken_part(text: str) -> str:
 
 
 def tidy(text: str) -> str:
-    """The text without stretches of emptiness, in which patterns lose themselves.
+    """The text with long runs of white space shortened, on which regular expressions would be slow.
 
     Raises
     ------
@@ -94,12 +94,12 @@ def tidy(text: str) -> str:
 
 
 def has_words(text: str) -> bool:
-    """Whether there is anything to say outside brackets."""
+    """Whether there are words outside brackets."""
     return any(c.isalnum() for c in spoken_part(text))
 
 
 def text_of(data: bytes) -> tuple[str, str]:
-    """A file's text, and a note where its encoding had to be guessed.
+    """A file's text, and a note if its encoding had to be guessed.
 
     Raises
     ------
@@ -125,7 +125,7 @@ def text_of(data: bytes) -> tuple[str, str]:
 
 
 def names_in(text: str) -> list[str]:
-    """Words with a capital letter that no sentence begins with: names, most likely."""
+    """Capitalised words that do not begin a sentence: most likely names."""
     words = spoken_part(text).split()
     return [
         bare
@@ -134,12 +134,12 @@ def names_in(text: str) -> list[str]:
     ]
 
 
-#: What stands around words, and what ends a sentence.
+#: Punctuation around words, and marks that end a sentence.
 _AROUND, _ENDS = '.,;:!?…"“”«»„‚‘’()', '.!?…:"“”«»—–-'
 
 
 def check(lines: Iterable[ScriptLine]) -> list[ScriptLine]:
-    """The lines that have something to say.
+    """The lines that have words.
 
     Raises
     ------
@@ -156,7 +156,7 @@ def check(lines: Iterable[ScriptLine]) -> list[ScriptLine]:
 
 
 def parse_plain(text: str, names: Collection[str] = ()) -> list[ScriptLine]:
-    """Plain text, with or without names; `names` are known to be names however they are written."""
+    """Parse plain text, with or without names; `names` are known names in any spelling."""
     rows = [" ".join(row.split()) for row in tidy(text).splitlines()]
     known = _names_in(rows, names)
     lines: list[ScriptLine] = []
@@ -178,11 +178,11 @@ def parse_plain(text: str, names: Collection[str] = ()) -> list[ScriptLine]:
 
 
 def _names_in(rows: list[str], names: Collection[str]) -> set[str]:
-    """What stands before a colon and is a name: known ones, capitals, and what most rows or several have there."""
+    """Texts before a colon that are names: known ones, capitals, and those that most or several rows have."""
     found = [(match["name"], match) for row in rows if (match := _NAMED.fullmatch(row))]
     counts = Counter(fold(name) for name, _ in found)
     spoken = sum(bool(row) and not row.startswith("#") for row in rows)
-    # Where some names are in capitals, a single other word before a colon is speech: "Listen: ..."
+    # If some names are in capitals, another single word before a colon is speech: "Listen: ..."
     is_named = len(found) >= max(2, 0.6 * spoken) and not any(name == name.upper() for name, _ in found)
     known = {fold(name) for name in names}
     for name, match in found:
@@ -193,7 +193,7 @@ def _names_in(rows: list[str], names: Collection[str]) -> set[str]:
 
 
 def write_plain(lines: Iterable[ScriptLine]) -> str:
-    """Lines in the form that `parse_plain` reads; a name is written where the speaker changes."""
+    """Lines in the form that `parse_plain` reads; a name is written when the speaker changes."""
     out: list[str] = []
     last: tuple[str, str] | None = None
     shot = ""
@@ -253,7 +253,7 @@ def parse_csv(text: str) -> list[ScriptLine]:
 
 
 def merge_running(lines: Iterable[ScriptLine]) -> list[ScriptLine]:
-    """Lines of one speaker that run on without a sentence's end, as subtitles break them, joined."""
+    """Join lines of one speaker that continue without the end of a sentence, as subtitles break them."""
     out: list[ScriptLine] = []
     for line in lines:
         last = out[-1] if out else None

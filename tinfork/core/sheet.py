@@ -1,4 +1,4 @@
-"""The exposure sheet: a row per frame with what is heard and what is shown."""
+"""The exposure sheet: a row per frame with the sounds and the drawing."""
 
 from bisect import bisect_left
 from collections.abc import Iterator, Mapping
@@ -31,7 +31,7 @@ class SheetRow:
 
 
 class _InOrder:
-    """Words by start, for looking up who speaks in a stretch: speakers may overlap."""
+    """Words by start, to look up words in a stretch of time; speakers may overlap."""
 
     def __init__(self, reading: Reading) -> None:
         self._words = sorted(reading.words(), key=lambda word: word.start_us)

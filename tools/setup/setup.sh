@@ -115,7 +115,7 @@ for extra in ${TINFORK_EXTRAS-japanese}; do
   [ -f "requirements/$extra.txt" ] || fail "there is no extra '$extra'"
   stamp=$(sha256sum "requirements/$extra.txt" | cut -c1-64)
   if [ "$stamp" != "$(cat ".venv/.stamp-$extra" 2>/dev/null || true)" ]; then
-    .venv/bin/python -m pip install --quiet --disable-pip-version-check --require-hashes -r "requirements/$extra.txt" \
+    .venv/bin/python -m pip install --quiet --disable-pip-version-check --require-hashes -r "requirements/$extra.txt" 2> >(grep -v -e DEPRECATION -e '^WARNING' >&2) \
       || fail "the extra '$extra' could not be installed; see the lines above."
     echo "$stamp" > ".venv/.stamp-$extra"
   fi

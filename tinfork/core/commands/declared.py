@@ -22,7 +22,7 @@ from tinfork.core.solver.problem import NO_MOUTH, Hold
 from tinfork.core.soundtrack.model import LONGEST_US, MOST_NUMBERS, Soundtrack
 from tinfork.core.speech.reading import Reading
 
-#: Frames are numbers up to this: two hours at 120 frames a second, and some.
+#: The highest frame number: a little more than two hours at 120 frames a second.
 MOST_FRAMES = 1_000_000
 
 #: A frame of the shot, counted from 0.
@@ -39,7 +39,7 @@ MicrosShift = Annotated[int, Meta(ge=-LONGEST_US, le=LONGEST_US)]
 Number = Annotated[int, Meta(ge=1, le=MOST_NUMBERS)]
 #: The lasting number of a turn; one that only its lines give has the number of the first of them, below 0.
 TurnNumber = Annotated[int, Meta(ge=-MOST_NUMBERS, le=MOST_NUMBERS)]
-#: The key of a row of the database, as far as a page counts exactly.
+#: The primary key of a database row, up to the largest integer that JavaScript holds exactly (2^53).
 Key = Annotated[int, Meta(ge=1, le=2**53 - 1)]
 #: The number of a drawing, -1 for no mouth.
 DrawingNumber = Annotated[int, Meta(ge=NO_MOUTH, le=1_000_000)]
@@ -49,23 +49,23 @@ Name = Annotated[str, Meta(max_length=80, pattern=r"\S")]
 SetName = Annotated[str, Meta(max_length=80)]
 #: A character of the shot, or another part of a face, by its number as text.
 Speaker = Annotated[str, Meta(max_length=20)]
-#: How fast it played while something was performed.
+#: The playback speed while something was performed, 1 as usual.
 Speed = Annotated[float, Meta(ge=0.1, le=4)]
 
 
 @dataclass(frozen=True)
 class TakeInfo:
-    """What a command must know of a take that it places."""
+    """What a command needs to know about a take that it places."""
 
     length_us: int
     reading: Reading | None = None
-    #: Where its voice begins, for a take without words.
+    #: Where speech begins in it, for a take without words.
     voice_from_us: int = 0
 
 
 @dataclass(frozen=True)
 class FollowedFilm:
-    """A film beside a shot: how the face in it is held, and the time of the shot at which it begins."""
+    """A reference film of a shot: the measured face, and the time in the shot at which the film begins."""
 
     track: FaceTrack
     begins_us: int = 0
@@ -73,19 +73,20 @@ class FollowedFilm:
 
 @dataclass(frozen=True)
 class EditContext:
-    """What commands must know beside the soundtrack that they change."""
+    """What commands need to know besides the soundtrack that they change."""
 
     rate: FrameRate
     takes: Mapping[int, TakeInfo]
     speakers: frozenset[str]
-    #: A character's mouths as they are shown now, and their charts by set ("" the first).
+    #: The mouths that each character shows now, and its charts by the name of the set ("" for the first).
     holds: Callable[[str], tuple[Hold, ...]] = lambda _: ()
     charts: Callable[[str], Mapping[str, Chart]] = lambda _: {}
-    #: The sounds of a written word in a language, as the production says it; raises `WordsError` for what is no word.
+    #: The phonemes of a written word in a language, with the production's own pronunciations; raises `WordsError` for
+    #: what is not a word.
     sounds: Callable[[str, str], tuple[str, ...]] = lambda text, language: ()
-    #: What a character's acting is proposed from.
+    #: What proposals of acting for a character are worked out from.
     stage: Callable[[str], Stage] | None = None
-    #: What of a character can follow a face in a film, and the films, by their keys, that were followed.
+    #: The columns of a character that can follow a face, and the films in which a face was followed, by their keys.
     face: Callable[[str], FaceColumns] | None = None
     films: Mapping[int, FollowedFilm] = field(default_factory=dict)
 
@@ -133,7 +134,7 @@ class Parameters(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 class Command(Parameters, frozen=True):
     """An edit of a shot's soundtrack: words, mouths, notes, clips, turns."""
 
-    #: Whether it must know of the takes of all clips.
+    #: Whether it needs the takes of all clips.
     NEEDS_TAKES = False
 
     def apply(self, st: Soundtrack, context: EditContext) -> Soundtrack:
@@ -162,7 +163,7 @@ class FrameSpan(Command, frozen=True):
 
 
 def span_of(first: int, last: int) -> tuple[int, int]:
-    """Frames `[first, end)` from the first and the last.
+    """Frames `[first, end)` from the first and the last frame.
 
     Raises
     ------
@@ -197,13 +198,13 @@ def parse_parameters(kind: type[_P], values: Mapping[str, Any]) -> _P:
 
 
 def _what_is_wrong(kind: type[Parameters], message: str) -> Message:
-    """What a message of the library means for who sent the values."""
+    """The error of the validation library, worded for whoever sent the values."""
     unknown = re.search(r"unknown field `(.*?)`", message)
     if unknown:
         return Message("edit.unknown_value", name=unknown[1][:40])
     missing = re.search(r"required field `(\w+)`", message)
     path = re.search(r"`\$(?:\.(\w+))?", message)
-    # The list is named where one of its rows is wrong, the value inside it where that has a name.
+    # An error in a row of a list names the list, or the field inside the row if it has a name.
     inner = re.search(r"\.(\w+)`", message)
     name = missing[1] if missing else inner[1] if inner else path[1] if path and path[1] else ""
     wanted = dict(_fields(inspect.type_info(kind))).get(name)

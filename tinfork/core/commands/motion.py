@@ -36,7 +36,7 @@ MAX_PASTED = 5_000
 MAX_PERFORMED = 20_000
 PartName = Annotated[str, Meta(max_length=20, pattern=r"^(head|face|mouth|-\d+)$")]
 Way = Literal["hold", "linear", "ease", "smooth"]
-#: So many frames each pose is held: 1 on ones, 2 on twos.
+#: For how many frames each pose is held: 1 on ones, 2 on twos.
 Step = Annotated[int, Meta(ge=1, le=MOST_STEP)]
 Across = Annotated[float, Meta(ge=LIMITS["x"][0], le=LIMITS["x"][1])]
 Turn = Annotated[float, Meta(ge=LIMITS["turn"][0], le=LIMITS["turn"][1])]
@@ -45,7 +45,7 @@ Lean = Annotated[float, Meta(ge=LIMITS["lean"][0], le=LIMITS["lean"][1])]
 Size = Annotated[float, Meta(ge=LIMITS["size"][0], le=LIMITS["size"][1])]
 
 
-#: How far the points of a cage are pulled (`motion.bend`); none: not bent.
+#: How far the nine points of the cage are pulled (see `motion.bend`); empty for a drawing that is not bent.
 Pulls = Annotated[list[Annotated[float, Meta(ge=-MOST, le=MOST)]], Meta(max_length=NUMBERS)]
 
 
@@ -59,7 +59,7 @@ def _bend(pulls: list[float]) -> Bend:
 
 
 class Posed(Parameters, frozen=True, kw_only=True):
-    """What has a pose, in a list; a number that is left out is 0."""
+    """Parameters that hold a pose; a number that is left out is 0."""
 
     x: Across = 0.0
     y: Across = 0.0
@@ -101,7 +101,7 @@ class OfColumn(Command, frozen=True):
 
 
 class KeySet(OfColumn, frozen=True):
-    """Set a key on a frame. It keeps its `way` and `step` where none is named."""
+    """Set a key on a frame. A key that is there keeps its `way` and `step` unless others are given."""
 
     frame: Frame
     x: Across = 0.0
@@ -121,7 +121,7 @@ class KeySet(OfColumn, frozen=True):
 
 
 class KeyRemove(OfColumn, frozen=True):
-    """Take the keys of some frames away."""
+    """Remove the keys of some frames."""
 
     first: Frame
     last: Frame
@@ -143,7 +143,7 @@ class KeyMove(OfColumn, frozen=True):
 
 
 class KeySpread(OfColumn, frozen=True):
-    """Make the keys from one frame to another faster or slower: the last one comes to lie on frame `to`."""
+    """Stretch or squeeze the keys from one frame to another in time: the last key moves to frame `to`."""
 
     first: Frame
     last: Frame
@@ -154,7 +154,7 @@ class KeySpread(OfColumn, frozen=True):
 
 
 class KeyWay(OfColumn, frozen=True):
-    """Change how the keys of some frames go on to the next ones, and on how many frames each pose is held."""
+    """Change how the keys of some frames lead to the next ones (`way`), and for how many frames each pose is held."""
 
     first: Frame
     last: Frame
@@ -168,7 +168,7 @@ class KeyWay(OfColumn, frozen=True):
 
 
 class CopiedKey(Posed, frozen=True, kw_only=True):
-    """A key that was copied; its frame counts from the first of them."""
+    """A copied key; its frame counts from the first copied key."""
 
     frame: Annotated[int, Meta(ge=0, le=MOST_FRAMES)]
     way: Way = "ease"
@@ -176,7 +176,7 @@ class CopiedKey(Posed, frozen=True, kw_only=True):
 
 
 class KeyPaste(OfColumn, frozen=True):
-    """Lay copied keys down from a frame on."""
+    """Paste copied keys, starting on a frame."""
 
     at: Frame
     keys: Annotated[list[CopiedKey], Meta(min_length=1, max_length=MAX_PASTED)]
@@ -193,13 +193,13 @@ class PerformedPose(Posed, frozen=True, kw_only=True):
 
 
 class KeyBefore(CopiedKey, frozen=True, kw_only=True):
-    """A key as it was before something was performed, with the rule that proposed it; its frame is the shot's."""
+    """A key as it was before a performance, with the rule that proposed it. Its frame counts from the start."""
 
     by: Annotated[str, Meta(max_length=80)] = ""
 
 
 class Replaced(Parameters, frozen=True):
-    """The frames that earlier takes of a performance were laid on, and the keys that were there before them."""
+    """The frames that earlier takes of a performance covered, and the keys that were there before them."""
 
     first: Frame
     last: Frame
@@ -207,10 +207,10 @@ class Replaced(Parameters, frozen=True):
 
 
 class KeyPerform(OfColumn, frozen=True):
-    """Lay down what was performed with the pointer while it played, in place of the keys of that time.
+    """Set keys from a performance with the pointer during playback; they replace the keys of that time.
 
-    `blend` is how much of it is taken, in hundredths; the rest is what was there. `over` says what was there where this
-    take comes in the place of earlier ones.
+    `blend` is the share of the performance in the result, in hundredths; the rest is what was there before. `over` says
+    what was there before, if this take replaces earlier ones.
     """
 
     path: Annotated[list[PerformedPose], Meta(min_length=2, max_length=MAX_PERFORMED)]
@@ -235,9 +235,10 @@ class KeyPerform(OfColumn, frozen=True):
 
 
 class Act(Command, frozen=True):
-    """Propose a character's acting anew, in place of what was proposed before; what a person set stays.
+    """Propose a character's acting anew, replacing earlier proposals; keys that a person set stay.
 
-    `kinds` says how much of each kind, 0 to 100; `strength` how large, 100 as usual; `locked` parts stay as they are.
+    `kinds` is how often each kind of acting occurs, 0 to 100; `strength` is how large the movements are, 100 as usual;
+    `locked` parts are not changed.
     """
 
     speaker: Speaker
@@ -270,9 +271,9 @@ class FollowingColumn(Parameters, frozen=True):
 
 
 class FollowFilm(Command, frozen=True):
-    """Lay down what the face in the film `film` does, on some columns of a character; what else moves stays.
+    """Set the keys of some columns of a character from what the face in the film `film` does; other columns stay.
 
-    It is laid in place of what these columns had while the film lasts; `mirrored`: left is right.
+    The keys replace what these columns had while the film lasts; `mirrored` swaps left and right.
     """
 
     speaker: Speaker
@@ -321,7 +322,7 @@ def _show(st: Soundtrack, part: str, drawing: int, track: FaceTrack, follow: Fol
 
 
 class PassNote(OfColumn, frozen=True):
-    """Write a note about a pass, all keys of a column; an empty one takes it away."""
+    """Write a note about a pass, that is all keys of a column; an empty text removes it."""
 
     text: Annotated[str, Meta(max_length=MAX_NOTE_CHARACTERS)]
 

@@ -1,4 +1,4 @@
-"""Edits of mouths and notes: which frames of which character. Frames count from 0, `last` is the last one."""
+"""Edits of mouths and notes, on frames of a character. Frames count from 0, and `last` is included."""
 
 from typing import Annotated
 
@@ -28,7 +28,7 @@ from tinfork.core.soundtrack.model import MAX_NOTE_CHARACTERS, PinnedMouth, Soun
 
 MAX_COPIED = 20_000
 MAX_TAPPED = 2_000
-#: A pin's own number, or that of a stretch of another set, below 0.
+#: A pin's number; that of a stretch of another set is negative.
 PinKey = Annotated[int, Meta(ge=-(2**40), le=2**40)]
 
 
@@ -38,7 +38,7 @@ def _column(speaker: str, context: EditContext) -> HoldColumn:
 
 
 def _span_us(st: Soundtrack, first: int, last: int, context: EditContext) -> tuple[int, int]:
-    """Times `[start, end)` of frames of the shot: none past its last one.
+    """The times `[start, end)` of frames, cut at the end of the shot.
 
     Raises
     ------
@@ -53,7 +53,10 @@ def _span_us(st: Soundtrack, first: int, last: int, context: EditContext) -> tup
 
 
 class Pin(FrameSpan, frozen=True):
-    """Fix a drawing on frames, or, without one, which frames one drawing has. What is not `exact` may give way."""
+    """Fix a drawing on frames; without a drawing, fix that these frames show one and the same.
+
+    A pin that is not `exact` may give way to others.
+    """
 
     drawing: DrawingNumber | None = None
     set: SetName = ""
@@ -65,7 +68,7 @@ class Pin(FrameSpan, frozen=True):
 
 
 class Unpin(Command, frozen=True):
-    """Take a pin away."""
+    """Remove a pin."""
 
     pin: PinKey
 
@@ -74,14 +77,14 @@ class Unpin(Command, frozen=True):
 
 
 class Clear(FrameSpan, frozen=True):
-    """Take away what was set by hand on frames."""
+    """Remove everything that was set by hand on frames."""
 
     def apply(self, st: Soundtrack, context: EditContext) -> Soundtrack:
         return columns.clear_frames(st, _column(self.speaker, context), *span_of(self.first, self.last))
 
 
 class Stretch(Command, frozen=True):
-    """Let the hold of a frame end, or, `at_start`, begin on another one."""
+    """Let the hold of a frame end on another frame, or, with `at_start`, begin on it."""
 
     speaker: Speaker
     frame: Frame
@@ -93,7 +96,7 @@ class Stretch(Command, frozen=True):
 
 
 class SplitHold(Command, frozen=True):
-    """Cut a hold in two, both fixed."""
+    """Cut a hold in two, and pin both parts."""
 
     speaker: Speaker
     frame: Frame
@@ -110,7 +113,7 @@ class GiveToBefore(FrameSpan, frozen=True):
 
 
 class Nudge(FrameSpan, frozen=True):
-    """Show the mouths of some frames so many frames later."""
+    """Shift the mouths of some frames by a number of frames."""
 
     by: FrameShift
 
@@ -119,12 +122,12 @@ class Nudge(FrameSpan, frozen=True):
 
 
 def _until(until: int | None, column: HoldColumn) -> int:
-    """Up to which frame a column moves; to its end where nothing is said."""
+    """The frame up to which a column is shifted: its end, unless another is given."""
     return column.frames if until is None else min(column.frames, until)
 
 
 class InsertFrames(Command, frozen=True):
-    """Put frames into a column; what follows, up to `until`, comes later."""
+    """Insert frames into a column; what follows, up to `until`, moves later."""
 
     speaker: Speaker
     at: Frame
@@ -137,7 +140,7 @@ class InsertFrames(Command, frozen=True):
 
 
 class RemoveFrames(FrameSpan, frozen=True):
-    """Take frames out of a column; what follows, up to `until`, comes earlier."""
+    """Remove frames from a column; what follows, up to `until`, moves earlier."""
 
     until: Frame | None = None
 
@@ -147,7 +150,7 @@ class RemoveFrames(FrameSpan, frozen=True):
 
 
 class CopiedHold(Parameters, frozen=True):
-    """One drawing of a column that was copied, and its frames."""
+    """A copied hold: its drawing and its number of frames."""
 
     frames: Frames
     drawing: DrawingNumber
@@ -155,7 +158,7 @@ class CopiedHold(Parameters, frozen=True):
 
 
 class Paste(Command, frozen=True):
-    """Lay down copied mouths; those of another character (`of`) are matched by their sounds."""
+    """Paste copied mouths; those of another character (`of`) are matched by the sounds they show."""
 
     speaker: Speaker
     at: Frame
@@ -183,7 +186,7 @@ class TappedMouth(Parameters, frozen=True):
 
 
 class TapMouths(Command, frozen=True):
-    """Lay down mouths that were tapped while it played."""
+    """Set mouths that were tapped during playback."""
 
     speaker: Speaker
     taps: Annotated[list[TappedMouth], Meta(min_length=1, max_length=MAX_TAPPED)]
@@ -195,14 +198,17 @@ class TapMouths(Command, frozen=True):
 
 
 class Note(Command, frozen=True):
-    """Write a note on a frame; or the text of a `note` by its number, wherever it is by now. No text takes it away."""
+    """Write a note on a frame, or change the text of a `note` by its number, wherever it is now.
+
+    An empty text removes it.
+    """
 
     frame: Frame
     text: Annotated[str, Meta(max_length=MAX_NOTE_CHARACTERS)]
     note: Number | None = None
 
     def apply(self, st: Soundtrack, context: EditContext) -> Soundtrack:
-        # Frames may have been put in or taken out before it since the page was drawn.
+        # Frames before it may have been inserted or removed since the page was drawn.
         frame = self.frame if self.note is None else context.rate.frame_at(st.note(self.note).at_us)
         span = context.rate.first_us(frame), context.rate.first_us(frame + 1)
         return edits.write_note(st, *span, one_line(self.text))

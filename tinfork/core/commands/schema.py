@@ -1,6 +1,6 @@
 """The declared edit commands as a JSON Schema, as a table for people, and as types for the page's scripts.
 
-`python -m tinfork.core.commands.schema` writes the three files anew; a test says when they are behind.
+`python -m tinfork.core.commands.schema` writes the three files anew; a test fails when they are out of date.
 """
 
 import json
@@ -44,7 +44,7 @@ def json_schema() -> dict[str, Any]:
 
 
 def table() -> str:
-    """What each edit does and is given, in Markdown."""
+    """What each edit does and which parameters it takes, in Markdown."""
     lines = [
         "# Edits",
         "",

@@ -61,7 +61,7 @@ class Place(Command, frozen=True):
 
 
 class Move(Command, frozen=True):
-    """Move a clip: what is heard, what is read in it, or both."""
+    """Move a clip: its sound, its reading, or both."""
 
     clip: Number
     frame: Frame
@@ -73,7 +73,7 @@ class Move(Command, frozen=True):
 
 
 class Trim(Command, frozen=True):
-    """Let a clip begin or end on another frame."""
+    """Make a clip begin or end on another frame."""
 
     clip: Number
     start: Frame | None = None
@@ -126,7 +126,7 @@ class Duplicate(Command, frozen=True):
 
 
 class Remove(Command, frozen=True):
-    """Take a clip out of the shot; `closes`: what follows comes up to where it began."""
+    """Remove a clip from the shot; with `closes`, what follows moves up to where it began."""
 
     clip: Number
     closes: bool = False
@@ -136,7 +136,7 @@ class Remove(Command, frozen=True):
 
 
 class Gap(Command, frozen=True):
-    """Put silence in: everything from a frame on comes later."""
+    """Insert silence: everything from a frame on moves later."""
 
     frame: Frame
     frames: Frames
@@ -162,7 +162,7 @@ class Begin(Command, frozen=True):
 
 
 class Length(Command, frozen=True):
-    """Let the shot be at least so many frames long; 0: as long as its sound."""
+    """Set the least length of the shot in frames; 0 for the length of its sound."""
 
     frames: Frame
 
@@ -190,7 +190,7 @@ class RemoveTrack(Command, frozen=True):
 
 
 class MuteTrack(Command, frozen=True):
-    """Mute a track, or let it be heard again."""
+    """Mute or unmute a track."""
 
     track: Number
     muted: bool
@@ -200,7 +200,7 @@ class MuteTrack(Command, frozen=True):
 
 
 class TurnTrim(Command, frozen=True):
-    """Let a turn begin and end elsewhere."""
+    """Change where a turn begins and ends."""
 
     clip: Number
     turn: TurnNumber
@@ -249,7 +249,7 @@ class TurnGive(Command, frozen=True):
 
 
 class TurnRemove(Command, frozen=True):
-    """Take a turn away."""
+    """Remove a turn."""
 
     clip: Number
     turn: TurnNumber
@@ -259,7 +259,7 @@ class TurnRemove(Command, frozen=True):
 
 
 class TurnPut(Command, frozen=True):
-    """Let a character speak from one time to another."""
+    """Add a turn: a character speaks from one time to another."""
 
     speaker: Speaker
     start_us: Micros
@@ -276,7 +276,7 @@ class TurnPut(Command, frozen=True):
 
 
 class TappedTurn(Parameters, frozen=True):
-    """Who was heard from when to when, as tapped."""
+    """A tapped turn: who speaks from when to when."""
 
     speaker: Speaker
     start_us: Micros
@@ -284,7 +284,7 @@ class TappedTurn(Parameters, frozen=True):
 
 
 class TapTurns(Command, frozen=True):
-    """Lay down turns that were tapped while it played."""
+    """Set turns that were tapped during playback."""
 
     taps: Annotated[list[TappedTurn], Meta(min_length=1, max_length=MAX_TAPS)]
     speed: Speed
@@ -312,7 +312,7 @@ def _set_turns(st: Soundtrack, clip: Clip, change: Callable[[Reading], Reading])
 
 
 def _voices_of(st: Soundtrack, speaker: str, start: int, end: int) -> list[tuple[Clip, Voice]]:
-    """The clips under a stretch whose voice a speaker has lines in; where there is none, all of them.
+    """The clips in a stretch of time in which a speaker has lines; if there are none, all clips there.
 
     Raises
     ------

@@ -1,6 +1,6 @@
 """Edits of words and sounds.
 
-A word and a sound are named by their lasting numbers; `clip` says through which clip it is heard, where two play it.
+Words and sounds are identified by their lasting numbers; `clip` says which clip is meant, if two play the same word.
 """
 
 from typing import Annotated, Literal
@@ -14,7 +14,7 @@ from tinfork.core.soundtrack.model import MOST_NUMBERS, Soundtrack
 from tinfork.core.speech import handwork
 from tinfork.core.speech.lexicon import parse_pronunciation
 
-#: A clip's number; 0 where a word is heard through none.
+#: A clip's number; 0 for a word that no clip plays.
 ClipNumber = Annotated[int, Meta(ge=0, le=MOST_NUMBERS)]
 WordText = Annotated[str, Meta(max_length=handwork.MAX_LETTERS, pattern=r"\S")]
 Sounds = Annotated[str, Meta(max_length=20, pattern=r"\S")]
@@ -56,7 +56,7 @@ class Slide(Command, frozen=True):
 
 
 class Retype(Command, frozen=True):
-    """Write a word otherwise."""
+    """Change how a word is written."""
 
     word: Number
     text: WordText
@@ -83,7 +83,7 @@ def _one_sound(ipa: str) -> str:
 
 
 class SoundSet(Command, frozen=True):
-    """Let a sound of a word be another one."""
+    """Replace a sound of a word by another one."""
 
     word: Number
     sound: Number
@@ -96,7 +96,7 @@ class SoundSet(Command, frozen=True):
 
 
 class SoundInsert(Command, frozen=True):
-    """Put a sound before another one of its word, or `after` it."""
+    """Insert a sound before another one of its word, or `after` it."""
 
     word: Number
     sound: Number
@@ -111,7 +111,7 @@ class SoundInsert(Command, frozen=True):
 
 
 class SoundRemove(Command, frozen=True):
-    """Take a sound out of its word."""
+    """Remove a sound from its word."""
 
     word: Number
     sound: Number
@@ -123,7 +123,7 @@ class SoundRemove(Command, frozen=True):
 
 
 class WordRemove(Command, frozen=True):
-    """Take a word away."""
+    """Remove a word."""
 
     word: Number
     clip: ClipNumber | None = None
@@ -134,7 +134,7 @@ class WordRemove(Command, frozen=True):
 
 
 class WordAdd(Command, frozen=True):
-    """Add a word that is said and was not written."""
+    """Add a word that is said but missing from the text."""
 
     speaker: Speaker
     text: WordText

@@ -1,1 +1,1 @@
-"""An ear of our own: which speech sound is heard at each moment, in any language, from a small network in numpy."""
+"""The ear: which speech sound is heard at each moment, in any language, by a small neural network in numpy."""

@@ -1,8 +1,8 @@
-"""The ear adapts to a voice: sounds that somebody makes otherwise than usual fit badly wherever they say them.
+"""The ear adapts to a voice: a sound that somebody pronounces in an unusual way fits badly wherever they say it.
 
-After a first pass each sound's fit, in all that was heard of a speaker, is compared with that of all their sounds; what
-fits worse is taken for likelier by so much, more surely the more was heard of it (shrinkage; a maximum a posteriori
-estimate of an offset for each sound, Gauvain and Lee 1994).
+After a first pass, the mean fit of each sound of a speaker is compared with the mean of all their sounds. A sound that
+fits worse gets the difference as a gain, and more of it the more often the sound was heard (shrinkage; a maximum a
+posteriori estimate of an offset for each sound, Gauvain and Lee 1994).
 """
 
 from collections.abc import Sequence
@@ -14,21 +14,21 @@ from tinfork.core.ear.network import Evidence
 from tinfork.core.ear.path import Alignment, shares_of
 from tinfork.core.ear.phones import BREATH, HEARD, SILENCE
 
-#: A sound of which so many frames were heard is adapted half way; by so much at most, up and down.
+#: With this many frames a sound gets half of its gain; the largest gain, up and down.
 _HALF_WAY, _MOST, _LEAST = 60.0, 1.5, -0.5
-#: Nothing fits worse than this: it is another sound.
+#: A fit worse than this counts as this: it is another sound.
 _FLOOR = -6.0
 
 
 class SoundGains:
-    """What was heard of one speaker's sounds."""
+    """How well the sounds of one speaker fitted so far."""
 
     def __init__(self) -> None:
         self._total = np.zeros(len(HEARD))
         self._frames = np.zeros(len(HEARD))
 
     def add(self, found: Alignment, ipa: Sequence[Sequence[str]], evidence: Evidence) -> None:
-        """Take the sounds of some words, where they were found, into account."""
+        """Take the sounds of some aligned words into account."""
         for spans, symbols in zip(found.words, ipa, strict=True):
             for span, symbol in zip(spans, symbols, strict=True) if spans else ():
                 for part, first, last in shares_of(symbol, span.first, span.last) if span else ():
@@ -36,7 +36,7 @@ class SoundGains:
                     self._frames[part] += last - first
 
     def gains(self) -> NDArray[np.float32]:
-        """How much likelier each sound is than the ear thinks (log probability), shape (sounds,)."""
+        """The gain of each sound (log probability), shape (sounds,)."""
         if not self._frames.any():
             return np.zeros(len(HEARD), dtype=np.float32)
         usual = self._total.sum() / self._frames.sum()

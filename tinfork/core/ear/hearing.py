@@ -1,8 +1,8 @@
-"""What the ear's network is given: the sound's spectrum on a mel scale, a row per 10 ms, freed of the room and level.
+"""The input of the ear's network: a mel spectrum, a row per 10 ms, without the colour of the room and the level.
 
-Windows of 25 ms (Hann), 64 mel bands to 7.6 kHz, natural logarithm of power. From each band its mean over the frames
-with voice is taken (cepstral mean subtraction, Atal 1974), about each moment, so that long sounds that change are heard
-as well as short ones.
+Windows of 25 ms (Hann), 64 mel bands to 7.6 kHz, natural logarithm of power. The mean of each band over the frames with
+voice nearby is subtracted (cepstral mean subtraction, Atal 1974), so that long recordings that change are heard as well
+as short ones.
 """
 
 from collections.abc import Sequence
@@ -16,9 +16,9 @@ RATE_HZ = 16_000
 HOP = 160
 BANDS = 64
 _SIZE, _FFT, _FINE = 400, 512, 4
-#: Frames this far under the loudest (natural logarithm of power) say nothing of the voice.
+#: Frames this far below the loudest (natural logarithm of power) say nothing about the voice.
 _QUIET = 6.0
-#: The mean is taken about this many frames at most, in steps of half as many.
+#: The mean is taken over at most this many frames, in steps of half as many.
 _ABOUT = 3000
 _FLOOR = 1e-7
 _BLOCK = 4000
@@ -27,7 +27,7 @@ _BLOCK = 4000
 def log_mel(samples: NDArray[np.float32], *, higher: float = 1.0) -> NDArray[np.float32]:
     """Log power per band, shape (frames, 64); frame t is centred on sample 160 t + 80. Samples at 16 kHz, -1 to 1.
 
-    `higher`: the bands are read so many times as high, as if a voice of another pitch and size had said the same.
+    `higher` multiplies the frequencies at which the bands are read, as if a voice of another pitch and size had spoken.
     """
     return log_mels(samples, (higher,))[0]
 
@@ -38,7 +38,7 @@ def log_mels(samples: NDArray[np.float32], ratios: Sequence[float]) -> list[NDAr
     before = _SIZE // 2 - HOP // 2
     padded = np.pad(samples.astype(np.float32), (before, _SIZE + HOP))
     windows = np.lib.stride_tricks.sliding_window_view(padded, _SIZE)[::HOP][:frames]
-    # Bands that are closer together need a closer look.
+    # Bands that are closer together need a finer spectrum.
     finest = _FFT if all(higher == 1.0 for higher in ratios) else _FINE * _FFT
     looks = [_FFT if higher == 1.0 else finest for higher in ratios]
     bands = [
@@ -53,7 +53,7 @@ def log_mels(samples: NDArray[np.float32], ratios: Sequence[float]) -> list[NDAr
         for fft, weights, each in zip(looks, bands, out, strict=True):
             each[first : first + _BLOCK] = np.log(power[:, :: finest // fft] @ weights + _FLOOR)
     for higher, each in zip(ratios, out, strict=True):
-        # What would lie beyond the sound is like the highest that does not.
+        # Bands above the highest frequency of the sound are copies of the highest one below it.
         top, limit = mel(np.array([RATE_HZ / 2, min(1.0, 1 / higher) * RATE_HZ / 2]))
         inside = int(limit / top * (BANDS + 1) + 1e-6) - 1
         each[:, inside:] = each[:, inside - 1, None]
@@ -76,5 +76,5 @@ def _less_mean(bands: NDArray[np.float32], about: NDArray[np.float32]) -> NDArra
     level = about.mean(axis=1)
     loud = level > np.quantile(level, 0.95) - _QUIET
     mean = about[loud].mean(axis=0)
-    # What lies far under the voice is all the same: silence, in whatever room.
+    # Everything far below the voice is silence, whatever the room.
     return np.asarray(np.clip((bands - mean) / 3.0, -4.0, 3.0), dtype=np.float32)

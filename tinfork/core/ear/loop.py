@@ -1,4 +1,4 @@
-"""By ear alone: the likeliest sounds in a row where no words are known, with how often sounds follow each other."""
+"""Reading by ear: the likeliest sequence of sounds where no words are known, by how often sounds follow each other."""
 
 from dataclasses import dataclass
 
@@ -11,7 +11,7 @@ from tinfork.core.ear.phones import BREATH, HEARD, SILENCE
 
 #: How much the evidence of edges, and what usually follows what, count beside the evidence of sounds.
 _EDGE_WEIGHT, _FOLLOWS_WEIGHT = 0.5, 0.8
-#: A sound more costs this (log probability): fewer, longer sounds are likelier to be right.
+#: The price of each further sound (log probability): fewer, longer sounds are likelier to be right.
 _EACH = 1.0
 _NEVER = -1e6
 
@@ -30,7 +30,7 @@ def sounds_in(evidence: Evidence, follows: NDArray[np.float32]) -> list[HeardSou
     """What is heard, one sound after another; `follows[a, b]` is the log probability that b comes after a."""
     frames, count = evidence.heard.shape
     emission = evidence.heard.astype(np.float64)
-    # Breath is no sound of speech.
+    # Breath is not a speech sound.
     emission[:, HEARD.index(SILENCE)] = evidence.voiceless
     emission[:, HEARD.index(BREATH)] = _NEVER
     change = _EDGE_WEIGHT * np.log(np.maximum(evidence.edge, 1e-3)).astype(np.float64)

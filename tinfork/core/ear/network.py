@@ -15,7 +15,7 @@ from tinfork.core.ear.phones import BREATH, HEARD, SILENCE
 
 Floats = NDArray[np.float32]
 
-#: What is known to be silent is so many times likelier to be so than it sounds, what is loud so many times less likely
+#: Added to the log probability of silence where a frame is known to be silent, and where it is known to be loud
 #: (logarithms).
 _SURELY, _HARDLY = 5.0, 3.0
 

@@ -1,8 +1,8 @@
 """The best way through a sound for given words: Viterbi search (Viterbi 1967) over the ear's evidence.
 
-Each phoneme lasts at least `SHORTEST` frames; between words there may be silence of any length, and, where it is
-allowed, other speech, and words that are not said. A word may be pronounced in several ways, of which the likeliest is
-taken (`Variants`). Where sounds change, the evidence of an edge counts as well.
+Each phoneme lasts at least `SHORTEST` frames; between words there may be silence of any length and, if `Freedom` allows
+it, speech that is not in the text; words may be left out. If a word can be pronounced in several ways, the likeliest is
+taken (`Variants`). Where one sound changes to the next, the evidence of an edge counts as well.
 """
 
 import itertools
@@ -17,7 +17,7 @@ from tinfork.core.ear.phones import BREATH, HEARD, SILENCE, STANDS_FOR, heard_as
 
 #: Frames of 10 ms that a sound lasts at least; each of two sounds that make one phoneme.
 SHORTEST, _SHORTEST_HALF = 3, 2
-#: How much the evidence of edges counts beside that of sounds.
+#: The weight of the evidence of edges; that of sounds has weight 1.
 _EDGE_WEIGHT = 0.6
 _SILENT = 0
 _NEVER = 1e9
@@ -37,10 +37,10 @@ class Span:
 
 @dataclass(frozen=True, slots=True)
 class Freedom:
-    """What a search may do besides saying every word: costs in log probability, infinite where it may not.
+    """What a search may do other than say every word: prices in log probability, infinite for what is forbidden.
 
-    `skip`: leave a word out; `enter_other`: begin a stretch of speech that no word has, `other`: each frame of it;
-    `may_break_off`: the sound may end before the words do.
+    `skip` leaves a word out; `enter_other` begins a stretch of speech that is not in the text, and `other` is the price
+    of each frame of it; with `may_break_off` the sound may end before the words do.
     """
 
     skip: float = np.inf
@@ -55,7 +55,7 @@ EXACT = Freedom()
 
 @dataclass(frozen=True, slots=True)
 class Variants:
-    """Ways to pronounce a word, the usual one first, and what it costs to take each (log probability)."""
+    """Ways to pronounce a word, the usual one first, and the price of each (log probability)."""
 
     ways: tuple[tuple[str, ...], ...]
     costs: tuple[float, ...]
@@ -71,7 +71,7 @@ Way = Sequence[str] | Variants
 
 
 def ways_of(word: Way) -> tuple[tuple[str, ...], ...]:
-    """All pronunciations of a word as a search is given it."""
+    """All pronunciations of a word."""
     return word.ways if isinstance(word, Variants) else (tuple(word),)
 
 
@@ -79,8 +79,8 @@ def ways_of(word: Way) -> tuple[tuple[str, ...], ...]:
 class Alignment:
     """Spans for each phoneme of each word (None: symbols without sound); empty lists are words that are not said.
 
-    `others`: frames `[first, last)` of speech that no word has. `score`: log probability of the whole way. `taken`: the
-    number of each word's variant.
+    `others`: frames `[first, last)` of speech that is not in the text. `score`: log probability of the whole path.
+    `taken`: the number of each word's variant.
     """
 
     words: list[list[Span | None]]
@@ -89,26 +89,26 @@ class Alignment:
     taken: list[int]
 
     def word_fits(self) -> list[float]:
-        """How well each word that is said fits where it is: mean log probability a frame."""
+        """How well each spoken word fits where it was found: mean log probability per frame."""
         said = ([s for s in word if s] for word in self.words)
         return [float(np.average([s.score for s in w], weights=[s.last - s.first for s in w])) for w in said if w]
 
 
 def emissions(evidence: Evidence) -> NDArray[np.float32]:
-    """Log of how well each sound may be what is heard, with those taken for it, shape (frames, sounds)."""
+    """Log likelihood of each sound in each frame, with the sounds it is often mistaken for, shape (frames, sounds)."""
     mixed = np.exp(evidence.heard) @ STANDS_FOR.T.astype(np.float32)
     return np.asarray(np.log(np.maximum(mixed, 1e-6)), dtype=np.float32)
 
 
 def shares_of(symbol: str, first: int, last: int) -> list[tuple[int, int, int]]:
-    """Frames `[first, last)` of a phoneme dealt out evenly to the sounds it passes through: (sound, first, last)."""
+    """The frames `[first, last)` of a phoneme shared evenly among the sounds it consists of: (sound, first, last)."""
     parts = heard_as(symbol)
     cuts = [round(first + (last - first) * nth / len(parts)) for nth in range(len(parts) + 1)]
     return list(zip(parts, cuts, cuts[1:], strict=False))
 
 
 def fits(emission: NDArray[np.float32], shares: Sequence[tuple[int, int, int]]) -> NDArray[np.float64]:
-    """Mean log probability of each share (sound, first, last) where it is; shape (shares,)."""
+    """Mean log probability of each share (sound, first, last) in its frames; shape (shares,)."""
     part, first, last = np.array(shares, dtype=np.int64).reshape(-1, 3).T
     upto = np.zeros((len(emission) + 1, emission.shape[1]))
     np.cumsum(emission, axis=0, out=upto[1:])
@@ -208,7 +208,7 @@ class _Trellis:
         self._skipped = min(freedom.skip, _NEVER) * np.arange(self.bounds)
 
     def walk(self) -> tuple[NDArray[np.int64] | None, float]:
-        """The state of each frame, shape (frames,), and the log probability; None when there is no way.
+        """The state of each frame, shape (frames,), and the log probability; None when there is no path.
 
         Raises
         ------
@@ -265,7 +265,7 @@ class _Trellis:
             np.maximum(entering, staying, out=best)
             best += self._emission[t].take(states.sound)
             best += steady
-            # Silence may follow silence: a noise in it is no edge that was missed.
+            # Silence may follow silence: a noise within silence is not a missed edge.
             bound += edge
             silent += steady
             np.greater(bound, silent, out=aside[t, 0])

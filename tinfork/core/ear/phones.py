@@ -1,4 +1,4 @@
-"""The sounds that the ear tells apart, and which of them a phoneme of any language is heard as."""
+"""The sounds that the ear tells apart, and the ones that a phoneme of any language is made of."""
 
 import unicodedata
 from functools import cache
@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from tinfork.core.speech.features import apart, nearest, plain_letters
 
-#: No voice.
+#: Silence.
 SILENCE = ""
 _SINGLE = (
     "p", "b", "t", "d", "k", "ɡ", "ʔ", "m", "n", "ɲ", "ŋ", "f", "v", "θ", "ð", "s", "z", "ʃ", "ʒ", "x", "h", "ʁ",
@@ -20,7 +20,7 @@ _DIPHTHONGS = {"aɪ": ("a", "ɪ"), "aʊ": ("a", "ʊ"), "ɔɪ": ("ɔ", "ɪ"), "e�
 
 #: Vowels spoken through the nose too, and the oral ones they are made like.
 _NASALS = {"ɑ̃": "ɑ", "ɛ̃": "ɛ", "ɔ̃": "ɔ"}
-#: Air drawn in or let out between words: no voice either.
+#: Air drawn in or let out between words: no speech either.
 BREATH = "(breath)"
 
 #: What the network tells apart, in the order of its outputs.
@@ -38,7 +38,7 @@ _ALSO = {
 }  # fmt: skip
 
 
-#: The nasal vowel that is heard for each vowel that is nasal; those of high ones are heard as they are.
+#: The output for each nasal vowel; nasal high vowels have the outputs of the oral ones.
 _NASAL_OF = {
     "a": "ɑ̃", "ɑ": "ɑ̃", "ɐ": "ɑ̃", "ʌ": "ɑ̃", "æ": "ɛ̃", "ɛ": "ɛ̃", "e": "ɛ̃", "œ": "ɛ̃", "ø": "ɛ̃", "ə": "ɛ̃", "ɔ": "ɔ̃",
     "o": "ɔ̃", "ɒ": "ɔ̃",

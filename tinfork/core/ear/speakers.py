@@ -1,7 +1,7 @@
-"""As if somebody else had said it: a voice unlike those that are known is heard as that of a larger or smaller speaker.
+"""Speaker sizes: a voice unlike those the ear was trained on is heard as if from a larger or smaller speaker.
 
-Of a few speakers the likeliest is taken, as in vocal tract length normalisation (Lee and Rose 1996); here the pitch
-moves with the formants, as it does in voices that were shifted, or played at another speed.
+The likeliest of a few sizes is taken, as in vocal tract length normalisation (Lee and Rose 1996). Here the pitch moves
+with the formants, as it does in recordings that were pitch-shifted or played at another speed.
 """
 
 import itertools
@@ -16,30 +16,30 @@ from tinfork.core.ear.path import Alignment, emissions, fits, shares_of
 from tinfork.core.sound.silence import speech_stretches
 from tinfork.core.sound.voice import HOP_US
 
-#: The evidence of a sound as if its speaker were so many times as high as usual, for each of several.
+#: Evidence of a sound for each of several ratios: as if the speaker were so many times as high as usual.
 AsSizes = Callable[[Sequence[float]], Sequence[Evidence]]
 
-#: In a pause this long somebody else may begin to speak.
+#: After a pause this long somebody else may speak.
 PAUSE_US = 500_000
-#: How many times as high as it would be usual a voice may be: as it is, five semitones under and over.
+#: The ratios that are tried first: as recorded, and five semitones below and above.
 RATIOS = (1.0, 2 ** (-5 / 12), 2 ** (5 / 12))
-#: Where no words say which is right, eight too, beyond the five that are taken.
+#: Without words to decide by, eight semitones are tried too, beyond a ratio of five that was better.
 _FURTHER = (2 ** (-8 / 12), 2 ** (8 / 12))
-#: Around another speaker who is taken, those three semitones under and over are heard too.
+#: Around a ratio that was better, three semitones below and above are tried too.
 NEARBY = (2 ** (-3 / 12), 2 ** (3 / 12))
-#: Another speaker is taken where the evidence is better by this (log probability a frame): of words, and of any sounds.
+#: Another ratio is taken only if the evidence is better by this (log probability per frame): of words, of any sounds.
 _BETTER_WORDS, _BETTER = 0.05, 0.03
-#: One further away is taken where it is clearer than the one before it by this.
+#: A ratio further away must be clearer than the one before it by this.
 _BETTER_FURTHER = 0.05
-#: So much less clear the sounds may be where words fit better.
+#: How much less clear the sounds may be if words fit better.
 _LESS_CLEAR = 0.05
-#: What one word may say for a speaker at most: a wrong word fits anybody by chance.
+#: The most that one word counts for a ratio: a wrong word fits any speaker by chance.
 _MOST_OF_ONE = 0.5
 
 
 @dataclass(frozen=True)
 class SpeakerEvidence:
-    """What the ear makes of a voice that is `ratio` times as high as usual."""
+    """The evidence for a voice that is `ratio` times as high as usual."""
 
     ratio: float
     evidence: Evidence
@@ -47,20 +47,20 @@ class SpeakerEvidence:
 
 @dataclass
 class Gains:
-    """How much better words fit as from speakers of other sizes, in all that was heard of one speaker."""
+    """How much better the words of one speaker fit at other ratios, added up over the whole recording."""
 
     words: int = 0
     by_ratio: dict[float, tuple[float, int]] = field(default_factory=dict)
 
     def add(self, ratios: Sequence[float], gains: Sequence[NDArray[np.float64]]) -> None:
-        """Take some words' gains, for each ratio, into account."""
+        """Add some words' gains, for each ratio."""
         for ratio, own in zip(ratios, gains, strict=True):
             total, count = self.by_ratio.get(ratio, (0.0, 0))
             self.by_ratio[ratio] = total + float(own.sum()), count + len(own)
         self.words = max((count for _, count in self.by_ratio.values()), default=0)
 
     def likeliest(self) -> float:
-        """The ratio of the likeliest speaker; as it is, unless another is better by enough."""
+        """The likeliest ratio; 1, unless another is better by enough."""
         means = {ratio: total / max(count, 1) for ratio, (total, count) in self.by_ratio.items()}
         ratio = max(means, key=lambda r: means[r], default=1.0)
         return ratio if means.get(ratio, 0.0) > _BETTER_WORDS else 1.0
@@ -69,9 +69,9 @@ class Gains:
 def gains_of_sizes(
     found: Alignment, ipa: Sequence[Sequence[str]], plain: Evidence, others: Sequence[Evidence]
 ) -> list[NDArray[np.float64]]:
-    """How much better each word fits, where it was found, as from each of other sizes of speaker; shape (words,) each.
+    """How much better each word fits where it was found, for each other ratio; shape (words,) each.
 
-    Where sounds alone would be less clear there is no gain: then the words are wrong.
+    There is no gain if the sounds alone would be less clear: then the words are wrong.
     """
     by_plain = _fits(found, plain, ipa)
     said = np.zeros(len(plain.heard), dtype=bool)
@@ -88,7 +88,7 @@ def gains_of_sizes(
 
 
 def _fits(found: Alignment, evidence: Evidence, ipa: Sequence[Sequence[str]]) -> NDArray[np.float64]:
-    """How well the sounds of each word fit to what is heard where they are: mean log probability."""
+    """How well the sounds of each word fit where they were found: mean log probability."""
     shares: list[tuple[int, int, int]] = []
     # Each share counts as much as any other of its sound, each sound as any other of its word.
     weights: list[tuple[int, float]] = []
@@ -104,12 +104,12 @@ def _fits(found: Alignment, evidence: Evidence, ipa: Sequence[Sequence[str]]) ->
 
 
 def speaker_of_sounds(as_sizes: AsSizes) -> SpeakerEvidence:
-    """The speaker whose sounds are the clearest."""
+    """The evidence at the ratio at which sounds are the clearest."""
     return _clearest(as_sizes, [slice(None)])[0]
 
 
 def evidence_between_pauses(as_sizes: AsSizes, levels: NDArray[np.float64]) -> Evidence:
-    """The evidence of each stretch of speech as from its likeliest speaker: in the next one somebody else may speak.
+    """The evidence of each stretch of speech at its own likeliest ratio, since each may have another speaker.
 
     `levels`: dB of full scale per 10 ms.
     """
@@ -130,14 +130,14 @@ def evidence_of_speakers(as_sizes: AsSizes, cuts: Sequence[int]) -> Evidence:
 
 
 def _clearest(as_sizes: AsSizes, parts: Sequence[slice]) -> list[SpeakerEvidence]:
-    """The speaker whose sounds are the clearest in each part, step by step away from the usual one."""
+    """The ratio at which sounds are the clearest, for each part, step by step away from 1."""
 
     def sized(ratios: Sequence[float]) -> list[SpeakerEvidence]:
         return [SpeakerEvidence(*each) for each in zip(ratios, as_sizes(ratios), strict=True)] if ratios else []
 
     heard = sized(RATIOS)
     near = [_likeliest(_clearness(heard, part), _BETTER) for part in parts]
-    # Those further away are asked for only beyond a nearer one that is taken.
+    # Ratios further away are tried only beyond a nearer one that was better.
     sides = sorted(set(near) - {0})
     further = dict(zip(sides, sized([_FURTHER[side - 1] for side in sides]), strict=True))
     out = []
@@ -149,7 +149,7 @@ def _clearest(as_sizes: AsSizes, parts: Sequence[slice]) -> list[SpeakerEvidence
 
 
 def _clearness(heard: Sequence[SpeakerEvidence], part: slice) -> list[float]:
-    """By speaker, the mean log probability of the likeliest sound where there is one."""
+    """For each ratio, the mean log probability of the likeliest sound in frames with speech."""
     voiced = heard[0].evidence.voiceless[part] < np.log(0.5)
     if not voiced.any():
         return [0.0] * len(heard)
@@ -157,6 +157,6 @@ def _clearness(heard: Sequence[SpeakerEvidence], part: slice) -> list[float]:
 
 
 def _likeliest(scores: Sequence[float], better: float) -> int:
-    """As it is (the first), unless another is better by so much."""
+    """The first (as recorded), unless another is better by so much."""
     best = int(np.argmax(scores))
     return best if scores[best] > scores[0] + better else 0

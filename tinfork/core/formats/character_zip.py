@@ -91,9 +91,9 @@ def _manifest(character: PackedCharacter, files: dict[str, AnyPicture]) -> dict[
 
 
 def read(source: bytes | Path) -> PackedCharacter:
-    """What `write` wrote, as bytes or as a file, checked.
+    """Read and check what `write` wrote, from bytes or a file.
 
-    Pictures are not looked into here.
+    Pictures are not decoded here.
 
     Raises
     ------

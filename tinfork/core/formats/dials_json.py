@@ -15,7 +15,7 @@ from tinfork.core.errors import FormatError, SolverError
 from tinfork.core.formats.versions import DIALS
 from tinfork.core.solver.dials import Dials, dials_from
 
-#: So many are read, of names so long.
+#: The most presets in a file, and the longest name.
 MOST, LONGEST_NAME = 200, 40
 
 

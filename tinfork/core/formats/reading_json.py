@@ -160,7 +160,7 @@ def write(
 
 
 def reading_from_dict(document: Any) -> Reading:
-    """The reading of a document.
+    """The reading in a document.
 
     Raises
     ------
@@ -192,7 +192,7 @@ def reading_from_dict(document: Any) -> Reading:
 
 
 def line_from_dict(line: dict[str, Any]) -> Line:
-    """A line of plain values.
+    """A line from plain values.
 
     Raises
     ------

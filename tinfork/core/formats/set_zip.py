@@ -70,9 +70,9 @@ def write_to(out: IO[bytes], one: PackedSet, kind: str) -> None:
 
 
 def read(source: bytes | Path) -> tuple[PackedSet, str]:
-    """What `write_to` wrote, as bytes or as a file, checked, and the kind of part it is of.
+    """Read and check what `write_to` wrote, from bytes or a file; the set, and the kind of part it is of.
 
-    Pictures are not looked into here.
+    Pictures are not decoded here.
 
     Raises
     ------
@@ -129,7 +129,7 @@ def _rows(one: PackedSet, folder: str, files: dict[str, AnyPicture]) -> list[dic
 
 
 def tracings_to_dict(tracings: Sequence[AnyPicture], file: str, files: dict[str, AnyPicture]) -> dict[str, list[str]]:
-    """The names of a picture's tracings, which are called after its file."""
+    """The file names of a picture's tracings, made from the name of its file."""
     stem = file.rpartition(".")[0]
     names = [f"{stem}-traced-{n}{tracing.suffix}" for n, tracing in enumerate(tracings, start=1)]
     files.update(zip(names, tracings, strict=True))
@@ -139,7 +139,7 @@ def tracings_to_dict(tracings: Sequence[AnyPicture], file: str, files: dict[str,
 def tracings_from_dict(
     row: Mapping[str, Any], files: Mapping[str, bytes], suffixes: tuple[str, ...]
 ) -> tuple[AnyPicture, ...]:
-    """The tracings of a picture that has its names in a row.
+    """The tracings of a picture, from the list of their file names.
 
     Raises
     ------
@@ -152,7 +152,7 @@ def tracings_from_dict(
 
 
 def set_from_dict(s: Mapping[str, Any], files: Mapping[str, bytes]) -> PackedSet:
-    """A set of its plain values.
+    """A set from plain values.
 
     Raises
     ------

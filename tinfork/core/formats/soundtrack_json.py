@@ -102,9 +102,9 @@ def _timeline_to_dict(st: Soundtrack, voices: list[dict[str, Any]]) -> dict[str,
 
 
 def timeline_to_dict(st: Soundtrack) -> dict[str, Any]:
-    """The document without its annotations, in which lines stand as their lasting numbers.
+    """The document without its annotations, and with the lasting numbers of lines in place of the lines.
 
-    Lines are kept apart, since an edit changes one or two of them.
+    Lines are stored separately, since an edit changes one or two of them.
 
     Raises
     ------
@@ -121,14 +121,14 @@ def timeline_to_dict(st: Soundtrack) -> dict[str, Any]:
 
 
 def line_numbers(timeline: dict[str, Any]) -> list[int]:
-    """The numbers of the lines of what `timeline_to_dict` gave."""
+    """The numbers of all lines in a document of `timeline_to_dict`."""
     return [number for voice in timeline["voices"] for number in voice["reading"]["lines"]]
 
 
 def soundtrack_from_parts(
     timeline: dict[str, Any], annotations: dict[str, Any], lines: Mapping[int, Line]
 ) -> Soundtrack:
-    """The soundtrack of what `timeline_to_dict` and `annotations_to_dict` gave, with its lines by their numbers."""
+    """The soundtrack from its timeline, its annotations and its lines by number."""
     bare = [voice | {"reading": voice["reading"] | {"lines": []}} for voice in timeline["voices"]]
     st = soundtrack_from_dict({**timeline, "voices": bare, **annotations})
     voices = tuple(
@@ -149,7 +149,7 @@ def annotations_to_dict(st: Soundtrack) -> dict[str, Any]:
 
 
 def soundtrack_from_dict(document: Any) -> Soundtrack:
-    """The soundtrack of a document.
+    """The soundtrack in a document.
 
     Raises
     ------
@@ -180,7 +180,7 @@ def _annotations(document: dict[str, Any]) -> dict[str, Any]:
 
 
 def _annotations_in(document: dict[str, Any]) -> dict[str, Any]:
-    """Those annotations that a document has."""
+    """The annotations in a document."""
     return {key: tuple(map(read, document[key])) for key, read in _ANNOTATION_READERS.items() if key in document}
 
 
@@ -193,17 +193,17 @@ _ANNOTATION_READERS: dict[str, Callable[[list[Any]], Any]] = {
 
 
 _PLAIN = ("length", "tracks", "clips", "pins", "notes", "keys", "pass_notes")
-#: What the parts of voices are called, whole and of some lines, before their number.
+#: Prefixes of the names of parts, before a voice's number: a whole voice, and some lines of one.
 _VOICE, _LINES = "voice ", "lines "
 
 
 def document_parts(document: dict[str, Any]) -> dict[str, Any]:
-    """A document's parts as edits keep them: voices by number, so that one can be told from the next."""
+    """A document as the parts that edits store: each voice is a part, named by its number."""
     voices = {f"{_VOICE}{v['id']}": v for v in document["voices"]}
     return {key: document.get(key, []) for key in _PLAIN} | voices
 
 
-#: Parts that are rows in an order of their own: of these an edit keeps only what it changed, however many there are.
+#: Parts that are sorted rows: an edit stores only the rows that it changed.
 ANNOTATIONS: dict[str, Callable[[list[Any]], Any]] = {
     "pins": lambda row: (row[1], row[0]),
     "notes": lambda row: row[0],
@@ -213,11 +213,12 @@ ANNOTATIONS: dict[str, Callable[[list[Any]], Any]] = {
 
 
 def to_patch(old: Soundtrack, new: Soundtrack) -> tuple[dict[str, Any], dict[str, Any]]:
-    """The parts of two soundtracks that differ, as they are in each (None: not there); of pins and notes, the rows.
+    """The parts in which two soundtracks differ, as each has them (None if it has not); of pins and notes, the rows.
 
-    Of a voice that was read otherwise, the lines: `{"at": number of the first, "lines": [...]}`.
+    Of a voice whose reading differs, the lines:
 
-    Voices that are the same in both are not written out: an edit of a mouth costs nothing of a long reading.
+    `{"at": number of the first, "lines": [...]}`. Equal voices are not converted at all, so that editing a mouth is
+    fast in a long reading, too.
     """
     lines = {
         voice.id: part
@@ -236,7 +237,7 @@ def to_patch(old: Soundtrack, new: Soundtrack) -> tuple[dict[str, Any], dict[str
 
 
 def _changed_lines(old: Voice, new: Voice) -> tuple[dict[str, Any], dict[str, Any]] | None:
-    """The lines of a voice that differ between two states; None where nothing does, or more of it than its lines."""
+    """The lines of a voice that differ between two states; None if none do, or if more than lines differs."""
     if old is new or replace(old, reading=replace(old.reading, lines=())) != replace(
         new, reading=replace(new.reading, lines=())
     ):
@@ -253,10 +254,7 @@ def _changed_lines(old: Voice, new: Voice) -> tuple[dict[str, Any], dict[str, An
 
 
 def _apart(st: Soundtrack, other: Soundtrack, but: Collection[int]) -> Soundtrack:
-    """A soundtrack without what another one has too.
-
-    It has no clips, not all voices, and of voices, pins, notes and keys only those that the other one lacks.
-    """
+    """A soundtrack with only the voices, pins, notes and keys that another one lacks, and without clips."""
     voices, pins, notes = {v.id: v for v in other.voices}, set(other.pins), set(other.notes)
     keys, pass_notes = set(other.keys), set(other.pass_notes)
     return replace(
@@ -271,9 +269,9 @@ def _apart(st: Soundtrack, other: Soundtrack, but: Collection[int]) -> Soundtrac
 
 
 def patched_document(document: dict[str, Any], gone: dict[str, Any], come: dict[str, Any]) -> dict[str, Any]:
-    """A document after an edit, or after its undo.
+    """A document after an edit or its undo: the state `gone` of the changed parts is replaced by the state `come`.
 
-    Of two states of the changed parts, the one goes and the other comes. Both name the same parts.
+    Both name the same parts.
     """
     whole = {**document_parts(document), **come, **_changed_annotations(document, gone, come)}
     for key, part in come.items():
@@ -289,14 +287,14 @@ def patched_document(document: dict[str, Any], gone: dict[str, Any], come: dict[
 
 
 def _with_lines(voice: dict[str, Any], gone: dict[str, Any], come: dict[str, Any]) -> dict[str, Any]:
-    """A voice of which some lines go and others come in their place."""
+    """A voice in which some lines are replaced by others."""
     lines, at = voice["reading"]["lines"], gone["at"]
     new = [*lines[:at], *come["lines"], *lines[at + len(gone["lines"]) :]]
     return voice | {"reading": voice["reading"] | {"lines": new}}
 
 
 def said_first(gone: dict[str, Any], come: dict[str, Any]) -> bool:
-    """Whether of two states of the changed parts the one says no words at all and the other some."""
+    """Whether one of two states of the changed parts has no words at all and the other has some."""
     return not _says_words(gone) and _says_words(come)
 
 
@@ -309,9 +307,9 @@ def _says_words(parts: dict[str, Any]) -> bool:
 def apply_patch(
     st: Soundtrack, document: Callable[[], dict[str, Any]], gone: dict[str, Any], come: dict[str, Any]
 ) -> Soundtrack:
-    """A soundtrack after an edit, or its undo, as `patched_document` makes it of its `document`.
+    """A soundtrack after an edit or its undo, as `patched_document` does it to a document.
 
-    Only the rows and lines that change are read anew.
+    Only the changed rows and lines are parsed.
 
     Raises
     ------
@@ -332,7 +330,7 @@ def apply_patch(
 
 
 def _voice_after(voice: Voice, gone: dict[str, Any], come: dict[str, Any]) -> Voice:
-    """A voice, of which some lines go and others come in their place where an edit changed lines of it."""
+    """A voice after an edit: a new one, or the old one with some lines replaced."""
     key = f"{_LINES}{voice.id}"
     if key not in come:
         return voice
@@ -351,7 +349,7 @@ def _changed_annotations(document: dict[str, Any], gone: dict[str, Any], come: d
 
 def _without(rows: list[Any], others: list[Any], kind: str) -> list[Any]:
     def as_text(row: list[Any]) -> str:
-        # Two notes are the same whatever their numbers; whoever stores a row may put its names in another order.
+        # Notes are compared without their numbers, and the database may return the keys of a row in another order.
         return json.dumps(row[:2] if kind == "notes" else row, sort_keys=True)
 
     there = set(map(as_text, others))

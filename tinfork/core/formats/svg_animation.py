@@ -1,4 +1,6 @@
-"""The shot as an animated SVG (SVG 1.1 with SMIL): each drawing is in it once, and used where it is seen on its frames.
+"""The shot as an animated SVG (SVG 1.1 with SMIL).
+
+Each drawing is defined once, and referenced on the frames that show it.
 
 Pictures are embedded; the sound is beside it (see `engines/handover/svg_with_sound.py`).
 """
@@ -16,7 +18,7 @@ _MEDIA = {".svg": "image/svg+xml", ".png": "image/png", ".jpg": "image/jpeg", ".
 
 
 def write(scene: Scene, size: tuple[int, int], pictures: Sequence[ShownPicture], *, with_ground: bool = True) -> bytes:
-    """The picture of `size` pixels with what is `shown` on it, none of it bent.
+    """An SVG of `size` pixels with the `shown` pictures, none of them bent.
 
     It plays once and stays on its last frame.
     """
@@ -59,7 +61,7 @@ def _image(p: Placed, name: str) -> str:
 
 
 def _use(one: ShownPicture, name: str, size: tuple[float, float], scene: Scene, seconds: float) -> str:
-    # As large as where it was first seen: another size is in the map.
+    # Defined at the size at which it is first seen; other sizes are scaled by the matrix.
     m = one.placed.matrix @ Affine.scaled(one.placed.size[0] / size[0], one.placed.size[1] / size[1])
     matrix = " ".join(f"{value:.6g}" for value in (m.a, m.b, m.c, m.d, m.e, m.f))
     use = f'<use xlink:href="#{name}" transform="matrix({matrix})"'

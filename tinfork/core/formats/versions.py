@@ -1,22 +1,22 @@
-"""Documents of earlier versions, brought up to today's before anything else reads them.
+"""Documents of earlier versions are upgraded to the current one before anything else reads them.
 
-What people keep outlives the code that wrote it: a format that changes gets an upgrade from the version before, never a
-second reader. A sample of each version is kept in `tests/samples/`, which a test reads.
+Files that people keep outlive the code that wrote them: a format that changes gets an upgrade from the version before,
+never a second reader. `tests/samples/` has a sample of each version, which a test reads.
 """
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-#: Makes a document of a version into one of the next.
+#: Turns a document of one version into one of the next.
 Upgrade = Callable[[dict[str, Any]], dict[str, Any]]
 
 
 @dataclass(frozen=True)
 class Format:
-    """A format of documents by its name, and how one of each earlier version becomes one of the next, the first first.
+    """A format of documents: its name, and the upgrades from each earlier version to the next, in order.
 
-    It has a new version by one more upgrade.
+    One more upgrade makes a new version.
     """
 
     name: str
@@ -24,15 +24,15 @@ class Format:
 
     @property
     def version(self) -> int:
-        """The version that is written: 1 without upgrades."""
+        """The current version, which is written: 1 without upgrades."""
         return len(self.upgrades) + 1
 
     def knows(self, version: object) -> bool:
-        """Whether a document that says this version can be read."""
+        """Whether documents of a version can be read."""
         return type(version) is int and 1 <= version <= self.version
 
     def upgraded(self, document: Mapping[str, Any]) -> dict[str, Any]:
-        """A document of a known version as one of today's.
+        """A document of a known version, upgraded to the current one.
 
         Raises
         ------
@@ -57,5 +57,5 @@ SET = Format("tin-fork-set")
 SHOT = Format("tin-fork-shot")
 PRODUCTION = Format("tin-fork-production")
 
-#: Every format of ours that is read again.
+#: Every format of our own that can be read.
 FORMATS = (READING, SOUNDTRACK, WEIGHTS, DIALS, CHARACTER, SET, SHOT, PRODUCTION)

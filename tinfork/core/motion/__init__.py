@@ -1,1 +1,1 @@
-"""How heads, faces, mouths and other parts move: poses, keys, what is between them, and proposals by rule."""
+"""How heads, faces, mouths and other parts move: poses, keys, the curves between them, and proposed acting."""

@@ -1,14 +1,14 @@
 """Acting proposed by rule from what is said: blinks, gaze, accents, brows, breath, openings, listening.
 
-Everything is worked out from the reading, the loudness and a seed: the same seed gives the same performance. A proposal
-never touches what a person set: where somebody's keys move a column, or lie near, it is left out.
+Everything is worked out from the reading, the loudness and a seed: the same seed gives the same performance. Proposals
+never change what a person set: none is made where a person's keys move a column, or are near.
 
 Blinks: people blink about 17 times a minute at rest and 26 times while they talk (Bentivoglio and others 1997,
 "Analysis of blink rate patterns in normal subjects", Movement Disorders 12), at irregular intervals whose logarithm is
 about normally distributed, and most often where a phrase ends.
 
-Gaze: who listens looks at who speaks; who is about to speak looks away, and at the other again as the turn ends (Kendon
-1967, "Some functions of gaze-direction in social interaction", Acta Psychologica 26).
+Gaze: listeners look at the speaker; somebody about to speak looks away, and looks back as their turn ends (Kendon 1967,
+"Some functions of gaze-direction in social interaction", Acta Psychologica 26).
 """
 
 import math
@@ -21,19 +21,19 @@ from tinfork.core.messages import Message
 from tinfork.core.motion.gestures import Gesture, Steps, scaled
 from tinfork.core.motion.stage import Stage, frames_of, own_lines, phrases, prominent_words
 
-#: Blinks a minute, by whether one talks.
+#: Blinks a minute at rest and while talking.
 _BLINKS_TALKING, _BLINKS_AT_REST = 26.0, 17.0
 #: How widely the logarithm of the time between two blinks is spread.
 _BLINK_SPREAD = 0.55
-#: Never two blinks nearer than this, in frames.
+#: The least distance between two blinks, in frames.
 _BLINK_APART = 12
-#: A silence that one breathes in (microseconds).
+#: The least silence in which a breath is drawn (microseconds).
 _BREATH_US = 450_000
 _PHRASE_ENDS = Message("acting.blink_phrase_ends")
-#: A shut eye: squashed to a tenth of its height, and hardly wider.
+#: A shut eye: squashed to a tenth of its height, and a little wider.
 SHUT = {"size": -150.0, "stretch": -165.0}
-#: How far pupils go to the side (hundredths of the face picture's height), and pauses before which one looks away:
-#: shorter ones are none, in longer ones nobody is about to speak (microseconds).
+#: How far pupils move to the side (hundredths of the face picture's height), and the length of pauses (microseconds) in
+#: which somebody about to speak looks away: shorter ones are no pauses, in longer ones nobody is about to speak.
 _LOOK_ASIDE = 2.2
 _THINKS_US, _WAITS_US = 350_000, 4_000_000
 #: A pose at rest.
@@ -73,7 +73,7 @@ def _gaze(stage: Stage, amount: float, dice: random.Random) -> Iterator[Gesture]
     there = frames_of(stage, 2)
     last = 0
     for start, end, (x, y), why in sorted(_looks(stage, amount, dice), key=lambda look: look[0]):
-        # One look at a time: what begins while the eyes are elsewhere is not looked at.
+        # One look at a time: while the eyes are elsewhere, nothing else is looked at.
         if start <= last or end - start < 3 * there:
             continue
         last = end + there
@@ -83,7 +83,7 @@ def _gaze(stage: Stage, amount: float, dice: random.Random) -> Iterator[Gesture]
 
 
 def _looks(stage: Stage, amount: float, dice: random.Random) -> Iterator[tuple[int, int, tuple[float, float], str]]:
-    """Looks: their first and last frames, where they go (right and down), and why."""
+    """Looks: the first and the last frame, the direction (right, down), and the reason."""
     frame_at = stage.rate.frame_at
     lines = sorted((x for x in stage.reading.lines if x.words), key=lambda line: line.words[0].start_us)
     own = own_lines(stage)
@@ -128,7 +128,7 @@ def _accents(stage: Stage, amount: float, dice: random.Random) -> Iterator[Gestu
             Message("acting.accent", word=word.text[:40]),
             (
                 (frame - 2 * before, _REST),
-                # Against it first, then further than it comes to rest.
+                # First a little the other way (anticipation), then past the resting place.
                 (frame - before, {"y": -0.45 * deep, "turn": -0.4 * side, "stretch": 2.0}),
                 (frame + down - before, {"y": deep, "turn": side, "stretch": -3.0}),
                 (frame + down + frames_of(stage, 2), {"y": -0.15 * deep, "turn": 0.3 * side, "stretch": 1.0}),
@@ -237,7 +237,7 @@ def _listening(stage: Stage, amount: float, dice: random.Random) -> Iterator[Ges
 
 
 def _sway(stage: Stage, amount: float, dice: random.Random) -> Iterator[Gesture]:
-    """The weight goes from one side to the other, now and then: for those in the background."""
+    """Now and then the weight shifts from one side to the other: for characters in the background."""
     side, at = dice.choice([-1, 1]), frames_of(stage, dice.uniform(4, 30))
     steps: list[tuple[int, Mapping[str, float]]] = [(at, _REST)]
     end = stage.frames - frames_of(stage, 16)
@@ -255,7 +255,7 @@ def _sway(stage: Stage, amount: float, dice: random.Random) -> Iterator[Gesture]
 
 @dataclass(frozen=True)
 class ActingKind:
-    """A kind of proposals: what it is called, what it does, and how much of it there is where nobody says otherwise."""
+    """A kind of acting: its name, what it does, and its default amount."""
 
     label: str
     does: str
@@ -263,7 +263,7 @@ class ActingKind:
     rule: Callable[[Stage, float, random.Random], Iterable[Gesture]]
 
 
-#: Every kind of proposals, in the order in which they are offered.
+#: Every kind of acting, in the order in which they are offered.
 KINDS: dict[str, ActingKind] = {
     "blinks": ActingKind("Blinks", "At ends of phrases and now and then. Needs an eyes part", 60, _blinks),
     "gaze": ActingKind("Gaze", "Looks at the speaker, away before an answer. Needs a pupils part", 60, _gaze),
@@ -277,17 +277,17 @@ KINDS: dict[str, ActingKind] = {
 
 
 def usual_amounts() -> dict[str, int]:
-    """How much of each kind there is where nobody says otherwise."""
+    """The default amount of each kind."""
     return {name: kind.usual for name, kind in KINDS.items()}
 
 
 def propose(stage: Stage, amounts: Mapping[str, int], strength: int, seed: int) -> list[Gesture]:
-    """Gestures in order of time. `amounts` says how much of each kind, 0 to 100; `strength` how large, 100 as usual."""
+    """Gestures in order of time. `amounts`: how much of each kind, 0 to 100; `strength`: how large, 100 as usual."""
     out: list[Gesture] = []
     for name, kind in KINDS.items():
         amount = amounts.get(name, 0) / 100
         if amount > 0:
-            # Each kind and character has its own dice: turning one dial changes nothing of the others.
+            # Each kind and character has its own random numbers: changing one setting leaves all others alone.
             out += kind.rule(stage, amount, random.Random(f"{seed} {stage.character} {name}"))
     whole = [g for g in out if g.start >= 0 and g.end < stage.frames]
     return sorted((scaled(g, strength / 100) for g in whole), key=lambda g: (g.start, g.part, g.why))

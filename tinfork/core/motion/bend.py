@@ -1,4 +1,4 @@
-"""A drawing bent by a cage of 3 x 3 points: where each of its points goes, and where each came from.
+"""A drawing bent by a cage of 3 x 3 points: where each point of it moves, and where it came from.
 
 The same rule is in `static/js/lib/bend.js`; both are tested on `tests/golden/bends.json`. A bend is 18 numbers: how far
 each point of the cage is pulled to the right and down, in hundredths of the drawing's width and height, row by row from
@@ -14,22 +14,22 @@ from numpy.typing import NDArray
 Shares = NDArray[np.float64]
 Bend = tuple[float, ...]
 
-#: Two numbers for each of nine points, and how far each goes.
+#: Two numbers for each of nine points, and the limit of each number.
 NUMBERS = 18
 MOST = 80.0
 #: Not bent.
 STRAIGHT: Bend = ()
-#: Where the surface is looked at to see whether it folds, and how flat it may be pressed there.
+#: At how many points the surface is checked for folds, and how far it may be compressed there.
 _LOOKED_AT = np.linspace(0, 1, 9)
 _FLATTEST = 0.04
 #: Steps of Newton's method, and how near they must come, in shares of the drawing.
 _STEPS, _NEAR = 10, 1e-4
-#: So far the edge of a drawing may bulge between the points that it is looked at.
+#: How far the edge of a drawing may bulge between the points at which it is sampled.
 _EDGE = 0.05
 
 
 def bend_of(values: Sequence[float]) -> Bend:
-    """A bend of 18 numbers; one that pulls nowhere, or none, is straight.
+    """A bend from 18 numbers; no numbers, or only zeros, is not bent.
 
     Raises
     ------
@@ -42,7 +42,7 @@ def bend_of(values: Sequence[float]) -> Bend:
 
 
 def mixed(a: Bend, b: Bend, share: float) -> Bend:
-    """What is between two bends, `share` of the way from one to the other."""
+    """Interpolate two bends; `share` 0 is the first, 1 the second."""
     if not a and not b:
         return STRAIGHT
     a, b = a or (0.0,) * NUMBERS, b or (0.0,) * NUMBERS
@@ -50,7 +50,7 @@ def mixed(a: Bend, b: Bend, share: float) -> Bend:
 
 
 def bent(bend: Bend, across: Shares, down: Shares) -> tuple[Shares, Shares]:
-    """Where points of a drawing go, in shares of its width and height."""
+    """Where points of a drawing move to, in shares of its width and height."""
     pulled = _pulled(bend, across, down)
     return across + pulled[0], down + pulled[1]
 
@@ -64,10 +64,10 @@ def straightened(bend: Bend, across: Shares, down: Shares) -> tuple[Shares, Shar
     x, y = _sought(bend, goal_x, goal_y, np.clip(goal_x, 0, 1), np.clip(goal_y, 0, 1))
     missed = np.flatnonzero(np.isnan(x))
     if len(missed):
-        # From far off Newton's method may miss: once more, from the nearest of some points of the drawing.
+        # Newton's method may fail from a distant start: try once more from the nearest of some sample points.
         from_x, from_y = (grid.ravel() for grid in np.meshgrid(_LOOKED_AT, _LOOKED_AT))
         at_x, at_y = bent(bend, from_x, from_y)
-        # What is seen lies inside of what the drawing covers.
+        # Only solutions inside the drawing count.
         lost = missed[
             (goal_x[missed] > at_x.min() - _EDGE)
             & (goal_x[missed] < at_x.max() + _EDGE)
@@ -81,7 +81,7 @@ def straightened(bend: Bend, across: Shares, down: Shares) -> tuple[Shares, Shar
 
 
 def _sought(bend: Bend, goal_x: Shares, goal_y: Shares, x: Shares, y: Shares) -> tuple[Shares, Shares]:
-    """The points that go to some places, by Newton's method from others; NaN where it finds none."""
+    """The points that move to the given places, by Newton's method from starting points; NaN where it fails."""
     for _ in range(_STEPS):
         at_x, at_y = bent(bend, x, y)
         (a, c), (b, d) = _slopes(bend, x, y)
@@ -97,7 +97,7 @@ def _sought(bend: Bend, goal_x: Shares, goal_y: Shares, x: Shares, y: Shares) ->
 
 
 def folds(bend: Bend) -> bool:
-    """Whether a drawing bent so would lie over itself."""
+    """Whether a drawing with this bend would fold over itself."""
     if not bend:
         return False
     x, y = np.meshgrid(_LOOKED_AT, _LOOKED_AT)
@@ -121,7 +121,7 @@ def _pulled(bend: Bend, x: Shares, y: Shares) -> Shares:
 
 
 def _slopes(bend: Bend, x: Shares, y: Shares) -> tuple[tuple[Shares, Shares], tuple[Shares, Shares]]:
-    """How where a point goes changes with it: ((dX/dx, dX/dy), (dY/dx, dY/dy))."""
+    """The Jacobian of `bent`: ((dX/dx, dX/dy), (dY/dx, dY/dy))."""
     cage = np.array(bend or (0.0,) * NUMBERS).reshape(3, 3, 2) / 100
     along = np.einsum("j...,i...,jik->k...", _lagrange(y), _lagrange_slopes(x), cage)
     up = np.einsum("j...,i...,jik->k...", _lagrange_slopes(y), _lagrange(x), cage)

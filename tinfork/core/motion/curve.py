@@ -1,9 +1,9 @@
 """What a column of motion shows between its keys.
 
 The same rule is in `static/js/lib/pose.js`; both are tested on `tests/golden/poses.json`. Curves are cubic Hermite
-splines; the slope at a key of a smooth curve is that from its neighbour to its neighbour (Catmull and Rom 1974), with
-unequal distances; at the ends it is flat. Proposed keys are no neighbours of a person's: what a person set moves as it
-did, whatever is proposed beside it.
+splines; the slope at a key of a smooth curve is that of the line between its neighbours (Catmull and Rom 1974), with
+unequal distances; at the ends it is flat. Proposed keys do not count as neighbours of a person's keys: what a person
+set moves the same, whatever is proposed beside it.
 """
 
 from bisect import bisect_right
@@ -13,17 +13,17 @@ from dataclasses import dataclass
 from tinfork.core.motion.bend import NUMBERS, mixed
 from tinfork.core.motion.pose import FIELDS, NEUTRAL, Pose
 
-#: How the frames after a key go on to the next one.
+#: How the pose changes from a key to the next one.
 WAYS = ("hold", "linear", "ease", "smooth")
-#: A pose is held so many frames at the most.
+#: The most frames for which a pose is held.
 MOST_STEP = 24
 
 
 @dataclass(frozen=True, slots=True)
 class FrameKey:
-    """A key on a frame: its pose, and how it goes on from there (`WAYS`).
+    """A key on a frame: its pose, and how it changes to the next key (`WAYS`).
 
-    Also how many frames each pose is held (1: on ones), and whether a rule proposed it.
+    Also for how many frames each pose is held (1: on ones), and whether a rule proposed it.
     """
 
     frame: int
@@ -34,7 +34,7 @@ class FrameKey:
 
 
 def pose_on(keys: Sequence[FrameKey], frame: int) -> Pose:
-    """The pose of a frame; `keys` are in order, one a frame. Before the first and after the last they hold."""
+    """The pose of a frame; `keys` are in order, at most one a frame. The first and the last hold to the ends."""
     if not keys:
         return NEUTRAL
     at = bisect_right(keys, frame, key=lambda key: key.frame) - 1
@@ -57,7 +57,7 @@ def pose_on(keys: Sequence[FrameKey], frame: int) -> Pose:
 
 
 def moving_frames(keys: Sequence[FrameKey], frames: int) -> Iterator[int]:
-    """The frames of a shot of so many on which the pose is another one than on the frame before."""
+    """The frames of a shot on which the pose differs from that of the frame before."""
     if not keys:
         return
     before = pose_on(keys, keys[0].frame)
@@ -69,7 +69,7 @@ def moving_frames(keys: Sequence[FrameKey], frames: int) -> Iterator[int]:
 
 
 def retimed(keys: Sequence[FrameKey], times: Sequence[int]) -> tuple[FrameKey, ...]:
-    """A key that holds for each change that is seen, where new frame n shows what frame `times[n]` did."""
+    """Holding keys for each visible change, if new frame n shows what frame `times[n]` did."""
     out: list[FrameKey] = []
     for frame, was in enumerate(times if keys else ()):
         pose = pose_on(keys, was)
@@ -97,7 +97,7 @@ def _smooth(keys: Sequence[FrameKey], at: int, share: float) -> Pose:
 
 
 def _long(pose: Pose, length: int) -> list[float]:
-    """A pose's numbers, so many of them: what is straight is bent by nothing."""
+    """A pose's numbers, filled up with zeros to a length: a pose without a bend has fewer."""
     numbers = pose.numbers
     return numbers + [0.0] * (length - len(numbers))
 
@@ -110,7 +110,7 @@ def _neighbours(keys: Sequence[FrameKey], at: int) -> tuple[FrameKey, FrameKey] 
 
 
 def _slopes(keys: Sequence[FrameKey], at: int, length: int) -> tuple[float, ...]:
-    """How fast each of so many numbers changes at a key, per frame."""
+    """How fast each number changes at a key, per frame."""
     found = _neighbours(keys, at)
     if not found:
         return (0.0,) * length

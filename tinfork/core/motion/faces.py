@@ -1,7 +1,7 @@
-"""What the landmarks of a face say of how it is held: turn, nod, tilt, gaze, lids, brows, mouth.
+"""What the landmarks of a face in a film tell: turn, nod, tilt, gaze, lids, brows, mouth.
 
-Landmarks are the 468 points of the mesh of Kartynnik and others 2019 (arXiv 1907.06724), in its order. How a head is
-turned is the rotation that lays its stiff points over those of the neutral face (Kabsch 1976, "A solution for the best
+Landmarks are the 468 points of the mesh of Kartynnik and others 2019 (arXiv 1907.06724), in its order. The rotation of
+a head is the one that best maps its rigid points to those of the neutral face (Kabsch 1976, "A solution for the best
 rotation to relate two sets of vectors", Acta Crystallographica A32; the scale as in Umeyama 1991).
 """
 
@@ -19,7 +19,7 @@ Points = NDArray[np.float64]
 EYES = ((33, 133), (263, 362))
 #: The rim of an eye in the order of the iris model: points of its lower lid, and those above them of the upper one.
 _LOWER_LID, _UPPER_LID = (3, 4, 5), (11, 12, 13)
-#: Points that no expression moves: forehead, bridge and sides of the nose, temples, corners of the eyes.
+#: Rigid points, which no expression moves: forehead, bridge and sides of the nose, temples, corners of the eyes.
 _STIFF = (10, 109, 338, 151, 9, 8, 168, 6, 197, 195, 5, 54, 284, 127, 356, 234, 454, 133, 362, 33, 263, 21, 251)
 #: Each brow from the outside to the inside, along its upper edge.
 _BROWS = ((70, 63, 105, 66, 107), (300, 293, 334, 296, 336))
@@ -40,17 +40,18 @@ SIGNALS = (
     "brows",  # heights of the face, up
     "mouth",  # between the lips, heights of the face
 )
-#: How long the face is taken for neutral, from its first picture on (microseconds).
+#: How long the face counts as neutral, from its first picture on (microseconds).
 _NEUTRAL_US = 1_000_000
-#: The mesh is told anew for each picture and trembles: smoothed over so long (a standard deviation, microseconds).
+#: The mesh is found anew in each picture and trembles; the standard deviation of its smoothing (microseconds).
 _SMOOTH_US = 33_000
-#: Lids are wide open at this share of the pictures of so long around (microseconds): nodding lowers them, too.
+#: Lids count as wide open at this quantile of the pictures within so many microseconds: nodding lowers them, too.
 _OPEN_SHARE, _OPEN_OVER_US = 0.8, 4_000_000
-#: They close where they are nearer by this share of that, and by so many times what they tremble.
+#: They close where they are nearer by this share of wide open, and by so many times their tremble.
 _CLOSING, _TREMBLES = 0.15, 4.0
-#: A blink is shorter than this (microseconds); the mesh never quite shuts an eye. Longer, they are shut at this share.
+#: A blink is shorter than this (microseconds); the mesh never quite shuts an eye. The share of closing that counts as
+#: shut in longer ones.
 _BLINK_US, _SHUT_AT = 600_000, 0.6
-#: A face that is there on fewer of the pictures than this is not followed.
+#: The least share of the pictures that must show the face for it to be followed.
 _LEAST = 0.2
 
 
@@ -69,7 +70,7 @@ class FaceMeasures:
 
 @dataclass(frozen=True)
 class FaceTrack:
-    """How a face is held, apart from how it was at first.
+    """How a face is held, relative to the neutral face at its start.
 
     `values` has a row for each of `times_us`, in the order of `SIGNALS`; `found` says on which share of the pictures
     there was a face.
@@ -86,7 +87,7 @@ class FaceTrack:
 
 
 def track_of(faces: Sequence[FaceMeasures | None], times_us: Sequence[int]) -> FaceTrack:
-    """What the faces in pictures at some times say. Where none was found, what is between its neighbours is taken.
+    """Measure the faces in pictures at some times. Where none was found, values are interpolated.
 
     Raises
     ------
@@ -108,7 +109,7 @@ def track_of(faces: Sequence[FaceMeasures | None], times_us: Sequence[int]) -> F
     raw[:, SIGNALS.index("shut")] = _shut(lids, times[there])
     whole = np.stack([np.interp(times, times[there], raw[:, n]) for n in range(len(SIGNALS))], axis=1)
     smooth = _smoothed(whole, times)
-    # Lids are fast: what is rare is kept as it is.
+    # Lids are fast: outliers are real, and kept.
     smooth[:, SIGNALS.index("shut")] = whole[:, SIGNALS.index("shut")]
     return FaceTrack(times, smooth, len(there) / len(faces))
 
@@ -133,7 +134,7 @@ def blinks(track: FaceTrack) -> list[tuple[int, int]]:
 
 
 def _shape(shapes: Sequence[Points]) -> Points:
-    """The mean of some faces, laid over the first."""
+    """The mean of some faces, each aligned to the first."""
     first = shapes[0]
     laid = [first]
     for points in shapes[1:]:
@@ -144,7 +145,7 @@ def _shape(shapes: Sequence[Points]) -> Points:
 
 
 def _laid_over(points: Points, goal: Points) -> tuple[Points, float, Points]:
-    """The rotation (3, 3), the scale and the move that lay points over others, as near as can be."""
+    """The rotation (3, 3), scale and shift that best align points to others (least squares)."""
     middle, aim = points.mean(axis=0), goal.mean(axis=0)
     a, b = points - middle, goal - aim
     u, s, vt = np.linalg.svd(b.T @ a)
@@ -155,7 +156,7 @@ def _laid_over(points: Points, goal: Points) -> tuple[Points, float, Points]:
 
 
 def _measure(face: FaceMeasures, still: Points) -> NDArray[np.float64]:
-    """A row of signals in the order of `SIGNALS`, not yet told apart from the usual ones."""
+    """A row of signals in the order of `SIGNALS`, not yet relative to the neutral ones."""
     stiff = list(_STIFF)
     turn, scale, move = _laid_over(still[stiff], face.points[stiff])
     # R = Rz(tilt) Ry Rx, the nose being in front: to the right is a negative turn about y, which points down.
@@ -167,12 +168,12 @@ def _measure(face: FaceMeasures, still: Points) -> NDArray[np.float64]:
         ]
     )
     height = float(np.linalg.norm(still[_CHIN] - still[_TOP]))
-    # The middle of the head, between the ears: turning and nodding leave it where it is.
+    # The middle of the head, between the ears, does not move when the head turns or nods.
     middle = still[stiff].mean(axis=0) + np.array([0.0, 0.0, _BEHIND * height])
     moved = (scale * turn @ middle + move - middle)[:2] / height
     gaze = np.mean([_gaze(face, eye) for eye in (0, 1)], axis=0)
     lids = float(np.mean([_between_lids(face, eye) for eye in (0, 1)]))
-    # As if the head were not turned: nodding is no raising of brows.
+    # With the head's rotation undone: nodding must not count as raising the brows.
     upright = face.points @ turn / scale / height
     eyes = np.mean([upright[corner, 1] for eye in EYES for corner in eye])
     brows = eyes - np.mean([upright[list(brow), 1].mean() for brow in _BROWS])
@@ -198,7 +199,7 @@ def _between_lids(face: FaceMeasures, eye: int) -> float:
 
 
 def _shut(apart: NDArray[np.float64], times_us: NDArray[np.int64]) -> NDArray[np.float64]:
-    """How far lids are shut, 0 to 1, from how far they are apart: 0 but where they close."""
+    """How far lids are shut, 0 to 1, from their distance: 0 except where they close."""
     reach = max(1, round(_OPEN_OVER_US / 2 / _step_us(times_us)))
     around = np.lib.stride_tricks.sliding_window_view(np.pad(apart, reach, mode="symmetric"), 2 * reach + 1)
     nearer = 1 - apart / np.maximum(1e-6, np.quantile(around, _OPEN_SHARE, axis=1))
@@ -220,7 +221,7 @@ def _step_us(times_us: NDArray[np.int64]) -> float:
 
 
 def _smoothed(values: NDArray[np.float64], times_us: NDArray[np.int64]) -> NDArray[np.float64]:
-    """Rows smoothed in time with a bell of `_SMOOTH_US`; what is beyond an end is what is at it."""
+    """Rows smoothed in time with a Gaussian of `_SMOOTH_US`; the ends are extended by their values."""
     if len(values) < 3:
         return values
     step_us = _step_us(times_us)

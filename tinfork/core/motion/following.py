@@ -1,4 +1,4 @@
-"""Columns of a character that follow a face in a film: what was measured of it (`faces.Track`), as poses on frames."""
+"""Columns of a character that follow a face in a film: its measures (`faces.FaceTrack`) as poses on frames."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -12,15 +12,15 @@ from tinfork.core.motion.acting import SHUT
 from tinfork.core.motion.faces import FaceTrack
 from tinfork.core.motion.pose import FIELDS, LIMITS
 
-#: What a column of motion is, as far as it can follow a face.
+#: The kinds of columns that can follow a face.
 Kind = Literal["head", "face", "mouth", "eyes", "brows", "pupils"]
 
-#: The heights of a face in the picture of one: as people draw them.
+#: The height of a face as a share of its picture's, as people draw them.
 _FACE = 0.6
-#: How far features slide over a head that turns or nods by a right angle, in hundredths of the picture's height.
+#: How far features slide on a head that turns or nods by a right angle, in hundredths of the picture's height.
 _SLIDE = 14.0
-#: What each signal does to the pose of a column, by its unit (`faces.SIGNALS`): degrees; hundredths of the picture's
-#: height for heights of the face, or widths of an eye.
+#: How each signal changes the pose of a column, per unit of the signal (`faces.SIGNALS`): per degree, per height of the
+#: face or per width of an eye, in hundredths of the picture's height.
 _GAINS: Mapping[Kind, Mapping[str, Mapping[str, float]]] = {
     "head": {"tilt": {"turn": 1.0}, "across": {"x": 100 * _FACE}, "down": {"y": 100 * _FACE}},
     "face": {"turn": {"x": _SLIDE}, "nod": {"y": _SLIDE}},
@@ -29,9 +29,9 @@ _GAINS: Mapping[Kind, Mapping[str, Mapping[str, float]]] = {
     "brows": {"brows": {"y": -200 * _FACE}},
     "mouth": {"mouth": {"stretch": 150.0}},
 }
-#: Signals that go to the other side in a mirror.
+#: Signals whose sign a mirror changes.
 _SIDED = {"turn", "tilt", "across", "gaze_across"}
-#: From here on another drawing is shown: lids more than half shut, brows up by so many heights of the face.
+#: Thresholds for showing another drawing: how far the lids are shut; how far brows are up, in heights of the face.
 SHOWN: Mapping[Kind, tuple[str, float]] = {"eyes": ("shut", 0.5), "brows": ("brows", 0.018)}
 
 
@@ -69,7 +69,7 @@ def path_after(track: FaceTrack, follow: Follow) -> tuple[int, NDArray[np.float6
     path = np.zeros((len(at_us), len(FIELDS)))
     for signal, gains in _GAINS[follow.kind].items():
         values = _on_frames(track, signal, at_us, follow.rate)
-        # An eye that shuts, shuts, however strong the acting is.
+        # An eye that shuts does so fully, however strong the acting is.
         by = 1.0 if signal == "shut" else follow.strength
         side = -1.0 if follow.is_mirrored and signal in _SIDED else 1.0
         for name, gain in gains.items():
@@ -79,7 +79,7 @@ def path_after(track: FaceTrack, follow: Follow) -> tuple[int, NDArray[np.float6
 
 
 def shown_after(track: FaceTrack, follow: Follow) -> list[tuple[int, int]]:
-    """The frames `[first, end)` on which another drawing is shown: that of shut eyes, of raised brows."""
+    """The frames `[first, end)` that show another drawing: that of shut eyes or raised brows."""
     if follow.kind not in SHOWN:
         return []
     signal, limit = SHOWN[follow.kind]
@@ -91,13 +91,13 @@ def shown_after(track: FaceTrack, follow: Follow) -> list[tuple[int, int]]:
 
 
 def _on_frames(track: FaceTrack, signal: str, at_us: NDArray[np.float64], rate: FrameRate) -> NDArray[np.float64]:
-    """A signal at the times of the film at which frames begin; an angle as how far what is in front goes."""
+    """A signal at the times of the film at which frames begin; angles as the sideways shift of what is in front."""
     values = track.signal(signal)
     if signal in ("turn", "nod"):
         values = np.sin(np.radians(values))
     out = np.interp(at_us, track.times_us, values)
     if signal == "shut":
-        # A blink may be shorter than a frame: shut at any time of it is shut.
+        # A blink may be shorter than a frame: an eye that is shut at any time of the frame counts as shut.
         until = np.append(at_us[1:], at_us[-1:] + rate.first_us(1))
         for n, (start, end) in enumerate(zip(at_us, until, strict=True)):
             inside = values[np.searchsorted(track.times_us, start) : np.searchsorted(track.times_us, end)]
@@ -106,7 +106,7 @@ def _on_frames(track: FaceTrack, signal: str, at_us: NDArray[np.float64], rate: 
 
 
 def _frames_of(track: FaceTrack, follow: Follow) -> tuple[int, NDArray[np.float64]]:
-    """The first frame that the film lies on, and the times of the film of the frames from there on (microseconds)."""
+    """The first frame that the film covers, and the film's time for each frame from there on (microseconds)."""
     rate = follow.rate
     begin_us, end_us = (follow.begins_us + int(track.times_us[n]) for n in (0, -1))
     first = max(0, rate.frame_at(begin_us) + follow.later)

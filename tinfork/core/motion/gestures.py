@@ -1,4 +1,4 @@
-"""Proposed movements, and the keys that they become beside those that a person set."""
+"""Proposed movements, and how they become keys beside those that a person set."""
 
 import re
 from collections.abc import Callable, Mapping, Sequence
@@ -9,14 +9,14 @@ from tinfork.core.motion.pose import FIELDS, Pose
 
 #: Changes of a pose on frames.
 Steps = tuple[tuple[int, Mapping[str, float]], ...]
-#: A person's key this near (frames) keeps a proposal away.
+#: No proposal is made within this many frames of a person's key.
 _NEAR = 4
-#: The word that a reason is about, in its quotation marks.
+#: The quoted word in a reason.
 _WORD = re.compile("“(.*)”", re.DOTALL)
 
 
 def said_reason(stored: str, gettext: Callable[[str], str]) -> str:
-    """A stored reason in the language of `gettext`: its wording is looked up with the word in it taken out."""
+    """A stored reason, translated by `gettext`: its wording is looked up with a placeholder for the word in it."""
     found = _WORD.search(stored)
     if found is None:
         return gettext(stored) if stored else ""
@@ -27,7 +27,7 @@ def said_reason(stored: str, gettext: Callable[[str], str]) -> str:
 class Gesture:
     """A proposed movement of one column: changes of its pose on frames, at rest at both ends; `why` in a few words.
 
-    Keys are stored with their reason in English (`made_by`); `said_reason` says a stored one in another language.
+    Keys are stored with their reason in English (`made_by`); `said_reason` translates it.
     """
 
     part: str
@@ -46,7 +46,7 @@ class Gesture:
 
 
 def scaled(gesture: Gesture, by: float) -> Gesture:
-    """A blink shuts the eye however strong the acting is."""
+    """The gesture at a strength; a blink shuts the eye at any strength."""
     if by == 1 or gesture.why.startswith("blink"):
         return gesture
     steps = tuple((frame, {name: value * by for name, value in pose.items()}) for frame, pose in gesture.steps)
@@ -56,8 +56,8 @@ def scaled(gesture: Gesture, by: float) -> Gesture:
 def keys_of(gestures: Sequence[Gesture], by_hand: Sequence[FrameKey]) -> list[tuple[FrameKey, str]]:
     """The keys of the gestures of one column, with why each is there, on top of what a person set in it.
 
-    Where several gestures meet, their changes are added. One that would come near a person's key, or into what moves by
-    hand, is left out.
+    Where several gestures overlap, their changes are added. A gesture near a person's key, or where a person's keys
+    move the column, is left out.
     """
     free = [g for g in gestures if _is_free(g, by_hand)]
     frames: dict[int, str] = {}
@@ -73,7 +73,7 @@ def keys_of(gestures: Sequence[Gesture], by_hand: Sequence[FrameKey]) -> list[tu
             if keys[0].frame <= frame <= keys[-1].frame:
                 for name, value in zip(FIELDS, pose_on(keys, frame).values, strict=True):
                     values[name] += value
-        # Up to a person's next key it stays where it came to rest.
+        # The pose stays where it came to rest, up to a person's next key.
         next_by_hand = next((key.frame for key in by_hand if key.frame > frame), None)
         is_last = next_by_hand is not None and not any(frame < other < next_by_hand for other in frames)
         rounded = {name: round(value, 2) for name, value in values.items()}
@@ -92,5 +92,5 @@ def _is_free(gesture: Gesture, by_hand: Sequence[FrameKey]) -> bool:
         return False
     before = max((key.frame for key in by_hand if key.frame < first), default=first)
     after = min((key.frame for key in by_hand if key.frame > end), default=end)
-    # Nothing moves by hand from the key before to the one after it.
+    # A person's keys do not move the column between the key before and the one after.
     return len({pose_on(by_hand, frame) for frame in range(before, after)}) == 1

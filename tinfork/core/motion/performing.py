@@ -1,8 +1,8 @@
-"""A path that a hand drew while it played, made into few keys.
+"""A path that was drawn with the pointer during playback, reduced to few keys.
 
-The hand comes late: its lag is taken out. The path is smoothed with a binomial window. Keys stand where it turns round;
-more are added where the curve through them is furthest away from it, until it is near everywhere, and what can be
-spared goes: they stay few, and can be edited. Each goes on to the next in the way that is nearest to the path.
+The lag of the hand is removed and the path smoothed with a binomial window. Keys are set where the path reverses; more
+are added where the curve through them is furthest from the path, until it is near everywhere. Then keys that are not
+needed are removed, so that few are left to edit. Each key gets the way to the next one that is nearest to the path.
 """
 
 from bisect import bisect_left, insort
@@ -16,7 +16,7 @@ from tinfork.core.clock import FrameRate
 from tinfork.core.motion.curve import FrameKey, pose_on
 from tinfork.core.motion.pose import FIELDS, Pose
 
-#: How late a hand follows what it hears and sees, at full speed (microseconds).
+#: How late a hand follows sound and picture, at full speed (microseconds).
 LAG_US = 100_000
 #: How far the curve may be from the path, in the units of each value of a pose.
 TOLERANCE = np.array([0.6, 0.6, 0.8, 1.5, 1.0, 1.5])
@@ -25,7 +25,7 @@ _WINDOW = np.array([1.0, 4.0, 6.0, 4.0, 1.0]) / 16
 
 @dataclass(frozen=True, slots=True)
 class Sample:
-    """Where the hand was at a time of the sound."""
+    """Where the pointer was at a time of the sound."""
 
     at_us: int
     pose: Pose
@@ -34,8 +34,8 @@ class Sample:
 def path_of(samples: Sequence[Sample], rate: FrameRate, frames: int, speed: float) -> tuple[int, NDArray[np.float64]]:
     """The first frame of a performance, and its path on frames, shape (frames, 6).
 
-    The lag is taken out, the path is smoothed, its ends are where the hand began and let go. There is none where it
-    lies outside of the shot.
+    The lag is removed and the path is smoothed between its unchanged ends. The path is empty if it lies outside the
+    shot.
     """
     ordered = sorted(samples, key=lambda one: one.at_us)
     times = np.array([one.at_us - LAG_US * speed for one in ordered])
@@ -47,7 +47,7 @@ def path_of(samples: Sequence[Sample], rate: FrameRate, frames: int, speed: floa
     at = np.array([rate.first_us(frame) for frame in range(first, last + 1)])
     path = np.stack([np.interp(at, times, values[:, n]) for n in range(len(FIELDS))], axis=1)
     if len(path) > len(_WINDOW):
-        # Mirrored about its ends, a path that is smoothed begins and ends where it did.
+        # Extended by its point reflection at both ends, the smoothed path keeps its ends.
         before, after = 2 * path[0] - path[2:0:-1], 2 * path[-1] - path[-2:-4:-1]
         padded = np.concatenate([before, path, after])
         path = np.stack([np.convolve(padded[:, n], _WINDOW, "valid") for n in range(len(FIELDS))], axis=1)
@@ -55,14 +55,14 @@ def path_of(samples: Sequence[Sample], rate: FrameRate, frames: int, speed: floa
 
 
 def blended(first: int, path: NDArray[np.float64], keys: Sequence[FrameKey], share: float) -> NDArray[np.float64]:
-    """A path (`path_of`) on top of what keys show on its frames: `share` 1 is the path alone, 0 what was there."""
+    """A path (`path_of`) mixed with what keys show on its frames: `share` 1 is the path alone, 0 the keys."""
     was = np.array([pose_on(keys, first + at).values for at in range(len(path))]).reshape(path.shape)
     mixed: NDArray[np.float64] = was + share * (path - was)
     return mixed
 
 
 def reduced(first: int, path: NDArray[np.float64]) -> list[FrameKey]:
-    """Few keys whose curve is nowhere further from a path (`path_of`) than `TOLERANCE`."""
+    """Few keys whose curve stays within `TOLERANCE` of a path (`path_of`)."""
     if not len(path):
         return []
     work = _Reduction(path)
@@ -89,7 +89,7 @@ class _Reduction:
             self._look_around(at)
 
     def spare(self) -> None:
-        """Without the keys that the curve is near enough without."""
+        """Remove the keys without which the curve is still near enough."""
         for frame in [key.frame for key in self.keys[1:-1]]:
             kept, away = list(self.keys), self.away.copy()
             self.keys = [key for key in self.keys if key.frame != frame]
@@ -107,7 +107,7 @@ class _Reduction:
         self._look(max(0, here - 3), min(len(self.keys) - 1, here + 3))
 
     def _look(self, first: int, last: int) -> None:
-        """Each key from one to another goes on in the way that is nearest to the path."""
+        """Choose for each key from one to another the way to the next that is nearest to the path."""
         for n in range(first, last):
             begin, end = self.keys[n].frame, self.keys[n + 1].frame
             wanted = self.path[begin:end]
@@ -116,7 +116,7 @@ class _Reduction:
                 self.keys[n] = replace(self.keys[n], way=way)
                 shown = np.array([pose_on(self.keys, at).values for at in range(begin, end)])
                 away = (np.abs(shown - wanted) / TOLERANCE).max(axis=1)
-                # What is written of a key is rounded: there it is as near as it can be.
+                # The values of a key are rounded when stored: use the rounded ones.
                 away[0] = 0
                 tries.append((float(away.max()), way, away))
             _, way, self.away[begin:end] = min(tries, key=lambda one: one[0])
@@ -124,7 +124,7 @@ class _Reduction:
 
 
 def _turns(path: NDArray[np.float64]) -> set[int]:
-    """Where a value that changes by more than its tolerance turns round."""
+    """Where a value reverses, if it changes by more than its tolerance."""
     out: set[int] = set()
     for n in range(path.shape[1]):
         values = path[:, n]

@@ -1,4 +1,4 @@
-"""Where something is moved to from its usual place, and how it is turned, stretched, leaned and sized there.
+"""A pose: how something is moved, turned, stretched, leaned and sized relative to its usual place.
 
 The same rule is in `static/js/lib/pose.js`; both are tested on `tests/golden/poses.json`.
 """
@@ -11,7 +11,7 @@ from tinfork.core.errors import TimingError
 from tinfork.core.motion.bend import MOST, STRAIGHT, Bend, bend_of
 from tinfork.core.scene.layout import Affine
 
-#: From where to where each value of a pose goes.
+#: The limits of each value of a pose.
 LIMITS: dict[str, tuple[float, float]] = {
     "x": (-300.0, 300.0),
     "y": (-300.0, 300.0),
@@ -25,11 +25,11 @@ FIELDS = tuple(LIMITS)
 
 @dataclass(frozen=True, slots=True)
 class Pose:
-    """A way to stand apart from the usual one, which is all zeros.
+    """The difference from the usual pose, which is all zeros.
 
     `x` and `y` move it to the right and down, in hundredths of the face picture's height; `turn` and `lean` are degrees
-    clockwise. `stretch` makes it higher and as much narrower, so that its area stays: 100 is twice as high. `size`
-    makes all of it larger: 100 is twice as large. `bend` pulls a drawing at nine points (`motion.bend`).
+    clockwise. `stretch` makes it higher and narrower at the same area: 100 is twice as high. `size` makes it larger:
+    100 is twice as large. `bend` pulls a drawing at nine points (`motion.bend`).
     """
 
     x: float = 0.0
@@ -49,17 +49,17 @@ class Pose:
 
     @property
     def values(self) -> tuple[float, ...]:
-        """All of it but the bend, in the order of `FIELDS`."""
+        """The values without the bend, in the order of `FIELDS`."""
         return self.x, self.y, self.turn, self.stretch, self.lean, self.size
 
     @property
     def numbers(self) -> list[float]:
-        """All of it: six numbers in the order of `FIELDS`, then the eighteen of its bend, if it has one."""
+        """Six numbers in the order of `FIELDS`, then the eighteen of the bend, if there is one."""
         return [*self.values, *self.bend]
 
     @classmethod
     def of(cls, numbers: Sequence[float]) -> "Pose":
-        """A pose of its `numbers`.
+        """The pose with these `numbers`.
 
         Raises
         ------
@@ -71,13 +71,13 @@ class Pose:
 
     @classmethod
     def clamped(cls, values: Mapping[str, float], bend: Sequence[float] = STRAIGHT) -> "Pose":
-        """A pose of any numbers, each kept inside its limits."""
+        """The pose with these numbers, each clamped to its limits."""
         inside = {name: min(high, max(low, values.get(name, 0.0))) for name, (low, high) in LIMITS.items()}
         return cls(**inside, bend=bend_of([min(MOST, max(-MOST, pull)) for pull in bend]))
 
 
 def in_words(pose: Pose) -> str:
-    """A pose as a sheet says it: “down 2.5, turn -3°”; “rest” for the usual one."""
+    """The pose as text for a sheet: “down 2.5, turn -3°”; “rest” for the usual one."""
     words = {
         "right" if pose.x > 0 else "left": f"{abs(pose.x):g}" if pose.x else "",
         "down" if pose.y > 0 else "up": f"{abs(pose.y):g}" if pose.y else "",
@@ -95,10 +95,10 @@ NEUTRAL = Pose()
 
 
 def pose_matrix(pose: Pose, pivot: tuple[float, float], height: float) -> Affine:
-    """The map of pixels that a pose does around a point, on a face picture that is so many pixels high."""
+    """The affine map of a pose around a point, in pixels of a face picture of a given height."""
     size, stretch = 2 ** (pose.size / 100), 2 ** (pose.stretch / 100)
     move = Affine.moved(pivot[0] + pose.x / 100 * height, pivot[1] + pose.y / 100 * height)
-    # Clockwise: what is above the point goes to the right.
+    # Clockwise: what is above the point moves to the right.
     lean = Affine(1, 0, -math.tan(math.radians(pose.lean)), 1)
     scale = Affine(a=size / stretch, d=size * stretch)
     return move @ Affine.turned(pose.turn) @ lean @ scale @ Affine.moved(-pivot[0], -pivot[1])

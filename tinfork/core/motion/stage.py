@@ -1,4 +1,4 @@
-"""What a performance is made for: a character, its face, what is heard, and who else is there."""
+"""What proposals of acting are worked out from: a character, its face, what is heard, and who else is there."""
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
@@ -16,7 +16,7 @@ PHRASE_US = 250_000
 
 @dataclass(frozen=True)
 class Stage:
-    """What a performance is made for: a character, the parts of its face by what they are, and what is heard.
+    """What proposals of acting are worked out from: a character, the parts of its face by kind, and what is heard.
 
     `levels` is dB per 10 ms, shape (hops,); `others` says on which side the others are, -1 to the left.
     """
@@ -38,7 +38,7 @@ def own_lines(stage: Stage) -> list[Line]:
 
 
 def phrases(lines: Iterable[Line]) -> list[tuple[list[Word], bool]]:
-    """Words that are said in one go, and whether they ask something."""
+    """The phrases of the character: words without a pause, and whether they are a question."""
     out: list[tuple[list[Word], bool]] = []
     for line in lines:
         run: list[Word] = []
@@ -59,7 +59,7 @@ def loudness(stage: Stage, start_us: int, end_us: int) -> float:
 
 
 def prominent_words(stage: Stage) -> list[tuple[float, Word, int]]:
-    """The words of a character by how much they stand out, the most first, with the frame of their stressed vowel."""
+    """The words of a character by prominence, the most prominent first, with the frame of the stressed vowel."""
     found = []
     for words, _ in phrases(own_lines(stage)):
         middle = sum(loudness(stage, w.start_us, w.end_us) for w in words) / len(words)
@@ -74,5 +74,5 @@ def prominent_words(stage: Stage) -> list[tuple[float, Word, int]]:
 
 
 def frames_of(stage: Stage, at_24: float) -> int:
-    """A length of so many frames at 24 a second, one at the least."""
+    """A length given in frames at 24 a second, in frames of this rate; at least one."""
     return max(1, round(at_24 * float(stage.rate.value) / 24))

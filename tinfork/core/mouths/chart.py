@@ -1,8 +1,8 @@
 """A mouth chart: the drawings of a character and the sounds each one shows.
 
-A drawing claims whole viseme classes ("bilabial") or single sounds ("m"); a single sound's
-claim goes before its class's. What no drawing claims is shown by the nearest drawing by articulatory
-distance, so a chart of three mouths works as well as one of twenty-five.
+A drawing claims whole viseme classes ("bilabial") or single sounds ("m"); a claim to a single sound takes precedence
+over one to its class. A sound that no drawing claims is shown by the drawing with the least articulatory distance, so
+that a chart of three mouths works as well as one of twenty-five.
 """
 
 from collections.abc import Collection
@@ -22,11 +22,11 @@ _UNCLAIMED = 0.05
 #: Sizes of a mouth: for quiet or short sounds, for any, for loud or long ones.
 SMALL, ANY, BIG = -1, 0, 1
 
-#: How many drawings a chart holds.
+#: The most drawings in a chart.
 MAX_DRAWINGS = 200
-#: How often a drawing may be traced again.
+#: The most tracings of a drawing.
 MAX_TRACINGS = 7
-#: Sets of a part, and parts of a character.
+#: The most sets of a part, and parts of a character.
 MAX_SETS, MAX_PARTS = 40, 12
 
 #: Keys for drawings, in the order they are given: the left hand's block first, then the figures, then what is left.
@@ -44,7 +44,7 @@ def free_keys(taken: Collection[str], count: int) -> list[str]:
 class Drawing:
     """One mouth of a chart: its number, its name, the classes and sounds it shows, its size.
 
-    A drawing that shows nothing is special: it is set by hand only.
+    A drawing that shows no sounds is special: it is only set by hand.
     """
 
     number: int
@@ -63,7 +63,7 @@ class Drawing:
 
     @property
     def viseme(self) -> str:
-        """The class that it shows first; rest for one that shows none."""
+        """The first class that it shows; rest for a special drawing."""
         return next((claim if claim in VISEMES else class_of(claim) for claim in self.shows), REST)
 
     @property
@@ -88,7 +88,7 @@ class Chart:
 
     @cached_property
     def speaking(self) -> tuple[Drawing, ...]:
-        """The drawings that show sounds; the rest are set by hand only."""
+        """The drawings that show sounds; the others are only set by hand."""
         return tuple(d for d in self.drawings if d.shows)
 
     @cached_property
@@ -104,9 +104,9 @@ class Chart:
 
     @cached_property
     def distances(self) -> NDArray[np.float64]:
-        """How far each speaking drawing is from each sound, shape (drawings, sounds).
+        """The distance of each speaking drawing from each sound, shape (drawings, sounds).
 
-        Zero where the drawing claims the sound, and only there.
+        It is zero if the drawing claims the sound, and only then.
         """
         shapes = np.stack([d.articulation for d in self.speaking])
         table = np.maximum(distance(shapes[:, None, :], SOUND_VECTORS[None, :, :]), _UNCLAIMED)
@@ -121,7 +121,7 @@ class Chart:
     def drawing_for(self, sound: str, size: int = ANY) -> Drawing:
         """The drawing that shows a sound, or a class by its best-known sound: one that claims it, else the nearest.
 
-        Among several that claim it, the one whose size is nearest to the wanted.
+        Of several that claim it, the one nearest to the wanted size.
         """
         if sound not in SOUNDS:
             sound = typical_sounds(sound)[0]
@@ -130,7 +130,7 @@ class Chart:
 
     @property
     def resting(self) -> Drawing:
-        """The drawing of silence."""
+        """The drawing that shows silence."""
         return self.drawing_for(REST)
 
     def is_claimed(self, sound: str) -> bool:
@@ -138,16 +138,15 @@ class Chart:
         return bool(self.claims[:, SOUNDS.index(sound)].any())
 
     def unclaimed(self) -> tuple[str, ...]:
-        """The classes of which a well-known sound is shown by a fallback only."""
+        """The classes with a typical sound that no drawing claims."""
         return tuple(v for v in VISEMES if not all(map(self.is_claimed, typical_sounds(v) if CLASSES[v] else (REST,))))
 
 
 def correspondence(of: Chart, to: Chart) -> dict[int, int]:
-    """For each drawing number of one set, the number in another set that shows the same.
+    """For each drawing number of one set, the number of the drawing in another set that shows the same.
 
-    A speaking drawing goes to the one nearest to it by articulation among those that share the most of its
-    sounds; sizes are kept where there is a choice. A special drawing goes to the one of its name, else it
-    stays out of the answer.
+    A speaking drawing is matched to the one nearest in articulation among those that share the most of its sounds, of
+    the same size if possible. A special drawing is matched by its name, or left out.
     """
     names = {d.name.casefold(): d.number for d in to.drawings if not d.shows}
     pairs = {d.number: names[d.name.casefold()] for d in of.drawings if not d.shows and d.name.casefold() in names}

@@ -1,6 +1,6 @@
 """The chart check: what makes a mouth jump, drift or flicker on the face, computed from the drawings.
 
-Each finding has the drawings it is about, what was measured, and the mend that a click can do, if there is one.
+Each finding has the drawings it is about, what was measured, and the correction that one click can make, if any.
 """
 
 from collections import Counter
@@ -17,9 +17,9 @@ from tinfork.core.mouths.propose import InkShape, closing_drawing
 from tinfork.core.pictures.measure import Measures, looks_apart
 from tinfork.core.speech.visemes import CLOSURES, VISEMES, class_of, typical_sounds
 
-#: A centre this share of the canvas's width beside the others' is a drift; up and down, mouths open.
+#: A centre that is off sideways by this share of the canvas's width drifts; up and down does not count: mouths open.
 DRIFT_ACROSS, DRIFT_DOWN = 0.02, 0.14
-#: A line this much heavier or lighter than the middle one, or the other way round.
+#: A line heavier or lighter than the median by this factor differs.
 LINE_RATIO = 1.25
 #: Drawings that differ by less than this share of their ink are the same.
 SAME = 0.02
@@ -29,7 +29,7 @@ EMPTY = 0.3
 
 @dataclass(frozen=True, slots=True)
 class Seen:
-    """A drawing as the check sees it."""
+    """What the check knows of a drawing."""
 
     drawing: Drawing
     measures: Measures
@@ -42,7 +42,7 @@ class Seen:
 
     @property
     def scale(self) -> float:
-        """How many of its pixels are a usual canvas."""
+        """The width of the chart's usual canvas in pixels of this drawing."""
         return self.registration.canvas_width
 
     @property
@@ -56,10 +56,10 @@ class Seen:
 
 @dataclass(frozen=True, slots=True)
 class ChartFinding:
-    """Something worth a look: a kind, the drawings, what it means in words, what was measured, and a mend.
+    """Something worth checking: a kind, the drawings, what it means in words, what was measured, and a correction.
 
-    `mend` is "" when only drawing it anew helps; else "recentre", "pad", "trim", "clear", "hide" or "lay".
-    `sounds` are what "lay" would lay on the drawing.
+    `mend` is "" if only redrawing helps; else "recentre", "pad", "trim", "clear", "hide" or "lay". `sounds` are the
+    ones that "lay" would match to the drawing.
     """
 
     kind: str
@@ -71,7 +71,7 @@ class ChartFinding:
 
 
 def check_chart(seen: Sequence[Seen]) -> list[ChartFinding]:
-    """Everything found, the gravest kind first; none for a clean chart."""
+    """All findings, the most serious kind first; empty for a clean chart."""
     inked = [s for s in seen if s.measures.box]
     return [
         *_missing_closures(seen),
@@ -123,7 +123,7 @@ def _opaque(seen: Sequence[Seen]) -> list[ChartFinding]:
 
 
 def _drift(inked: Sequence[Seen]) -> list[ChartFinding]:
-    """Centres against their middle; a chart of one or two has none."""
+    """Centres that differ from the median centre; needs at least three drawings."""
     if len(inked) < 3:
         return []
     centres = np.array([s.centre for s in inked])

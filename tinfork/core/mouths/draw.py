@@ -15,7 +15,7 @@ WIDTH, HEIGHT = 400, 300
 CX, CY = WIDTH / 2, HEIGHT / 2
 
 
-#: From the centre to where the lean is given.
+#: The distance from the centre at which the lean is measured.
 _LEAN_AT = 90.0
 
 
@@ -25,7 +25,7 @@ def _n(value: float) -> str:
 
 
 class _Pen:
-    """Writes points that are given around the mouth's centre, with the lean put in."""
+    """Writes SVG paths of points relative to the mouth's centre, and applies the lean."""
 
     def __init__(self, shape: Shape, ink: Ink) -> None:
         self.shape, self.ink = shape, ink
@@ -34,7 +34,7 @@ class _Pen:
         return f"{_n(CX + x)} {_n(CY + y - self.shape.lean / _LEAN_AT * x)}"
 
     def path(self, *steps: str | tuple[float, float]) -> str:
-        """Letters as they are, points as coordinates."""
+        """An SVG path: letters unchanged, points as coordinates."""
         return " ".join(step if isinstance(step, str) else self.at(*step) for step in steps)
 
     def line(self, path: str) -> str:
@@ -48,7 +48,7 @@ class _Pen:
 
 
 def _soft(s: Shape, pen: _Pen) -> str:
-    """Two curves that meet in the corners."""
+    """Lips of two curves that meet in the corners."""
     hx, corner = s.half_width * (0.35 + 0.6 * s.square), -s.corners
     # 4/3 of the wanted height at both handles puts the curve's middle on it.
     top, bottom = corner - (corner + s.up) * 4 / 3, corner + (s.down - corner) * 4 / 3
@@ -171,7 +171,7 @@ def _beak(s: Shape, pen: _Pen) -> str:
                      "Q", (v * 0.6, y + 34), (0.0, y + 36), "Q", (-v * 0.6, y + 34), (-v, side), "Z")  # fmt: skip
     throat = pen.path("M", (-w, corner), "L", (w, corner), "L", (v, side), "Q", (0.0, y + 14),
                       (-v, side), "Z")  # fmt: skip
-    # The halves' own outlines close the throat above and below: only its sides want a line.
+    # The outlines of the halves close the throat above and below: only its sides need a line.
     sides = pen.path("M", (-w, corner), "L", (-v, side), "M", (w, corner), "L", (v, side))
     inside = "" if s.closed else pen.fill(throat, ink.inside) + pen.line(sides)
     if not s.closed and (s.tongue or s.tip):
@@ -185,7 +185,7 @@ def _beak(s: Shape, pen: _Pen) -> str:
 
 
 def draw_mouth(shape: Shape, style: Style | None = None, *, title: str = "") -> str:
-    """The SVG text of a mouth; transparent ground, no scripts, no references but its own clip."""
+    """The SVG text of a mouth on a transparent ground; no scripts, and no references but its own clip path."""
     style = style or Style()
     pen = _Pen(shape, style.ink)
     body = _beak(shape, pen) if style.kind == "beak" else _lips(shape, pen, style.kind)

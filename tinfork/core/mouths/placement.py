@@ -1,4 +1,4 @@
-"""Where a drawing sits on the face, and the face in the frame."""
+"""Where a drawing is placed on the face, and the face in the frame."""
 
 import math
 from collections.abc import Mapping
@@ -10,7 +10,7 @@ from tinfork.core.errors import ChartError
 
 @dataclass(frozen=True, slots=True)
 class Placement:
-    """Where a part of the face sits on the face picture, as shares of that picture's width and height.
+    """Where a part of the face is placed on the face picture, as shares of that picture's width and height.
 
     Drawings are registered on (`x`, `y`); `width` is that of the chart's usual canvas; `angle` turns them,
     degrees clockwise. `aspect` is the face picture's width by its height; it is fitted whole into the frame, centred.
@@ -60,9 +60,9 @@ class Placement:
 class Registration:
     """A drawing's canvas and the point it is lined up on, in its own pixels.
 
-    `canvas_width` is how many of its pixels the chart's usual canvas is wide: drawings keep their size to one
-    another, whatever their resolution. The registration point
-    (`x`, `y`) comes to lie on the placement's, moved by the offset (`dx`, `dy`).
+    `canvas_width` is how many of its pixels the chart's usual canvas is wide: drawings keep their relative sizes,
+    whatever their resolution. The registration point (`x`, `y`) is put on the placement's point, moved by the offset
+    (`dx`, `dy`).
     """
 
     width: int
@@ -91,7 +91,7 @@ class PlacedPicture:
 
 
 def lay(placement: Placement, registration: Registration, size: tuple[float, float]) -> PlacedPicture:
-    """Where a drawing comes to lie in a frame of `size` pixels."""
+    """Where a drawing is in a frame of `size` pixels."""
     x, y, width = placement.in_frame(size)
     scale = width / registration.canvas_width
     # From the registration point to the drawing's centre, offset included, turned with the placement.

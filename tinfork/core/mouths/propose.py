@@ -1,4 +1,4 @@
-"""First matchings of sounds to drawings, to accept or not: from names and numbers, else from the pictures' shapes.
+"""Suggestions which sounds a drawing shows: from names and numbers, else from the shapes in the pictures.
 
 Names are read as people spell sounds in English ("oo", "th", "pbm"), as plain words for what the mouth does
 ("closed", "half open"), as IPA, or as viseme numbers of MPEG-4 (ISO/IEC 14496-2, table of visemes 0 to 14).
@@ -67,7 +67,7 @@ class InkShape:
 
     @classmethod
     def of(cls, drawing: Drawing, measures: Measures) -> "InkShape":
-        """What the measures say of a drawing."""
+        """The shape in a drawing's measures."""
         box = measures.box
         scale = measures.width or 1
         return cls(drawing.number, drawing.name, box.width / scale if box else 0.0, box.height / scale if box else 0.0)
@@ -121,9 +121,9 @@ def _spelt(word: str) -> tuple[str, ...]:
 def propose(looks: Sequence[InkShape]) -> list[Proposal]:
     """Suggested sounds for drawings that show nothing yet, in their order.
 
-    By names where at least a third of them hint at sounds and the shapes do not contradict; a chart of the starter's
-    size whose names are its numbers by the starter's, where the shapes are such; else by shape. What stays without a
-    sound is left out.
+    By names, if at least a third of them hint at sounds and the shapes do not contradict; if names are numbers and the
+    chart has the size and shapes of a starter chart, as in that chart; else by shape. Drawings without a suggestion are
+    left out.
     """
     plain = _without_what_all_share([look.name for look in looks])
     hinting = [(look, classes) for look, name in zip(looks, plain, strict=True) if (classes := classes_in_name(name))]
@@ -142,20 +142,20 @@ def propose(looks: Sequence[InkShape]) -> list[Proposal]:
     return by_shape(looks)
 
 
-#: A word that so many of a chart's names have says nothing of any of them: "m_01" to "m_14".
+#: A word in this share of a chart's names says nothing about any of them, like the m in "m_01" to "m_14".
 _SHARED = 0.6
 
 
 def _without_what_all_share(names: Sequence[str]) -> list[str]:
-    """Names without the words that most of them have."""
+    """Names without the words that most of them share."""
     split = [re.split(r"([\W\d_]+)", name.casefold()) for name in names]
     counts = Counter(word for words in split for word in set(words) if word.isalpha())
     shared = {word for word, count in counts.items() if len(names) > 2 and count > _SHARED * len(names)}
     return ["".join(word for word in words if word not in shared) for words in split]
 
 
-#: How far a drawing is open, from 0 for the flattest of its chart to 1 for the highest: closed lips are not open
-#: further than the first, and a wide open mouth not less than the second.
+#: Opening of a drawing, from 0 for the flattest of its chart to 1 for the highest: closed lips are open by no more than
+#: the first, a wide open mouth by no less than the second.
 _CLOSED_MOST, _OPEN_LEAST = 0.6, 0.3
 
 
@@ -166,7 +166,7 @@ def _believed(
     heights = [look.height for look in looks]
     low, span = min(heights, default=0.0), max(heights, default=0.0) - min(heights, default=0.0)
     if span <= 0.02:
-        # All of one height: they say nothing.
+        # All drawings are of one height: shapes say nothing.
         return list(hinting)
 
     def fits(look: InkShape, classes: tuple[str, ...]) -> bool:
@@ -184,7 +184,7 @@ def _is_number(look: InkShape) -> bool:
 
 
 def _once(proposals: list[Proposal]) -> list[Proposal]:
-    """Rest and closed lips go to the drawing that says so alone, where there is one."""
+    """If one drawing alone is named for rest or closed lips, only that one gets the class."""
     alone = {p.shows[0] for p in proposals if len(p.shows) == 1}
     out = []
     for proposal in proposals:

@@ -1,4 +1,4 @@
-"""Moving stretches of a finished shot to another set (mood) of drawings, timing kept."""
+"""Showing stretches of a finished shot with another set (mood) of drawings, with the same timing."""
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
@@ -18,7 +18,7 @@ class SetSpan:
 
 
 def move_to_sets(holds: Sequence[Hold], of: Chart, stretches: Sequence[SetSpan]) -> tuple[Hold, ...]:
-    """The holds with each stretch shown by its own set; stretches do not overlap.
+    """The holds, with each stretch in its own set; stretches do not overlap.
 
     Drawings correspond by the sounds they show. Every change of drawing stays on its frame; a hold that reaches over
     the edge of a stretch is split there.
@@ -37,11 +37,11 @@ def _moved(hold: Hold, stretch: SetSpan, pairs: dict[int, int]) -> Iterator[Hold
         return
     if hold.start < start:
         yield replace(hold, end=start)
-    # What has no like in the set (a special drawing) stays as it is.
+    # A special drawing without a counterpart in the set stays as it is.
     here = pairs.get(hold.drawing) if not hold.set else None
     inside = replace(hold, start=start, end=end)
     if hold.drawing == NO_MOUTH and not hold.set:
-        # A face without a mouth is still the face of the set.
+        # A hidden mouth still belongs to the set, since the set may have its own face.
         yield replace(inside, set=stretch.set)
     else:
         yield inside if here is None else replace(inside, drawing=here, set=stretch.set)
@@ -50,7 +50,7 @@ def _moved(hold: Hold, stretch: SetSpan, pairs: dict[int, int]) -> Iterator[Hold
 
 
 def _joined(holds: list[Hold]) -> Iterator[Hold]:
-    """Neighbours that show the same drawing, as one hold: a smaller set has one drawing for several."""
+    """Neighbouring holds of the same drawing joined: a smaller set has one drawing for several."""
     last: Hold | None = None
     for hold in holds:
         if last and (last.drawing, last.set) == (hold.drawing, hold.set):

@@ -42,7 +42,7 @@ _THREE = (
     ("half open", "labiodental", "alveolar", "sibilant", "mid"),
     ("open", "open", "mid-rounded"),
 )
-#: Vowels that come small and big besides.
+#: Vowels that also have a small and a big drawing.
 _SIZED = ("mid-rounded", "close-spread", "mid", "open")
 
 
@@ -51,7 +51,7 @@ def _drawings(rows: tuple[tuple[str, ...], ...]) -> tuple[Drawing, ...]:
 
 
 def _with_sizes() -> tuple[Drawing, ...]:
-    """The fourteen, and a small and a big drawing of each main vowel."""
+    """The chart of fourteen, with a small and a big drawing of each main vowel added."""
     out = list(_drawings(_FOURTEEN))
     for viseme in _SIZED:
         name = next(d.name for d in out if viseme in d.shows)

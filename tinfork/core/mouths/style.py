@@ -1,11 +1,11 @@
-"""How drawn mouths look: colours, line weight, the kind of character, the mood."""
+"""The look of drawn mouths: colours, line weight, the kind of character, the mood."""
 
 import re
 from dataclasses import dataclass, field, fields
 
 from tinfork.core.errors import ChartError
 
-#: The drawing rules there are, by the kind of face they suit.
+#: The drawing rules, named by the kind of face they suit.
 KINDS = ("soft", "square", "muzzle", "beak")
 
 #: The lightest and heaviest line, in canvas units.

@@ -1,4 +1,4 @@
-"""Cutting up a page with many drawings: their boxes, found by what is connected and what is close."""
+"""Cutting a page with many drawings: finding their boxes by what is connected and what is close together."""
 
 from collections.abc import Sequence
 
@@ -7,7 +7,7 @@ import numpy as np
 from tinfork.core.pictures.ground import Picture, drawn_mask
 from tinfork.core.pictures.regions import Box, Mask, find_regions
 
-#: The page is looked at no larger than this, in pixels of its longer side.
+#: The page is scaled down to at most this many pixels on its longer side.
 LOOKED_AT = 1400
 #: Parts closer than this share of a usual part belong to one drawing.
 CLOSE = 0.16
@@ -18,7 +18,7 @@ _MOST_PARTS = 4000
 
 
 def find_parts(page: Picture) -> list[Box]:
-    """The boxes of what is connected on a page, largest first, in its pixels."""
+    """The boxes of connected regions on a page, largest first, in its pixels."""
     step = max(1, -(-max(page.shape[:2]) // LOOKED_AT))
     mask = drawn_mask(page)
     height, width = (size // step * step for size in mask.shape)
@@ -29,7 +29,7 @@ def find_parts(page: Picture) -> list[Box]:
 
 
 def usual_gap(parts: Sequence[Box]) -> int:
-    """The distance in pixels below which parts are taken for one drawing."""
+    """The distance in pixels below which parts belong to one drawing."""
     if not parts:
         return 1
     sides = np.array([max(b.width, b.height) for b in parts])
@@ -53,7 +53,10 @@ def _merged(boxes: Sequence[Box], gap: int) -> list[Box]:
 
 
 def _in_reading_order(boxes: list[Box]) -> list[Box]:
-    """Row by row from the top, each row from the left; a row is what overlaps its first box's middle."""
+    """Boxes row by row from the top, each row from the left.
+
+    Boxes that overlap the middle of its first box are in a row.
+    """
     left, out = sorted(boxes, key=lambda b: (b.top + b.bottom, b.left)), []
     while left:
         first = left[0]
@@ -75,7 +78,7 @@ def find_boxes(parts: Sequence[Box], gap: int | None = None) -> list[Box]:
 def cut(page: Picture, boxes: list[Box], margin: int = 0) -> list[Picture]:
     """The pieces of a page on one canvas size, each box at the centre of its own, with `margin` around.
 
-    What lies outside a box is not in its piece.
+    Pixels outside a box are not in its piece.
     """
     width = max(b.width for b in boxes) + 2 * margin
     height = max(b.height for b in boxes) + 2 * margin

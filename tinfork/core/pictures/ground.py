@@ -1,4 +1,4 @@
-"""The ground of a picture: finding a plain one, and making it transparent."""
+"""The background of a picture: finding a plain one, and making it transparent."""
 
 import numpy as np
 from numpy.typing import NDArray
@@ -7,7 +7,7 @@ from tinfork.core.pictures.regions import Mask, find_regions
 
 Picture = NDArray[np.uint8]
 
-#: Alpha from which a pixel is drawn.
+#: The least alpha of a pixel that counts as drawn.
 DRAWN = 24
 #: How far from the ground's colour (Euclid, 0 to 442) a pixel still belongs to it.
 NEAR = 40.0
@@ -48,7 +48,7 @@ def drawn_mask(picture: Picture) -> Mask:
 
 
 def _open_ground(like_ground: Mask) -> Mask:
-    """What looks like the ground and reaches the border; teeth as white as the paper stay."""
+    """The region of the ground's colour that reaches the border; teeth as white as the paper are not in it."""
     regions = find_regions(like_ground)
     return regions.mask_of(regions.touching_edge())
 

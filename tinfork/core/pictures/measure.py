@@ -1,4 +1,4 @@
-"""What a drawing measures: its canvas, where its ink lies, its line weight, its look in small."""
+"""Measures of a drawing: its canvas, the box of its ink, its line weight, a thumbnail to compare it by."""
 
 from dataclasses import dataclass
 from typing import Any
@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from tinfork.core.pictures.ground import Picture, drawn_mask, ground_colour, widened
 from tinfork.core.pictures.regions import Box, Mask, inner_distance
 
-#: The look in small has this many cells a side.
+#: The thumbnail has this many cells a side.
 LOOK = 24
 #: The line is measured no larger than this, and lines up to `_WIDEST` of that.
 _MEASURED_AT = 800

@@ -109,7 +109,7 @@ def find_regions(mask: Mask) -> Regions:
 
 
 def _joined(count: int, a: NDArray[np.int64], b: NDArray[np.int64]) -> NDArray[np.int64]:
-    """Numbers of the groups that the edges a-b join, by spreading the least number."""
+    """Numbers of the groups joined by the edges a-b, found by spreading the least number."""
     parent = np.arange(count)
     while True:
         least = np.minimum(parent[a], parent[b])

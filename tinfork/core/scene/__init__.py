@@ -1,1 +1,1 @@
-"""A shot as it is seen and as it leaves: characters that stand in a picture, what their columns show, what is said."""
+"""A shot as a picture and as it is exported: where characters stand, what their columns show, what is said."""

@@ -1,9 +1,9 @@
 """Line boil: lines that are never quite still, as those of drawings that were traced several times.
 
-A drawing that was traced several times shows its tracings in turn. Any other has three variants that do. In each its
-lines are displaced by a smooth field of random numbers, a cubic B-spline over a grid (Unser 1999, "Splines: a perfect
-fit for signal and image processing", IEEE Signal Processing Magazine 16); the same picture and variant have the same
-field, however large it is drawn.
+A drawing that was traced several times shows its tracings in turn. Any other takes turns of three variants, whose lines
+are displaced by a smooth random field, a cubic B-spline over a grid (Unser 1999, "Splines: a perfect fit for signal and
+image processing", IEEE Signal Processing Magazine 16); the same picture and variant have the same field, however large
+it is drawn.
 """
 
 import math
@@ -20,7 +20,7 @@ from tinfork.core.mouths.placement import Placement, Registration
 #: How many variants take turns.
 VARIANTS = 3
 MOST_RHYTHM = 12
-#: At full strength lines are displaced so far on average, and waves of the field are so long, in heights of a face.
+#: The mean displacement at full strength, and the length of the field's waves, in heights of a face.
 _REACH, _WAVE = 0.012, 0.09
 
 
@@ -44,7 +44,7 @@ class Boil:
         return self.strength > 0
 
     def turn_on(self, frame: int) -> int:
-        """Whose turn it is on a frame: a number that goes up with every change."""
+        """The number of changes up to a frame."""
         return frame // self.rhythm
 
     def variant_on(self, frame: int) -> int:
@@ -71,7 +71,7 @@ class Boil:
         return cls(int(values.get("strength", 0)), int(values.get("rhythm", 2)))
 
 
-#: How far a field reaches is measured at so many points across and down at the least.
+#: The reach of a field is measured at no fewer points than this across and down.
 _POINTS = 16
 
 
@@ -90,17 +90,19 @@ def drawing_width(place: Placement, at: Registration) -> float:
 
 
 def displacement(variant: Variant, seed: int, size: tuple[int, int]) -> NDArray[np.float32]:
-    """How far each pixel of a picture is displaced to the right and down, in pixels.
+    """The displacement of each pixel to the right and down, in pixels.
 
-    The shape is (2, height, width) for a picture of `size` (width, height). `seed`: a number of the picture.
+    Shape (2, height, width) for a picture of `size` (width, height).
+
+    `seed` is a number of the picture.
     """
     width, height = size
     across = variant.wide / _WAVE
     cells = across, across * height / width
     dice = np.random.default_rng([seed, variant.number])
-    # Row by row: one more, where a size is rounded up, leaves the others as they are.
+    # Drawn row by row: another row, if a size is rounded up, does not change the others.
     grid = dice.standard_normal((math.ceil(cells[1]) + 3, 2, math.ceil(cells[0]) + 3))
-    # How far it reaches is measured as finely whatever the size: so the field is the same at every size.
+    # Its reach is measured at the same resolution whatever the size, so that the field is the same at every size.
     points = tuple(max(_POINTS, math.ceil(4 * each)) for each in cells)
     measured = _field(grid, (points[0], points[1]), cells)
     reached = float(np.sqrt((measured**2).sum(axis=0).mean()))

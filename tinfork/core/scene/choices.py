@@ -1,4 +1,4 @@
-"""Options that several ways out share, and what they make of a shot."""
+"""Options that several exporters share, and how they change a shot."""
 
 from collections.abc import Callable
 from dataclasses import replace
@@ -29,24 +29,24 @@ END = Option("to", "To frame", None, low=0, high=MOST_FRAMES, hint="the last")
 
 
 def as_chosen(scene: Scene, values: Values) -> Scene:
-    """The shot at the rate and with the first number that were chosen, where they were."""
+    """The shot at the chosen rate and with the chosen number of the first frame, if any."""
     return renumbered(at_chosen_rate(scene, values), values)
 
 
 def at_chosen_rate(scene: Scene, values: Values) -> Scene:
-    """The shot at the rate that was chosen, where one was."""
+    """The shot at the chosen rate, if any."""
     return scene.at_rate(FrameRate.parse(str(values["fps"]))) if values.get("fps") else scene
 
 
 def renumbered(scene: Scene, values: Values) -> Scene:
-    """The shot with the first number that was chosen, where one was."""
+    """The shot with the chosen number of the first frame, if any."""
     if values.get("first") is not None:
         scene = replace(scene, first_frame=int(values["first"]))
     return scene
 
 
 def span_of(scene: Scene, values: Values) -> tuple[int, int]:
-    """The frames `[first, end)` that were chosen, counted from 0.
+    """The chosen frames `[first, end)`, counted from 0.
 
     Raises
     ------
@@ -63,7 +63,7 @@ def span_of(scene: Scene, values: Values) -> tuple[int, int]:
 
 
 def figures_of(scene: Scene, values: Values) -> tuple[Figure, ...]:
-    """The character that was chosen, or all."""
+    """The chosen character, or all."""
     name = str(values.get("character") or "")
     return (scene.figure(name),) if name else scene.figures
 
@@ -85,7 +85,7 @@ def shown_as(column: Column, how: str) -> Callable[[Hold], str | int]:
 
 
 def file_name(column: Column, set_name: str, number: int, name: str, suffix: str = ".png") -> str:
-    """The file of a drawing where pictures leave one for each: "mouth/sad/05-tongue-up.png"."""
+    """The file name of a drawing in an export of pictures: "mouth/sad/05-tongue-up.png"."""
     folder = PurePosixPath(plain(column.name)) / plain(set_name) if set_name else PurePosixPath(plain(column.name))
     return str(folder / f"{number:02d}-{plain(name)}{suffix}")
 

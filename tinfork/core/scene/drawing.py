@@ -1,4 +1,4 @@
-"""What is drawn of a shot, and where: the one list that movies, pictures and vector formats are made from."""
+"""What is drawn on each frame of a shot, and where: the list that movies, pictures and vector formats are made from."""
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
@@ -15,12 +15,12 @@ from tinfork.core.solver.problem import Hold
 
 
 class What(Enum):
-    """What of the characters is drawn."""
+    """Which pictures of the characters are drawn."""
 
     ALL = "all"
-    #: Faces without what is exchanged on them.
+    #: Faces without the drawings that are exchanged on them.
     FACES = "faces"
-    #: What is exchanged, without the faces.
+    #: The exchanged drawings, without the faces.
     PARTS = "parts"
     #: Mouths alone.
     MOUTHS = "mouths"
@@ -28,10 +28,10 @@ class What(Enum):
 
 @dataclass(frozen=True, slots=True)
 class Placed:
-    """A picture where it is drawn: the map from its pixels, of which it has `size`, to those of the frame.
+    """A picture of `size` pixels, and the affine map from its pixels to those of the frame.
 
-    `key` names it: the character, the column ("" the face), the set and the number of the drawing. `variant` is that of
-    its boiling lines, where they boil; `bend` how it is bent.
+    `key` identifies it: the character, the column ("" the face), the set and the number of the drawing. `variant` is
+    that of boiling lines; `bend` is how it is bent.
     """
 
     key: tuple[str, str, str, int]
@@ -51,7 +51,7 @@ class ShownPicture:
 
 
 class _Cursor:
-    """The hold of a column on frames that only go on."""
+    """Finds the hold of a column on frames that are asked for in ascending order."""
 
     def __init__(self, column: Column) -> None:
         self._holds, self._at = column.holds, 0
@@ -65,10 +65,10 @@ class _Cursor:
 def segments(
     scene: Scene, size: tuple[int, int], what: What = What.ALL, only: str = "", *, boils: bool = False
 ) -> Iterator[tuple[int, int, tuple[Placed, ...]]]:
-    """Stretches of frames `[start, end)` on which the same is seen, with what is drawn.
+    """Stretches of frames `[start, end)` on which the picture does not change, and what is drawn on them.
 
-    Drawings come from the back to the front, in a frame of `size` pixels; those of the character `only`, where one is
-    named. With `boils` lines boil as the shot's do.
+    Drawings are listed from the back to the front, in a frame of `size` pixels. `only` limits them to one character;
+    with `boils` lines boil as set for the shot.
     """
     figures = [f for f in scene.drawn_figures if not only or f.name == only]
     boil = scene.boil
@@ -104,18 +104,18 @@ def segments(
 
 
 def _is_traced(figure: Figure) -> bool:
-    """Whether anything of a figure was traced again."""
+    """Whether any picture of a figure has tracings."""
     if any(face.tracings for face in (figure.face, *figure.faces.values())):
         return True
     return any(sprite.tracings for column in figure.columns for sprite in column.sprites.values())
 
 
-#: After so many turns all tracings and variants are where they began: up to eight of a drawing take turns.
+#: After this many turns all tracings and variants start over: a drawing has up to eight.
 _TURNS = 840
 
 
 def _boiling(placed: Placed, figure: Figure, boil: Boil, turn: int) -> Placed:
-    """The same as a drawing's tracing whose turn it is, or in a variant of its lines."""
+    """The drawing with the tracing, or the variant of its lines, whose turn it is."""
     wide = placed.size[0] / placed.size[1]
     column = next((column for column in figure.columns if column.name == placed.key[1]), None)
     sprite = column.sprites[placed.key[2], placed.key[3]] if column else None
@@ -138,14 +138,14 @@ def _figure(
     shown = holds[0].set if holds and holds[0] else ""
     face = figure.faces.get(shown, figure.face)
     matrix, box = figure_matrix(figure.stand, face.aspect, size)
-    # All of the character moves about the middle of its lower edge, what is on it about its middle.
+    # The whole character moves about the middle of its lower edge; the face picture about its own middle.
     matrix @= pose_matrix(poses.get("head", NEUTRAL), (box[0] / 2, box[1]), box[1])
     if what in (What.ALL, What.FACES):
         yield Placed((figure.name, "", shown if shown in figure.faces else "", 0), face.picture, matrix, box)
     if what == What.FACES:
         return
     matrix @= pose_matrix(poses.get("face", NEUTRAL), (box[0] / 2, box[1] / 2), box[1])
-    # The mouth is drawn last: it lies over whatever else is on the face.
+    # The mouth is drawn last, over everything else on the face.
     for column, hold in reversed(list(zip(figure.columns, holds, strict=True))):
         sprite = column.sprite(hold) if hold else None
         if sprite is None or (what == What.MOUTHS and not column.is_mouth):
@@ -161,7 +161,7 @@ def _figure(
 
 
 def shown(scene: Scene, size: tuple[int, int], what: What = What.ALL, only: str = "") -> list[ShownPicture]:
-    """Each picture that is seen, with the frames it is seen on, from the back to the front."""
+    """Each visible picture with the frames that show it, from the back to the front."""
     order: list[Placed] = []
     spans: dict[Placed, list[tuple[int, int]]] = {}
     for start, end, drawn in segments(scene, size, what, only):

@@ -1,6 +1,6 @@
-"""Ways out: what each is called, what it is for, what can be chosen, and what writes it.
+"""Exporters: the name of each, what it is for, its options, and the function that writes it.
 
-A way out is one module with an `EXPORTER`; `engines/handover/table.py` lists them all, and the page, the command line,
+An exporter is a module with an `EXPORTER`; `engines/handover/table.py` lists them all, and the page, the command line,
 the API and the documentation read that table.
 """
 
@@ -13,13 +13,13 @@ from tinfork.core.errors import FormatError
 from tinfork.core.messages import Message
 from tinfork.core.scene.scene import Scene
 
-#: How far the work is, from 0 to 1; it may raise `Cancelled`.
+#: Called with the progress, from 0 to 1; it may raise `Cancelled`.
 Progress = Callable[[float], None]
 Values = Mapping[str, Any]
 
 
 class Purpose(Enum):
-    """What people want to do with what leaves, in the order of the page."""
+    """What people want an export for, in the order of the page."""
 
     SHOW = "Show it"
     ANIMATE = "Animate with it"
@@ -31,10 +31,10 @@ class Purpose(Enum):
 
 @dataclass(frozen=True, slots=True)
 class Option:
-    """Something to choose.
+    """An option of an exporter.
 
-    By what its default is: one of `choices` (value and label), a number from `low` to `high`, yes or no, or a text. A
-    default of None is a number that may be left out.
+    Its kind follows from the default: one of `choices` (value and label), a number from `low` to `high`, yes or no, or
+    a text. A default of None is a number that may be left out.
     """
 
     name: str
@@ -47,7 +47,7 @@ class Option:
 
     @property
     def kind(self) -> str:
-        """What it is chosen with: "choice", "flag", "number" or "text"."""
+        """The kind of control: "choice", "flag", "number" or "text"."""
         if self.choices:
             return "choice"
         if isinstance(self.default, bool):
@@ -55,7 +55,7 @@ class Option:
         return "text" if isinstance(self.default, str) else "number"
 
     def read(self, value: object) -> str | int | float | bool | None:
-        """A value as it was typed or sent.
+        """The value of a text that was typed or sent.
 
         Raises
         ------
@@ -92,10 +92,10 @@ class Option:
 
 @dataclass(frozen=True)
 class Exporter:
-    """A way out.
+    """An exporter.
 
-    `write(scene, values, out, progress)` writes a file to `out`, which can seek. `suffix` is that of the file.
-    `takes_long`: pages do it as a job.
+    `write(scene, values, out, progress)` writes a file to `out`, which must be seekable. `suffix` is that of the file.
+    With `takes_long`, pages run it as a job.
     """
 
     kind: str
@@ -111,7 +111,7 @@ class Exporter:
     suffix_option: str = ""
 
     def chosen(self, given: Mapping[str, object]) -> dict[str, Any]:
-        """A value for each option: what was given, else the default.
+        """A value for each option: the given one, else the default.
 
         Raises
         ------
@@ -133,7 +133,7 @@ class Exporter:
 
 
 def of_bytes(make: Callable[[Scene, Values], bytes]) -> Callable[[Scene, Values, IO[bytes], Progress], None]:
-    """A `write` for what is made in memory at once."""
+    """A `write` function for a file that is made in memory."""
 
     def write(scene: Scene, values: Values, out: IO[bytes], progress: Progress) -> None:
         out.write(make(scene, values))

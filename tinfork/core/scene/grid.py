@@ -1,4 +1,4 @@
-"""The exposure sheet of everyone: a row per frame, the columns that tables, spreadsheets and paper share."""
+"""The exposure sheet of all characters: a row per frame, with the columns that tables, spreadsheets and paper share."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -13,7 +13,7 @@ from tinfork.core.solver.problem import NO_MOUTH, Hold
 
 @dataclass(frozen=True, slots=True)
 class Cell:
-    """A stretch of frames `[start, end)` of a column with what stands there."""
+    """A stretch of frames `[start, end)` of a column, and its text."""
 
     start: int
     end: int
@@ -23,7 +23,7 @@ class Cell:
 
 @dataclass(frozen=True, slots=True)
 class GridColumn:
-    """A column: its heading, whose it is (None: everyone's), its cells in order; `column` where drawings are in it."""
+    """A column: its heading, its character (None for all), its cells in order; `column` if it shows drawings."""
 
     heading: str
     figure: Figure | None
@@ -32,9 +32,9 @@ class GridColumn:
 
 
 def grid_columns(scene: Scene, drawings: str = "number", *, moves: bool = False) -> list[GridColumn]:
-    """What is said and shown, character by character, and the notes; drawings called as `shown_as` has it.
+    """Words, sounds and drawings of each character, and the notes; drawings are named as `shown_as` says.
 
-    With `moves`, the keys of what moves, too. A part with one drawing has no column: nothing is exchanged.
+    With `moves`, keys of motion too. A part with one drawing has no column, since nothing is exchanged.
     """
     out: list[GridColumn] = []
     for figure in scene.figures:
@@ -79,7 +79,7 @@ def _on_frames(scene: Scene, spans: Iterator[tuple[int, int, str]]) -> tuple[Cel
     for start, group in groupby(rows, key=lambda row: row[0]):
         found = list(group)
         joined.append((start, max(end for _, end, _ in found), " ".join(text for *_, text in found)))
-    # Somebody who says nothing has no cells.
+    # A character without words has no cells.
     ends = [start for start, *_ in joined[1:]] + [scene.frames] if joined else []
     return tuple(
         Cell(start, min(end, following), text)
@@ -89,9 +89,9 @@ def _on_frames(scene: Scene, spans: Iterator[tuple[int, int, str]]) -> tuple[Cel
 
 
 def grid_rows(scene: Scene, columns: list[GridColumn]) -> Iterator[tuple[list[object], list[str]]]:
-    """For each frame its number, timecode and feet, and what stands at the head of each column's stretches.
+    """For each frame its number, timecode and feet, then the text of each column.
 
-    "│" on the frames after.
+    The text stands on the first frame of a stretch, "│" on its other frames.
     """
     at = [0] * len(columns)
     for frame in range(scene.frames):

@@ -1,4 +1,4 @@
-"""A plain head for a character that has no face picture: round the place of its mouth, in its own colour."""
+"""A plain head for a character without a face picture: around the place of its mouth, in the character's colour."""
 
 from tinfork.core.mouths.placement import Placement
 
@@ -14,9 +14,9 @@ def _mixed(colour: str, white: float) -> str:
 
 
 def plain_head(ink: int, mouth: Placement, *, with_eyes: bool = True) -> str:
-    """SVG text of a head whose mouth is at a place; the picture has the place's aspect. `ink` is 1 to 6.
+    """SVG text of a head with its mouth at a place; the picture has the place's aspect.
 
-    Eyes are left out where the character has drawings of its own for them.
+    `ink` is 1 to 6. Eyes are left out if the character has its own drawings of them.
     """
     wide = _HEIGHT * mouth.aspect
     x, y, size = mouth.x * wide, mouth.y * _HEIGHT, mouth.width * wide

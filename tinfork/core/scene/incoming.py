@@ -1,4 +1,4 @@
-"""What a file brings into a shot: words, mouths and notes, and what of it cannot be carried.
+"""What is imported from a file into a shot: words, mouths and notes, and what could not be imported.
 
 Times are microseconds of the shot, frames count from 0.
 """
@@ -15,10 +15,10 @@ from tinfork.core.solver.numbers import differing
 from tinfork.core.solver.problem import NO_MOUTH, Hold
 from tinfork.core.solver.solve import drawing_on
 
-#: What one file may bring.
+#: The most that is imported from one file.
 MOST_ROWS = 400_000
 MOST_WORDS = 20_000
-#: What a sheet says of a frame on which nothing begins, and of one without a mouth.
+#: What a sheet has in a cell in which nothing begins, and in one without a mouth.
 _STEM, _NONE = ("", "│", "|"), ("×", "x", "–", "-")
 
 
@@ -26,7 +26,7 @@ _STEM, _NONE = ("", "│", "|"), ("×", "x", "–", "-")
 class ComingWord:
     """A word of a speaker with its times; `sounds` are (IPA, start, end).
 
-    Where `is_rough` its times are guessed from those of its line.
+    If `is_rough`, its times are estimated from those of its line.
     """
 
     speaker: str
@@ -39,7 +39,7 @@ class ComingWord:
 
 @dataclass(frozen=True)
 class Incoming:
-    """What a file has.
+    """The contents of a file.
 
     Words in order, holds by character and part ("" the mouth), notes by frame, and what is `lost`, each in a sentence.
     """
@@ -52,13 +52,13 @@ class Incoming:
 
 @dataclass(frozen=True)
 class IncomingMouths:
-    """A column as it is now: its holds, and what its drawings are called: (set, number) by number, name and key."""
+    """A column before the import: its holds, and its drawings (set, number) by number, name and key."""
 
     holds: tuple[Hold, ...]
     called: Mapping[str, tuple[tuple[str, int], ...]]
 
     def find(self, text: str, frame: int) -> tuple[str, int]:
-        """The drawing that a cell names, of the set that is shown there where it has it.
+        """The drawing that a cell names, preferably of the set that is shown there.
 
         Raises
         ------
@@ -73,22 +73,22 @@ class IncomingMouths:
 
 @dataclass(frozen=True)
 class About:
-    """The shot that a file is brought into: its columns by character and part ("" the mouth), characters in order."""
+    """The shot that a file is imported into: its columns by character and part ("" the mouth), characters in order."""
 
     rate: FrameRate
     frames: int
     first_frame: int
     columns: Mapping[tuple[str, str], IncomingMouths]
-    #: Whose a file is that names nobody.
+    #: The character of a file that names nobody.
     character: str
 
     @property
     def characters(self) -> list[str]:
-        """Who is in the shot."""
+        """The characters in the shot."""
         return [name for name, part in self.columns if not part]
 
     def speaker(self, name: str) -> str | None:
-        """A character by the name a file gives; nobody's is the one that was chosen. None: somebody else."""
+        """The character of a name in a file; no name means the chosen character. None for an unknown name."""
         wanted = name.strip().casefold()
         if not wanted:
             return self.character
@@ -96,9 +96,9 @@ class About:
 
 
 def from_rows(rows: Sequence[Sequence[str]], about: About) -> Incoming:
-    """A sheet as a table, as it left here and was edited elsewhere.
+    """Import a sheet as a table, as exported by us and edited elsewhere.
 
-    It is of one character (a row per frame or hold), or of everyone.
+    Of one character (a row per frame or hold), or of all.
 
     Raises
     ------
@@ -159,7 +159,7 @@ def _column_of(head: str, about: About) -> tuple[str, str] | None:
 def _held(
     cells: list[tuple[int, str]], frames: list[int], about: About, shown: IncomingMouths, *, is_whole: bool
 ) -> tuple[Hold, ...]:
-    """The holds of a column: each cell with a drawing begins one; in a sheet of one character every cell has one.
+    """The holds of a column: each cell with a drawing begins one; in a sheet of one character every cell has a drawing.
 
     Raises
     ------
@@ -190,7 +190,7 @@ def _held(
 
 
 def differing_holds(now: Sequence[Hold], coming: Sequence[Hold]) -> list[Hold]:
-    """The stretches on which a file shows another drawing than is shown now."""
+    """The stretches in which the file has another drawing than the shot now."""
     out: list[Hold] = []
     for first, last in differing(now, coming):
         for hold in coming:
@@ -201,7 +201,7 @@ def differing_holds(now: Sequence[Hold], coming: Sequence[Hold]) -> list[Hold]:
 
 
 def words_of_cue(speaker: str, text: str, start_us: int, end_us: int) -> list[ComingWord]:
-    """The words of a line of which only the whole's times are known: they share them by their letters."""
+    """The words of a line whose own times are known: they share its time by their numbers of letters."""
     parts = text.split()
     letters = sum(len(part) for part in parts)
     out, at = [], start_us
@@ -213,10 +213,7 @@ def words_of_cue(speaker: str, text: str, start_us: int, end_us: int) -> list[Co
 
 
 def named_cue(text: str, about: About) -> tuple[str | None, str]:
-    """Who says a line that begins with a name, “ODALYS: Sit down.”, and what.
-
-    A line without one is the chosen character's.
-    """
+    """The speaker and the words of a line like “ODALYS: Sit down.”; without a name, the chosen character."""
     head, colon, rest = text.partition(":")
     if colon and (found := about.speaker(head)) and head.strip():
         return found, rest.strip()
@@ -224,7 +221,7 @@ def named_cue(text: str, about: About) -> tuple[str | None, str]:
 
 
 def checked(words: Iterable[ComingWord], about: About) -> tuple[ComingWord, ...]:
-    """Words in the shot's time, in order.
+    """The words inside the shot, in order.
 
     Raises
     ------

@@ -12,7 +12,7 @@ from typing import Any
 from tinfork.core.errors import FormatError
 from tinfork.core.mouths.placement import Placement, Registration, lay
 
-#: The smallest and the largest a character may be, times its face picture fitted into the shot's picture.
+#: The limits of a character's size; 1 is its face picture fitted into the shot's picture.
 SIZES = (0.02, 10.0)
 
 
@@ -28,7 +28,7 @@ class Affine:
     f: float = 0.0
 
     def __matmul__(self, first: "Affine") -> "Affine":
-        """The map that does another first, then this one."""
+        """The composition: the other map first, then this one."""
         return Affine(
             self.a * first.a + self.c * first.b,
             self.b * first.a + self.d * first.b,
@@ -39,39 +39,39 @@ class Affine:
         )
 
     def at(self, x: float, y: float) -> tuple[float, float]:
-        """Where a point goes."""
+        """The image of a point."""
         return self.a * x + self.c * y + self.e, self.b * x + self.d * y + self.f
 
     @property
     def inverse(self) -> "Affine":
-        """The map back."""
+        """The inverse map."""
         det = self.a * self.d - self.b * self.c
         a, b, c, d = self.d / det, -self.b / det, -self.c / det, self.a / det
         return Affine(a, b, c, d, -(a * self.e + c * self.f), -(b * self.e + d * self.f))
 
     @classmethod
     def moved(cls, x: float, y: float) -> "Affine":
-        """Everything moved."""
+        """A shift."""
         return cls(e=x, f=y)
 
     @classmethod
     def scaled(cls, x: float, y: float) -> "Affine":
-        """Everything larger about the corner."""
+        """Scaling about the origin."""
         return cls(a=x, d=y)
 
     @classmethod
     def turned(cls, degrees: float) -> "Affine":
-        """Everything turned clockwise about the corner."""
+        """A clockwise turn about the origin."""
         cos, sin = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
         return cls(cos, sin, -sin, cos)
 
 
 @dataclass(frozen=True, slots=True)
 class Stand:
-    """Where a character stands.
+    """Where a character stands in the shot's picture.
 
-    The centre of its face picture as shares of the shot's picture, its size (1: the face picture fitted whole into the
-    shot's), its turn in degrees clockwise. Who has the higher `depth` is in front.
+    The centre of its face picture as shares of the shot's picture, its size (1: the whole face picture fitted into the
+    shot's), its turn in degrees clockwise. A higher `depth` is in front.
     """
 
     x: float = 0.5
@@ -119,9 +119,9 @@ class Stand:
 
 
 def side_by_side(aspects: Sequence[float], picture: float = 16 / 9) -> tuple[Stand, ...]:
-    """Where characters stand that nobody has placed yet.
+    """Where characters stand by default.
 
-    One alone is in the middle; several are beside each other on the lower edge, each as large as its share of the width
+    One alone is in the middle; several stand side by side on the lower edge, each as large as its share of the width
     allows. `aspects` are their face pictures' width by height, `picture` the shot's.
     """
     count = len(aspects)
@@ -138,7 +138,7 @@ def side_by_side(aspects: Sequence[float], picture: float = 16 / 9) -> tuple[Sta
 def figure_matrix(stand: Stand, aspect: float, size: tuple[float, float]) -> tuple[Affine, tuple[float, float]]:
     """The map from pixels of a character's face picture to those of the shot's picture of `size`.
 
-    Also how large the face picture is there before it is turned. `aspect` is its width by its height.
+    Also the size of the face picture there, before it is turned. `aspect` is its width by its height.
     """
     width = min(size[0], size[1] * aspect) * stand.size
     height = width / aspect
@@ -152,7 +152,7 @@ def drawing_matrix(
 ) -> tuple[Affine, tuple[float, float]]:
     """The map from pixels of a drawing to those of the shot's picture.
 
-    Also how large the drawing is before it is turned; `figure` and `face` are those of `figure_matrix`.
+    Also the size of the drawing before it is turned; `figure` and `face` are those of `figure_matrix`.
     """
     laid = lay(placement, registration, face)
     onto = Affine.moved(laid.x, laid.y) @ Affine.turned(laid.angle) @ Affine.moved(-laid.width / 2, -laid.height / 2)
@@ -167,5 +167,5 @@ def box_of(matrix: Affine, size: tuple[float, float]) -> tuple[float, float, flo
 
 
 def in_order(stands: Sequence[Stand]) -> list[int]:
-    """Whose turn it is to be drawn: those in the back first, others as they come."""
+    """The order in which characters are drawn: from the back to the front, those of equal depth as listed."""
     return sorted(range(len(stands)), key=lambda n: stands[n].depth)

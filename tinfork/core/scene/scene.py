@@ -1,4 +1,4 @@
-"""The shot as every way out takes it: who is in it, what each of their columns shows, what is said, and its sound.
+"""The shot as exporters get it: its characters, what each of their columns shows, what is said, and the sound.
 
 Frames count from 0. A `set` is a chart's name, "" the first. Pictures are only read when their bytes are asked for.
 """
@@ -38,12 +38,12 @@ class Sprite:
     shows: tuple[str, ...] = ()
     size: int = ANY
     is_hidden: bool = False
-    #: The same drawing traced again: they and it are seen in turn.
+    #: The same drawing traced again; the drawing and its tracings are shown in turn.
     tracings: tuple[AnyPicture, ...] = ()
 
     @property
     def drawing(self) -> Drawing:
-        """The drawing as a chart has it."""
+        """The chart's drawing."""
         return Drawing(self.number, self.name, self.shows, self.size)
 
 
@@ -51,8 +51,8 @@ class Sprite:
 class Face:
     """A face picture, its width by its height, and where the mouth is on it.
 
-    `parts` are the other parts, by name, that are elsewhere on it than usual; None for one that is not seen on it.
-    `tracings` take turns with the picture.
+    `parts` are the places of other parts, by name, that differ from the usual ones; None for a part that is hidden on
+    it. `tracings` take turns with the picture.
     """
 
     picture: AnyPicture
@@ -62,7 +62,7 @@ class Face:
     tracings: tuple[AnyPicture, ...] = ()
 
     def place_of(self, column: "Column") -> Placement | None:
-        """Where a column's drawings are on it; None where they are not seen."""
+        """The place of a column's drawings on it; None if they are hidden."""
         if column.is_mouth:
             return self.mouth
         usual = replace(column.place, aspect=self.aspect)
@@ -87,21 +87,21 @@ class Column:
 
     @property
     def is_mouth(self) -> bool:
-        """Whether it speaks."""
+        """Whether it is the mouth."""
         return self.kind == "mouth"
 
     def sprite(self, hold: Hold) -> Sprite | None:
-        """The drawing of a hold; None for no mouth."""
+        """The drawing of a hold; None for a hidden mouth."""
         return None if hold.drawing == NO_MOUTH else self.sprites.get((hold.set, hold.drawing))
 
     def used(self) -> list[Sprite]:
-        """The drawings that are seen, in the order of their sets and numbers."""
+        """The drawings that are shown, in the order of sets and numbers."""
         keys = sorted({(hold.set, hold.drawing) for hold in self.holds if hold.drawing != NO_MOUTH})
         return [self.sprites[key] for key in keys if key in self.sprites]
 
 
 def on_top(column: Column) -> int:
-    """Columns in this order lie over those after them: the mouth over everything, pupils over the eyes."""
+    """The order from the front to the back: the mouth over everything, pupils over the eyes."""
     return {"mouth": 0, "pupils": 1}.get(column.kind, 2)
 
 
@@ -109,9 +109,9 @@ def on_top(column: Column) -> int:
 class Figure:
     """A character in the shot.
 
-    `columns` has its mouth first; `faces` are those that sets bring with them, by set. `weights` gives how much of each
-    viseme class its mouth shows on each frame, shape (frames, 15). `chart` and `dials` are what its mouth was solved
-    with.
+    `columns` has its mouth first; `faces` are the face pictures of sets that have their own. `weights` returns the
+    share of each viseme class that the mouth shows on each frame, shape (frames, 15). `chart` and `dials` are what its
+    mouth was solved with.
     """
 
     name: str
@@ -123,9 +123,9 @@ class Figure:
     weights: Callable[[], NDArray[np.float64]] | None = None
     chart: Chart | None = None
     dials: Dials = field(default_factory=Dials)
-    #: Whether the face is a picture of its own, and not the plain head that stands for one.
+    #: Whether the face is a real picture, and not the plain head that stands in for one.
     has_face: bool = True
-    #: How all of the character moves, and how what is on its head picture does.
+    #: How the whole character moves, and how its face does.
     head_motion: tuple[FrameKey, ...] = ()
     face_motion: tuple[FrameKey, ...] = ()
 
@@ -137,7 +137,7 @@ class Figure:
         return {part: keys for part, keys in moving.items() if keys}
 
     def with_motions(self, motions: Mapping[str, tuple[FrameKey, ...]]) -> "Figure":
-        """The same, moving by these keys; of parts that it does not have nothing is taken."""
+        """The same figure with these keys; keys of parts that it does not have are ignored."""
         columns = tuple(
             replace(column, motion=motions.get("mouth" if column.is_mouth else f"part {column.name}", ()))
             for column in self.columns
@@ -146,7 +146,7 @@ class Figure:
 
     @property
     def mouth(self) -> Column:
-        """The column that speaks."""
+        """The column of the mouth."""
         return self.columns[0]
 
 
@@ -176,17 +176,17 @@ class Scene:
     version: str = ""
     drop: bool = False
     boil: Boil = field(default_factory=Boil)
-    #: At another rate: the shot's own frame that each frame shows; lines boil as they do there.
+    #: At another rate: the frame of the shot that each frame shows, so that lines boil as they do there.
     own_frames: tuple[int, ...] = ()
 
     @property
     def drawn_figures(self) -> list[Figure]:
-        """The characters as they are drawn, those in the back first."""
+        """The characters in drawing order, from the back to the front."""
         return [self.figures[n] for n in in_order([figure.stand for figure in self.figures])]
 
     @cached_property
     def holds_by_name(self) -> dict[str, tuple[Hold, ...]]:
-        """Each character's mouth."""
+        """The holds of each character's mouth."""
         return {figure.name: figure.mouth.holds for figure in self.figures}
 
     def figure(self, name: str) -> Figure:
@@ -216,7 +216,7 @@ class Scene:
         )
 
     def posed_as_on(self, frame: int) -> "Scene":
-        """The same shot with everything moved to where it is on one frame, and staying there."""
+        """The same shot with every pose fixed to that of one frame."""
 
         def posed(figure: Figure) -> Figure:
             moved = {part: (FrameKey(0, pose_on(keys, frame), "hold"),) for part, keys in figure.motions.items()}
@@ -225,7 +225,7 @@ class Scene:
         return replace(self, figures=tuple(map(posed, self.figures)))
 
     def until(self, frames: int) -> "Scene":
-        """The shot's first so many frames."""
+        """The shot cut to its first frames."""
         frames = min(frames, self.frames)
 
         def cut(column: Column) -> Column:
@@ -242,7 +242,7 @@ class Scene:
         return replace(self, frames=frames, figures=figures)
 
     def at_rate(self, rate: FrameRate) -> "Scene":
-        """The same shot at another rate: each frame shows what was seen at the time it begins, exactly."""
+        """The same shot at another rate: each frame shows exactly what the shot shows when the frame begins."""
         if rate == self.rate:
             return self
         frames = rate.frames_in(self.rate.first_us(self.frames))
@@ -279,7 +279,7 @@ class Scene:
         return replace(self, rate=rate, frames=frames, figures=figures, notes=notes, drop=drop, own_frames=own)
 
     def own_frame(self, frame: int) -> int:
-        """The frame of the shot, at its own rate, that a frame shows."""
+        """The frame at the shot's own rate that a frame shows."""
         return self.own_frames[min(frame, len(self.own_frames) - 1)] if self.own_frames else frame
 
 

@@ -36,7 +36,7 @@ def _class_at(phonemes: tuple[Phoneme, ...], times_us: list[int]) -> list[str]:
 
 
 def _shown(phoneme: Phoneme, time_us: int) -> str:
-    """The class at a moment of a phoneme: one that is written as one symbol may be two on the lips, as a diphthong."""
+    """The class at a moment of a phoneme: one symbol may be two classes in sequence, like a diphthong."""
     parts = viseme_parts(phoneme.ipa)
     has_turned = time_us >= phoneme.start_us + GLIDE_AT * (phoneme.end_us - phoneme.start_us)
     return parts[-1 if has_turned else 0]

@@ -1,4 +1,4 @@
-"""Which sounds and words of a reading are right, and whether it is as sure of them as it should be."""
+"""Which sounds and words of a reading are right, and how well its confidence predicts that."""
 
 import itertools
 from collections.abc import Sequence
@@ -10,7 +10,7 @@ from tinfork.core.speech.reading import Phoneme
 from tinfork.core.speech.visemes import viseme_parts
 
 _MOMENTS = 9
-#: A sound is right when the truth shows its class for more of its time than this; a word for its sounds together.
+#: A sound is right if the truth has its class for more than this share of its time; a word, over its sounds together.
 SOUND_RIGHT, WORD_RIGHT = 0.5, 0.6
 
 
@@ -30,16 +30,16 @@ def shares_right(found: Sequence[Phoneme], truth: Sequence[Phoneme]) -> list[flo
 
 
 def word_share(sounds: Sequence[Phoneme], shares: Sequence[float]) -> float:
-    """A word's share from those of its sounds, by length."""
+    """The share of a word, from the shares of its sounds weighted by length."""
     return float(np.average(shares, weights=[max(1, s.end_us - s.start_us) for s in sounds]))
 
 
 def reliability(
     sure: Sequence[float], right: Sequence[bool], edges: Sequence[float] = (0.0, 0.5, 0.7, 0.8, 0.9, 0.95, 1.0)
 ) -> list[tuple[str, int, float, float]]:
-    """How often right among those said to be so sure: rows of (bin, how many, mean confidence, share right).
+    """A reliability diagram: rows of (bin, count, mean confidence, share right).
 
-    After the reliability diagrams of DeGroot & Fienberg (1983). Empty bins are left out.
+    After DeGroot & Fienberg (1983). Empty bins are left out.
     """
     confidence, was_right = np.array(sure, dtype=np.float64), np.array(right, dtype=np.float64)
     rows = []

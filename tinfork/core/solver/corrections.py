@@ -1,4 +1,4 @@
-"""What a second look is likely corrected by: edits that are ready, and places where a person types or draws."""
+"""Likely corrections of a second look: edits that can be sent at once, and places where a person types or draws."""
 
 from bisect import bisect_left, bisect_right
 from collections.abc import Callable, Iterator, Mapping
@@ -12,7 +12,7 @@ from tinfork.core.messages import Message
 from tinfork.core.solver.looks import Look
 from tinfork.core.speech.reading import Line, Reading, Word
 
-#: A word this near to speech without words may be longer.
+#: A word within this distance of speech without words may be longer.
 _NEAR_US = 1_200_000
 MOST = 4
 
@@ -21,8 +21,8 @@ MOST = 4
 class Correction:
     """A likely correction, in words.
 
-    It is an edit with its parameters, or, where a person must say how, where it `goes`: "word" (type it otherwise),
-    "add" (type a word for the stretch), "pronounce", "chart", "turns", "words".
+    An edit with its parameters, or, if a person must decide, the place to which it `goes`: "word" (retype it), "add"
+    (type a word for the stretch), "pronounce", "chart", "turns", "words".
     """
 
     text: str
@@ -32,7 +32,7 @@ class Correction:
 
 
 class Corrections:
-    """Those of the second looks of a shot; `clip_of` says through which clip a word of its reading is heard."""
+    """Finds the corrections of a shot's second looks; `clip_of` returns the clip that plays a word of its reading."""
 
     def __init__(self, reading: Reading, rate: FrameRate, clip_of: Callable[[Word], int]) -> None:
         self._reading = reading
@@ -41,12 +41,12 @@ class Corrections:
 
     @cached_property
     def _lines(self) -> tuple[list[Line], list[int], list[int]]:
-        """The lines with words by their starts, those starts, and the latest end up to each."""
+        """The lines with words by start, their starts, and the latest end up to each."""
         lines = sorted((line for line in self._reading.lines if line.words), key=lambda line: line.start_us)
         return lines, [line.start_us for line in lines], list(accumulate((line.end_us for line in lines), max))
 
     def _near(self, look: Look) -> tuple[list[Word], int]:
-        """The words about a look in order, and the place of the first that does not start before it."""
+        """The words near a look in order, and the index of the first that does not start before it."""
         first_us, last_us = look.start_us - _NEAR_US, look.end_us + _NEAR_US
         words: list[Word] = []
         lines, starts, latest = self._lines
@@ -58,7 +58,7 @@ class Corrections:
         return words, bisect_left(words, look.start_us, key=lambda word: word.start_us)
 
     def for_look(self, look: Look) -> tuple[Correction, ...]:
-        """The likeliest first, up to `MOST`."""
+        """Up to `MOST` corrections, the likeliest first."""
         return tuple(self._likely(look))[:MOST]
 
     def _likely(self, look: Look) -> Iterator[Correction]:

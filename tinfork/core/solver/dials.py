@@ -1,4 +1,4 @@
-"""How a character's mouth is timed: the dials, from where to where each goes, and presets of them."""
+"""How a character's mouth is timed: the dials, their limits, and presets."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
@@ -10,10 +10,10 @@ from tinfork.core.errors import SolverError
 class Dials:
     """How a character's mouth is timed.
 
-    `lead` frames before the sound; `shortest` frames a hold lasts; `detail` from 0 (a few accents) to 100 (every
-    sound); `gap_us` the silence that closes the mouth; `strength` from 0 to 100, how far loudness opens it (50: as
-    measured); `approach` frames in which a wide mouth is come near to. `by_loudness`: the mouth flaps with the
-    loudness, whatever the words; for crowds. `grid`: holds begin on every frame (1), every second, every third one,
+    `lead`: frames by which the mouth leads the sound. `shortest`: least frames of a hold. `detail`: 0 (a few accents)
+    to 100 (every sound). `gap_us`: the least silence that closes the mouth. `strength`: 0 to 100, how far loudness
+    opens it (50: as measured). `approach`: frames that approach a wide mouth. `by_loudness`: the mouth flaps with the
+    loudness, whatever the words; for crowds. `grid`: holds begin on every frame (1), every second or every third one,
     counted from the first.
     """
 
@@ -34,16 +34,16 @@ class Dials:
 
     @property
     def change_cost(self) -> float:
-        """What a new drawing costs, in frames of a wrong vowel: less with more detail, nothing at all of it."""
+        """The cost of a new drawing, in frames of a wrong vowel: the more detail, the less; 0 at full detail."""
         return 0.0 if self.detail == 100 else 0.16 * 10 ** ((50 - self.detail) / 40)
 
 
 @dataclass(frozen=True, slots=True)
 class Dial:
-    """One dial: from where to where it goes (`low`, `high`), and how people turn it.
+    """A dial: its limits (`low`, `high`), and how it is shown.
 
-    `shown_low` to `shown_high` is what a slider offers, where that is less, in steps of `step`. What is shown is the
-    value divided by `per_unit`, with `unit` behind it.
+    A slider offers `shown_low` to `shown_high`, if that is less, in steps of `step`. The number shown is the value
+    divided by `per_unit`, followed by `unit`.
     """
 
     label: str
@@ -58,14 +58,14 @@ class Dial:
 
     @property
     def offered(self) -> tuple[int, int]:
-        """From where to where a slider goes, in what is shown."""
+        """The limits of a slider, in the unit shown."""
         low = self.low if self.shown_low is None else self.shown_low
         high = self.high if self.shown_high is None else self.shown_high
         return low // self.per_unit, high // self.per_unit
 
 
-#: Every dial that is a number, by its field of `Dials`, in the order in which they are offered. What may be stored, and
-#: what pages and the command line offer, follow from this table.
+#: Every numeric dial, by its field of `Dials`, in the order in which they are offered. The values that may be stored,
+#: and those that pages and the command line offer, follow from this table.
 DIALS: dict[str, Dial] = {
     "lead": Dial("Lead", "How many frames the mouth moves before the sound", 0, 12, " fr"),
     "shortest": Dial(
@@ -94,7 +94,7 @@ DIALS: dict[str, Dial] = {
     "approach": Dial("Approach", "Frames of in-between before a wide mouth", 0, 4, " fr"),
 }
 
-#: Dials that people ask for by name.
+#: Built-in presets.
 PRESETS: dict[str, Dials] = {
     "on ones, full": Dials(lead=1, shortest=1, detail=85, gap_us=160_000, strength=60, approach=2),
     "on twos": Dials(),
@@ -106,7 +106,7 @@ PRESETS: dict[str, Dials] = {
 
 
 def dials_from(values: Mapping[str, object], usual: Dials | None = None) -> Dials:
-    """Dials from plain values; what is not named is as in `usual`.
+    """Dials from plain values; those that are missing are taken from `usual`.
 
     Raises
     ------

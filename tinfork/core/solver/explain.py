@@ -1,4 +1,4 @@
-"""Why a hold is as it is: what it serves, what had no room in it, and what other drawings would have cost."""
+"""Why a hold is as it is: the sounds it shows, those it had no room for, and the cost of other drawings."""
 
 from dataclasses import dataclass, replace
 
@@ -12,13 +12,13 @@ from tinfork.core.solver.segments import SoundSegment, SoundSegments
 from tinfork.core.solver.solve import Solution
 from tinfork.core.speech.visemes import CLOSURES, REST, SOUNDS
 
-#: How many other drawings are named.
+#: The most other drawings that are listed.
 _OTHERS = 3
 
 
 @dataclass(frozen=True, slots=True)
 class Dropped:
-    """A sound heard during a hold that it does not show, and why."""
+    """A sound during a hold that the hold does not show, and why."""
 
     sound: str
     why: str
@@ -26,7 +26,7 @@ class Dropped:
 
 @dataclass(frozen=True, slots=True)
 class Alternative:
-    """Another drawing, and what it would cost more over the hold, in frames of a wrong vowel."""
+    """Another drawing, and its extra cost over the hold, in frames of a wrong vowel."""
 
     drawing: int
     more: float
@@ -34,7 +34,7 @@ class Alternative:
 
 @dataclass(frozen=True)
 class Explanation:
-    """`serves` and `dropped` are sounds in IPA, in time order."""
+    """Why a hold is as it is; `serves` and `dropped` are sounds in IPA, in time order."""
 
     serves: tuple[str, ...]
     dropped: tuple[Dropped, ...]
@@ -43,7 +43,7 @@ class Explanation:
 
 
 def explain(solution: Solution, at: int) -> Explanation:
-    """Why hold number `at` is what it is."""
+    """Explain hold number `at`."""
     hold = solution.holds[at]
     column = solution.keys.index((hold.set, hold.drawing))
     if column >= len(solution.chart.speaking) or _is_pinned(solution, hold.start, hold.end):
@@ -64,7 +64,7 @@ def explain(solution: Solution, at: int) -> Explanation:
 
 
 def _is_pinned(solution: Solution, start: int, end: int) -> bool:
-    """Whether a pin covers all of a hold."""
+    """Whether a pin covers the whole hold."""
     return any(pin.start <= start and end <= pin.end for pin in solution.pins)
 
 
@@ -102,12 +102,12 @@ def _in_words(solution: Solution, at: int, serves: tuple[str, ...], dropped: lis
     return joined([*said, *_of_grid(solution, hold)])
 
 
-#: So many frames around a hold are looked at to see what the grid did to it.
+#: The frames around a hold that are solved again to see what the grid did to it.
 _AROUND = 36
 
 
 def _of_grid(solution: Solution, hold: Hold) -> list[Message]:
-    """What the grid did to a hold, in words: nothing where it would begin there anyway."""
+    """What the grid did to a hold, in words; empty if the hold would begin there anyway."""
     grid = solution.dials.grid
     if grid == 1:
         return []

@@ -1,4 +1,4 @@
-"""The holds of a column, column by column: what is counted or looked for in all of them is found at once."""
+"""The holds of a column as arrays, so that all of them can be counted and searched at once."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from tinfork.core.solver.problem import Hold
 from tinfork.core.speech.visemes import VISEMES
 
-#: The number of a viseme class.
+#: The index of each viseme class in `VISEMES`.
 VISEME_AT = {viseme: at for at, viseme in enumerate(VISEMES)}
 
 Ints = NDArray[np.int64]
@@ -17,10 +17,10 @@ Ints = NDArray[np.int64]
 
 @dataclass(frozen=True, eq=False)
 class HoldColumns:
-    """Holds in time order, column by column, each an array of shape (holds,).
+    """Holds in time order as arrays of shape (holds,).
 
-    Frames `[start, end)`, the drawing, the places of the viseme class in `VISEMES` (-1 for a class that is none) and of
-    the set in `set_names`.
+    Frames `[start, end)`, the drawing, the index of the viseme class in `VISEMES` (-1 for an unknown class) and of the
+    set in `set_names`.
     """
 
     starts: Ints
@@ -32,7 +32,7 @@ class HoldColumns:
 
     @classmethod
     def of(cls, holds: Sequence[Hold], set_names: tuple[str, ...] = ()) -> "HoldColumns":
-        """The columns of some holds; sets that are in `set_names` have the same places there."""
+        """Arrays of some holds; sets in `set_names` keep their indices."""
         names = (*set_names, *sorted({hold.set for hold in holds} - set(set_names)))
         set_at = {name: at for at, name in enumerate(names)}
         return cls(
@@ -45,7 +45,7 @@ class HoldColumns:
         )
 
     def with_holds(self, at: int, until: int, holds: Sequence[Hold]) -> "HoldColumns":
-        """These with other holds in the places `[at, until)`."""
+        """These holds with those at `[at, until)` replaced."""
         new = HoldColumns.of(holds, self.set_names)
         starts, ends, drawings, visemes, sets = (
             np.concatenate([mine[:at], put, mine[until:]])
@@ -61,9 +61,9 @@ class HoldColumns:
         return len(self.starts)
 
     def on(self, frames: NDArray[np.integer]) -> NDArray[np.intp]:
-        """Which hold covers each frame; the first or the last one for frames outside."""
+        """The index of the hold that covers each frame; the first or the last one for frames outside."""
         return np.clip(np.searchsorted(self.starts, frames, side="right") - 1, 0, len(self) - 1)
 
     def frames(self, at: int) -> tuple[int, int]:
-        """The frames of one hold."""
+        """The frames `[start, end)` of one hold."""
         return int(self.starts[at]), int(self.ends[at])

@@ -1,4 +1,4 @@
-"""What it would cost to do a shot with fewer mouths: whoever sculpts them wants to know before they begin."""
+"""How a shot would look with fewer mouths: sculptors want to know before they begin."""
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
@@ -15,7 +15,7 @@ from tinfork.core.speech.reading import Reading
 
 @dataclass(frozen=True, slots=True)
 class Fewer:
-    """A chart of fewer drawings: which numbers stay, and on how many frames another class is seen than with all."""
+    """A chart of fewer drawings: which numbers stay, and how many frames show another class than with all."""
 
     numbers: tuple[int, ...]
     frames_off: int
@@ -23,23 +23,23 @@ class Fewer:
 
     @property
     def share_off(self) -> float:
-        """The share of frames on which another class is seen, 0 to 1."""
+        """The share of frames that show another class, 0 to 1."""
         return self.frames_off / self.frames if self.frames else 0.0
 
 
 def with_fewer(
     reading: Reading, chart: Chart, rate: FrameRate, speaker: str, dials: Dials, counts: Sequence[int]
 ) -> Iterator[Fewer]:
-    """The charts that are left when the drawings that are missed least go, one after the other.
+    """Charts with ever fewer drawings: the one that is missed least is removed, one after the other.
 
-    One for each count below the chart's own, the largest first; each is solved anew.
+    One chart for each count below the chart's own, the largest first; each is solved anew.
     """
     whole = solve_incrementally(reading, chart, rate, speaker=speaker, dials=dials)
     due = _classes(whole.holds)
     left = list(range(len(chart.speaking)))
     for count in sorted({c for c in counts if 1 <= c < len(left)}, reverse=True):
         while len(left) > count:
-            # What all frames cost together without each of them.
+            # The total cost without each of them.
             without = [whole.free.costs[:, [n for n in left if n != one]].min(axis=1).sum() for one in left]
             left.pop(int(np.argmin(without)))
         fewer = tuple(chart.speaking[n] for n in left)

@@ -1,8 +1,7 @@
 """Second looks: places worth checking, each with its reason, the worst first.
 
-They are always computed. A look that a person settled stays settled for as long as its `key` is the same: the key is
-made
-of what caused it, so that a new cause is a new look.
+They are computed from the shot, never stored. A look that a person dismissed stays dismissed as long as its `key` is
+the same: the key is made from the cause, so that a new cause is a new look.
 """
 
 import hashlib
@@ -24,24 +23,25 @@ from tinfork.core.speech.reading import DOUBTFUL, Line, Reading, Turn, Word
 from tinfork.core.speech.unworded import BY_EAR
 from tinfork.core.speech.visemes import CLOSURES, REST, SOUNDS, class_of
 
-#: A sound shown by a drawing this far from it is shown by a far-off one; rest by one that is not closed counts too.
+#: A drawing this far from a sound is a poor match for it; also, a drawing for rest that is not closed.
 _FAR_OFF = 0.55
-#: Speech without words is pointed out from here on, and a mouth that does not rest for so long.
+#: The least length of speech without words, and of time without rest, for a second look.
 _BARE_US, _RESTLESS_US = 400_000, 20_000_000
-#: Words of which less than this share is heard lie over silence.
+#: A word lies over silence if less than this share of it is heard.
 _HEARD_SHARE = 0.25
 _MOST_ANSWERS = 3
 
 
-#: The kind of what somebody said in a review.
+#: The kind of remarks from a review.
 REMARK = "remark"
 
 
 @dataclass(frozen=True, slots=True)
 class Look:
-    """A place `[start_us, end_us)`, why it is worth a look, how bad it is (0 to 1), and what caused it as a short mark.
+    """A place `[start_us, end_us)`, the reason, the severity (0 to 1), and the cause as a short string.
 
-    `answers`: what else the word there may be, the likeliest first; `who`: whose mouth it is about, where it is one's.
+    `answers`: what else the word there may be, the likeliest first; `who`: the character whose mouth it is about, if
+    any.
     """
 
     kind: str
@@ -60,7 +60,7 @@ def _look(kind: str, start_us: int, end_us: int, text: str, severity: float, *ca
 
 
 def worst_first(looks: Iterable[Look]) -> list[Look]:
-    """In the order in which they are walked through: by severity, then by time."""
+    """Looks in the order in which they are shown: by severity, then by time."""
     return sorted(looks, key=lambda look: (-look.severity, look.start_us, look.kind))
 
 
@@ -74,12 +74,12 @@ def looks_at_words(
 
 
 def looks_at_line(line: Line, is_unknown: Callable[[Word, Line], bool]) -> tuple[Look, ...]:
-    """Those of them that are in one line."""
+    """The looks of `looks_at_words` in one line."""
     return tuple(replace(look, who=line.speaker) for look in _looks_at_line(line, is_unknown))
 
 
 def _looks_at_line(line: Line, is_unknown: Callable[[Word, Line], bool]) -> Iterator[Look]:
-    """What is worth a look in one line."""
+    """Find the looks in one line."""
     if line.method == BY_EAR and line.words:
         first = line.words[0]
         text = _with_heard("look.by_ear", first.heard)
@@ -106,13 +106,13 @@ def _looks_at_line(line: Line, is_unknown: Callable[[Word, Line], bool]) -> Iter
 
 
 def _answers(word: Word) -> tuple[str, ...]:
-    """What else a word may be, as far as it is one word."""
+    """What else a word may be, of those that are a single word."""
     heard = (word.heard,) if word.heard and len(word.heard.split()) == 1 else ()
     return tuple(dict.fromkeys((*heard, *word.others)))[:_MOST_ANSWERS]
 
 
 def _with_heard(code: str, heard: str, **values: str) -> Message:
-    """A reason, with what was heard instead where that is known."""
+    """A reason, with the words that were heard instead, if known."""
     return Message(f"{code}_heard", heard=heard, **values) if heard else Message(code, **values)
 
 
@@ -136,7 +136,7 @@ def looks_at_turns(turns: Sequence[Turn]) -> Iterator[Look]:
 
 
 def looks_at_sound(reading: Reading, levels: NDArray[np.float64]) -> Iterator[Look]:
-    """Speech that no word lies under, and words over silence; `levels` is dB per 10 ms, shape (hops,)."""
+    """Speech without words, and words over silence; `levels` is dB per 10 ms, shape (hops,)."""
     if not len(levels):
         return
     spoken_runs, loud_before = _speech(levels)
@@ -162,14 +162,14 @@ def looks_at_sound(reading: Reading, levels: NDArray[np.float64]) -> Iterator[Lo
 def without_spans(
     runs: NDArray[np.integer], firsts: NDArray[np.integer], lasts: NDArray[np.integer]
 ) -> NDArray[np.int64]:
-    """What is left of runs `[start, end)`, shape (runs, 2), outside of spans `[first, last)` in any order.
+    """Subtract spans `[first, last)`, in any order, from runs `[start, end)`, shape (runs, 2).
 
     The runs are in order and do not touch.
     """
     order = np.argsort(firsts, kind="stable")
     begins, ends = firsts[order], np.maximum.accumulate(lasts[order])
     far = np.iinfo(np.int64).max
-    # From where the spans so far have ended to where the next one begins.
+    # From the end of the spans so far to the start of the next one.
     gaps = np.column_stack([np.concatenate([[0], ends]), np.concatenate([begins, [far]])]).astype(np.int64)
     gaps = gaps[gaps[:, 0] < gaps[:, 1]]
     since = np.searchsorted(runs[:, 1], gaps[:, 0], side="right")
@@ -183,9 +183,9 @@ def without_spans(
 
 @kept
 def _speech(levels: NDArray[np.float64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-    """The runs of hops in which someone speaks, shape (runs, 2); and how many hops before each are louder than ground.
+    """The runs of hops with speech, shape (runs, 2).
 
-    The latter has the shape (hops + 1,).
+    And the number of hops louder than the background before each hop, shape (hops + 1,).
     """
     voiced = np.zeros(len(levels) + 2, dtype=np.bool_)
     for stretch in speech_stretches(levels):
@@ -199,9 +199,9 @@ _NO_SPANS = (np.zeros(0, dtype=np.int64),) * 3
 
 @kept
 def _spans(line: Line) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64]]:
-    """Where the words of a line start and end and which they are.
+    """The start, end and number of each word of a line.
 
-    And, as -1, speech without words, which `looks_at_words` points out already.
+    With number -1, speech without words, which `looks_at_words` reports already.
     """
     spans = [(word.start_us, word.end_us, at) for at, word in enumerate(line.words)]
     spans += [(extra.start_us, extra.end_us, -1) for extra in line.extras]
@@ -210,7 +210,7 @@ def _spans(line: Line) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np
 
 
 def lost_pins(pins: Iterable[tuple[int, int, int]]) -> Iterator[Look]:
-    """Pins (start, end, drawing number) whose drawing is gone: nothing is shown in its place unasked."""
+    """Looks at pins (start, end, drawing number) whose drawing was removed: nothing replaces it unasked."""
     for start, end, drawing in pins:
         yield _look("pin", start, end, Message("look.pin", drawing=drawing), 0.9, start, drawing)
 
@@ -218,9 +218,9 @@ def lost_pins(pins: Iterable[tuple[int, int, int]]) -> Iterator[Look]:
 def looks_at_mouths(solution: Solution, holds: HoldColumns | None = None) -> Iterator[Look]:
     """What is worth a second look in how a character's mouths are timed.
 
-    Closures that cannot be seen, holds that pins made too short, far-off drawings, flicker, a mouth that never rests.
+    Hidden closures, holds that pins made too short, drawings that match poorly, flicker, a mouth that never rests.
 
-    `holds` are those that are shown, where they are not the solution's own.
+    `holds` are those that are shown, if they are not the solution's own.
     """
     shown = solution.columns if holds is None else holds
     yield from _closures(solution, shown)
@@ -248,7 +248,7 @@ def _closures(solution: Solution, holds: HoldColumns) -> Iterator[Look]:
 
 
 def _closing(solution: Solution) -> list[str]:
-    """The sounds of the shot for which lips or teeth must meet."""
+    """The closures of the shot: sounds for which lips or teeth must meet."""
     return [SOUNDS[at] for at in np.unique(solution.demand.closure_sounds).tolist()]
 
 
@@ -267,7 +267,7 @@ def _lengths(solution: Solution, holds: HoldColumns) -> Iterator[Look]:
 
 
 def _far_off(solution: Solution) -> Iterator[Look]:
-    """Once for each sound: the chart has nothing near it."""
+    """One look for each sound that no drawing of the chart matches well."""
     sounds, firsts = np.unique(solution.segments.sounds, return_index=True)
     away = solution.chart.distances[:, sounds].min(axis=0)
     for sound_at, first in zip(sounds[away > _FAR_OFF].tolist(), firsts[away > _FAR_OFF].tolist(), strict=True):
@@ -281,7 +281,7 @@ def _far_off(solution: Solution) -> Iterator[Look]:
 
 def _restless(solution: Solution, holds: HoldColumns) -> Iterator[Look]:
     rests = (holds.visemes == VISEME_AT[REST]) | (holds.drawings == solution.chart.resting.number)
-    # Whatever is shorter than this in frames is shorter in time.
+    # Holds with fewer frames than this are too short in time.
     few = solution.rate.frame_at(_RESTLESS_US) - 1
     edges = np.flatnonzero(np.diff(np.concatenate([[0], ~rests, [0]]).astype(np.int8)))
     for first, last in edges.reshape(-1, 2).tolist():

@@ -1,4 +1,4 @@
-"""How a character's mouth is timed, in numbers: what an animator, and whoever makes the mouths, wants to know."""
+"""Statistics of a character's mouth over a shot, for animators and for whoever makes the mouths."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -10,13 +10,13 @@ from tinfork.core.clock import FrameRate
 from tinfork.core.solver.holds import HoldColumns
 from tinfork.core.solver.problem import NO_MOUTH, Hold
 
-#: A mouth that is due again within so many frames cannot be removed, cleaned and put on: a second one is needed.
+#: A mouth needed again within this many frames cannot be removed, cleaned and put on in time: a second one is needed.
 _SOON = 3
 
 
 @dataclass(frozen=True, slots=True)
 class Use:
-    """One drawing of a set: how many holds and frames show it, and how many pieces a kit of sculpted mouths needs."""
+    """Use of a drawing: how many holds and frames show it, and how many copies sculpted mouths need."""
 
     drawing: int
     set: str
@@ -27,7 +27,7 @@ class Use:
 
 @dataclass(frozen=True, slots=True)
 class Numbers:
-    """`on` are shares of frames in holds of 1, 2, 3, and more frames."""
+    """Statistics of a shot; `on` are the shares of frames in holds of 1, 2, 3, and more frames."""
 
     uses: tuple[Use, ...]
     changes_per_second: float
@@ -36,17 +36,17 @@ class Numbers:
 
     @property
     def pieces(self) -> int:
-        """How many mouths a kit has in all."""
+        """The total number of sculpted mouths."""
         return sum(use.pieces for use in self.uses)
 
 
 def numbers_of(holds: HoldColumns, rate: FrameRate) -> Numbers:
-    """The numbers of one character's holds over a shot, drawings by how long they are seen."""
+    """The statistics of a character's holds over a shot, drawings sorted by how long they are shown."""
     frames = int((holds.ends - holds.starts).sum())
     is_shown = holds.drawings != NO_MOUTH
     starts, ends = holds.starts[is_shown], holds.ends[is_shown]
     lengths = ends - starts
-    # A set and a drawing as one number.
+    # Set and drawing combined into one number.
     most = int(holds.drawings.max(initial=0)) + 1
     mouths, columns = np.unique(holds.sets[is_shown] * most + holds.drawings[is_shown], return_inverse=True)
     keys = [(holds.set_names[name], drawing) for name, drawing in (divmod(mouth, most) for mouth in mouths.tolist())]
@@ -71,7 +71,7 @@ def numbers_of(holds: HoldColumns, rate: FrameRate) -> Numbers:
 
 
 def differing(one: Sequence[Hold], other: Sequence[Hold]) -> list[tuple[int, int]]:
-    """The stretches of frames `[start, end)` on which two columns show different mouths, or only one shows any."""
+    """The stretches of frames `[start, end)` in which two columns show different mouths, or only one shows any."""
     edges = sorted({e for h in (*one, *other) for e in (h.start, h.end)})
     columns = [{h.start: h for h in holds} for holds in (one, other)]
     out: list[tuple[int, int]] = []

@@ -4,9 +4,9 @@ Dynamic programming over (frame, drawing), as for hidden semi-Markov models with
 `ready[f, d]` is the least cost of frames 0..f with drawing d on f in a hold that may end there. It either continues a
 ready hold, or a hold that began exactly `shortest` frames ago becomes ready. O(frames x drawings).
 
-A pinned stretch is one step: whatever came before, one of the drawings it allows is shown from its first frame to its
-last. Between two pins holds are as long as they must be, or, where pins leave less room, as long as the room; a hold
-that runs into a pin of its own drawing is one with it.
+A pinned stretch is one step: whatever came before, one of its allowed drawings is shown from its first frame to its
+last. Between two pins holds have the least length, or, if pins leave less room, the length of the room; a hold that
+meets a pin with the same drawing is one hold with it.
 """
 
 from dataclasses import dataclass, field
@@ -23,10 +23,10 @@ _FAR = np.int64(2**60)
 class Trellis:
     """The arrays of a search: `ready` as above.
 
-    `step[f, d]`, how many frames the last step to it took, and `came`, the drawing before that step (-1: none).
+    `step[f, d]` is the length of the last step to it in frames, and `came` the drawing before that step (-1: none).
 
-    `path`, shape (frames,), has the drawing on every frame, ties go to the lower column; `lands`, of the same shape, is
-    true on frames on which a step of it ends.
+    `path`, shape (frames,), has the drawing on every frame; ties go to the lower column. `lands`, of the same shape, is
+    true on frames on which a step of the path ends.
     """
 
     problem: Problem
@@ -37,7 +37,7 @@ class Trellis:
     lands: NDArray[np.bool_] = field(init=False)
 
     def run(self) -> None:
-        """Search all of the problem."""
+        """Search the whole problem."""
         frames, drawings = self.problem.costs.shape
         self.ready = np.empty((frames, drawings), dtype=np.int64)
         self.step = np.empty((frames, drawings), dtype=np.int32)
@@ -53,22 +53,22 @@ class Trellis:
             self._walk(frames - 1, int(np.argmin(self.ready[-1])), 0)
 
     def run_after(self, before: "Trellis", first: int, last: int) -> None:
-        """The same from the search `before` an edit.
+        """Search after an edit, from the search `before` it.
 
-        Costs and pins differ on frames `[first, last)` at most: it is computed from there on, until all that follows is
-        as it was.
+        Costs and pins differ at most on frames `[first, last)`; it computes from there on, until the rest is the same
+        as before.
         """
         self.ready, self.step, self.came = before.ready.copy(), before.step.copy(), before.came.copy()
         self.path, self.lands = before.path.copy(), before.lands.copy()
         until = self._go_on(before, first, last)
         frames = len(self.path)
-        # What ends later is reached as before; a step may end there that began in what was computed.
+        # Later frames are reached as before; only steps that began in the recomputed part may end there.
         at = until + int(self.lands[until:].argmax()) if until < frames else frames - 1
         drawing = int(self.path[at]) if until < frames else int(np.argmin(self.ready[-1]))
         self._walk(at, drawing, first)
 
     def _go_on(self, before: "Trellis", first: int, last: int) -> int:
-        """Compute from frame `first` on; the frame from which on all costs but for one amount are as before."""
+        """Compute from frame `first` on; returns the frame from which all costs are as before but for a constant."""
         for start, end, allowed in self.problem.regions:
             if end <= first:
                 continue
@@ -88,7 +88,10 @@ class Trellis:
         return len(self.ready)
 
     def _offset(self, before: "Trellis", at: int) -> np.int64 | None:
-        """By how much all costs before a frame differ from what they were; None where not all by the same."""
+        """The constant by which all costs before a frame differ from the old ones.
+
+        None if it is not the same for all.
+        """
         recent = slice(at - self.problem.shortest, at)
         mine, theirs = self.ready[recent], before.ready[recent]
         open_ = mine < _FAR
@@ -98,13 +101,13 @@ class Trellis:
         return np.int64(apart[0]) if (apart == apart[0]).all() else None
 
     def _clear(self, start: int, end: int) -> None:
-        """Nothing is known of frames `[start, end)` yet."""
+        """Reset frames `[start, end)`."""
         self.ready[start:end] = _FAR
         self.step[start:end] = 1
         self.came[start:end] = np.arange(self.came.shape[1], dtype=np.int32)
 
     def _free(self, start: int, end: int, first: int, until: int) -> None:
-        """Frames `[first, until)` of a free stretch."""
+        """Compute frames `[first, until)` of a free stretch."""
         least = min(self.problem.shortest, end - start)
         ready, costs = self.ready, self.problem.costs
         self._clear(first, until)
@@ -114,28 +117,28 @@ class Trellis:
             np.add(ready[f - 1], costs[f], out=ready[f])
         if opened >= until:
             return
-        # What all frames before each one cost together, from where the first hold begins that may end here.
+        # Cumulative costs, from the start of the first hold that may end here.
         base = opened - least + 1
         window = np.zeros((until - base + 1, costs.shape[1]), dtype=np.int64)
         np.cumsum(costs[base:until], axis=0, out=window[1:])
         if opened == least - 1:
-            # The first hold of all: nothing comes before it.
+            # The very first hold: nothing comes before it.
             ready[opened] = window[least]
             self.step[opened], self.came[opened] = least, -1
             opened += 1
         if opened >= until:
             return
-        # What a hold costs that began `least` frames ago, for all frames at once.
+        # The cost of a hold that began `least` frames ago, for all frames at once.
         begins = slice(opened - least + 1, until - least + 1)
         fresh = window[opened + 1 - base :] - window[begins.start - base : begins.stop - base] + self.problem.change
         at_all = np.arange(begins.start, begins.stop)
-        # Off the grid none begins, but after a pin.
+        # Off the grid no hold begins, except after a pin.
         fresh[(at_all % self.problem.grid != 0) & (at_all != start)] = _FAR
         cheapest = np.empty(until - opened, dtype=np.int32)
         taken = np.empty(fresh.shape, dtype=bool)
         for at, f in enumerate(range(opened, until)):
             before, row, now = ready[f - least], ready[f], fresh[at]
-            # The cheapest drawing so far does not change to itself: to go on with it costs no more.
+            # The cheapest drawing so far never changes to itself: continuing it costs no more.
             which = before.argmin()
             cheapest[at] = which
             now += before[which]
@@ -147,7 +150,7 @@ class Trellis:
         self.came[opened:until] = np.where(taken, cheapest[:, None], self.came[opened:until])
 
     def _pinned(self, start: int, end: int, allowed: tuple[int, ...]) -> None:
-        """One step over a pin; a hold that is short on its own may lead into it."""
+        """Compute the step over a pin; a hold before it may be too short on its own."""
         change, costs = self.problem.change, self.problem.costs
         columns = np.array(allowed, dtype=np.intp)
         last = end - 1
@@ -178,9 +181,9 @@ class Trellis:
         self.came[f, better] = came[better]
 
     def _walk(self, f: int, d: int, first: int) -> None:
-        """Write the path from drawing `d` on frame `f` back to the first frame.
+        """Trace the path back from drawing `d` on frame `f` to the first frame.
 
-        It stops where, before frame `first`, it meets the path that is written already.
+        It stops where it meets, before frame `first`, the path that is there already.
         """
         while f >= 0:
             if f < first and self.lands[f] and self.path[f] == d:
@@ -194,7 +197,7 @@ class Trellis:
             f, d = start - 1, int(self.came[turn, d])
 
     def _last_turn(self, f: int, d: int) -> int:
-        """The last frame up to `f` whose step to drawing `d` is not just one frame more of it; -1 for none."""
+        """The last frame up to `f` whose step to drawing `d` is more than one further frame of it; -1 for none."""
         end, count = f + 1, 32
         while end > 0:
             start = max(0, end - count)
@@ -205,15 +208,15 @@ class Trellis:
         return -1
 
 
-#: How many frames are computed before it is looked at whether the rest is as it was.
+#: The number of frames that are computed between two checks whether the rest is as before.
 _AT_ONCE = 120
 
 
 def resolve(before: Trellis, problem: Problem, within: tuple[int, int] | None = None) -> Trellis:
-    """The search of a problem that differs little from one that was searched before.
+    """Search a problem that differs little from one that was searched before.
 
-    It begins at the first difference, and ends when all that follows is as it was. Its path is exactly that of a whole
-    search. Costs differ `within` frames `[first, end)` at most, where that is known.
+    The search begins at the first difference and ends when the rest is the same. Its path is exactly that of a whole
+    search. Costs differ at most `within` frames `[first, end)`, if that is known.
     """
     old = before.problem
     new = Trellis(problem)
@@ -223,7 +226,7 @@ def resolve(before: Trellis, problem: Problem, within: tuple[int, int] | None = 
         new.run()
         return new
     rows = _different_rows(old.costs, problem.costs, within or (0, len(problem.costs)))
-    # What a free stretch is follows from the pins beside it.
+    # Free stretches follow from the pins beside them.
     pinned = [{r for r in regions if r[2] is not None} for regions in (old.regions, problem.regions)]
     other = pinned[0] ^ pinned[1]
     if not other and not len(rows):
@@ -235,7 +238,7 @@ def resolve(before: Trellis, problem: Problem, within: tuple[int, int] | None = 
 
 
 def _different_rows(one: NDArray[np.int64], other: NDArray[np.int64], within: tuple[int, int]) -> NDArray[np.intp]:
-    """The frames whose costs are not the same."""
+    """The frames whose costs differ."""
     if one is other:
         return np.empty(0, dtype=np.intp)
     first, end = within
@@ -261,7 +264,7 @@ def find_path(problem: Problem) -> NDArray[np.intp]:
 
 
 def run_search(problem: Problem) -> Trellis:
-    """The search of a problem, done."""
+    """Search a problem."""
     trellis = Trellis(problem)
     trellis.run()
     return trellis

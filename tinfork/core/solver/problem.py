@@ -1,4 +1,4 @@
-"""What the frame solver is asked, and what it answers."""
+"""The problem that the solver gets, and the holds that it returns."""
 
 from dataclasses import dataclass
 from functools import cached_property
@@ -11,25 +11,25 @@ from tinfork.core.errors import SolverError
 
 @dataclass(frozen=True, slots=True)
 class Fixed:
-    """A stretch of frames `[start, end)` that shows one drawing, of the columns it allows."""
+    """A stretch of frames `[start, end)` that shows one drawing: one of the columns `allowed`."""
 
     start: int
     end: int
     allowed: tuple[int, ...]
 
 
-#: Frames `[start, end)`, and the columns that a pin allows there; None where they are free.
+#: Frames `[start, end)`, and the columns that a pin allows there; None for free frames.
 Region = tuple[int, int, tuple[int, ...] | None]
 
 
 @dataclass(frozen=True)
 class Problem:
-    """Frames by drawings, in whole cost units so that every machine decides alike.
+    """A problem of frames by drawings, in whole cost units, so that every machine gets the same result.
 
-    `costs` has shape (frames, drawings), dtype int64, zero or more: what it costs to show a
-    drawing on a frame. `change` is added for every hold after the first. `shortest` is the least
-    length of a hold, where pins leave that much room. `fixed` are pinned stretches in order, which do not overlap.
-    Holds begin on frames that `grid` divides, and where a pin ends.
+    `costs` has shape (frames, drawings), dtype int64, zero or more: what the cost of showing a drawing on a frame.
+    `change` is added for every hold after the first. `shortest` is the least length of a hold, unless pins leave less
+    room. `fixed` are pinned stretches in order, which do not overlap. Holds begin on frames that `grid` divides, and
+    where a pin ends.
     """
 
     costs: NDArray[np.int64]
@@ -51,7 +51,7 @@ class Problem:
 
     @cached_property
     def regions(self) -> tuple[Region, ...]:
-        """All frames in order: free stretches (None) and pinned ones with what they allow."""
+        """All frames in order: free stretches (None) and pinned ones with the columns they allow."""
         out: list[Region] = []
         at = 0
         for pin in self.fixed:
@@ -65,21 +65,21 @@ class Problem:
 
     @cached_property
     def _free_before(self) -> dict[int, int]:
-        """Where each free stretch begins, by where it ends."""
+        """The start of each free stretch, by its end."""
         return {end: start for start, end, allowed in self.regions if allowed is None}
 
     def room_before(self, start: int) -> int:
-        """Where the free frames before a pin begin; its own start where there are none."""
+        """The start of the free frames before a pin; the pin's own start if there are none."""
         return self._free_before.get(start, start)
 
 
-#: The drawing number of no mouth at all.
+#: The drawing number that stands for no mouth.
 NO_MOUTH = -1
 
 
 @dataclass(frozen=True, slots=True)
 class FramePin:
-    """Frames `[start, end)` whose mouth a person decided about; see `soundtrack.model.PinnedMouth`."""
+    """Frames `[start, end)` whose mouth a person set; see `soundtrack.model.PinnedMouth`."""
 
     start: int
     end: int
@@ -90,7 +90,7 @@ class FramePin:
 
 @dataclass(frozen=True, slots=True)
 class Hold:
-    """A drawing kept on frames `[start, end)`, with the viseme class it is there for.
+    """A drawing kept on frames `[start, end)`, with the viseme class that it shows.
 
     `set` names the chart its number is from; "" is the character's first.
     """

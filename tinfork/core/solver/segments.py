@@ -1,7 +1,7 @@
-"""What is heard of one speaker, stretch by stretch, in columns: the solver goes through an hour of it at once.
+"""The sounds of one speaker as arrays of segments, so that the solver computes an hour of them at once.
 
-Silence of `gap_us` or longer is rest, as is all before the first sound and after the last; a shorter one between sounds
-is left out. A diphthong is two stretches. Times are microseconds, spans half-open.
+Silence of `gap_us` or longer is rest, as is everything before the first sound and after the last; shorter silence
+between sounds is left out. A diphthong is two segments. Times are microseconds, spans half-open.
 """
 
 from collections.abc import Iterator, Sequence
@@ -21,17 +21,17 @@ from tinfork.core.sound.loudness import Loudness
 from tinfork.core.speech.reading import Line, Phoneme, Reading
 from tinfork.core.speech.visemes import CLOSURES, GLIDE_AT, REST, SOUNDS, class_of, is_vowel, sound_parts, strip_marks
 
-#: The column of a sound: where it stands in `SOUNDS`.
+#: The index of each sound in `SOUNDS`.
 SOUND_AT = {sound: at for at, sound in enumerate(SOUNDS)}
-#: By sound: whether the lips close, or lip and teeth meet; how far the jaw is open.
+#: By sound: whether it is a closure (lips meet, or lip and teeth); how far the jaw is open.
 IS_CLOSURE = np.array([class_of(sound) in CLOSURES for sound in SOUNDS])
 _JAW = np.array([vector(sound)[0] for sound in SOUNDS])
 
-#: From here on a vowel is big (and below the negative, small); 1 is twice the usual length, or 6 dB.
+#: A vowel above this is big (below the negative, small); 1 is twice the usual length, or 6 dB.
 _SIZE_FROM = 0.8
-#: What is left of a vowel's weight where it glides to its second sound.
+#: The factor of a vowel's weight in the second part of a diphthong.
 _GLIDE = 0.7
-#: A jump of the jaw by this much (of 1) is one that is approached, over a mouth half open.
+#: A jump of the jaw by this much (of 1) is approached over a half-open mouth.
 _WIDE_JUMP, _APPROACH_SOUND, _APPROACH_SALIENCE = 0.6, "ɛ", 0.7
 
 Ints = NDArray[np.int64]
@@ -39,7 +39,7 @@ Ints = NDArray[np.int64]
 
 @dataclass(frozen=True, slots=True)
 class SoundSegment:
-    """A stretch with one sound; `salience` is what a frame of it counts, `size` how big its mouth should be."""
+    """A segment with one sound; `salience` is the weight of a frame of it, `size` how big its mouth should be."""
 
     start_us: int
     end_us: int
@@ -55,7 +55,7 @@ class SoundSegment:
 
 @dataclass(frozen=True, eq=False)
 class SoundSegments(Sequence[SoundSegment]):
-    """Stretches in time order, column by column, each of shape (segments,); `sounds` are places in `SOUNDS`."""
+    """Segments in time order as arrays of shape (segments,); `sounds` are indices in `SOUNDS`."""
 
     starts_us: Ints
     ends_us: Ints
@@ -90,17 +90,17 @@ class SoundSegments(Sequence[SoundSegment]):
 
     @cached_property
     def wants(self) -> Ints:
-        """Sound and size of each as one number, in the order of sounds and then of sizes."""
+        """Sound and size of each segment as one number, ordered by sound and then by size."""
         return want_number(self.sounds, self.sizes)
 
     def taken(self, which: NDArray[np.bool_] | NDArray[np.integer]) -> "SoundSegments":
-        """Some of them, as a mask or places say."""
+        """Some of the segments, by a mask or indices."""
         return SoundSegments(
             self.starts_us[which], self.ends_us[which], self.sounds[which], self.saliences[which], self.sizes[which]
         )
 
     def followed_by(self, others: "SoundSegments") -> "SoundSegments":
-        """These, and then others."""
+        """These segments followed by others."""
         return SoundSegments(
             np.concatenate([self.starts_us, others.starts_us]),
             np.concatenate([self.ends_us, others.ends_us]),
@@ -110,7 +110,7 @@ class SoundSegments(Sequence[SoundSegment]):
         )
 
     def differing_us(self, other: "SoundSegments") -> tuple[int, int] | None:
-        """The time `[start, end)` that all segments lie in which only one of the two has; None for none."""
+        """The time `[start, end)` that covers all segments that only one of the two has; None if there are none."""
         shorter = min(len(self), len(other))
         first = _same_from(self[:shorter], other[:shorter])
         if first == len(self) == len(other):
@@ -126,7 +126,7 @@ class SoundSegments(Sequence[SoundSegment]):
 
 
 def _same_from(one: SoundSegments, other: SoundSegments) -> int:
-    """How many segments of two as long are the same before the first that is not."""
+    """The number of equal segments before the first different one, of two arrays of the same length."""
     different = (
         (one.starts_us != other.starts_us)
         | (one.ends_us != other.ends_us)
@@ -136,23 +136,23 @@ def _same_from(one: SoundSegments, other: SoundSegments) -> int:
     return int(different.argmax()) if different.any() else len(one)
 
 
-#: Sizes are three.
+#: The number of sizes.
 _SIZES = BIG - SMALL + 1
 
 
 def want_number(sounds: Ints, sizes: Ints) -> Ints:
-    """Sounds (places in `SOUNDS`) and sizes as one number each."""
+    """Sounds (indices in `SOUNDS`) and sizes as one number each."""
     return sounds * _SIZES + (sizes - SMALL)
 
 
 def want_of(number: int) -> tuple[str, int]:
-    """The sound and the size that a number stands for."""
+    """The sound and the size of such a number."""
     sound, size = divmod(number, _SIZES)
     return SOUNDS[sound], size + SMALL
 
 
 def salience_of(phoneme: Phoneme) -> float:
-    """How much a sound's mouth is looked at: closures most, then stressed vowels."""
+    """How much a sound's mouth is noticed: closures most, then stressed vowels."""
     if phoneme.viseme in CLOSURES:
         return 3.0
     if is_vowel(phoneme.ipa.lstrip("ˈˌ")):
@@ -169,9 +169,9 @@ def salience_of(phoneme: Phoneme) -> float:
 
 @dataclass(frozen=True, eq=False)
 class Sounds:
-    """The speech sounds of one speaker in time order, column by column, each of shape (sounds,).
+    """The speech sounds of one speaker in time order, as arrays of shape (sounds,).
 
-    The sound it begins with, the one it glides to (-1: none), what it counts, whether it is a vowel.
+    The sound it begins with, the one it glides to (-1: none), its salience, whether it is a vowel.
     """
 
     starts_us: Ints
@@ -187,20 +187,23 @@ class Sounds:
 
 @lru_cache(maxsize=4096)
 def _kind(ipa: str) -> tuple[int, int, float, bool]:
-    """What does not depend on when a sound is said."""
+    """The properties of a phoneme that do not depend on its times."""
     first, *second = (SOUND_AT[sound] for sound in sound_parts(ipa))
     return first, (second or [-1])[0], salience_of(Phoneme(ipa, 0, 1)), is_vowel(ipa.lstrip("ˈˌ"))
 
 
 @kept
 def _line_rows(line: Line) -> NDArray[np.float64]:
-    """The sounds of a line, shape (sounds, 6), a column for each of `Sounds`: times are exact in floats of 53 bits."""
+    """The sounds of a line, shape (sounds, 6), a column for each field of `Sounds`.
+
+    Floats of 53 bits hold times exactly.
+    """
     rows = [(p.start_us, p.end_us, *_kind(p.ipa)) for word in line.words for p in word.phonemes]
     return np.array(rows, dtype=np.float64).reshape(-1, 6)
 
 
 def sounds_of(reading: Reading, speaker: str | None = None) -> Sounds:
-    """The speech sounds of a reading; of one speaker where named."""
+    """The speech sounds of a reading, or of one speaker in it."""
     lines = [
         line for line in reading.lines if speaker is None or line.speaker == speaker or speaker in line.co_speakers
     ]
@@ -211,10 +214,10 @@ def sounds_of(reading: Reading, speaker: str | None = None) -> Sounds:
 
 
 def vowel_sizes(sounds: Sounds, loudness: Loudness | None, strength: int) -> Ints:
-    """How big the mouth of each sound should be, shape (sounds,): louder and longer vowels open wider.
+    """The size of each sound's mouth, shape (sounds,): louder and longer vowels open wider.
 
-    Each vowel against the middle of its kin: its length, and its level where the sound is at hand. Consonants are
-    of any size. `strength` is how much that counts: 50 as measured, at 0 all are of any size.
+    Each vowel is compared with the median of its class in length, and in level if the sound is at hand. Consonants have
+    any size. `strength`: 50 as measured, at 0 all have any size.
     """
     sizes = np.full(len(sounds), ANY, dtype=np.int64)
     starts, ends = sounds.starts_us[sounds.are_vowels], sounds.ends_us[sounds.are_vowels]
@@ -236,7 +239,7 @@ def segments_of(sounds: Sounds, duration_us: int, dials: Dials, loudness: Loudne
     """Sounds and long silences in time order."""
     count = len(sounds)
     latest = np.maximum.accumulate(sounds.ends_us) if count else sounds.ends_us
-    # Where the last sound before each one ends: 0 before the first.
+    # The end of all sounds before each one; 0 before the first.
     before = np.concatenate([[0], latest[:-1]]).astype(np.int64) if count else latest
     rests = sounds.starts_us - before >= np.where(np.arange(count), dials.gap_us, 1)
     glides = sounds.seconds >= 0
@@ -247,7 +250,7 @@ def segments_of(sounds: Sounds, duration_us: int, dials: Dials, loudness: Loudne
     )
     rest = np.full(count, SOUND_AT[REST], dtype=np.int64)
     ones, any_size = np.ones(count), np.full(count, ANY, dtype=np.int64)
-    # Three rows a sound: the rest before it, the sound, what it glides to; those that there are, are taken.
+    # Three rows a sound: the rest before it, the sound, the one it glides to; only the existing ones are kept.
     is_there = np.column_stack([rests, np.ones(count, dtype=np.bool_), glides])
     end_us = int(latest[-1]) if count else 0
 
@@ -279,9 +282,9 @@ def _segments(rows: Sequence[tuple[int, int, str, float]]) -> SoundSegments:
 
 
 def approaches(segments: SoundSegments, rate: FrameRate, frames: int) -> SoundSegments:
-    """Stretches before wide mouths in which they are come near to: anticipation, as in any animation book.
+    """Stretches that approach wide mouths: anticipation, as in any animation book.
 
-    Only where the mouth jumps open from nearly closed, and from the sounds themselves: no closure gives time to it.
+    Only where the mouth jumps open from nearly closed, and never at the expense of a closure.
     """
     jaw = _JAW[segments.sounds]
     is_one = (

@@ -32,10 +32,10 @@ from tinfork.core.speech.visemes import REST, SOUNDS, class_of
 
 @dataclass(frozen=True, eq=False)
 class Solution:
-    """The holds, and everything they follow from: what is due on each frame, what it costs (`free`: without pins).
+    """The holds, and everything they follow from: the weights on each frame, the problem (`free`: without pins).
 
-    `keys` are the drawings of the problem's columns, as (set, number); `path`, shape (frames,), the column on each
-    frame, drawings that look alike in turn; `columns` are the holds column by column.
+    `keys` are the drawings of the problem's columns, as (set, number); `path`, shape (frames,), is the column on each
+    frame, with drawings of the same sounds in turn; `columns` are the holds as arrays.
     """
 
     holds: tuple[Hold, ...]
@@ -53,7 +53,7 @@ class Solution:
 
     @property
     def segments(self) -> SoundSegments:
-        """What is heard."""
+        """The segments of sound."""
         return self.demand.segments
 
 
@@ -66,7 +66,7 @@ def solve(
     dials: Dials | None = None,
     loudness: Loudness | None = None,
 ) -> tuple[Hold, ...]:
-    """The holds of one character over the whole sound: they partition its frames. See `solve_incrementally`."""
+    """Solve the holds of one character over the whole sound; they partition its frames. See `solve_incrementally`."""
     return solve_incrementally(reading, chart, rate, speaker=speaker, dials=dials, loudness=loudness).holds
 
 
@@ -82,12 +82,12 @@ def solve_incrementally(
     before: Solution | None = None,
     same_sounds: bool = False,
 ) -> Solution:
-    """The holds of one character over the whole sound, with what they follow from.
+    """Solve the holds of one character over the whole sound.
 
-    `speaker` picks whose lines the character mouths; None takes them all. `loudness` of the sound lets loud
-    vowels take a chart's big drawings; without it, length alone decides. `pins` stand, everything else is solved
-    around them. With the solution from `before` an edit, only what the edit reaches is worked out again; what comes out
-    is the same. `same_sounds`: nothing but pins has changed since.
+    The character mouths the lines of `speaker`; None takes all lines. With the `loudness` of the sound, loud vowels
+    take a chart's big drawings; without it, length alone decides. `pins` are kept, and everything else is solved around
+    them. With the solution from `before` an edit, only what the edit reaches is computed again; the result is the same.
+    `same_sounds`: only pins have changed since.
     """
     dials = dials or Dials()
     if before and same_sounds:
@@ -113,13 +113,13 @@ def _solved(
     dials: Dials,
     changed: Frames | None,
 ) -> Solution:
-    """The holds for what is due on each frame.
+    """Solve from the weights on each frame.
 
-    `before` has the same chart and dials, and the same is due but on the frames that `changed`.
+    `before` has the same chart and dials, and the same weights except on the frames that `changed`.
     """
     kept = in_order(pins, demand.frames)
     problem, keys = with_pins(free, chart, kept)
-    # Pins that are costs, too, lie anywhere.
+    # Pins that act through costs may be anywhere.
     is_free = before is not None and problem.costs is free.costs and before.problem.costs is before.free.costs
     search = resolve(before.search, problem, changed if is_free else None) if before else run_search(problem)
     path = take_turns(search.path, chart, kept)
@@ -134,14 +134,14 @@ def _solved(
 def _holds_after(
     before: Solution, path: NDArray[np.intp], demand: Demand, changed: Frames | None
 ) -> tuple[tuple[Hold, ...], HoldColumns]:
-    """The holds of a path, of which those are new that lie where it or what is due differs from `before`."""
+    """The holds of a path; only those where the path or the weights differ from `before` are made anew."""
     differs = np.flatnonzero(path != before.path)
     spans = [changed] if changed else []
     if len(differs):
         spans.append((int(differs[0]), int(differs[-1]) + 1))
     if not spans:
         return before.holds, before.columns
-    # From the first frame of the hold before to the last one of the hold after.
+    # From the start of the hold before to the end of the hold after.
     edges = run_edges(path)
     first = int(edges[np.searchsorted(edges, max(0, min(start for start, _ in spans) - 1), side="right") - 1])
     end = int(edges[np.searchsorted(edges, min(len(path) - 1, max(end for _, end in spans)), side="right")])
@@ -153,9 +153,9 @@ def _holds_after(
 
 
 def in_order(pins: Sequence[FramePin], frames: int) -> tuple[FramePin, ...]:
-    """Pins inside the frames that do not overlap: where two do, the later one begins where the earlier one ends.
+    """Pins cut so that they lie in the shot and do not overlap: the later of two begins where the earlier one ends.
 
-    One of which nothing is left, as at a lower frame rate, is left out.
+    A pin of which nothing is left, as at a lower frame rate, is dropped.
     """
     out: list[FramePin] = []
     for pin in sorted(pins, key=lambda p: (p.start, p.end)):
@@ -168,7 +168,7 @@ def in_order(pins: Sequence[FramePin], frames: int) -> tuple[FramePin, ...]:
 
 
 def pinned_holds(pins: Sequence[FramePin], frames: int, usual: int) -> tuple[Hold, ...]:
-    """The holds of a part that is set by hand alone, as eyes are: its pins, and the usual drawing everywhere else."""
+    """The holds of a part that is only set by hand, like eyes: its pins, and the usual drawing everywhere else."""
     out: list[Hold] = []
 
     def show(start: int, end: int, drawing: int, name: str) -> None:
@@ -188,12 +188,12 @@ def pinned_holds(pins: Sequence[FramePin], frames: int, usual: int) -> tuple[Hol
     return tuple(out)
 
 
-#: What a drawing costs that is only there where it is pinned.
+#: The cost of a drawing that may only be shown where it is pinned.
 _NEVER = 100 * MISSED
 
 
 def with_pins(problem: Problem, chart: Chart, pins: Sequence[FramePin]) -> tuple[Problem, tuple[tuple[str, int], ...]]:
-    """The problem with its pins, and the drawing of each column: those that speak, and what else is pinned."""
+    """The problem with its pins, and the drawing of each column: those that speak, and others that are pinned."""
     keys = [("", d.number) for d in chart.speaking]
     keys += sorted({(p.set, p.drawing) for p in pins if p.drawing is not None} - set(keys))
     count = len(chart.speaking)
@@ -218,16 +218,16 @@ def with_pins(problem: Problem, chart: Chart, pins: Sequence[FramePin]) -> tuple
 
 
 def run_edges(path: NDArray[np.intp]) -> NDArray[np.intp]:
-    """Where runs of one drawing begin, and where the last one ends."""
+    """The starts of runs of one drawing, and the end of the last one."""
     if not len(path):
         return np.zeros(1, dtype=np.intp)
     return np.concatenate([[0], np.flatnonzero(np.diff(path)) + 1, [len(path)]])
 
 
 def take_turns(path: NDArray[np.intp], chart: Chart, pins: Sequence[FramePin] = ()) -> NDArray[np.intp]:
-    """The path with drawings that show the very same sounds in the same size taken in turn; it costs the same.
+    """The path with drawings of the same sounds and size shown in turn, at the same cost.
 
-    What is pinned stays.
+    Pinned frames do not change.
     """
     groups = {
         tuple(other for other, o in enumerate(chart.speaking) if set(o.shows) == set(d.shows) and o.size == d.size)
@@ -238,7 +238,7 @@ def take_turns(path: NDArray[np.intp], chart: Chart, pins: Sequence[FramePin] = 
         return path
     edges = run_edges(path)
     starts, lengths = edges[:-1], np.diff(edges)
-    # Of pins in order that do not overlap, the first that ends after a run begins is the one that may meet it.
+    # Pins are in order and do not overlap: only the first that ends after the start of a run can meet it.
     ends = np.array([pin.end for pin in pins] + [len(path) + 1])
     begins = np.array([pin.start for pin in pins] + [len(path) + 1])
     is_free = begins[np.searchsorted(ends, starts, side="right")] >= edges[1:]
@@ -256,9 +256,9 @@ def merge_holds(
     chart: Chart,
     keys: Sequence[tuple[str, int]],
 ) -> tuple[Hold, ...]:
-    """Runs of one drawing as holds, each with the class it mostly serves.
+    """Runs of one drawing as holds, each with the class that it mostly shows.
 
-    `weights` is what is due of `wants` on each frame of the path.
+    `weights` are those of `wants` on each frame of the path.
     """
     edges = run_edges(path)
     starts = edges[:-1]
@@ -269,7 +269,7 @@ def merge_holds(
     columns = path[starts]
     due = np.add.reduceat(weights, starts, axis=0)
     speaking = columns < len(chart.speaking)
-    # Of a drawing that speaks, what it serves counts; of one that was put there by hand, whatever is heard.
+    # For a speaking drawing only the classes it shows count; for one set by hand, all that are heard.
     due = np.where(serves[np.minimum(columns, len(serves) - 1)] | ~speaking[:, None], due, 0.0)
     most = due.argmax(axis=1).tolist()
     any_due = (due.max(axis=1) > 0).tolist()
@@ -289,7 +289,7 @@ def _class(claim: str) -> str:
 
 
 def drawing_on(holds: tuple[Hold, ...], frame: int) -> Hold:
-    """The hold that covers a frame; frames outside take the first or last hold."""
+    """The hold that covers a frame; the first or last hold for frames outside."""
     low, high = 0, len(holds) - 1
     while low < high:
         middle = (low + high + 1) // 2

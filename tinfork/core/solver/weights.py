@@ -1,9 +1,8 @@
-"""Weights for faces that are blended: how much of each viseme class a rigged mouth shows on each frame.
+"""Blend weights for rigged faces: the share of each viseme class on each frame.
 
-Each sound dominates the mouth about its middle and less and less away from it; sounds overlap, and what is due on a
-frame is shared out among them: the dominance functions of Cohen & Massaro (1993), "Modeling coarticulation in synthetic
-visual speech", after Löfqvist (1990). On the frame at the middle of a closure (p b m, f v) its class has all the
-weight.
+Each sound dominates the mouth around its middle, and less further away; sounds overlap and share each frame: the
+dominance functions of Cohen & Massaro (1993), "Modeling coarticulation in synthetic visual speech", after Löfqvist
+(1990). On the frame at the middle of a closure (p b m, f v) its class has all the weight.
 """
 
 from collections.abc import Sequence
@@ -18,11 +17,11 @@ from tinfork.core.speech.visemes import CLOSURES, REST, VISEMES
 
 #: How fast dominance falls, in half lengths of the sound, and how it bends (1 is a peak, 2 a bell).
 _FALL, _BEND = 1.1, 1.6
-#: A sound reaches no further than this many of its half lengths, and at least so many seconds.
+#: A sound reaches this many of its half lengths, and at least this many seconds.
 _REACH, _LEAST_S = 4.0, 0.06
-#: What rest weighs where nothing is heard.
+#: The weight of rest in silence.
 _REST = 1e-3
-#: Frames before and after a closure's middle in which its weight comes and goes.
+#: Frames before and after a closure's middle in which its weight rises and falls.
 _EASE = 1
 
 _COLUMN = {viseme: column for column, viseme in enumerate(VISEMES)}
@@ -37,7 +36,7 @@ def viseme_weights(
 ) -> NDArray[np.float64]:
     """Shares of each class of `VISEMES` on each frame, shape (frames, 15); each row sums to 1.
 
-    `parts` are what is heard (`segments.segments_of`), in time order; the mouth leads them by `dials.lead` frames. On
+    `parts` are the segments (`segments.segments_of`) in time order; the mouth leads them by `dials.lead` frames. On
     frames `[first, end)` that are set `by_hand` their class has all the weight.
     """
     dominance = np.zeros((frames, len(VISEMES)))
@@ -62,7 +61,7 @@ def viseme_weights(
 
 
 def _close(weights: NDArray[np.float64], parts: Sequence[SoundSegment], rate: FrameRate, lead: int) -> None:
-    """All the weight for closures on the frames of their middles, eased in and out beside them, in place."""
+    """Give closures all the weight on the frames of their middles, eased in and out beside them, in place."""
     frames = len(weights)
     share = np.zeros((frames, len(VISEMES)))
     for part in parts:
@@ -72,7 +71,7 @@ def _close(weights: NDArray[np.float64], parts: Sequence[SoundSegment], rate: Fr
         for frame in range(max(0, middle - _EASE), min(frames, middle + _EASE + 1)):
             full = 1.0 if frame == middle else 0.5
             share[frame, _COLUMN[part.viseme]] = max(share[frame, _COLUMN[part.viseme]], full)
-    # Where two closures share a frame, the nearer to its middle goes first.
+    # If two closures share a frame, the one nearer to its middle has it.
     total = share.sum(axis=1, keepdims=True)
     taken = np.where(total > 1, share / np.maximum(total, 1e-9), share)
     peak = (share == 1.0).any(axis=1)

@@ -1,1 +1,1 @@
-"""Measures of a sound: peaks for drawing, where a voice is, edges mended by energy."""
+"""Measures of a sound: peaks for drawing, where there is a voice, edges corrected by energy."""

@@ -1,4 +1,4 @@
-"""What is wrong with a recording, by measures, and what it means for its reading."""
+"""Faults of a recording, found by measurement, and what they mean for its reading."""
 
 from dataclasses import dataclass
 
@@ -10,21 +10,21 @@ from tinfork.core.sound.meter import Measured
 from tinfork.core.sound.silence import speech_level_db
 from tinfork.core.sound.voice import HOP_US, SILENCE_DB
 
-#: Half a second at 16 kHz: 2 Hz apart, so that 50 and 60 Hz are told from each other.
+#: Half a second at 16 kHz: bins are 2 Hz apart, so that 50 and 60 Hz can be told apart.
 _WINDOW = 8192
 _MOST_WINDOWS = 120
 
 
 @dataclass(frozen=True, slots=True)
 class SoundFinding:
-    """One thing that is wrong: a stable `kind`, and what it is and means, in the user's words."""
+    """A fault: a stable `kind`, and what it is and means, in the user's words."""
 
     kind: str
     text: str
 
 
 def check_sound(measured: Measured, voice: NDArray[np.float32], rate_hz: int) -> list[SoundFinding]:
-    """Everything found in a take: `measured` of the whole, `voice` its mono samples at `rate_hz` (16 kHz)."""
+    """Find the faults of a take: `measured` is of the whole take, `voice` its mono samples at `rate_hz` (16 kHz)."""
     levels = measured.levels_db
     if not len(levels) or float(levels.max()) < SILENCE_DB:
         return [SoundFinding("silent", Message("finding.silent"))]
@@ -36,7 +36,7 @@ def check_sound(measured: Measured, voice: NDArray[np.float32], rate_hz: int) ->
 
 
 def _clipped(measured: Measured) -> SoundFinding | None:
-    """Samples piled up at the largest there is: speech has ever fewer of them towards its peak."""
+    """Whether samples pile up at the largest value: in speech they get fewer and fewer towards the peak."""
     top = round(measured.peak * len(measured.spread))
     step = max(2, round(top * 0.03))
     if top < 4 * step:
@@ -103,7 +103,7 @@ def _ground_spectra(voice: NDArray[np.float32], levels: NDArray[np.float64], rat
 
 
 def _above(spectrum: NDArray[np.float64], hz: float, rate_hz: int) -> float:
-    """How far the strongest bin near a frequency stands over the bins around it (dB)."""
+    """How far the strongest bin near a frequency is above the bins around it (dB)."""
     per_bin = rate_hz / _WINDOW
     at = round(hz / per_bin)
     near = spectrum[max(0, at - 1) : at + 2]
@@ -112,7 +112,7 @@ def _above(spectrum: NDArray[np.float64], hz: float, rate_hz: int) -> float:
 
 
 def _hum(ground: NDArray[np.float64], rate_hz: int) -> SoundFinding | None:
-    # In fewer quiet moments, a low voice may be taken for the mains.
+    # With fewer quiet moments, a low voice could be mistaken for mains hum.
     if len(ground) < 3:
         return None
     middle = np.median(ground, axis=0)
@@ -132,7 +132,7 @@ def _hum(ground: NDArray[np.float64], rate_hz: int) -> SoundFinding | None:
 
 
 def _music(ground: NDArray[np.float64], levels: NDArray[np.float64], rate_hz: int) -> SoundFinding | None:
-    """Tones between the words that are no mains hum: most quiet half seconds have several."""
+    """Whether there is music: most quiet half seconds have several tones that are not mains hum."""
     if len(ground) < 4 or float(np.percentile(levels, 95)) - float(np.percentile(levels, 10)) > 45:
         return None
     low, high = round(140 * _WINDOW / rate_hz), round(2500 * _WINDOW / rate_hz)

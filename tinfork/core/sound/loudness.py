@@ -1,4 +1,4 @@
-"""How loud a sound is over time, from its waveform peaks."""
+"""The loudness of a sound over time, from its waveform peaks."""
 
 from dataclasses import dataclass
 from functools import cached_property
@@ -10,13 +10,16 @@ from tinfork.core.clock import US_PER_S
 from tinfork.core.kept import kept
 from tinfork.core.sound.voice import HOP_US
 
-#: What silence counts as.
+#: The level of silence (dB).
 FLOOR_DB = -60.0
 
 
 @dataclass(frozen=True, eq=False)
 class Loudness:
-    """`peaks`: int8 pairs (lowest, highest), 127 for full scale, shape (bins, 2), `per_second` of them a second."""
+    """Waveform peaks.
+
+    Int8 pairs (lowest, highest), 127 for full scale, shape (bins, 2), `per_second` of them a second.
+    """
 
     peaks: NDArray[np.int8]
     per_second: float
@@ -54,15 +57,15 @@ class Loudness:
         return out
 
 
-#: What takes are brought to for listening (LUFS), and the peak they stay under (dB).
+#: The loudness at which takes are played (LUFS), and the peak they stay below (dB).
 LISTENING_LUFS, LISTENING_PEAK_DB = -18.0, -1.0
 _MOST_GAIN_DB = 30.0
 
 
 def listening_gain_db(loudness_lufs: float | None, true_peak_db: float) -> float:
-    """How much louder (or softer) a take is played, so that all sound alike; never into clipping by being raised.
+    """The gain with which a take is played, so that all takes are equally loud; it never causes clipping.
 
-    `loudness_lufs` is integrated after EBU R 128; None, for what is too soft to say, changes nothing.
+    `loudness_lufs` is the integrated loudness of EBU R 128; None, for a sound too soft to measure, means no gain.
     """
     if loudness_lufs is None:
         return 0.0

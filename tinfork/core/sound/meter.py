@@ -1,6 +1,6 @@
-"""Measures of a sound that arrives in blocks: waveform peaks, level per 10 ms, how its samples are spread.
+"""Measures of a sound that arrives in blocks: waveform peaks, level per 10 ms, a histogram of its samples.
 
-Nothing is kept but these, so that an hour of sound takes a few megabytes.
+Only these are stored, so that an hour of sound takes a few megabytes.
 """
 
 from dataclasses import dataclass
@@ -16,9 +16,10 @@ _MS_PER_HOP = 10
 
 @dataclass(frozen=True)
 class Measured:
-    """`frames` samples a channel; peaks as `peak_pyramid` gives; levels in dB per 10 ms.
+    """The measures of a sound.
 
-    Spread of |sample| over 0 to 1.
+    `frames`: samples a channel; `peaks` as `peak_pyramid` returns; `levels_db` per 10 ms; `spread`: a histogram of
+    |sample|, 0 to 1; `channel_power`: by channel.
     """
 
     frames: int
@@ -29,13 +30,13 @@ class Measured:
 
     @property
     def peak(self) -> float:
-        """The largest sample there is, 0 to 1."""
+        """The largest sample, 0 to 1."""
         found = np.flatnonzero(self.spread)
         return float((found[-1] + 1) / _BINS) if len(found) else 0.0
 
 
 class Meter:
-    """Feed it blocks of shape (n, channels) at a rate that is whole per millisecond."""
+    """Measures blocks of shape (n, channels), at a rate with a whole number of samples a millisecond."""
 
     def __init__(self, rate_hz: int) -> None:
         if rate_hz % PER_SECOND:
@@ -50,7 +51,7 @@ class Meter:
         self._frames = 0
 
     def feed(self, block: NDArray[np.float32]) -> None:
-        """Take in a block, -1 to 1."""
+        """Measure a block, -1 to 1."""
         self._frames += len(block)
         if not self._low and not len(self._rest):
             self._rest = block[:0]
@@ -72,7 +73,7 @@ class Meter:
         self._power.append((mono.astype(np.float64) ** 2).mean(axis=1))
 
     def finish(self) -> Measured:
-        """What was measured of all blocks."""
+        """The measures of all blocks."""
         if len(self._rest):
             rest = self._rest.mean(axis=1)
             self._low.append(rest.min(keepdims=True))

@@ -1,4 +1,4 @@
-"""Waveform peaks as a pyramid, for drawing any zoom without the samples.
+"""Waveform peaks as a pyramid, for drawing at any zoom without the samples.
 
 Level 0 has one (lowest, highest) pair a millisecond; each level above covers four times
 as much. Values are int8, 127 for full scale.

@@ -11,12 +11,12 @@ from tinfork.core.sound.voice import HOP_US, SILENCE_DB
 PAUSE_US = 350_000
 #: Speech shorter than this is a click.
 LEAST_US = 80_000
-#: How much sound around a line goes with it, where there is that much.
+#: How much sound before and after a line goes with it, if available.
 HANDLE_US = 500_000
-#: A rest is so much over the quietest at most, so many hops long, but for its edges; where the voice is not so much
-#: over the room, nothing is sure to be one.
+#: A rest is at most so much above the quietest level, and so many hops long without its edges. If the voice is not so
+#: much above the room, no rest is sure.
 _ROOM_DB, _REST_HOPS, _EDGE_HOPS, _CLEAR_DB = 7.0, 15, 2, 25.0
-#: Only a voice is so near the loudest.
+#: Levels this near the loudest are always voice.
 _LOUD_DB = 14.0
 #: A tenth of a second.
 _QUIET_HOPS = 10
@@ -31,13 +31,13 @@ class SoundSpan:
 
 
 def speech_level_db(levels_db: NDArray[np.float64]) -> float:
-    """The level that parts voice from ground: a third of the way from the quiet (5 %) to the loud (95 %)."""
+    """The level that separates voice from background: a third of the way from the 5 % to the 95 % quantile."""
     quiet, loud = np.percentile(levels_db, [5, 95])
     return max(SILENCE_DB, float(quiet + (loud - quiet) / 3)) if loud - quiet > 12 else SILENCE_DB
 
 
 def rests(levels_db: NDArray[np.float64]) -> NDArray[np.bool_]:
-    """Where nobody speaks for long enough that it is no closure of a sound: as quiet as the room, shape (hops,)."""
+    """Where nobody speaks, for longer than the closure of a stop: as quiet as the room, shape (hops,)."""
     quiet, loud = np.percentile(levels_db, [3, 98])
     out = np.zeros(len(levels_db), dtype=bool)
     if loud - quiet < _CLEAR_DB:
@@ -50,13 +50,13 @@ def rests(levels_db: NDArray[np.float64]) -> NDArray[np.bool_]:
 
 
 def is_loud(levels_db: NDArray[np.float64]) -> NDArray[np.bool_]:
-    """Where it is so loud that a voice is heard, if anything is, shape (hops,)."""
+    """Where it is so loud that there is a voice for sure, shape (hops,)."""
     quiet, loud = np.percentile(levels_db, [3, 98])
     return np.asarray((levels_db > loud - _LOUD_DB) & (loud - quiet >= _CLEAR_DB), dtype=np.bool_)
 
 
 def speech_stretches(levels_db: NDArray[np.float64], *, pause_us: int = PAUSE_US) -> list[SoundSpan]:
-    """Where someone speaks, by level alone; `levels_db` one value per 10 ms, shape (hops,)."""
+    """Stretches of speech, by level alone; `levels_db` has one value per 10 ms, shape (hops,)."""
     voiced = levels_db > speech_level_db(levels_db)
     edges = np.flatnonzero(np.diff(np.concatenate([[False], voiced, [False]]).astype(np.int8)))
     spans = [(int(a) * HOP_US, int(b) * HOP_US) for a, b in edges.reshape(-1, 2)]
@@ -72,13 +72,13 @@ def speech_stretches(levels_db: NDArray[np.float64], *, pause_us: int = PAUSE_US
 def quiet_cuts(levels_db: NDArray[np.float64], start_us: int, end_us: int, *, most_us: int) -> list[int]:
     """Times that cut a span of sound into parts no longer than `most_us`, from its start to its end.
 
-    Each is in the quietest tenth of a second of the later half of where it may be. `levels_db`: one value per 10 ms of
-    all the sound.
+    Each cut is in the quietest tenth of a second of the later half of its allowed range. `levels_db`: one value per 10
+    ms of all the sound.
     """
     near = np.convolve(levels_db, np.full(_QUIET_HOPS, 1 / _QUIET_HOPS), mode="same")
     cuts = [start_us]
     while end_us - cuts[-1] > most_us:
-        # What is left is no scrap.
+        # No tiny rest is left over.
         until_us = min(cuts[-1] + most_us, end_us - most_us // 4)
         first, last = (cuts[-1] + most_us // 2) // HOP_US, until_us // HOP_US
         cuts.append((first + int(np.argmin(near[first:last]))) * HOP_US)
@@ -86,7 +86,7 @@ def quiet_cuts(levels_db: NDArray[np.float64], start_us: int, end_us: int, *, mo
 
 
 def pieces_around(spans: list[SoundSpan], duration_us: int, *, handle_us: int = HANDLE_US) -> list[SoundSpan]:
-    """Each span with sound around it: up to a handle, never past the middle of the pause to its neighbour."""
+    """Each span with handles of sound before and after it, but never past the middle of the pause to its neighbour."""
     out: list[SoundSpan] = []
     for at, span in enumerate(spans):
         before = (spans[at - 1].end_us + span.start_us) // 2 if at else 0

@@ -1,7 +1,8 @@
 """Who speaks when, by the sound of the voices alone: a proposal for people to correct.
 
 Speech is cut into short pieces, the pieces are clustered by timbre and pitch (Ward 1963), and each cluster is then
-modelled by a Gaussian over cepstra that all speech is shared out by, with a price for changing speaker (Viterbi).
+modelled by a Gaussian over cepstra; with these models all speech is assigned, at a price for each change of speaker
+(Viterbi).
 """
 
 from dataclasses import dataclass
@@ -15,17 +16,17 @@ from tinfork.core.sound.timbre import cepstra, pitches
 from tinfork.core.sound.voice import HOP_US, level_db
 
 MAX_SPEAKERS = 8
-#: Speech is looked at in pieces of about this length (hops of 10 ms).
+#: Speech is cut into pieces of about this length (hops of 10 ms).
 _PIECE = 120
 _LEAST_PIECE = 30
-#: What changing the speaker costs inside speech, and across a pause, in log likelihood.
+#: The price of a change of speaker inside speech, and across a pause (log likelihood).
 _CHANGE_INSIDE, _CHANGE_AT_PAUSE = 90.0, 12.0
-#: How much the pitch counts beside timbre.
+#: The weight of pitch; that of timbre is 1.
 _PITCH_WEIGHT = 3.0
 _ROUNDS = 4
 #: More pieces than this are thinned out before clustering, which is quadratic.
 _MOST_PIECES = 900
-#: A last merge that costs less than this share of all is of one voice; one above the other is of two.
+#: If the last merge costs less than the first share of the total, there is one voice; if more than the second, two.
 _ONE_VOICE, _CLEAR = 0.24, 0.07
 
 
@@ -131,10 +132,10 @@ def _ward(points: NDArray[np.float64]):  # type: ignore[no-untyped-def]
 
 
 def _guess(rises: list[float]) -> int:
-    """How many voices: the last merge that costs at least twice as much as the one before it.
+    """The number of voices: at the last merge that costs at least twice as much as the one before it.
 
-    Measured on speech of one to four voices, the rise of the last merge as a share of all: one voice up to 0.19, more
-    from 0.29 on.
+    The cost of the last merge as a share of the total, measured on speech of one to four voices: one voice up to 0.19,
+    more from 0.29 on.
     """
     last = [rise / max(sum(rises), 1e-9) for rise in rises[-MAX_SPEAKERS:][::-1]]
     if len(last) < 2 or last[0] < _ONE_VOICE:
@@ -150,7 +151,7 @@ def _share_out(
     stretches: list[tuple[int, int]],
     owner: NDArray[np.int64],
 ) -> NDArray[np.int64]:
-    """Each hop of speech to the voice it fits best, changes paid for."""
+    """Assign each hop of speech to the voice that it fits best, at a price for changes."""
     voices = np.unique(owner[owner >= 0])
     if len(voices) < 2:
         return owner
@@ -178,7 +179,10 @@ def _share_out(
 
 
 def _fit(timbre: NDArray[np.float32], pitch: NDArray[np.float32], mine: NDArray[np.bool_]) -> NDArray[np.float64]:
-    """Log likelihood a hop under a Gaussian of the hops that are `mine`; a tenth, since neighbours say the same."""
+    """Log likelihood per hop under a Gaussian of the hops in `mine`.
+
+    Divided by ten, since neighbouring hops are alike.
+    """
     own = timbre[mine].astype(np.float64)
     if len(own) < 2 * timbre.shape[1]:
         return np.full(len(timbre), -1e3)

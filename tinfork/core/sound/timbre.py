@@ -1,4 +1,4 @@
-"""What a voice sounds like, per 10 ms: cepstra on a mel scale, and the pitch.
+"""The timbre of a voice per 10 ms: mel-frequency cepstra, and the pitch.
 
 Mel-frequency cepstra after Davis & Mermelstein (1980); the pitch by normalised autocorrelation (Boersma 1993, without
 its window correction).
@@ -48,7 +48,7 @@ def pitches(samples: NDArray[np.float32], rate_hz: int) -> NDArray[np.float32]:
         frames -= frames.mean(axis=1, keepdims=True)
         spectrum = np.fft.rfft(frames, fold, axis=1)
         match = np.fft.irfft(np.abs(spectrum) ** 2, axis=1)[:, : high + 1]
-        # Fewer samples overlap at longer lags: weigh them alike.
+        # Fewer samples overlap at longer lags: correct for that.
         match = match / (match[:, :1] + 1e-9) * (size / (size - np.arange(high + 1)))
         lags = low + np.argmax(match[:, low:], axis=1)
         voiced = match[np.arange(len(lags)), lags] > 0.55

@@ -1,4 +1,4 @@
-"""Where there is a voice: level per 10 ms, and edges mended by energy and spectral flux."""
+"""Where there is a voice: level per 10 ms, and edges corrected by energy and spectral flux."""
 
 import numpy as np
 from numpy.typing import NDArray
@@ -30,10 +30,10 @@ def has_voice(levels_db: NDArray[np.float64]) -> bool:
 
 
 def spectral_flux(samples: NDArray[np.float32], rate_hz: int, *, hop_us: int = 5_000) -> NDArray[np.float64]:
-    """Half-wave and falling change of the log spectrum per hop, shape (hops,), for edge finding.
+    """Rising and falling change of the log spectrum per hop, shape (hops,), for finding edges.
 
     Windows of 12 ms (Hann), change from the hop before to the one after, mean over 40 bands on a mel scale (Stevens,
-    Volkmann & Newman 1937); what lies 45 dB under the loud bands counts for nothing.
+    Volkmann & Newman 1937); bands 45 dB below the loud ones are ignored.
     """
     hop, size = rate_hz * hop_us // 1_000_000, rate_hz * 12 // 1000
     if len(samples) < size:
@@ -51,14 +51,14 @@ def spectral_flux(samples: NDArray[np.float32], rate_hz: int, *, hop_us: int = 5
 
 
 def mel(hz: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Pitch as it is heard, in mel (O'Shaughnessy 1987)."""
+    """Perceived pitch in mel (O'Shaughnessy 1987)."""
     return 2595 * np.log10(1 + hz / 700)
 
 
 def mel_bands(size: int, rate_hz: int, count: int, *, higher: float = 1.0) -> NDArray[np.float64]:
     """Triangles on a mel scale, shape (size // 2 + 1, count), for the power spectrum of `size` samples.
 
-    `higher`: all of them so many times as high.
+    `higher` multiplies all their frequencies.
     """
     hz = np.fft.rfftfreq(size, 1 / rate_hz).astype(np.float64)
     edges = np.linspace(0.0, float(mel(np.array([rate_hz / 2]))[0]), count + 2)
@@ -69,7 +69,7 @@ def mel_bands(size: int, rate_hz: int, count: int, *, higher: float = 1.0) -> ND
 
 
 def snap_to_flux(edge_us: int, flux: NDArray[np.float64], *, within_us: int = 10_000, hop_us: int = 5_000) -> int:
-    """An edge moved to the strongest spectral change near it; nearer changes count more."""
+    """Move an edge to the strongest spectral change near it; nearer changes count more."""
     centre = edge_us / hop_us
     reach = within_us // hop_us
     low, high = max(0, round(centre) - reach), min(len(flux), round(centre) + reach + 1)
@@ -81,7 +81,7 @@ def snap_to_flux(edge_us: int, flux: NDArray[np.float64], *, within_us: int = 10
 
 
 def end_by_level(edge_us: int, levels_db: NDArray[np.float64], *, within_us: int = 60_000) -> int:
-    """The end of speech before a pause, moved to where the level falls past half way (in dB)."""
+    """Move the end of speech before a pause to where the level has fallen half way (in dB)."""
     reach = within_us // HOP_US
     centre = round(edge_us / HOP_US)
     low, high = max(0, centre - reach), min(len(levels_db), centre + reach)
@@ -101,10 +101,10 @@ def end_by_level(edge_us: int, levels_db: NDArray[np.float64], *, within_us: int
 def risen(
     start_us: int, end_us: int, since_us: int, levels_db: NDArray[np.float64], *, within_us: int = 200_000
 ) -> int:
-    """The start of a sound after a pause, earlier where it already sounds.
+    """Move the start of a sound after a pause earlier, to where it is audible.
 
-    It sounds from 22 dB under its own loudest, and over what lies about the pause, as in `faded`; from `since_us` at
-    the earliest.
+    It is audible from 22 dB below its own loudest level, if that is above the level of the pause, as in `faded`; but
+    not before `since_us`.
     """
     first, last = start_us // HOP_US, end_us // HOP_US
     own = float(levels_db[first : max(last, first + 1)].max(initial=-120.0))
@@ -118,10 +118,10 @@ def risen(
 def faded(
     start_us: int, end_us: int, until_us: int, levels_db: NDArray[np.float64], *, within_us: int = 350_000
 ) -> int:
-    """The end of a sound before a pause, later where it still fades.
+    """Move the end of a sound before a pause later, to the end of its fade.
 
-    It fades down to 27 dB under its own loudest, where a voice is still heard, and not into what lies about the pause,
-    9 dB over the quietest; until `until_us` at most.
+    It fades to 27 dB below its own loudest level, as long as a voice is heard, and to no less than 9 dB above the
+    quietest level of the pause; but not after `until_us`.
     """
     first, last = start_us // HOP_US, end_us // HOP_US
     own = float(levels_db[first : max(last, first + 1)].max(initial=-120.0))

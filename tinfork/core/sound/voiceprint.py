@@ -1,6 +1,6 @@
-"""What a voice sounds like as a whole, so that it is known again: the middle of its cepstra, and how they spread.
+"""A voice as the mean and covariance of its cepstra, so that it can be recognised.
 
-Two voices are as far apart as their middles are, in the spread of both (the first term of the distance of
+The distance of two voices is that of their means, relative to the covariance of both (the first term of the distance of
 Bhattacharyya 1943).
 """
 
@@ -17,30 +17,33 @@ from tinfork.core.sound.silence import speech_level_db
 from tinfork.core.sound.timbre import CEPSTRA, cepstra
 from tinfork.core.sound.voice import HOP_US, level_db
 
-#: A voice is known from this much speech on (seconds); more than that of it changes little.
+#: The least speech for a voiceprint (seconds); more than the second figure changes little.
 _LEAST_S, _MOST_S = 2.0, 120.0
-#: Of fifteen actors, about ten seconds each, the same voice was nearer than this in nine of ten pairs, two voices in
-#: one of twenty; the next one known is to be so much further away.
+#: With fifteen speakers of about ten seconds each, nine in ten pairs of the same voice were nearer than this, and one
+#: in twenty pairs of two voices; the next known voice must be further away by this factor.
 _SAME, _CLEARLY = 0.25, 1.5
 _FLOOR = 0.05
 
 
 @dataclass(frozen=True)
 class Voiceprint:
-    """`seconds` of speech it is made of; `middle` of its cepstra, shape (19,); their `spread`, shape (19, 19)."""
+    """A voiceprint from `seconds` of speech: the mean of its cepstra, `middle`, shape (19,).
+
+    Their covariance, `spread`, shape (19, 19).
+    """
 
     seconds: float
     middle: NDArray[np.float64]
     spread: NDArray[np.float64]
 
     def kept(self) -> dict[str, Any]:
-        """As JSON."""
+        """The voiceprint as JSON."""
         middle, spread = self.middle.round(4).tolist(), self.spread.round(4).tolist()
         return {"seconds": self.seconds, "middle": middle, "spread": spread}
 
     @classmethod
     def of(cls, kept: Mapping[str, Any]) -> "Voiceprint":
-        """Of what was kept.
+        """The voiceprint from stored JSON.
 
         Raises
         ------
@@ -57,7 +60,7 @@ class Voiceprint:
         return cls(seconds, middle, spread)
 
     def with_more(self, other: "Voiceprint") -> "Voiceprint":
-        """The same voice, heard longer."""
+        """The voiceprint with more speech of the same voice."""
         own = min(self.seconds, _MOST_S)
         share = other.seconds / (own + other.seconds)
         return Voiceprint(
@@ -67,7 +70,7 @@ class Voiceprint:
         )
 
     def distance(self, other: "Voiceprint") -> float:
-        """How far two voices are apart, from 0."""
+        """The distance of two voices, 0 or more."""
         away = self.middle - other.middle
         return float(away @ np.linalg.solve((self.spread + other.spread) / 2, away) / 8)
 
@@ -75,7 +78,10 @@ class Voiceprint:
 def voiceprints(
     samples: NDArray[np.float32], rate_hz: int, spans: Mapping[str, Iterable[tuple[int, int]]]
 ) -> dict[str, Voiceprint]:
-    """The voices of a sound (mono), by who speaks when (microseconds); without those of whom too little is heard."""
+    """The voiceprints in a sound (mono), by who speaks when (microseconds).
+
+    Voices with too little speech are left out.
+    """
     levels = level_db(samples, rate_hz)
     loud = levels > speech_level_db(levels)
     timbre = cepstra(samples, rate_hz)[: len(levels)].astype(np.float64)
@@ -92,12 +98,12 @@ def voiceprints(
 
 
 def are_several(voices: Iterable[Voiceprint]) -> bool:
-    """Whether some voices that were told apart are not one voice after all."""
+    """Whether some separated voices are really different ones."""
     return any(one.distance(other) > _SAME for one, other in combinations(voices, 2))
 
 
 def recognised(voices: Mapping[str, Voiceprint], known: Mapping[str, Voiceprint]) -> dict[str, str]:
-    """Which of some known voices each voice is, the surest first, none twice; those that are nobody's are left out."""
+    """Match voices to known ones, the surest match first, each known voice once; unknown voices are left out."""
     out: dict[str, str] = {}
     pairs = sorted((voices[who].distance(known[name]), who, name) for who in voices for name in known)
     for distance, who, name in pairs:

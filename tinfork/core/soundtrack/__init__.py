@@ -1,1 +1,1 @@
-"""A shot's sound: clips of takes on tracks, what is read in each voice, and every edit to them."""
+"""A shot's sound: clips of takes on tracks, the reading of each voice, and every edit to them."""

@@ -1,8 +1,8 @@
-"""A shot's voices as one sound to be read from start to end, and back again.
+"""A shot's voices joined into one sound, to be read from start to end, and the way back.
 
-What the clips of voices play is put in a row, in the order in which it is heard in the shot, each part of a take once.
-Lines are laid along that row; what is found in it goes back to the voices, in their takes' own time. Words that no
-clip plays are left as they were: they are only hidden.
+The parts of takes that clips play are joined in the order in which they are heard in the shot, each part once. The row
+is read as a whole; its reading is given back to the voices, in the time of their takes. Words that no clip plays do not
+change: they are only hidden.
 """
 
 from collections.abc import Iterable
@@ -30,7 +30,7 @@ class Region:
 
 
 def assemble(st: Soundtrack) -> tuple[Region, ...]:
-    """The row of everything that voices say in a shot."""
+    """Join all parts of takes that the voices of a shot play."""
     out: list[Region] = []
     taken: dict[int, list[tuple[int, int]]] = {}
     at = 0
@@ -43,7 +43,7 @@ def assemble(st: Soundtrack) -> tuple[Region, ...]:
 
 
 def row_spans(st: Soundtrack, regions: Iterable[Region], start_us: int, end_us: int) -> list[tuple[int, int]]:
-    """Where in the row a stretch of the shot is heard; empty where no voice has a clip there."""
+    """The spans of the row that are heard in a stretch of the shot; empty if no voice has a clip there."""
     regions = tuple(regions)
     out: list[tuple[int, int]] = []
     for clip, voice in st.voice_clips():
@@ -57,7 +57,7 @@ def row_spans(st: Soundtrack, regions: Iterable[Region], start_us: int, end_us: 
 
 
 def _without(start: int, end: int, spans: list[tuple[int, int]]) -> list[tuple[int, int]]:
-    """What of a span no other covers."""
+    """The parts of a span that no other span covers."""
     free = [(start, end)]
     for a, b in spans:
         free = [piece for s, e in free for piece in ((s, min(e, a)), (max(s, b), e)) if piece[1] > piece[0]]
@@ -65,7 +65,7 @@ def _without(start: int, end: int, spans: list[tuple[int, int]]) -> list[tuple[i
 
 
 def _moved(word: Word, by_us: int, low: int, high: int) -> Word:
-    """A word moved in time and kept inside a span."""
+    """A word shifted in time and clamped to a span."""
     sounds: list[Phoneme] = []
     for p in word.phonemes:
         start, end = max(low, p.start_us + by_us), min(high, p.end_us + by_us)
@@ -80,7 +80,7 @@ def _middle(word: Word) -> int:
 
 
 def gather(st: Soundtrack, regions: Iterable[Region]) -> Reading:
-    """What has been read in the row so far, in its time."""
+    """The existing reading of the row, in the row's time."""
     regions = tuple(regions)
     lines: list[Line] = []
     for voice in st.voices:
@@ -92,7 +92,7 @@ def gather(st: Soundtrack, regions: Iterable[Region]) -> Reading:
                 if region:
                     words.append(_moved(word, region.at_us - region.in_us, region.at_us, region.end_us))
             if words:
-                # Part of a line is not the line: it will be read again.
+                # A line that is only partly there is not kept: it will be read again.
                 text = line.text if len(words) == len(line.words) else ""
                 lines.append(replace(line, text=text, words=tuple(sorted(words, key=lambda w: w.start_us))))
     lines.sort(key=lambda line: line.start_us)
@@ -100,7 +100,7 @@ def gather(st: Soundtrack, regions: Iterable[Region]) -> Reading:
 
 
 def spread(st: Soundtrack, regions: Iterable[Region], reading: Reading) -> Soundtrack:
-    """The soundtrack with a reading of the row given back to its voices; turns that people made stay."""
+    """The soundtrack with a reading of the row given back to its voices; turns set by hand stay."""
     regions = tuple(regions)
     by_voice: dict[int, list[Line]] = {}
     for line in reading.lines:

@@ -1,7 +1,10 @@
-"""Edits of a mouth column as sheets are edited by hand: what is shown now is taken, moved, and pinned where it lands.
+"""Edits of a mouth column, in the way exposure sheets are edited by hand.
 
-Frames count from the shot's first. A column is the holds that are shown; each edit gives the next soundtrack, in which
-what a person moved is pinned and what they left is solved again. Frames put in or taken out move pins alone.
+The holds shown now are moved, and pinned at their new frames.
+
+Frames count from the shot's first. A column is the holds that are shown. Each edit returns the next soundtrack, in
+which the moved holds are pinned and the frames they left are solved again. Inserting or removing frames moves only
+pins.
 """
 
 from collections.abc import Mapping, Sequence
@@ -30,7 +33,7 @@ class HoldColumn:
         return self.holds[-1].end if self.holds else 0
 
     def part(self, first: int, end: int) -> list[Hold]:
-        """The holds of frames `[first, end)`, cut to them."""
+        """The holds on frames `[first, end)`, cut at both ends."""
         return [
             Hold(max(h.start, first), min(h.end, end), h.drawing, h.viseme, h.set)
             for h in self.holds
@@ -38,7 +41,7 @@ class HoldColumn:
         ]
 
     def hold_on(self, frame: int) -> Hold:
-        """The hold of a frame.
+        """The hold on a frame.
 
         Raises
         ------
@@ -52,7 +55,7 @@ class HoldColumn:
 
 
 def _row(column: HoldColumn, holds: Sequence[Hold], by: int = 0) -> list[tuple[int, int, PinnedMouth]]:
-    """Holds moved by frames, as pins; what would lie outside the shot is cut off."""
+    """Holds shifted by frames, as pins, cut at the ends of the shot."""
     out = []
     for hold in holds:
         start, end = max(0, hold.start + by), min(column.frames, hold.end + by)
@@ -70,15 +73,15 @@ def _cleared(st: Soundtrack, column: HoldColumn, first: int, end: int) -> Soundt
 
 
 def clear_frames(st: Soundtrack, column: HoldColumn, first: int, end: int) -> Soundtrack:
-    """Frames `[first, end)` given back to the solver."""
+    """Give frames `[first, end)` back to the solver."""
     return _cleared(st, column, first, end)
 
 
 def stretch(st: Soundtrack, column: HoldColumn, frame: int, to: int, *, at_start: bool = False) -> Soundtrack:
-    """The hold (or pin) of a frame with its first frame, or its end, at another frame; its neighbour gives way."""
+    """Move the start or the end of the hold (or pin) on a frame; its neighbour gives way."""
     hold = column.hold_on(frame)
     start, end = _pin_on(st, column, frame) or (hold.start, hold.end)
-    # What it gives up is not held by its old pin any more.
+    # Its old pin must not cover the frames that it gives up.
     st = _cleared(st, column, start, end)
     start, end = (min(to, end - 1), end) if at_start else (start, max(to, start + 1))
     moved = Hold(max(0, start), min(end, column.frames), hold.drawing, hold.viseme, hold.set)
@@ -99,7 +102,7 @@ def frames_of(pin: Pin, rate: FrameRate) -> tuple[int, int]:
 
 
 def split(st: Soundtrack, column: HoldColumn, frame: int) -> Soundtrack:
-    """The hold of a frame in two, the second from this frame on; both are pinned as they are.
+    """Split the hold of a frame in two, the second beginning on that frame; both are pinned.
 
     Raises
     ------
@@ -115,7 +118,7 @@ def split(st: Soundtrack, column: HoldColumn, frame: int) -> Soundtrack:
 
 
 def give_to_before(st: Soundtrack, column: HoldColumn, first: int, end: int) -> Soundtrack:
-    """Frames `[first, end)` given to the hold before them.
+    """Extend the hold before frames `[first, end)` over them.
 
     Raises
     ------
@@ -131,9 +134,9 @@ def give_to_before(st: Soundtrack, column: HoldColumn, first: int, end: int) -> 
 
 
 def nudge(st: Soundtrack, column: HoldColumn, first: int, end: int, by: int) -> Soundtrack:
-    """What is shown on frames `[first, end)`, moved by frames.
+    """Shift the holds of frames `[first, end)`.
 
-    The frames it leaves are solved again, what would lie outside the shot is cut off.
+    The frames they leave are solved again; the result is cut at the ends of the shot.
 
     Raises
     ------
@@ -147,9 +150,9 @@ def nudge(st: Soundtrack, column: HoldColumn, first: int, end: int, by: int) -> 
 
 
 def insert_frames(st: Soundtrack, column: HoldColumn, at: int, frames: int, until: int) -> Soundtrack:
-    """Frames put in: what is pinned on `[at, until)` comes later, a pin that they are put into lasts longer.
+    """Insert frames: pins on `[at, until)` move later, and a pin across `at` gets longer.
 
-    What is not pinned goes with the sound, and stays.
+    Everything that is not pinned belongs to the sound, and stays.
     """
     spans = {}
     for key, (start, end) in _pins(st, column).items():
@@ -159,7 +162,7 @@ def insert_frames(st: Soundtrack, column: HoldColumn, at: int, frames: int, unti
 
 
 def remove_frames(st: Soundtrack, column: HoldColumn, first: int, end: int, until: int) -> Soundtrack:
-    """Frames taken out: what is pinned on `[end, until)` comes earlier, what is pinned on them is shorter, or gone."""
+    """Remove frames: pins on `[end, until)` move earlier; pins on the removed frames get shorter, or are removed."""
 
     def moved(frame: int) -> int:
         return frame if frame <= first else max(first, frame - (end - first))
@@ -177,7 +180,7 @@ def _pins(st: Soundtrack, column: HoldColumn) -> dict[int, tuple[int, int]]:
 
 
 def _moved(st: Soundtrack, column: HoldColumn, spans: Mapping[int, tuple[int, int]]) -> Soundtrack:
-    """Pins on other frames; what would lie outside the shot is cut off.
+    """Pins moved to other frames, cut at the ends of the shot.
 
     Raises
     ------
@@ -192,7 +195,7 @@ def _moved(st: Soundtrack, column: HoldColumn, spans: Mapping[int, tuple[int, in
 
 @dataclass(frozen=True, slots=True)
 class Copied:
-    """A hold as it was copied: how many frames, which drawing of which set."""
+    """A copied hold: its number of frames, its drawing and set."""
 
     frames: int
     drawing: int
@@ -200,7 +203,7 @@ class Copied:
 
 
 def paste(st: Soundtrack, column: HoldColumn, at: int, copied: Sequence[Copied]) -> Soundtrack:
-    """Copied holds from a frame on."""
+    """Paste copied holds from a frame on."""
     row: list[Hold] = []
     for one in copied:
         row.append(Hold(at, at + one.frames, one.drawing, "", one.set))
@@ -208,12 +211,12 @@ def paste(st: Soundtrack, column: HoldColumn, at: int, copied: Sequence[Copied])
     return pin_row(st, column.character, _row(column, [h for h in row if h.drawing != UNMATCHED]))
 
 
-#: The drawing of a copied hold that the other character has nothing for: those frames stay as they are.
+#: The drawing of a copied hold for which the other character has no match: those frames do not change.
 UNMATCHED = -2
 
 
 def matched(copied: Sequence[Copied], of: Mapping[str, Chart], to: Chart) -> list[Copied]:
-    """Holds of one character's charts (by set) in the drawings of another's first set that show the same sounds."""
+    """Match holds of one character's charts (by set) to drawings of another's first set that show the same sounds."""
     out: list[Copied] = []
     for one in copied:
         if one.drawing == NO_MOUTH:
@@ -227,7 +230,7 @@ def matched(copied: Sequence[Copied], of: Mapping[str, Chart], to: Chart) -> lis
 
 @dataclass(frozen=True, slots=True)
 class Tap:
-    """A drawing whose key was down from one time of the shot to another."""
+    """A drawing, and the times between which its key was down."""
 
     start_us: int
     end_us: int
@@ -236,7 +239,10 @@ class Tap:
 
 
 def tap(st: Soundtrack, column: HoldColumn, taps: Sequence[Tap], speed: float) -> Soundtrack:
-    """Mouths tapped while the sound played at a speed: on the frames their keys were down, less the reaction."""
+    """Pin mouths that were tapped during playback at a speed.
+
+    On the frames when their keys were down, less the reaction time.
+    """
     late = round(REACTION_US * speed)
     row: list[Hold] = []
     for one in sorted(taps, key=lambda t: t.start_us):

@@ -1,7 +1,7 @@
 """Every edit to a shot's sound: pure functions from a soundtrack to the next.
 
-What a person pinned goes with the sound under it, unless they asked for the sound alone. Nothing is cut that was not
-asked to be cut: an edit that would push sound before the first frame, or onto another clip, is refused.
+Pins move with the sound under them, unless only the sound is to be moved. No edit cuts sound unasked: one that would
+push sound before the first frame, or onto another clip, is refused.
 """
 
 from collections.abc import Iterator, Sequence
@@ -24,7 +24,7 @@ from tinfork.core.soundtrack.model import (
 from tinfork.core.soundtrack.project import reading_of
 from tinfork.core.speech.reading import Reading
 
-#: What is moved of a clip.
+#: What a move of a clip moves: sound and reading, or only one of them.
 BOTH, SOUND, READING = "both", "sound", "reading"
 
 
@@ -33,7 +33,7 @@ def _next(numbers: list[int]) -> int:
 
 
 def _with_clips(st: Soundtrack, clips: list[Clip], pins: tuple[Pin, ...] | None = None) -> Soundtrack:
-    """The soundtrack with these clips; voices that no clip speaks with any more stay, to be found again."""
+    """The soundtrack with these clips; voices without a clip stay, so that their words can be found again."""
     ordered = tuple(sorted(clips, key=lambda c: (c.start_us, c.track, c.id)))
     return replace(st, clips=ordered, pins=st.pins if pins is None else pins)
 
@@ -43,12 +43,12 @@ def _swap(st: Soundtrack, clip: Clip, *new: Clip, pins: tuple[Pin, ...] | None =
 
 
 def add_track(st: Soundtrack, name: str, kind: str = VOICE) -> Soundtrack:
-    """One more track."""
+    """Add a track."""
     return replace(st, tracks=(*st.tracks, Track(_next([t.id for t in st.tracks]), name, kind)))
 
 
 def remove_track(st: Soundtrack, track: int) -> Soundtrack:
-    """Without an empty track.
+    """Remove an empty track.
 
     Raises
     ------
@@ -61,13 +61,13 @@ def remove_track(st: Soundtrack, track: int) -> Soundtrack:
 
 
 def mute_track(st: Soundtrack, track: int, muted: bool) -> Soundtrack:
-    """A track heard or not; its words stay."""
+    """Mute or unmute a track; its words stay."""
     st.track(track)
     return replace(st, tracks=tuple(replace(t, is_muted=muted) if t.id == track else t for t in st.tracks))
 
 
 def free_at(st: Soundtrack, track: int, start_us: int, length_us: int, *, but: int = 0) -> bool:
-    """Whether a track has room for a clip there."""
+    """Whether a track has room for a clip at a time."""
     others = (c for c in st.clips if c.track == track and c.id != but)
     return all(c.end_us <= start_us or start_us + length_us <= c.start_us for c in others)
 
@@ -83,11 +83,11 @@ def place(
     part: tuple[int, int] | None = None,
     reading: Reading | None = None,
 ) -> Soundtrack:
-    """A take, or a `part` `[in, out)` of it, as a new clip.
+    """Place a take, or a `part` `[in, out)` of it, as a new clip.
 
-    It goes on a track, or on the first of its kind with room, or on a new one.
+    On a track, on the first one of its kind with room, or on a new one.
 
-    A voice is read: its words are those of `reading`, in the take's time.
+    A voice gets the words of `reading`, in the take's time.
     """
     in_us, out_us = part or (0, take_us)
     length_us = out_us - in_us
@@ -108,7 +108,7 @@ def place(
 
 
 def _carried(pins: tuple[Pin, ...], start_us: int, end_us: int, by_us: int) -> tuple[Pin, ...]:
-    """The pins with those that lie wholly in a stretch moved along."""
+    """The pins, with those that are wholly inside a stretch moved along."""
     return tuple(
         replace(p, start_us=p.start_us + by_us, end_us=p.end_us + by_us)
         if start_us <= p.start_us and p.end_us <= end_us and p.start_us + by_us >= 0
@@ -118,7 +118,7 @@ def _carried(pins: tuple[Pin, ...], start_us: int, end_us: int, by_us: int) -> t
 
 
 def _carried_keys(keys: tuple[MotionKey, ...], start_us: int, end_us: int, by_us: int) -> tuple[MotionKey, ...]:
-    """The keys with those of a stretch moved along; what they come to lie on gives way."""
+    """The keys, with those of a stretch moved along; they replace keys at their new times."""
     moved = {(k.character, k.part, k.at_us + by_us) for k in keys if start_us <= k.at_us < end_us}
     out = []
     for key in keys:
@@ -130,7 +130,7 @@ def _carried_keys(keys: tuple[MotionKey, ...], start_us: int, end_us: int, by_us
 
 
 def move(st: Soundtrack, clip: int, start_us: int, *, what: str = BOTH, track: int | None = None) -> Soundtrack:
-    """A clip from a new start on, with its reading and the pins over it; or its sound alone, or its reading alone.
+    """Move a clip to a new start, with its reading and the pins over it; or only its sound, or only its reading.
 
     Raises
     ------
@@ -159,9 +159,9 @@ def move(st: Soundtrack, clip: int, start_us: int, *, what: str = BOTH, track: i
 
 
 def trim(st: Soundtrack, clip: int, *, start_us: int | None = None, end_us: int | None = None) -> Soundtrack:
-    """A clip with new ends in the shot.
+    """Trim a clip to new ends in the shot.
 
-    The sound in between stays where it is, what was trimmed comes back the same way.
+    The sound in between does not move, and trimmed sound can be brought back.
 
     Raises
     ------
@@ -171,7 +171,7 @@ def trim(st: Soundtrack, clip: int, *, start_us: int | None = None, end_us: int 
     old = st.clip(clip)
     start_us = old.start_us if start_us is None else start_us
     end_us = old.end_us if end_us is None else end_us
-    # No further than the take has sound.
+    # Not beyond the sound of the take.
     start_us = max(start_us, old.start_us - old.in_us, 0)
     end_us = min(end_us, old.shot_time(old.take_us))
     if end_us - start_us <= 0:
@@ -190,7 +190,10 @@ def trim(st: Soundtrack, clip: int, *, start_us: int | None = None, end_us: int 
 
 
 def split(st: Soundtrack, clip: int, at_us: int) -> Soundtrack:
-    """A clip in two at a time of the shot; both play the same take with the same voice, and nothing sounds other."""
+    """Split a clip in two at a time of the shot.
+
+    Both play the same take with the same voice, and the sound does not change.
+    """
     old = st.clip(clip)
     left, right = _halves(st, old, at_us)
     return _swap(st, old, left, right)
@@ -214,19 +217,19 @@ def _halves(st: Soundtrack, old: Clip, at_us: int) -> tuple[Clip, Clip]:
 
 
 def fade(st: Soundtrack, clip: int, fade_in_us: int, fade_out_us: int) -> Soundtrack:
-    """How long a clip fades in and out."""
+    """Set how long a clip fades in and out."""
     old = st.clip(clip)
     return _swap(st, old, replace(old, fade_in_us=fade_in_us, fade_out_us=fade_out_us))
 
 
 def set_gain(st: Soundtrack, clip: int, gain_db: float) -> Soundtrack:
-    """How much louder or softer than its take a clip is heard."""
+    """Set the gain of a clip relative to its take."""
     old = st.clip(clip)
     return _swap(st, old, replace(old, gain_db=gain_db))
 
 
 def duplicate(st: Soundtrack, clip: int, start_us: int) -> Soundtrack:
-    """The same clip once more, with a voice of its own: editing the words of one leaves the other alone."""
+    """Duplicate a clip, with a voice of its own: editing the words of one does not change the other."""
     old = st.clip(clip)
     voice = None
     if old.voice is not None:
@@ -246,7 +249,7 @@ def duplicate(st: Soundtrack, clip: int, start_us: int) -> Soundtrack:
 
 
 def remove(st: Soundtrack, clip: int, *, closes: bool = False) -> Soundtrack:
-    """Without a clip; its take stays in the library, and its words with it. `closes`: what follows comes up."""
+    """Remove a clip; its take and words stay in the library. With `closes`, everything after it moves up."""
     old = st.clip(clip)
     st = _swap(st, old)
     if closes:
@@ -256,9 +259,9 @@ def remove(st: Soundtrack, clip: int, *, closes: bool = False) -> Soundtrack:
 
 
 def close_gap(st: Soundtrack, start_us: int, end_us: int) -> Soundtrack:
-    """Everything from the end of a silent stretch on comes earlier by its length, words, pins, notes and keys with it.
+    """Close a silent stretch: everything after it moves earlier by its length, with words, pins, notes and keys.
 
-    What was pinned on the stretch goes with it, or is shorter; notes on it stay where it began.
+    Pins inside the stretch are removed, or shortened; notes on it are moved to its start.
 
     Raises
     ------
@@ -279,7 +282,7 @@ def close_gap(st: Soundtrack, start_us: int, end_us: int) -> Soundtrack:
         if first < end:
             pins.append(replace(pin, start_us=first, end_us=end))
         elif pin.mouth is None:
-            # A stretch that shows another set is a row of its own: it is kept, short.
+            # A stretch that shows another set is a database row: it is kept, but short.
             pins.append(replace(pin, start_us=first, end_us=first + 1))
     notes: dict[int, Note] = {}
     for note in st.notes:
@@ -293,11 +296,10 @@ def close_gap(st: Soundtrack, start_us: int, end_us: int) -> Soundtrack:
 
 
 def insert_gap(st: Soundtrack, at_us: int, length_us: int) -> Soundtrack:
-    """Room for action: everything from a time on comes later by a length.
+    """Insert silence: everything after a time moves later by a length.
 
-    Clips across it, and mouths that are pinned across it, are split there.
-
-    A stretch that shows another set goes on through it. A set length of the shot grows by as much.
+    Clips and pinned mouths across the time are split. A stretch that shows another set continues through it. A fixed
+    length of the shot grows by the same length.
 
     Raises
     ------
@@ -324,7 +326,7 @@ def insert_gap(st: Soundtrack, at_us: int, length_us: int) -> Soundtrack:
 
 
 def _parted(pins: Sequence[Pin], at_us: int) -> Iterator[Pin]:
-    """Pins with those of a mouth that lie across a time in two; the second half is a pin of its own."""
+    """The pins, with pinned mouths across a time split in two; the second half is a pin of its own."""
     fresh = min((p.key for p in pins), default=0)
     for pin in pins:
         if pin.mouth and pin.start_us < at_us < pin.end_us:
@@ -336,17 +338,15 @@ def _parted(pins: Sequence[Pin], at_us: int) -> Iterator[Pin]:
 
 
 def _later(pin: Pin, at_us: int, length_us: int) -> Pin:
-    """A pin, later by a length as far as it lies after a time."""
+    """A pin, with its ends after a time moved later by a length."""
     start_us = pin.start_us + (length_us if pin.start_us >= at_us else 0)
     return replace(pin, start_us=start_us, end_us=pin.end_us + (length_us if pin.end_us > at_us else 0))
 
 
 def begin_speech(st: Soundtrack, at_us: int, heard_from_us: int | None = None) -> Soundtrack:
-    """Move all clips and pins together, so that the first word is heard at a time.
+    """Move all clips and pins together so that the first word starts at a time; with `heard_from_us`, the first sound.
 
-    With `heard_from_us`, it is the first sound that is.
-
-    Silence that would come before the first frame is trimmed off; words never are.
+    Silence that would be before the first frame is trimmed; words never are.
 
     Raises
     ------
@@ -374,18 +374,20 @@ def begin_speech(st: Soundtrack, at_us: int, heard_from_us: int | None = None) -
 
 
 def set_length(st: Soundtrack, length_us: int) -> Soundtrack:
-    """A shot of a set length, whatever its clips; 0: as long as its clips."""
+    """Set a fixed length of the shot; 0: as long as its clips."""
     return replace(st, length_us=length_us)
 
 
 def set_reading(st: Soundtrack, voice: int, reading: Reading) -> Soundtrack:
-    """A voice with another reading, in its take's time."""
+    """Replace the reading of a voice, in its take's time."""
     old = st.voice(voice)
     return replace(st, voices=tuple(replace(old, reading=reading) if v.id == voice else v for v in st.voices))
 
 
 def write_note(st: Soundtrack, start_us: int, end_us: int, text: str) -> Soundtrack:
-    """The note beside a frame, from its start to its end; no text takes it away. It is kept at the frame's middle.
+    """Write the note of a frame given by its start and end; an empty text removes it.
+
+    It is stored at the frame's middle.
 
     Raises
     ------

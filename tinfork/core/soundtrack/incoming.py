@@ -1,4 +1,4 @@
-"""Laying what a file brings over a soundtrack: mouths become pins where they differ, words are put at their times."""
+"""Importing a file into a soundtrack: differing mouths become pins, words are moved to their times in the file."""
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
@@ -14,16 +14,16 @@ from tinfork.core.soundtrack.pinning import pin_row
 from tinfork.core.soundtrack.project import placed_word, voice_time
 from tinfork.core.speech.reading import Line, Phoneme, Reading, Word
 
-#: A word is the same as one of the same text this near.
+#: Words of the same text within this time are the same word.
 _NEAR_US = 1_500_000
 Sounds = Callable[[str, str], tuple[str, ...]]
 
 
 @dataclass(frozen=True)
 class ImportResult:
-    """The soundtrack with it, and what it did.
+    """The soundtrack after an import, and what it changed.
 
-    Frames with another mouth, words moved and added, notes that differ, and what had no place.
+    Frames with another mouth, words moved and added, notes that differ, and what could not be placed.
     """
 
     soundtrack: Soundtrack
@@ -43,10 +43,10 @@ def lay_over(
     speakers: Mapping[str, str],
     sounds: Sounds,
 ) -> ImportResult:
-    """Lay what a file has over a soundtrack.
+    """Import a file's contents into a soundtrack.
 
-    `columns` are the keys of characters and parts by their names, `holds` what each shows now, `speakers` the keys of
-    characters by name, `sounds` those of a written word in a language.
+    `columns` are the keys of characters and parts by name, `holds` what each shows now, `speakers` the keys of
+    characters by name; `sounds` returns the phonemes of a written word in a language.
     """
     out = ImportResult(st, lost=incoming.lost)
     for names, coming in incoming.holds.items():
@@ -93,7 +93,7 @@ def _word(out: ImportResult, coming: ComingWord, speaker: str, sounds: Sounds) -
 
 
 def _same(st: Soundtrack, coming: ComingWord, speaker: str) -> tuple[Clip, Voice, int, int] | None:
-    """The nearest word of the speaker with that text."""
+    """The speaker's nearest word with that text."""
     best, least = None, _NEAR_US
     for clip, voice in st.voice_clips():
         for line_at, line in enumerate(voice.reading.lines):
@@ -123,7 +123,7 @@ def _sounds_in_voice(st: Soundtrack, coming: ComingWord, clip: Clip) -> list[tup
 
 
 def _placed(st: Soundtrack, coming: ComingWord, clip: Clip, word: Word, start: int, end: int) -> Word:
-    """The word at its new times, with the sounds that the file has for it, else its own in proportion."""
+    """The word at its new times, with the file's sounds, or else its own in proportion."""
     given = _sounds_in_voice(st, coming, clip)
     if given and start <= given[0][1] and given[-1][2] <= end:
         sounds = tuple(Phoneme(ipa, a, b) for ipa, a, b in given)
@@ -136,7 +136,7 @@ def _placed(st: Soundtrack, coming: ComingWord, clip: Clip, word: Word, start: i
 
 
 def _with_word(reading: Reading, line_at: int, at: int, new: Word) -> Reading:
-    """With a word elsewhere in its line.
+    """The line with a word at another time.
 
     Raises
     ------

@@ -1,4 +1,4 @@
-"""Keys of motion: setting them, taking them away, moving, spreading and copying them. Frames count from 0."""
+"""Keys of motion: setting, removing, moving, stretching and copying them. Frames count from 0."""
 
 from collections.abc import Callable, Collection, Iterable, Sequence
 from dataclasses import dataclass, replace
@@ -10,20 +10,20 @@ from tinfork.core.motion.gestures import Gesture, keys_of
 from tinfork.core.motion.pose import Pose
 from tinfork.core.soundtrack.model import MotionKey, PassNote, Soundtrack, key_order
 
-#: What moves of a character besides its other parts: all of it, what is on the head picture, the mouth.
+#: Columns of motion besides those of other parts: the whole character, what is on the face picture, the mouth.
 HEAD, FACE, MOUTH = "head", "face", "mouth"
 
 
 @dataclass(frozen=True, slots=True)
 class MotionColumn:
-    """A column of motion: whose it is, and what of them moves."""
+    """A column of motion: the character, and which part of it moves."""
 
     character: str
     part: str
 
 
 def key_frame(key: MotionKey, rate: FrameRate) -> int:
-    """The frame that a key is on."""
+    """The frame of a key."""
     return rate.nearest_span(key.at_us, key.at_us)[0]
 
 
@@ -33,13 +33,13 @@ def column_keys(st: Soundtrack, column: MotionColumn) -> tuple[MotionKey, ...]:
 
 
 def frame_keys(keys: Iterable[MotionKey], rate: FrameRate) -> tuple[FrameKey, ...]:
-    """Keys of one column on frames; of several on one frame, as a slower rate has it, the last counts."""
+    """Keys of one column on frames; if several are on one frame, as at a lower rate, the last counts."""
     by_frame = {key_frame(key, rate): key for key in keys}
     return tuple(FrameKey(frame, k.pose, k.way, k.step, bool(k.made_by)) for frame, k in sorted(by_frame.items()))
 
 
 def with_keys(st: Soundtrack, column: MotionColumn, keys: Iterable[MotionKey]) -> Soundtrack:
-    """A column with other keys; of several at one time the last counts."""
+    """Replace the keys of a column; of several at one time the last counts."""
     others = [k for k in st.keys if (k.character, k.part) != (column.character, column.part)]
     own = {k.at_us: k for k in keys}
     return replace(st, keys=tuple(sorted([*others, *own.values()], key=key_order)))
@@ -48,9 +48,9 @@ def with_keys(st: Soundtrack, column: MotionColumn, keys: Iterable[MotionKey]) -
 def set_key(
     st: Soundtrack, column: MotionColumn, rate: FrameRate, frame: int, pose: Pose, *, way: str = "", step: int = 0
 ) -> Soundtrack:
-    """A key on a frame.
+    """Set a key on a frame.
 
-    With no way and no step it keeps those of the key that was there, else goes on as the key before it does.
+    Without a way and a step it keeps those of the key that was there, else of the key before it.
     """
     _inside(st, rate, frame)
     _check_bend(column, [pose])
@@ -69,7 +69,7 @@ def set_key(
 
 
 def remove_keys(st: Soundtrack, column: MotionColumn, rate: FrameRate, first: int, end: int) -> Soundtrack:
-    """A column without its keys on frames `[first, end)`.
+    """Remove a column's keys on frames `[first, end)`.
 
     Raises
     ------
@@ -84,12 +84,12 @@ def remove_keys(st: Soundtrack, column: MotionColumn, rate: FrameRate, first: in
 
 
 def move_keys(st: Soundtrack, column: MotionColumn, rate: FrameRate, first: int, end: int, by: int) -> Soundtrack:
-    """The keys of frames `[first, end)` so many frames later; what they come to lie on gives way."""
+    """Shift the keys of frames `[first, end)` by frames; they replace keys on their new frames."""
     return _moved(st, column, rate, first, end, lambda frame: frame + by)
 
 
 def spread_keys(st: Soundtrack, column: MotionColumn, rate: FrameRate, first: int, last: int, to: int) -> Soundtrack:
-    """The keys from one frame to another faster or slower: the last one comes to lie on frame `to`.
+    """Stretch the keys from one frame to another in time: the last one moves to frame `to`.
 
     Raises
     ------
@@ -106,7 +106,7 @@ def spread_keys(st: Soundtrack, column: MotionColumn, rate: FrameRate, first: in
 def change_way(
     st: Soundtrack, column: MotionColumn, rate: FrameRate, first: int, end: int, *, way: str = "", step: int = 0
 ) -> Soundtrack:
-    """How the keys of frames `[first, end)` go on to the next ones.
+    """Change how the keys of frames `[first, end)` lead to the next ones.
 
     Raises
     ------
@@ -124,9 +124,9 @@ def change_way(
 
 
 def paste_keys(st: Soundtrack, column: MotionColumn, rate: FrameRate, at: int, keys: Sequence[FrameKey]) -> Soundtrack:
-    """Copied keys, whose frames count from the first, laid down from a frame on; what is between them there gives way.
+    """Paste copied keys from a frame on; their frames count from the first of them.
 
-    Those that would lie past the end of the shot are left out.
+    They replace all keys between them. Keys past the end of the shot are left out.
 
     Raises
     ------
@@ -155,7 +155,7 @@ def _check_bend(column: MotionColumn, poses: Iterable[Pose]) -> None:
 def put_back(
     st: Soundtrack, column: MotionColumn, rate: FrameRate, first: int, end: int, keys: Iterable[tuple[FrameKey, str]]
 ) -> Soundtrack:
-    """A column with the keys that it had on frames `[first, end)`, and the rules that proposed them; others stay."""
+    """Restore the keys that a column had on frames `[first, end)`, with the rules that proposed them; others stay."""
     own = [k for k in column_keys(st, column) if not first <= key_frame(k, rate) < end]
     before = [
         MotionKey(column.character, column.part, rate.first_us(k.frame), k.pose, k.way, k.step, why)
@@ -168,9 +168,9 @@ def put_back(
 def perform(
     st: Soundtrack, character: str, rate: FrameRate, gestures: Sequence[Gesture], *, locked: Collection[str] = ()
 ) -> Soundtrack:
-    """A character with these proposed gestures in place of those that were proposed before.
+    """Replace a character's earlier proposals by these gestures.
 
-    What people set stays, and locked parts as they are.
+    Keys set by hand stay, and locked parts do not change.
     """
     own = {k.part for k in st.keys if k.character == character}
     for part in sorted((own | {g.part for g in gestures}) - set(locked)):
@@ -183,7 +183,7 @@ def perform(
 
 
 def write_pass_note(st: Soundtrack, column: MotionColumn, text: str) -> Soundtrack:
-    """The note about a column; no text takes it away."""
+    """Write the note about a column; an empty text removes it."""
     others = [n for n in st.pass_notes if (n.character, n.part) != (column.character, column.part)]
     new = [PassNote(column.character, column.part, text)] if text else []
     return replace(st, pass_notes=tuple(sorted([*others, *new], key=lambda n: (n.character, n.part))))

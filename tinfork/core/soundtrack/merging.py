@@ -1,6 +1,8 @@
-"""Whether two edits of one soundtrack touch each other: then the second, made on an older state, cannot just follow.
+"""Whether two edits of one soundtrack conflict.
 
-What an edit touched is read off the parts of the document that it changed, as edits keep them (`to_patch`).
+Then the second one, made on an older state, cannot be applied after the first.
+
+What an edit touched follows from the parts of the document that it changed (`to_patch`).
 """
 
 from collections.abc import Iterable, Mapping
@@ -9,17 +11,18 @@ from typing import Any
 
 from tinfork.core.clock import us_from_seconds
 
-#: The end of everything.
+#: Later than all times.
 _ALWAYS = 2**62
 
 
 @dataclass(frozen=True, slots=True)
 class Touch:
-    """Something that was changed between two times, or at all times.
+    """Something that an edit changed, between two times or at all times.
 
     Between two times: pins of a character, keys of a column of motion (`who` has the character and the part), stretches
     of a set or notes (the shot's time), a voice's words (its take's time), or the clips. At all times: the note about a
-    column of motion, a character's dials, where it stands, what is behind everyone, how lines boil, or a settled look.
+    column of motion, a character's dials, its place in the picture, the background, the boil of lines, or a dismissed
+    look.
     """
 
     what: str
@@ -28,12 +31,12 @@ class Touch:
     end_us: int = _ALWAYS
 
 
-#: The clips, their tracks, the length: they carry everything.
+#: Clips, tracks and length: everything depends on them.
 SOUND = "sound"
 
 
 def touched(before: Mapping[str, Any], after: Mapping[str, Any]) -> frozenset[Touch]:
-    """What differs between two states of the changed parts."""
+    """The differences between two states of the changed parts."""
     out: set[Touch] = set()
     for part in before.keys() | after.keys():
         old: Any = before.get(part) or []
@@ -63,7 +66,7 @@ def touched(before: Mapping[str, Any], after: Mapping[str, Any]) -> frozenset[To
 
 
 def meeting(one: Iterable[Touch], other: Iterable[Touch]) -> Touch | None:
-    """Something that both touched."""
+    """Something that both edits touched, or None."""
     return next((b for a in one for b in other if _meet(a, b)), None)
 
 
@@ -82,7 +85,7 @@ def _pin(pin: list[Any]) -> Touch:
     return Touch("pins", mouth[0]["character"] if mouth else "", start, end)
 
 
-#: What tells of the lines alone.
+#: Properties of the lines alone.
 _LINES = ("lines", "at")
 
 

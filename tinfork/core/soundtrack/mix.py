@@ -1,4 +1,4 @@
-"""What a soundtrack sounds like, block by block, and what its waveform looks like.
+"""Mixing a soundtrack, block by block, and the peaks of its waveform.
 
 Clips are cut and placed to the sample. Fades are straight lines in amplitude; where clips overlap, they add up.
 """
@@ -14,24 +14,24 @@ from tinfork.core.sound.peaks import PER_SECOND, pyramid_of
 from tinfork.core.soundtrack.model import EFFECTS, Clip, Soundtrack
 
 Samples = NDArray[np.float32]
-#: Blocks that a clip's part of its take comes in, shape (n, channels).
+#: Yields a clip's part of its take in blocks of shape (n, channels).
 Open = Callable[[Clip], Iterator[Samples]]
 BLOCK = 48_000
 
 
 def sample_at(time_us: int, rate_hz: int) -> int:
-    """The sample that a time falls on."""
+    """The sample at a time."""
     return time_us * rate_hz // US_PER_S
 
 
 def clip_samples(clip: Clip, rate_hz: int) -> tuple[int, int]:
-    """Where a clip's samples begin in its take, and how many there are."""
+    """The first sample of a clip in its take, and the number of samples."""
     first = sample_at(clip.in_us, rate_hz)
     return first, sample_at(clip.end_us, rate_hz) - sample_at(clip.start_us, rate_hz)
 
 
 def gain_curve(clip: Clip, first: int, count: int, rate_hz: int, *, extra_db: float = 0.0) -> NDArray[np.float32]:
-    """How much samples `[first, first + count)` of a clip are multiplied by, shape (count,)."""
+    """The gain of samples `[first, first + count)` of a clip as a factor, shape (count,)."""
     at = np.arange(first, first + count, dtype=np.float64)
     total = clip_samples(clip, rate_hz)[1]
     curve = np.full(count, 10 ** ((clip.gain_db + extra_db) / 20))
@@ -51,7 +51,7 @@ def heard_clips(st: Soundtrack, *, voices_only: bool = False) -> list[Clip]:
 
 @dataclass
 class _Playing:
-    """A clip under way: what of its stream is still to be used."""
+    """A clip that is being played: the rest of its stream."""
 
     clip: Clip
     stream: Iterator[Samples]

@@ -1,9 +1,8 @@
 """A shot's sound as values.
 
-A `Clip` plays a part of a take, `[in_us, in_us + length_us)`, from `start_us` of the shot. A voice is a take as it is
-read
-in this shot: its reading is kept in the take's own time, so that trimming a clip hides words and never loses them, and
-moving it moves them. Times are whole microseconds, spans half-open.
+A `Clip` plays a part of a take, `[in_us, in_us + length_us)`, from `start_us` of the shot. A voice is a take with its
+reading in this shot. The reading is stored in the take's own time, so that trimming a clip hides words but never loses
+them, and moving it moves them. Times are whole microseconds, spans half-open.
 """
 
 from collections.abc import Iterator
@@ -14,7 +13,7 @@ from tinfork.core.motion.pose import Pose
 from tinfork.core.speech.reading import Reading
 
 VOICE, EFFECTS = "voice", "effects"
-#: What a fade or a clip may measure at least, and how loud a clip may be set (dB).
+#: The least length of a fade and of a clip, and the highest gain of a clip (dB).
 SHORTEST_US = 10_000
 MAX_GAIN_DB = 24.0
 MAX_CLIPS = 2_000
@@ -23,7 +22,7 @@ MAX_NOTES = 5_000
 MAX_KEYS = 20_000
 MAX_PASS_NOTES = 500
 MAX_NOTE_CHARACTERS = 400
-#: Lasting numbers of lines, words, turns and notes go up to this.
+#: The highest lasting number of lines, words, turns and notes.
 MOST_NUMBERS = 2**31 - 1
 #: The longest shot.
 LONGEST_US = 2 * 3600 * 1_000_000
@@ -31,7 +30,7 @@ LONGEST_US = 2 * 3600 * 1_000_000
 
 @dataclass(frozen=True, slots=True)
 class Track:
-    """A row of clips that do not overlap; effects are heard, never read."""
+    """A row of clips that do not overlap; effects are played, but never read."""
 
     id: int
     name: str
@@ -45,7 +44,7 @@ class Track:
 
 @dataclass(frozen=True, slots=True)
 class Voice:
-    """A take as it is read in this shot, in the take's time."""
+    """A take with its reading in this shot, in the take's time."""
 
     id: int
     take: int
@@ -54,7 +53,7 @@ class Voice:
 
 @dataclass(frozen=True, slots=True)
 class Clip:
-    """A part of a take of `take_us` on a track; `slip_us` is how far its reading is moved against its sound."""
+    """A part of a take of `take_us` on a track; `slip_us` is the shift of its reading against its sound."""
 
     id: int
     track: int
@@ -81,20 +80,20 @@ class Clip:
 
     @property
     def end_us(self) -> int:
-        """Where it ends in the shot."""
+        """Its end in the shot."""
         return self.start_us + self.length_us
 
     @property
     def out_us(self) -> int:
-        """Where it ends in its take."""
+        """Its end in the take."""
         return self.in_us + self.length_us
 
     def take_time(self, shot_us: int) -> int:
-        """The take's time that sounds at a time of the shot."""
+        """The time in the take that is played at a time of the shot."""
         return shot_us - self.start_us + self.in_us
 
     def shot_time(self, take_us: int) -> int:
-        """When a time of the take sounds in the shot."""
+        """The time in the shot at which a time of the take is played."""
         return take_us - self.in_us + self.start_us
 
 
@@ -102,8 +101,9 @@ class Clip:
 class PinnedMouth:
     """What a character shows in a pinned stretch.
 
-    A drawing of a set ("" its first), `NO_MOUTH`, or, with None, whichever drawing is best, held on exactly these
-    frames. A drawing that is not exact is shown there, for as long as is best.
+    A drawing of a set ("" its first), `NO_MOUTH`, or, with None, the best drawing, held on exactly these frames.
+
+    A drawing that is not `exact` is shown there for as long as is best.
     """
 
     character: str
@@ -114,7 +114,7 @@ class PinnedMouth:
 
 @dataclass(frozen=True, slots=True)
 class Pin:
-    """A stretch of the shot that a person decided about; `key` is the caller's, `mouth` what is shown, if any."""
+    """A stretch of the shot that a person set; `key` is the caller's, `mouth` what is shown there, if any."""
 
     key: int
     start_us: int
@@ -124,11 +124,11 @@ class Pin:
 
 @dataclass(frozen=True, slots=True)
 class Note:
-    """Words that a person wrote beside a frame; at most one at a time."""
+    """A note on a frame; at most one at a time."""
 
     at_us: int
     text: str
-    #: Its lasting number; 0: it has none. Two are the same whatever their numbers.
+    #: Its lasting number; 0: none yet. Numbers do not count in comparisons.
     id: int = field(default=0, compare=False)
 
 
@@ -136,8 +136,8 @@ class Note:
 class MotionKey:
     """A key of a column of motion, at the time of its frame.
 
-    `part` is "head" (all of the character), "face" (what is on the head picture), "mouth", or the key of another part
-    of the face. `made_by` is the rule that proposed it, empty for one that a person set.
+    `part` is "head" (the whole character), "face" (what is on the face picture), "mouth", or the key of another part of
+    the face. `made_by` is the rule that proposed it, empty for a key set by hand.
     """
 
     character: str
@@ -151,7 +151,7 @@ class MotionKey:
 
 @dataclass(frozen=True, slots=True)
 class PassNote:
-    """Words that a person wrote about a pass: all keys of a column of motion; at most one for each."""
+    """A note about a pass, that is all keys of a column of motion; at most one for each."""
 
     character: str
     part: str
@@ -159,7 +159,7 @@ class PassNote:
 
 
 def key_order(key: MotionKey) -> tuple[int, str, str]:
-    """Keys stand in order of time."""
+    """The sort key of keys: by time."""
     return key.at_us, key.character, key.part
 
 
@@ -205,7 +205,7 @@ class Soundtrack:
 
     @property
     def duration_us(self) -> int:
-        """How long the shot is."""
+        """The length of the shot."""
         return self.length_us or max((c.end_us for c in self.clips), default=0)
 
     @property
@@ -266,13 +266,13 @@ class Soundtrack:
         return found
 
     def voice_clips(self) -> Iterator[tuple[Clip, Voice]]:
-        """The clips that are read, with their voices, in time order."""
+        """The clips that have a voice, with their voices, in time order."""
         for clip in sorted(self.clips, key=lambda c: (c.start_us, c.id)):
             if clip.voice is not None:
                 yield clip, self.voice(clip.voice)
 
     def is_plain(self) -> bool:
-        """Whether the shot is one whole take from its first frame: its sound needs no mixing."""
+        """Whether the shot is one whole take from the first frame on, so that its sound needs no mixing."""
         if len(self.clips) != 1:
             return False
         clip = self.clips[0]

@@ -1,10 +1,10 @@
 """Lasting numbers for lines, words, sounds, turns and notes.
 
-What a page names in an edit is the same thing when the edit arrives, whatever moved meanwhile.
+With them, an edit refers to the same thing when it arrives, whatever moved meanwhile.
 
-A line, a word, a turn and a note have a number of their own in the whole soundtrack, a sound in its word. A number is
-never given twice. What is read again takes over the numbers of what it stands for: the same text by the same speaker,
-in order.
+A line, a word, a turn and a note have a number that is unique in the soundtrack, a sound one that is unique in its
+word. No number is used twice. After a new reading, a word with the same text and speaker takes over the number of the
+old one, in order.
 """
 
 from collections import defaultdict
@@ -17,7 +17,7 @@ from tinfork.core.kept import common_ends, kept
 from tinfork.core.soundtrack.model import Note, Soundtrack, Voice
 from tinfork.core.speech.reading import Line, Phoneme, Reading, Turn, Word
 
-#: More words than this are not laid beside each other, where whole lines changed: only the same lines keep theirs.
+#: If whole lines changed, at most this many words are compared; with more, only equal lines keep their numbers.
 _MOST_WORDS = 1_000
 _NOTHING = Reading(1)
 
@@ -31,7 +31,10 @@ _T = TypeVar("_T", bound=_Numbered)
 
 
 def numbered(before: Soundtrack, after: Soundtrack, next_id: int) -> tuple[Soundtrack, int]:
-    """The soundtrack with everything numbered, and the next number that is free; `before` is what it comes from."""
+    """Number everything in a soundtrack; returns it and the next free number.
+
+    `before` is the soundtrack it was made from.
+    """
     after, next_id = _with_notes(before, after, next_id)
     if after.voices is before.voices:
         return after, next_id
@@ -44,7 +47,7 @@ def numbered(before: Soundtrack, after: Soundtrack, next_id: int) -> tuple[Sound
 
 
 def _with_notes(before: Soundtrack, after: Soundtrack, next_id: int) -> tuple[Soundtrack, int]:
-    """The soundtrack with a number for each of its notes, and the next one that is free."""
+    """Number the notes of a soundtrack; returns it and the next free number."""
     if after.notes is before.notes and all(note.id for note in after.notes):
         return after, next_id
     used: set[int] = set()
@@ -60,7 +63,7 @@ def _with_notes(before: Soundtrack, after: Soundtrack, next_id: int) -> tuple[So
 
 @dataclass
 class _Work:
-    """What was given so far."""
+    """The numbers given so far."""
 
     next_id: int
     _limit: int = field(init=False)
@@ -74,7 +77,7 @@ class _Work:
             self._used.update(_numbers(now.reading))
             return now
         old, new = was.reading if was else _NOTHING, now.reading
-        # Lines that an edit leaves keep their numbers: only what lies between them is gone through.
+        # Unchanged lines keep their numbers: only the lines between them are compared.
         first, last = common_ends(old.lines, new.lines)
         kept_lines = (*new.lines[:first], *new.lines[len(new.lines) - last :])
         numbers = list(map(_line_numbers, kept_lines))
@@ -91,7 +94,7 @@ class _Work:
         return replace(now, reading=replace(new, lines=all_lines, turns=tuple(turns)))
 
     def _own(self, one: _T) -> _T:
-        """With its number where it is its own alone, and one of this soundtrack's; else with none."""
+        """The item with its number if that is unique and from this soundtrack; else without a number."""
         if one.id and one.id < self._limit and one.id not in self._used:
             self._used.add(one.id)
             return one
@@ -140,7 +143,7 @@ class _Work:
         return replace(line, words=tuple(words))
 
     def _words_elsewhere(self, old: Reading, lines: list[Line]) -> list[Line]:
-        """Words that went to another line: lines were joined, or cut otherwise, or written otherwise."""
+        """Match words that moved to another line: lines were joined, split or rewritten."""
         free = [(line.speaker, word) for line in old.lines for word in line.words if word.id not in self._used]
         places = [(at, n) for at, line in enumerate(lines) for n, word in enumerate(line.words) if not word.id]
         if not free or not places or max(len(free), len(places)) > _MOST_WORDS:
@@ -163,7 +166,7 @@ class _Work:
         ]
 
     def _finished(self, line: Line, was: dict[int, Word]) -> Line:
-        """What has no number yet is new."""
+        """Give new numbers to whatever has none yet."""
         if not line.id:
             line = self._take(line, self._new())
         if _is_numbered(line):
@@ -186,7 +189,7 @@ class _Work:
 
 
 def _with_sounds(word: Word, was: Word | None) -> Word:
-    """A word whose sounds are all numbered."""
+    """A word with all its sounds numbered."""
     sounds = list(word.phonemes)
     used: set[int] = set()
     for at, sound in enumerate(sounds):
@@ -215,7 +218,7 @@ def _id(sound: Phoneme) -> int:
 
 
 def _same(new: Sequence[object], old: Sequence[object]) -> Iterator[tuple[int, int]]:
-    """The places of the same things in two rows, in order."""
+    """The indices of matching items in two sequences, in order."""
     for block in SequenceMatcher(None, new, old, autojunk=False).get_matching_blocks():
         yield from ((block.a + n, block.b + n) for n in range(block.size))
 
@@ -230,7 +233,7 @@ def _is_numbered(line: Line) -> bool:
 
 @kept
 def _line_numbers(line: Line) -> frozenset[int]:
-    """The numbers of a line and its words; none where one of them, or a sound, has none."""
+    """The numbers of a line and its words; none if one of them, or a sound, has no number."""
     if not line.id or not _is_numbered(line):
         return frozenset()
     return frozenset((line.id, *(word.id for word in line.words)))

@@ -1,4 +1,4 @@
-"""Mouths fixed by hand: spans with two ends, kept in the shot's time. A character's pins do not overlap."""
+"""Mouths pinned by hand: spans in the shot's time. Pins of one character do not overlap."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
@@ -10,32 +10,34 @@ MAX_PINS = 20_000
 
 
 def mouth_pins(st: Soundtrack, character: str | None = None) -> tuple[Pin, ...]:
-    """The pinned mouths of a soundtrack, or of one character, in time order."""
+    """The pins of a soundtrack, or of one character, in time order."""
     own = [p for p in st.pins if p.mouth and character in (None, p.mouth.character)]
     return tuple(sorted(own, key=_place))
 
 
 def pin_mouth(st: Soundtrack, start_us: int, end_us: int, mouth: PinnedMouth) -> Soundtrack:
-    """A mouth fixed on a stretch, over whatever was pinned there for the same character."""
+    """Pin a mouth on a stretch, replacing whatever was pinned there for the same character."""
     _check(st, start_us, end_us)
     return _put(st, Pin(_next_key(st), start_us, end_us, mouth), st.pins)
 
 
 def unpin(st: Soundtrack, key: int) -> Soundtrack:
-    """Without a pin: what it covered is solved again."""
+    """Remove a pin: the frames it covered are solved again."""
     pin = _find(st, key)
     return replace(st, pins=tuple(p for p in st.pins if p is not pin))
 
 
 def clear(st: Soundtrack, character: str, start_us: int, end_us: int) -> Soundtrack:
-    """Without a character's pins in a stretch; what reaches out of it stays outside."""
+    """Remove a character's pins in a stretch; the parts of pins outside it stay."""
     return replace(st, pins=tuple(sorted(_outside(st, character, start_us, end_us), key=_place)))
 
 
 def move_pins(st: Soundtrack, spans: Mapping[int, tuple[int, int]]) -> Soundtrack:
-    """Pins, by their keys, at other times, where they keep their keys; others of the same character give way to them.
+    """Move pins, given by their keys, to other times.
 
-    One that is given no time is gone.
+    They keep their keys, and other pins of the same character give way.
+
+    A pin without a new time is removed.
     """
     moved = [
         replace(p, start_us=spans[p.key][0], end_us=spans[p.key][1]) for p in st.pins if p.key in spans and p.mouth
@@ -48,7 +50,7 @@ def move_pins(st: Soundtrack, spans: Mapping[int, tuple[int, int]]) -> Soundtrac
 
 
 def pin_row(st: Soundtrack, character: str, row: Sequence[tuple[int, int, PinnedMouth]]) -> Soundtrack:
-    """Several mouths fixed at once, `(start, end, mouth)`; where two of them overlap, the later one counts."""
+    """Pin several mouths at once, `(start, end, mouth)`; if two overlap, the later one counts."""
     for start_us, end_us, mouth in row:
         st = pin_mouth(st, start_us, end_us, replace(mouth, character=character))
     return st
@@ -73,7 +75,7 @@ def _check(st: Soundtrack, start_us: int, end_us: int) -> None:
 
 
 def _next_key(st: Soundtrack) -> int:
-    """Below all others: keys above 0 are the caller's."""
+    """A key below all others: keys above 0 are the caller's."""
     return min((p.key for p in st.pins), default=0) - 1 if any(p.key < 0 for p in st.pins) else -1
 
 
@@ -86,7 +88,7 @@ def _put(st: Soundtrack, pin: Pin, others: tuple[Pin, ...]) -> Soundtrack:
 
 
 def _outside(st: Soundtrack, character: str, start_us: int, end_us: int, fresh: int | None = None) -> list[Pin]:
-    """All pins, a character's cut so that none lies in a stretch; new keys go down from `fresh`."""
+    """All pins, with those of a character cut so that none is in a stretch; new keys count down from `fresh`."""
     fresh = _next_key(st) if fresh is None else fresh
     out: list[Pin] = []
     for pin in st.pins:

@@ -1,4 +1,4 @@
-"""From takes' time to the shot's: what is heard and read when, in a shot."""
+"""From the time of takes to that of the shot: the reading that clips play in a shot."""
 
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
@@ -23,17 +23,17 @@ PlacedLine = tuple[Line, Clip]
 
 
 def reading_of(st: Soundtrack) -> Reading:
-    """What is read in the shot, in its time: the words of every voice that its clips let be heard, turns settled."""
+    """The reading of the shot, in its time: the words of every voice that its clips play, with turns applied."""
     return reading_from(placed_lines(st), st.duration_us)
 
 
 def reading_from(placed: Sequence[PlacedLine], duration_us: int) -> Reading:
-    """That reading, of its lines."""
+    """The reading of the shot, from its lines."""
     return Reading(duration_us, tuple(line for line, _ in placed))
 
 
 def placed_lines(st: Soundtrack) -> list[PlacedLine]:
-    """The lines of that reading, each with the clip that it is heard in."""
+    """The lines of that reading, each with the clip that plays it."""
     end_us = st.duration_us
     settled: dict[int, tuple[Line, ...]] = {}
     out: list[PlacedLine] = []
@@ -49,7 +49,7 @@ def placed_lines(st: Soundtrack) -> list[PlacedLine]:
 
 @kept
 def _placed_line(line: Line, clip: Clip, end_us: int) -> Line | None:
-    """A line in the shot's time, with the words that the clip plays; None where it plays none."""
+    """A line in the shot's time, with the words that the clip plays; None if it plays none."""
     words = [placed for word in line.words if (placed := placed_word(word, clip, end_us))]
     if not words:
         return None
@@ -58,7 +58,7 @@ def _placed_line(line: Line, clip: Clip, end_us: int) -> Line | None:
 
 
 def _placed_extras(line: Line, clip: Clip, end_us: int) -> Iterator[Extra]:
-    """A line's speech without words, in the shot's time, as far as the clip plays it."""
+    """A line's speech without words that the clip plays, in the shot's time."""
     by_us = clip.shot_time(0) + clip.slip_us
     for extra in line.extras:
         start = max(0, clip.start_us + clip.slip_us, extra.start_us + by_us)
@@ -68,7 +68,7 @@ def _placed_extras(line: Line, clip: Clip, end_us: int) -> Iterator[Extra]:
 
 
 def placed_word(word: Word, clip: Clip, end_us: int) -> Word | None:
-    """A word in the shot's time; None where the clip does not play its middle, or the shot has ended."""
+    """A word in the shot's time; None if the clip does not play its middle, or if it is after the end of the shot."""
     if not clip.in_us <= (word.start_us + word.end_us) // 2 < clip.out_us:
         return None
     by_us = clip.shot_time(0) + clip.slip_us
@@ -85,7 +85,7 @@ def placed_word(word: Word, clip: Clip, end_us: int) -> Word | None:
 
 
 def clips_of_words(st: Soundtrack) -> Callable[[Word], int]:
-    """Which clip a word of the shot's reading is heard in: two clips may play the same one."""
+    """The clip that plays a word of the shot's reading; two clips may play the same word."""
     voiced = list(st.voice_clips())
     if len(voiced) == 1:
         return lambda word: voiced[0][0].id
@@ -107,7 +107,7 @@ def numbers_of_words(line: Line) -> frozenset[int]:
 
 
 def placed_turns(st: Soundtrack) -> list[PlacedTurn]:
-    """Every turn that a clip lets be heard, in the shot's time and order."""
+    """Every turn that a clip plays, in the shot's time and order."""
     out = [
         placed
         for clip, voice in st.voice_clips()
@@ -119,7 +119,7 @@ def placed_turns(st: Soundtrack) -> list[PlacedTurn]:
 
 @kept
 def _placed_turn(turn: Turn, clip: Clip) -> PlacedTurn | None:
-    """A turn in the shot's time; None where the clip does not play it."""
+    """A turn in the shot's time; None if the clip does not play it."""
     by_us = clip.shot_time(0) + clip.slip_us
     start = max(0, max(turn.start_us, clip.in_us) + by_us)
     end = min(turn.end_us, clip.out_us) + by_us
@@ -129,10 +129,10 @@ def _placed_turn(turn: Turn, clip: Clip) -> PlacedTurn | None:
 
 
 def voice_time(st: Soundtrack, clip: Clip, shot_us: int) -> int:
-    """The time of a clip's take whose words are read at a time of the shot."""
+    """The time in a clip's take whose words are at a time of the shot."""
     return clip.take_time(shot_us) - clip.slip_us
 
 
 def voices_between(st: Soundtrack, start_us: int, end_us: int) -> list[tuple[Clip, Voice]]:
-    """The read clips that sound in a stretch of the shot."""
+    """The clips with a voice that play in a stretch of the shot."""
     return [(c, v) for c, v in st.voice_clips() if c.start_us < end_us and c.end_us > start_us]

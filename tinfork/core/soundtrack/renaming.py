@@ -1,4 +1,4 @@
-"""A soundtrack whose takes and characters are known by other numbers, as where it is brought into another studio."""
+"""A soundtrack with other numbers for its takes and characters, needed when it is imported into another studio."""
 
 from collections.abc import Mapping
 from dataclasses import replace
@@ -8,7 +8,7 @@ from tinfork.core.speech.reading import Reading
 
 
 def renamed(st: Soundtrack, takes: Mapping[int, int], speakers: Mapping[str, str]) -> Soundtrack:
-    """The same with other takes and speakers; what is in neither stays as it is called."""
+    """Replace the numbers of takes and speakers; those that are not given stay."""
 
     def clip(one: Clip) -> Clip:
         return replace(one, take=takes.get(one.take, one.take))
@@ -39,7 +39,7 @@ def renamed(st: Soundtrack, takes: Mapping[int, int], speakers: Mapping[str, str
 
 
 def renamed_reading(reading: Reading, speakers: Mapping[str, str]) -> Reading:
-    """A reading said by speakers of other names."""
+    """Replace the names of speakers in a reading."""
     lines = tuple(
         replace(
             line,

@@ -1,4 +1,4 @@
-"""A take replaced by a better one that says the same: clips, words and pins go to where the same words are now."""
+"""Replacing a take by a better one with the same words: clips, words and pins move to the same words."""
 
 from collections.abc import Callable, Mapping
 from dataclasses import replace
@@ -8,16 +8,16 @@ from tinfork.core.speech.reading import Reading, Turn
 from tinfork.core.speech.rereading import carrier
 from tinfork.core.speech.turns import with_turns
 
-#: From a time of the old take to the time of the new one that says the same.
+#: Maps a time of the old take to the same place of the text in the new one.
 Carry = Callable[[int], int]
 
 
 def replace_take(st: Soundtrack, old: int, new: int, new_us: int, readings: Mapping[int, Reading]) -> Soundtrack:
-    """The soundtrack with take `new`, `new_us` long, for take `old`.
+    """Replace take `old` by take `new`, `new_us` long.
 
     `readings` are, by voice, the lines of that voice read in the new take. Each clip starts where it did, and plays the
-    same words; where it got longer than its room, everything after it comes later. Turns by hand and pins go with the
-    words under them.
+    same words; if it gets too long for its gap, everything after it moves later. Turns set by hand and pins move with
+    the words under them.
     """
     carry = {v.id: carrier(v.reading, readings[v.id]) for v in st.voices if v.take == old}
     voices = tuple(
@@ -53,12 +53,12 @@ def replace_take(st: Soundtrack, old: int, new: int, new_us: int, readings: Mapp
 
 
 def _inside(new_us: int) -> Carry:
-    """Times stay, inside the new take: for sound without words."""
+    """Times unchanged, clamped to the new take: for sound without words."""
     return lambda time_us: min(time_us, new_us)
 
 
 def _with_turns(old: Reading, new: Reading, carry: Carry) -> Reading:
-    """The new reading with the turns of the old one, carried by word."""
+    """The new reading with the turns of the old one, moved by word."""
     turns: list[Turn] = []
     for turn in old.turns:
         start, end = carry(turn.start_us), carry(turn.end_us)
@@ -68,7 +68,7 @@ def _with_turns(old: Reading, new: Reading, carry: Carry) -> Reading:
 
 
 def _pushed(pin: Pin, was: Pin, from_us: int, by_us: int) -> Pin:
-    """A pin that lies behind a clip that comes later."""
+    """A pin after a clip that moved later."""
     moved = replace(pin, start_us=was.start_us + by_us, end_us=was.end_us + by_us)
     return moved if was.start_us >= from_us else pin
 

@@ -1,4 +1,4 @@
-"""Words and sounds put right in the shot's time: the word is found by its number, its voice's reading is edited."""
+"""Edits of words and sounds in the shot's time: the word is found by its number, and its voice's reading is edited."""
 
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -14,7 +14,7 @@ from tinfork.core.speech.reading import Line, Reading
 
 @dataclass(frozen=True, slots=True)
 class WordRef:
-    """A word of a voice, heard through a clip."""
+    """A word of a voice, played by a clip."""
 
     clip: Clip
     voice: Voice
@@ -22,11 +22,11 @@ class WordRef:
 
     @property
     def line(self) -> Line:
-        """The line it is in."""
+        """Its line."""
         return self.voice.reading.lines[self.where.line]
 
     def sound(self, number: int) -> int:
-        """The place of a sound of the word, by its number.
+        """The index of a sound of the word, by its number.
 
         Raises
         ------
@@ -41,7 +41,7 @@ class WordRef:
 
 
 def find(st: Soundtrack, number: int, clip_id: int | None = None) -> WordRef:
-    """A word that is heard in the shot, by its number, and through a clip where two play it.
+    """Find a word that is played in the shot by its number, and by its clip if two play it.
 
     Raises
     ------
@@ -60,19 +60,21 @@ def find(st: Soundtrack, number: int, clip_id: int | None = None) -> WordRef:
 
 
 def change(st: Soundtrack, found: WordRef, do: Callable[[Reading], Reading]) -> Soundtrack:
-    """The soundtrack with the reading of the word's voice changed."""
+    """Change the reading of the word's voice."""
     return edits.set_reading(st, found.voice.id, do(found.voice.reading))
 
 
 def take_time(st: Soundtrack, found: WordRef, shot_us: int) -> int:
-    """A time of the shot in the time of the word's reading."""
+    """A time of the shot as the time of the word's take."""
     return voice_time(st, found.clip, shot_us)
 
 
 def add_word(
     st: Soundtrack, speaker: str, text: str, span: tuple[int, int], sounds_in: Callable[[str, str], tuple[str, ...]]
 ) -> Soundtrack:
-    """A word where there was none, in the voice that sounds there and has lines of the speaker, or the first one.
+    """Add a word, in the voice that plays there and has lines of the speaker.
+
+    Or else in the first voice that plays there.
 
     Raises
     ------
