@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 
 class Plural(NamedTuple):
-    """What is said of one, and of many."""
+    """A text for one, and a text for many."""
 
     one: str
     many: str

@@ -1,4 +1,4 @@
-"""Faces and whole characters that people bring, made safe."""
+"""Uploaded faces and whole characters, made safe."""
 
 import hashlib
 import io
@@ -36,7 +36,7 @@ def open_face(path: Path, name: str) -> tuple[bytes, str, float]:
 
 
 def prepare_face(data: bytes, name: str) -> tuple[bytes, str, float]:
-    """A face picture made safe, of any kind that drawings have: its bytes, its suffix, and its width by its height.
+    """Make a face picture safe, of any format that drawings may have: its bytes, its suffix, and its aspect ratio.
 
     Raises
     ------
@@ -60,7 +60,7 @@ def prepare_face(data: bytes, name: str) -> tuple[bytes, str, float]:
         raise FormatError("face.not_a_picture", name=name) from None
     if (kept := _as_we_write(data, image)) is not None:
         return data, kept, image.width / image.height
-    # Larger than any frame it is shown in is waste.
+    # Never larger than any frame that shows it.
     pixels.thumbnail((_MOST_PIXELS, _MOST_PIXELS), Image.Resampling.LANCZOS, reducing_gap=2.0)
     out = io.BytesIO()
     if pixels.getchannel("A").getextrema()[0] == 255:
@@ -71,7 +71,7 @@ def prepare_face(data: bytes, name: str) -> tuple[bytes, str, float]:
 
 
 def _merged(data: bytes, name: str) -> Image.Image:
-    """The layers of an OpenRaster archive over each other."""
+    """The layers of an OpenRaster archive, composited."""
     first, *others = (Image.fromarray(pixels) for _, pixels in layers(io.BytesIO(data), name))
     for layer in others:
         first.alpha_composite(layer)
@@ -80,15 +80,15 @@ def _merged(data: bytes, name: str) -> Image.Image:
 
 #: The largest side of a face picture or a background.
 _MOST_PIXELS = 4096
-#: The parts of a PNG and of a JPEG that pictures of ours have: nothing hides beside the pixels.
+#: The only chunks of a PNG and segments of a JPEG in our pictures: nothing is hidden beside the pixels.
 _PNG_PARTS = {b"IHDR", b"PLTE", b"tRNS", b"IDAT", b"IEND"}
 _JPEG_PARTS = {0xDB, 0xC0, 0xC2, 0xC4, 0xDD, 0xE0}
 
 
 def _as_we_write(data: bytes, image: Image.Image) -> str | None:
-    """The suffix of a picture that is already as this module writes them, None for any other.
+    """The suffix of a picture that this module has written, None for any other.
 
-    Such a picture is kept to the byte, however often it is packed and brought in again.
+    Such a picture does not change by a byte, however often it is exported and imported.
     """
     if max(image.size) > _MOST_PIXELS or image.getexif():
         return None
@@ -101,7 +101,7 @@ def _as_we_write(data: bytes, image: Image.Image) -> str | None:
 
 
 def _png_parts(data: bytes) -> set[bytes]:
-    """The kinds of chunks in a PNG; with b"" where something follows the last."""
+    """The types of chunks in a PNG; with b"" if data follows the last one."""
     found, at = set[bytes](), 8
     while at + 12 <= len(data):
         kind = data[at + 4 : at + 8]
@@ -113,7 +113,7 @@ def _png_parts(data: bytes) -> set[bytes]:
 
 
 def _is_plain_jpeg(data: bytes) -> bool:
-    """Whether a JPEG has nothing but its tables and one scan, to its last byte (ITU-T T.81, annex B)."""
+    """Whether a JPEG has only its tables and one scan, up to its last byte (ITU-T T.81, annex B)."""
     at = 2
     while at + 4 <= len(data) and data[at] == 0xFF:
         if data[at + 1] == 0xDA:
@@ -126,7 +126,7 @@ def _is_plain_jpeg(data: bytes) -> bool:
     return False
 
 
-#: A face picture made safe: its bytes, its suffix, its width by its height.
+#: A face picture made safe: its bytes, its suffix, its aspect ratio.
 PreparedFace = tuple[bytes, str, float]
 
 
@@ -134,8 +134,9 @@ PreparedFace = tuple[bytes, str, float]
 class PreparedSet:
     """A set with every picture made safe.
 
-    Its drawings in their order, the tracings of each, and the bytes, suffix and aspect of the face that it brings with
-    it. `packed` is without the pictures as they came; `kind` is that of its part.
+    Its drawings in order, the tracings of each, and the bytes, suffix and aspect of its own face, if any.
+
+    `packed` has no original pictures; `kind` is that of its part.
     """
 
     packed: PackedSet
@@ -150,7 +151,9 @@ class PreparedSet:
 class PreparedCharacter:
     """A character's archive with every picture made safe.
 
-    The face's bytes, suffix and aspect, and its sets, part by part. `packed` is without the pictures as they came.
+    The face's bytes, suffix and aspect, and its sets, part by part.
+
+    `packed` has no original pictures.
     """
 
     packed: PackedCharacter
@@ -165,7 +168,7 @@ class PreparedCharacter:
 
 
 def prepare_character(path: Path, progress: Report) -> PreparedCharacter:
-    """Read an archive and prepare its pictures as if each had been brought alone.
+    """Read an archive and prepare its pictures as if each had been uploaded alone.
 
     Raises
     ------
@@ -186,7 +189,7 @@ def prepare_set(path: Path, progress: Report) -> PreparedSet:
 
 
 def _prepare_sets(sets: Sequence[tuple[PackedSet, str]], progress: Report) -> list[PreparedSet]:
-    # A picture that many drawings have is opened once.
+    # A picture used by many drawings is opened once.
     known: dict[str, Prepared] = {}
     done, count = 0, sum(len(one.drawings) for one, _ in sets)
     out = []

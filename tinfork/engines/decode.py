@@ -1,4 +1,4 @@
-"""Sound files in and out through ffmpeg, each call in its own killable process.
+"""Reading and writing sound files with ffmpeg, each call in its own killable process.
 
 Only local files of the formats listed are opened (no playlists, no network), with limits on
 length, size and time, because everything a person uploads is untrusted.
@@ -45,7 +45,7 @@ class Sound:
 
 @dataclass(frozen=True)
 class Opened:
-    """A sound that was decoded to its listening copy: length, measures, loudness (LUFS, None where too soft to say)."""
+    """A sound decoded to its listening copy: length, measures, loudness (LUFS; None if too soft to measure)."""
 
     info: SoundInfo
     duration_us: int
@@ -54,12 +54,12 @@ class Opened:
     true_peak_db: float
 
 
-#: Called with the share done, 0 to 1; may raise `Cancelled`.
+#: Called with the progress, 0 to 1; may raise `Cancelled`.
 Progress = Callable[[float], None]
 
 
 def open_sound(path: Path, flac: Path, name: str = "", progress: Progress = lambda done: None) -> Opened:
-    """Decode the first sound of a file to a FLAC of 48 kHz with one or two channels, and measure it on the way.
+    """Decode the first sound of a file to a FLAC of 48 kHz with one or two channels, and measure it.
 
     Loudness is integrated after EBU R 128.
 
@@ -109,7 +109,7 @@ def open_sound(path: Path, flac: Path, name: str = "", progress: Progress = lamb
 
 
 def flac_length_us(path: Path) -> int | None:
-    """How long a FLAC file says it is (RFC 9639, section 8.2); None where it does not."""
+    """The length in the header of a FLAC file (RFC 9639, section 8.2); None if it is not given."""
     with path.open("rb") as file:
         head = file.read(26)
     if len(head) < 26 or head[:4] != b"fLaC":
@@ -121,7 +121,7 @@ def flac_length_us(path: Path) -> int | None:
 
 def _loudness(told: str) -> float | None:
     found = re.findall(r"I:\s+(-?[\d.]+) LUFS", told)
-    # -70 is the gate: nothing was loud enough to be counted.
+    # -70 is the gate of the measurement: nothing was louder.
     return float(found[-1]) if found and float(found[-1]) > -69.9 else None
 
 
@@ -131,19 +131,19 @@ def _true_peak(told: str) -> float:
 
 
 class _Stream:
-    """The decoder's output in blocks of shape (n, channels), -1 to 1, and what it said at its end."""
+    """The decoder's output in blocks of shape (n, channels), -1 to 1, and its messages at the end."""
 
     def __init__(self, work: Running, channels: int) -> None:
         self._work, self._channels = work, channels
 
     @property
     def told(self) -> str:
-        """What the decoder said; there once all was read."""
+        """The decoder's messages, available once everything was read."""
         return self._work.told
 
     @property
     def blocks(self) -> Iterator[NDArray[np.float32]]:
-        """About a second each."""
+        """Blocks of about a second."""
         size = 4 * self._channels
         while data := self._read(size * limits.LISTENING_HZ):
             whole = len(data) // size
@@ -151,7 +151,7 @@ class _Stream:
             yield np.clip(np.nan_to_num(block), -1.0, 1.0)
 
     def _read(self, wanted: int) -> bytes:
-        """So many bytes, fewer at the end."""
+        """Read a number of bytes, fewer at the end."""
         out = bytearray()
         while len(out) < wanted and (part := self._work.read(wanted - len(out))):
             out += part
@@ -159,7 +159,7 @@ class _Stream:
 
 
 def _no_beat() -> None:
-    """For short sounds: nobody waits to cancel them."""
+    """For short sounds, which nobody needs to cancel."""
 
 
 @contextmanager
@@ -199,7 +199,7 @@ def decode(path: Path, name: str = "", *, start_us: int = 0, length_us: int | No
 
 
 def decode_voice(path: Path, name: str = "", beat: Callable[[], None] = _no_beat) -> Sound:
-    """A whole file as the reader hears it: mono at 16 kHz, decoded as a stream; an hour takes 230 MB.
+    """Decode a whole file for reading: mono at 16 kHz, as a stream; an hour takes 230 MB.
 
     `beat` is called at least every second.
 
@@ -234,7 +234,7 @@ def decode_voice(path: Path, name: str = "", beat: Callable[[], None] = _no_beat
 def part_blocks(path: Path, first: int, count: int) -> Iterator[NDArray[np.float32]]:
     """`count` samples of a listening copy from sample `first` on, in blocks of shape (n, 1 or 2)."""
     channels = 1 if probe(path).channels == 1 else 2
-    # Cut by sample after seeking near: a seek alone may land a few samples off.
+    # Seek close, then cut by sample: a seek alone may be a few samples off.
     near_s = max(0, first // limits.LISTENING_HZ - 1)
     skip = first - near_s * limits.LISTENING_HZ
     command = [
@@ -246,7 +246,7 @@ def part_blocks(path: Path, first: int, count: int) -> Iterator[NDArray[np.float
 
 
 def encoder(target: Path, channels: int, rate_hz: int = limits.LISTENING_HZ) -> list[str]:
-    """The command that turns 16-bit samples on its standard input into FLAC or WAV, by the target's suffix."""
+    """The command that encodes 16-bit samples from its standard input as FLAC or WAV, by the target's suffix."""
     form = (
         ["-c:a", "flac", "-compression_level", "5"] if target.suffix == ".flac" else ["-c:a", "pcm_s16le", "-bitexact"]
     )
@@ -257,7 +257,7 @@ def encoder(target: Path, channels: int, rate_hz: int = limits.LISTENING_HZ) -> 
 
 
 def write_sound(sound: Sound, target: Path) -> None:
-    """A sound in memory as 16-bit FLAC or WAV, sample for sample.
+    """Write a sound in memory as 16-bit FLAC or WAV, sample for sample.
 
     Raises
     ------

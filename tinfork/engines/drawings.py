@@ -1,8 +1,9 @@
-"""Drawings that people bring, made safe and uniform: one PNG or cleaned SVG each, a small copy, its measures.
+"""Uploaded drawings, made safe and uniform: a PNG or cleaned SVG each, a thumbnail, and measures.
 
 PNG, SVG, WebP, GIF, TIFF and JPEG pictures (each frame or page of a GIF, WebP, PNG or TIFF is a drawing), and
-OpenRaster archives (each layer). What a file is, is told by its content. Nothing is fetched, nothing is run. Each file
-is opened in a process of its own, with so much memory and time: one that asks for more is refused alone.
+OpenRaster archives (each layer). The format of a file is recognised by its content. Nothing is fetched or executed.
+Each file is opened in a process of its own with limited memory and time: one that needs more is refused, without
+affecting others.
 """
 
 import io
@@ -39,20 +40,21 @@ from tinfork.engines.limits import (
 from tinfork.engines.raster import png_from_svg
 from tinfork.engines.svg import check_shape, clean_svg
 
-#: The kinds of pictures in pixels that are opened, as Pillow names them.
+#: The pixel formats that are opened, by Pillow's names.
 FORMATS = ("PNG", "WEBP", "GIF", "TIFF", "JPEG")
 _MOST_MEGAPIXELS = MAX_PICTURE_PIXELS // 1_000_000
-#: SVG is measured at this width in pixels.
+#: An SVG is measured at this width in pixels.
 _SVG_MEASURED = 800
-#: Pictures at least twice as large are measured on every second pixel, and so on.
+#: Pictures at least twice this large are measured on every second pixel, and so on.
 _MEASURED = 1000
 
 
 @dataclass(frozen=True)
 class Prepared:
-    """A drawing ready to be kept: `data` is PNG or cleaned SVG (by `suffix`), `thumb` a PNG; sizes in pixels.
+    """A drawing ready to be stored.
 
-    `note` says what was changed on the way in, if the person should know.
+    `data` is a PNG or cleaned SVG (see `suffix`), `thumb` a PNG; sizes in pixels. `note` says what was changed, if the
+    person should know.
     """
 
     name: str
@@ -70,7 +72,7 @@ Report = Callable[[str, float], None]
 
 
 def prepare_files(files: list[tuple[Path, str]], progress: Report) -> tuple[list[Prepared], list[str]]:
-    """Every drawing of some files (path, name as the person knows it), in order, and what was wrong with the rest.
+    """Prepare the drawings in files (path, name for messages): all drawings in order, and the errors.
 
     One bad file does not stop the others. `progress("prepare", share)`, at least every second; it may raise
     `Cancelled`.
@@ -101,7 +103,7 @@ def prepare_files(files: list[tuple[Path, str]], progress: Report) -> tuple[list
 
 
 def _follow(futures: "list[Future[list[Prepared] | FormatError]]", progress: Callable[[str, float], None]) -> None:
-    """Report how many are done until all are.
+    """Report progress until all are done.
 
     Raises
     ------
@@ -128,9 +130,9 @@ def picture_apart(
     limit_s: float = PICTURE_TIMEOUT_S,
     reports: bool = True,
 ) -> T:
-    """`run_isolated` in a process with the memory and time that pictures have.
+    """`run_isolated` with the limits of memory and time for pictures.
 
-    `FormatError`, with the file's `name`, for what needs more.
+    Raises `FormatError` with the file's `name` if it needs more.
     """
     return run_isolated(
         function,
@@ -144,7 +146,7 @@ def picture_apart(
 
 
 def prepare(path: Path, name: str) -> list[Prepared]:
-    """The drawings of one file.
+    """Prepare the drawings of one file.
 
     Raises
     ------
@@ -170,7 +172,7 @@ def prepare(path: Path, name: str) -> list[Prepared]:
 
 
 def _opened(path: Path, name: str) -> Image.Image:
-    """The picture, its header read and its size within bounds.
+    """Open a picture and check the size in its header.
 
     Raises
     ------
@@ -179,7 +181,7 @@ def _opened(path: Path, name: str) -> Image.Image:
     """
     try:
         with warnings.catch_warnings():
-            # Our own bound, below, is the lower one.
+            # Our own limit, below, is lower.
             warnings.simplefilter("ignore", Image.DecompressionBombWarning)
             image: Image.Image = Image.open(path, formats=FORMATS)
     except Image.DecompressionBombError:
@@ -191,7 +193,7 @@ def _opened(path: Path, name: str) -> Image.Image:
 
 
 def check_size(width: int, height: int, name: str) -> None:
-    """Refuse a picture of too many pixels, or one that is too long and thin to be drawn in.
+    """Refuse a picture with too many pixels, or one too long and thin for a drawing.
 
     Raises
     ------
@@ -204,7 +206,7 @@ def check_size(width: int, height: int, name: str) -> None:
 
 
 def frames(path: Path, name: str) -> Iterator[tuple[Picture, str]]:
-    """The frames or pages of a picture file, each with what the person should know.
+    """The frames or pages of a picture file, each with a note for the person.
 
     Raises
     ------
@@ -221,7 +223,7 @@ def frames(path: Path, name: str) -> Iterator[tuple[Picture, str]]:
     try:
         for frame in ImageSequence.Iterator(image):
             total += frame.width * frame.height
-            # Pages may be larger than the first, and all together larger than any machine.
+            # Pages may be larger than the first, and too large for memory together.
             if frame.width * frame.height > MAX_PICTURE_PIXELS or total > MAX_FILE_PIXELS:
                 code = "drawing.too_many_pixels_in_frames" if total > MAX_FILE_PIXELS else "drawing.too_many_pixels"
                 raise FormatError(code, name=name, most=_MOST_MEGAPIXELS)
@@ -242,16 +244,18 @@ def pixels_of(frame: Image.Image) -> Picture:
     return np.asarray(image.convert("RGBA"))
 
 
-#: What a PNG's picture is made of (PNG specification, 2nd edition, section 4.7.2); all else is dropped.
+#: The chunks that a PNG's picture needs (PNG specification, 2nd edition, section 4.7.2); all others are dropped.
 _KEPT_CHUNKS = (b"IHDR", b"PLTE", b"tRNS", b"IDAT", b"IEND")
 #: Chunks that change how the pixels look.
 _COLOUR_CHUNKS = (b"iCCP", b"gAMA", b"cHRM", b"eXIf", b"acTL")
 
 
 def _plain_png(path: Path) -> bytes | None:
-    """A PNG of 8 bits a channel without what is not its picture; None for any other file, which is written anew.
+    """A PNG of 8 bits a channel, reduced to the chunks of its picture.
 
-    The file has been decoded whole before: its pixels are good.
+    None for any other file, which has to be encoded anew.
+
+    The file was decoded before, so its pixels are valid.
     """
     data = path.read_bytes()
     if not data.startswith(b"\x89PNG\r\n\x1a\n") or data[24] != 8:
@@ -329,7 +333,7 @@ _MOST_STACK_BYTES = 4 * 1024 * 1024
 
 
 def _entry(archive: zipfile.ZipFile, name: str, most_bytes: int) -> bytes:
-    """A file of an archive; what its header says of its size is not believed.
+    """A file in an archive; the size in its header is not trusted.
 
     Raises
     ------
@@ -359,7 +363,7 @@ def from_svg(stem: str, data: bytes, name: str) -> Prepared:
 
 
 def picture_of(data: bytes, suffix: str, name: str = "The drawing", *, width: int | None = None) -> Picture:
-    """The pixels of a kept drawing; an SVG at `width` pixels.
+    """The pixels of a stored drawing; an SVG at `width` pixels.
 
     Raises
     ------
@@ -375,16 +379,16 @@ def picture_of(data: bytes, suffix: str, name: str = "The drawing", *, width: in
 
 
 def from_pixels(name: str, pixels: Picture, note: str = "", png: bytes | None = None) -> Prepared:
-    """A drawing of pixels, shape (height, width, 4); `png` are the same pixels where they are at hand as such."""
+    """A drawing from pixels of shape (height, width, 4); `png` are the same pixels, if already encoded."""
     height, width = pixels.shape[:2]
-    # Twice the resolution tells no more of a line or a centre.
+    # More resolution does not improve the measures of lines and centres.
     step = max(1, max(height, width) // _MEASURED)
     measures = _scaled(measure(np.ascontiguousarray(pixels[::step, ::step])), step, width, height)
     return Prepared(name[:80], png or png_of(pixels), ".png", width, height, thumb_of(pixels), measures, note)
 
 
 def _scaled(seen: Measures, scale: float, width: int, height: int) -> Measures:
-    """Measures of a smaller or larger copy in pixels of the drawing itself."""
+    """Measures of a scaled copy, converted to pixels of the drawing."""
     box = seen.box and Box(*(round(side * scale) for side in seen.box.sides))
     if box:
         box = Box(box.left, box.top, min(width, box.right), min(height, box.bottom))
@@ -392,7 +396,7 @@ def _scaled(seen: Measures, scale: float, width: int, height: int) -> Measures:
 
 
 def measure_kept(data: bytes, suffix: str) -> tuple[bytes, Measures]:
-    """The small copy and the measures of a drawing that is kept without them."""
+    """The thumbnail and the measures of a drawing that was stored without them."""
     if suffix == ".svg":
         prepared = from_svg("drawing", data, "The drawing")
         return prepared.thumb, prepared.measures
@@ -410,7 +414,7 @@ def png_of(pixels: Picture) -> bytes:
 def thumb_of(pixels: Picture) -> bytes:
     """A PNG whose longer side is at most `THUMB_SIDE`."""
     image = Image.fromarray(pixels)
-    # Halving first is as good and much faster than one large step.
+    # Halving first is as good as one large step, and much faster.
     image.thumbnail((THUMB_SIDE, THUMB_SIDE), Image.Resampling.LANCZOS, reducing_gap=2.0)
     out = io.BytesIO()
     image.save(out, "PNG", compress_level=6)

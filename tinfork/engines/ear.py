@@ -1,4 +1,4 @@
-"""The ear with its weights, as the application ships them (made by `tools/ear`)."""
+"""The ear with the weights that the application ships (made by `tools/ear`)."""
 
 from functools import cache
 from pathlib import Path
@@ -20,14 +20,14 @@ def _weights() -> dict[str, NDArray[np.float32]]:
 
 @cache
 def network() -> Network:
-    """The ear's network. Weights are read once a process."""
+    """The ear's network. Weights are loaded once a process."""
     mark = "net_"
     return Network({name.removeprefix(mark): part for name, part in _weights().items() if name.startswith(mark)})
 
 
 @cache
 def follows(language: str = "") -> NDArray[np.float32]:
-    """How often each sound comes after each other in a language, or in all of them.
+    """How often each sound follows each other sound in a language, or in all languages.
 
     Log probabilities, shape (sounds, sounds).
     """
@@ -37,6 +37,6 @@ def follows(language: str = "") -> NDArray[np.float32]:
 
 @cache
 def sureness() -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:
-    """The weights that turn what is known of a sound, a word, and a word that nobody typed into odds of being right."""
+    """The weights of the confidence models: for a sound, a word, and a word that nobody typed."""
     sound, word, heard = (_weights()[f"sure_{kind}"].astype(np.float64) for kind in ("sound", "word", "heard"))
     return sound, word, heard

@@ -1,6 +1,6 @@
 """The synthesiser's library, libespeak-ng, in a process of its own.
 
-Run as a script, it answers what it is asked on its standard input, and ends with it. It knows nothing of the
+Run as a script, it answers requests on its standard input, and exits when that ends. It uses nothing of the
 application, and the application never loads the library.
 
 A message is a line of JSON; in an answer, `bytes` says how many bytes of sound follow it. Asked:
@@ -26,7 +26,7 @@ _SPEED, _PITCH = 1, 3
 
 
 class _WrongError(Exception):
-    """What cannot be done, as a word of the protocol."""
+    """A failed request, as a word of the protocol."""
 
 
 class _EventId(ctypes.Union):
@@ -64,7 +64,7 @@ _CALLBACK = ctypes.CFUNCTYPE(ctypes.c_int, ctypes.POINTER(ctypes.c_short), ctype
 
 
 class _Library:
-    """The library, opened once; what it calls back with is collected here."""
+    """The library, opened once; collects what its callbacks deliver."""
 
     def __init__(self) -> None:
         try:
@@ -96,7 +96,7 @@ class _Library:
 
     def _use(self, voice: str) -> None:
         if voice.replace("-", "").replace("+", "").replace("_", "").isalnum():
-            # Some languages are no voice's name, but a voice speaks them.
+            # Some languages are not the name of a voice, but a voice speaks them.
             if self.lib.espeak_SetVoiceByName(voice.encode()) == 0:
                 return
             wanted = _Voice(languages=voice.encode())
@@ -105,7 +105,7 @@ class _Library:
         raise _WrongError("voice")
 
     def open(self) -> dict[str, Any]:
-        """That it is there."""
+        """Check that the library is there."""
         return {"rate": self.rate_hz}
 
     def voices(self) -> dict[str, Any]:
@@ -115,14 +115,14 @@ class _Library:
         at = 0
         while found[at]:
             voice = found[at].contents
-            # Each language is a byte of priority, then its code.
+            # Each language is a byte with its priority, followed by its code.
             code, name = voice.languages[1:].decode(), (voice.name or b"").decode()
             out.append([code, name, (voice.identifier or b"").decode()])
             at += 1
         return {"voices": out}
 
     def letters(self, text: str, voice: str, mode: int) -> dict[str, Any]:
-        """What the library writes for a text."""
+        """The library's transcription of a text."""
         self._use(voice)
         buffer = ctypes.c_char_p(text.encode())
         pointer = ctypes.pointer(buffer)
@@ -133,7 +133,7 @@ class _Library:
         return {"said": " ".join(clauses)}
 
     def speak(self, text: str, voice: str, speed: int, pitch: int, flags: int) -> dict[str, Any]:
-        """The sound of a text, and when its sounds and words begin.
+        """Synthesise a text, with the starts of its sounds and words.
 
         Raises
         ------
@@ -151,7 +151,7 @@ class _Library:
 
 
 def serve(asked: BinaryIO, answers: BinaryIO) -> None:
-    """Answer line by line until there is nothing more to answer."""
+    """Answer requests line by line until the input ends."""
     library: _Library | None = None
     for line in asked:
         sound = b""

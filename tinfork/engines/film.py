@@ -1,4 +1,4 @@
-"""A story reel: any film made into a small WebM without sound, every frame of which can be stepped to."""
+"""A story reel: any film converted to a small WebM without sound that can be stepped frame by frame."""
 
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -29,7 +29,7 @@ def open_film(
     progress: Callable[[float], None] = lambda done: None,
     longest_s: int = limits.MAX_SOUND_S,
 ) -> Film:
-    """Copy the picture of a film to `target`.
+    """Convert the picture of a film to `target`.
 
     VP8 in WebM, a key frame every quarter of a second, at most 640 x 360, no longer than `longest_s`.
 

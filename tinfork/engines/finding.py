@@ -1,7 +1,7 @@
 """Finding a script's lines in a recording.
 
-Its words are heard, matched with the script by their sounds, and the lines that are said are read with the script's own
-words. Lines may be said again, skipped, gone back to; what no line has is read as it was heard.
+The listener hears its words; they are matched with the script by their sounds, and the lines that are found are read
+with the script's own words. Lines may be repeated, skipped or out of order; other speech is read as it was heard.
 """
 
 from collections.abc import Iterator, Sequence
@@ -31,9 +31,9 @@ from tinfork.engines.unworded import kept, voice_of
 from tinfork.engines.windows import Samples
 from tinfork.engines.wording import LineText, sounds_of
 
-#: Hearing is this share of the work.
+#: The share of the work that hearing takes, for progress.
 _HEARING = 0.6
-#: A line that is broken off, and each of its words that is not said, fit so much worse.
+#: The penalty on the fit of a line that is broken off, and of each of its missing words.
 _BROKEN_OFF, _UNSAID = 0.5, 0.1
 
 
@@ -41,8 +41,7 @@ _BROKEN_OFF, _UNSAID = 0.5, 0.1
 class FoundLines:
     """A line of a recording.
 
-    `number`: the script's line that is said, None where none is; `fit`: how well it is said, as far as can be heard, 1
-    at best.
+    `number`: the line of the script, None if it is not in the script; `fit`: how well it is said, 1 at best.
     """
 
     line: Line
@@ -60,7 +59,7 @@ def find_lines_of_voice(
 def find_lines(
     sound: Sound, script: Sequence[LineText], wanted: HearingRequest | None = None, progress: Progress = silent_progress
 ) -> list[FoundLines]:
-    """All that is said in a sound, in order, and which lines of a script it is.
+    """Everything that is said in a sound, in order, matched with the lines of a script.
 
     Raises
     ------
@@ -91,7 +90,7 @@ def find_lines(
 
 
 def _sounds(text: str, language: str, lexicon: Lexicon) -> Sounds:
-    """What is said, in IPA; nothing where it cannot be."""
+    """The phonemes of words in IPA; empty for what cannot be pronounced."""
     try:
         return sounds_of(text, language, lexicon)
     except WordsError:
@@ -99,7 +98,7 @@ def _sounds(text: str, language: str, lexicon: Lexicon) -> Sounds:
 
 
 def _left(places: Sequence[LineMatch], count: int) -> list[int]:
-    """The numbers of the words that are in no place."""
+    """The indices of words outside all matches."""
     taken = {at for place in places for at in range(place.first, place.last)}
     return [at for at in range(count) if at not in taken]
 
@@ -111,7 +110,7 @@ def _of_script(
     script: Sequence[LineText],
     lexicon: Lexicon,
 ) -> Iterator[FoundLines]:
-    """The places as lines, read with the script's words."""
+    """The matches as lines, read with the script's words."""
     rough = [RoughLine(script[p.line], words[p.first].start_us, words[p.last - 1].end_us) for p in places]
     for place, line in zip(places, read_where_said(samples, rough, lexicon, is_checked=True), strict=True):
         if line:
@@ -124,7 +123,7 @@ def _of_script(
 
 
 def _untangled(found: Sequence[FoundLines]) -> list[FoundLines]:
-    """In order of time, without words that begin before those before them end."""
+    """Lines in order of time, without words that start before the end of earlier ones."""
     found = sorted(found, key=lambda one: one.line.start_us)
     lines = in_order([one.line for one in found])
     return [replace(one, line=line) for one, line in zip(found, lines, strict=True) if line.words]

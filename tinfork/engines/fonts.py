@@ -1,4 +1,4 @@
-"""The fonts that paper and burnt-in words are set in: Debian's Noto, and one with the letters of East Asia."""
+"""The fonts for paper and burnt-in text: Debian's Noto, and one with East Asian characters."""
 
 from functools import cache, lru_cache
 from pathlib import Path
@@ -9,7 +9,7 @@ from tinfork.core.errors import EngineError
 
 _NOTO = Path("/usr/share/fonts/truetype/noto")
 _EAST = Path("/usr/share/fonts/truetype/droid/DroidSansFallbackFull.ttf")
-#: Scripts that Noto Sans itself does not have, by the names of their files.
+#: Scripts that Noto Sans itself lacks, as in the names of the font files.
 _SCRIPTS = tuple(
     name
     for row in (
@@ -21,7 +21,7 @@ _SCRIPTS = tuple(
 
 
 def font_file(*, bold: bool = False) -> Path:
-    """Noto Sans, which has Latin, Greek, Cyrillic and the letters of phonetics.
+    """The file of Noto Sans, which has Latin, Greek, Cyrillic and phonetic characters.
 
     Raises
     ------
@@ -36,20 +36,20 @@ def font_file(*, bold: bool = False) -> Path:
 
 @cache
 def fallbacks() -> tuple[Path, ...]:
-    """Fonts for what Noto Sans does not have, those that are installed."""
+    """The installed fonts for scripts that Noto Sans lacks."""
     files = [_NOTO / f"NotoSans{script}-Regular.ttf" for script in _SCRIPTS]
     return tuple(path for path in (*files, _EAST) if path.exists())
 
 
 @cache
 def letters_of(path: Path) -> frozenset[int]:
-    """The letters that a font has."""
+    """The characters in a font."""
     return frozenset(TTFontFile(str(path)).charToGlyph)
 
 
 @lru_cache(maxsize=20_000)
 def runs(text: str, *, bold: bool = False) -> tuple[tuple[Path, str], ...]:
-    """A text in pieces of one font each; what no font has stays with the font before."""
+    """A text split into runs of one font each; characters in no font stay with the font before."""
     main = font_file(bold=bold)
     if text.isascii():
         return ((main, text),)

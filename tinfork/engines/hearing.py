@@ -1,4 +1,4 @@
-"""Telling voices apart, in a process of its own."""
+"""Separating voices by speaker, in a process of its own."""
 
 from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
@@ -10,7 +10,7 @@ from tinfork.core.sound.speakers import Voiced, propose_speakers
 from tinfork.core.sound.voiceprint import Voiceprint, voiceprints
 from tinfork.engines.limits import READING_HZ
 
-#: All voices of a sound, as if they were one.
+#: The key for all voices of a sound together.
 EVERYBODY = ""
 #: Who speaks when, in microseconds.
 Spans = Mapping[str, Sequence[tuple[int, int]]]
@@ -19,10 +19,10 @@ Spans = Mapping[str, Sequence[tuple[int, int]]]
 def tell_voices_apart(
     voice: Path, count: int | None, report: Callable[[str, float], None]
 ) -> tuple[list[Voiced], dict[str, Voiceprint]]:
-    """The stretches of each voice in a sound, and what each sounds like.
+    """The stretches of each voice in a sound, and their voiceprints.
 
-    The sound is mono samples at the reader's rate; voices go by number, all together are `EVERYBODY`. There are `count`
-    voices, or as many as seem.
+    The sound is mono samples at the reader's rate; voices are numbered, and `EVERYBODY` stands for all together. There
+    are `count` voices, or as many as are found.
     """
     report(Message("phase.voices"), 0.2)
     samples = np.load(voice)
@@ -35,6 +35,6 @@ def tell_voices_apart(
 
 
 def voices_in(voice: Path, spans: Spans, report: Callable[[str, float], None]) -> dict[str, Voiceprint]:
-    """What each of some people sounds like in a file of mono samples at the reader's rate."""
+    """The voiceprints of some people in a file of mono samples at the reader's rate."""
     report(Message("phase.remembering"), 1.0)
     return voiceprints(np.load(voice), READING_HZ, spans)

@@ -1,6 +1,7 @@
-"""Files that bring words, mouths and notes into a shot: sheets, TextGrids, subtitles, timelines, our own JSON.
+"""Importing words, mouths and notes into a shot from files: sheets, TextGrids, subtitles, timelines, our own JSON.
 
-A file's suffix says what it is, its content has to agree. Only `FormatError` leaves a reader, whatever the bytes.
+The suffix of a file tells its format, and its content must agree. Importers raise nothing but `FormatError`, whatever
+the bytes.
 """
 
 import csv
@@ -32,13 +33,13 @@ from tinfork.core.scene.incoming import (
 from tinfork.core.solver.problem import NO_MOUTH, Hold
 
 MAX_BYTES = 16 * 1024 * 1024
-#: What a spreadsheet may unpack to.
+#: The most bytes that a spreadsheet may unpack to.
 _MOST_UNPACKED = 200 * 1024 * 1024
 _ARROW = re.compile(rb"-->")
 
 
 def import_file(data: bytes, name: str, about: About) -> Incoming:
-    """What a file has for a shot.
+    """Read the words, mouths and notes in a file.
 
     Raises
     ------
@@ -55,7 +56,7 @@ def import_file(data: bytes, name: str, about: About) -> Incoming:
     except FormatError as error:
         raise FormatError("import.in_file", name=name, error=error) from None
     except Exception:
-        # Readers of somebody else's raise whatever they like on damaged files.
+        # Libraries raise arbitrary exceptions on damaged files.
         raise FormatError("import.damaged", name=name, suffix=suffix) from None
     if not (found.words or found.holds or found.notes is not None):
         raise FormatError(joined([Message("import.nothing", name=name), *found.lost]))
@@ -74,7 +75,7 @@ def _text(data: bytes) -> str:
 def _csv(data: bytes, about: About) -> Incoming:
     text = _text(data)
     head = text[: text.find("\n")] if "\n" in text else text
-    # Spreadsheets of some countries write semicolons, and what is copied out of one has tabs.
+    # Spreadsheets write semicolons in some countries, and text copied from one has tabs.
     mark = max(",;\t", key=head.count)
     rows = []
     for row in csv.reader(io.StringIO(text), delimiter=mark):
@@ -85,7 +86,7 @@ def _csv(data: bytes, about: About) -> Incoming:
 
 
 def _unquoted(cell: str) -> str:
-    """Without the apostrophe that keeps a text from being run as a formula."""
+    """A text without the apostrophe that prevents its use as a formula."""
     return cell[1:] if cell[:1] == "'" and cell[1:2] in ("=", "+", "-", "@") else cell
 
 
@@ -127,7 +128,7 @@ def _json(data: bytes, about: About) -> Incoming:
 
 
 def _known(own: tuple[Hold, ...], about: About, key: tuple[str, str], lost: list[str]) -> tuple[Hold, ...]:
-    """Holds in the shot whose drawings are there."""
+    """The holds inside the shot whose drawings exist."""
     there = {found for names in about.columns[key].called.values() for found in names}
     out = []
     for hold in own:
@@ -174,7 +175,7 @@ def _us(seconds: float) -> int:
 
 
 def _tier(name: str) -> tuple[str, str]:
-    """Whose tier it is, and of what: "Odalys words", or "words" alone."""
+    """The character and content of a tier: "Odalys words", or "words" alone."""
     who, _, last = name.strip().rpartition(" ")
     kinds = {"words": "words", "word": "words", "sounds": "sounds", "phones": "sounds", "phonemes": "sounds",
              "mouth": "mouth", "mouths": "mouth", "lines": "lines"}  # fmt: skip

@@ -1,6 +1,6 @@
-"""Run number work in a process of its own: it can be stopped at once, and a crash stays there.
+"""Running computations in a process of their own: they can be stopped at once, and a crash does not spread.
 
-A child has only so much memory and time: what people send may ask for any amount of either.
+A child has limited memory and time, since uploads may need any amount of either.
 """
 
 import ctypes
@@ -29,7 +29,7 @@ _TOO_LONG = Message("apart.too_long")
 
 
 class _Report:
-    """What the child calls: how far it is, and parts of its result that are done."""
+    """The child's callback: reports progress, and finished parts of its result."""
 
     def __init__(self, pipe: Connection) -> None:
         self._pipe = pipe
@@ -42,7 +42,7 @@ class _Report:
 
 @cache
 def _context() -> ForkServerContext:
-    """Children are forked from a clean server that has the engines loaded: they begin at once."""
+    """Children are forked from a clean server process with the engines loaded, so that they start at once."""
     context = multiprocessing.get_context("forkserver")
     context.set_forkserver_preload(
         [
@@ -58,8 +58,8 @@ def _context() -> ForkServerContext:
 def _work(
     pipe: Connection, function: Callable[..., Any], arguments: tuple[Any, ...], memory_bytes: int, reports: bool
 ) -> None:
-    """In the child: report progress and the result through the pipe."""
-    # Die with the worker: nobody would take the result.
+    """In the child: send progress and the result through the pipe."""
+    # Die with the worker: nobody else needs the result.
     ctypes.CDLL(None).prctl(_PR_SET_PDEATHSIG, signal.SIGKILL)
     resource.setrlimit(resource.RLIMIT_DATA, (memory_bytes, memory_bytes))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
@@ -74,7 +74,7 @@ def _work(
 
 
 def unheard(phase: str, done: float) -> None:
-    """The progress of work that nobody follows."""
+    """A progress callback that does nothing."""
 
 
 def run_isolated(
@@ -89,12 +89,12 @@ def run_isolated(
 ) -> T:
     """`function(*arguments, report)` in a child process of at most `memory_bytes`.
 
-    Without `report` where it `reports` nothing.
+    With `reports` false, it is called without `report`.
 
-    It may call `report(phase, done)`, or `report(phase, done, part)` with a part of its result, which `keep` gets
-    here. `progress(phase, done)` is called here, at least every second from the start; if it raises (`Cancelled`), the
-    child is killed. Errors of ours come through; a child that dies, takes more memory, or longer than `limit_s`, is
-    an `EngineError`, or `too_much` where that is given.
+    It may call `report(phase, done)`, or `report(phase, done, part)` with a part of its result, which is passed to
+    `keep` here. `progress(phase, done)` is called here, at least every second from the start; if it raises
+    (`Cancelled`), the child is killed. Our own errors are raised here, too; if the child dies, or needs more memory or
+    time than `limit_s`, an `EngineError` or `too_much` is raised.
 
     Raises
     ------
@@ -130,7 +130,7 @@ def run_isolated(
             progress(*last)
     except EOFError:
         child.join(5)
-        # Killed from outside: by an administrator, or by a machine without memory. That says nothing of what was given.
+        # Killed from outside, by an administrator or for lack of memory: that says nothing about the input.
         if child.exitcode == -signal.SIGKILL:
             raise EngineError("apart.interrupted") from None
         raise too_much or EngineError("apart.no_memory") from None

@@ -1,9 +1,9 @@
-"""The listener: which words are said in a sound, in about a hundred languages, without being told any.
+"""The listener: recognises the words in a sound, in about a hundred languages, without a text.
 
 A multilingual encoder-decoder (Radford et al. 2022) run by faster-whisper on CTranslate2, in 8-bit integers on the
-processor. Its model is a folder of that library's, `TINFORK_WORDS_MODEL`; without it the one that set-up made ready
-(`tools/setup/words_model.py`). It writes what it takes for likely words, and says only roughly when they are; it errs
-on one word in ten to twenty, more where the voice is far from what it has learnt.
+processor. Its model is a folder in that library's format, `TINFORK_WORDS_MODEL`, by default the one installed by set-up
+(`tools/setup/words_model.py`). It returns likely words with rough times only. About one word in ten to twenty is wrong,
+more for voices unlike those it was trained on.
 """
 
 import os
@@ -29,36 +29,36 @@ if TYPE_CHECKING:
     from faster_whisper import WhisperModel
     from faster_whisper.tokenizer import Tokenizer
 
-#: Where set-up puts the model that ships with the application.
+#: The folder in which set-up installs the default model.
 SHIPPED = Path(__file__).resolve().parents[2] / ".venv" / "words-model"
-#: What a model is made of.
+#: The files of a model.
 _FILES = ("model.bin", "config.json", "tokenizer.json")
 UNUSABLE = Message("listener.unusable")
-#: The model hears this much at once, at most; what is shorter is followed by silence to the least.
+#: The most sound that the model takes at once; shorter sound is padded with silence to the least.
 MOST_S, LEAST_S = 30.0, 10.0
 _TAIL_S = 0.5
 _FRAMES_PER_S = 100
 _BEAM = 5
-#: Nobody says more: so many tokens a second, and some.
+#: The most tokens a second that anybody says, and a few more.
 _TOKENS_PER_S, _MORE_TOKENS = 12, 16
-#: Languages whose code is another one here than in the model.
+#: Languages with another code in the model.
 _CODES = {"cmn": "zh", "nb": "no", "fil": "tl"}
-#: Less likely than this (mean log probability of a token), or so repetitive that it packs by this, is no hearing.
+#: Results are rejected if less likely than this (mean log probability of a token), or if they compress by this ratio.
 _UNLIKELY, _REPEATED = -1.2, 2.4
-#: So many ways to write what is heard are asked for where alternatives are wanted; as many are given for a word.
+#: How many hypotheses are requested for alternatives, and how many alternatives a word gets.
 _WAYS, _MOST_OTHERS = 5, 3
-#: The model's steps of time, and how long its last word lasts (microseconds).
+#: The model's time step, and the length of a last word (microseconds).
 _STEP_US, _LAST_US = 20_000, 300_000
-#: What is told of a sound before it is heard is no longer than this, in the model's tokens.
+#: The longest context given before hearing, in the model's tokens.
 _MOST_CONTEXT = 160
 _LOCK = threading.Lock()
 
 
 @dataclass(frozen=True, slots=True)
 class HeardWords:
-    """What seems to be said; `score`: mean log probability of its tokens; `words`: each, where they were asked for.
+    """The recognised text; `score`: mean log probability of its tokens; `words`: the single words, if requested.
 
-    `nobody`: how likely it is, to the model, that nobody speaks.
+    `nobody`: the probability, by the model, that nobody speaks.
     """
 
     text: str
@@ -68,25 +68,25 @@ class HeardWords:
 
     @property
     def is_sure(self) -> bool:
-        """Whether this is words, and not the model going round in circles on what it does not understand."""
+        """Whether these are real words, and not the model repeating itself on sound that it does not understand."""
         data = self.text.encode()
         repeats = len(data) / len(zlib.compress(data)) if data else 0.0
         return bool(self.text) and self.score > _UNLIKELY and repeats < _REPEATED
 
 
 def model_folder() -> Path:
-    """The folder of the model that is asked for; it may not be there."""
+    """The folder of the model in use; it may not exist."""
     return Path(os.environ.get("TINFORK_WORDS_MODEL") or SHIPPED)
 
 
 def is_there() -> bool:
-    """Whether there is a listener: a folder with all that its model needs."""
+    """Whether the listener is available: all files of its model are there."""
     return all((model_folder() / name).is_file() for name in _FILES)
 
 
 @cache
 def _model() -> "WhisperModel":
-    # It would look a model up in the network by name; a folder is never looked up.
+    # The library would look up a model's name on the network; it never does so for a folder.
     os.environ.setdefault("HF_HUB_OFFLINE", "1")
     from faster_whisper import WhisperModel
 
@@ -107,14 +107,17 @@ def _tokenizer(code: str) -> "Tokenizer":
 
 
 def code_of(language: str) -> str:
-    """The model's code for one of the synthesiser's languages; empty where it does not know it."""
+    """The model's code of a language of the synthesiser; empty if the model does not know it."""
     base = base_language(language)
     code = _CODES.get(base, base)
     return code if _model().hf_tokenizer.token_to_id(f"<|{code}|>") is not None else ""
 
 
 class Listening:
-    """Up to `MOST_S` of sound (16 kHz, mono, -1 to 1) as the model hears it: asked once or more for its words."""
+    """Up to `MOST_S` of sound (16 kHz, mono, -1 to 1), encoded by the model.
+
+    Its words can be requested several times.
+    """
 
     def __init__(self, samples: NDArray[np.float32]) -> None:
         seconds = min(MOST_S, max(LEAST_S, len(samples) / READING_HZ + _TAIL_S))
@@ -128,16 +131,16 @@ class Listening:
             self._encoded = model.encode(model.feature_extractor(padded, padding=0)[:, :frames])
 
     def languages(self) -> dict[str, float]:
-        """How likely each language that the model knows is the one that is spoken, by the model's codes."""
+        """The probability of each language, by the model's codes."""
         with _LOCK:
             (found,) = _model().model.detect_language(self._encoded)
         return {token.strip("<|>"): float(share) for token, share in found}
 
     def words(self, language: str, *, context: str = "", is_detailed: bool = False) -> HeardWords | None:
-        """What is said, in one of the synthesiser's languages; None where the model does not know it.
+        """The words in one of the synthesiser's languages; None if the model does not know it.
 
-        `context`: words and names that may occur; `is_detailed`: each word too, with how likely it is, when, and what
-        else it may be.
+        `context`: words and names that may occur; `is_detailed`: also the probability, time and alternatives of each
+        word.
         """
         with _LOCK:
             code = code_of(language)
@@ -161,9 +164,9 @@ class Listening:
         return HeardWords(text, float(said.scores[0]), words, float(said.no_speech_prob))
 
     def _each(self, ways: Sequence[list[int]], tokenizer: "Tokenizer", language: str) -> tuple[HeardWord, ...]:
-        """Each word of the likeliest way: the model's attention says about when it is said (as Radford et al.
+        """The words of the likeliest hypothesis.
 
-        2022 describe), the other ways what else it may be.
+        Rough times come from the model's attention (Radford et al. 2022), alternatives from the other hypotheses.
         """
         frames = self._count * _FRAMES_PER_S // READING_HZ
         found = _model().model.align(self._encoded, tokenizer.sot_sequence, [ways[0]], max(frames, 2))[0]
@@ -191,7 +194,7 @@ class Listening:
 
 
 def _others(best: Sequence[str], ways: Sequence[Sequence[str]]) -> list[tuple[str, ...]]:
-    """For each word of the likeliest way what stands in its place in other ways, the likeliest first."""
+    """The alternatives of each word of the likeliest hypothesis, from the others, the likeliest first."""
     plain = [_plain(word) for word in best]
     out: list[dict[str, str]] = [{} for _ in best]
     for way in ways:
@@ -206,7 +209,7 @@ def _others(best: Sequence[str], ways: Sequence[Sequence[str]]) -> list[tuple[st
     return [tuple(found.values())[:_MOST_OTHERS] for found in out]
 
 
-#: What stands around words in writing.
+#: Punctuation around words.
 _AROUND = ' .,;:!?…"“”«»„¿¡()[]–—-。、！？'
 
 
@@ -215,14 +218,14 @@ def _plain(word: str) -> str:
 
 
 def words_heard(samples: NDArray[np.float32], language: str) -> HeardWords | None:
-    """What is said in up to `MOST_S` of sound (16 kHz, mono, -1 to 1).
+    """The words in up to `MOST_S` of sound (16 kHz, mono, -1 to 1).
 
-    None where there is no listener, or it does not know the language.
+    None without a listener, or if it does not know the language.
     """
     if not is_there():
         return None
     try:
         return Listening(samples).words(language) if code_of(language) else None
     except EngineError:
-        # Words that are known are read without it.
+        # Typed words are read without it.
         return None

@@ -1,4 +1,4 @@
-"""A shot's sound written to a file: clips decoded as they come up, mixed block by block, encoded as they go."""
+"""Writing a shot's sound to a file: clips are decoded, mixed and encoded as streams, block by block."""
 
 import subprocess
 from collections.abc import Callable, Iterator, Mapping

@@ -1,7 +1,7 @@
-"""What a file is, without decoding it: the programs that tell, and the limits they are held to.
+"""Inspecting files without decoding them, by outside programs with limits.
 
-Everything a person uploads is untrusted: outside programs run in processes of their own, with limits of length, size
-and time.
+Everything a person uploads is untrusted: outside programs run in processes of their own, with limited length, size and
+time.
 """
 
 import json
@@ -24,7 +24,7 @@ KINDS = Message("sound.kinds")
 
 @dataclass(frozen=True, slots=True)
 class SoundInfo:
-    """What a file says of its first sound: container, seconds (None if unsaid), channels, Hz."""
+    """What a file says about its first sound: container, seconds (None if unknown), channels, Hz."""
 
     container: str
     duration_s: float | None
@@ -34,7 +34,7 @@ class SoundInfo:
 
 
 def probe(path: Path, name: str = "") -> SoundInfo:
-    """What a file holds, without decoding it.
+    """Inspect a sound file without decoding it.
 
     Raises
     ------
@@ -71,12 +71,12 @@ def probe(path: Path, name: str = "") -> SoundInfo:
 
 
 def too_long(name: str, seconds: float) -> str:
-    """What to say of a sound that is too long."""
+    """The error for a sound that is too long."""
     return Message("sound.too_long", name=name, minutes=seconds / 60, most=limits.MAX_SOUND_S // 60)
 
 
 def too_short(name: str, seconds: float) -> str:
-    """What to say of a sound that is too short."""
+    """The error for a sound that is too short."""
     return Message("sound.too_short", name=name, ms=seconds * 1000, least=limits.MIN_SOUND_S)
 
 
@@ -89,7 +89,7 @@ def _wav_is_cut(path: Path) -> bool:
         while len(chunk := file.read(8)) == 8:
             kind, size = chunk[:4], struct.unpack("<I", chunk[4:])[0]
             if kind == b"data":
-                # Writers to a pipe leave the size open with all ones.
+                # Programs that write to a pipe set the size to all ones.
                 return bool(size != 0xFFFFFFFF and file.tell() + size > path.stat().st_size)
             file.seek(size + size % 2, 1)
     return False
@@ -97,7 +97,7 @@ def _wav_is_cut(path: Path) -> bool:
 
 @dataclass(frozen=True, slots=True)
 class FilmInfo:
-    """What a film says of itself: seconds (None if unsaid), picture size in pixels, whether it has sound."""
+    """What a film says about itself: seconds (None if unknown), picture size in pixels, whether it has sound."""
 
     duration_s: float | None
     width: int
@@ -106,7 +106,7 @@ class FilmInfo:
 
 
 def film_info(path: Path, name: str = "") -> FilmInfo:
-    """The same for a film.
+    """Inspect a film without decoding it.
 
     Raises
     ------
@@ -129,7 +129,7 @@ def film_info(path: Path, name: str = "") -> FilmInfo:
 
 
 def _told(path: Path, streams: str, entries: str, name: str) -> dict[str, Any] | None:
-    """What the prober says of some streams; None for what it cannot read.
+    """What ffprobe reports about streams; None if it cannot read the file.
 
     Raises
     ------
@@ -150,6 +150,6 @@ def _told(path: Path, streams: str, entries: str, name: str) -> dict[str, Any] |
     try:
         told: dict[str, Any] = json.loads(done.stdout or b"{}")
     except ValueError:
-        # It broke off in the middle of a word.
+        # Its output was cut.
         return None
     return None if done.returncode else told

@@ -1,4 +1,7 @@
-"""Outside programs on foreign files: each in a process of its own, with so much memory and time, and killed with us."""
+"""Running outside programs on untrusted files.
+
+Each in a process of its own, with limited memory and time, which ends with ours.
+"""
 
 import select
 import shutil
@@ -12,7 +15,7 @@ from tinfork.core.errors import EngineError, SoundError
 from tinfork.core.messages import Message
 from tinfork.engines import limits
 
-#: How often somebody may ask a program that says nothing to stop.
+#: How often `beat` is called while a program writes nothing (seconds).
 _BEAT_S = 1.0
 
 
@@ -32,24 +35,24 @@ def program(name: str) -> str:
 
 
 def limited(name: str) -> list[str]:
-    """The beginning of a command that runs an outside program on a foreign file, with only so much memory."""
+    """The prefix of a command that limits a program's memory."""
     return [program("prlimit"), f"--as={limits.PROGRAM_BYTES}", "--core=0", program(name)]
 
 
 def stopped(name: str) -> str:
-    """What is said where an outside program was killed: that says nothing of the file."""
+    """The error if an outside program was killed, which says nothing about the file."""
     return Message("sound.stopped", name=name)
 
 
 class Running:
-    """A program at work: what it writes, as it comes; once it has ended, its exit `status` and what it `told`."""
+    """A running program: its output as a stream; after its end, its exit `status` and its messages, `told`."""
 
     def __init__(self, process: "subprocess.Popen[bytes]", beat: Callable[[], None]) -> None:
         self._process, self._beat = process, beat
         self.status, self.told = 0, ""
 
     def read(self, most: int) -> bytes:
-        """Up to so many bytes as soon as there are some, none at the end."""
+        """Read up to a number of bytes as soon as some are available; none at the end."""
         assert self._process.stdout is not None
         while not select.select([self._process.stdout], [], [], _BEAT_S)[0]:
             self._beat()

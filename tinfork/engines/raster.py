@@ -1,4 +1,4 @@
-"""SVG and PNG drawings as PNG bytes of a given size."""
+"""Rasterising SVG to PNG."""
 
 import resvg_py
 
@@ -6,7 +6,7 @@ from tinfork.core.errors import ChartError
 
 
 def png_from_svg(svg: str, width: int) -> bytes:
-    """Rasterise an SVG of our own (never an upload as it came) to `width` pixels, transparent ground.
+    """Rasterise one of our own SVGs (never an unchecked upload) to `width` pixels, on a transparent ground.
 
     Raises
     ------

@@ -1,8 +1,8 @@
 """Forced alignment with the recogniser (pocketsphinx, US English acoustic model).
 
-Settings as measured for this job: wide beams, no bestpath, 16 kHz, never level-normalised, a quarter
-second of faint noise at both ends. The state alignment keeps a table of frames by states, so a
-long sound is first laid out in words by ear, then aligned in pieces of bounded length.
+The settings were measured for this job: wide beams, no bestpath, 16 kHz, no normalisation of levels, a quarter second
+of faint noise at both ends. State alignment needs a table of frames by states, so a long sound is first laid out by
+ear, then aligned in pieces of bounded length.
 """
 
 from collections.abc import Sequence
@@ -17,18 +17,18 @@ from pocketsphinx import Decoder
 from tinfork.engines.limits import READING_HZ
 
 _PAD_S = 0.25
-#: The middle of a 25 ms window lies 8 ms after the frame count's start.
+#: The middle of a 25 ms window is 8 ms after the start of its frame.
 _SHIFT_S = 0.008
 _FRAME_S = 0.010
 _WIDE = {"beam": 1e-150, "wbeam": 1e-120, "pbeam": 1e-150}
 _UNPRUNED = {"beam": 0.0, "wbeam": 0.0, "pbeam": 0.0, "maxhmmpf": -1}
-#: Past this a try without pruning would take longer than anyone waits.
+#: Beyond this length a search without pruning would take too long.
 _UNPRUNED_MAX_S = 90.0
 
 
 @dataclass(frozen=True, slots=True)
 class AlignedPhone:
-    """One ARPABET phone, times in seconds; `score` is log likelihood a frame."""
+    """An ARPABET phone, times in seconds; `score` is the log likelihood per frame."""
 
     name: str
     start_s: float
@@ -36,7 +36,7 @@ class AlignedPhone:
     score: float
 
     def faster(self, ratio: float) -> "AlignedPhone":
-        """As it is when the sound is played so many times as fast."""
+        """The phone when the sound is played faster by a factor."""
         return replace(self, start_s=self.start_s / ratio, end_s=self.end_s / ratio)
 
 
@@ -48,7 +48,7 @@ class AlignedWord:
 
     @property
     def score(self) -> float:
-        """Log likelihood a frame over the whole word."""
+        """Log likelihood per frame over the whole word."""
         frames = [(p.end_s - p.start_s) / _FRAME_S for p in self.phones]
         return sum(p.score * n for p, n in zip(self.phones, frames, strict=True)) / max(sum(frames), 1e-9)
 
@@ -59,7 +59,10 @@ def _decoder(pruned: bool) -> Decoder:
 
 
 def dictionary_phones(word: str) -> list[tuple[str, ...]]:
-    """The dictionary's pronunciations of a lower-case word, the usual one first; none where it does not have it."""
+    """The dictionary's pronunciations of a lower-case word, the usual one first.
+
+    Empty if it is not in the dictionary.
+    """
     out: list[tuple[str, ...]] = []
     while found := _decoder(True).lookup_word(f"{word}({len(out) + 1})" if out else word):
         out.append(tuple(found.split()))
@@ -67,7 +70,7 @@ def dictionary_phones(word: str) -> list[tuple[str, ...]]:
 
 
 def slowed(samples: NDArray[np.float32], ratio: float) -> NDArray[np.float32]:
-    """The sound played so many times as slow, which lowers it by as much; samples at the same rate."""
+    """The sound played slower, and so lower, by a factor; samples at the same rate."""
     return np.asarray(soxr.resample(samples, READING_HZ, READING_HZ * ratio), dtype=np.float32)
 
 
@@ -86,11 +89,11 @@ def _first_pass(samples: NDArray[np.float32], words: Sequence[Phones], pruned: b
     decoder = _decoder(pruned)
     names = []
     for phones in words:
-        # A name that no dictionary word has; the same phones are the same word.
+        # A name that is not a dictionary word; the same phones get the same name.
         names.append(f"tf_{'_'.join(phones)}")
         if decoder.lookup_word(names[-1]) is None:
             decoder.add_word(names[-1], " ".join(phones), True)
-    # What it heard before must not count: the same sound gives the same.
+    # Forget earlier sounds, so that the same sound always gives the same result.
     decoder.reinit_feat()
     decoder.set_align_text(" ".join(names))
     if not _run(decoder, _pcm(samples)) or decoder.hyp() is None:
@@ -99,9 +102,9 @@ def _first_pass(samples: NDArray[np.float32], words: Sequence[Phones], pruned: b
 
 
 def align(samples: NDArray[np.float32], words: Sequence[Phones], *, ratio: float = 1.0) -> list[AlignedWord] | None:
-    """Words and phones of one piece; None when no path was found.
+    """Align the words and phones of a piece; None if no path was found.
 
-    A voice that is `ratio` times as high as usual is listened to at a speed that makes it usual.
+    A voice that is `ratio` times as high as usual is played at a speed that makes it usual.
     """
     if ratio != 1.0:
         found = align(slowed(samples, ratio), words)
@@ -117,7 +120,7 @@ def align(samples: NDArray[np.float32], words: Sequence[Phones], *, ratio: float
             continue
         if not _run(decoder, _pcm(samples)):
             continue
-        # The iterators below point into this object: it must outlive them.
+        # The iterators below point into this object, which must outlive them.
         alignment = decoder.get_alignment()
         aligned = [_word(entry) for entry in alignment if not _is_filler(entry.name)] if alignment else []
         if len(aligned) == len(words):

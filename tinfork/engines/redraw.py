@@ -1,4 +1,4 @@
-"""Drawings made from drawings: grounds taken out, other canvases, pieces of a page."""
+"""Editing drawings: removing the background, changing the canvas, cutting up a page."""
 
 from pathlib import Path
 from xml.etree.ElementTree import tostring
@@ -22,7 +22,7 @@ def clear(data: bytes, suffix: str) -> Prepared:
 
 
 def recanvas(data: bytes, suffix: str, box: Box) -> Prepared:
-    """A drawing on another canvas: `box` is the new canvas in pixels of the old, and may reach beyond it."""
+    """Change the canvas of a drawing: `box` is the new canvas in pixels of the old, and may extend beyond it."""
     if suffix == ".svg":
         return from_svg("drawing", _recanvas_svg(data, box), "The drawing")
     pixels = picture_of(data, suffix)
@@ -35,7 +35,7 @@ def recanvas(data: bytes, suffix: str, box: Box) -> Prepared:
 
 
 def _recanvas_svg(data: bytes, box: Box) -> bytes:
-    """A cleaned SVG says its canvas in units that are our pixels, and has a view box."""
+    """Change the canvas of a cleaned SVG, which has a view box, and units equal to our pixels."""
     root = fromstring(data)
     x, y, width, height = (float(n) for n in root.get("viewBox", "").replace(",", " ").split())
     across, down = width / float(root.get("width", width)), height / float(root.get("height", height))
@@ -57,7 +57,7 @@ def _open_page(path: Path, name: str) -> Picture:
 
 
 def find_on_page(path: Path, name: str, progress: Report) -> tuple[bytes, tuple[int, int], list[Box]]:
-    """A page made safe (PNG), its width and height, and the boxes of what is connected on it.
+    """Make a page safe (PNG); returns it, its size, and the boxes of connected regions.
 
     Raises
     ------
@@ -72,7 +72,7 @@ def find_on_page(path: Path, name: str, progress: Report) -> tuple[bytes, tuple[
 
 
 def cut_page(path: Path, boxes: list[Box], progress: Report) -> list[Prepared]:
-    """The drawings of a page, its plain ground made transparent."""
+    """Cut the drawings from a page and make its plain ground transparent."""
     pixels = clear_ground(np.asarray(Image.open(path, formats=("PNG",)).convert("RGBA")))
     margin = max(4, max(max(b.width, b.height) for b in boxes) // 16)
     out = []

@@ -1,4 +1,4 @@
-"""Script files to lines: plain text, Fountain, SRT and WebVTT subtitles, CSV."""
+"""Reading script files as lines: plain text, Fountain, SRT and WebVTT subtitles, CSV."""
 
 import re
 from collections.abc import Collection
@@ -11,7 +11,7 @@ from tinfork.core.script import ScriptLine, check, merge_running, parse_csv, par
 from tinfork.engines.isolated import run_isolated, unheard
 from tinfork.engines.limits import PICTURE_CHILD_BYTES
 
-#: What a browser offers to choose.
+#: The file types that a browser offers to choose.
 TYPES = ".txt,.fountain,.spmd,.srt,.vtt,.csv,.tsv,text/plain,text/csv"
 
 _TIMED = re.compile(r"(?m)^[^\S\n]*(?:\d+:)?\d{1,2}:\d{2}[.,]\d{3}\s*-->")
@@ -21,12 +21,12 @@ _NOTE = re.compile(r"\[\[[^\[\]]*\]\]")
 _EMPHASIS = re.compile(r"\*+|(?<!\w)_|_(?!\w)")
 
 
-#: How long a script of any form may take to be understood.
+#: The most time for parsing a script.
 _LIMIT_S = 10
 
 
 def read_script_apart(data: bytes, name: str, known: Collection[str]) -> tuple[list[ScriptLine], tuple[str, ...]]:
-    """`read_script` in a process of its own: parsers of others may lose themselves in what nobody wrote."""
+    """`read_script` in a process of its own: libraries may hang on malicious input."""
     return run_isolated(
         read_script,
         data,
@@ -43,7 +43,7 @@ def read_script_apart(data: bytes, name: str, known: Collection[str]) -> tuple[l
 def read_script(data: bytes, name: str = "", known: Collection[str] = ()) -> tuple[list[ScriptLine], tuple[str, ...]]:
     """The lines of a script file, and notes on what had to be guessed.
 
-    The form is told by the file's name, else by its content.
+    The format is known from the file's name, or else from its content.
 
     Raises
     ------
@@ -66,7 +66,7 @@ def read_script(data: bytes, name: str = "", known: Collection[str] = ()) -> tup
 
 
 def _fountain(text: str) -> list[ScriptLine]:
-    """Dialogue by character; a scene's heading names the shot. Lyrics are spoken, parentheses are not."""
+    """Dialogue by character; a scene heading names the shot. Lyrics are spoken, parentheticals are not."""
     parser = Parser()
     parser.add_text(text)
     out: list[ScriptLine] = []
@@ -86,7 +86,7 @@ def _fountain(text: str) -> list[ScriptLine]:
 
 
 def _subtitles(text: str, known: Collection[str]) -> list[ScriptLine]:
-    """Cues in time order; who speaks is a voice tag or `NAME:`, and holds for the rest of its cue.
+    """Cues in time order; the speaker is given by a voice tag or `NAME:`, for the rest of the cue.
 
     Raises
     ------
@@ -96,7 +96,7 @@ def _subtitles(text: str, known: Collection[str]) -> list[ScriptLine]:
     try:
         cues = pysubs2.SSAFile.from_string(_VOICE_TAG.sub(r"\1: ", text))
     except Exception as error:
-        # The library raises whatever its parser trips over.
+        # The library raises arbitrary exceptions of its parser.
         raise WordsError("script.bad_subtitles") from error
     tagged = {" ".join(name.split()) for name in _VOICE_TAG.findall(text)}
     named = parse_plain("\n".join(cue.plaintext for cue in cues), {*known, *tagged})

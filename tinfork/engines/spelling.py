@@ -1,9 +1,9 @@
-"""Written words to spoken ones: numbers, money, times, dates, abbreviations, laughter, and what is not spoken.
+"""From written to spoken words: numbers, money, times, dates, abbreviations, laughter, and text that is not spoken.
 
 A written word keeps its text and stands for one or more spoken words: "1923" for "nineteen twenty three". A spoken word
 that begins with "/" is a pronunciation in IPA. Stage directions in brackets are not spoken; breaths and laughter among
-them are cues. What is special is known for English; words of other languages are left whole for the synthesiser, which
-knows their numbers.
+them are cues. The rules are for English; words of other languages are passed whole to the synthesiser, which knows
+their numbers.
 """
 
 import re
@@ -52,7 +52,7 @@ _SIGNS = {
     "×": "times",
     "°": "degrees",
 }
-#: Abbreviations, without their points.
+#: Abbreviations, without their full stops.
 _SHORT = {
     "mr": "mister", "mrs": "missus", "ms": "miz", "dr": "doctor", "prof": "professor", "st": "saint", "jr": "junior",
     "sr": "senior", "vs": "versus", "etc": "et cetera", "eg": "for example", "ie": "that is", "approx": "approximately",
@@ -60,9 +60,9 @@ _SHORT = {
     "ave": "avenue", "rd": "road", "ft": "feet", "lbs": "pounds", "oz": "ounces", "km": "kilometers",
     "kg": "kilograms", "cm": "centimeters", "mm": "millimeters", "mph": "miles per hour", "min": "minutes",
 }  # fmt: skip
-#: Those that are words of their own unless a point follows.
+#: Abbreviations that are words unless a full stop follows.
 _ONLY_WITH_POINT = frozenset({"st", "ms", "gen", "col", "rev", "min", "lt", "ave", "mm"})
-#: Sounds people write that no dictionary has, by what they look like; in IPA.
+#: Interjections that are in no dictionary, by their spelling; in IPA.
 _SOUNDS = (
     (re.compile(r"(?:b?w?m?[uo]?w?a?)?((?:h+[aeiou]+h*){2,})"), ""),
     (re.compile(r"h+m+|m+h+m+|m{2,}"), "h m"),
@@ -83,16 +83,16 @@ _SOUNDS = (
     (re.compile(r"z{2,}"), "z"),
 )
 _LAUGHED = {"a": "ɑ", "e": "ɛ", "i": "i", "o": "oʊ", "u": "u"}
-#: Punctuation between letters, with the space forgotten: it would be read out.
+#: Punctuation between letters without a space, which would be read out.
 _ENDS_A_WORD = re.compile(r"(?<=[^\W\d_])([!?;,…]+)(?=[¡¿]*[^\W\d_])")
 _OUTER = ".,;:!?…\"“”«»„¿¡()[]{}*_~–—-‚‘’'、。！？，；：「」『』《》।॥؟،؛۔·"
 
 
 @dataclass(frozen=True, slots=True)
 class WrittenWord:
-    """A word as typed (outer punctuation off), and the words spoken for it, in lower case.
+    """A word as typed (without outer punctuation), and the words spoken for it, in lower case.
 
-    `cue`: what it is when it is no word but a breath or laughter in brackets; nothing is spoken for it then.
+    `cue`: set if it is not a word but a breath or laughter in brackets; then no words are spoken.
     """
 
     text: str
@@ -101,7 +101,7 @@ class WrittenWord:
 
 
 def split_words(text: str, language: str = "en-us") -> list[WrittenWord]:
-    """The written words of a line that have something to say, and its cues."""
+    """The written words of a line that are spoken, and its cues."""
     words: list[WrittenWord] = []
     is_english = base_language(language) == "en"
     at = 0
@@ -136,7 +136,7 @@ def _foreign(token: str) -> tuple[str, ...]:
 
 
 def _spoken(token: str, raw: str) -> tuple[str, ...]:
-    """What is spoken for an English token; `raw` still has its punctuation."""
+    """The spoken words of an English token; `raw` is the token with punctuation."""
     if token in _SIGNS or raw in _SIGNS:
         return (_SIGNS[token or raw],)
     if token in _FRACTIONS:
@@ -151,14 +151,14 @@ def _spoken(token: str, raw: str) -> tuple[str, ...]:
         elif sound := _sound(part.lower()):
             out.append(sound)
         else:
-            # Letters and digits in one token ("R2", "24fps") are spoken piece by piece.
+            # Letters and digits in one token ("R2", "24fps") are spoken separately.
             for piece in re.findall(r"\d+|[^\W\d_]+(?:'[^\W\d_]+)*'?", part):
                 out += _words_of(int(piece[:15])) if piece.isdecimal() else _word(piece)
     return tuple(out)
 
 
 def _word(piece: str) -> list[str]:
-    """A word; letter by letter where it can only be read so; a stretched one ("nooooo") in its usual spelling."""
+    """A word, spelled out letter by letter if it cannot be read; a stretched one ("nooooo") in its usual spelling."""
     lower = piece.lower()
     plain = re.sub(r"[^a-z]", "", lower)
     has_vowel = bool(re.search(r"[aeiouy]", plain)) or plain != lower
@@ -179,7 +179,7 @@ def _short(token: str, raw: str) -> tuple[str, ...]:
 
 
 def _sound(part: str) -> str:
-    """A pronunciation for laughter and other sounds that are written as they sound; "" where it is none."""
+    """The pronunciation of laughter and other interjections; "" for any other word."""
     for pattern, ipa in _SOUNDS:
         match = pattern.fullmatch(part)
         if match and ipa:
@@ -210,7 +210,7 @@ def _date(token: str) -> tuple[str, ...]:
     if match["iso"]:
         year, month, day = int(match["iso"]), int(match["im"]), int(match["id"])
     else:
-        # Day first unless it cannot be.
+        # Day first, unless impossible.
         year = int(match["y"])
         day, month = sorted((int(match["a"]), int(match["b"])), key=lambda n: n <= 12)
         if int(match["a"]) <= 12:
@@ -235,7 +235,7 @@ def _number(match: "re.Match[str]") -> list[str]:
     if tail in ("st", "nd", "rd", "th"):
         return _words_of(number, "ordinal")
     is_year = len(digits) == 4 and "," not in match["int"] and 1100 <= number <= 2099 and not frac
-    # A number that begins with nought, or a very long one, is read out figure by figure.
+    # A number that begins with zero, or a very long one, is read digit by digit.
     if (len(digits) > 1 and digits[0] == "0") or (len(digits) > 9 and "," not in match["int"]):
         return [word for digit in digits for word in _words_of(int(digit))]
     out = _words_of(number, "year") if is_year else _words_of(number)

@@ -9,7 +9,7 @@ from tinfork.core.mouths.starter import starter_chart, starter_pictures
 from tinfork.core.mouths.style import Style
 from tinfork.engines.raster import png_from_svg
 
-#: Pixels across of the PNGs.
+#: The width of the PNGs in pixels.
 PNG_WIDTH = 1600
 _DATE = (2026, 1, 1, 0, 0, 0)
 

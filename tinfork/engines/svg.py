@@ -1,8 +1,8 @@
-"""Cleaning SVG that people bring: only shapes, colours and text-free structure pass.
+"""Cleaning uploaded SVG: only shapes, colours and structure without text pass.
 
-An allow-list of elements and attributes (SVG 1.1, basic shapes, paths, gradients, clips and masks). What could
-run, load or point outside is refused or dropped: scripts, foreign content, images, links, event handlers, style
-sheets with imports, entities, document types.
+An allow-list of elements and attributes (SVG 1.1, basic shapes, paths, gradients, clips and masks). Everything that
+could execute, load or refer to something outside is refused or dropped: scripts, foreign content, images, links, event
+handlers, style sheets with imports, entities, document types.
 """
 
 import re
@@ -19,7 +19,7 @@ SVG = "http://www.w3.org/2000/svg"
 XLINK = "http://www.w3.org/1999/xlink"
 
 MAX_BYTES = 8 * 1024 * 1024
-#: What one SVG may draw once every `use` is written out.
+#: The most elements of an SVG with every `use` expanded.
 MAX_ELEMENTS = 20_000
 #: The largest canvas in units.
 MAX_SIDE = 20_000
@@ -47,9 +47,9 @@ _ELEMENTS = frozenset(
         "desc",
     ]
 )
-#: Dropped with all that is in them; their loss does not change the drawing's lines.
+#: Elements dropped with their content; this does not change the drawing's lines.
 _DROPPED = {"metadata", "style", "script", "foreignObject", "filter", "animate", "animateTransform", "set"}
-#: Refused: without them the drawing would silently lack something.
+#: Elements that are refused: without them the drawing would silently lack something.
 _REFUSED = {
     "image": Message("svg.part_image"),
     "text": Message("svg.part_text"),
@@ -166,7 +166,7 @@ def _local(tag: object) -> str:
 
 
 def check_shape(width: float, height: float, name: str) -> None:
-    """Refuse a picture that is too long and thin to be drawn in.
+    """Refuse a picture that is too long and thin for a drawing.
 
     Raises
     ------
@@ -193,7 +193,7 @@ def _canvas(root: Element, name: str) -> tuple[float, float]:
 
 
 def _inline_styles(root: Element) -> None:
-    """Write the rules of plain `.class {}` style sheets onto their elements: the sheets themselves go."""
+    """Move the rules of plain `.class {}` style sheets to their elements, and remove the sheets."""
     rules: dict[str, str] = {}
     for sheet in root.iter(f"{{{SVG}}}style"):
         for selector, body in re.findall(r"([^{}]+)\{([^{}]*)\}", sheet.text or ""):
@@ -249,7 +249,7 @@ def _clean_attributes(element: Element) -> None:
 
 
 def _count_uses(root: Element, name: str) -> None:
-    """Refuse what would grow without measure when every `use`, clip and mask is written out.
+    """Refuse an SVG that would grow without limit if every `use`, clip and mask were expanded.
 
     Raises
     ------

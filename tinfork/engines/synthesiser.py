@@ -1,9 +1,8 @@
 """Pronunciation and speech from the machine's synthesiser.
 
-It runs in a process of its own (`espeak.py`): a text that ends it ends nothing else.
+It runs in a process of its own (`espeak.py`), so that a text that crashes it crashes nothing else.
 
-The synthesiser keeps state from one text to the next: it is asked one thing at a time. IPA comes out letter by letter
-as it writes it.
+It keeps state from one text to the next, so it gets one request at a time. Its IPA is returned letter by letter.
 """
 
 import json
@@ -34,15 +33,15 @@ from tinfork.core.speech.visemes import strip_marks
 _UTF8, _MNEMONICS = 1, 0x100
 _IPA_MODE = 0x02
 _PAUSES = ("_", "", "(en)")
-#: A word has so many sounds more or less among others than by itself.
+#: The most by which the number of a word's sounds differs between connected speech and the word alone.
 _APART = 2
-#: An answer that takes longer than this, and this for each letter of the text, never comes (seconds).
+#: The time limit of an answer, and its extra for each letter of the text (seconds).
 _PATIENCE_S, _PER_LETTER_S = 20.0, 0.01
 
 
 @dataclass(frozen=True)
 class SynthesisedSpeech:
-    """Speech of the machine: mono samples -1 to 1, Hz, its exact phoneme times, when each word of the text begins."""
+    """Synthesised speech: mono samples -1 to 1, Hz, exact phoneme times, the start of each word of the text."""
 
     samples: NDArray[np.float32]
     rate_hz: int
@@ -55,7 +54,7 @@ class SynthesisedSpeech:
         return len(self.samples) * 1_000_000 // self.rate_hz
 
     def words(self) -> tuple[Word, ...]:
-        """Its words with their sounds. Words that are run together are one; sounds before the first belong to it."""
+        """Its words with their sounds. Words spoken as one are joined; sounds before the first word belong to it."""
         starts = [at for at, _ in self.word_starts]
         groups: dict[int, list[Phoneme]] = {}
         for phoneme in self.phonemes:
@@ -69,7 +68,7 @@ class SynthesisedSpeech:
         return tuple(out)
 
 
-#: What it says that is wrong, in words.
+#: The messages for the errors it reports.
 _WRONG = {
     "library": Message("speech.no_library", package="libespeak-ng1"),
     "data": Message("speech.no_data", package="espeak-ng-data"),
@@ -79,16 +78,16 @@ _STOPPED = Message("speech.stopped")
 
 
 class _Synthesiser:
-    """The process: started when it is first asked, again after it has died, killed when it hangs."""
+    """The process: started at the first request, restarted after it died, killed if it hangs."""
 
     def __init__(self) -> None:
         self._lock = threading.Lock()
         self._process: subprocess.Popen[bytes] | None = None
-        #: A process that was forked off this one starts its own.
+        #: A forked process starts its own.
         self._owner = 0
 
     def ask(self, do: str, text: str = "", **more: Any) -> tuple[dict[str, Any], bytes]:
-        """An answer, and the sound with it.
+        """Send a request; returns the answer, and the sound with it.
 
         Raises
         ------
@@ -116,7 +115,7 @@ class _Synthesiser:
 
     def _running(self) -> "subprocess.Popen[bytes]":
         if self._process is None or self._owner != os.getpid() or self._process.poll() is not None:
-            # Isolated: it reads no package, and nothing of the environment that is Python's.
+            # Isolated mode: it imports no packages, and ignores Python's environment variables.
             command = [sys.executable, "-I", str(Path(__file__).with_name("espeak.py"))]
             self._process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, bufsize=0)
             self._owner = os.getpid()
@@ -126,7 +125,7 @@ class _Synthesiser:
 def _exchange(
     process: "subprocess.Popen[bytes]", question: dict[str, Any], limit_s: float
 ) -> tuple[dict[str, Any], bytes]:
-    """A question and its answer.
+    """Write a request and read the answer.
 
     Raises
     ------
@@ -167,7 +166,7 @@ class Language:
 
 @cache
 def languages() -> tuple[Language, ...]:
-    """Every language of the machine's synthesiser, by name."""
+    """All languages of the installed synthesiser, by name."""
     found: dict[str, Language] = {}
     for code, name, identifier in _SYNTHESISER.ask("voices")[0]["voices"]:
         if not identifier.startswith("mb/") and code not in found and code != "variant":
@@ -175,7 +174,7 @@ def languages() -> tuple[Language, ...]:
     return tuple(sorted(found.values(), key=lambda language: language.name))
 
 
-#: Variants of a voice that come with the synthesiser, with what they sound like.
+#: The synthesiser's voice variants, with what they sound like.
 VARIANTS = {
     "": Message("voice.plain"),
     "f1": Message("voice.woman", number=1),
@@ -203,11 +202,11 @@ def pronounce(text: str, language: str = "en-us") -> tuple[str, ...]:
 
 
 def pronounce_words(words: Sequence[str], language: str) -> list[tuple[str, ...]]:
-    """IPA symbols of words as they are said one after the other: small words are no names of letters, weak ones weak.
+    """IPA symbols of words in connected speech: small words are not read as letters, and weak words are weak.
 
-    Where what is said for some words cannot be told apart, each is pronounced by itself.
+    If the sounds of some words cannot be separated, each of them is pronounced alone.
     """
-    # A letter that comes last would be named: it is said once more.
+    # A single letter at the end would be read as its name: repeat it.
     said = [*words, *(word for word in words[-1:] if len(word) == 1)]
     groups = _transcribed(" ".join(said), language, _IPA_MODE).split(" ") if len(said) > 1 else []
     found = [_sounds(group.split("_"), language) for group in groups if group.strip("_")]
@@ -228,29 +227,29 @@ def _sounds(symbols: Sequence[str], language: str) -> tuple[str, ...]:
 
 
 def _phonemes_of(text: str, language: str, mode: int) -> list[str]:
-    """The library's phonemes of a text, in IPA or in its own letters."""
+    """The library's phonemes of a text, in IPA or in its own notation."""
     return _transcribed(text, language, mode).replace(" ", "_").split("_")
 
 
-#: In IPA: one voice writes a Greek letter for the open-mid vowel, another a colon for length.
+#: Corrections to IPA: one voice writes a Greek letter for the open-mid vowel, another a colon for length.
 _MISWRITTEN = str.maketrans("ε:", "ɛː")
 
 
 def _transcribed(text: str, language: str, mode: int) -> str:
-    """What the library writes for a text: "_" between its phonemes, a space between words."""
+    """The library's transcription of a text: "_" between phonemes, a space between words."""
     answer, _ = _SYNTHESISER.ask("letters", _safe(text), voice=language, mode=mode)
     said = str(answer["said"]).replace("\n", " ")
     return said.translate(_MISWRITTEN) if mode == _IPA_MODE else said
 
 
 def _safe(text: str) -> str:
-    """Without hyphens that join nothing: in Danish the library dies of them."""
+    """Strip hyphens outside words; they crash the library's Danish voice."""
     return re.sub(r"(?<!\w)-+|-+(?!\w)", lambda match: " " * len(match[0]), text.replace("\0", " "))
 
 
 @cache
 def _letters(language: str) -> dict[str, str]:
-    """The library's own letters for the sounds of a language, learnt from its numbers and the names of letters."""
+    """The library's own notation of a language's sounds, learnt from its numbers and the names of letters."""
     out: dict[str, str] = {}
     for text in [*map(str, range(130)), *"abcdefghijklmnopqrstuvwxyz", "1000", "1000000"]:
         ipa, own = _phonemes_of(text, language, _IPA_MODE), _phonemes_of(text, language, 0)
@@ -262,7 +261,7 @@ def _letters(language: str) -> dict[str, str]:
 
 
 def speak_sounds(symbols: tuple[str, ...], language: str = "en-us") -> SynthesisedSpeech:
-    """Speak IPA symbols; a sound that the language's voice does not have is replaced by the one made most like it."""
+    """Speak IPA symbols; a sound that the language's voice lacks is replaced by the most similar one."""
     known = _letters(language)
     single = {plain: letters for symbol, letters in known.items() if len(plain := plain_letters(symbol)) == 1}
     out: list[str] = []
@@ -297,7 +296,7 @@ def _speak(text: str, voice: str, words_per_minute: int, pitch: int, flags: int)
         raise WordsError("speech.nothing_to_say")
     begin = len(text) - len(text.lstrip())
     if words and words[0][1] > begin:
-        # The event of a first word is lost now and then.
+        # The event of the first word is sometimes missing.
         words.insert(0, (0, begin))
     starts = tuple(
         (at * 1_000_000 // rate_hz, rest[0]) for at, begin in words if (rest := text[begin:].split(maxsplit=1))

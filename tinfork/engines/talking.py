@@ -1,4 +1,4 @@
-"""Lines spoken by the machine, as a scratch take: samples, and a reading with the exact times."""
+"""Synthesising lines as a scratch take: samples, and a reading with exact times."""
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
@@ -21,9 +21,9 @@ LEAD_IN_S, PAUSE_S, TAIL_S = 0.25, 0.45, 0.35
 
 @dataclass(frozen=True, slots=True)
 class Voicing:
-    """How it is spoken.
+    """How lines are spoken.
 
-    The usual language, a variant of the voice ("" for the plain one), words a minute, pitch 0 to 99.
+    The default language, a variant of the voice ("" for the plain one), words a minute, pitch 0 to 99.
     """
 
     language: str = "en-us"
@@ -39,7 +39,7 @@ class Voicing:
 def speak_lines(
     lines: Sequence[ScriptLine], voicing: Voicing, report: Callable[[str, float], None]
 ) -> tuple[NDArray[np.float32], int, Reading]:
-    """Mono samples, their rate, and the reading of them; speakers are as in the lines.
+    """Speak lines; returns mono samples, their rate, and their reading with the speakers of the lines.
 
     Raises
     ------
@@ -77,7 +77,7 @@ def speak_lines(
 
 
 def _as_written(words: tuple[Word, ...], text: str, language: str) -> tuple[Word, ...]:
-    """Words that were spoken from pinyin or kana, as they are written; unchanged where they cannot be told apart."""
+    """Words spoken from pinyin or kana, in their written form; unchanged if they cannot be separated."""
     written = [word for token in text.split() for word, _ in pieces(token, language)]
     counts = [len(word.text.split()) for word in words]
     if as_read(text, language) == text or sum(counts) != len(written):

@@ -1,7 +1,7 @@
-"""Reading a sound without its words: the listener takes them down, in whatever language is spoken, and they are read.
+"""Reading a sound without a text: the listener hears the words, in any language, and they are read.
 
-Where the listener is not sure, it is asked again as if the voice were higher or lower. What it writes where
-the ear hears nobody is left out, and what nobody could write down is read by ear.
+If the listener is not sure, it hears the sound again as if the voice were higher or lower. Words where the ear hears
+nobody are dropped, and voices without words are read by ear.
 """
 
 from collections.abc import Iterator, Sequence
@@ -33,24 +33,24 @@ from tinfork.engines.unworded import kept, part_by_ear, voice_of
 from tinfork.engines.windows import Samples, Window, cut, row_of, windows
 from tinfork.engines.wording import LineText
 
-#: A hearing less likely than this (mean log probability) is tried again as if the voice were so many times as high, or
-#: as high as the ear takes it to be.
+#: A result less likely than this (mean log probability) is tried again as if the voice were higher by these factors, or
+#: by the factor that the ear finds.
 _POOR, _OTHER_HEIGHTS = -0.55, (2 ** (5 / 12), 2 ** (-4 / 12))
-#: A stretch without words is somebody's voice if the listener is no surer than this that nobody speaks, what it makes
-#: of it is no less likely than this, and, in a long one, at least so many sounds a second are heard. Measured on 180
-#: laughs, shouts and groans of 15 people (94 % are kept) and 80 effects, noises and pieces of music (77 % are not).
+#: A stretch without words is a voice if the listener's probability of nobody speaking is at most this, its text at
+#: least this likely, and, in a long stretch, at least this many sounds a second are heard. Measured on 180 laughs,
+#: shouts and groans of 15 people (94 % are kept) and 80 effects, noises and pieces of music (77 % are dropped).
 _NOBODY, _NONSENSE, _LONG_US, _SOUNDS_PER_S = 0.65, -2.3, 4_000_000, 1.5
-#: The language that was spoken so far counts for the next window as much as this much of its own sound.
+#: For the next window, the language so far counts as much as this much sound.
 _REMEMBERED = 0.6
-#: A language that is expected is so many times as likely as the sound alone says.
+#: The factor on the probability of an expected language.
 _EXPECTED = 10.0
-#: Another language than the window's is taken for a stretch where it is this likely, in so much sound; for one of which
-#: no word was heard where it is likelier than not, in less.
+#: A stretch gets another language than its window if that is this likely, in at least this much sound; a stretch
+#: without words, if it is more likely than not, in at least this much.
 _SURELY, _LEAST_OF_LANGUAGE_US = 0.8, 1_500_000
 _LIKELY, _LEAST_UNHEARD_US = 0.5, 500_000
-#: Lines further apart than this are read for themselves, with so much sound around them.
+#: Lines further apart than this are read separately, with this much sound around them.
 _APART_US, _MARGIN_US = 1_500_000, 400_000
-#: Of languages that have several accents here, the one that is meant where the listener cannot say.
+#: The default accent of languages with several, since the listener cannot tell accents.
 _USUAL = {"en": "en-us", "zh": "cmn", "no": "nb", "pt": "pt-br", "tl": "fil"}
 
 NO_LISTENER = Message("listener.missing")
@@ -60,11 +60,7 @@ NO_WORDS = Message("listener.no_words")
 
 @dataclass(frozen=True)
 class HearingRequest:
-    """How to listen.
-
-    The language ("": found by itself), languages that are expected where it is to be found, and names and words that
-    may occur.
-    """
+    """How to listen: the language ("": detect it), the languages expected then, and names and words that may occur."""
 
     language: str = ""
     context: str = ""
@@ -73,7 +69,7 @@ class HearingRequest:
 
 
 def language_for(code: str) -> str:
-    """The synthesiser's language for one of the listener's; empty where it cannot pronounce it."""
+    """The synthesiser's code of a language of the listener; empty if it cannot pronounce it."""
     there = {language.code for language in languages()}
     found = _USUAL.get(code, code)
     return found if found in there else ""
@@ -87,10 +83,10 @@ def transcribe_voice(voice: Path, wanted: HearingRequest, done: Sequence[Line], 
 def transcribe(
     sound: Sound, wanted: HearingRequest | None = None, progress: Progress = silent_progress, done: Sequence[Line] = ()
 ) -> ReadResult:
-    """The reading of what seems to be said; its lines have the words that were heard, by nobody.
+    """Read the words that the listener hears; the lines have no speakers.
 
-    `done` are the first of them where an earlier hearing did not come to its end: as it gave them to `progress`, all of
-    a window at once.
+    `done` are the first lines, from an earlier run that did not finish: as passed to `progress`, all lines of a window
+    at once.
 
     Raises
     ------
@@ -117,7 +113,7 @@ def transcribe(
 
 
 def check_listener(language: str) -> None:
-    """Refuse to listen where that cannot be done.
+    """Raise an error if listening is not possible.
 
     Raises
     ------
@@ -131,7 +127,7 @@ def check_listener(language: str) -> None:
 
 
 def words_of_both(sound: Sound, wanted: HearingRequest) -> Iterator[tuple[Word, HeardWord]]:
-    """Each word as it was read, as sure as the ear alone is, and as it was heard: to learn how sure to be of both."""
+    """Each word as read, with the ear's own confidence, and as heard: used to train the confidence of heard words."""
     samples, levels = voice_of(sound)
     for window in heard_in(samples, levels, wanted):
         for line, heard in read_heard(samples, window.lines, wanted.lexicon):
@@ -141,7 +137,7 @@ def words_of_both(sound: Sound, wanted: HearingRequest) -> Iterator[tuple[Word, 
 
 @dataclass(frozen=True)
 class HeardWindow:
-    """What was heard in some stretches, and the language that is spoken there."""
+    """The words heard in some stretches, and their language."""
 
     stretches: tuple[SoundSpan, ...]
     lines: tuple[HeardLine, ...]
@@ -151,9 +147,9 @@ class HeardWindow:
 def heard_in(
     samples: Samples, levels: NDArray[np.float64], wanted: HearingRequest, done: Sequence[Line] = ()
 ) -> Iterator[HeardWindow]:
-    """All that is heard in a sound after the lines that are `done`, window by window.
+    """Everything heard in a sound after the lines in `done`, window by window.
 
-    Samples mono at 16 kHz, `levels` in dB per 10 ms.
+    Samples are mono at 16 kHz, `levels` in dB per 10 ms.
     """
     tongue = _Tongue(wanted.language, frozenset(map(code_of, wanted.expected)))
     if done:
@@ -171,19 +167,19 @@ def heard_in(
 
 @dataclass
 class _Tongue:
-    """The language that is spoken, as far as is known.
+    """The language of the sound so far.
 
-    `fixed` is one that was asked for, `expected` the listener's codes of those that are likely.
+    `fixed` was requested, `expected` has the listener's codes of expected ones.
     """
 
     fixed: str
     expected: frozenset[str] = frozenset()
-    #: How likely each of the listener's languages is, from what was heard so far.
+    #: The probability of each of the listener's languages from the sound so far.
     so_far: dict[str, float] = field(default_factory=dict)
     language: str = "en-us"
 
     def take(self, listening: Listening) -> str:
-        """The language of a piece, in the light of those before it."""
+        """The language of a piece, given those before it."""
         if self.fixed:
             self.language = self.fixed
             return self.fixed
@@ -199,7 +195,7 @@ class _Tongue:
         return self.language
 
     def shares(self, listening: Listening) -> dict[str, float]:
-        """How likely each language is that can be pronounced here, by the sound and by what is expected."""
+        """The probability of each language that can be pronounced, from the sound and the expectation."""
         found = {code: share for code, share in listening.languages().items() if language_for(code)}
         weighed = {code: share * (_EXPECTED if code in self.expected else 1.0) for code, share in found.items()}
         total = sum(weighed.values())
@@ -207,7 +203,7 @@ class _Tongue:
 
 
 def _heard(samples: Samples, window: Window, tongue: _Tongue, context: str) -> list[HeardWord]:
-    """The words of a window, in the sound's time; a stretch in another language is heard in that."""
+    """The words of a window, in the sound's time; a stretch in another language is heard in that language."""
     listening = Listening(window.samples)
     language = tongue.take(listening)
     heard = _best(window.samples, listening, language, context)
@@ -217,7 +213,7 @@ def _heard(samples: Samples, window: Window, tongue: _Tongue, context: str) -> l
     for stretch in window.stretches:
         own = [w for w in out if stretch.start_us <= w.start_us < stretch.end_us]
         needed, least_us = (_SURELY, _LEAST_OF_LANGUAGE_US) if own else (_LIKELY, _LEAST_UNHEARD_US)
-        # Words that were heard surely are in the language they were heard in.
+        # Words heard with confidence are in the language in which they were heard.
         is_sure = bool(own) and float(np.mean([w.sure for w in own])) >= _SURELY
         if is_sure or stretch.end_us - stretch.start_us < least_us:
             continue
@@ -235,7 +231,7 @@ def _heard(samples: Samples, window: Window, tongue: _Tongue, context: str) -> l
 
 
 def _best(samples: Samples, listening: Listening, language: str, context: str) -> HeardWords | None:
-    """What is heard; of a voice that is hardly understood, as if it were higher or lower where that is likelier."""
+    """The best result: for a voice that is hardly understood, as if it were higher or lower, if that is likelier."""
     best = listening.words(language, context=context, is_detailed=True)
     if best is None or (best.is_sure and best.score > _POOR):
         return best
@@ -252,7 +248,7 @@ def _faster(word: HeardWord, ratio: float) -> HeardWord:
 
 
 def _placed(window: Window, words: Sequence[HeardWord]) -> list[HeardWord]:
-    """In the sound's time, without those that have no time at all: they are written past the end of what is said."""
+    """Words in the sound's time, without words of zero length, which the model adds after the end of speech."""
     said = (word for word in words if word.end_us > word.start_us)
     placed = (
         replace(word, start_us=window.sound_us(word.start_us), end_us=window.sound_us(word.end_us - 1) + 1)
@@ -266,7 +262,7 @@ def _placed(window: Window, words: Sequence[HeardWord]) -> list[HeardWord]:
 
 @dataclass(frozen=True, slots=True)
 class RoughLine:
-    """A line, and about when it is said."""
+    """A line, and roughly when it is said."""
 
     text: LineText
     start_us: int
@@ -276,16 +272,16 @@ class RoughLine:
 def read_where_said(
     samples: Samples, lines: Sequence[RoughLine], lexicon: Lexicon, *, is_checked: bool = False
 ) -> list[Line | None]:
-    """Each of some lines, in order of time, as it is read where it is said; None for one that cannot be said there.
+    """Read lines at their rough times, in order; None for a line that does not fit there.
 
-    `is_checked`: whether the listener is asked once more, for words that are otherwise than written.
+    `is_checked`: whether the listener checks once more for other words than written.
     """
     read = (_read_run(samples, run, lexicon, is_checked) for run in _runs(lines))
     return [line if line and line.words else None for run in read for line in run]
 
 
 def _runs(lines: Sequence[RoughLine]) -> list[list[RoughLine]]:
-    """Lines that lie near each other, to be read together."""
+    """Runs of lines near each other, which are read together."""
     runs: list[list[RoughLine]] = []
     for line in lines:
         if not runs or line.start_us - runs[-1][-1].end_us > _APART_US:
@@ -295,7 +291,7 @@ def _runs(lines: Sequence[RoughLine]) -> list[list[RoughLine]]:
 
 
 def _read_run(samples: Samples, run: Sequence[RoughLine], lexicon: Lexicon, is_checked: bool) -> Sequence[Line | None]:
-    """Lines read together; where they cannot be, each for itself."""
+    """Read lines together, or, if that fails, one by one."""
     total_us = len(samples) * 1_000_000 // READING_HZ
     begins_us = max(0, run[0].start_us - _MARGIN_US) // HOP_US * HOP_US
     ends_us = min(total_us, run[-1].end_us + _MARGIN_US)
@@ -310,14 +306,14 @@ def _read_run(samples: Samples, run: Sequence[RoughLine], lexicon: Lexicon, is_c
 
 
 def read_heard(samples: Samples, heard: Sequence[HeardLine], lexicon: Lexicon) -> list[tuple[Line, HeardLine]]:
-    """Lines as they were read, with what was heard of each; lines that cannot be said there are left out."""
+    """Lines as read, each with the words that were heard; lines that do not fit are left out."""
     rough = [RoughLine(LineText(line.text, "", line.language), line.start_us, line.end_us) for line in heard]
     read = read_where_said(samples, rough, lexicon)
     return [(line, own) for line, own in zip(read, heard, strict=True) if line]
 
 
 def as_sure(line: Line, heard: HeardLine) -> Line:
-    """A line whose words are as sure as both are, with what else each may be."""
+    """A line with the combined confidence of ear and listener, and the alternatives of each word."""
     owners = heard.word_of([word.text for word in line.words])
     words = [_weighed(word, owner) for word, owner in zip(line.words, owners, strict=True)]
     return replace(line, words=tuple(words))
@@ -331,9 +327,9 @@ def _weighed(word: Word, owner: HeardWord | None) -> Word:
 
 
 def by_ear(samples: Samples, heard: HeardWindow, lines: Sequence[Line]) -> list[Line]:
-    """What is said in stretches of which no word was taken down, by ear: somebody laughs, screams, hums.
+    """Read stretches without words by ear: somebody laughs, screams, hums.
 
-    What the listener makes of it goes with it.
+    The listener's text becomes a suggestion.
     """
     out: list[Line] = []
     for stretch in heard.stretches:
@@ -352,14 +348,14 @@ def by_ear(samples: Samples, heard: HeardWindow, lines: Sequence[Line]) -> list[
 
 
 def _suggested(line: Line, text: str) -> Line:
-    """A line by ear, whose first syllable has what else is heard in it."""
+    """A line by ear, with the listener's text as a suggestion on its first syllable."""
     return replace(line, words=(replace(line.words[0], heard=text), *line.words[1:]))
 
 
 def in_order(lines: Sequence[Line]) -> list[Line]:
-    """Lines in order of time, without words that begin before those before them end: of two windows, or of two ways.
+    """Lines in order of time, without words that start before the end of earlier ones, as from two windows.
 
-    A line may be left without any.
+    A line may end up without words.
     """
     out: list[Line] = []
     last_us = 0

@@ -1,4 +1,4 @@
-"""A sentence spoken by the machine and mouthed by a chart, to hear and see where the chart has gaps."""
+"""A synthesised sentence solved with a chart, to find the chart's gaps."""
 
 from dataclasses import dataclass
 
@@ -22,7 +22,7 @@ _REST_S = 0.4
 
 @dataclass(frozen=True)
 class Tried:
-    """The sound as WAV bytes, the holds, and the classes heard that only a fallback shows."""
+    """The sound as WAV bytes, the holds, and the classes of its sounds that no drawing claims."""
 
     wav: bytes
     holds: tuple[Hold, ...]

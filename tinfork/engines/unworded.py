@@ -1,4 +1,4 @@
-"""Reading a sound without any words: sounds by ear, or a mouth that flaps."""
+"""Reading a sound without words: by ear, or with a mouth that flaps."""
 
 import itertools
 from pathlib import Path
@@ -21,19 +21,19 @@ from tinfork.engines.limits import READING_HZ
 from tinfork.engines.reading.hear import hear
 from tinfork.engines.reading.reader import NO_VOICE, Progress, ReadResult, silent_progress
 
-#: Sounds are searched for in parts of up to this length.
+#: The longest part that is searched at once.
 _PART_US = 60_000_000
 
 
 def part_by_ear(samples: NDArray[np.float32], start_us: int, end_us: int, language: str) -> list[Line]:
-    """What is said between two times of mono samples at 16 kHz, as syllables in lines."""
+    """Read the part between two times of mono samples at 16 kHz, as syllables in lines."""
     part = hear(samples[start_us * READING_HZ // 1_000_000 : end_us * READING_HZ // 1_000_000])
     heard = sounds_in(evidence_between_pauses(part.as_sizes, part.levels), follows(language))
     return [shifted(line, start_us) for line in lines_by_ear(heard, language, end_us - start_us)]
 
 
 def read_by_ear(sound: Sound, language: str = "", progress: Progress = silent_progress) -> ReadResult:
-    """The sounds that are heard, as syllables in lines; in any language.
+    """Read by ear, as syllables in lines; in any language.
 
     Raises
     ------
@@ -52,18 +52,18 @@ def read_by_ear(sound: Sound, language: str = "", progress: Progress = silent_pr
     return ReadResult(Reading(sound.duration_us, tuple(lines)), (EXPECT_BY_EAR,))
 
 
-#: What goes with every such reading.
+#: The warning with every such reading.
 EXPECT_BY_EAR = Message("reading.by_ear")
 
 
 def read_flap(sound: Sound, language: str = "") -> ReadResult:
-    """A mouth that opens with the loudness; nothing is known of what is said."""
+    """A mouth that opens with the loudness, without any knowledge of the words."""
     _, levels = voice_of(sound)
     return ReadResult(Reading(sound.duration_us, lines_of_flap(levels, language, sound.duration_us)))
 
 
 def voice_of(sound: Sound) -> tuple[NDArray[np.float32], NDArray[np.float64]]:
-    """Mono samples at 16 kHz, and dB per 10 ms.
+    """Mono samples at 16 kHz, and their levels in dB per 10 ms.
 
     Raises
     ------
@@ -84,5 +84,5 @@ def read_unworded(voice: Path, way: str, language: str, report: Progress) -> Rea
 
 
 def kept(voice: Path) -> Sound:
-    """The sound of a file of mono samples at 16 kHz (NumPy's format)."""
+    """Load a file of mono samples at 16 kHz (NumPy's format)."""
     return Sound(np.load(voice)[:, None], READING_HZ)

@@ -1,6 +1,6 @@
-"""Stretches of a sound in which somebody speaks, put in a row: what a listener hears at once.
+"""Joining stretches of speech into windows for the listener, with long pauses shortened.
 
-Stretches are heard together, long pauses shortened, because a word among others is heard better than alone.
+A word among others is recognised better than alone.
 """
 
 import itertools
@@ -18,29 +18,29 @@ from tinfork.engines.reading.hear import hear
 
 Samples = NDArray[np.float32]
 
-#: A window is no longer than this; between two stretches in it there is this much silence, around each so much sound.
+#: The longest window; the silence between two stretches in it; the sound kept around each.
 _WINDOW_US, _GAP_US, _AROUND_US = 27_000_000, 300_000, 150_000
-#: A stretch in which the ear hears a voice for less than this share of the time, or this long, is no speech.
+#: A stretch is not speech if the ear hears a voice for less than this share of the time, or for less than this time.
 _VOICED, _LEAST_VOICED_US = 0.15, 120_000
 
 
 @dataclass(frozen=True)
 class Window:
-    """Stretches of speech put in a row; `starts` is where each begins in `samples` (microseconds)."""
+    """Joined stretches of speech; `starts` is where each begins in `samples` (microseconds)."""
 
     stretches: tuple[SoundSpan, ...]
     starts: tuple[int, ...]
     samples: Samples
 
     def sound_us(self, at_us: int) -> int:
-        """The time of the whole sound that a time of the row stands for: never in the silence that was put between."""
+        """The time in the whole sound of a time in the window; never in the inserted silence."""
         number = max(0, int(np.searchsorted(self.starts, at_us, side="right")) - 1)
         own = self.stretches[number]
         return min(own.start_us + at_us - self.starts[number], own.end_us)
 
 
 def windows(samples: Samples, levels: NDArray[np.float64]) -> Iterator[Window]:
-    """All of a sound in which somebody may speak; samples mono at 16 kHz, `levels` in dB per 10 ms."""
+    """All parts of a sound in which somebody may speak; samples are mono at 16 kHz, `levels` in dB per 10 ms."""
     row: list[SoundSpan] = []
     for part in _parts(levels):
         if not _is_voice(samples, part):
@@ -55,7 +55,7 @@ def windows(samples: Samples, levels: NDArray[np.float64]) -> Iterator[Window]:
 
 
 def _parts(levels: NDArray[np.float64]) -> Iterator[SoundSpan]:
-    """Stretches of speech with a little sound around them, long ones cut where it is quiet."""
+    """Stretches of speech with a little sound around them, long ones cut at quiet places."""
     total_us = len(levels) * HOP_US
     last_us = 0
     found = speech_stretches(levels, pause_us=PAUSE_US)

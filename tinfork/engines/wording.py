@@ -1,4 +1,4 @@
-"""From lines of text to what is spoken: words with their pronunciations, made ready for the recogniser and the ear."""
+"""From lines of text to spoken words with pronunciations, for the recogniser and the ear."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
@@ -17,28 +17,28 @@ from tinfork.engines.spelling import WrittenWord, split_words
 from tinfork.engines.synthesiser import pronounce, pronounce_words
 from tinfork.engines.writing import reader_of
 
-#: The languages that sound as the recogniser's dictionary has them; it is American.
+#: The languages whose words are in the recogniser's dictionary, which is American.
 _OF_DICTIONARY = ("en", "en-us")
-#: Accents of one language that people speak while their line says another.
+#: Other accents that people may speak when a line names one.
 _ACCENTS = {
     "en": ("en-us", "en-gb"),
     "es": ("es", "es-419"),
     "fr": ("fr-fr", "fr-be", "fr-ch"),
     "pt": ("pt", "pt-br"),
 }
-#: Languages in which a word by itself sounds otherwise than among others.
+#: Languages in which a word alone sounds different from the word in connected speech.
 _SAID_OTHERWISE_ALONE = frozenset({"fr", "pt", "ca", "da"})
-#: What another entry of the dictionary, another accent, and one that is not the speaker's cost (log probability).
+#: The costs of another dictionary entry, of another accent, and of one that is not the speaker's (log probability).
 _OTHER_ENTRY, _OTHER_ACCENT, _FOREIGN = 0.3, 1.5, 6.0
-#: Sounds, what they cost, whose accent they are.
+#: A pronunciation: its sounds, cost and accent.
 _Way = tuple[tuple[str, ...], float, str]
-#: Three states of 10 ms each: nothing shorter can be aligned.
+#: The shortest sound that can be aligned: three states of 10 ms.
 _SHORTEST_PHONE_S = 0.03
 
 
 @dataclass(frozen=True, slots=True)
 class LineText:
-    """A line to be read: who says it, what, and in which language."""
+    """A line to be read: its speaker, words and language."""
 
     text: str
     speaker: str = ""
@@ -47,9 +47,9 @@ class LineText:
 
 @dataclass(frozen=True, slots=True)
 class Pronounced:
-    """One way to say a word: its IPA symbols, and the recogniser's phones for each.
+    """A pronunciation of a word: its IPA symbols, and the recogniser's phones for each.
 
-    `accent`: the language of the synthesiser whose way it is, where others of the same language say it otherwise.
+    `accent`: the synthesiser's language that pronounces it this way, if others of the same language do not.
     """
 
     ipa: tuple[str, ...]
@@ -58,13 +58,13 @@ class Pronounced:
 
     @property
     def phone_names(self) -> tuple[str, ...]:
-        """The phones one after another."""
+        """All phones in order."""
         return tuple(name for group in self.phones for name in group)
 
 
 @dataclass(frozen=True, slots=True)
 class SpokenWord:
-    """A spoken word: how it may be said, the usual way first, with what it costs to take each.
+    """A spoken word: its pronunciations, the usual one first, with the cost of each.
 
     Its line, and the written word it belongs to.
     """
@@ -77,11 +77,11 @@ class SpokenWord:
 
     @property
     def word(self) -> Pronounced:
-        """Its usual way."""
+        """Its usual pronunciation."""
         return self.ways[0]
 
     def variants(self, accent: str = "") -> Variants:
-        """Its ways for a search; where the speaker's accent is known, those of another are hardly taken."""
+        """Its pronunciations for a search; if the speaker's accent is known, those of other accents get costly."""
         other = [accent and way.accent and way.accent != accent for way in self.ways]
         costs = [_FOREIGN if is_other else cost for is_other, cost in zip(other, self.costs, strict=True)]
         own = [0.0 if accent and way.accent == accent else cost for way, cost in zip(self.ways, costs, strict=True)]
@@ -89,7 +89,7 @@ class SpokenWord:
 
 
 def lines_from_text(text: str, *, speaker: str = "", language: str = "en-us") -> list[LineText]:
-    """A line per line of text that has something to say.
+    """A line for each non-empty line of text.
 
     Raises
     ------
@@ -104,7 +104,7 @@ def lines_from_text(text: str, *, speaker: str = "", language: str = "en-us") ->
 
 @dataclass(frozen=True)
 class Wording:
-    """The written words of each line, and the spoken ones of all."""
+    """The written words of each line, and the spoken words of all lines."""
 
     written: list[list[WrittenWord]]
     spoken: list[SpokenWord]
@@ -115,9 +115,9 @@ class Wording:
 
 
 def spell(lines: Sequence[LineText], lexicon: Lexicon | None = None) -> Wording:
-    """Make lines ready.
+    """Find the spoken words and pronunciations of lines.
 
-    A pronunciation of the lexicon goes before the dictionary's; what no dictionary has is spelled to sounds at once.
+    The lexicon takes precedence over the dictionary; words in neither are converted by rule.
 
     Raises
     ------
@@ -156,7 +156,7 @@ def sounds_of(text: str, language: str, lexicon: Lexicon | None = None) -> tuple
     return tuple(symbol for ways in said for symbol in ways[0].ipa)
 
 
-#: A spoken word, its ways, and what each costs.
+#: A spoken word, its pronunciations, and the cost of each.
 Said = tuple[str, tuple[Pronounced, ...], tuple[float, ...]]
 
 
@@ -168,9 +168,9 @@ class Speller:
     _known: dict[tuple[str, str], tuple[str, ...]] = field(default_factory=dict)
 
     def line(self, words: Sequence[WrittenWord], language: str) -> list[list[Said]]:
-        """The spoken words of each written word, with their ways; those without sound are left out.
+        """The spoken words of each written word, with their pronunciations; words without sound are left out.
 
-        American words sound as the dictionary has them, all others as they do among each other.
+        American words are taken from the dictionary, all others are pronounced in connected speech.
         """
         keys = [key for word in words for key in word.spoken if not key.startswith("/")]
         accents = _accents(language)
@@ -200,7 +200,7 @@ class Speller:
         return self._known[key, language]
 
     def _ways(self, key: str, language: str, heard: dict[str, tuple[str, ...]]) -> list[_Way]:
-        """The ways of a word: its usual one, others of its language's dictionary, weak ones, other accents'."""
+        """The pronunciations of a word: the usual one, others of the dictionary, weak forms, other accents."""
         usual, *others = heard
         ways: list[_Way] = [(heard[usual], 0.0, usual if others else "")]
         if usual in _OF_DICTIONARY:
@@ -213,7 +213,7 @@ class Speller:
 
 @cache
 def dictionary_sounds(key: str) -> tuple[tuple[str, ...], ...]:
-    """The pronunciations that the recogniser's dictionary has of an English word, in IPA with stress; may be none."""
+    """The pronunciations of an English word in the recogniser's dictionary, in IPA with stress; may be empty."""
     found = recogniser.dictionary_phones(key)
     if not found:
         return ()
@@ -226,13 +226,13 @@ def dictionary_sounds(key: str) -> tuple[tuple[str, ...], ...]:
 
 
 def _accents(language: str) -> tuple[str, ...]:
-    """The accents in which a line of a language may be said, its own first."""
+    """The possible accents of a line in a language, its own first."""
     own = "en-us" if language in _OF_DICTIONARY else language
     return (own, *(accent for accent in _ACCENTS.get(base_language(language), ()) if accent != own))
 
 
 def _said(key: str, ways: Sequence[_Way]) -> Said | None:
-    """The ways that sound different, the first of those that do not; None where nothing sounds."""
+    """The distinct pronunciations, the first of equal ones; None if all are without sound."""
     out: list[Pronounced] = []
     costs: list[float] = []
     heard: dict[tuple[int, ...], int] = {}
@@ -242,7 +242,7 @@ def _said(key: str, ways: Sequence[_Way]) -> Said | None:
         if not pairs or not sound:
             continue
         if sound in heard:
-            # What two accents share is no sign of either.
+            # A pronunciation shared by two accents tells nothing about the accent.
             at = heard[sound]
             if out[at].accent != accent:
                 out[at] = replace(out[at], accent="")
@@ -254,12 +254,12 @@ def _said(key: str, ways: Sequence[_Way]) -> Said | None:
 
 
 def is_unknown(word: str, language: str) -> bool:
-    """Whether a spoken word's sounds are spelled by rule, in English: no dictionary has it."""
+    """Whether an English word is in no dictionary, so that its sounds come from spelling rules."""
     return base_language(language) == "en" and not word.startswith("/") and not recogniser.dictionary_phones(word)
 
 
 def check_fit(spoken: list[SpokenWord], seconds: float) -> None:
-    """Refuse words that could not be said in the time there is.
+    """Refuse words that cannot be said in the given time.
 
     Raises
     ------

@@ -1,8 +1,7 @@
-"""Writing without spaces, cut into words, and characters that the synthesiser does not read.
+"""Splitting text without spaces into words, and converting characters that the synthesiser cannot read.
 
-Chinese ones become pinyin, Japanese ones kana.
-
-It has few of the characters of either language, names the others, or spells their pinyin as if it were English.
+Chinese to pinyin, Japanese to kana. It knows few characters of either language, and reads the others as names or as
+English letters.
 """
 
 import re
@@ -12,7 +11,7 @@ from typing import Any
 
 from tinfork.core.errors import WordsError
 
-#: The synthesiser's voice that reads a language as it is written here.
+#: The synthesiser's voice for a language's converted text.
 _READERS = {"cmn": "cmn-latn-pinyin"}
 _HAN = r"\u3400-\u9fff\uf900-\ufaff"
 _MARKS = "、。！？，；：「」『』《》"
@@ -20,19 +19,19 @@ _RUN = re.compile(rf"[{_HAN}]+|[^{_HAN}{_MARKS}]+")
 _IS_HAN = re.compile(rf"[{_HAN}]")
 _HAS_JAPANESE = re.compile(rf"[\u3040-\u30ff{_HAN}]")
 _PHRASE = re.compile(rf"[^{_MARKS}]+")
-#: The cutter takes one text at a time, of so many characters at most.
+#: The tokeniser takes one text at a time, with at most this many characters.
 _LOCK = threading.Lock()
 _LONGEST = 5000
-#: Particles, and greetings that end in one, are not said as they are written.
+#: Particles, and greetings that end in one, which are not pronounced as written.
 _PARTICLES = {"ハ": "ワ", "ヘ": "エ", "ヲ": "オ"}
 _GREETINGS = {"コンニチハ": "コンニチワ", "コンバンハ": "コンバンワ"}
 _PARTICLE, _JOINED, _MARK = "助詞", ("助動詞", "接尾辞"), "補助記号"
 
 
 def pieces(token: str, language: str) -> list[tuple[str, str]]:
-    """The words of a token without spaces, each as it is written and as the synthesiser reads it.
+    """The words of a token without spaces, each as written and as the synthesiser reads it.
 
-    Chinese characters are a syllable each; Japanese is cut into words; anything else is one word.
+    Each Chinese character is a syllable; Japanese is split into words; anything else is one word.
     """
     if language == "ja" and _HAS_JAPANESE.search(token):
         return _japanese(token)
@@ -48,12 +47,12 @@ def pieces(token: str, language: str) -> list[tuple[str, str]]:
 
 
 def reader_of(language: str) -> str:
-    """The synthesiser's voice for what `pieces` says is read in a language."""
+    """The synthesiser's voice for the text that `pieces` returns in a language."""
     return _READERS.get(language, language)
 
 
 def as_read(text: str, language: str) -> str:
-    """A text in letters that the synthesiser reads, words apart; its punctuation stays where it parts phrases."""
+    """A text in letters that the synthesiser reads, with spaces between words; punctuation between phrases stays."""
     if not _HAS_JAPANESE.search(text):
         return text
     phrases = (
@@ -64,11 +63,11 @@ def as_read(text: str, language: str) -> str:
 
 
 def _pinyin(run: str) -> list[str]:
-    """Pinyin with numbers for tones, by the words that the characters make."""
+    """Pinyin with numbers for tones, chosen by the words that the characters form."""
     from pypinyin import Style, pinyin
 
     found = [syllable for (syllable, *_) in pinyin(run, style=Style.TONE3, neutral_tone_with_five=True)]
-    # Rare characters without a reading come together as one.
+    # Rare characters without a reading are returned as one item.
     return found if len(found) == len(run) else list(run)
 
 
@@ -82,7 +81,7 @@ def _cutter() -> Any:
 
 
 def _parts(token: str) -> list[tuple[str, str, str]]:
-    """What a token is made of: each part as written, read, and what kind of word it is."""
+    """The parts of a token: each as written, as read, and its part of speech."""
     phrases = [
         phrase[at : at + _LONGEST] for phrase in _PHRASE.findall(token) for at in range(0, len(phrase), _LONGEST)
     ]

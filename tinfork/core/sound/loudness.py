@@ -16,9 +16,9 @@ FLOOR_DB = -60.0
 
 @dataclass(frozen=True, eq=False)
 class Loudness:
-    """Waveform peaks.
+    """The loudness of a sound, from its waveform peaks.
 
-    Int8 pairs (lowest, highest), 127 for full scale, shape (bins, 2), `per_second` of them a second.
+    `peaks` are int8 pairs (lowest, highest), 127 for full scale, shape (bins, 2), `per_second` of them a second.
     """
 
     peaks: NDArray[np.int8]

@@ -72,9 +72,9 @@ def take_time(st: Soundtrack, found: WordRef, shot_us: int) -> int:
 def add_word(
     st: Soundtrack, speaker: str, text: str, span: tuple[int, int], sounds_in: Callable[[str, str], tuple[str, ...]]
 ) -> Soundtrack:
-    """Add a word, in the voice that plays there and has lines of the speaker.
+    """Add a word to a voice that plays there.
 
-    Or else in the first voice that plays there.
+    It is the voice that has lines of the speaker, or else the first one.
 
     Raises
     ------

@@ -1,1 +1,1 @@
-"""What is said: visemes, phonemes, words, lines."""
+"""Speech: visemes, phonemes, words, lines."""

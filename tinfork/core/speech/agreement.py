@@ -1,7 +1,7 @@
-"""Where two texts of the same speech disagree: what was typed, and what a listener heard, compared by their sounds.
+"""Where the typed words and those that the listener heard disagree, compared by their sounds.
 
-Both are aligned sound by sound (weighted edit distance: Wagner and Fischer 1974; two sounds cost what they are apart in
-the mouth), so that words that are only spelled or parted otherwise agree.
+Both are aligned sound by sound (weighted edit distance: Wagner and Fischer 1974; the cost of two sounds is their
+articulatory distance), so that words that are only spelled or split in another way agree.
 """
 
 from collections.abc import Sequence
@@ -14,16 +14,16 @@ from tinfork.core.speech.features import differ
 
 Sounds = tuple[str, ...]
 
-#: The first of some sounds more or less costs so much besides what each does.
+#: The extra cost of opening a gap, besides that of each sound in it.
 _OPEN, _MORE = 0.4, 0.5
-#: A word of which more than this share is otherwise is another word; a heard word of which more than this share has no
-#: counterpart is one more.
+#: A typed word that differs by more than this share is another word; a heard word of which more than this share has no
+#: counterpart is an additional one.
 _OTHER_WORD, _ONE_MORE = 0.45, 0.6
 
 
 @dataclass(frozen=True, slots=True)
 class Doubt:
-    """Typed words `[first, last)` in whose place `[heard_first, heard_last)` were heard; either may be none."""
+    """Typed words `[first, last)` in whose place words `[heard_first, heard_last)` were heard; either may be empty."""
 
     first: int
     last: int
@@ -32,7 +32,7 @@ class Doubt:
 
 
 def doubts(typed: Sequence[Sequence[Sounds]], heard: Sequence[Sounds]) -> list[Doubt]:
-    """The places where what was heard is not what was typed, in order; `typed`: the ways each word may be said."""
+    """The places where other words were heard than typed, in order; `typed`: the pronunciations of each word."""
     usual = [ways[0] for ways in typed]
     counterpart = _aligned(usual, heard)
     costs = _costs_of_typed(typed, heard, counterpart)
@@ -42,20 +42,20 @@ def doubts(typed: Sequence[Sequence[Sounds]], heard: Sequence[Sounds]) -> list[D
 
 
 def _is_the_same(doubt: Doubt, typed: Sequence[Sounds], heard: Sequence[Sounds]) -> bool:
-    """Whether what was heard in the place is what was typed after all: a short word may be aligned beside itself."""
+    """Whether the words heard there are the typed ones after all: a short word may be aligned next to itself."""
     own = [sound for word in typed[doubt.first : doubt.last] for sound in word]
     other = [sound for word in heard[doubt.heard_first : doubt.heard_last] for sound in word]
     return bool(own) and _distance(tuple(own), tuple(other)) / len(own) <= _OTHER_WORD
 
 
 def _aligned(typed: Sequence[Sounds], heard: Sequence[Sounds]) -> list[tuple[int, int]]:
-    """Pairs (typed sound, heard sound) that stand for each other, numbered through all words.
+    """Aligned pairs (typed sound, heard sound), numbered through all words.
 
     With affine gaps (Gotoh 1982), so that a word's sounds stay together.
     """
     a = [sound for word in typed for sound in word]
     b = [sound for word in heard for sound in word]
-    # The cheapest ways that end in a pair, in a typed sound alone, in a heard sound alone.
+    # The least costs of alignments that end in a pair, in a typed sound alone, in a heard sound alone.
     paired = np.full((len(a) + 1, len(b) + 1), np.inf)
     alone_a, alone_b = paired.copy(), paired.copy()
     paired[0, 0] = 0.0
@@ -94,14 +94,17 @@ def _retraced(
 
 
 def _numbers(words: Sequence[Sounds]) -> list[int]:
-    """The word of each sound."""
+    """The word number of each sound."""
     return [at for at, word in enumerate(words) for _ in word]
 
 
 def _costs_of_typed(
     typed: Sequence[Sequence[Sounds]], heard: Sequence[Sounds], pairs: Sequence[tuple[int, int]]
 ) -> list[float]:
-    """How much of each typed word is otherwise than what was heard in its place, from 0 to 1; by its likest way."""
+    """How much of each typed word differs from what was heard in its place, 0 to 1.
+
+    For its most similar pronunciation.
+    """
     word_of = _numbers([ways[0] for ways in typed])
     flat = [sound for word in heard for sound in word]
     places: dict[int, list[int]] = {}
@@ -127,7 +130,7 @@ def _distance(a: Sounds, b: Sounds) -> float:
 def _claimed(
     typed: Sequence[Sounds], heard: Sequence[Sounds], pairs: Sequence[tuple[int, int]]
 ) -> list[tuple[int, float]]:
-    """For each heard word, the typed word that most of its sounds stand for (-1: none), and the share of them."""
+    """For each heard word, the typed word to which most of its sounds are aligned (-1: none), and their share."""
     typed_of, heard_of = _numbers(typed), _numbers(heard)
     counts: list[dict[int, int]] = [{} for _ in heard]
     for i, j in pairs:
@@ -141,8 +144,8 @@ def _claimed(
 
 
 def _grouped(wrong: Sequence[bool], claimed: Sequence[tuple[int, float]], heard_count: int) -> list[Doubt]:
-    """Neighbouring typed words that are wrong, and heard words that are more than was typed, as one place each."""
-    # Each heard word's place among the typed ones: that of its counterpart, or between those of its neighbours.
+    """Group neighbouring wrong typed words and additional heard words into one place each."""
+    # Each heard word's position among the typed ones: that of its counterpart, or between those of its neighbours.
     places: list[tuple[int, bool]] = []
     last = -1
     for word, share in claimed:

@@ -1,4 +1,4 @@
-"""The same word in other places: written as it was, to be written as it is now."""
+"""The other places of a word, for correcting it everywhere."""
 
 from collections.abc import Callable
 
@@ -9,7 +9,7 @@ from tinfork.core.speech.reading import Reading
 
 
 def places_of(reading: Reading, word: str) -> list[Where]:
-    """Where a reading has a word, however it is written."""
+    """The places of a word in a reading, in any spelling of case and punctuation."""
     folded = fold_word(word)
     return [
         Where(number, at)
@@ -20,9 +20,9 @@ def places_of(reading: Reading, word: str) -> list[Where]:
 
 
 def retyped(reading: Reading, was: str, now: str, sounds_in: Callable[[str, str], tuple[str, ...]]) -> Reading:
-    """Each place of a word with another one and its sounds (`sounds_in(text, language)`, IPA), in the time it had.
+    """Replace a word in each place by another one, at the same times.
 
-    Punctuation stays.
+    `sounds_in(text, language)` returns its phonemes in IPA. Punctuation stays.
     """
     for where in places_of(reading, was):
         line = reading.lines[where.line]
@@ -32,6 +32,6 @@ def retyped(reading: Reading, was: str, now: str, sounds_in: Callable[[str, str]
 
 
 def dressed(old: str, new: str) -> str:
-    """A new word with the punctuation that the old one had before and behind it."""
+    """A new word with the punctuation of the old one before and after it."""
     letters = [at for at, letter in enumerate(old) if letter.isalnum()]
     return f"{old[: letters[0]]}{new}{old[letters[-1] + 1 :]}" if letters else new

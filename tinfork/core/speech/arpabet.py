@@ -1,7 +1,7 @@
 """ARPABET and IPA for General American English.
 
-ARPABET is only the proxy by which the acoustic model knows a sound; what is
-kept and shown is IPA. The pairs are those of the TIMIT and CMU phone sets.
+ARPABET is only used to address the acoustic model; sounds are stored and shown in IPA. The pairs are those of the TIMIT
+and CMU phone sets.
 """
 
 from tinfork.core.speech.features import nearest, plain_letters
@@ -29,12 +29,12 @@ _FROM_IPA: dict[str, str] = {
 }  # fmt: skip
 
 
-#: The model's phones that are one sound each, for letters that are not listed.
+#: The model's phones that are a single sound, for letters that are not listed.
 _SINGLE = {ipa: name for name, ipa in IPA_OF.items() if len(ipa) == 1} | {"tʃ": "CH", "dʒ": "JH"}
 
 
 def phones_from_ipa(ipa: str) -> tuple[str, ...]:
-    """The model's phones for one IPA symbol: as listed, or letter by letter the phones that are made most alike.
+    """The model's phones for one IPA symbol: as listed, or letter by letter the phones that are articulated most alike.
 
     An empty tuple means the symbol has no sound.
     """

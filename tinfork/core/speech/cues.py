@@ -1,6 +1,6 @@
-"""Sounds that scripts write in brackets: breaths and laughter.
+"""Sounds that scripts have in brackets: breaths and laughter.
 
-They move the mouth, but no word can be aligned to them.
+They move the mouth, but cannot be aligned as words.
 """
 
 import re
@@ -17,13 +17,13 @@ BRACKETS = re.compile(r"\[[^\]]*\]|\([^)]*\)")
 
 
 def cue_of(bracket: str) -> str | None:
-    """`BREATH` or `LAUGH` when the words in brackets are such a sound ("[sighs deeply]", "(laughter)"); else None."""
+    """`BREATH` or `LAUGH` if the words in brackets name such a sound ("[sighs deeply]", "(laughter)"); else None."""
     words = re.findall(r"[a-z]+", bracket.casefold())
     found = [_KIND[word] for word in words if word in _KIND]
     return found[0] if found and len(words) <= 3 else None
 
 
 def without_comments(text: str) -> str:
-    """The text without what stands in brackets, but for cues."""
+    """The text without the brackets, except for cues."""
     kept = BRACKETS.sub(lambda match: match[0] if cue_of(match[0]) else " ", text)
     return " ".join(kept.split())

@@ -1,9 +1,8 @@
-"""How sounds are made, as phonetic features, and which of some sounds is nearest to another.
+"""Phonetic features of sounds, and which of some sounds is nearest to another.
 
 Letters and their descriptions are those of the International Phonetic Alphabet (Handbook of the IPA, 1999). ASCII
-letters that synthesisers write for sounds they have no IPA for are read as X-SAMPA (Wells 1995). Distances have no
-unit;
-0 is the same sound, about 1 a sound that is easily taken for it, above 6 another kind of sound.
+letters that synthesisers write instead of IPA are read as X-SAMPA (Wells 1995). Distances have no unit; 0 is the same
+sound, about 1 a sound that is easily confused with it, above 6 another kind of sound.
 """
 
 from collections.abc import Iterable
@@ -25,10 +24,10 @@ _PLACES = (
     "pharyngeal",
     "glottal",
 )
-#: Where on the way from lips to glottis a place lies, lips apart from the rest.
+#: The position of each place from the lips to the glottis; lips are set apart from the others.
 _PLACE_AT = dict(zip(_PLACES, (0.0, 0.8, 3.0, 3.5, 4.2, 4.4, 4.7, 5.4, 6.5, 7.2, 8.2, 8.6), strict=True))
 
-#: What two manners are apart; all others 3.
+#: The distances of two manners; all others are 3 apart.
 _MANNERS_APART = {
     frozenset(pair): apart
     for pair, apart in {
@@ -51,7 +50,7 @@ _MANNERS_APART = {
     }.items()
 }
 
-#: Consonants by manner and place: voiceless, voiced ("-" where there is none).
+#: Consonants by manner and place: voiceless, voiced ("-" if there is none).
 _CONSONANTS: dict[str, dict[str, str]] = {
     "stop": {"bilabial": "pb", "alveolar": "td", "retroflex": "ʈɖ", "palatal": "cɟ", "velar": "kɡ", "uvular": "qɢ",
              "glottal": "ʔ-"},
@@ -79,7 +78,7 @@ _VOWELS: dict[str, tuple[float, float, bool]] = {
     "ɒ": (6, 4, True),
 }  # fmt: skip
 
-#: Letters that stand for another: implosives and clicks for their stops, double articulations, X-SAMPA's ASCII.
+#: Letters that are treated as another: implosives and clicks as their stops, double articulations, X-SAMPA's ASCII.
 _SAME_AS = {
     "g": "ɡ", "ɓ": "b", "ɗ": "d", "ʄ": "ɟ", "ɠ": "ɡ", "ʛ": "ɢ", "ɫ": "l", "ɺ": "ɾ", "ɧ": "ʃ", "ʍ": "w", "ɩ": "ɪ",
     "ɷ": "ʊ",
@@ -119,16 +118,16 @@ FEATURES: dict[str, Features] = _describe()
 
 
 def plain_letters(ipa: str) -> str:
-    """The letters of an IPA symbol by which its features are known; tones, length and unknown signs are dropped."""
+    """The letters of an IPA symbol that have features; tones, length and unknown signs are dropped."""
     raised = "r̝" in ipa
     letters = "".join(_SAME_AS.get(letter, letter) for letter in strip_marks(ipa))
     letters = "".join(letter for letter in letters if letter in FEATURES)
-    # A raised trill (Czech ř) is heard as its friction.
+    # A raised trill (Czech ř) sounds like a fricative.
     return letters.replace("r", "ʒ") if raised else letters
 
 
 def apart(a: str, b: str) -> float:
-    """How far apart two sounds of `FEATURES` are made."""
+    """The articulatory distance of two sounds of `FEATURES`."""
     if a == b:
         return 0.0
     kind_a, first_a, second_a, round_a = FEATURES[a]
@@ -143,7 +142,7 @@ def apart(a: str, b: str) -> float:
 
 
 def nearest(sound: str, among: Iterable[str]) -> str:
-    """The one of some sounds of `FEATURES` that is made most like this one; the first of equals."""
+    """The sound of `FEATURES` with the least articulatory distance to this one; the first of equals."""
     return _nearest(sound, tuple(among))
 
 
@@ -152,7 +151,7 @@ def _nearest(sound: str, among: tuple[str, ...]) -> str:
     return min(among, key=lambda other: apart(sound, other))
 
 
-#: Two sounds this far apart are as different as they get.
+#: The distance from which two sounds count as entirely different.
 _FAR = 2.5
 
 

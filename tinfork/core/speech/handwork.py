@@ -1,8 +1,8 @@
-"""Times, words and sounds put right by hand in one reading: each edit gives the next reading.
+"""Correcting times, words and sounds of a reading by hand: each edit returns the next reading.
 
-A word that was touched is pinned, its sounds are sure. Inside a word that grows or shrinks its sounds go along in
-proportion; a neighbour that touches it follows, unless a gap is wanted. No sound becomes shorter than `LEAST_US`: an
-edge that is dragged further stops there.
+An edited word is pinned, and its sounds get full confidence. When a word gets longer or shorter, its sounds do in
+proportion; an adjacent word follows, unless a gap is wanted. No sound gets shorter than `LEAST_US`: an edge that is
+dragged further stops there.
 """
 
 from collections.abc import Sequence
@@ -15,16 +15,16 @@ from tinfork.core.speech.visemes import is_vowel
 
 #: The shortest sound and gap.
 LEAST_US = 10_000
-#: How much longer than a consonant a vowel is taken to be where nothing else is known (Klatt 1976: 1.5 to 2).
+#: The length of a vowel relative to a consonant if nothing else is known (Klatt 1976: 1.5 to 2).
 _VOWEL = 1.6
-#: What a word may have: letters of text, sounds.
+#: The most letters and sounds of a word.
 MAX_LETTERS = 80
 MAX_SOUNDS = 40
 
 
 @dataclass(frozen=True, slots=True)
 class Where:
-    """A word by the numbers of its line and of itself."""
+    """The place of a word: the indices of its line and in the line."""
 
     line: int
     word: int
@@ -45,7 +45,7 @@ def word_at(reading: Reading, where: Where) -> Word:
 
 
 def move_edge(reading: Reading, where: Where, at_us: int, *, at_start: bool, leaves_gap: bool = False) -> Reading:
-    """One end of a word to another time. A word that touches it there follows; with a gap, it stays where it is."""
+    """Move one end of a word to another time. An adjacent word follows; with `gap`, it stays where it is."""
     word = word_at(reading, where)
     side = -1 if at_start else 1
     other = _neighbour(reading, where, side)
@@ -73,7 +73,7 @@ def move_edge(reading: Reading, where: Where, at_us: int, *, at_start: bool, lea
 
 
 def slide_word(reading: Reading, where: Where, by_us: int) -> Reading:
-    """A word earlier or later; neighbours that touch it follow with their near ends, others stop it."""
+    """Move a word in time; the near ends of adjacent words follow, and other words stop it."""
     word = word_at(reading, where)
     low, high = 0, reading.duration_us
     changed: dict[Where, Word] = {}
@@ -97,7 +97,7 @@ def slide_word(reading: Reading, where: Where, by_us: int) -> Reading:
 
 
 def slide_line(reading: Reading, line: int, by_us: int) -> Reading:
-    """A whole line earlier or later, up to the lines of the same speaker beside it.
+    """Move a whole line in time, up to the neighbouring lines of the same speaker.
 
     Raises
     ------
@@ -118,13 +118,13 @@ def slide_line(reading: Reading, line: int, by_us: int) -> Reading:
 def move_sound_edge(
     reading: Reading, where: Where, sound: int, at_us: int, *, at_start: bool, leaves_gap: bool = False
 ) -> Reading:
-    """One end of a sound inside its word to another time; at the word's own ends, the word's."""
+    """Move one end of a sound inside its word; at the ends of the word, the word's end."""
     word = word_at(reading, where)
     sounds = list(word.phonemes)
     own = _sound(word, sound)
     beside = sound - 1 if at_start else sound + 1
     if not 0 <= beside < len(sounds):
-        # The word's end goes along, and of its sounds this one alone.
+        # The word's end moves, and of its sounds only this one.
         moved = word_at(move_edge(reading, where, at_us, at_start=at_start, leaves_gap=leaves_gap), where)
         at_us = moved.start_us if at_start else moved.end_us
         at_us = min(at_us, _latest_start(own)) if at_start else max(at_us, _earliest_end(own))
@@ -155,7 +155,7 @@ def move_sound_edge(
 
 
 def set_sound(reading: Reading, where: Where, sound: int, ipa: str) -> Reading:
-    """Another sound in the place of one."""
+    """Replace a sound."""
     word = word_at(reading, where)
     sounds = list(word.phonemes)
     sounds[sound] = replace(_sound(word, sound), ipa=ipa, confidence=1.0)
@@ -163,7 +163,7 @@ def set_sound(reading: Reading, where: Where, sound: int, ipa: str) -> Reading:
 
 
 def insert_sound(reading: Reading, where: Where, sound: int, ipa: str) -> Reading:
-    """A sound before the one of a number, or after the last; it takes half of the time of the one it comes beside.
+    """Insert a sound before the one at an index, or after the last; it takes half of its neighbour's time.
 
     Raises
     ------
@@ -190,7 +190,7 @@ def insert_sound(reading: Reading, where: Where, sound: int, ipa: str) -> Readin
 
 
 def remove_sound(reading: Reading, where: Where, sound: int) -> Reading:
-    """Without a sound; its time goes to the one before it, or after the first.
+    """Remove a sound; the one before it gets its time, or, for the first, the one after it.
 
     Raises
     ------
@@ -210,7 +210,7 @@ def remove_sound(reading: Reading, where: Where, sound: int) -> Reading:
 
 
 def retype(reading: Reading, where: Where, text: str, sounds: Sequence[str]) -> Reading:
-    """A word with another text and its sounds, in the time it had; the line's text says the same."""
+    """Change a word's text and sounds at the same times; the line's text changes with it."""
     word = word_at(reading, where)
     new = replace(_spread(text, word.start_us, word.end_us, sounds), id=word.id)
     line = reading.lines[where.line]
@@ -222,7 +222,7 @@ def retype(reading: Reading, where: Where, text: str, sounds: Sequence[str]) -> 
 
 
 def remove_word(reading: Reading, where: Where) -> Reading:
-    """Without a word: nobody says it."""
+    """Remove a word."""
     word_at(reading, where)
     line = reading.lines[where.line]
     words = line.words[: where.word] + line.words[where.word + 1 :]
@@ -234,7 +234,7 @@ def remove_word(reading: Reading, where: Where) -> Reading:
 def add_word(
     reading: Reading, speaker: str, language: str, text: str, span: tuple[int, int], sounds: Sequence[str]
 ) -> Reading:
-    """A word where there was none: in a line of the speaker around it, or a line of its own.
+    """Add a word, in the speaker's line around it or in a line of its own.
 
     Raises
     ------
@@ -248,7 +248,7 @@ def add_word(
         for word in line.words:
             if word.end_us <= start or word.start_us >= end:
                 continue
-            # It takes the room beside the words that are there.
+            # It takes the room between the neighbouring words.
             start, end = (max(start, word.end_us), end) if word.start_us <= start else (start, min(end, word.start_us))
     if end - start < LEAST_US * max(1, len(sounds)):
         raise TimingError("word.no_room")
@@ -266,7 +266,7 @@ def add_word(
 
 
 def _spread(text: str, start_us: int, end_us: int, sounds: Sequence[str]) -> Word:
-    """A word whose sounds share its time, vowels the larger parts.
+    """A word whose sounds share its time, with longer vowels.
 
     Raises
     ------
@@ -288,7 +288,7 @@ def _spread(text: str, start_us: int, end_us: int, sounds: Sequence[str]) -> Wor
 
 
 def _rewritten(line: Line, number: int, text: str) -> str:
-    """The line's text with one of its words written otherwise."""
+    """The line's text with one word replaced."""
     at = 0
     for word in line.words[:number]:
         found = line.text.find(word.text, at)
@@ -307,7 +307,7 @@ def _sound(word: Word, sound: int) -> Phoneme:
 
 
 def _latest_start(sound: Phoneme) -> int:
-    """A sound that is shorter than it may be made stays as long as it is."""
+    """The latest start of a sound; one that is shorter than allowed keeps its length."""
     return max(sound.start_us, sound.end_us - LEAST_US)
 
 
@@ -328,7 +328,7 @@ def _neighbour(reading: Reading, where: Where, side: int) -> Where | None:
     own = word_at(reading, where)
     speaker = reading.lines[where.line].speaker
     found: tuple[int, Where] | None = None
-    # The nearest lines first: of most others it is enough to look at an end, since words stand in order.
+    # The nearest lines first: of most others the ends suffice, since words are in order.
     for at in chain(range(where.line, -1, -1), range(where.line + 1, len(reading.lines))):
         line = reading.lines[at]
         if line.speaker != speaker or not line.words:
@@ -343,7 +343,7 @@ def _neighbour(reading: Reading, where: Where, side: int) -> Where | None:
 
 
 def _stretched(word: Word, start_us: int, end_us: int) -> Word:
-    """A word between other times, its sounds in proportion."""
+    """A word stretched to other times, its sounds in proportion."""
     scale = (end_us - start_us) / (word.end_us - word.start_us)
 
     def moved(time_us: int) -> int:

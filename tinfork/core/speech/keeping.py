@@ -1,7 +1,7 @@
-"""What stays of a line that is read again: words that a person pinned, and words that nothing happened to.
+"""Which words of a line stay when it is read again: pinned ones, and unchanged ones.
 
-A word keeps its times while its text and its sounds are the same and so are its neighbours'; a pinned word keeps them
-in any case. New words take their new times, inside what is left between those that stay.
+A word keeps its times if its text and sounds are the same and those of its neighbours are, too; a pinned word keeps
+them in any case. Other words take their new times, in the room between those that stay.
 """
 
 from collections.abc import Callable
@@ -11,17 +11,17 @@ from difflib import SequenceMatcher
 from tinfork.core.messages import Message, joined
 from tinfork.core.speech.reading import Line, Phoneme, Reading, Word
 
-#: A sound is squeezed no shorter than this where those that stay leave little room.
+#: The least length of a sound when words that stay leave little room.
 _LEAST_US = 10_000
-#: A word that moved by less has not moved.
+#: The least shift that counts as a move.
 _STILL_US = 1_000
 
 
 def keep_words(old: Line, new: Line, *, is_free: Callable[[Word], bool] | None = None) -> Line:
-    """The new line with the old one's words where they stay.
+    """The new line with the words of the old one that stay.
 
-    `is_free` says of an old word that it is to be read anew; without it, words stay unless they or their neighbours
-    changed. Pinned words are never free.
+    `is_free` marks old words that are to be read anew; without it, words stay unless they or their neighbours changed.
+    Pinned words are never free.
     """
     stays: dict[int, Word] = {}
     matched = _matched(old, new)
@@ -45,14 +45,14 @@ def _sounds(word: Word) -> list[str]:
 
 
 def _matched(old: Line, new: Line) -> dict[int, Word]:
-    """New words by number, with the old word each is."""
+    """The old word of each new word, by index."""
     keys = [[word.text.casefold() for word in line.words] for line in (old, new)]
     blocks = SequenceMatcher(a=keys[0], b=keys[1], autojunk=False).get_matching_blocks()
     return {b.b + step: old.words[b.a + step] for b in blocks for step in range(b.size)}
 
 
 def _fitted(words: tuple[Word, ...], stays: dict[int, Word]) -> tuple[Word, ...]:
-    """The words in order: those that stay as they are, the others pressed between them where they overlap."""
+    """The words in order: those that stay are unchanged, the others are squeezed between them if they overlap."""
     out: list[Word] = []
     for at, word in enumerate(words):
         if at in stays:
@@ -66,7 +66,7 @@ def _fitted(words: tuple[Word, ...], stays: dict[int, Word]) -> tuple[Word, ...]
 
 
 def _in_order(words: list[Word]) -> list[Word]:
-    """Without words that lie before one that stays; only pinned ones can be in the way of each other."""
+    """Drop words that are before one that stays; only pinned ones can conflict."""
     out: list[Word] = []
     for word in words:
         if not out or word.start_us >= out[-1].end_us:
@@ -75,13 +75,13 @@ def _in_order(words: list[Word]) -> list[Word]:
 
 
 def _pressed(word: Word, floor_us: int, ceiling_us: int | None) -> Word | None:
-    """A word inside two times, its sounds in proportion; None where there is no room at all."""
+    """A word squeezed between two times, its sounds in proportion; None if there is no room."""
     start = max(word.start_us, floor_us)
     end = word.end_us if ceiling_us is None else min(word.end_us, ceiling_us)
     if (start, end) == (word.start_us, word.end_us):
         return word
     if ceiling_us is not None and end - start < _LEAST_US * len(word.phonemes):
-        # It lies wholly beyond: it gets what room there is before the one that stays.
+        # It is wholly past them: it gets the room before the one that stays.
         start, end = max(floor_us, min(start, ceiling_us - _LEAST_US * len(word.phonemes))), ceiling_us
     elif end <= start:
         end = start + word.end_us - word.start_us
@@ -100,7 +100,7 @@ def _pressed(word: Word, floor_us: int, ceiling_us: int | None) -> Word | None:
 
 @dataclass(frozen=True, slots=True)
 class Difference:
-    """How many words of a new reading are elsewhere, new, or gone."""
+    """How many words of a new reading moved, are new, or are gone."""
 
     moved: int
     new: int
@@ -108,7 +108,7 @@ class Difference:
 
     @property
     def text(self) -> str:
-        """In words; "" when nothing changed."""
+        """As text; "" if nothing changed."""
         parts: list[str] = []
         if self.moved:
             parts.append(Message("reading.words_moved", count=self.moved))

@@ -1,6 +1,6 @@
-"""How words are pronounced where a production says so itself: written in IPA or ARPABET, kept as IPA symbols.
+"""A production's own pronunciations of words, typed in IPA or ARPABET, stored as IPA symbols.
 
-A symbol is one speech sound, diphthongs and affricates being one; ˈ or ˌ stands before the vowel that carries stress.
+A symbol is one speech sound, with diphthongs and affricates as one; ˈ or ˌ stands before a stressed vowel.
 """
 
 import re
@@ -14,7 +14,7 @@ from tinfork.core.speech.features import FEATURES
 from tinfork.core.speech.reading import Line
 from tinfork.core.speech.visemes import is_vowel
 
-#: A pronunciation is a word's, not a speech.
+#: The most symbols in a pronunciation.
 MOST_SYMBOLS = 60
 _PAIRS = ("aɪ", "aʊ", "ɔɪ", "eɪ", "oʊ", "əʊ", "ɪə", "eə", "ʊə", "tʃ", "dʒ", "tɕ", "dʑ", "ts", "dz")
 _TIES = "͜͡"
@@ -37,7 +37,7 @@ _REDUCED = {
 
 
 def fold_word(word: str) -> str:
-    """What a word is known by, however it is written."""
+    """A word folded for look-up: case and punctuation do not matter."""
     return unicodedata.normalize("NFC", word).replace("’", "'").casefold().strip(".,;:!?…\"“”«»'()[]")
 
 
@@ -95,7 +95,7 @@ def _from_ipa(text: str) -> list[str]:
 
 
 def _symbol_at(letters: str, at: int) -> str | None:
-    """The sound that begins at a place, ties included; None where no sound does."""
+    """The sound that begins at an index, with ties; None if there is none."""
     tied = letters[at : at + 3]
     if len(tied) == 3 and tied[1] in _TIES and tied[0] in FEATURES and tied[2] in FEATURES:
         return tied[0] + tied[2] if tied[0] + tied[2] in _PAIRS else tied
@@ -107,16 +107,16 @@ def _symbol_at(letters: str, at: int) -> str | None:
 
 @dataclass(frozen=True)
 class Lexicon:
-    """Pronunciations that people gave, by language (without its country) and folded word."""
+    """Pronunciations set by people, by language (without its country) and folded word."""
 
     entries: Mapping[tuple[str, str], tuple[str, ...]] = field(default_factory=dict)
 
     def find(self, word: str, language: str) -> tuple[str, ...] | None:
-        """The symbols of a word; None where nobody said anything about it."""
+        """The symbols of a word; None if it has no entry."""
         return self.entries.get((base_language(language), fold_word(word)))
 
     def differs(self, line: Line) -> bool:
-        """Whether a line was read with other sounds for a word than the lexicon has."""
+        """Whether a line was read with other sounds for a word than those of the lexicon."""
         for word in line.words:
             given = self.find(word.text, line.language)
             if given and _bare(given) != _bare(p.ipa for p in word.phonemes):
@@ -134,5 +134,5 @@ def base_language(language: str) -> str:
 
 
 def lexicon(rows: Iterable[tuple[str, str, Iterable[str]]]) -> Lexicon:
-    """From rows of language, word, symbols."""
+    """A lexicon from rows of language, word, symbols."""
     return Lexicon({(base_language(lang), fold_word(word)): tuple(symbols) for lang, word, symbols in rows})

@@ -1,7 +1,7 @@
 """Which lines of a script are said in a recording, and where: what was heard, matched against the script by its sounds.
 
-Lines are said in the script's order, as a rule: one after the other, but also again, skipped, gone back to, broken off,
-and with speech in between that no line has. The likeliest way through all of it is found by passing tokens (Young,
+Lines are mostly said in the order of the script, but may be repeated, skipped or broken off, the speaker may go back,
+and there may be speech in between that is not in the script. The likeliest path is found by passing tokens (Young,
 Russell and Thornton 1989) through an alignment of sounds (weighted edit distance: Wagner and Fischer 1974), with a
 price for every jump between lines.
 """
@@ -19,18 +19,18 @@ Sounds = tuple[str, ...]
 _Costs = NDArray[np.float64]
 _Tokens = NDArray[np.int64]
 
-#: A heard sound that the line does not have, and one of the line that is not heard.
+#: The costs of a heard sound that is not in the line, and of a sound of the line that was not heard.
 _EXTRA, _MISSING = 0.6, 0.6
-#: A heard sound that no line has, and the first of a run of them.
+#: The costs of a heard sound outside all lines, and of the first of a run of them.
 _FREE, _FREE_BEGINS = 0.33, 0.4
-#: The next line is expected; the same one again, one further on, one further back cost so much.
+#: The costs of repeating a line, of skipping one, and of going back; the next line costs nothing.
 _AGAIN, _ONWARD, _BACK = 0.6, 1.2, 2.0
-#: A line that is broken off.
+#: The cost of breaking off a line.
 _BROKEN_OFF = 1.2
-#: Of a line that was not broken off, this much was said; less than this is no more than a likeness. Of what was said of
-#: a line no more is otherwise than this.
+#: A whole line was said to at least the first share; less than the second is a chance likeness. The third is how much
+#: of the part that was said may differ.
 _WHOLE, _LEAST, _UNLIKE = 0.8, 0.35, 0.45
-#: More than any way costs; what parts the lines in a running minimum.
+#: More than the cost of any path; separates the lines in a running minimum.
 _NEVER, _APART = 1e6, 1e8
 
 
@@ -38,8 +38,7 @@ _NEVER, _APART = 1e6, 1e8
 class LineMatch:
     """Heard words `[first, last)` in which a line is said.
 
-    `unlike`: how much of what was said of it is otherwise than written, from 0; `is_whole`: whether it was not broken
-    off.
+    `unlike`: how much of it differs from the script, 0 or more; `is_whole`: false if the line was broken off.
     """
 
     line: int
@@ -50,9 +49,9 @@ class LineMatch:
 
 
 def match_lines(lines: Sequence[Sounds], words: Sequence[Sounds]) -> list[LineMatch]:
-    """Where each of some lines is said, in the order of the recording; lines and heard words as IPA.
+    """Where lines are said, in the order of the recording; lines and heard words are IPA.
 
-    Lines may be said more than once or never; words that are in no place are speech that no line has.
+    A line may be said several times or never; words outside all matches are not in the script.
     """
     if not any(lines) or not any(words):
         return []
@@ -62,9 +61,10 @@ def match_lines(lines: Sequence[Sounds], words: Sequence[Sounds]) -> list[LineMa
 
 @dataclass(frozen=True)
 class _At:
-    """What ways cost so far, and the token of each: `inside` the lines, after each of their sounds.
+    """The costs of paths so far, and their tokens.
 
-    `free`, in speech that no line has, after each line (the first: before all).
+    `inside` the lines, after each of their sounds; `free`, in speech outside the script, after each line (index 0:
+    before all).
     """
 
     inside: _Costs
@@ -74,10 +74,10 @@ class _At:
 
 
 class _Search:
-    """The search through one recording. A line's states: entered, then after each of its sounds.
+    """The search through one recording. The states of a line: entered, then after each of its sounds.
 
-    A token stands for a line that was entered, or free speech that began after a line, before some word: the word's
-    number times all there is to enter, plus which it was.
+    A token says which line, or which stretch of free speech, was entered before which word: the word's index times the
+    number of things to enter, plus the index of the thing.
     """
 
     def __init__(self, lines: Sequence[Sounds]) -> None:
@@ -92,15 +92,15 @@ class _Search:
         self.symbols = sorted(set(written))
         column = {symbol: at for at, symbol in enumerate(self.symbols)}
         self.columns = np.array([column[symbol] for symbol in written])
-        # A sound is only left out within its line.
+        # A sound can only be left out within its line.
         numbers = np.arange(len(written))
         self.slope = _MISSING * numbers + _APART * np.repeat(np.arange(self.count), lengths)
         self.numbers = numbers
-        #: Of each word, from which token each thing to enter is entered.
+        #: For each word, the token from which each line or free stretch was entered.
         self.before: list[_Tokens] = []
 
     def through(self, words: Sequence[Sounds]) -> list[tuple[int, int, int]]:
-        """The likeliest way: (line, first word, last word + 1), in order."""
+        """The likeliest path: (line, first word, last word + 1), in order."""
         states = len(self.columns)
         free = np.append(0.0, np.full(self.count, _NEVER))
         at = _At(np.full(states, _NEVER), np.full(states, -1), free, np.full(self.count + 1, -1))
@@ -115,9 +115,9 @@ class _Search:
         return self._way(int(tokens[int(np.argmin(between))]), len(words))
 
     def _done(self, at: _At) -> tuple[_Costs, _Tokens]:
-        """What it costs to have done with each line (the first: with none), said to its end or broken off."""
+        """The cost of having left each line (index 0: none yet), complete or broken off."""
         broken = np.minimum.reduceat(at.inside, self.entries) + _BROKEN_OFF
-        # Where a line is the cheapest; it was entered once, whichever of its sounds that is.
+        # The cheapest state of each line; all states have the same entry.
         is_cheapest = at.inside + _BROKEN_OFF == np.repeat(broken, self.ends - self.entries + 1)
         where = np.maximum.reduceat(np.where(is_cheapest, self.numbers, 0), self.entries)
         is_broken = broken < at.inside[self.ends]
@@ -126,12 +126,12 @@ class _Search:
         return np.concatenate([[_NEVER], cost]), np.concatenate([[-1], tokens])
 
     def _between(self, at: _At) -> tuple[_Costs, _Tokens]:
-        """What it costs to be after each line (the first: before all), in whatever way."""
+        """The cost of being after each line (index 0: before all), in any way."""
         done, tokens = self._done(at)
         return np.minimum(done, at.free), np.where(done < at.free, tokens, at.free_tokens)
 
     def _begun(self, at: _At, number: int) -> _At:
-        """With the lines, and the free speech, that may begin before a word."""
+        """Enter the lines, and the free speech, that may begin before a word."""
         between, tokens = self._between(at)
         entered, sources = self._entered(between)
         begins = number * (2 * self.count + 1)
@@ -148,7 +148,7 @@ class _Search:
         return _At(*self._left_out(inside, inside_tokens), free, free_tokens)
 
     def _entered(self, between: _Costs) -> tuple[_Costs, _Tokens]:
-        """What it costs to begin each line, and after which (0: none) that is cheapest."""
+        """The cost of beginning each line, and the cheapest line to begin it after (0: none)."""
         lines = np.arange(self.count)
         onward, nearest_on = _running(between)
         back, nearest_back = (part[::-1] for part in _running(between[::-1]))
@@ -160,23 +160,23 @@ class _Search:
         return ways[best, lines], sources[best, lines]
 
     def _after(self, at: _At, differs: _Costs) -> _At:
-        """After one more heard sound."""
+        """The costs after one more heard sound."""
         said = np.append(_NEVER, at.inside[:-1]) + differs
         said[self.is_entry] = _NEVER
         more = at.inside + _EXTRA
-        # What is said before a line's first sound is none of it.
+        # Sounds before a line's first sound are not part of it.
         more[self.is_entry] = _NEVER
         inside = np.minimum(said, more)
         tokens = np.where(said < more, np.append(-1, at.inside_tokens[:-1]), at.inside_tokens)
         return _At(*self._left_out(inside, tokens), at.free + _FREE, at.free_tokens)
 
     def _left_out(self, inside: _Costs, tokens: _Tokens) -> tuple[_Costs, _Tokens]:
-        """With the ways on which sounds of a line are not said."""
+        """Add the paths on which sounds of a line are left out."""
         lowest, source = _running(inside - self.slope)
         return np.minimum(lowest + self.slope, _NEVER), tokens[source]
 
     def _way(self, token: int, last: int) -> list[tuple[int, int, int]]:
-        """The lines that a token has passed, in order."""
+        """The lines on the path of a token, in order."""
         out: list[tuple[int, int, int]] = []
         while token >= 0:
             number, which = divmod(token, 2 * self.count + 1)
@@ -187,19 +187,19 @@ class _Search:
 
 
 def _running(values: _Costs) -> tuple[_Costs, _Tokens]:
-    """The lowest value so far, and where it was."""
+    """The running minimum, and its index."""
     lowest = np.minimum.accumulate(values)
     return lowest, np.maximum.accumulate(np.where(values == lowest, np.arange(len(values)), 0))
 
 
 def _judged(line: Sounds, words: Sequence[Sounds], number: int, first: int, last: int) -> LineMatch | None:
-    """A place, and how well its words are the line's, or the beginning of it; None where they are not."""
+    """A match, with how well its words fit the line or the beginning of it; None if they do not."""
     row = _MISSING * np.arange(len(line) + 1)
     steps = _MISSING * np.arange(len(line) + 1)
     for sound in (sound for word in words[first:last] for sound in word):
         said = np.append(_NEVER, row[:-1] + [differ(sound, symbol) for symbol in line])
         row = np.minimum.accumulate(np.minimum(said, row + _EXTRA) - steps) + steps
-    # As if it had been broken off where that explains the most.
+    # As if it had been broken off at the place that explains the most.
     until = int(np.argmin(row + _MISSING * (len(line) - np.arange(len(line) + 1)) * 0.999))
     unlike = float(row[until]) / max(until, 1)
     if until < _LEAST * len(line) or unlike > _UNLIKE:
@@ -208,6 +208,6 @@ def _judged(line: Sounds, words: Sequence[Sounds], number: int, first: int, last
 
 
 def by_line(places: Sequence[LineMatch]) -> dict[int, list[LineMatch]]:
-    """The places of each line that is said, in the order of the recording."""
+    """The matches of each line, in the order of the recording."""
     ordered = sorted(places, key=lambda place: (place.line, place.first))
     return {line: list(own) for line, own in groupby(ordered, key=lambda place: place.line)}

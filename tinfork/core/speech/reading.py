@@ -15,7 +15,7 @@ from tinfork.core.speech.visemes import viseme_of
 
 #: A word below this confidence is worth a second look.
 DOUBTFUL = 0.5
-#: The way of a line of which words were missing, or in which there is speech that no word has.
+#: The method of a line with missing words, or with speech that is not in its text.
 WORDS_AMISS = "words amiss"
 
 
@@ -32,7 +32,7 @@ class Phoneme:
     start_us: int
     end_us: int
     confidence: float = 1.0
-    #: Its lasting number in its word; 0: it has none. Two are the same whatever their numbers.
+    #: Its lasting number in its word; 0: none yet. Numbers do not count in comparisons.
     id: int = field(default=0, compare=False)
 
     def __post_init__(self) -> None:
@@ -40,7 +40,7 @@ class Phoneme:
 
     @property
     def viseme(self) -> str:
-        """The viseme class it is listed under."""
+        """The viseme class under which it is listed."""
         return viseme_of(self.ipa)
 
     @property
@@ -51,10 +51,10 @@ class Phoneme:
 
 @dataclass(frozen=True, slots=True)
 class Word:
-    """One word as it is written, with the sounds it was spoken with.
+    """A word as it is written, with its spoken sounds.
 
-    A pinned one was put there by a person; `heard` is what seems to be said instead of it, where something does;
-    `others` is what else a word that nobody typed may be.
+    A pinned word was placed by a person; `heard` is what seems to be said instead, if anything; `others` are
+    alternatives for a word that nobody typed.
     """
 
     text: str
@@ -79,9 +79,9 @@ class Word:
 
 @dataclass(frozen=True, slots=True)
 class Extra:
-    """Speech `[start_us, end_us)` in a line that none of its words has, and what was heard there.
+    """Speech `[start_us, end_us)` in a line that is not in its text, and the words heard there.
 
-    "" where no words were.
+    "" if there were none.
     """
 
     start_us: int
@@ -96,9 +96,8 @@ class Extra:
 class Line:
     """A phrase by one speaker in one language (an espeak-ng language code).
 
-    `co_speakers` are others whose mouths move with it: where turns overlap and only one set of words is known.
-    `missing_words` are words of its text that were not heard, `extras` what was heard and is not in its text; `method`
-    says how it was read, where something read it.
+    `co_speakers` are others whose mouths move with it: turns overlap, but only one of them has words. `missing_words`
+    are words of its text that were not heard, `extras` speech that is not in its text; `method` says how it was read.
     """
 
     speaker: str
@@ -114,24 +113,24 @@ class Line:
 
     @property
     def start_us(self) -> int:
-        """Where its first word starts; 0 for a line without words."""
+        """The start of its first word; 0 for a line without words."""
         return self.words[0].start_us if self.words else 0
 
     @property
     def end_us(self) -> int:
-        """Where its last word ends; 0 for a line without words."""
+        """The end of its last word; 0 for a line without words."""
         return self.words[-1].end_us if self.words else 0
 
 
 @kept
 def _last_end_us(line: Line) -> int:
-    """Where the word of a line that ends last does."""
+    """The latest end of a line's words."""
     return max((word.end_us for word in line.words), default=0)
 
 
 @dataclass(frozen=True, slots=True, weakref_slot=True)
 class Turn:
-    """A stretch in which one speaker has the word; `by_hand` ones outlive a new reading."""
+    """A stretch in which one speaker talks; turns set `by_hand` survive a new reading."""
 
     speaker: str
     start_us: int
@@ -148,7 +147,8 @@ class Turn:
 class Reading:
     """All lines of a sound of `duration_us`, in time order.
 
-    Where there are `turns`, they say whose mouth moves (see `core/speech/turns.py`); else each line's speaker does.
+    If there are `turns`, they decide whose mouth moves (see `core/speech/turns.py`); else the speaker of each line
+    does.
     """
 
     duration_us: int
@@ -168,7 +168,7 @@ class Reading:
             yield from line.words
 
     def phonemes(self, speaker: str | None = None) -> Iterator[Phoneme]:
-        """Every speech sound in time order; of one speaker where named."""
+        """All speech sounds in time order, or those of one speaker."""
         said = (
             phoneme
             for line in self.lines

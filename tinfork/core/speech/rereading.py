@@ -1,4 +1,4 @@
-"""Reading again only what changed, and carrying what people did from one reading to the next."""
+"""Reading only changed lines again, and transferring hand work from one reading to the next."""
 
 from bisect import bisect_right
 from collections.abc import Callable, Sequence
@@ -10,7 +10,7 @@ from tinfork.core.speech.keeping import keep_words
 from tinfork.core.speech.reading import Line, Reading, Word
 from tinfork.core.speech.unworded import BY_EAR
 
-#: What a line is known by: its speaker, its words, its language.
+#: What identifies a line: its speaker, words and language.
 Key = tuple[str, str, str]
 
 
@@ -26,17 +26,17 @@ class Change:
 
 @dataclass(frozen=True)
 class Plan:
-    """`kept` says for each new line which old line it is (None: to be read); `changes` are what to read."""
+    """`kept` has for each new line its old line (None: to be read); `changes` are the lines to read."""
 
     kept: tuple[int | None, ...]
     changes: tuple[Change, ...]
 
 
 def plan_rereading(old: Reading, new: Sequence[Key], is_stale: Callable[[Line], bool] = lambda line: False) -> Plan:
-    """Which lines stay as they were read, and where the others lie: between the kept lines around them.
+    """Decide which lines are kept, and between which times the others are: between the kept lines around them.
 
-    Old lines that are stale are read again though their text is the same. Who says a line does not change how it
-    sounds: a line that only changed its speaker is kept.
+    Stale lines are read again even if their text is the same. A line that only changed its speaker is kept, since it
+    sounds the same.
     """
     old_keys = [(line.text, line.language) for line in old.lines]
     new_keys = [(text, language) for _, text, language in new]
@@ -50,12 +50,12 @@ def plan_rereading(old: Reading, new: Sequence[Key], is_stale: Callable[[Line], 
 
 
 def whole_plan(old: Reading, new: Sequence[Key]) -> Plan:
-    """Everything is read again."""
+    """A plan that reads everything again."""
     return _plan(old, [None] * len(new))
 
 
 def widened(old: Reading, plan: Plan) -> Plan | None:
-    """A plan that also reads the lines next to those it reads; None when it reads everything already."""
+    """A plan that also reads the neighbours of the lines it reads; None if it reads everything already."""
     kept = plan.kept
     near = {at + step for at, found in enumerate(kept) if found is None for step in (-1, 0, 1)}
     wider = [None if at in near else found for at, found in enumerate(kept)]
@@ -88,9 +88,9 @@ def apply_plan(
     read: Callable[[Change], Sequence[Line]],
     is_free: Callable[[Word], bool] | None = None,
 ) -> tuple[Line, ...]:
-    """The new lines: kept ones as they were, with their new speaker, the others as `read` says.
+    """The new lines: kept ones unchanged but for their speaker, the others from `read`.
 
-    Of a line that was there before, words that nothing happened to stay, and pinned ones always; see `keep_words`.
+    In a line that was there before, unchanged words stay, and pinned ones always do; see `keep_words`.
     """
     lines: dict[int, Line] = {
         at: replace(old.lines[kept], speaker=new[at][0]) for at, kept in enumerate(plan.kept) if kept is not None
@@ -104,7 +104,7 @@ def apply_plan(
 
 
 def _before(old: Reading, plan: Plan, change: Change) -> dict[int, Line]:
-    """What the new lines of a change were before, where that can be told: lines of the same place."""
+    """The old lines of a change, if they can be told: those in the same place."""
     before = plan.kept[change.first - 1] if change.first else None
     after = plan.kept[change.last] if change.last < len(plan.kept) else None
     olds = old.lines[0 if before is None else before + 1 : after]
@@ -114,9 +114,9 @@ def _before(old: Reading, plan: Plan, change: Change) -> dict[int, Line]:
 
 
 def with_unworded(old: Reading, new: Reading) -> Reading:
-    """A new reading of words, with what of the old one was by ear between its words: a laugh, a scream.
+    """A new reading of words, with the sounds by ear between words of the old one: a laugh, a scream.
 
-    Where new words are said it goes; where all was by ear, the words take its place.
+    They are dropped where there are new words; if all of the reading was by ear, the words replace it.
     """
     by_ear = [line for line in old.lines if line.method == BY_EAR]
     if len(by_ear) == len(old.lines):
@@ -132,7 +132,7 @@ def with_unworded(old: Reading, new: Reading) -> Reading:
 
 
 def shifted(line: Line, by_us: int) -> Line:
-    """A line moved in time."""
+    """A line shifted in time."""
     return replace(
         line,
         words=tuple(
@@ -149,9 +149,10 @@ def shifted(line: Line, by_us: int) -> Line:
 
 
 def carrier(old: Reading, new: Reading) -> Callable[[int], int]:
-    """From a time of one take to the time of another that says the same: word by word, in proportion inside a word.
+    """Maps a time of one take to the same place of the text in another take: by words, in proportion inside a word.
 
-    Times before the first common word and after the last move with it. Without a common word, times stay.
+    Times before the first common word and after the last are shifted like it. Without a common word, times do not
+    change.
     """
     olds, news = list(old.words()), list(new.words())
     points: list[tuple[int, int]] = []
@@ -179,7 +180,7 @@ def carrier(old: Reading, new: Reading) -> Callable[[int], int]:
 
 
 def _rising(points: list[tuple[int, int]]) -> list[tuple[int, int]]:
-    """Points of which both times rise; where two words touch, the later one counts."""
+    """Points in which both times increase; where two words touch, the later one counts."""
     out: list[tuple[int, int]] = []
     for point in sorted(points):
         if out and point[0] == out[-1][0]:

@@ -1,4 +1,4 @@
-"""The words of a shot as they are written, following words that were changed in its reading."""
+"""Updating the written text of a shot when words of its reading were changed."""
 
 from collections.abc import Sequence
 from difflib import SequenceMatcher
@@ -7,9 +7,9 @@ from tinfork.core.speech.reading import Line
 
 
 def follow(written: str, old: Sequence[Line], new: Sequence[Line], names: dict[str, str]) -> str:
-    """The written lines with what changed from the old lines of a reading to the new ones.
+    """Apply the changes from the old lines of a reading to the new ones to the written lines.
 
-    `names` are the speakers' names by key, for a line that is new. A line that is not found as it was stays.
+    `names` are the speakers' names by key, for new lines. A written line that does not match the old reading stays.
     """
     rows = written.splitlines()
     at = -1
@@ -35,9 +35,9 @@ def follow(written: str, old: Sequence[Line], new: Sequence[Line], names: dict[s
 
 
 def _differences(old: list[str], new: list[str]) -> list[tuple[str, int, int, int, int]]:
-    """How one row of texts becomes the other, as `SequenceMatcher` says it.
+    """The changes from one sequence of texts to another, as opcodes of `SequenceMatcher`.
 
-    Only what lies between the first and the last that differ is matched, which takes long.
+    Only the part between the first and the last difference is matched, since matching is slow.
     """
     pairs = zip(old, new, strict=False)
     first = next((at for at, (a, b) in enumerate(pairs) if a != b), min(len(old), len(new)))

@@ -1,27 +1,26 @@
-"""A transcript: the words that a listener took down, about when each is said, made into lines.
+"""A transcript: the words that the listener heard, with rough times, grouped into lines.
 
-Its times are rough: the reading of the lines says exactly when.
+Exact times come from the reading of these lines.
 """
 
 import unicodedata
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
-#: A pause of at least this ends a line; after the end of a sentence a shorter one does.
+#: The least pause that ends a line, and the least after the end of a sentence.
 PAUSE_US, _PAUSE_OF_SENTENCE_US = 500_000, 150_000
-#: A line that has gone on for so long ends at the next comma, one for longer at any word.
+#: A line this long ends at the next comma; a line this long ends at any word.
 _LONG_US, _MOST_US = 9_000_000, 18_000_000
 _ENDS_SENTENCE, _ENDS_CLAUSE = ".?!…。？！", ",;:—–、；："
-#: Quotes and brackets may come behind it.
+#: The end of a sentence; quotes and brackets may follow it.
 _BEHIND = "\"'”’»)]」』"
 
 
 @dataclass(frozen=True, slots=True)
 class HeardWord:
-    """A word as it is written, punctuation and all.
+    """A word with its punctuation, its probability (0 to 1), alternatives (the likeliest first), and its language.
 
-    How likely it is (0 to 1), what else it may be (the likeliest first), and its language. `is_joined`: without a space
-    before it, as in Japanese.
+    `is_joined`: no space before it, as in Japanese.
     """
 
     text: str
@@ -35,28 +34,28 @@ class HeardWord:
 
 @dataclass(frozen=True)
 class HeardLine:
-    """Words in a row, as one line; there is at least one."""
+    """Consecutive words as one line; at least one."""
 
     words: tuple[HeardWord, ...]
 
     @property
     def text(self) -> str:
-        """As it is written."""
+        """Its text."""
         return "".join(text for text, _ in self._pieces()).strip()
 
     @property
     def language(self) -> str:
-        """Of its words: they share it."""
+        """The language of all its words."""
         return self.words[0].language
 
     @property
     def start_us(self) -> int:
-        """About when it begins."""
+        """Roughly when it starts."""
         return self.words[0].start_us
 
     @property
     def end_us(self) -> int:
-        """About when it ends."""
+        """Roughly when it ends."""
         return self.words[-1].end_us
 
     def _pieces(self) -> Iterator[tuple[str, HeardWord]]:
@@ -64,7 +63,7 @@ class HeardLine:
             yield ("" if word.is_joined or not at else " ") + word.text, word
 
     def word_of(self, parts: Sequence[str]) -> list[HeardWord | None]:
-        """For words of the line's text, in their order, as they are parted for reading, the heard word each is of.
+        """For the words of the line's text, in order, as split for reading, the heard word that each belongs to.
 
         None for one that is not in the text.
         """
@@ -81,7 +80,7 @@ class HeardLine:
 
 
 def _folded(text: str) -> str:
-    """What two spellings have in common."""
+    """A word folded for comparison."""
     return unicodedata.normalize("NFC", text).replace("’", "'").replace("‘", "'").casefold()
 
 

@@ -1,8 +1,9 @@
-"""Who has the word when: turns, made from lines, changed by hand, and settled back into lines.
+"""Turns: who talks when.
 
-A word is said by its line's speaker while one of that speaker's turns covers its middle. Another speaker whose turn
-covers it too, and has no words of their own in that turn, moves with it. A word whose speaker has no turn there goes to
-whoever has; a word that no turn covers is nobody's: no mouth moves.
+They are made from lines, changed by hand, and applied to lines. A word belongs to its line's speaker if one of the
+speaker's turns covers the middle of the word. Another speaker whose turn covers it too, and who has no words in that
+turn, moves with it. If its speaker has no turn there, the word goes to a speaker who has; a word outside all turns is
+nobody's, and no mouth moves.
 """
 
 from bisect import bisect_right
@@ -13,24 +14,24 @@ from tinfork.core.errors import TimingError
 from tinfork.core.kept import kept
 from tinfork.core.speech.reading import Line, Reading, Turn, Word
 
-#: Lines of one speaker this close are one turn.
+#: Lines of one speaker with at most this gap are one turn.
 JOIN_US = 700_000
-#: A turn by hand is at least this long.
+#: The least length of a turn set by hand.
 SHORTEST_US = 40_000
-#: A turn's end that was tapped is put on the edge of a word this near.
+#: A tapped end of a turn snaps to the edge of a word within this time.
 SNAP_US = 350_000
-#: How long after hearing a voice a key goes down or up: simple reactions to sound take 140 to 200 ms.
+#: The reaction time from hearing a voice to pressing a key: simple reactions to sound take 140 to 200 ms.
 REACTION_US = 160_000
 
 
 @kept
 def turns_of(reading: Reading) -> tuple[Turn, ...]:
-    """The reading's turns; where it has none, those its lines give."""
+    """The reading's turns, or, if it has none, those made from its lines."""
     return reading.turns or turns_from_lines(reading.lines)
 
 
 def turns_from_lines(lines: tuple[Line, ...]) -> tuple[Turn, ...]:
-    """A turn per run of lines of one speaker, over their words; its number is its first line's, below 0."""
+    """A turn for each run of lines of one speaker; its number is the negative of its first line's."""
     spoken = sorted((line for line in lines if line.words), key=_place)
     out: list[Turn] = []
     at = 0
@@ -52,7 +53,7 @@ def _place(line: Line) -> tuple[int, int, str, int]:
 
 @kept
 def _turn_from(line: Line, end_us: int) -> Turn:
-    """The turn that begins with a line."""
+    """A turn that begins with a line."""
     return Turn(line.speaker, line.start_us, end_us, id=-line.id)
 
 
@@ -61,12 +62,12 @@ def _middle(word: Word) -> int:
 
 
 def apply_turns(reading: Reading) -> Reading:
-    """The reading with its turns worked into its lines, and no turns: lines are cut where the speaker changes."""
+    """The reading with its turns applied to its lines and then removed: lines are split where the speaker changes."""
     if not reading.turns:
         return reading
     find = _Covering(reading.turns)
     met = [find.near(line) for line in reading.lines]
-    # Who has words in each turn.
+    # The speakers with words in each turn.
     own: dict[int, set[str]] = {}
     for line, turns in zip(reading.lines, met, strict=True):
         for at in _covered(line, turns):
@@ -84,7 +85,7 @@ class _Covering:
     def __init__(self, turns: tuple[Turn, ...]) -> None:
         self._turns = sorted(turns, key=lambda turn: turn.start_us)
         self._starts = [turn.start_us for turn in self._turns]
-        # The latest end so far: nothing before covers what lies behind it.
+        # The latest end so far: nothing before covers later times.
         self._latest = list(accumulate((turn.end_us for turn in self._turns), max))
 
     def near(self, line: Line) -> tuple[Turn, ...]:
@@ -102,13 +103,13 @@ class _Covering:
 
 
 def _covering(turns: tuple[Turn, ...], at_us: int) -> list[int]:
-    """The places of the turns that cover a time."""
+    """The indices of the turns that cover a time."""
     return [at for at, turn in enumerate(turns) if turn.start_us <= at_us < turn.end_us]
 
 
 @kept
 def _covered(line: Line, turns: tuple[Turn, ...]) -> frozenset[int]:
-    """The places of the turns, of those near, that a word of the line lies in."""
+    """The indices of the turns, of those near, that a word of the line is in."""
     return frozenset(at for word in line.words for at in _covering(turns, _middle(word)))
 
 
@@ -116,13 +117,13 @@ def _covered(line: Line, turns: tuple[Turn, ...]) -> frozenset[int]:
 def _settled(
     line: Line, turns: tuple[Turn, ...], own: tuple[frozenset[str], ...], duration_us: int
 ) -> tuple[Line, ...]:
-    """A line cut where the speaker changes; `own` are the speakers who have words in each of the turns near it."""
+    """A line split where the speaker changes; `own` are the speakers with words in each of the turns near it."""
     said = [(_sayers(line, [(turns[at], own[at]) for at in _covering(turns, _middle(w))]), w) for w in line.words]
     runs = [(sayers, tuple(w for _, w in run)) for sayers, run in groupby(said, key=lambda pair: pair[0]) if sayers]
     out: list[Line] = []
     for nth, (sayers, words) in enumerate(runs):
         text = line.text if len(words) == len(line.words) else " ".join(w.text for w in words)
-        # What no word has goes with the words before it; what is not heard is nobody's in particular.
+        # Speech without words goes with the words before it; words that are not heard belong to no part in particular.
         since_us = words[0].start_us if nth else 0
         until_us = runs[nth + 1][1][0].start_us if nth + 1 < len(runs) else duration_us
         extras = tuple(e for e in line.extras if since_us <= e.start_us < until_us)
@@ -132,7 +133,7 @@ def _settled(
 
 
 def _sayers(line: Line, covering: list[tuple[Turn, frozenset[str]]]) -> tuple[str, ...]:
-    """Whose mouths move on a word of a line, the first its speaker, by the turns that cover it."""
+    """The speakers whose mouths move on a word, its own speaker first, by the turns that cover it."""
     speakers = list(dict.fromkeys(turn.speaker for turn, _ in covering))
     if line.speaker not in speakers:
         return tuple(speakers)
@@ -141,7 +142,7 @@ def _sayers(line: Line, covering: list[tuple[Turn, frozenset[str]]]) -> tuple[st
 
 
 def with_turns(reading: Reading, turns: list[Turn]) -> Reading:
-    """The reading with these turns in time order; of one speaker, those that overlap are one."""
+    """The reading with these turns in time order; overlapping turns of one speaker are joined."""
     out: list[Turn] = []
     for turn in sorted(turns, key=lambda t: (t.speaker, t.start_us, t.end_us)):
         last = out[-1] if out else None
@@ -153,7 +154,7 @@ def with_turns(reading: Reading, turns: list[Turn]) -> Reading:
 
 
 def _pick(reading: Reading, number: int) -> tuple[list[Turn], int]:
-    """All turns, and the place of one of them.
+    """All turns, and the index of one of them.
 
     Raises
     ------
@@ -168,7 +169,7 @@ def _pick(reading: Reading, number: int) -> tuple[list[Turn], int]:
 
 
 def trim_turn(reading: Reading, number: int, start_us: int, end_us: int) -> Reading:
-    """A turn from `start_us` to `end_us`, kept inside the sound; other turns stay as they are.
+    """Trim a turn to `start_us` and `end_us`, clamped to the sound; other turns do not change.
 
     Raises
     ------
@@ -184,7 +185,7 @@ def trim_turn(reading: Reading, number: int, start_us: int, end_us: int) -> Read
 
 
 def split_turn(reading: Reading, number: int, at_us: int) -> Reading:
-    """A turn in two at a time; both keep its speaker, for one of them to be given to another.
+    """Split a turn in two at a time; both parts keep its speaker.
 
     Raises
     ------
@@ -203,7 +204,7 @@ def split_turn(reading: Reading, number: int, at_us: int) -> Reading:
 
 
 def merge_turns(reading: Reading, number: int) -> Reading:
-    """A turn and the next one of the same speaker as one; what others say between them stays theirs.
+    """Join a turn with the next one of the same speaker; turns of others between them stay.
 
     Raises
     ------
@@ -221,14 +222,14 @@ def merge_turns(reading: Reading, number: int) -> Reading:
 
 
 def give_turn(reading: Reading, number: int, speaker: str) -> Reading:
-    """A turn to another speaker."""
+    """Give a turn to another speaker."""
     turns, at = _pick(reading, number)
     turns[at] = replace(turns[at], speaker=speaker, by_hand=True)
     return with_turns(reading, turns)
 
 
 def remove_turn(reading: Reading, number: int) -> Reading:
-    """Without a turn: nobody speaks there.
+    """Remove a turn: nobody speaks there.
 
     Raises
     ------
@@ -237,14 +238,14 @@ def remove_turn(reading: Reading, number: int) -> Reading:
     """
     turns, at = _pick(reading, number)
     if len(turns) == 1:
-        # No turns at all would mean: as the lines say.
+        # An empty list of turns would mean those of the lines.
         raise TimingError("turn.last")
     del turns[at]
     return with_turns(reading, turns)
 
 
 def put_turn(reading: Reading, speaker: str, start_us: int, end_us: int) -> Reading:
-    """One more turn, over whatever is there: both mouths move.
+    """Add a turn over whatever is there: both mouths move.
 
     Raises
     ------
@@ -258,9 +259,9 @@ def put_turn(reading: Reading, speaker: str, start_us: int, end_us: int) -> Read
 
 
 def tap_turns(reading: Reading, taps: list[Turn], speed: float) -> Reading:
-    """Turns that were tapped while the sound played at a speed, in place of all turns between first and last tap.
+    """Replace all turns between the first and the last tap by turns tapped during playback at a speed.
 
-    The time it takes to react is subtracted, and ends are put on the edge of a word nearby.
+    The reaction time is subtracted, and ends snap to the edge of a word nearby.
     """
     if not taps:
         return reading
@@ -289,7 +290,7 @@ def _snap(at_us: int, edges: list[int]) -> int:
 
 
 def renew_turns(old: Reading, new: Reading) -> Reading:
-    """A new reading with the turns that a person made before; where they say nothing, turns come from the new lines."""
+    """A new reading with the turns set by hand before; elsewhere, turns come from the new lines."""
     by_hand = [t for t in old.turns if t.by_hand and t.start_us < new.duration_us]
     if not by_hand:
         return replace(new, turns=())

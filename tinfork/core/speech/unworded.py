@@ -1,4 +1,4 @@
-"""Readings without words: what the ear heard, as syllables; and a mouth that flaps with the loudness."""
+"""Readings without words: syllables heard by the ear; and a mouth that flaps with the loudness."""
 
 from collections.abc import Iterator, Sequence
 from itertools import pairwise
@@ -17,12 +17,12 @@ from tinfork.core.speech.visemes import is_vowel
 BY_EAR, FLAP = "by ear, no words", "flap"
 #: A pause of at least this much ends a line.
 _PAUSE_US = 350_000
-#: By ear alone nothing is sure.
+#: The highest confidence of a reading by ear.
 _MOST_SURE = 0.8
 
 
 def lines_by_ear(sounds: Sequence[HeardSound], language: str, duration_us: int) -> tuple[Line, ...]:
-    """Syllables in place of words, a line between pauses; frames are of 10 ms."""
+    """Syllables in place of words, with a line between pauses; frames of 10 ms."""
     runs: list[list[Word]] = []
     for syllable in _syllables(sounds):
         word = _word(syllable, duration_us)
@@ -35,7 +35,10 @@ def lines_by_ear(sounds: Sequence[HeardSound], language: str, duration_us: int) 
 
 
 def _syllables(sounds: Sequence[HeardSound]) -> Iterator[list[HeardSound]]:
-    """Runs of sounds around one vowel each; between vowels the last consonant begins the next one, silence ends all."""
+    """Runs of sounds with one vowel each.
+
+    The last consonant before a vowel begins its syllable, and silence ends one.
+    """
     run: list[HeardSound] = []
     for sound in sounds:
         if sound.sound == 0:
@@ -67,10 +70,9 @@ def _word(syllable: list[HeardSound], duration_us: int) -> Word | None:
 
 
 def flapping(reading: Reading, levels: NDArray[np.float64], speaker: str, seed: int = 0) -> Reading:
-    """One speaker's mouth by loudness alone, in place of everything that was read.
+    """Move one speaker's mouth by loudness alone, replacing everything that was read.
 
-    Where it is known who speaks when, the mouth moves in the speaker's own turns; one who has none moves outside those
-    of the others.
+    With turns, the mouth moves in the speaker's own; a speaker without turns moves outside those of the others.
     """
     turns = turns_of(reading)
     own = [t for t in turns if t.speaker == speaker]
@@ -81,21 +83,20 @@ def flapping(reading: Reading, levels: NDArray[np.float64], speaker: str, seed: 
     return Reading(reading.duration_us, lines_of_flap(muted, "", reading.duration_us, seed, speaker))
 
 
-#: Loudness is smoothed over this many hops (a syllable is seldom shorter than 120 ms), and a dip of so many dB parts
+#: Loudness is smoothed over this many hops (a syllable is rarely shorter than 120 ms); a dip of this many dB separates
 #: two syllables.
 _SMOOTH, _DIP_DB = 5, 2.5
 _LEAST_HOPS = 9
-#: How far under a stretch's loudest syllable one is quiet or middling (dB).
+#: How far below a stretch's loudest syllable one counts as quiet, and as medium (dB).
 _QUIET_DB, _MIDDLING_DB = 14.0, 6.0
 
 
 def lines_of_flap(
     levels: NDArray[np.float64], language: str, duration_us: int, seed: int = 0, speaker: str = ""
 ) -> tuple[Line, ...]:
-    """Open and half-closed by turns, a syllable for each rise of the level (dB per 10 ms, shape (hops,)).
+    """Alternately open and half-closed, with a syllable for each rise of the level (dB per 10 ms, shape (hops,)).
 
-    Louder syllables open wider, in one of a few shapes by chance: the same seed gives the same. Nothing is known of
-    what is said.
+    Louder syllables open wider, in one of a few random shapes: the same seed gives the same result.
     """
     pick = np.random.default_rng(seed)
     out: list[Line] = []
@@ -113,7 +114,7 @@ def lines_of_flap(
 
 
 def _dips(levels: NDArray[np.float64]) -> list[int]:
-    """Where one syllable ends and the next begins, with both ends, as hops."""
+    """The boundaries between syllables, with both ends, in hops."""
     if len(levels) < 2 * _LEAST_HOPS:
         return [0, len(levels)]
     kernel = np.ones(_SMOOTH) / _SMOOTH
@@ -130,18 +131,18 @@ def _dips(levels: NDArray[np.float64]) -> list[int]:
     return [*cuts, len(levels)]
 
 
-#: Vowels of quiet, middling and loud syllables.
+#: Vowels of quiet, medium and loud syllables.
 _SHAPES = (("ə", "ɪ", "ʊ"), ("ɛ", "ʌ", "o"), ("a", "ɑ", "æ"))
 
 
-#: What syllables begin with: at every other one the lips meet, so that loud ones in a row are no single open mouth.
+#: Initial consonants of syllables: the lips meet on every other one, so that consecutive loud ones do not merge.
 _BETWEEN = ("n", "m")
 
 
 def _flap(
     levels: NDArray[np.float64], first: int, duration_us: int, top: float, begins: str, pick: np.random.Generator
 ) -> Word | None:
-    """One syllable, from hop `first` on."""
+    """A syllable that starts at hop `first`."""
     peak = float(levels.max())
     shapes = _SHAPES[0 if peak < top - _QUIET_DB else 1 if peak < top - _MIDDLING_DB else 2]
     start, end = first * HOP_US, min((first + len(levels)) * HOP_US, duration_us)

@@ -1,4 +1,4 @@
-"""What the letters of a broad transcription stand for in a language, where the IPA's chart would have others.
+"""What the letters of a broad transcription mean in a language, if that differs from the IPA chart.
 
 The synthesiser writes some vowels with the letter that is easiest to type. What the mouth shows depends on the sound:
 Czech "e" is open-mid, Russian "ы" is not rounded, the first vowel of English "about" is not open. From the
@@ -20,24 +20,24 @@ _VALUES: dict[str, dict[str, str]] = {
     "ro": {"y": "ɨ"},
     "et": {"ɵ": "ɤ", "ɵː": "ɤː"},
 }
-#: Small words that it says like another letter: the Polish preposition is labiodental before voiced sounds too.
+#: Small words that are pronounced with another sound: the Polish preposition is labiodental before voiced sounds too.
 _WORDS: dict[tuple[str, str], dict[tuple[str, ...], tuple[str, ...]]] = {("pl", "w"): {("w",): ("v",)}}
-#: Vowels that are reduced where they have no stress.
+#: Vowels that are reduced if unstressed.
 _WEAK: dict[str, dict[str, str]] = {"ru": {"a": "ə"}}
 
 
 def value_of(symbol: str, language: str) -> str:
-    """The IPA of a symbol of the synthesiser's, its stress mark kept; as it is where nothing is known against it."""
+    """The IPA of a symbol from the synthesiser, with its stress mark; unchanged if nothing else is known."""
     bare = symbol.lstrip("ˈˌ")
     mark = symbol[: len(symbol) - len(bare)]
     return mark + _VALUES.get(base_language(language), {}).get(bare, bare)
 
 
 def reduced(symbol: str, language: str) -> str:
-    """The IPA of a symbol in a word that people say: without a stress mark, some vowels are weak."""
+    """The IPA of a symbol in natural speech: without a stress mark, some vowels are weak."""
     return _WEAK.get(base_language(language), {}).get(symbol, symbol)
 
 
 def word_value(word: str, sounds: tuple[str, ...], language: str) -> tuple[str, ...]:
-    """The IPA of a word that is said among others; as it is where nothing is known against it."""
+    """The IPA of a word in connected speech; unchanged if nothing else is known."""
     return _WORDS.get((base_language(language), word.casefold()), {}).get(sounds, sounds)

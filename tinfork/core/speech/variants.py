@@ -1,8 +1,8 @@
-"""How a word may be pronounced besides its usual way: weak forms, what is swallowed in fluent speech.
+"""Other pronunciations of a word: weak forms, and elisions in fluent speech.
 
 Weak forms of English: Roach 2009, chapter 12; elisions: Gimson's Pronunciation of English (Cruttenden 2014), chapter
 12; the French schwa and final consonants of numerals: Fougeron and Smith 1993, Tranel 1987. Symbols are IPA. Costs are
-log probabilities: how much better another way must fit to be taken.
+log probabilities: how much better a variant must fit to be chosen.
 """
 
 from tinfork.core.speech.lexicon import base_language
@@ -10,9 +10,9 @@ from tinfork.core.speech.visemes import is_vowel
 
 Sounds = tuple[str, ...]
 
-#: A weak form is as usual as the strong one, nearly; what is swallowed is less so.
+#: The costs of a weak form, nearly as common as the strong one, and of an elision.
 _WEAK_COST, _SWALLOWED_COST = 0.5, 2.0
-#: No word has more ways than this besides its usual one.
+#: The most variants of a word.
 MOST = 5
 
 _WEAK_ENGLISH = {
@@ -31,12 +31,12 @@ _NUMERALS_FRENCH = {"six": "s i", "dix": "d i", "huit": "ɥ i", "cinq": "s ɛ̃"
 
 
 def other_ways(word: str, usual: Sounds, language: str) -> list[tuple[Sounds, float]]:
-    """The other ways of a word (lower case) beside its usual sounds, each with its cost, the likelier first."""
+    """The variants of a word (lower case) with its usual sounds, each with its cost, the likeliest first."""
     base = base_language(language)
     found: list[tuple[Sounds, float]] = []
     if base == "en":
         weak = (tuple(form.split(".")) for form in _WEAK_ENGLISH.get(word, "").split())
-        # One sound alone fits nearly anywhere.
+        # A single sound fits nearly anywhere.
         costs = ((form, _SWALLOWED_COST if len(form) < min(2, len(usual)) else _WEAK_COST) for form in weak)
         found = [*costs, *_swallowed_english(word, usual)]
     elif base == "fr":
@@ -55,7 +55,7 @@ def _bare(sounds: Sounds) -> Sounds:
 
 
 def _swallowed_english(word: str, usual: Sounds) -> list[tuple[Sounds, float]]:
-    """Without the last stop of a cluster ("next day"), -in' for -ing, without schwa before a nasal or lateral."""
+    """English elisions: the last stop of a cluster ("next day"), -in' for -ing, schwa before a nasal or lateral."""
     out: list[tuple[Sounds, float]] = []
     if len(usual) > 2 and usual[-1] in ("t", "d") and not is_vowel(usual[-2].lstrip("ˈˌ")) and usual[-2] != "ɹ":
         out.append((usual[:-1], _SWALLOWED_COST))
@@ -70,7 +70,7 @@ def _swallowed_english(word: str, usual: Sounds) -> list[tuple[Sounds, float]]:
 
 
 def _without_schwa(usual: Sounds) -> list[tuple[Sounds, float]]:
-    """Without each schwa, and without all of them."""
+    """Variants without one schwa, and without all of them."""
     places = [at for at, sound in enumerate(usual) if sound == "ə"]
     if not places or len(usual) < 2:
         return []

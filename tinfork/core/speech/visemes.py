@@ -1,9 +1,8 @@
 """Viseme classes: the phonemes that look alike on the lips, named by articulation.
 
-The classes follow the International Phonetic Association's chart (Handbook of
-the IPA, 1999): place of articulation for consonants; rounding and height for
-vowels. A diphthong is two visemes in sequence. A symbol that is not listed falls back
-by its base letter, then by the features its letter names, and last to `mid`.
+The classes follow the International Phonetic Association's chart (Handbook of the IPA, 1999): place of articulation for
+consonants; rounding and height for vowels. A diphthong is two visemes in sequence. A symbol that is not listed is
+classed by its base letter, then by the features of that letter, and else as `mid`.
 """
 
 import unicodedata
@@ -32,7 +31,7 @@ CLASSES: dict[str, tuple[str, ...]] = {
 
 VISEMES: tuple[str, ...] = tuple(CLASSES)
 
-#: How many of a class's symbols, which come first in its list, stand for it where room is short.
+#: How many of the first symbols of a class stand for it where space is limited.
 _FEW = {
     "bilabial": 3,
     "alveolar": 3,
@@ -47,24 +46,24 @@ _FEW = {
 
 
 def typical_sounds(viseme: str) -> tuple[str, ...]:
-    """The few symbols by which people know a class."""
+    """The few symbols that people know a class by."""
     return CLASSES[viseme][: _FEW.get(viseme, 2)]
 
 
-#: Classes whose contact has to be seen: lips together, lip on teeth.
+#: Classes whose contact must be visible: lips together, lip on teeth.
 CLOSURES = frozenset({"bilabial", "labiodental"})
 
 #: Every sound a drawing can show: silence, then each symbol, class by class.
 SOUNDS: tuple[str, ...] = (REST, *(symbol for symbols in CLASSES.values() for symbol in symbols))
 
-#: A sound of two shapes turns from the one to the other after so much of its length.
+#: The share of its length after which a diphthong changes from its first shape to the second.
 GLIDE_AT = 0.6
 
 _CLASS_OF = {REST: REST} | {symbol: name for name, symbols in CLASSES.items() for symbol in symbols}
-#: What a vowel letter that is not listed is taken for.
+#: The class of a vowel letter that is not listed.
 _UNKNOWN = "ə"
 _VOWELS = frozenset("uʊyʏʉøoɔɵœɒɞɶiɪeɨɯᵻɛəʌɜɘɤᵊæaɑɐäɝɚ")
-#: Marks, and tones as letters or figures: no mouth shows them.
+#: Marks, and tones as letters or digits: invisible on the mouth.
 _DROPPED = frozenset("˥˦˧˨˩0123456789ˈˌːˑ.ʰʲˠˤʷˡⁿ‿͜͡'̩̯̃")
 
 
@@ -88,7 +87,7 @@ def class_of(sound: str) -> str:
 
 @lru_cache(maxsize=4096)
 def sound_parts(ipa: str) -> tuple[str, ...]:
-    """The sounds (of `SOUNDS`) that a phoneme passes through, in order.
+    """The sounds (of `SOUNDS`) that a phoneme consists of, in order.
 
     One for a simple sound or affricate, two for a diphthong ("aɪ" -> a, ɪ) or a vowel with
     its r ("ɑɹ"). An empty symbol is rest.
@@ -99,7 +98,7 @@ def sound_parts(ipa: str) -> tuple[str, ...]:
     if letters in _CLASS_OF:
         return (letters,)
     if letters[0] not in _VOWELS:
-        # A cluster written as one symbol shows its last letter, as affricates do; an h behind it is breath.
+        # A cluster written as one symbol shows its last letter, as affricates do; an h after it is aspiration.
         letters = letters[:1] + letters[1:].rstrip("h")
         if letters in _CLASS_OF:
             return (letters,)
@@ -111,7 +110,7 @@ def sound_parts(ipa: str) -> tuple[str, ...]:
 
 @lru_cache(maxsize=4096)
 def viseme_parts(ipa: str) -> tuple[str, ...]:
-    """The viseme classes a phoneme passes through, in order; one or two."""
+    """The viseme classes that a phoneme consists of, in order; one or two."""
     return tuple(_CLASS_OF[sound] for sound in sound_parts(ipa))
 
 
@@ -121,5 +120,5 @@ def viseme_of(ipa: str) -> str:
 
 
 def sounds_to_pick() -> list[tuple[str, list[str]]]:
-    """The sounds of each class, for a list to pick from. The ASCII letter is another way to type the velar stop."""
+    """The sounds of each class, to choose from. The ASCII letter is another way to type the velar stop."""
     return [(name, [s for s in symbols if s != "g"]) for name, symbols in CLASSES.items() if name != REST]

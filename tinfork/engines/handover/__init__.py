@@ -1,1 +1,1 @@
-"""Ways out that a library or an outside program writes, and the table of all ways out."""
+"""Exporters that use a library or an outside program, and the table of all exporters."""

@@ -1,4 +1,4 @@
-"""A shot as one file: a ZIP with its reading, its characters, its background and its sound, which comes back whole.
+"""A shot as one file: a ZIP with its reading, characters, background and sound, which can be imported again.
 
 archive.json   {"format": "tin-fork-shot", "version": 1, "reading", "sound", "background", "colour",
 "characters": [{"name", "file"}]}
@@ -21,12 +21,12 @@ from tinfork.core.scene.scene import Column, Face, Figure, Scene
 from tinfork.engines.handover.archive_files import add_bytes, add_file
 
 MANIFEST, READING = "archive.json", "reading.json"
-#: The archive of a whole production, which the application packs.
+#: The format name of a production's archive, which the application writes.
 PRODUCTION_MANIFEST = "production.json"
 
 
 def packed(figure: Figure) -> PackedCharacter:
-    """A character as its own archive has it."""
+    """A character as in its own archive."""
     face = figure.face.picture if figure.has_face else None
     parts = tuple(_part(column, figure.faces if column.is_mouth else {}) for column in figure.columns)
     traced = figure.face.tracings if figure.has_face else ()

@@ -1,4 +1,4 @@
-"""Files in a ZIP: with one date, so that the same shot gives the same bytes."""
+"""Files in a ZIP, all with the same date, so that the same shot gives the same bytes."""
 
 import io
 import shutil
@@ -12,12 +12,12 @@ from tinfork.core.scene.choices import plain
 from tinfork.core.scene.scene import Scene
 
 _DATE = (2026, 1, 1, 0, 0, 0)
-#: What is packed already and does not shrink.
+#: Formats that are compressed already.
 _PACKED = (".png", ".jpg", ".webp", ".mp4", ".webm", ".mov", ".gif", ".zip", ".ora")
 
 
 def base_name(scene: Scene) -> str:
-    """What the files of a shot are called."""
+    """The base of the names of a shot's files."""
     return plain(scene.name)
 
 
@@ -28,25 +28,25 @@ def _entry(name: str) -> zipfile.ZipInfo:
 
 
 def add_bytes(archive: zipfile.ZipFile, name: str, data: bytes, *, packed: bool = True) -> None:
-    """One file of an archive; not `packed`: stored as it is."""
+    """Add a file to an archive; stored uncompressed unless `packed`."""
     archive.writestr(_entry(name), data, None if packed else zipfile.ZIP_STORED)
 
 
 def add_file(archive: zipfile.ZipFile, name: str, source: Path) -> None:
-    """A file of the disk, however large."""
+    """Add a file from disk, of any size."""
     with archive.open(_entry(name), "w", force_zip64=True) as entry, source.open("rb") as file:
         shutil.copyfileobj(file, entry, 1024 * 1024)
 
 
 def add_stream(archive: zipfile.ZipFile, name: str, source: IO[bytes]) -> None:
-    """What stands in an open file, from its start."""
+    """Add the content of an open file, from its start."""
     source.seek(0)
     with archive.open(_entry(name), "w", force_zip64=True) as entry:
         shutil.copyfileobj(source, entry, 1024 * 1024)
 
 
 def png(image: Image.Image) -> bytes:
-    """A picture as PNG, packed fast: a little larger, many times sooner."""
+    """A picture as PNG with fast compression: a little larger, and many times faster."""
     out = io.BytesIO()
     image.save(out, "PNG", compress_level=2)
     return out.getvalue()

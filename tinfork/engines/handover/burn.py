@@ -1,4 +1,4 @@
-"""Words burnt into a picture: frame, timecode, shot, the word that is said, the number of the mouth, a text."""
+"""Text burnt into a picture: frame, timecode, shot, the spoken word, the number of the mouth, a text."""
 
 from bisect import bisect_right
 from functools import lru_cache
@@ -25,7 +25,7 @@ BURN = (
 
 
 class Burner:
-    """What is written on each frame, as it was chosen."""
+    """Burns the chosen text into each frame."""
 
     def __init__(self, scene: Scene, values: Values) -> None:
         self._scene, self._values = scene, values
@@ -34,7 +34,7 @@ class Burner:
         self.is_on = any(values[option.name] for option in BURN)
 
     def texts(self, frame: int) -> tuple[str, str, str]:
-        """What stands on a frame (from 0; frames outside the shot have its first or last): left, middle, right."""
+        """The texts on a frame (from 0): left, middle, right; outside the shot, those of its first or last frame."""
         scene, values = self._scene, self._values
         number = str(scene.first_frame + frame) if values["burn_frame"] else ""
         code = timecode(max(0, frame), scene.rate, drop=scene.drop) if values["burn_timecode"] else ""

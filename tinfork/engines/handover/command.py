@@ -1,4 +1,4 @@
-"""Handing over without a database: a reading as JSON, the archive of a shot or a production, and one way out."""
+"""Exporting without a database: a reading as JSON, or the archive of a shot or a production, and one exporter."""
 
 import json
 import shutil
@@ -27,12 +27,12 @@ from tinfork.engines.isolated import unheard
 from tinfork.engines.mixing import write_mix
 from tinfork.engines.probing import probe
 
-#: What an archive may unpack to.
+#: The most bytes that an archive may unpack to.
 _MOST_BYTES = 4 * 1024**3
 
 
 def listing() -> str:
-    """All kinds and their options, as text."""
+    """All exporters and their options, as text."""
     rows = []
     for exporter in EXPORTERS:
         rows.append(f"{exporter.kind:<12} {exporter.name}: {exporter.hint}")
@@ -46,7 +46,7 @@ def listing() -> str:
 
 
 def pairs(options: Sequence[str]) -> dict[str, object]:
-    """Options as they are typed, name=value.
+    """Parse options typed as name=value.
 
     Raises
     ------
@@ -72,7 +72,7 @@ def hand_over(
     background: Path | None = None,
     shot: str = "",
 ) -> None:
-    """Write one way out to `out`, which can seek; `shot` names one of a production's archive, else its first.
+    """Export to `out`, which must be seekable; `shot` names one in a production's archive, else the first.
 
     Raises
     ------
@@ -96,9 +96,9 @@ def open_scene(
     background: Path | None = None,
     shot: str = "",
 ) -> Iterator[Scene]:
-    """The shot of a reading or of an archive, of a production's the one named `shot`.
+    """Open the shot in a reading or an archive; in a production's archive, the one named `shot`.
 
-    Its files are there while it is open.
+    Its files exist while it is open.
     """
     with tempfile.TemporaryDirectory(prefix="tinfork-") as name:
         folder = Path(name)
@@ -117,7 +117,7 @@ def open_scene(
 
 
 class _Files:
-    """What is in a shot's archive, in one shot of a production's, or a reading alone."""
+    """The files of a shot's archive, of one shot in a production's, or of a reading alone."""
 
     def __init__(self, path: Path, folder: Path, shot: str) -> None:
         self.sound: Path | None = None
@@ -193,7 +193,7 @@ def _check_size(opened: zipfile.ZipFile) -> None:
 
 
 def _picture(opened: zipfile.ZipFile, name: str, folder: Path) -> Picture | None:
-    """A background in an archive, made safe; None where none is named."""
+    """The background in an archive, made safe; None if there is none."""
     if not name:
         return None
     file = folder / f"background{Path(name).suffix}"

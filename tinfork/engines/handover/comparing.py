@@ -1,6 +1,6 @@
-"""Two states of a shot side by side in one movie, which keeps them in step.
+"""Two states of a shot side by side in one movie, so that they play in sync: before on the left, after on the right.
 
-The left half is before, the right half after. With it, the stretches of frames on which they do not look the same.
+Also finds the stretches of frames in which they differ.
 """
 
 from collections.abc import Iterator
@@ -15,16 +15,16 @@ from tinfork.engines.handover.movie import write_mp4
 from tinfork.engines.handover.picture_options import size_at
 from tinfork.engines.handover.small import plain_frames
 
-#: Each half is so wide, in pixels.
+#: The width of each half in pixels.
 _WIDTH = 640
 Pair = tuple[NDArray[np.uint8], NDArray[np.uint8]]
 
 
 def write_comparison(before: Scene, after: Scene, path: Path, progress: Progress) -> tuple[int, list[tuple[int, int]]]:
-    """Write the movie, with the sound of what is after.
+    """Write the movie, with the sound of the state after.
 
-    Returns how many frames it has and the stretches `[first, end)` that differ. The shorter one stands still at its
-    end.
+    Returns its number of frames and the stretches `[first, end)` that differ. The shorter state freezes on its last
+    frame.
     """
     width, height = size_at(after, _WIDTH)
     total = max(before.frames, after.frames)
@@ -35,7 +35,10 @@ def write_comparison(before: Scene, after: Scene, path: Path, progress: Progress
 
 
 def _laid(pairs: Iterator[Pair], differs: list[tuple[int, int]]) -> Iterator[NDArray[np.uint8]]:
-    """Both halves as one picture; the same object while neither changes. Stretches that differ are added to a list."""
+    """Both halves as one picture; the same object is yielded while neither changes.
+
+    Stretches that differ are appended to a list.
+    """
     last: Pair | None = None
     laid: NDArray[np.uint8] | None = None
     is_other = False

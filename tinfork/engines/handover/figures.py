@@ -1,4 +1,4 @@
-"""Characters for a shot that is in no database: from an archive of a character, or the starter chart."""
+"""Characters for a shot outside the database: from a character's archive, or with the starter chart."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
@@ -23,7 +23,7 @@ from tinfork.core.solver.weights import viseme_weights
 from tinfork.core.speech.reading import Reading
 from tinfork.engines.characters import PreparedCharacter, PreparedFace, PreparedSet
 
-#: What a character's holds are known by: its name and the part's, "" the mouth.
+#: The key of holds: the names of the character and the part, "" for the mouth.
 Tracks = Mapping[tuple[str, str], tuple[Hold, ...]]
 
 
@@ -48,7 +48,7 @@ def starter_figure(name: str, ink: int, reading: Reading, rate: FrameRate, track
 
 
 def packed_figure(prepared: PreparedCharacter, name: str, reading: Reading, rate: FrameRate, tracks: Tracks) -> Figure:
-    """A character out of an archive, called as in the shot."""
+    """A character from an archive, with its name in the shot."""
     packed, sets = prepared.packed, iter(prepared.sets)
     columns = [_column(part, [next(sets) for _ in part.sets]) for part in packed.parts]
     columns.sort(key=on_top)
@@ -68,7 +68,7 @@ def packed_figure(prepared: PreparedCharacter, name: str, reading: Reading, rate
 
 
 def _faces_of_sets(prepared: PreparedCharacter, mouth: Placement) -> dict[str, Face]:
-    """The faces that sets of mouths bring with them, by set."""
+    """The faces of sets of mouths that have their own, by set."""
     out: dict[str, Face] = {}
     speaking = next(part for part in prepared.packed.parts if part.kind == "mouth")
     for at, one in enumerate(one for one in prepared.sets if one.kind == "mouth"):
@@ -110,7 +110,7 @@ def _column(part: PackedPart, prepared: list[PreparedSet]) -> Column:
 
 
 def chart_of(column: Column, set_name: str = "") -> Chart:
-    """The chart of a set, without what is hidden.
+    """The chart of a set, without hidden drawings.
 
     Raises
     ------
@@ -121,14 +121,14 @@ def chart_of(column: Column, set_name: str = "") -> Chart:
 
 
 def _solved(figure: Figure, reading: Reading, rate: FrameRate, tracks: Tracks) -> Figure:
-    """With the holds that are known, others solved."""
+    """The figure with known holds, and others solved."""
     chart, dials = chart_of(figure.mouth), figure.dials
     frames = rate.frames_in(reading.duration_us)
     columns = []
     for column in figure.columns:
         known = tracks.get((figure.name, "" if column.is_mouth else column.name), ())
         if any(h.drawing != NO_MOUTH and (h.set, h.drawing) not in column.sprites for h in known):
-            # Written for other drawings: these speak in their own way.
+            # The holds were made for other drawings: solve with these.
             known = ()
         if not known and column.is_mouth:
             known = solve_incrementally(reading, chart, rate, speaker=figure.name, dials=dials).holds

@@ -1,4 +1,4 @@
-"""Bent drawings as pictures, for files that can only move, turn and stretch one."""
+"""Bent drawings rendered as pictures, for formats that can only move, turn and stretch pictures."""
 
 import math
 from dataclasses import replace
@@ -11,12 +11,12 @@ from tinfork.engines.handover.archive_files import png
 from tinfork.engines.handover.rasters import Rasters
 from tinfork.engines.handover.rendering import Patch
 
-#: So much finer than it is seen: what is bent may be stretched.
+#: Rendered at this many times the size shown, since bending may stretch it.
 _FINER = 1.5
 
 
 def flattened(shown: list[ShownPicture]) -> list[ShownPicture]:
-    """The same pictures where they are seen; what is bent is a picture in pixels of its own."""
+    """The same pictures; each bent one is replaced by a rendered picture."""
     rasters = Rasters()
     return [replace(one, placed=_flat(one.placed, rasters)) if one.placed.bend else one for one in shown]
 

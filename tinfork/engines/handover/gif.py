@@ -1,4 +1,4 @@
-"""Animated pictures without sound: GIF and WebP, by Pillow. A picture for each change, kept as long as it is seen."""
+"""Animated pictures without sound: GIF and WebP, by Pillow. One picture for each change, shown as long as it lasts."""
 
 from typing import IO
 
@@ -14,7 +14,7 @@ from tinfork.engines.handover.picture_options import GROUND, PARTS, WIDTH, size_
 _FORMATS = {"gif": (".gif", "image/gif"), "webp": (".webp", "image/webp")}
 _FORMAT = Option("format", "Format", "gif", choices=(("gif", "GIF"), ("webp", "animated WebP")))
 _SMALL = Option(WIDTH.name, WIDTH.label, "640", choices=WIDTH.choices)
-#: A GIF tells times in hundredths of a second, of which browsers take less than two for ten; a WebP in thousandths.
+#: A GIF has times in hundredths of a second, and browsers replace less than two by ten; a WebP has thousandths.
 _STEP_MS = {"gif": 10, "webp": 1}
 _LEAST_MS = 20
 
@@ -44,7 +44,7 @@ def _write(scene: Scene, values: Values, out: IO[bytes], progress: Progress) -> 
 
 
 def _packed(image: Image.Image) -> Image.Image:
-    """With up to 255 colours and one that is clear."""
+    """With up to 255 colours and a transparent one."""
     small = image.convert("RGB").quantize(255, Image.Quantize.MEDIANCUT, dither=Image.Dither.NONE)
     if image.getchannel("A").getextrema()[0] == 255:
         return small

@@ -1,4 +1,4 @@
-"""The kit list for replacement mouths on paper: which mouths, how many pieces, and what fewer would cost."""
+"""The list of replacement mouths on paper: which mouths, how many copies, and the effect of fewer."""
 
 from typing import IO
 
@@ -23,7 +23,7 @@ _COLUMNS = ((0, "drawing"), (52, "name"), (118, "pieces"), (138, "holds"), (158,
 
 
 class _Writer:
-    """Rows from the top of a page to its foot, then on the next."""
+    """Writes rows from the top of a page to its foot, then on the next one."""
 
     def __init__(self, canvas: Canvas, title: str) -> None:
         self.canvas, self.title, self.y = canvas, title, 0.0
@@ -39,7 +39,7 @@ class _Writer:
         self.y -= 12 * mm
 
     def row(self, height: float) -> float:
-        """The baseline of the next row, on a new page where there is no room."""
+        """The baseline of the next row, on a new page if the page is full."""
         if self.y - height < _MARGIN:
             self._new_page()
         self.y -= height
@@ -48,7 +48,7 @@ class _Writer:
     def text(
         self, x_mm: float, y: float, text: str, size: float = 9, *, bold: bool = False, quiet: bool = False
     ) -> None:
-        """A text so many millimetres from the left margin."""
+        """Write a text at a distance in millimetres from the left margin."""
         self.canvas.setFillColorRGB(*(_TIN if quiet else _INK))
         write_text(self.canvas, _MARGIN + x_mm * mm, y, text, size, bold=bold)
 

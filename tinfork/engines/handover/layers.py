@@ -22,7 +22,7 @@ def _write(scene: Scene, values: Values, out: IO[bytes], progress: Progress) -> 
     size = size_of(scene, values)
     frame = 0 if values["frame"] is None else int(values["frame"]) - scene.first_frame
     frame = min(max(0, frame), scene.frames - 1)
-    # Each drawing once: as it is moved on that frame.
+    # Each drawing once, moved as on that frame.
     scene = scene.posed_as_on(frame)
     pictures = shown(scene, size)
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
@@ -48,7 +48,7 @@ def _write(scene: Scene, values: Values, out: IO[bytes], progress: Progress) -> 
 
 def _layer(archive: zipfile.ZipFile, one: ShownPicture, size: tuple[int, int], frame: int) -> str:
     key = one.placed.key
-    # Numbered: names of people may hold anything.
+    # Numbered, since names may contain anything.
     file = f"data/{len(archive.namelist()):03d}.png"
     patch = patch_of(one.placed, size)
     image, at = (patch.image, patch.at) if patch else (Image.new("RGBA", (1, 1)), (0, 0))

@@ -1,4 +1,4 @@
-"""Lottie: each drawing is an image layer that is seen on its frames (specification 1.0 of the Lottie community)."""
+"""Lottie: each drawing is an image layer, visible on its frames (specification 1.0 of the Lottie community)."""
 
 import base64
 import json
@@ -24,7 +24,7 @@ def _of_scene(scene: Scene, values: Values) -> bytes:
     pictures = flattened(shown(scene, size, what_of(values)))
     assets: list[dict[str, Any]] = []
     layers: list[dict[str, Any]] = []
-    # A picture that moves is in it once.
+    # A moving picture is one layer.
     known: dict[tuple[tuple[str, str, str, int], AnyPicture], dict[str, Any]] = {}
     for one in pictures:
         key = one.placed.key, one.placed.picture
@@ -33,7 +33,7 @@ def _of_scene(scene: Scene, values: Values) -> bytes:
             known[key] = _asset(len(assets), png(raster(one.placed.picture, (wide, high))), wide, high)
             assets.append(known[key])
         asset = known[key]
-        # A layer for each stretch: what is not seen is not there.
+        # A layer for each stretch on which it is visible.
         for start, end in one.spans:
             layers.append(_layer(one, asset["id"], (start, end), (asset["w"], asset["h"])))
     if has_ground(values):
@@ -83,9 +83,9 @@ def _layer(one: ShownPicture, asset: str, span: tuple[int, int], pixels: tuple[i
 
 
 def taken_apart(matrix: Affine) -> tuple[float, float, float, float]:
-    """A map as its turn and, before that, its lean (degrees clockwise), and before that its scales across and down.
+    """Decompose a map: first scaling across and down, then a lean, then a turn (degrees clockwise).
 
-    A mirrored one has a scale across below 0.
+    A mirrored one has a negative scale across.
     """
     side = -1 if matrix.a * matrix.d - matrix.b * matrix.c < 0 else 1
     turn = math.atan2(side * matrix.b, side * matrix.a)

@@ -1,4 +1,4 @@
-"""Movies: what the Stage shows, with the sound. Frames are drawn here and piped to ffmpeg, which writes the file."""
+"""Movies of the Stage, with sound. Frames are drawn here and piped to ffmpeg, which writes the file."""
 
 import queue
 import shutil
@@ -27,11 +27,11 @@ from tinfork.engines.limits import LISTENING_HZ
 from tinfork.engines.programs import program
 
 HANDLES = Option("handles", "Frames before and after", 0, low=0, high=240)
-#: Frames that wait to be written.
+#: The most frames that wait to be written.
 _WAITING = 8
 _BT709 = ["-color_primaries", "bt709", "-color_trc", "bt709", "-colorspace", "bt709"]
 _TO_BT709 = ["-vf", "scale=out_color_matrix=bt709:out_range=tv"]
-#: Red, green, blue to luma and colour differences of ITU-R BT.709 in the range of television.
+#: RGB to luma and colour differences of ITU-R BT.709, video range.
 _LUMA = (0.2126, 0.7152, 0.0722)
 _TO_LUMA = np.array([[*(219 / 255 * share for share in _LUMA), 16.0]], np.float32)
 _TO_COLOUR = np.array([
@@ -42,7 +42,7 @@ _TO_COLOUR = np.array([
 
 @dataclass(frozen=True, slots=True)
 class _Kind:
-    """How a file is written: what its pixels are, and what ffmpeg is told of picture and sound."""
+    """A file format: its pixel format, and ffmpeg's options for picture and sound."""
 
     suffix: str
     media_type: str
@@ -52,7 +52,7 @@ class _Kind:
 
     @property
     def has_alpha(self) -> bool:
-        """Whether it can be transparent."""
+        """Whether it supports transparency."""
         return self.pixels == "rgba"
 
 
@@ -98,8 +98,8 @@ def frames_of(
 ) -> Iterator[NDArray[np.uint8]]:
     """The pictures of frames `[first, end)`, RGBA of shape (height, width, 4).
 
-    Before the shot's first and after its last they stand still. A picture that has not changed is the same object; none
-    is to be changed.
+    Before the first and after the last frame of the shot the picture freezes. An unchanged picture is the same object;
+    callers must not modify them.
     """
     renderer = Renderer(size, ground_of(scene, values))
     burner = Burner(scene, values) if "burn_frame" in values else None
@@ -161,7 +161,7 @@ def _run(
     path: Path,
     progress: Progress,
 ) -> None:
-    """Have ffmpeg write a file of pictures.
+    """Have ffmpeg write pictures to a file.
 
     Raises
     ------
@@ -197,7 +197,7 @@ def _run(
 
 
 class _Feeding:
-    """Writes to a program while the next frames are drawn."""
+    """Feeds frames to a program in a thread, while the next ones are drawn."""
 
     def __init__(self, process: "subprocess.Popen[bytes]") -> None:
         self._process = process
@@ -206,7 +206,7 @@ class _Feeding:
         self._thread = threading.Thread(target=self._write, daemon=True)
 
     def put(self, data: bytes) -> bool:
-        """Have a frame written, in its turn; False once the program takes no more."""
+        """Queue a frame; False once the program accepts no more."""
         while not self._has_ended.is_set():
             try:
                 self._rows.put(data, timeout=0.5)
@@ -232,7 +232,7 @@ class _Feeding:
 
     def __exit__(self, kind: type[BaseException] | None, *rest: object) -> None:
         if kind is not None:
-            # Stopped in the middle: what is written is not wanted any more, and the pipe must not hold the thread.
+            # Cancelled: the output is not wanted any more, and the pipe must not block the thread.
             self._process.kill()
         while not self._has_ended.is_set():
             try:
@@ -244,9 +244,9 @@ class _Feeding:
 
 
 class Planes:
-    """Pictures as planes of luma and, half as large, of colour differences: what ffmpeg calls yuv420p.
+    """Converts pictures to planes of luma and half-size colour differences: ffmpeg's yuv420p.
 
-    From one picture to the next only what differs is worked out.
+    Only the part that differs from the picture before is converted.
     """
 
     def __init__(self, size: tuple[int, int]) -> None:
@@ -256,7 +256,7 @@ class Planes:
         self._planes = [np.zeros(shape, np.uint8) for shape in ((height, width), halves, halves)]
 
     def of(self, pixels: NDArray[np.uint8]) -> bytes:
-        """The planes of a picture of even sides, RGBA of shape (height, width, 4), one after the other."""
+        """The concatenated planes of a picture with even sides, RGBA of shape (height, width, 4)."""
         box = (0, 0, *pixels.shape[:2]) if self._last is None else _changed(self._last, pixels)
         if box:
             top, left, bottom, right = box[0] // 2 * 2, box[1] // 2 * 2, -(-box[2] // 2) * 2, -(-box[3] // 2) * 2
@@ -271,7 +271,7 @@ class Planes:
 
 
 def _changed(before: NDArray[np.uint8], after: NDArray[np.uint8]) -> tuple[int, int, int, int] | None:
-    """The box (top, left, bottom, right) of all pixels that differ; None where none does."""
+    """The box (top, left, bottom, right) of all pixels that differ; None if none do."""
     differs = before.view(np.uint32)[..., 0] != after.view(np.uint32)[..., 0]
     rows = np.flatnonzero(differs.any(axis=1))
     if not rows.size:
@@ -281,7 +281,7 @@ def _changed(before: NDArray[np.uint8], after: NDArray[np.uint8]) -> tuple[int, 
 
 
 def _sound_input(scene: Scene, span: tuple[int, int]) -> list[str]:
-    """The shot's sound on the movie's frames to the sample; silence where there is none."""
+    """The shot's sound for the movie's frames, exact to the sample; silence where there is none."""
     edges = [round(scene.rate.first_us(abs(frame)) * LISTENING_HZ / 1e6) * (1 if frame >= 0 else -1) for frame in span]
     chain = f"aresample={LISTENING_HZ},atrim=start_sample={max(0, edges[0])}:end_sample={max(1, edges[1])}"
     late = max(0, -edges[0])

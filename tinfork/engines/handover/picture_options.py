@@ -1,4 +1,4 @@
-"""What can be chosen of a picture, whatever it is written as."""
+"""Options of a picture that are common to all formats."""
 
 from tinfork.core.scene.drawing import What
 from tinfork.core.scene.exporting import Option, Values
@@ -50,13 +50,13 @@ def size_of(scene: Scene, values: Values) -> tuple[int, int]:
 
 
 def size_at(scene: Scene, width: int) -> tuple[int, int]:
-    """The frame's size in pixels where it is about so wide: even numbers, in the production's proportions."""
+    """The frame's size in pixels for a given width: even numbers, in the production's proportions."""
     height = round(width * scene.size[1] / scene.size[0])
     return max(2, width // 2 * 2), max(2, height // 2 * 2)
 
 
 def what_of(values: Values) -> What:
-    """What of the characters is drawn."""
+    """Which pictures of the characters are drawn."""
     return What(values["what"])
 
 
@@ -66,7 +66,7 @@ def has_ground(values: Values) -> bool:
 
 
 def ground_of(scene: Scene, values: Values) -> Ground | None:
-    """What is behind the characters; None for nothing."""
+    """The background behind the characters; None for transparent."""
     wanted = values["ground"]
     if wanted == "clear":
         return None

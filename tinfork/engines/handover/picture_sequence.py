@@ -1,4 +1,4 @@
-"""Numbered pictures with the sound cut to match: of the whole picture, each character, mouths alone, or each part."""
+"""Numbered pictures with matching sound: of the whole picture, each character, mouths alone, or each part."""
 
 import csv
 import io
@@ -60,7 +60,7 @@ _SUFFIX = {"png": ".png", "png16": ".png", "tiff": ".tif", "exr": ".exr"}
 
 
 class _Sequence:
-    """One row of pictures: its name, and what is drawn on which frames."""
+    """One sequence of pictures: its name, and what is drawn on which frames."""
 
     def __init__(self, name: str, stretches: list[tuple[int, int, tuple[Placed, ...]]], *, has_ground: bool) -> None:
         self.name, self.stretches, self.has_ground = name, stretches, has_ground
@@ -82,7 +82,7 @@ def _sequences(scene: Scene, values: Values, size: tuple[int, int]) -> Iterator[
 
 
 def _apart(sequences: list[_Sequence]) -> list[_Sequence]:
-    """Each in a folder of its own: two names may be the same once they are written as a file's."""
+    """A separate folder for each: two names may become equal as file names."""
     taken: set[str] = set()
     for sequence in sequences:
         name, number = sequence.name, 2
@@ -103,7 +103,7 @@ def _joined(stretches: list[tuple[int, int, tuple[Placed, ...]]]) -> list[tuple[
 
 
 def name_of(scene: Scene, values: Values, sequence: str, number: int) -> str:
-    """The name of a picture's file without its suffix, by the pattern.
+    """The file name of a picture without its suffix, by the pattern.
 
     Raises
     ------
@@ -123,7 +123,7 @@ def name_of(scene: Scene, values: Values, sequence: str, number: int) -> str:
 
 def _write(scene: Scene, values: Values, out: IO[bytes], progress: Progress) -> None:
     scene = at_chosen_rate(scene, values)
-    # The part that is wanted is named as the shot is numbered, whatever numbers the pictures have.
+    # The range is given in the shot's frame numbers, whatever numbers the pictures get.
     first, end = span_of(scene, values)
     scene = renumbered(scene, values)
     size = size_of(scene, values)
@@ -142,7 +142,7 @@ def _write(scene: Scene, values: Values, out: IO[bytes], progress: Progress) -> 
                     continue
                 if drawn not in known:
                     known[drawn] = _encoded(renderer.frame(drawn), values["format"])
-                    # So many packed pictures are kept for when they are seen again.
+                    # The most encoded pictures that are cached for reuse.
                     while len(known) > 400:
                         known.pop(next(iter(known)))
                 number = scene.first_frame + span.start
@@ -177,7 +177,7 @@ def _encoded(image: Image.Image, kind: str) -> bytes:
 def linear(
     pixels: NDArray[np.uint8],
 ) -> NDArray[np.float32]:
-    """SRGB pixels with straight alpha, shape (rows, columns, 4), as linear light weighed by its alpha."""
+    """Convert sRGB pixels with straight alpha, shape (rows, columns, 4), to linear light with premultiplied alpha."""
     values = pixels.astype(np.float32) / 255
     colour, alpha = values[..., :3], values[..., 3:]
     light = np.where(colour <= 0.04045, colour / 12.92, ((colour + 0.055) / 1.055) ** 2.4)
@@ -185,7 +185,7 @@ def linear(
 
 
 def _by_ffmpeg(pixels: NDArray[np.uint8], kind: str) -> bytes:
-    """A picture of 16 bits or of floats, by ffmpeg: Pillow writes neither with alpha.
+    """Encode a picture of 16 bits or floats with ffmpeg: Pillow writes neither with alpha.
 
     Raises
     ------

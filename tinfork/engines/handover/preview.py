@@ -1,4 +1,4 @@
-"""What a way out will look like: a picture, or the first lines of a text, of the beginning of a shot."""
+"""A preview of an export: a picture, or the first lines of a text, from the beginning of a shot."""
 
 import io
 from dataclasses import dataclass, replace
@@ -13,16 +13,16 @@ from tinfork.engines.handover import gif, layers, lottie, movie, picture_sequenc
 from tinfork.engines.handover.archive_files import png
 from tinfork.engines.handover.movie import frames_of
 
-#: A preview's picture is so many pixels wide, its text has so many rows of so many letters.
+#: The width of a preview's picture in pixels; the most rows of its text, and letters in each.
 _WIDTH, _ROWS, _LETTERS = 640, 14, 110
-#: So many seconds of a shot are written to see how it looks.
+#: How much of a shot is exported for the preview (seconds).
 _SECONDS = 8
 _DRAWN = {each.EXPORTER.kind for each in (movie, gif, picture_sequence, layers, lottie, svg_with_sound)}
 
 
 @dataclass(frozen=True, slots=True)
 class Preview:
-    """A picture as PNG, or text; `note` says what is seen."""
+    """A picture as PNG, or text; `note` describes it."""
 
     picture: bytes = b""
     text: str = ""
@@ -30,7 +30,7 @@ class Preview:
 
 
 def preview_of(exporter: Exporter, scene: Scene, values: Values, frame: int) -> Preview:
-    """What one sees of it; `frame` (from 0) is the one that pictures show. Raises what writing it would."""
+    """Make a preview; pictures show `frame` (from 0). Raises what the export would."""
     if exporter.kind in _DRAWN:
         return Preview(png(_picture(scene, values, frame)))
     short = scene.until(scene.rate.nominal * _SECONDS)

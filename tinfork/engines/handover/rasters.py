@@ -1,4 +1,4 @@
-"""Pictures in pixels, each rasterised once for every size it is seen at."""
+"""Rasterised pictures, cached for each size that is shown."""
 
 import io
 import math
@@ -16,16 +16,15 @@ from tinfork.core.formats.picture_zip import AnyPicture
 from tinfork.core.motion.bend import STRAIGHT, Bend, bent, straightened
 from tinfork.core.scene.boil import Variant, displacement
 
-#: So many pixels are kept: 400 MB.
+#: The most pixels in the cache: 400 MB.
 _MOST_PIXELS = 100_000_000
 
 
 @dataclass(frozen=True, slots=True)
 class InkColour:
-    """What of a picture is not clear, with the pixel that its upper left corner lies on.
+    """The part of a picture that is not transparent, and the position of its upper left corner in pixels.
 
-    `pixels` has the shape (height, width, 4): red, green and blue weighed by alpha, so that seams are neither dark nor
-    light.
+    `pixels` has the shape (height, width, 4) and premultiplied alpha, so that edges get neither dark nor light.
     """
 
     pixels: NDArray[np.uint8]
@@ -33,7 +32,7 @@ class InkColour:
 
 
 class Rasters:
-    """Keeps what it rasterised, as long as there is room."""
+    """A cache of rasterised pictures, of limited size."""
 
     def __init__(self) -> None:
         self._images: dict[tuple[bytes, tuple[int, int]], Image.Image] = {}
@@ -51,7 +50,7 @@ class Rasters:
     def ink(
         self, picture: AnyPicture, size: tuple[int, int], variant: Variant | None = None, bend: Bend = STRAIGHT
     ) -> InkColour:
-        """What is seen of a picture at a size in pixels, or of a variant of its lines; bent, where it is."""
+        """The visible part of a picture at a size in pixels, with boiled lines and a bend if given."""
         key = picture.data, size, variant, bend
         if key not in self._inks:
             if bend:
@@ -67,11 +66,11 @@ class Rasters:
 
 
 def bent_ink(ink: InkColour, size: tuple[int, int], bend: Bend) -> InkColour:
-    """What is seen of a picture of a size in pixels once it is bent: it may reach out of where it was."""
+    """The visible part of a bent picture; it may extend beyond the original box."""
     (left, top), (high, wide) = ink.at, ink.pixels.shape[:2]
     edges = np.meshgrid(np.linspace(left, left + wide, 17), np.linspace(top, top + high, 17))
     reached = [part * side for part, side in zip(bent(bend, edges[0] / size[0], edges[1] / size[1]), size, strict=True)]
-    # A clear pixel around keeps edges soft.
+    # A transparent pixel around it keeps edges soft.
     x, y = (math.floor(part.min()) - 1 for part in reached)
     end_x, end_y = (math.ceil(part.max()) + 1 for part in reached)
     down, across = np.mgrid[y:end_y, x:end_x] + 0.5
@@ -83,12 +82,12 @@ def bent_ink(ink: InkColour, size: tuple[int, int], bend: Bend) -> InkColour:
     return InkColour(np.asarray(pixels, np.uint8), (x, y))
 
 
-#: Outside of every picture: nothing is seen there.
+#: Coordinates outside every picture, where nothing is visible.
 _NOWHERE = -9.0
 
 
 def boiled(image: Image.Image, picture: AnyPicture, variant: Variant) -> Image.Image:
-    """A picture that was rasterised, its lines displaced as in a variant; what is cut at its edge stays cut."""
+    """A rasterised picture with its lines displaced as in a variant; parts cut at its edge stay cut."""
     weighed = np.asarray(image.convert("RGBa"))
     right, down = displacement(variant, zlib.crc32(picture.data), image.size)
     rows, columns = np.indices(right.shape, dtype=np.float32)
@@ -97,7 +96,7 @@ def boiled(image: Image.Image, picture: AnyPicture, variant: Variant) -> Image.I
 
 
 def raster(picture: AnyPicture, size: tuple[int, int]) -> Image.Image:
-    """A kept picture (a PNG, a JPEG or cleaned SVG) at a size in pixels, RGBA.
+    """Rasterise a stored picture (PNG, JPEG or cleaned SVG) at a size in pixels, RGBA.
 
     Raises
     ------

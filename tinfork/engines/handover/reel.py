@@ -1,4 +1,4 @@
-"""Movies of one kind joined to one, as they are (by ffmpeg)."""
+"""Joining movies of one format without encoding them again (by ffmpeg)."""
 
 import shutil
 import subprocess
@@ -12,7 +12,7 @@ from tinfork.engines.programs import program
 
 
 def join(parts: Sequence[Path], out: IO[bytes]) -> None:
-    """Write the movies one after another to `out`; they were written with the same options.
+    """Concatenate movies to `out`; they must have been written with the same options.
 
     Raises
     ------

@@ -1,4 +1,4 @@
-"""The shot's picture in pixels: each drawing is rasterised once at the size it is seen, frames are laid together."""
+"""Rendering a shot's frames: each drawing is rasterised once at the size shown, and frames are composited."""
 
 import io
 import math
@@ -17,15 +17,15 @@ from tinfork.core.scene.layout import Affine, box_of
 from tinfork.core.scene.scene import Column, Ground, Sprite
 from tinfork.engines.handover.rasters import Rasters, raster
 
-#: So many pixels of drawings where they lie, and of frames, are kept: 100 MB of each.
+#: The most pixels of placed drawings and of frames in the caches: 100 MB each.
 _PATCH_PIXELS, _FRAME_PIXELS = 25_000_000, 25_000_000
 
 
 @dataclass(frozen=True, slots=True)
 class Patch:
-    """A part of a frame, with the frame's pixel that its upper left corner lies on.
+    """A part of a frame, and the position of its upper left corner in the frame.
 
-    Pixels have the shape (height, width, 4): red, green and blue weighed by alpha.
+    Pixels have the shape (height, width, 4) and premultiplied alpha.
     """
 
     pixels: NDArray[np.uint8]
@@ -33,11 +33,11 @@ class Patch:
 
     @property
     def image(self) -> Image.Image:
-        """It as a picture, RGBA."""
+        """The patch as a picture, RGBA."""
         return Image.fromarray(_plain(self.pixels))
 
     def laid_on(self, frame: NDArray[np.uint8]) -> None:
-        """Draw it on a frame: what is below shows as far as it is clear (Porter and Duff, 1984: *over*)."""
+        """Draw it over a frame (Porter and Duff 1984: *over*)."""
         (x, y), (high, wide) = self.at, self.pixels.shape[:2]
         below = frame[y : y + high, x : x + wide]
         clear = cv2.bitwise_not(cv2.extractChannel(self.pixels, 3))
@@ -45,7 +45,7 @@ class Patch:
 
 
 class Renderer:
-    """Frames of `size` pixels on a ground (None: transparent)."""
+    """Renders frames of `size` pixels on a ground (None: transparent)."""
 
     def __init__(self, size: tuple[int, int], ground: Ground | None) -> None:
         self.size = size
@@ -54,11 +54,14 @@ class Renderer:
         self._patches: OrderedDict[Placed, Patch | None] = OrderedDict()
         self._frames: OrderedDict[tuple[Placed, ...], NDArray[np.uint8]] = OrderedDict()
         self._kept = 0
-        # What moves is rasterised once, too.
+        # Moving drawings are rasterised only once, too.
         self._rasters = Rasters()
 
     def pixels(self, drawn: tuple[Placed, ...]) -> NDArray[np.uint8]:
-        """The frame with what is drawn on it, RGBA of shape (height, width, 4); it is shared, and not to be changed."""
+        """Render a frame from its drawings, RGBA of shape (height, width, 4).
+
+        The result is shared and must not be modified.
+        """
         found = self._frames.get(drawn)
         if found is None:
             found = self._base.copy()
@@ -73,7 +76,7 @@ class Renderer:
         return found
 
     def frame(self, drawn: tuple[Placed, ...]) -> Image.Image:
-        """The frame with what is drawn on it, RGBA."""
+        """Render a frame from its drawings as a picture, RGBA."""
         return Image.fromarray(self.pixels(drawn))
 
     def _patch(self, placed: Placed) -> Patch | None:
@@ -90,20 +93,20 @@ class Renderer:
 
 
 def _plain(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
-    """Colours that were weighed by their alpha as they are."""
+    """Convert premultiplied to straight alpha."""
     high, wide = pixels.shape[:2]
     weighed = Image.frombuffer("RGBa", (wide, high), np.ascontiguousarray(pixels), "raw", "RGBa", 0, 1)
     return np.asarray(weighed.convert("RGBA"))
 
 
 def patch_of(placed: Placed, size: tuple[int, int], rasters: Rasters | None = None) -> Patch | None:
-    """A picture where it is drawn, cut to a frame of `size`; None where nothing of it is inside."""
+    """A placed picture cut to a frame of `size`; None if it is outside."""
     rasters = rasters or Rasters()
-    # Never more pixels than the frame can show, however near one is.
+    # Never more pixels than the frame can show, however large it is.
     most = 4 * max(size)
     shrunk = min(1.0, most / max(placed.size))
     width, height = (max(1, math.ceil(side * shrunk)) for side in placed.size)
-    # From the pixels of the picture at that size to the frame's.
+    # From pixels of the picture at that size to those of the frame.
     onto = placed.matrix @ Affine.scaled(placed.size[0] / width, placed.size[1] / height)
     if (shift := _whole_pixels(onto)) is not None:
         ink = rasters.ink(placed.picture, (width, height), placed.variant, placed.bend)
@@ -118,20 +121,20 @@ def patch_of(placed: Placed, size: tuple[int, int], rasters: Rasters | None = No
     wide, high = min(size[0], math.ceil(right)) - x, min(size[1], math.ceil(bottom)) - y
     if wide <= 0 or high <= 0:
         return None
-    # OpenCV's pixels have their middles at whole numbers.
+    # In OpenCV the centres of pixels are at whole numbers.
     back = Affine.moved(-0.5, -0.5) @ onto.inverse @ Affine.moved(x + 0.5, y + 0.5)
     rows = np.array([[back.a, back.c, back.e], [back.b, back.d, back.f]])
     moved = cv2.warpAffine(ink.pixels, rows, (wide, high), flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP)
     return Patch(np.asarray(moved, np.uint8), (x, y))
 
 
-#: What is turned or moved by parts of a pixel is taken from a picture so much finer, by straight lines between its
-#: pixels: nearer to the true one than a curve through pixels of the size seen, at a third of the time.
+#: Pictures that are turned or moved by fractions of a pixel are rasterised this many times as fine and sampled
+#: bilinearly: more exact than cubic sampling at the size shown, in a third of the time.
 _FINER = 1.5
 
 
 def _whole_pixels(onto: Affine) -> tuple[int, int] | None:
-    """How far a map moves, where it moves by whole pixels and does nothing else."""
+    """The shift of a map, if it only shifts by whole pixels."""
     values = (onto.a, onto.b, onto.c, onto.d, onto.e, onto.f)
     near = [round(value) for value in values]
     whole = near[:4] == [1, 0, 0, 1] and all(abs(v - n) < 1e-3 for v, n in zip(values, near, strict=True))
@@ -139,7 +142,7 @@ def _whole_pixels(onto: Affine) -> tuple[int, int] | None:
 
 
 def _cut(pixels: NDArray[np.uint8], at: tuple[int, int], size: tuple[int, int]) -> Patch | None:
-    """What of a picture at a pixel is inside of a frame."""
+    """The part of a picture at a position that is inside the frame."""
     left, top = max(0, -at[0]), max(0, -at[1])
     right, bottom = min(pixels.shape[1], size[0] - at[0]), min(pixels.shape[0], size[1] - at[1])
     if right <= left or bottom <= top:
@@ -148,7 +151,7 @@ def _cut(pixels: NDArray[np.uint8], at: tuple[int, int], size: tuple[int, int]) 
 
 
 def ground_picture(ground: Ground, size: tuple[int, int]) -> Image.Image:
-    """What is behind the characters, filling a frame of `size`: what sticks out is cut off."""
+    """The background scaled to fill a frame of `size`, and cropped."""
     base = Image.new("RGBA", size, ground.colour)
     if ground.picture is None:
         return base
@@ -165,16 +168,16 @@ def ground_picture(ground: Ground, size: tuple[int, int]) -> Image.Image:
 
 
 def _svg_size(picture: AnyPicture, size: tuple[int, int]) -> tuple[int, int]:
-    """How large an SVG is rasterised to fill a frame."""
+    """The size at which an SVG is rasterised to fill a frame."""
     small = Image.open(io.BytesIO(bytes(resvg_py.svg_to_bytes(svg_string=picture.data.decode(), width=256))))
     width = max(size[0], math.ceil(size[1] * small.width / small.height))
     return width, max(1, round(width * small.height / small.width))
 
 
 def plates(column: Column, pixels: int, rasters: Rasters | None = None) -> dict[tuple[str, int], Image.Image]:
-    """The drawings of a column that are seen, in register.
+    """The visible drawings of a column, in register.
 
-    All are cut to the one box that their ink fills, the usual canvas `pixels` wide.
+    All are cropped to the common box of their ink; the usual canvas is `pixels` wide.
     """
     rasters = rasters or Rasters()
     squares = {(s.set, s.number): _square(s, pixels, rasters) for s in column.used()}
@@ -187,7 +190,7 @@ def plates(column: Column, pixels: int, rasters: Rasters | None = None) -> dict[
 
 
 def _square(sprite: Sprite, pixels: int, rasters: Rasters) -> Image.Image:
-    """A drawing on a square around the point it is registered on, two usual canvases wide."""
+    """A drawing on a square around its registration point, two usual canvases wide."""
     at = sprite.registration
     scale = pixels / at.canvas_width
     size = max(1, round(at.width * scale)), max(1, round(at.height * scale))

@@ -1,6 +1,7 @@
-"""The exposure sheet on paper: PDF pages with a row per frame, as sheets are drawn by hand (by reportlab).
+"""The exposure sheet on paper.
 
-At the head of a hold stand its number and its picture, a stem runs to its last frame. Lengths are points.
+PDF pages with a row per frame, like sheets drawn by hand (by reportlab). A hold begins with its number and picture, and
+a stem runs to its last frame. Lengths are in points.
 """
 
 from collections.abc import Iterator
@@ -37,9 +38,9 @@ _EMPTY = Option("empty", "Empty columns for hand work", 3, low=0, high=8)
 
 _MARGIN, _HEAD, _HEADINGS = 10 * mm, 17 * mm, 7 * mm
 _INK, _TIN, _RULE, _HEAVY = (0.14, 0.16, 0.18), (0.42, 0.45, 0.48), (0.80, 0.78, 0.74), (0.42, 0.40, 0.37)
-#: The bins of the waveform in a frame.
+#: The number of waveform bins in a frame.
 _BINS = 2
-#: Pixels across a drawing's picture.
+#: The width of a drawing's picture in pixels.
 _PICTURE = 240
 
 
@@ -54,7 +55,7 @@ class _Lane:
     grid: GridColumn | None = None
 
 
-#: How wide kinds of columns are, in millimetres, where there is room; the notes take what is left.
+#: The usual widths of columns in millimetres; notes take the rest.
 _WIDTHS = {
     "frame": 9,
     "code": 17,
@@ -257,7 +258,7 @@ class _Sheet:
             yield _Page(self, number * self.rows, number + 1)
 
     def picture(self, column: Column, key: tuple[str, int]) -> tuple[ImageReader, float] | None:
-        """A drawing's picture and its width by its height, all of a column cut to the same box; made once."""
+        """A drawing's picture and its aspect ratio, cropped to the common box of its column; cached."""
         if not self.values["pictures"]:
             return None
         at = (id(column), key)
@@ -268,7 +269,7 @@ class _Sheet:
 
 
 def _levels(scene: Scene) -> NDArray[np.float32]:
-    """How loud the sound is in each bin, 0 to 1, shape (frames * bins,); none without a sound."""
+    """The loudness of each bin, 0 to 1, shape (frames * bins,); None without a sound."""
     if scene.sound is None:
         return np.zeros(0, np.float32)
     count = scene.frames * _BINS

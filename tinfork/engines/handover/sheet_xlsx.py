@@ -1,4 +1,4 @@
-"""The exposure sheet of everyone as a spreadsheet (Office Open XML, by openpyxl)."""
+"""The exposure sheet of all characters as a spreadsheet (Office Open XML, by openpyxl)."""
 
 from typing import IO
 
@@ -16,12 +16,12 @@ from tinfork.core.scene.scene import Scene
 
 _BOLD, _SECOND = Font(bold=True), Border(top=Side(style="medium", color="7B838B"))
 _PAPER, _MIDDLE = PatternFill("solid", fgColor="EFE9DB"), Alignment(horizontal="center")
-#: How often it is said how far it is, in frames.
+#: The number of frames between two reports of progress.
 _EVERY = 500
 
 
 def _value(value: object) -> str | int:
-    """What a cell holds: numbers as numbers."""
+    """The value of a cell: numbers as numbers."""
     kept = str(harmless(value))
     return int(kept) if kept.isdecimal() and len(kept) < 10 else kept
 

@@ -1,4 +1,4 @@
-"""Small pictures of a shot for pages, as WebP: one frame, or its first seconds moving."""
+"""Thumbnails of a shot for pages, as WebP: one frame, or its first seconds animated."""
 
 import io
 from collections.abc import Iterator
@@ -12,13 +12,13 @@ from tinfork.engines.handover.gif import EXPORTER
 from tinfork.engines.handover.movie import frames_of
 from tinfork.engines.handover.picture_options import size_at
 
-#: A moving one: its width in pixels, pictures a second, seconds at most.
+#: Animated thumbnails: the width in pixels, pictures a second, and the most seconds.
 _WIDTH, _A_SECOND, _MOST_S = 192, 8, 4
 _QUALITY = 60
 
 
 def plain_frames(scene: Scene, width: int, span: tuple[int, int]) -> Iterator[NDArray[np.uint8]]:
-    """Frames `[first, end)` of the shot as it is, with nothing burnt in, so wide (as `movie.frames_of` gives them)."""
+    """Frames `[first, end)` of the shot without burnt-in text, at a width (see `movie.frames_of`)."""
     return frames_of(scene, EXPORTER.chosen({}), size_at(scene, width), span)
 
 
@@ -32,7 +32,7 @@ def still_webp(scene: Scene, frame: int, width: int) -> bytes:
 
 
 def moving_webp(scene: Scene) -> bytes:
-    """The first seconds from where somebody speaks, animated."""
+    """The first seconds of speech, animated."""
     lines = scene.reading.lines
     first = scene.rate.frame_at(lines[0].start_us) if lines else 0
     step = max(1, round(float(scene.rate.value) / _A_SECOND))
@@ -49,7 +49,7 @@ def moving_webp(scene: Scene) -> bytes:
 
 
 def first_webp(moving: bytes) -> bytes:
-    """The first picture of a moving one alone."""
+    """The first picture of an animated thumbnail."""
     out = io.BytesIO()
     with Image.open(io.BytesIO(moving)) as first:
         first.convert("RGB").save(out, "WEBP", quality=_QUALITY)

@@ -1,4 +1,4 @@
-"""The animated SVG with its sound beside it, in one ZIP."""
+"""The animated SVG and its sound in a ZIP."""
 
 import zipfile
 from typing import IO

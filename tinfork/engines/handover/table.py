@@ -1,4 +1,4 @@
-"""All ways out, in the order of the page. To add one: a module with its `EXPORTER`, a row here, a test."""
+"""All exporters, in the order of the page. To add one: a module with its `EXPORTER`, a row here, a test."""
 
 from tinfork.core.errors import FormatError
 from tinfork.core.formats import (
@@ -58,7 +58,7 @@ BY_KIND = {exporter.kind: exporter for exporter in EXPORTERS}
 
 
 def exporter_of(kind: str) -> Exporter:
-    """A way out by its name.
+    """An exporter by its name.
 
     Raises
     ------

@@ -1,4 +1,4 @@
-"""Praat TextGrid, written by praatio: for each character the tiers lines, words, sounds and mouth."""
+"""Praat TextGrid, written by praatio: tiers of lines, words, sounds and mouths for each character."""
 
 import tempfile
 from pathlib import Path
@@ -17,12 +17,12 @@ Span = tuple[int, int, str]
 
 
 def _tier(name: str, spans: list[Span], end_s: float) -> textgrid.IntervalTier:
-    """Intervals that do not overlap: where two do, the later begins where the earlier ends."""
+    """Intervals without overlaps: the later of two begins where the earlier ends."""
     rows, at = [], 0
     for start, end, text in sorted(spans):
         start = max(start, at)
         if start < end:
-            # Praat ends a text at a quotation mark; two of them stand for one, which the library does not write.
+            # In Praat's format a quotation mark is doubled; the library does not do that.
             rows.append(Interval(start / 1e6, end / 1e6, text.replace('"', "”")))
             at = end
     return textgrid.IntervalTier(name, rows, 0, end_s)

@@ -1,4 +1,4 @@
-"""Text on PDF pages in any alphabet: pieces by font, shaped, right-to-left where the script runs so."""
+"""Text on PDF pages in any script: split by font, shaped, and reordered for right-to-left scripts."""
 
 from functools import cache
 from pathlib import Path
@@ -11,10 +11,10 @@ from reportlab.pdfgen.canvas import Canvas
 
 from tinfork.engines.fonts import runs
 
-# Pictures and pages are written as bytes, not as text: smaller, and sooner.
+# Write binary streams instead of ASCII: smaller and faster.
 rl_config.useA85 = 0
 
-#: Scripts whose letters change with their neighbours, or stand in another order than they are written.
+#: Scripts whose letters change with their neighbours, or are displayed in another order than stored.
 _SHAPED = frozenset(
     ["Arabic", "Devanagari", "Bengali", "Tamil", "Telugu", "Kannada", "Malayalam", "Gujarati", "Gurmukhi", "Oriya"]
 ) | frozenset(["Sinhala", "Thai", "Lao", "Khmer", "Myanmar"])
@@ -22,7 +22,7 @@ _SHAPED = frozenset(
 
 @cache
 def _name(path: Path) -> str:
-    """The font's name in the document; it is registered once in a process."""
+    """The font's name in the document; fonts are registered once a process."""
     pdfmetrics.registerFont(TTFont(path.stem, str(path), shapable=True))
     return path.stem
 
@@ -32,12 +32,12 @@ def _is_shaped(path: Path) -> bool:
 
 
 def width_of(text: str, size: float, *, bold: bool = False) -> float:
-    """How wide a text is, in points."""
+    """The width of a text in points."""
     return sum(pdfmetrics.stringWidth(piece, _name(path), size) for path, piece in runs(text, bold=bold))
 
 
 def fitted(text: str, width: float, size: float, *, bold: bool = False) -> str:
-    """As much of a text as fits, with an ellipsis where something is left out."""
+    """As much of a text as fits, with an ellipsis if it is cut."""
     if width_of(text, size, bold=bold) <= width:
         return text
     while text and width_of(f"{text}…", size, bold=bold) > width:
@@ -48,10 +48,10 @@ def fitted(text: str, width: float, size: float, *, bold: bool = False) -> str:
 def write_text(
     canvas: Canvas, x: float, y: float, text: str, size: float, *, bold: bool = False, anchor: str = "start"
 ) -> None:
-    """A text with its baseline at `y` points, from `x`, about it ("middle") or up to it ("end")."""
+    """Draw a text with its baseline at `y` points: from `x` on, centred on it ("middle") or up to it ("end")."""
     if not text:
         return
-    # Arabic takes its forms from its letters in the order they are written: only then is the order turned.
+    # Arabic is shaped in the stored order of its letters first, and reversed afterwards.
     shown = text if text.isascii() or _has_shaped(text) else str(get_display(text))
     x -= width_of(shown, size, bold=bold) * {"start": 0, "middle": 0.5, "end": 1}[anchor]
     for path, piece in runs(shown, bold=bold):

@@ -7,7 +7,7 @@ from tinfork.core.scene.scene import Scene
 
 
 def _of_scene(scene: Scene, values: Values) -> bytes:
-    # The library takes 80 MB, which only who asks for it pays.
+    # The library takes 80 MB of memory: import it only when needed.
     from tinfork.engines.handover.usd_stage import as_usd
 
     return as_usd(*morph_curves(scene, values))

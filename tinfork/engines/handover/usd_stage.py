@@ -6,7 +6,7 @@ from pxr import Gf, Sdf, Tf, Usd, UsdGeom, UsdSkel, Vt
 from tinfork.core.formats.morph_targets import MorphCurves
 from tinfork.core.scene.scene import Scene
 
-#: The mesh is a square that no shape moves: what matters are the names and the curve.
+#: The mesh is a square that no shape moves: only the names and the curves matter.
 _SQUARE = [(-0.5, -0.5, 0.0), (0.5, -0.5, 0.0), (0.5, 0.5, 0.0), (-0.5, 0.5, 0.0)]
 
 
@@ -28,7 +28,7 @@ def as_usd(scene: Scene, curves: MorphCurves) -> bytes:
     mesh.CreateFaceVertexIndicesAttr([0, 1, 2, 3])
     mesh.CreateSubdivisionSchemeAttr(UsdGeom.Tokens.none)
     mesh.CreateExtentAttr([Gf.Vec3f(*_SQUARE[0]), Gf.Vec3f(*_SQUARE[2])])
-    # A binding is only whole with a skeleton; this one has a single joint that stays where it is.
+    # A valid binding needs a skeleton; this one has a single joint that does not move.
     skeleton = UsdSkel.Skeleton.Define(stage, root.GetPath().AppendChild("Skeleton"))
     skeleton.CreateJointsAttr(["root"])
     skeleton.CreateBindTransformsAttr([Gf.Matrix4d(1)])

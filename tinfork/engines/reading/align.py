@@ -1,4 +1,4 @@
-"""Stage 3, align: where the sounds of what is said are, by the ear and by the recogniser, each its own way."""
+"""Stage 3, align: the times of the sounds, found by the ear and by the recogniser separately."""
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
@@ -14,16 +14,16 @@ from tinfork.engines.reading.words import Said
 from tinfork.engines.recogniser import AlignedWord
 from tinfork.engines.wording import Pronounced
 
-#: Aligns words, given by their phones, to samples, for a speaker of some size; None where it finds no way.
+#: Aligns words, given by their phones, to samples, for a speaker of some size; None if there is no path.
 Recogniser = Callable[..., list[AlignedWord] | None]
 
 
 @dataclass(frozen=True, slots=True)
 class TimedSound:
-    """One sound: seconds; `fit`, what the ear thinks of it (mean log probability).
+    """A sound with its times in seconds.
 
-    `score`, the recogniser (log likelihood a frame, NaN where it was not asked); `apart_s`, how far apart the two began
-    it.
+    `fit`: mean log probability by the ear; `score`: log likelihood per frame by the recogniser (NaN if it did not run);
+    `apart_s`: the difference between the two starts.
     """
 
     ipa: str
@@ -36,7 +36,7 @@ class TimedSound:
 
 @dataclass(frozen=True)
 class Aligned:
-    """The sounds of each word that is said, by the ear, and by the recogniser (None where it found no way)."""
+    """The sounds of each spoken word, by the ear, and by the recogniser (None if it found no path)."""
 
     said: Said
     by_ear: tuple[tuple[TimedSound, ...], ...]
@@ -45,16 +45,16 @@ class Aligned:
 
 
 def align(heard: SoundEvidence, said: Said, aligner: Recogniser = recogniser.align) -> Aligned:
-    """Where the sounds are.
+    """Align the words.
 
-    A voice that the ear takes for another size's is usual to the recogniser at another speed; where the ear finds that
-    way unlikely, the one at the sound's own speed may be likelier.
+    For a speaker of another size, the recogniser gets the sound at another speed; if the ear finds that result
+    unlikely, the one at the original speed may be likelier.
     """
     emission = emissions(said.evidence)
     ways = [word.ways[taken] for word, taken in zip(said.words, said.found.taken, strict=True)]
     by_ear = tuple(sounds_of_spans(way.ipa, spans) for way, spans in zip(ways, said.found.words, strict=True))
     if not all(way.phones for way in ways):
-        # Sounds by ear are no words of the recogniser's.
+        # The recogniser cannot align sounds that were read by ear.
         return Aligned(said, by_ear, None, emission)
     phones = [way.phone_names for way in ways]
     aligned = aligner(heard.samples, phones, ratio=said.ratio)
@@ -67,7 +67,7 @@ def align(heard: SoundEvidence, said: Said, aligner: Recogniser = recogniser.ali
 
 
 def sounds_of_spans(ipa: Sequence[str], spans: Sequence[Span | None]) -> tuple[TimedSound, ...]:
-    """A word's sounds where the ear found them; those without a place are left out."""
+    """A word's sounds as the ear found them; sounds without a span are left out."""
     return tuple(
         TimedSound(symbol, span.first * FRAME_S, span.last * FRAME_S, span.score)
         for symbol, span in zip(ipa, spans, strict=True)
@@ -84,7 +84,7 @@ def _sounds(
 
 
 def sounds_of_phones(way: Pronounced, aligned: AlignedWord) -> tuple[TimedSound, ...]:
-    """A word's sounds where the recogniser found them; phones that make up one symbol are joined."""
+    """A word's sounds as the recogniser found them; phones of one symbol are joined."""
     out, at = [], 0
     for symbol, group in zip(way.ipa, way.phones, strict=True):
         part = aligned.phones[at : at + len(group)]
@@ -95,12 +95,12 @@ def sounds_of_phones(way: Pronounced, aligned: AlignedWord) -> tuple[TimedSound,
 
 
 def likelihood(words: Sequence[Sequence[TimedSound]] | None, emission: NDArray[np.float32]) -> float:
-    """What the ear thinks of sounds where they are put: mean log probability a frame; minus infinity for no way."""
+    """The mean log probability per frame, by the ear, of sounds at given times; minus infinity for no path."""
     total, frames = 0.0, 0
     for sound in (sound for word in words or () for sound in word):
         first = round(sound.start_s / FRAME_S)
         for part, a, b in shares_of(sound.ipa, first, max(first + 1, round(sound.end_s / FRAME_S))):
-            # Beyond the ends, where the recogniser has silence of its own, it goes on as it is there.
+            # The recogniser adds silence at both ends: there the evidence of the first and last frame is repeated.
             total += float(emission[np.clip(np.arange(a, b), 0, len(emission) - 1), part].sum())
             frames += b - a
     return total / frames if frames else -np.inf

@@ -1,8 +1,8 @@
-"""How sure each sound and word is: odds learnt from speech whose truth is known, so that 90 % means nine in ten.
+"""The confidence of sounds and words, calibrated on speech with known truth, so that 90 % means nine in ten.
 
-What is looked at: how well each sound fits to the ear, alone, in its word, and in all; how well it fits to the
-recogniser against the rest; how far apart the two put it; and whether it lasts as sounds do. Logistic regression
-(Berkson 1944) over these; its weights come with the ear's (`tools/ear`).
+Features: how well each sound fits by the ear, alone, in its word and overall; how well it fits by the recogniser,
+relative to the others; the difference between the two; and whether its length is usual. Logistic regression (Berkson
+1944) over these; its weights come with the ear's (`tools/ear`).
 """
 
 import itertools
@@ -14,9 +14,9 @@ from numpy.typing import NDArray
 from tinfork.engines.ear import sureness
 from tinfork.engines.reading.align import TimedSound
 
-#: A word laid over something else is surely not right.
+#: The confidence of a word laid over other speech.
 NOT_SAID = 0.15
-#: The recogniser's scores are told in so much; the usual distance between the two listeners, where only one listened.
+#: The unit of the recogniser's scores; the usual difference between ear and recogniser, if only one of them ran.
 _SCORE_UNIT, _USUAL_APART_S = 10.0, 0.03
 
 
@@ -25,9 +25,9 @@ Timed = Sequence[TimedSound]
 
 
 def sound_features(words: Sequence[Timed], agreed: Sequence[bool | None]) -> NDArray[np.float64]:
-    """What is known of each sound, in order, shape (sounds, 12); the first column is 1.
+    """The features of each sound, in order, shape (sounds, 12); the first column is 1.
 
-    `agreed`: of each word, whether the listener heard it (None: it was not asked).
+    `agreed`: for each word, whether the listener heard it (None: it did not run).
     """
     sounds = [sound for word in words for sound in word]
     fits = np.array([s.fit for s in sounds])
@@ -57,20 +57,20 @@ def sound_features(words: Sequence[Timed], agreed: Sequence[bool | None]) -> NDA
 
 
 def _fit(word: Timed) -> float:
-    """The ear's mean over a word, by length."""
+    """The ear's mean fit over a word, weighted by length."""
     lengths = np.array([s.end_s - s.start_s for s in word])
     return float(np.average([s.fit for s in word], weights=np.maximum(lengths, 1e-3)))
 
 
 def _relative(scores: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Scores against their median; 0 where there is none."""
+    """Scores relative to their median; 0 if missing."""
     known = ~np.isnan(scores)
     middle = float(np.median(scores[known])) if known.any() else 0.0
     return np.clip(np.where(known, (scores - middle) / _SCORE_UNIT, 0.0), -6.0, 2.0)
 
 
 def word_features(words: Sequence[Timed], agreed: Sequence[bool | None]) -> NDArray[np.float64]:
-    """What is known of each word, shape (words, 13): its sounds' features in the mean, and its worst sound's fit."""
+    """The features of each word, shape (words, 13): the mean features of its sounds, and the fit of its worst sound."""
     rows = sound_features(words, agreed)
     cuts = np.cumsum([0, *(len(word) for word in words)])
     parts = [rows[a:b] for a, b in itertools.pairwise(cuts)]
@@ -78,7 +78,7 @@ def word_features(words: Sequence[Timed], agreed: Sequence[bool | None]) -> NDAr
 
 
 def sure_of(words: Sequence[Timed], agreed: Sequence[bool | None]) -> list[tuple[float, list[float]]]:
-    """For each word how likely it is right, and how likely each of its sounds is."""
+    """For each word, the probability that it is right, and that each of its sounds is."""
     if not words:
         return []
     for_sounds, for_words, _ = sureness()
@@ -88,22 +88,22 @@ def sure_of(words: Sequence[Timed], agreed: Sequence[bool | None]) -> list[tuple
     for word, sure in zip(words, _odds(word_features(words, agreed) @ for_words), strict=True):
         own = sounds[at : at + len(word)]
         at += len(word)
-        # Sums in another order, on other machines or threads, differ far behind the point.
+        # Rounded: sums in another order, on other machines or threads, differ in the last digits.
         out.append((round(float(sure), 4), [round(float(s), 4) for s in own]))
     return out
 
 
 def heard_features(by_ear: float, by_listener: float, has_others: bool) -> NDArray[np.float64]:
-    """What is known of a word that nobody typed, shape (4,).
+    """The features of a word that nobody typed, shape (4,).
 
-    How sure the ear is where it was put, how likely the listener found it, and whether it might be another one.
+    The ear's confidence in its place, the listener's probability, and whether there are alternatives.
     """
     own = float(np.clip(by_ear, 0.01, 0.99))
     return np.array([1.0, np.log(own / (1 - own)), np.log(max(by_listener, 1e-3)), float(has_others)])
 
 
 def sure_of_heard(by_ear: float, by_listener: float, has_others: bool) -> float:
-    """How likely a word is what is said that nobody typed."""
+    """The probability that a word nobody typed is right."""
     return round(float(_odds(heard_features(by_ear, by_listener, has_others) @ sureness()[2])), 4)
 
 

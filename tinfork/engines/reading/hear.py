@@ -1,4 +1,4 @@
-"""Stage 1, hear: what the ear makes of a piece of sound, once for each size of speaker that is asked for."""
+"""Stage 1, hear: the ear's evidence in a piece of sound, computed once for each requested size of speaker."""
 
 from collections.abc import Sequence
 from functools import cached_property
@@ -34,12 +34,12 @@ class SoundEvidence:
         return len(self.samples) / RATE_HZ
 
     def part(self, from_s: float, to_s: float) -> "SoundEvidence":
-        """From a time to another; both are moved to the frame's start. Its times begin at 0."""
+        """The part between two times, both rounded down to a frame. Its times begin at 0."""
         first, last = round(from_s / FRAME_S), round(to_s / FRAME_S)
         return SoundEvidence(self.samples[first * HOP : last * HOP], self, first)
 
     def as_sizes(self, ratios: Sequence[float]) -> list[Evidence]:
-        """The evidence as if the speaker were so many times as high as usual, for each of several sizes."""
+        """The evidence for several sizes of speaker: as if the voice were that many times as high as usual."""
         missing = [ratio for ratio in dict.fromkeys(ratios) if ratio not in self._evidence]
         if missing and self._whole:
             last = self._first + max(1, len(self.samples) // HOP)

@@ -1,4 +1,4 @@
-"""Stage 4, judge: which of the two ways counts for each word, how sure its sounds are, and what is amiss."""
+"""Stage 4, judge: which of the two alignments counts for each word, the confidence of its sounds, and what is wrong."""
 
 from dataclasses import dataclass, replace
 
@@ -8,16 +8,16 @@ from tinfork.engines.reading.confidence import NOT_SAID, sure_of
 from tinfork.engines.reading.rungs import NEARLY, RECOGNISER_SHARE
 from tinfork.engines.reading.words import OtherWords, Said, laid_over
 
-#: How a piece was read, where no words were amiss.
+#: The method of a piece without wrong words.
 PLAIN, EAR_ALONE, OTHER_SPEAKER = "plain", "by the ear", "other speaker"
 
 
 @dataclass(frozen=True)
 class JudgedWord:
-    """A word with its sounds: seconds, and how sure each is, and the word.
+    """A word with its sounds, their times in seconds and confidence.
 
-    `typed`: its number among the typed words of the piece, None for what is said and was not typed; `heard`: what was
-    heard instead of it, where something was.
+    `typed`: its index among the typed words of the piece, None for speech that was not typed; `heard`: the words heard
+    instead, if any.
     """
 
     typed: int | None
@@ -27,14 +27,14 @@ class JudgedWord:
     heard: str = ""
 
     def moved(self, by_s: float) -> "JudgedWord":
-        """So much later."""
+        """The word shifted later."""
         sounds = tuple(replace(s, start_s=s.start_s + by_s, end_s=s.end_s + by_s) for s in self.sounds)
         return replace(self, sounds=sounds)
 
 
 @dataclass(frozen=True)
 class Judged:
-    """What came of a piece: its words in order, the numbers of typed words that are not said, and how it was read."""
+    """The result of a piece: its words in order, the indices of typed words that are not said, and the method."""
 
     words: tuple[JudgedWord, ...]
     missing: tuple[int, ...]
@@ -42,7 +42,7 @@ class Judged:
 
 
 def judge(aligned: Aligned) -> Judged:
-    """Weigh the two ways, word by word."""
+    """Choose between the two alignments, word by word."""
     said = aligned.said
     timed, agreed = weighed(aligned)
     words = [
@@ -65,7 +65,7 @@ def judge(aligned: Aligned) -> Judged:
 
 
 def weighed(aligned: Aligned) -> tuple[list[tuple[TimedSound, ...]], list[bool | None]]:
-    """The sounds of each word that is said, by both ways, and whether the listener heard it (None: nobody knows)."""
+    """The sounds of each spoken word, from both alignments, and whether the listener heard it (None: unknown)."""
     timed = [
         _together(by_ear, aligned.by_recogniser[at] if aligned.by_recogniser else (), aligned)
         for at, by_ear in enumerate(aligned.by_ear)
@@ -75,7 +75,7 @@ def weighed(aligned: Aligned) -> tuple[list[tuple[TimedSound, ...]], list[bool |
 
 
 def _guesses(said: Said, other: OtherWords) -> list[JudgedWord]:
-    """The typed words laid over what is said instead of them; none where there is no room, or nothing is said."""
+    """The typed words laid over the speech that replaces them; none if there is no room, or no speech."""
     typed = said.typed[other.first : other.last]
     laid = laid_over(said, other, [word.variants for word in typed])
     if laid is None:
@@ -91,7 +91,7 @@ def _guesses(said: Said, other: OtherWords) -> list[JudgedWord]:
 def _together(
     by_ear: tuple[TimedSound, ...], by_recogniser: tuple[TimedSound, ...], aligned: Aligned
 ) -> tuple[TimedSound, ...]:
-    """A word's sounds by both."""
+    """A word's sounds combined from both alignments."""
     if [s.ipa for s in by_recogniser] != [s.ipa for s in by_ear]:
         return by_ear
     fits = likelihood([by_recogniser], aligned.emission) > likelihood([by_ear], aligned.emission) - NEARLY

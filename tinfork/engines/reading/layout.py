@@ -1,8 +1,8 @@
-"""Laying lines along a sound by ear, window by window, so that time and memory grow with its length and no faster.
+"""Laying out lines along a sound by ear, window by window, in time and memory linear in its length.
 
-Each window of sound is searched for the next lines of the script, any of which may be missing, with other speech
-between them, the last broken off at the window's end. What lies safely inside the window is kept, and the next window
-begins behind it.
+Each window of sound is searched for the next lines of the script; any of them may be missing, with other speech between
+them, and the last may be cut by the window's end. Words safely inside the window are kept, and the next window starts
+after them.
 """
 
 from collections.abc import Sequence
@@ -17,15 +17,15 @@ from tinfork.engines.limits import READING_HZ
 from tinfork.engines.reading.hear import FRAME_S, hear
 
 _WINDOW_S = 30.0
-#: Words this near the end of a window wait for the next one.
+#: Words this near the end of a window are left to the next one.
 _UNSURE_S = 3.0
-#: Nobody says more words a second than this; so many, and some more lines, are looked for in a window.
+#: The most words a second that anybody says; this many, and a few more lines, are searched for in a window.
 _WORDS_PER_S = 5.0
 _MORE_LINES = 8
-#: Where nothing fits in a window, it is moved on by this much.
+#: A window in which nothing fits is moved on by this much.
 _STEP_S = 20.0
-#: What leaving out a word and speech that no line has cost: a line of eight words costs less than saying it where
-#: something else is said.
+#: The costs of leaving out a word, and of speech outside all lines: leaving out a line of eight words costs less than
+#: placing it where something else is said.
 _LINES = Freedom(skip=6.0, enter_other=8.0, may_break_off=True)
 
 Symbols = tuple[str, ...]
@@ -33,16 +33,17 @@ Symbols = tuple[str, ...]
 
 @dataclass(frozen=True)
 class LaidOutSounds:
-    """Words found in a window: (line, word in it, start, end) in seconds; the sound is laid out up to `upto_s`."""
+    """Words found in a window: (line, word in it, start, end) in seconds; the layout is complete up to `upto_s`."""
 
     words: list[tuple[int, int, float, float]]
     upto_s: float
 
 
 class LineLayout:
-    """Goes through a recording once: `find` looks at the window in hand, `accept` goes on behind what was found there.
+    """Goes through a recording once.
 
-    Lines are words, words are IPA symbols.
+    `find` searches the current window, `accept` continues after the words found there. Lines are lists of words, words
+    are lists of IPA symbols.
     """
 
     def __init__(self, samples: NDArray[np.float32], lines: Sequence[Sequence[Symbols]]) -> None:
@@ -54,16 +55,16 @@ class LineLayout:
 
     @property
     def is_done(self) -> bool:
-        """Whether the sound or the lines are at their end."""
+        """Whether the end of the sound or of the lines was reached."""
         return self._at_s >= self._total_s - 0.1 or self.line >= len(self._lines)
 
     @property
     def done(self) -> float:
-        """The share of the sound that is behind."""
+        """The share of the sound that is done."""
         return min(1.0, self._at_s / self._total_s)
 
     def accept(self, laid: LaidOutSounds) -> None:
-        """Go on behind these words; lines that were left out are taken for not said."""
+        """Continue after these words; lines that were skipped count as not said."""
         if laid.words:
             self.line, self.word = laid.words[-1][0], laid.words[-1][1] + 1
             if self.word == len(self._lines[self.line]):
@@ -71,7 +72,7 @@ class LineLayout:
         self._at_s = laid.upto_s
 
     def find(self) -> LaidOutSounds:
-        """The words of the window in hand."""
+        """The words in the current window."""
         at_s = self._at_s
         end_s = min(self._total_s, at_s + _WINDOW_S)
         is_last = end_s >= self._total_s
@@ -97,7 +98,7 @@ class LineLayout:
         return self._lines_said(out)
 
     def _lines_said(self, words: list[tuple[int, int, float, float]]) -> list[tuple[int, int, float, float]]:
-        """Without the stray words of lines of which most were not found; the line in hand and the last may be parts."""
+        """Remove stray words of lines that were mostly not found; the current and the last line may be incomplete."""
         found: dict[int, int] = {}
         for line, *_ in words:
             found[line] = found.get(line, 0) + 1
@@ -106,18 +107,18 @@ class LineLayout:
         return [w for w in words if w[0] in kept]
 
     def _ahead(self, words: float) -> list[tuple[int, int, Symbols]]:
-        """The words that may come: (line, word in it, symbols)."""
+        """The next words: (line, word in it, symbols)."""
         out = [(self.line, at, w) for at, w in enumerate(self._lines[self.line]) if at >= self.word]
         following = range(self.line + 1, min(len(self._lines), self.line + 400))
         for lines, line in enumerate(following, start=1):
             if len(out) > words and lines > _MORE_LINES:
                 break
             out += [(line, at, w) for at, w in enumerate(self._lines[line])]
-        # A line that is longer than the window can hold is broken off anyway.
+        # A line too long for the window is cut anyway.
         return out[: round(2 * words) + 120]
 
     def _sure(self, words: list[tuple[int, int, float, float]], end_s: float) -> list[tuple[int, int, float, float]]:
-        """The words safely before the window's end: up to the last line that ends there, else the last pause."""
+        """The words safely before the window's end: up to the end of the last complete line, else the last pause."""
         sure = [w for w in words if w[3] <= end_s - _UNSURE_S]
         for kept in range(len(sure), len(sure) // 2, -1):
             line, word = sure[kept - 1][:2]

@@ -1,4 +1,4 @@
-"""Stage 5, place: the words of judged pieces, their edges moved to where the sound changes, as lines."""
+"""Stage 5, place: the words of judged pieces as lines, with edges moved to where the sound changes."""
 
 import itertools
 from collections.abc import Sequence
@@ -15,20 +15,20 @@ from tinfork.engines.reading.mending import Mender
 from tinfork.engines.spelling import WrittenWord
 from tinfork.engines.wording import LineText, SpokenWord, Wording
 
-#: How much sound around a piece its edges are mended in.
+#: How much sound around a piece is used to correct its edges.
 _MARGIN_S = 1.0
-#: A cue is put where there is at least so much sound between its neighbours; one syllable of laughter is so long.
+#: The least sound between its neighbours for a cue; the length of a syllable of laughter.
 _CUE_US, _LAUGH_US = 120_000, 200_000
 _CUE_CONFIDENCE = 0.4
 
 
 class PlacedTrack:
-    """The sounds of a whole sound's words, as they come, piece by piece."""
+    """Collects the sounds of all words of a sound, piece by piece."""
 
     def __init__(self, samples: NDArray[np.float32], texts: list[LineText], wording: Wording, duration_us: int) -> None:
         self._samples, self._texts, self._wording = samples, texts, wording
         self._duration_us = duration_us
-        #: Of each written word its sounds, how sure its spoken words are, and what was heard instead.
+        #: For each written word, its sounds, the confidence of its spoken words, and the words heard instead.
         self._by_word: dict[int, list[tuple[Phoneme, float, str]]] = {}
         self._extras: dict[int, list[Extra]] = {}
         self._methods: dict[int, str] = {}
@@ -36,7 +36,7 @@ class PlacedTrack:
         self._given = 0
 
     def take(self, spoken: Sequence[SpokenWord], judged: Judged) -> None:
-        """Take a piece; `spoken` are the words that were typed for it."""
+        """Add a piece; `spoken` are its typed words."""
         if not judged.words:
             return
         first_s = max(0.0, judged.words[0].sounds[0].start_s - _MARGIN_S)
@@ -60,7 +60,7 @@ class PlacedTrack:
                 self._word_sounds(spoken[word.typed].written, word, own)
 
     def _extra(self, line: int, spans: list[tuple[int, int]], heard: str) -> None:
-        """What is said in a line and was not typed; several words in a row are one."""
+        """Add speech in a line that was not typed; consecutive words are joined."""
         extras = self._extras.setdefault(line, [])
         start_us, end_us = max(self._last_us, spans[0][0]), min(spans[-1][1], self._duration_us)
         if start_us >= end_us:
@@ -79,7 +79,7 @@ class PlacedTrack:
                 self._last_us = end_us
 
     def finished(self, upto: int | None) -> list[tuple[int, Line]]:
-        """The lines that came to their end since this was last asked."""
+        """The lines that were completed since the last call."""
         if upto is None:
             return []
         spoken = self._wording.spoken
@@ -90,7 +90,7 @@ class PlacedTrack:
         return out
 
     def lines(self) -> tuple[Line, ...]:
-        """Every line with the words found so far."""
+        """All lines with the words found so far."""
         out: list[Line] = []
         number = 0
         for at, (text, words) in enumerate(zip(self._texts, self._wording.written, strict=True)):
@@ -116,7 +116,7 @@ class PlacedTrack:
         return Word(word.text, phonemes[0].start_us, phonemes[-1].end_us, phonemes, sure, heard=heard)
 
     def _with_cues(self, timed: list[tuple[WrittenWord, Word | None]]) -> tuple[Word, ...]:
-        """The words that are said, and the breaths and laughter between them where there is sound for them."""
+        """The spoken words, and the breaths and laughter between them if there is sound for them."""
         out: list[Word] = []
         for at, (written, word) in enumerate(timed):
             if word:
@@ -133,7 +133,7 @@ class PlacedTrack:
         return self._samples[begin_us * READING_HZ // 1_000_000 : end_us * READING_HZ // 1_000_000]
 
     def _cue(self, written: WrittenWord, begin_us: int, end_us: int) -> Word | None:
-        """A breath or laughter where the sound between two times is loudest; None where there is none."""
+        """A breath or laughter at the loudest place between two times; None if there is no sound."""
         levels = level_db(self._between(begin_us, end_us), READING_HZ)
         loud = np.flatnonzero(levels > max(float(levels.max()) - 15.0, SILENCE_DB))
         if len(loud) == 0:

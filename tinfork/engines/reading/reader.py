@@ -1,8 +1,8 @@
-"""`read_track`: a sound and its words give a reading, in any language the synthesiser can pronounce.
+"""`read_track` makes a reading from a sound and its words, in any language that the synthesiser can pronounce.
 
-The words are spelled, and laid out along the sound, window by window; each window is cut into pieces, and each piece
-goes through the stages (hear, words, align, judge, place). A short sound is one window. Times inside are seconds until
-the edges are placed.
+Words are converted to phonemes and laid out along the sound, window by window; each window is cut into pieces, and each
+piece passes through the stages (hear, words, align, judge, place). A short sound is one window. Internal times are
+seconds until the edges are placed.
 """
 
 from collections.abc import Iterator, Sequence
@@ -33,30 +33,30 @@ from tinfork.engines.reading.place import PlacedTrack
 from tinfork.engines.reading.words import WordsStage
 from tinfork.engines.wording import LineText, SpokenWord, Wording, check_fit, spell
 
-#: A sound up to this long is laid out in one go.
+#: A sound up to this long is one window.
 WHOLE_S = 75.0
 _PIECE_S = 25.0
-#: Sound this far under the loudest is no voice in the foreground (dB).
+#: Sound this far below the loudest is not a foreground voice (dB).
 _FOREGROUND_DB = 25.0
 
 
 class Progress(Protocol):
-    """Told a phase ("spell", "lay out", "align") and the share done, 0 to 1; may raise `Cancelled`.
+    """Called with a phase ("spell", "lay out", "align") and the progress, 0 to 1; may raise `Cancelled`.
 
-    `part`: lines that are finished, by their number among those given.
+    `part`: finished lines, by their index among the given ones.
     """
 
     def __call__(self, phase: str, done: float, part: Any = None) -> None:
-        """Take note."""
+        """Report progress."""
 
 
 def silent_progress(phase: str, done: float, part: Any = None) -> None:
-    """For whoever does not want to know."""
+    """A progress callback that does nothing."""
 
 
 @dataclass(frozen=True)
 class ReadResult:
-    """The reading, and what its user should know, in their words."""
+    """The reading, and warnings for the user."""
 
     reading: Reading
     warnings: tuple[str, ...] = ()
@@ -70,9 +70,9 @@ def read_changes(
     lexicon: Lexicon | None = None,
     report: Progress = silent_progress,
 ) -> tuple[dict[int, Line], tuple[str, ...]]:
-    """Read some lines, each run of them between two times of a sound; the lines by number, and warnings.
+    """Read runs of lines, each between two times of a sound; returns the lines by index, and warnings.
 
-    `voice` is a file of mono samples at 16 kHz (NumPy's format). Every line is also reported as soon as it is done.
+    `voice` is a file of mono samples at 16 kHz (NumPy's format). Each line is also reported as soon as it is done.
     """
     samples = np.load(voice, mmap_mode="r")
     out: dict[int, Line] = {}
@@ -95,7 +95,7 @@ def read_changes(
 
 @dataclass(frozen=True)
 class _Inner:
-    """Progress inside one change, told as progress of the whole."""
+    """Converts progress in one change to progress of the whole."""
 
     report: Progress
     change: Change
@@ -103,7 +103,7 @@ class _Inner:
     share: float
 
     def __call__(self, phase: str, done: float, part: Any = None) -> None:
-        """Pass it on, lines with their numbers and times in the whole."""
+        """Pass on progress, with the indices and times of lines in the whole sound."""
         lines = [(self.change.first + at, shifted(line, self.change.start_us)) for at, line in part or ()]
         whole = self.begins + self.share * done if phase == "align" else done
         self.report(phase, whole, lines or None)
@@ -111,7 +111,10 @@ class _Inner:
 
 @dataclass(frozen=True)
 class _Window:
-    """Words laid out between two times: the numbers of spoken words, their spans, where the sound around them is."""
+    """Words laid out between two times.
+
+    The indices of spoken words, their spans, and the times of the sound around them.
+    """
 
     numbers: list[int]
     spans: list[tuple[float, float]]
@@ -121,7 +124,7 @@ class _Window:
 
 @dataclass(frozen=True)
 class _Reading:
-    """What is in hand while a sound is read."""
+    """The state while a sound is read."""
 
     wording: Wording
     track: PlacedTrack
@@ -137,10 +140,10 @@ def read_track(
     lexicon: Lexicon | None = None,
     is_checked: bool = True,
 ) -> ReadResult:
-    """Align the lines, in order, to the sound.
+    """Align lines, in order, to a sound.
 
-    In a long sound, or where it `may_skip`, lines that are not said are left without words. `is_checked`: the listener
-    hears whether what was typed is what is said.
+    In a long sound, or with `may_skip`, lines that are not said stay without words. With `is_checked` the listener
+    checks whether the typed words are the spoken ones.
 
     Raises
     ------
@@ -181,7 +184,7 @@ _NOT_SAID = Message("reading.not_said")
 
 
 def _whole(wording: Wording, heard: SoundEvidence) -> _Window:
-    """The whole sound as one window, with every word; where it is one piece anyway, each may be anywhere in it.
+    """The whole sound as one window with all words; if it is a single piece, each word may be anywhere in it.
 
     Raises
     ------
@@ -203,7 +206,7 @@ def _whole(wording: Wording, heard: SoundEvidence) -> _Window:
 
 
 def _windows(wording: Wording, samples: NDArray[np.float32]) -> Iterator[tuple[_Window, float]]:
-    """The windows of a long sound, and the share of it that is behind each."""
+    """The windows of a long sound, and the progress at the end of each."""
     lines = wording.by_line()
     firsts = np.cumsum([0, *map(len, lines)]).tolist()
     layout = LineLayout(samples, [[s.word.ipa for s in line] for line in lines])
@@ -218,7 +221,7 @@ def _windows(wording: Wording, samples: NDArray[np.float32]) -> Iterator[tuple[_
 
 
 def _with_missing(laid: LaidOutSounds) -> LaidOutSounds:
-    """With the words that were passed over inside a line, between those around them, to be looked at more closely."""
+    """Add the words that were skipped inside a line, between their neighbours, for a closer search."""
     words: list[tuple[int, int, float, float]] = []
     for entry in laid.words:
         if words and words[-1][0] == entry[0]:
@@ -231,7 +234,7 @@ def _with_missing(laid: LaidOutSounds) -> LaidOutSounds:
 
 
 def _read_window(reading: _Reading, heard: SoundEvidence, window: _Window, progress: Progress) -> None:
-    """The sounds of a window's words, piece by piece, into the track.
+    """Read a window, piece by piece, into the track.
 
     Raises
     ------
@@ -251,7 +254,7 @@ def _read_window(reading: _Reading, heard: SoundEvidence, window: _Window, progr
 
 
 def _pieces(spans: list[tuple[float, float]]) -> list[tuple[int, int]]:
-    """Runs of words `[first, last)` of about `_PIECE_S`, cut where the pause is widest."""
+    """Runs of words `[first, last)` of about `_PIECE_S`, cut at the longest pauses."""
     pieces, first = [], 0
     while first < len(spans):
         last = first + 1
@@ -269,14 +272,14 @@ def _pieces(spans: list[tuple[float, float]]) -> list[tuple[int, int]]:
 def _judged_pieces(
     reading: _Reading, heard: SoundEvidence, spoken: list[SpokenWord], window: _Window, progress: Progress
 ) -> Iterator[tuple[int, int, Judged]]:
-    """The pieces `[first, last)` of a window's words, each sent through the stages; times are the sound's."""
+    """Pass the pieces `[first, last)` of a window's words through the stages; times are those of the sound."""
     spans = window.spans
     pieces = _pieces(spans)
     middles = ((spans[a[1] - 1][1] + spans[b[0]][0]) / 2 for a, b in pairwise(pieces))
     cuts = [window.from_s, *middles, max(window.to_s, spans[-1][1])]
     for (first, last), from_s, to_s in zip(pieces, cuts, cuts[1:], strict=False):
         progress("align", first / len(spoken))
-        # A second of silence around the words is enough; long silence only costs time.
+        # A second of silence around the words is enough; more only takes time.
         from_s, to_s = max(from_s, spans[first][0] - 1.0), min(to_s, spans[last - 1][1] + 1.0)
         piece = heard.part(from_s - window.from_s, to_s - window.from_s)
         said = reading.words.what_is_said(piece, spoken[first:last])
@@ -289,7 +292,7 @@ def _judged_pieces(
 
 
 def first_of(lines: Sequence[str]) -> str:
-    """Lines as they are named in what is said to people: the first, and how many more."""
+    """Lines as named in messages: the first one, and the number of others."""
     if len(lines) == 1:
         return Message("reading.line", line=lines[0][:60])
     return Message("reading.line_and_more", line=lines[0][:60], count=len(lines) - 1)

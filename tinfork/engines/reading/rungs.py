@@ -1,4 +1,4 @@
-"""The ladder: what is done for every piece of a sound, and what only where it is needed; when, and what that costs.
+"""The ladder: which steps are taken for every piece of a sound and which only when needed, with their costs.
 
 Costs are seconds of processor time for a second of sound, measured on one core of 2026 (`./run bench reading` has the
 whole):
@@ -10,26 +10,27 @@ whole):
     recogniser                 always; at the speaker's size                                     0.05
     recogniser, no pruning     where it finds no way                                             0.5
 
-The numbers below are what decides; no stage has others of its kind.
+All thresholds of these decisions are below, and nowhere else.
 """
 
-#: Other words are believed where they fit better by this (log probability over the place), and by so much more for each
-#: syllable that is at stake. On recordings of people that are learnt from, what was misheard fits better than right
-#: words by 8 at most, nearly always; what was said instead of planted mistakes by 20 and more.
+#: Other words are accepted if they fit better by this (log probability over the place), plus this for each syllable
+#: concerned. In the training recordings of people, misheard words nearly always fit better than the right ones by at
+#: most 8, words that replace planted mistakes by 20 and more.
 ENTER, PER_SYLLABLE = 9.0, 4.0
-#: That nothing is said where a word was typed is believed for this at least: small words are hardly heard.
+#: The least gain for accepting that a typed word is not said: small words are hard to hear.
 ENTER_NOTHING = 20.0
-#: A listener that hears more than this share of a piece's words otherwise hardly knows the language or the voice: it is
-#: believed for so many times as much, the more the more it is.
+#: A listener that disagrees with more than this share of a piece's words hardly knows the language or the voice: the
+#: required gain is multiplied by up to this factor, the more it disagrees.
 USUAL_DOUBTS, DISTRUST = 0.25, 4.0
-#: Sounds that belong to no word fit anything: they are believed for this, and for so much each.
+#: Sounds without words fit anything: the gain required for them, and for each of them.
 ENTER_LOOSE, PER_LOOSE_SOUND = 30.0, 8.0
-#: Without a listener, a word is in doubt that fits worse than the better half of its line by this (mean log probability
-#: a frame), and a sound that lasts so many frames and fits worse by as much.
+#: Without a listener, a word is doubted if it fits worse than the better half of its line by this (mean log probability
+#: per frame), and a sound if it lasts this many frames and fits worse by the same.
 UNLIKE, LONG = 2.2, 14
-#: The recogniser's way counts while it fits no worse than the ear's own by this, and so much.
+#: The recogniser's alignment is used if its fit is not worse than the ear's own by more than these amounts.
 NEARLY, RECOGNISER_SHARE = 0.45, 0.4
-#: A speaker whose words fit better than this (mean log probability a frame) is as large as usual.
+#: A speaker whose words fit better than this (mean log probability per frame) is of the usual size.
 FITS_WELL = -0.5
-#: A speaker's size is known after so many words, an accent after so many that tell it, when so many of them agree.
+#: The number of words after which a speaker's size is known; the number of telling words, and the share of them that
+#: must agree, after which the accent is known.
 WORDS_OF_SIZE, WORDS_OF_ACCENT, AGREE = 24, 5, 0.7

@@ -1,7 +1,4 @@
-"""What is learnt of each speaker while a sound is read.
-
-How large they are, which accent they have, and how they make their sounds.
-"""
+"""What is learnt about each speaker while a sound is read: their size, their accent, and how they pronounce sounds."""
 
 from collections import Counter
 from collections.abc import Sequence
@@ -20,7 +17,7 @@ from tinfork.engines.wording import SpokenWord
 
 @dataclass
 class SpeakerVoice:
-    """One speaker."""
+    """What is known about a speaker."""
 
     gains: Gains = field(default_factory=Gains)
     accents: Counter[str] = field(default_factory=Counter)
@@ -28,7 +25,7 @@ class SpeakerVoice:
 
     @property
     def is_size_known(self) -> bool:
-        """Whether enough was heard to say how large they are."""
+        """Whether enough was heard to know their size."""
         return self.gains.words >= WORDS_OF_SIZE
 
     @property
@@ -42,7 +39,7 @@ class SpeakerVoice:
 
 
 class Voices:
-    """All speakers of a sound, by name."""
+    """The speakers of a sound, by name."""
 
     def __init__(self) -> None:
         self._by_name: dict[str, SpeakerVoice] = {}
@@ -53,7 +50,7 @@ class Voices:
 
 @dataclass(frozen=True)
 class SizedEvidence:
-    """The evidence of a piece, each speaker heard at their own size; `ratio`: that of whoever says most of it."""
+    """The evidence of a piece, with each speaker at their own size; `ratio`: that of the main speaker."""
 
     evidence: Evidence
     ratio: float
@@ -62,9 +59,9 @@ class SizedEvidence:
 def heard_at_their_sizes(
     heard: SoundEvidence, words: Sequence[SpokenWord], names: Sequence[str], found: Alignment, voices: Voices
 ) -> SizedEvidence:
-    """Find how large the speakers of a piece are, from where its words were found at the usual size.
+    """Find the sizes of the speakers of a piece, from the words found at the usual size.
 
-    `names`: who says each word.
+    `names`: the speaker of each word.
     """
     ipa = [word.ways[taken].ipa for word, taken in zip(words, found.taken, strict=True)]
     numbers = {name: [at for at, own in enumerate(names) if own == name] for name in dict.fromkeys(names)}
@@ -102,18 +99,21 @@ def _fit(found: Alignment, numbers: Sequence[int]) -> float:
 
 
 def _words_of(found: Alignment, numbers: Sequence[int]) -> Alignment:
-    """Some of the words that were found."""
+    """An alignment reduced to some of its words."""
     return Alignment([found.words[at] for at in numbers], [], found.score, [found.taken[at] for at in numbers])
 
 
 def _composed(heard: SoundEvidence, names: Sequence[str], found: Alignment, ratios: dict[str, float]) -> Evidence:
-    """The evidence of each stretch at the size of the one who speaks."""
+    """The evidence of each stretch at the size of its speaker."""
     stretches = _stretches(names, found, len(heard.as_size(1.0).heard))
     return _joined([heard.as_size(ratios[name]).part(first, last) for name, first, last in stretches])
 
 
 def _stretches(names: Sequence[str], found: Alignment, frames: int) -> list[tuple[str, int, int]]:
-    """Who speaks in which frames: from the first words of a speaker to the next one's, with the silence between."""
+    """The frames of each speaker.
+
+    From the first words of one speaker to those of the next, with the silence between.
+    """
     out: list[tuple[str, int, int]] = []
     begun = 0
     for at, name in enumerate(names):
@@ -135,7 +135,7 @@ def _joined(parts: Sequence[Evidence]) -> Evidence:
 def adapted(
     evidence: Evidence, words: Sequence[SpokenWord], names: Sequence[str], found: Alignment, voices: Voices
 ) -> Evidence:
-    """The evidence as the ear hears it once it knows how each speaker makes their sounds."""
+    """The evidence adapted to how each speaker pronounces sounds."""
     for name in dict.fromkeys(names):
         own = [at for at, other in enumerate(names) if other == name]
         voices[name].sounds.add(_words_of(found, own), [words[at].ways[found.taken[at]].ipa for at in own], evidence)
@@ -144,7 +144,7 @@ def adapted(
 
 
 def learn_accents(words: Sequence[SpokenWord], names: Sequence[str], found: Alignment, voices: Voices) -> None:
-    """Count in which accent the words were said, where their accents differ."""
+    """Count the accents of words that differ between accents."""
     for word, name, taken, spans in zip(words, names, found.taken, found.words, strict=True):
         accents = {way.accent for way in word.ways if way.accent}
         if spans and len(accents) > 1 and word.ways[taken].accent:
@@ -152,5 +152,5 @@ def learn_accents(words: Sequence[SpokenWord], names: Sequence[str], found: Alig
 
 
 def laid(evidence: Evidence, words: Sequence[SpokenWord], names: Sequence[str], voices: Voices) -> Alignment | None:
-    """The words along a piece of sound, each in one of the ways its speaker may say it."""
+    """Align words to a piece of sound, each in one of its speaker's possible pronunciations."""
     return find(evidence, [word.variants(voices[name].accent) for word, name in zip(words, names, strict=True)])

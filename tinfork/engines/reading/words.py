@@ -1,8 +1,7 @@
-"""Stage 2, words: what is said in a piece of sound, from the words that were typed, and what the listener hears.
+"""Stage 2, words: which words are said in a piece of sound, from the typed words and those the listener heard.
 
-Where both agree, what was typed is what is said: nothing is looked for there, and no word is left out. Where they
-differ, the ear decides: the words that were heard take the place of those that were typed if they fit the sound better,
-by enough. Words that neither knows are sounds by ear.
+Where both agree, the typed words are used, and none is left out. Where they differ, the ear decides: the heard words
+replace the typed ones if they fit the sound better by enough. Speech that neither has is read by ear.
 """
 
 import itertools
@@ -40,23 +39,23 @@ from tinfork.engines.reading.voices import Voices, adapted, heard_at_their_sizes
 from tinfork.engines.spelling import split_words
 from tinfork.engines.wording import LineText, Pronounced, Speller, SpokenWord
 
-#: Hears words in samples of a language; None where it cannot.
+#: Hears words in samples of a language; None if it cannot.
 Listener = Callable[[NDArray[np.float32], str], HeardWords | None]
-#: The listener is given parts of up to this length.
+#: The longest part given to the listener.
 _PART_US = 14_000_000
-#: Words that are not what is said are laid over the part of it that they are most like.
+#: Typed words that are not said are laid over the most similar part of the speech.
 _SOMEWHERE = Freedom(enter_other=4.0, other=1.0)
-#: A place is searched with so many words around it.
+#: The number of words around a place that are searched with it.
 _NEIGHBOURS = 2
-#: Nobody says more syllables a second.
+#: The most syllables a second that anybody says.
 _MOST_SYLLABLES_PER_S = 10.0
 
 
 @dataclass(frozen=True)
 class SaidWord:
-    """A word that is said, and the ways it may be said in.
+    """A spoken word, and its pronunciations.
 
-    `typed`: its number among the typed words of the piece; None where none was typed for it.
+    `typed`: its index among the typed words of the piece; None if it was not typed.
     """
 
     ways: tuple[Pronounced, ...]
@@ -66,10 +65,9 @@ class SaidWord:
 
 @dataclass(frozen=True)
 class OtherWords:
-    """A place where something else is said than was typed.
+    """A place where other words are said than typed.
 
-    The typed words `[first, last)` (there may be none), the said ones `[said_first, said_last)`, and what the listener
-    wrote.
+    The typed words `[first, last)` (may be empty), the spoken ones `[said_first, said_last)`, and the listener's text.
     """
 
     first: int
@@ -81,9 +79,9 @@ class OtherWords:
 
 @dataclass(frozen=True)
 class Said:
-    """What is said in a piece of sound, where it lies along the ear's evidence, and the words that were typed for it.
+    """The words said in a piece of sound, their alignment with the ear's evidence, and the typed words.
 
-    `agreed`: whether the listener heard each typed word, None where it was not asked or could not say.
+    `agreed`: whether the listener heard each typed word; None if unknown.
     """
 
     words: tuple[SaidWord, ...]
@@ -97,7 +95,7 @@ class Said:
 
 @dataclass
 class WordsStage:
-    """Says of piece after piece of one sound what is said in it; what it learns of the speakers serves the next."""
+    """Finds the spoken words of one piece after the other; what it learns about the speakers is used for the next."""
 
     lines: Sequence[LineText]
     listener: Listener | None = None
@@ -105,7 +103,7 @@ class WordsStage:
     voices: Voices = field(default_factory=Voices)
 
     def what_is_said(self, heard: SoundEvidence, typed: Sequence[SpokenWord]) -> Said | None:
-        """What is said in a piece for which these words were typed; None where they find no place in it."""
+        """The words said in a piece with these typed words; None if they do not fit into it."""
         names = [self.lines[word.line].speaker for word in typed]
         found = laid(heard.as_size(1.0), typed, names, self.voices)
         if found is None:
@@ -130,7 +128,7 @@ class WordsStage:
     def _places(
         self, heard: SoundEvidence, typed: Sequence[SpokenWord], said: Said
     ) -> tuple[list["_Place"], tuple[bool | None, ...]]:
-        """Where the listener heard something else than was typed; and of each typed word whether it was heard."""
+        """The places where the listener heard other words than typed; and for each typed word, whether it was heard."""
         places: list[_Place] = []
         agreed: list[bool | None] = [None] * len(typed)
         for language in dict.fromkeys(self.lines[word.line].language for word in typed):
@@ -142,7 +140,7 @@ class WordsStage:
             keys, ways = [key for key, _, _ in words], [ways for _, ways, _ in words]
             by_sounds = [[way.ipa for way in word.ways] for word in typed]
             found = doubts(by_sounds, [w[0].ipa for w in ways])
-            # The lines of another language are heard otherwise anyway.
+            # Lines in another language are always heard differently.
             found = [d for d in found if all(own[d.first : d.last] or own[max(0, d.first - 1) : d.first + 1])]
             share = sum(doubt.last - doubt.first for doubt in found) / sum(own)
             for doubt in found:
@@ -157,13 +155,13 @@ class WordsStage:
                 )
         if all(a is None for a in agreed):
             places = _unlikely(said)
-        # Language by language they came; in the order of the words they are decided.
+        # They were found language by language; decide them in the order of words.
         return sorted(places, key=lambda place: (place.doubt.first, place.doubt.last)), tuple(agreed)
 
     def _heard_words(
         self, heard: SoundEvidence, language: str
     ) -> list[tuple[str, tuple[Pronounced, ...], tuple[float, ...]]] | None:
-        """What the listener hears in a piece, as words with their ways; None where it cannot say."""
+        """The words that the listener hears in a piece, with their pronunciations; None if it cannot tell."""
         assert self.listener
         texts = []
         cuts = quiet_cuts(heard.levels, 0, round(heard.seconds * 1e6), most_us=_PART_US)
@@ -180,7 +178,7 @@ class WordsStage:
             return None
 
     def _decided(self, place: "_Place", typed: Sequence[SpokenWord], said: Said) -> "_Place | None":
-        """The place with what is said there, where that is not what was typed; None where it is."""
+        """The place with the words said there, if these are not the typed ones; else None."""
         first, last = place.doubt.first, place.doubt.last
         left, right = max(0, first - _NEIGHBOURS), min(len(typed), last + _NEIGHBOURS)
         begin = _end_before(said.found, left)
@@ -207,9 +205,9 @@ class WordsStage:
         around: tuple[list[Variants], list[Variants]],
         begin: int,
     ) -> "_Place | None":
-        """The place with the sounds that are heard there, where what was typed is unlike them.
+        """The place with the sounds heard there, if the typed words are unlike them.
 
-        They must fit better than any words that are known.
+        They must fit better than any known words.
         """
         first, last = place.doubt.first, place.doubt.last
         a = _end_before(said.found, first) - begin
@@ -232,9 +230,9 @@ class WordsStage:
 
 @dataclass(frozen=True)
 class _Place:
-    """A place in doubt, the words that were heard there, and how the listener wrote them.
+    """A doubtful place, the words heard there, and the listener's text.
 
-    `is_heard`: it did hear; `distrust`: how many times as much it takes to believe it.
+    `is_heard`: the listener ran; `distrust`: the factor on the gain required.
     """
 
     doubt: Doubt
@@ -245,13 +243,13 @@ class _Place:
 
 
 def _sayable(place: _Place, frames: int) -> str:
-    """What the listener wrote, unless that is more than anybody says in so many frames: then it went in circles."""
+    """The listener's words, unless they are more than anybody can say in that time: then it repeated itself."""
     syllables = _syllables([w.ways[0].ipa for w in place.instead])
     return place.text if syllables <= 1 + _MOST_SYLLABLES_PER_S * frames * FRAME_S else ""
 
 
 def _fit_of(found: Alignment, first: int, last: int) -> float:
-    """How well some words fit where they are: mean log probability a frame; 0 where none of them is said."""
+    """How well some words fit: mean log probability per frame; 0 if none of them is said."""
     fits = replace(found, words=found.words[first:last]).word_fits()
     return float(np.mean(fits)) if fits else 0.0
 
@@ -265,19 +263,19 @@ def _syllables(words: Sequence[Sequence[str]]) -> int:
 
 
 def _end_before(found: Alignment, word: int) -> int:
-    """The frame where the last word before this one ends."""
+    """The frame in which the last word before this one ends."""
     return max((s.last for spans in found.words[:word] for s in spans if s), default=0)
 
 
 def _begin_after(found: Alignment, word: int, frames: int) -> int:
-    """The frame where the first word from this one on begins."""
+    """The frame in which the first word from this one on begins."""
     return min((s.first for spans in found.words[word:] for s in spans if s), default=frames)
 
 
 def _unlikely(said: Said) -> list[_Place]:
-    """Words that fit far worse than their line usually does.
+    """Words that fit far worse than the rest of their line.
 
-    Also places between words where one is drawn out over what it does not sound like.
+    Also places between words where one is stretched over sound that is unlike it.
     """
     fits = said.found.word_fits()
     usual = _usual_fit(said.found)
@@ -291,7 +289,7 @@ def _unlikely(said: Said) -> list[_Place]:
 
 
 def _with_others(said: Said, places: Sequence[_Place]) -> Said:
-    """With what is said instead of what was typed, laid along the sound anew."""
+    """Align again, with the words that replace the typed ones."""
     if not places:
         return said
     words: list[SaidWord] = []
@@ -313,7 +311,7 @@ def _with_others(said: Said, places: Sequence[_Place]) -> Said:
 def laid_over(
     said: Said, other: OtherWords, typed: Sequence[Variants]
 ) -> tuple[list[list[Span | None]], list[int]] | None:
-    """Typed words laid over what is said instead of them: spans and variants; None where there is no room."""
+    """Lay typed words over the speech that replaces them: spans and variants; None if there is no room."""
     spans = [s for word in said.found.words[other.said_first : other.said_last] for s in word if s]
     if not spans or not typed:
         return None

@@ -1,4 +1,4 @@
-"""The landmarks of the face in a picture: found once, then followed from where it was on the picture before."""
+"""The landmarks of a face in pictures: found once, then followed from its place in the picture before."""
 
 import math
 from collections.abc import Sequence
@@ -17,23 +17,23 @@ from tinfork.engines.tracking.models import MISSING, models_folder
 Pixels = NDArray[np.uint8]
 Points = NDArray[np.float64]
 
-#: A face is taken for one from this on, of 1.
+#: The least score of a face, of 1.
 _SURE = 0.5
-#: The side of what each model looks at, in pixels.
+#: The side of each model's input in pixels.
 _FINDER_SIDE, _MESH_SIDE, _IRIS_SIDE = 128, 192, 64
-#: A face that is further away from where it was looked for than this, in sides of what was looked at, or turned
-#: further (radians), is looked at again: the model sees best what stands upright in the middle.
+#: If a face is further from the middle of the crop than this (in sides of the crop), or turned further (radians), it is
+#: cropped again: the model works best on an upright face in the middle.
 _MOVED, _TURNED = 0.08, math.radians(7)
-#: How much larger than the face, or the eye, what is looked at is.
+#: The size of the crop relative to the face, and to the eye.
 _AROUND_FACE, _AROUND_EYE = 1.5, 2.3
-#: What the finder says of each place: a box, then six points: the two eyes first. Two faces are the same one where
-#: their boxes have this much in common.
+#: The finder's values for each anchor: a box, then six points, the two eyes first. Two boxes that overlap this much are
+#: the same face.
 _SAME = 0.3
 
 
 @dataclass(frozen=True, slots=True)
 class _Frame:
-    """A square of a picture that is looked at: its middle, its side in pixels, its turn in radians, clockwise."""
+    """A square crop of a picture: its middle, its side in pixels, its turn in radians, clockwise."""
 
     x: float
     y: float
@@ -41,7 +41,7 @@ class _Frame:
     turn: float
 
     def to_picture(self, side: int, flip: bool = False) -> NDArray[np.float64]:
-        """The map (2, 3) from a picture of so many pixels a side to where this lies."""
+        """The affine map (2, 3) from a crop of a number of pixels a side to the picture."""
         scale = self.side / side
         a, b = math.cos(self.turn) * scale, math.sin(self.turn) * scale
         across = -1 if flip else 1
@@ -53,15 +53,15 @@ class _Frame:
 
 @dataclass(frozen=True, slots=True)
 class Mesh:
-    """Where a face is: its landmarks (468, 3) in pixels, and how sure it is, of 1."""
+    """A face: its landmarks (468, 3) in pixels, and its score, of 1."""
 
     points: Points
     sureness: float
 
 
 def _seen(picture: Pixels, map_: NDArray[np.float64], side: int) -> Pixels:
-    """What lies in a square of a picture, as so many pixels a side; black outside."""
-    # Of a large square all pixels count, else small things would flicker: it is laid out larger, and made small.
+    """Crop a square of a picture, scaled to a number of pixels a side; black outside."""
+    # A large square is cropped larger and averaged down, so that all pixels count and small things do not flicker.
     finer = max(1, round(math.hypot(map_[0, 0], map_[1, 0])))
     scaled = map_ @ np.array([[1 / finer, 0, 0.5 / finer - 0.5], [0, 1 / finer, 0.5 / finer - 0.5], [0, 0, 1]])
     large = cv2.warpAffine(picture, scaled, (side * finer, side * finer), flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP)
@@ -69,21 +69,21 @@ def _seen(picture: Pixels, map_: NDArray[np.float64], side: int) -> Pixels:
 
 
 class FaceTracker:
-    """Follows one face through pictures in order. Raises `EngineError` where the models are not there."""
+    """Follows one face through pictures in order. Raises `EngineError` if the models are missing."""
 
     def __init__(self, folder: Path | None = None) -> None:
         folder = folder or models_folder()
         self._finder = _net(folder / "face_detection_short_range.tflite")
         self._mesh = _net(folder / "face_landmark.tflite")
         self._last: _Frame | None = None
-        #: Whether the last picture was searched for faces, and how many were found in the last one that was.
+        #: Whether the last picture was searched for faces, and how many faces the last search found.
         self.looked_for, self.faces = False, 0
 
     @cached_property
     def _anchors(self) -> NDArray[np.float64]:
-        """The middles of the places that the finder looks at, shape (896, 2), 0 to 1.
+        """The centres of the finder's anchors, shape (896, 2), 0 to 1.
 
-        There are two at each of 16 x 16, and six at each of 8 x 8.
+        Two for each of 16 x 16 cells, and six for each of 8 x 8.
         """
         out = []
         for count, times in ((16, 2), (8, 6)):
@@ -93,7 +93,7 @@ class FaceTracker:
         return np.concatenate(out)
 
     def see(self, picture: Pixels) -> Mesh | None:
-        """The mesh of the face in the next picture, RGB, shape (height, width, 3); None where there is no face."""
+        """The mesh of the face in the next picture, RGB, shape (height, width, 3); None if there is no face."""
         self.looked_for = False
         face = self._closely(picture, self._last) if self._last else None
         if face is None:
@@ -104,7 +104,7 @@ class FaceTracker:
         return face
 
     def _closely(self, picture: Pixels, where: _Frame) -> Mesh | None:
-        """The mesh of a face that is about there; looked at once more where it turns out to be elsewhere."""
+        """The mesh of a face near a crop; cropped once more if the face turns out to be elsewhere."""
         face = self._landmarks(picture, where)
         if face is None:
             return None
@@ -116,7 +116,7 @@ class FaceTracker:
         return self._landmarks(picture, there) or face
 
     def _find(self, picture: Pixels) -> _Frame | None:
-        """Where the largest face is."""
+        """Find the largest face."""
         height, width = picture.shape[:2]
         whole = _Frame(width / 2, height / 2, max(width, height), 0.0)
         to_picture = whole.to_picture(_FINDER_SIDE)
@@ -151,7 +151,7 @@ class FaceTracker:
 
 
 class EyeTracker:
-    """Looks closely at the eyes of a face whose mesh is known. Raises `EngineError` where the model is not there."""
+    """Finds the irises and lids of a face with a known mesh. Raises `EngineError` if the model is missing."""
 
     def __init__(self, folder: Path | None = None) -> None:
         self._iris = _net((folder or models_folder()) / "iris_landmark.tflite")
@@ -167,7 +167,7 @@ class EyeTracker:
         outer, inner = points[EYES[n][0], :2], points[EYES[n][1], :2]
         middle, (dx, dy) = (outer + inner) / 2, (inner - outer) * (1 if n == 0 else -1)
         where = _Frame(float(middle[0]), float(middle[1]), _AROUND_EYE * math.hypot(dx, dy), math.atan2(dy, dx))
-        # The model knows one eye: the other is looked at in a mirror.
+        # The model knows only one eye: the other is mirrored.
         to_picture = where.to_picture(_IRIS_SIDE, flip=n == 1)
         seen = _seen(picture, to_picture, _IRIS_SIDE) / 255
         rim, iris = _told(self._iris, seen, "output_eyes_contours_and_brows", "output_iris")
@@ -180,16 +180,16 @@ def _net(path: Path) -> "cv2.dnn.Net":
     if not path.is_file():
         raise EngineError(MISSING)
     try:
-        # The newer engine of the library tells one output of a model only.
+        # The library's newer engine returns only one output of a model.
         return cv2.dnn.readNetFromTFLite(str(path), cv2.dnn.ENGINE_CLASSIC)
     except cv2.error as error:
         raise EngineError("face.model_damaged", name=path.name) from error
 
 
 def _told(net: "cv2.dnn.Net", picture: NDArray[np.float64], *outputs: str) -> Sequence[NDArray[np.float32]]:
-    """What a model says of pixels, shape (height, width, 3)."""
+    """Run a model on pixels, shape (height, width, 3)."""
     net.setInput(np.ascontiguousarray(picture.transpose(2, 0, 1)[None], dtype=np.float32))
-    # All at once: each time it is asked, it looks anew.
+    # All outputs in one call: each call runs the model again.
     return [np.asarray(one, np.float32) for one in net.forward(outputs)]
 
 
@@ -198,7 +198,7 @@ def _sigmoid(values: NDArray[np.float32]) -> NDArray[np.float64]:
 
 
 def _common(a: Points, b: Points) -> float:
-    """How much of two boxes (middle, size) is common to both, of what they cover together."""
+    """The intersection over union of two boxes (middle, size)."""
     low = np.maximum(a[:2] - a[2:] / 2, b[:2] - b[2:] / 2)
     high = np.minimum(a[:2] + a[2:] / 2, b[:2] + b[2:] / 2)
     both = float(np.prod(np.maximum(0, high - low)))
@@ -206,7 +206,7 @@ def _common(a: Points, b: Points) -> float:
 
 
 def _around(points: Points) -> _Frame:
-    """Where to look for a face on the next picture: around where it is."""
+    """The crop for the next picture, around the face."""
     (left, _), (right, _) = EYES[0], EYES[1]
     dx, dy = points[right, :2] - points[left, :2]
     turn = math.atan2(dy, dx)

@@ -1,4 +1,4 @@
-"""The models that find a face and its landmarks, as files; set-up puts them where they are looked for.
+"""The models that find a face and its landmarks; set-up installs their files.
 
 They are those of Bazarevsky and others 2019, "BlazeFace: Sub-millisecond neural face detection on mobile GPUs"
 (arXiv 1907.05047), Kartynnik and others 2019, "Real-time facial surface geometry from monocular video on mobile GPUs"
@@ -11,7 +11,7 @@ from pathlib import Path
 
 from tinfork.core.messages import Message
 
-#: Where set-up puts the models.
+#: The folder in which set-up installs the models.
 SHIPPED = Path(__file__).resolve().parents[3] / ".venv" / "face-models"
 #: The file of each model, and its SHA-256.
 FILES = {
@@ -23,10 +23,10 @@ MISSING = Message("face.no_models")
 
 
 def models_folder() -> Path:
-    """The folder of the models that are asked for; it may not be there."""
+    """The folder of the models in use; it may not exist."""
     return Path(os.environ.get("TINFORK_FACE_MODELS") or SHIPPED)
 
 
 def are_there() -> bool:
-    """Whether faces can be followed: every model is there."""
+    """Whether faces can be followed: all models are installed."""
     return all((models_folder() / name).is_file() for name in FILES)

@@ -1,4 +1,4 @@
-"""A film watched for the face in it: each picture is looked at once, in order."""
+"""Following the face in a film: each picture is processed once, in order."""
 
 from collections.abc import Callable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
@@ -15,18 +15,18 @@ from tinfork.engines.probing import SAFE, FilmInfo, film_info
 from tinfork.engines.programs import limited, running
 from tinfork.engines.tracking.faces import EyeTracker, FaceTracker, Pixels
 
-#: Pictures a second that are looked at, and the most pixels across and down.
+#: Processed pictures a second, and the largest size of each in pixels.
 RATE = 30
 _WIDTH, _HEIGHT = 640, 480
-#: So many pictures may wait for a closer look.
+#: The most pictures that wait for the eyes' model.
 _AHEAD = 60
 _PHASE = Message("film.following")
-#: From this many pictures with two faces on, of those in which faces were looked for, it is said.
+#: The number of searched pictures with two faces from which the user is told.
 _SECOND_FACES = 2
 
 
 def watch(path: Path, name: str, report: Callable[[str, float], None]) -> tuple[FaceTrack, list[str]]:
-    """How the face in a film is held, and what to know of it, in words.
+    """Measure the face in a film; returns the track, and notes for the user.
 
     Raises
     ------
@@ -52,7 +52,7 @@ def watch(path: Path, name: str, report: Callable[[str, float], None]) -> tuple[
             crowded += tracker.looked_for and tracker.faces > 1
             seen.append(closely.submit(eyes.face, picture, mesh) if mesh else None)
             if len(seen) > _AHEAD and (waited := seen[-_AHEAD]):
-                # Pictures that wait are held in memory.
+                # Waiting pictures are in memory.
                 waited.result()
             if len(seen) % RATE == 0:
                 beat()
