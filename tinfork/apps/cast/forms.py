@@ -1,4 +1,4 @@
-"""What people may send about the cast."""
+"""Forms of the cast."""
 
 from typing import Any
 
@@ -29,7 +29,7 @@ class NameField(forms.CharField):
         super().__init__(max_length=80, **more)
 
     def to_python(self, value: Any) -> str:
-        """Without line ends and unprintable characters."""
+        """The name without line ends and unprintable characters."""
         return "".join(c for c in super().to_python(value) or "" if c.isprintable())
 
 
@@ -46,7 +46,7 @@ class CharacterForm(forms.Form):
     )
 
     def clean_face(self) -> Any:
-        """Too large a file is said at once; what is in it, by the job that opens it."""
+        """Refuse a file that is too large; its content is checked by the job that opens it."""
         return _not_too_large(self.cleaned_data["face"])
 
 
@@ -70,7 +70,7 @@ class SetFaceForm(forms.Form):
     )
 
     def clean_face(self) -> Any:
-        """Too large a file is said at once; what is in it, by the job that opens it."""
+        """Refuse a file that is too large; its content is checked by the job that opens it."""
         return _not_too_large(self.cleaned_data["face"])
 
 
@@ -95,7 +95,7 @@ class PartForm(forms.Form):
 
 
 class DrawingForm(forms.Form):
-    """What a drawing is called and how it is reached."""
+    """A drawing's name, number and key."""
 
     number = forms.IntegerField(label=Message("Number"), min_value=0, max_value=9999)
     name = NameField(label=Message("Name"))
@@ -109,7 +109,7 @@ class DrawingForm(forms.Form):
     revision = forms.IntegerField(widget=forms.HiddenInput)
 
     def clean_key(self) -> str:
-        """Keys are small letters and figures."""
+        """Keys are lower-case letters and digits."""
         return str(self.cleaned_data["key"]).lower()
 
 
@@ -149,7 +149,7 @@ class StarterForm(forms.Form):
 
     @property
     def style(self) -> Style:
-        """The style asked for; raises `ChartError` for a colour that is none."""
+        """The chosen style; raises `ChartError` for an invalid colour."""
         c = self.cleaned_data
         ink = Ink(c["line"], c["inside"], c["tongue"], c["teeth"], c["lip"], c["weight"])
         return Style(ink, c["kind"], Mood(c["lift"], c["lean"], c["opening"]))
@@ -160,7 +160,7 @@ MOOD_CHOICES = [(name, mood.lift, mood.lean, mood.opening) for name, mood in MOO
 
 
 class PlaceForm(forms.Form):
-    """Where a part sits on the face."""
+    """The place of a part on the face."""
 
     x = forms.FloatField(label=Message("Across"), min_value=-0.5, max_value=1.5)
     y = forms.FloatField(label=Message("Down"), min_value=-0.5, max_value=1.5)
@@ -178,6 +178,6 @@ class RegisterForm(forms.Form):
 
 
 class SayForm(forms.Form):
-    """Sentence to try."""
+    """A sentence to try."""
 
     text = forms.CharField(max_length=200)

@@ -24,13 +24,13 @@ def _tracings(what: str) -> "ArrayField[list[str], list[str]]":
 
 
 def _traced(rows: models.QuerySet[M], field: str) -> Iterator[tuple[str, M]]:
-    """The keys of the tracings of some rows, each with its row."""
+    """The storage keys of tracings, each with its row."""
     for row in rows.iterator():
         yield from ((key, row) for key in getattr(row, field))
 
 
 class Character(models.Model):
-    """Someone who speaks, in any production of the studio."""
+    """A character, for all productions of the studio."""
 
     STUDIO_PATH = "studio"
 
@@ -54,22 +54,22 @@ class Character(models.Model):
 
     @property
     def face_suffix(self) -> str:
-        """What the face picture is: ".svg", ".png" or ".jpg"."""
+        """The suffix of the face picture: ".svg", ".png" or ".jpg"."""
         return PurePosixPath(self.face.name or "").suffix
 
     @classmethod
     def more_keys(cls) -> Iterator[tuple[str, "Character"]]:
-        """The pictures of a face's tracings: their keys, with the row."""
+        """The storage keys of the face's tracings, with the row."""
         yield from _traced(cls.objects.exclude(face_tracings=[]).only("face_tracings"), "face_tracings")
 
     @property
     def mouth(self) -> "Part":
-        """The part that speaks: every character has one."""
+        """The mouth, which every character has."""
         return next(part for part in self.parts.all() if part.kind == Part.Kind.MOUTH)
 
 
 class Part(models.Model):
-    """A part of the face with drawings of its own, and where it sits: shares of the face picture's width and height."""
+    """A part of the face with its own drawings, and its place as shares of the face picture's width and height."""
 
     STUDIO_PATH = "character__studio"
 
@@ -107,12 +107,12 @@ class Part(models.Model):
 
     @property
     def placement(self) -> Placement:
-        """Where its drawings are registered on the face."""
+        """The place of its drawings on the face."""
         return Placement(self.x, self.y, self.width, self.character.face_aspect, self.angle)
 
 
 class Chart(models.Model):
-    """A set of drawings of a part: its mood. The first of a part is the one that shots begin with."""
+    """A set of drawings of a part, for one mood. Shots begin with the first set of a part."""
 
     STUDIO_PATH = "part__character__studio"
 
@@ -134,21 +134,21 @@ class Chart(models.Model):
 
     @property
     def character(self) -> Character:
-        """Whose it is."""
+        """The character that it belongs to."""
         return self.part.character
 
     @classmethod
     def more_keys(cls) -> Iterator[tuple[str, "Chart"]]:
-        """The pictures of its face's tracings: their keys, with the row."""
+        """The storage keys of its face's tracings, with the row."""
         yield from _traced(cls.objects.exclude(face_tracings=[]).only("face_tracings"), "face_tracings")
 
     @property
     def face_suffix(self) -> str:
-        """What its own face picture is: ".svg", ".png" or ".jpg"."""
+        """The suffix of its own face picture: ".svg", ".png" or ".jpg"."""
         return PurePosixPath(self.face.name or "").suffix
 
     def placement_of(self, part: Part) -> Placement | None:
-        """Where a part is on the face that the set brings with it; None where it is not seen there."""
+        """The place of a part on the set's own face; None if it is hidden there."""
         at = self.face_places.get(str(part.pk), {})
         if at is None:
             return None
@@ -157,7 +157,7 @@ class Chart(models.Model):
 
     @property
     def content(self) -> CoreChart:
-        """The chart as the solver knows it, without what is hidden; raises `ChartError` if it cannot speak."""
+        """The chart for the solver, without hidden drawings; raises `ChartError` if no drawing shows sounds."""
         drawings = tuple(d.content for d in self.drawings.all() if not d.is_hidden)
         if not any(d.shows for d in drawings):
             raise ChartError(
@@ -171,11 +171,9 @@ class Chart(models.Model):
 class Drawing(models.Model):
     """One drawing of a chart.
 
-    Sizes, point and offset are pixels of its own canvas; `canvas_width` is how many of them the usual canvas is wide,
-    so that a drawing at twice the resolution is not twice the size.
-
-    `shows` are viseme classes and single sounds; `size` says for which loudness it is. `revision` counts changes of
-    what the form holds, so that an older form does not overwrite a newer one.
+    Sizes, point and offset are pixels of its own canvas; `canvas_width` is the width of the usual canvas in these pixels,
+    so that a drawing at twice the resolution is not twice as large. `shows` are viseme classes and single sounds; `size`
+    is the loudness it is for. `revision` counts changes by the form, so that an older form cannot overwrite a newer one.
     """
 
     STUDIO_PATH = "chart__part__character__studio"
@@ -215,35 +213,35 @@ class Drawing(models.Model):
 
     @property
     def suffix(self) -> str:
-        """What the picture is: ".svg" or ".png"."""
+        """The suffix of the picture: ".svg" or ".png"."""
         return PurePosixPath(self.picture.name or "").suffix
 
     @classmethod
     def more_keys(cls) -> Iterator[tuple[str, "Drawing"]]:
-        """The pictures of tracings: their keys, with the row."""
+        """The storage keys of tracings, with the row."""
         yield from _traced(cls.objects.exclude(tracings=[]).only("tracings"), "tracings")
 
     @property
     def content(self) -> CoreDrawing:
-        """The drawing as the core knows it."""
+        """The drawing as a value of the core."""
         return CoreDrawing(self.number, self.name, tuple(self.shows), self.size)
 
     @property
     def registration(self) -> Registration:
-        """Its canvas, and the point it is lined up on."""
+        """Its canvas and registration point."""
         point, offset = (self.point_x, self.point_y), (self.offset_x, self.offset_y)
         return Registration(self.width, self.height, self.canvas_width, *point, *offset)
 
     @property
     def measured(self) -> Measures | None:
-        """What was measured on it, once it was."""
+        """Its measures; None before they were taken."""
         return Measures.from_dict(self.measures) if self.measures else None
 
 
 class ChartStep(models.Model):
     """A change of a chart that can be undone.
 
-    `what` says in words what it did; `before` are the drawings and the part's place that it found.
+    `what` describes it; `before` has the drawings and the part's place before it.
     """
 
     STUDIO_PATH = "chart__part__character__studio"
@@ -258,7 +256,7 @@ class ChartStep(models.Model):
 
     @classmethod
     def more_keys(cls) -> Iterator[tuple[str, "ChartStep"]]:
-        """The pictures that may come back: their keys, with the row."""
+        """The storage keys of pictures that undo may restore, with the row."""
         for step in cls.objects.iterator():
             face = step.before.get("face", {})
             yield from ((key, step) for key in [face.get("face"), *face.get("face_tracings", ())] if key)

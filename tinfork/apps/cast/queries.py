@@ -1,4 +1,4 @@
-"""Reading the cast: the list, a chart's board, what the chart check sees, what can be proposed."""
+"""Queries of the cast: the list, a chart's board, input and findings of the chart check, suggestions."""
 
 import hashlib
 from dataclasses import dataclass, replace
@@ -20,17 +20,17 @@ from tinfork.core.mouths.propose import InkShape, Proposal, propose
 from tinfork.core.scene.heads import plain_head
 from tinfork.core.speech.visemes import CLASSES, REST, VISEMES, typical_sounds
 
-#: A page of the cast list.
+#: The number of characters on a page of the list.
 LISTED = 60
 
 
 def characters(user: User, *, search: str = "", archived: bool = False) -> QuerySet[Character]:
-    """The characters a user may see, by name, with what their cards show."""
+    """The characters that a user may see, by name, with the data of their cards."""
     found = listed(Character, user).filter(archived_at__isnull=not archived)
     if search:
         found = found.filter(name__icontains=search)
     mouths = Part.objects.filter(kind=Part.Kind.MOUTH).prefetch_related(
-        # What is counted loses its model's usual order.
+        # Aggregation drops the model's default order.
         Prefetch("charts", Chart.objects.annotate(count=Count("drawings")).order_by("pk"))
     )
     counted = found.annotate(used=Count("shots", distinct=True)).order_by("name", "pk")
@@ -47,7 +47,7 @@ def cards_of(charts: list[int], count: int = 5) -> dict[int, list[Drawing]]:
 
 @dataclass(frozen=True, slots=True)
 class Chip:
-    """A sound or a class as it is shown: what it claims, its IPA, its class."""
+    """A sound or a class on the page: its claim, its IPA, its class."""
 
     claim: str
     label: str
@@ -57,7 +57,7 @@ class Chip:
 
 @dataclass(frozen=True, slots=True)
 class CharacterCard:
-    """A drawing with the sounds on it, and the classes that it only stands in for."""
+    """A drawing with its sounds, and the classes for which it is only the fallback."""
 
     drawing: Drawing
     chips: tuple[Chip, ...]
@@ -66,7 +66,7 @@ class CharacterCard:
 
 @dataclass(frozen=True, slots=True)
 class ChartRow:
-    """A class in the list of sounds: its own chip, those of its sounds, who shows it."""
+    """A class in the list of sounds: its chip, the chips of its sounds, and the drawings that show it."""
 
     chip: Chip
     common: tuple[Chip, ...]
@@ -77,7 +77,7 @@ class ChartRow:
 
 @dataclass(frozen=True, slots=True)
 class Board:
-    """A chart with everything the page of sounds shows."""
+    """A chart with everything for the page of sounds."""
 
     chart: Chart
     cards: tuple[CharacterCard, ...]
@@ -88,7 +88,7 @@ class Board:
 
     @property
     def total(self) -> int:
-        """How many classes there are."""
+        """The number of classes."""
         return len(VISEMES)
 
 
@@ -100,7 +100,7 @@ def chip_of(claim: str) -> Chip:
 
 
 def _on_card(claim: str, alone: set[str]) -> Chip:
-    """A chip on a drawing: a class is shown by those of its sounds that no drawing has alone."""
+    """A chip on a drawing; the chip of a class lists those of its sounds that no drawing claims singly."""
     chip = chip_of(claim)
     left = [sound for sound in typical_sounds(claim) if sound not in alone] if chip.is_class else []
     return replace(chip, label=" ".join(left)) if left else chip
@@ -132,7 +132,7 @@ def board_of(chart: Chart) -> Board:
 
 
 def zoom_of(drawings: list[Drawing]) -> float:
-    """How much larger small pictures can be shown without cutting ink off: canvases have air around."""
+    """The factor by which thumbnails can be enlarged without cutting off ink."""
     reach = [
         abs(side / whole - 0.5)
         for drawing in drawings
@@ -165,7 +165,7 @@ def _row(viseme: str, drawings: list[Drawing], stand_in: int | None) -> ChartRow
 
 
 def seen_of(chart: Chart) -> list[Seen]:
-    """The drawings that were measured, as the check sees them; hidden ones are left out."""
+    """The measured drawings as input of the check, without hidden ones."""
     out = []
     for drawing in chart.drawings.filter(is_hidden=False):
         drawing.chart = chart
@@ -175,27 +175,27 @@ def seen_of(chart: Chart) -> list[Seen]:
 
 
 def findings_of(chart: Chart) -> list[tuple[ChartFinding, list[Drawing]]]:
-    """What the check found, with the drawings it is about; closures only for what speaks."""
+    """The findings of the check, with their drawings; closures only for mouths."""
     by_number = {d.number: d for d in chart.drawings.all()}
     found = check_chart(seen_of(chart))
     return [(f, [by_number[n] for n in f.drawings]) for f in found if chart.part.speaks or f.kind != "closure"]
 
 
 def proposals_of(chart: Chart) -> list[tuple[Proposal, Drawing, tuple[Chip, ...]]]:
-    """Suggested sounds for the drawings that show nothing yet and are not hidden."""
+    """Suggested sounds for visible drawings without any."""
     waiting = {d.number: d for d in chart.drawings.filter(Q(shows=[]) & Q(is_hidden=False))}
     looks = [InkShape.of(d.content, d.measured) for d in waiting.values() if d.measured]
     return [(p, waiting[p.number], tuple(chip_of(c) for c in p.shows)) for p in propose(looks)]
 
 
 def resting_of(chart: Chart) -> Drawing | None:
-    """The drawing of rest: the onion skin to line up on."""
+    """The drawing of rest, used as onion skin for registration."""
     drawings = [d for d in chart.drawings.all() if not d.is_hidden]
     return next((d for d in drawings if REST in d.shows), drawings[0] if drawings else None)
 
 
 def drawing_document(drawing: Drawing) -> dict[str, Any]:
-    """A drawing as the page's scripts lay it."""
+    """A drawing for the page's scripts."""
     at = drawing.registration
     return {
         "id": drawing.pk,
@@ -213,12 +213,12 @@ def drawing_document(drawing: Drawing) -> dict[str, Any]:
 
 
 def tracing_addresses(drawing: Drawing) -> list[str]:
-    """Where a drawing's tracings are."""
+    """The addresses of a drawing's tracings."""
     return _tracings_at(reverse("drawing_picture", args=[drawing.pk]), drawing.tracings)
 
 
 def face_tracing_addresses(of: Character | Chart) -> list[str]:
-    """Where the tracings of a face are, a character's own or that of a set of mouths."""
+    """The addresses of the tracings of a face: a character's, or that of a set of mouths."""
     view = "face" if isinstance(of, Character) else "chart_face"
     return _tracings_at(reverse(view, args=[of.pk]), of.face_tracings)
 
@@ -228,7 +228,7 @@ def _tracings_at(address: str, keys: list[str]) -> list[str]:
 
 
 def face_address(character: Character) -> str:
-    """Where a character's face picture is; that of the plain head where it has none."""
+    """The address of a character's face picture, or of the plain head if it has none."""
     if character.face:
         return address_of("face", character.pk, character.face)
     return f"{reverse('plain_head', args=[character.pk])}?v={hash_of(head_of(character))}"
@@ -241,7 +241,7 @@ def head_of(character: Character) -> str:
 
 
 def hash_of(text: str) -> str:
-    """A short mark of a text: another one has another."""
+    """A short hash of a text."""
     return hashlib.sha256(text.encode()).hexdigest()[:16]
 
 
@@ -255,14 +255,14 @@ def _place(at: Placement) -> dict[str, float]:
 
 
 def set_face_document(chart: Chart, part: Part) -> dict[str, Any]:
-    """A part's place on the face that a set of mouths brings with it, None where it is not seen there."""
+    """A part's place on the own face of a set of mouths; None if it is hidden there."""
     at = chart.placement_of(part)
     tracings = face_tracing_addresses(chart)
     return {"face": address_of("chart_face", chart.pk, chart.face), "tracings": tracings, "place": at and _place(at)}
 
 
 def stage_document(chart: Chart, on: Chart | None = None) -> dict[str, Any]:
-    """Everything to lay a chart's drawings on its character's face with, or on that of a set of mouths (`on`)."""
+    """Everything needed to place a chart's drawings on its character's face, or on that of a set of mouths (`on`)."""
     laid = place_document(chart.character, chart.part)
     if on:
         own = set_face_document(on, chart.part)

@@ -1,4 +1,4 @@
-"""A character's small drawings in one answer: the Desk would ask for each of a hundred by itself."""
+"""All small drawings of a character in one response, so that the Desk does not request a hundred files."""
 
 import base64
 import logging
@@ -14,29 +14,29 @@ from tinfork.apps.common.serve import PICTURE_TYPES, PNG, SVG, address_of
 
 log = logging.getLogger("tinfork.storage")
 
-#: What a picture may measure to be sent with others, in bytes.
+#: The largest picture that is sent with others, in bytes.
 _SMALL = 24 * 1024
 
 
 def thumb_address(drawing: Drawing) -> str:
-    """Where a drawing is in small: a drawing that is small already is shown itself."""
+    """The address of a drawing's thumbnail; a small drawing is its own thumbnail."""
     if drawing.thumb and not _is_small(drawing.picture):
         return address_of("drawing_thumb", drawing.pk, drawing.thumb)
     return address_of("drawing_picture", drawing.pk, drawing.picture)
 
 
 def small_pictures_address(character: Character) -> str:
-    """Where the small drawings of a character are; other drawings have another address."""
+    """The address of a character's small drawings; it changes with the drawings."""
     return f"{reverse('small_drawings', args=[character.pk])}?v={mark_of(character)}"
 
 
 def mark_of(character: Character) -> str:
-    """A short mark of all drawings of a character."""
+    """A short hash of all drawings of a character."""
     return hash_of(" ".join(f"{d.pk} {d.picture.name} {d.thumb.name}" for d in _drawings(character)))
 
 
 def small_pictures(character: Character) -> dict[str, str]:
-    """The small drawings of a character, and thumbs of the others: by address, as data addresses (RFC 2397)."""
+    """The small drawings of a character, and thumbnails of the others: data URLs (RFC 2397) by address."""
     out: dict[str, str] = {}
     for drawing in _drawings(character):
         if _is_small(drawing.picture):

@@ -1,4 +1,4 @@
-"""Addresses of the cast."""
+"""URLs of the cast."""
 
 from django.urls import path
 

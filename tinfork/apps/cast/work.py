@@ -1,4 +1,4 @@
-"""Jobs on charts: pictures are opened, measured and redrawn in a process apart, rows are written at the end."""
+"""Jobs on charts: pictures are opened, measured and redrawn in a separate process; rows are written at the end."""
 
 from collections.abc import Callable, Iterator
 from contextlib import ExitStack, contextmanager
@@ -37,7 +37,7 @@ Prepared = TypeVar("Prepared", PreparedCharacter, PreparedSet)
 
 
 def run(job: Job, report: Report) -> None:
-    """Do a chart's job, or a character's."""
+    """Run a job of a chart or of a character."""
     if job.options.get("kept"):
         return
     if job.kind == Job.Kind.IMPORT:
@@ -51,7 +51,7 @@ def run(job: Job, report: Report) -> None:
 
 @contextmanager
 def _once(job: Job) -> Iterator[None]:
-    """What is written in it is written once, together with the note that it was: a second attempt finds that."""
+    """A transaction that also marks the job as written, so that a second attempt does not write again."""
     with transaction.atomic():
         yield
         job.options = {**job.options, "kept": True}
@@ -59,7 +59,7 @@ def _once(job: Job) -> Iterator[None]:
 
 
 def _import_drawings(job: Job, chart: Chart, report: Report) -> None:
-    """Uploaded files become drawings; a bad file does not stop the others."""
+    """Import uploaded files as drawings; a bad file does not stop the others."""
     files = job.options["files"]
     with ExitStack() as stack:
         paths = [(stack.enter_context(local_copy_of(file["key"])), file["name"]) for file in files]
@@ -68,7 +68,7 @@ def _import_drawings(job: Job, chart: Chart, report: Report) -> None:
         raise FormatError(" ".join(troubles))
     report(Message("Saving the drawings"), 0.95)
     if job.options.get("first_only"):
-        # One drawing is replaced: of a file with many frames the first is meant.
+        # One drawing is replaced: take the first frame of a file with many.
         prepared = [replace(prepared[0], name=files[0]["name"])]
     if job.options.get("tracing_of"):
         drawing = Drawing.objects.select_related("chart__part__character").filter(pk=job.options["tracing_of"]).first()
@@ -131,7 +131,7 @@ def _mend(job: Job, chart: Chart, report: Report) -> None:
 
 
 def _measure(job: Job, chart: Chart, report: Report) -> None:
-    """Small copies and measures for drawings that were drawn here."""
+    """Make thumbnails and measures of generated drawings."""
     waiting = list(chart.drawings.filter(measures__isnull=True))
     for at, drawing in enumerate(waiting):
         report(Message("Measuring"), at / len(waiting))
@@ -145,14 +145,14 @@ def _measure(job: Job, chart: Chart, report: Report) -> None:
             name=str(drawing),
             reports=False,
         )
-        # Unless it was given another picture meanwhile.
+        # Unless it got another picture meanwhile.
         Drawing.objects.filter(pk=drawing.pk, picture=drawing.picture.name).update(
             measures=measures.to_dict(), thumb=keep_bytes(thumb, ".png")
         )
 
 
 def _prepared(job: Job, prepare: Callable[..., Prepared], report: Report) -> Prepared:
-    """An uploaded archive with its pictures made safe."""
+    """Prepare an uploaded archive."""
     file = job.options["files"][0]
     with local_copy_of(file["key"]) as path:
         return picture_apart(
@@ -165,7 +165,7 @@ def _prepared(job: Job, prepare: Callable[..., Prepared], report: Report) -> Pre
 
 
 def _unpack(job: Job, report: Report) -> None:
-    """An uploaded archive becomes a character."""
+    """Import a character's archive."""
     prepared = _prepared(job, prepare_character, report)
     report(Message("Saving the character"), 0.95)
     with _once(job):
@@ -182,12 +182,12 @@ def _unpack(job: Job, report: Report) -> None:
 
 
 def _unpack_set(job: Job, chart: Chart, report: Report) -> None:
-    """An uploaded archive becomes another set of the part that a chart is of."""
+    """Import a set's archive into the part of a chart."""
     prepared = _prepared(job, prepare_set, report)
     report(Message("Saving the set"), 0.95)
     with _once(job):
         made = unpack_set(chart.part, prepared)
-        # From here on the job is that of the new set: its page says what came.
+        # The job now belongs to the new set, so that its page shows the notes.
         job.options["chart"] = made.pk
         job.notes = [
             Message(
@@ -200,7 +200,7 @@ def _unpack_set(job: Job, chart: Chart, report: Report) -> None:
 
 
 def _open_face(job: Job, chart: Chart, report: Report) -> None:
-    """An uploaded picture becomes the character's face, or that of a set of its mouths; or some become its tracings."""
+    """Set an uploaded picture as the face of a character or of a set of mouths, or add uploaded tracings to it."""
     faces = [_face_of(file, report) for file in job.options["files"]]
     of_set, traces = job.options.get("of_set"), job.options.get("traces")
     with _once(job):
@@ -215,7 +215,7 @@ def _open_face(job: Job, chart: Chart, report: Report) -> None:
 
 
 def _face_of(file: dict[str, str], report: Report) -> PreparedFace:
-    """An uploaded picture of a face, made safe: its bytes, its suffix, its width by its height."""
+    """Prepare an uploaded face picture: its bytes, suffix and aspect ratio."""
     with local_copy_of(file["key"]) as path:
         return picture_apart(
             open_face,
@@ -239,13 +239,16 @@ _KINDS: dict[Job.Kind, Callable[[Job, Chart, Report], None]] = {
 
 
 def undo(job: Job, ending: Ending) -> None:
-    """Let go of a page that was never seen, unless our side failed: then it can be looked at again."""
+    """Delete a page whose drawings were not found, unless the failure was on our side.
+
+    Then the job can be repeated.
+    """
     if job.kind == Job.Kind.PAGE and ending is not Ending.BROKE:
         Page.objects.filter(pk=job.options["page"], picture="").delete()
 
 
 def home(job: Job) -> str:
-    """The chart, or its character where the chart is gone; the cast, for a character that is to come."""
+    """The chart, or its character if the chart is gone; the cast for the import of a character."""
     if job.kind == Job.Kind.IMPORT:
         return reverse("cast")
     has_chart = Chart.objects.filter(pk=job.options["chart"]).exists()

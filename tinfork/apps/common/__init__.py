@@ -1,1 +1,1 @@
-"""What every page shares: layout, files with permission, messages, headers."""
+"""The basis of all pages: layout, files with permissions, messages, headers."""

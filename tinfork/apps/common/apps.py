@@ -5,7 +5,7 @@ class CommonConfig(AppConfig):
     name = "tinfork.apps.common"
 
     def ready(self) -> None:
-        """Messages are said in the reader's language. Uploads need their folder before the first of them comes."""
+        """Translate the core's messages with Django, and create the folder for uploads."""
         from django.conf import settings
         from django.utils.translation import gettext, ngettext
 

@@ -1,4 +1,4 @@
-"""Each page's scripts in one file: modules are put together with esbuild when static files are collected."""
+"""Bundling each page's scripts into one file, with esbuild, when static files are collected."""
 
 import json
 import shutil
@@ -7,18 +7,17 @@ from pathlib import Path
 
 from django.core.exceptions import ImproperlyConfigured
 
-#: Browsers of this edition of ECMAScript (ECMA-262) and later.
+#: The edition of ECMAScript (ECMA-262) that browsers must support.
 _TARGET = "es2022"
 
 
 def bundle(folder: Path) -> set[str]:
-    """Put the ES modules below a folder together, in place.
+    """Bundle the ES modules below a folder, in place.
 
-    A module that no other imports is what a page asks for: it stays, with all that it imports inside it. The others are
-    removed; returns their paths, relative to the folder.
-
-    Pages load their own script and the site's: a module that both import is there twice, and must not keep state.
-    Raises `ImproperlyConfigured` when esbuild is missing or a module has a mistake.
+    A module that no other imports is an entry point: it stays, with its imports inlined. The others are removed;
+    returns their paths, relative to the folder. Pages load their own script and the site's: a module imported by both
+    exists twice and must not have state. Raises `ImproperlyConfigured` when esbuild is missing or a module has a
+    mistake.
     """
     tool = shutil.which("esbuild")
     if tool is None:
@@ -27,7 +26,7 @@ def bundle(folder: Path) -> set[str]:
     if not modules:
         return set()
     metafile = folder / "bundle.json"
-    # Names stay as they are written, so that errors in a browser can be understood.
+    # Keep names, so that stack traces from browsers are readable.
     options = ["--bundle", "--format=esm", "--minify-whitespace", "--minify-syntax", f"--target={_TARGET}"]
     options += ["--outdir=.", "--outbase=.", "--allow-overwrite", f"--metafile={metafile}", "--log-level=error"]
     done = subprocess.run([tool, *modules, *options], cwd=folder, check=False, capture_output=True, text=True)

@@ -1,15 +1,15 @@
-"""Telling all processes that something changed, over PostgreSQL's NOTIFY: it is told once the transaction is kept."""
+"""Notifying all processes of changes with PostgreSQL's NOTIFY, which is sent when the transaction commits."""
 
 from django.db import connection
 
-#: The channel; what is told is the number of a shot and the revision that it has now, 0 where something was said of it.
+#: The channel; a message is the number of a shot and its new revision, or 0 for a new remark.
 SHOTS = "tinfork_shots"
 
 
 def say_changed(shot: int, revision: int = 0) -> None:
-    """Tell pages that show a shot that it was changed: they may want to ask for it.
+    """Notify the pages that show a shot of a change.
 
-    `revision` is the one it has now; 0 means that something was said of it.
+    `revision` is its new revision; 0 means a new remark.
     """
     with connection.cursor() as cursor:
         cursor.execute("SELECT pg_notify(%s, %s)", [SHOTS, f"{shot} {revision}"])

@@ -1,4 +1,4 @@
-"""Pages and their data are sent compressed; what is compressed already, sound, films, pictures, is not."""
+"""Compression of pages and data, but not of sound, films and pictures, which are compressed already."""
 
 from django.http import HttpRequest, HttpResponse
 from django.http.response import HttpResponseBase
@@ -8,13 +8,13 @@ _TYPES = ("text/", "application/json", "image/svg+xml")
 
 
 class CompressPages(GZipMiddleware):
-    """Django's compression, with random bytes against guessing secrets by length, for text that is at hand whole.
+    """Django's compression of complete text responses, with random padding against attacks on secrets by length.
 
-    What is sent as a file keeps its length and its ranges.
+    Files keep their length and support ranges.
     """
 
     def process_response(self, request: HttpRequest, response: HttpResponseBase) -> HttpResponseBase:
-        """The answer, compressed where that makes it shorter."""
+        """The response, compressed if that makes it shorter."""
         kind = response.headers.get("Content-Type", "")
         if isinstance(response, HttpResponse) and kind.startswith(_TYPES):
             return super().process_response(request, response)

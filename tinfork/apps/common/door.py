@@ -1,10 +1,9 @@
-"""What people send, made safe where it comes in: text, numbers, JSON. Everything behind it may rely on that.
+"""Sanitising input: text, numbers, JSON. All other code may rely on it.
 
-- Text has no character that the database cannot keep or that hides what is written: no NUL and other controls, no lone
-  surrogates, no marks that turn the direction of what follows (Unicode TR 36, section 2.5). Marks that scripts need
-  (joiners, the plain direction marks of Hebrew and Arabic) stay.
-- A number is ASCII digits within bounds; "²" and "٣" are digits to Python, not to us.
-- JSON has no NaN, no infinity, no more than so much nesting, and is no longer than said.
+- Text has no character that the database cannot store or that hides text: no NUL and other controls, no lone
+surrogates, no overrides of direction (Unicode TR 36, section 2.5). Marks that scripts need (joiners, the plain
+direction marks of Hebrew and Arabic) stay. - A number is ASCII digits within bounds; "²" and "٣" are digits to Python,
+not to us. - JSON has no NaN, no infinity, limited nesting, and limited length.
 """
 
 import json
@@ -19,22 +18,22 @@ from django.utils.datastructures import MultiValueDict
 from tinfork.core.errors import FormatError
 from tinfork.core.messages import Message
 
-#: Controls but tab and line ends, lone surrogates, direction overrides and isolates, and what is no character.
+#: Controls except tab and line ends, lone surrogates, direction overrides and isolates, and noncharacters.
 _UNFIT = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\x80-\x9f\ud800-\udfff\u202a-\u202e\u2066-\u2069\ufffe\uffff]")
-#: Larger than any key there will be, and safely within the database's whole numbers.
+#: Larger than any primary key, and within the range of the database's integers.
 MOST = 2**53
 _WHOLE = re.compile(r"-?[0-9]{1,16}")
-#: How deep what pages send is nested at most.
+#: The deepest nesting that pages send.
 _DEEPEST = 32
 
 
 def clean_text(text: str) -> str:
-    """The text without what nobody can see or keep."""
+    """The text without unsafe characters."""
     return _UNFIT.sub("", text)
 
 
 def whole_number(text: object, low: int = 0, high: int = MOST) -> int | None:
-    """The whole number that a text says, from `low` to `high`; None for anything else."""
+    """Parse a whole number from `low` to `high`; None for anything else."""
     if not isinstance(text, str) or not _WHOLE.fullmatch(text):
         return None
     number = int(text)
@@ -42,7 +41,10 @@ def whole_number(text: object, low: int = 0, high: int = MOST) -> int | None:
 
 
 def read_json(data: bytes | str, *, most_bytes: int = 1024 * 1024) -> Any:
-    """A value of JSON (RFC 8259), its texts made safe; raises `FormatError` for what is none, too long, or too deep."""
+    """Parse JSON (RFC 8259) and clean its texts.
+
+    Raises `FormatError` if it is invalid, too long, or nested too deep.
+    """
     if len(data) > most_bytes:
         raise FormatError("The page sent too much at once. Reload it and try again.")
     try:
@@ -85,7 +87,7 @@ def _clean(value: Any, depth: int) -> Any:
 
 
 def _cleaned(values: QueryDict) -> QueryDict:
-    """The fields of a form or a query, made safe; the same object where they were already."""
+    """Clean the fields of a form or a query; returns the same object if nothing changed."""
     if not any(_UNFIT.search(text) for key, texts in values.lists() for text in (key, *texts)):
         return values
     clean = QueryDict(mutable=True)
@@ -96,7 +98,7 @@ def _cleaned(values: QueryDict) -> QueryDict:
 
 
 class CleanAddress:
-    """First of all: the query of an address and the cookies. Comes before sessions, which look cookies up."""
+    """Cleans the query string and the cookies. The first middleware: before sessions, which read cookies."""
 
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
         self.get_response = get_response
@@ -110,9 +112,10 @@ class CleanAddress:
 
 
 class CleanForm:
-    """Last before a view: the fields of a form and the names of its files.
+    """Cleans the fields of a form and the names of its files.
 
-    Comes behind sign-in: what a stranger sends to a page that is not public is never read.
+    The last middleware, after authentication: the body of a stranger's request to a page that is not public is never
+    read.
     """
 
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
@@ -123,11 +126,11 @@ class CleanForm:
         return self.get_response(request)
 
     def process_view(self, request: HttpRequest, *view: object) -> None:
-        """Make the form safe."""
+        """Clean the form."""
         sent = request.content_type or ""
         if request.method != "POST" or not sent.startswith(("multipart/", "application/x-www-form")):
             return
-        # The only way to give a request another form.
+        # The only way to replace a request's form.
         request._post = _cleaned(request.POST)  # type: ignore[attr-defined]
         files: MultiValueDict[str, Any] = request.FILES
         for _, uploads in files.lists():

@@ -1,4 +1,4 @@
-"""The pages for what is not there, not allowed, not understood, or broken; the page's scripts get the same as JSON."""
+"""Error pages; the page's scripts get the same as JSON."""
 
 import errno
 import sys
@@ -36,9 +36,12 @@ _AWAY = Message("The site cannot reach its database at the moment. Nothing was l
 def _answer(
     request: HttpRequest, title: str, text: str, status: int, error: BaseException | None = None
 ) -> HttpResponse:
-    """A page, or JSON. What broke on our side is said without looking anything up: the database may be what broke."""
+    """An error page, or JSON.
+
+    Errors of the server are rendered without any query, since the database may be the cause.
+    """
     headers = {"Retry-After": "5"} if status == 503 else {}
-    # Beside the line that Django logs of every refused request.
+    # In addition to the line that Django logs for every refused request.
     add_to_log(cause=_cause(error) or title)
     error_id = log_id() if status >= 500 else ""
     if request.headers.get("Accept", "") == "application/json" or request.content_type == "application/json":
@@ -51,7 +54,7 @@ def _answer(
 
 
 def _cause(error: BaseException | None) -> str:
-    """An error and what it came from, for the log."""
+    """An error and its causes, for the log."""
     causes: list[str] = []
     while error is not None and len(causes) < 5:
         causes.append(f"{type(error).__name__}: {error}")
@@ -60,29 +63,29 @@ def _cause(error: BaseException | None) -> str:
 
 
 def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:
-    """404: also what a stranger sees of another studio's things."""
+    """404, also for things of another studio."""
     return _answer(request, Message("Page not found"), _GONE, 404)
 
 
 def forbidden(request: HttpRequest, exception: Exception) -> HttpResponse:
-    """403; some refusals bring their own words."""
+    """403; some refusals have their own message."""
     return _answer(request, Message("Not allowed"), str(exception) or _NOT_YOURS, 403)
 
 
 def not_from_here(request: HttpRequest, reason: str = "") -> HttpResponse:
-    """403 for a form that does not come from a page of ours, or from one of before the sign-in."""
+    """403 for a form without a valid CSRF token: from another site, or from before signing in."""
     return _answer(request, Message("Reload the page"), _STALE, 403)
 
 
 def bad_request(request: HttpRequest, exception: Exception) -> HttpResponse:
-    """400, or 413 for what is too much."""
+    """400, or 413 for too much data."""
     if isinstance(exception, RequestDataTooBig | TooManyFilesSent | TooManyFieldsSent):
         return _answer(request, Message("Too large"), _TOO_MUCH, 413)
     return _answer(request, Message("Not understood"), _NOT_UNDERSTOOD, 400)
 
 
 def server_error(request: HttpRequest) -> HttpResponse:
-    """500; or 503, where what we stand on is away or full: the same may be asked again later."""
+    """500; or 503 if the database or the disk is unavailable or full: the request can be repeated later."""
     broke = error = sys.exc_info()[1]
     while error is not None:
         if isinstance(error, NotNowError):
@@ -96,14 +99,14 @@ def server_error(request: HttpRequest) -> HttpResponse:
     return _answer(request, Message("Something went wrong"), _BROKEN, 500, broke)
 
 
-#: What pages and their scripts ask with.
+#: The methods that pages and their scripts use.
 _METHODS = ("GET", "HEAD", "POST")
 
 
 class RefusedRequestMiddleware:
-    """Methods that nothing here has, and bodies that the web process threw away instead of taking them: says why.
+    """Explains refusals of unsupported methods, and of bodies that the web server discarded.
 
-    Before everything that reads them.
+    Comes before all middleware that reads bodies.
     """
 
     _WHY = {
@@ -123,7 +126,7 @@ class RefusedRequestMiddleware:
 
 
 class DomainErrorMiddleware:
-    """Errors of ours that a view lets through are said to the person: they are written for that."""
+    """Shows our own errors that a view did not handle: their messages are written for people."""
 
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
         self.get_response = get_response
@@ -133,7 +136,7 @@ class DomainErrorMiddleware:
         return self.get_response(request)
 
     def process_exception(self, request: HttpRequest, exception: Exception) -> HttpResponse | None:
-        """The error's words: 422, or 503 where the same may be asked again later."""
+        """The error's message: 422, or 503 if the request can be repeated later."""
         if isinstance(exception, NotNowError):
             return _answer(request, exception.title, str(exception), 503, exception)
         if isinstance(exception, TinForkError):

@@ -1,4 +1,4 @@
-"""What scripts say, in the reader's language."""
+"""The texts of scripts in the reader's language."""
 
 from django.contrib.auth.decorators import login_not_required
 from django.http import HttpRequest
@@ -12,5 +12,5 @@ _catalogue = JavaScriptCatalog.as_view(domain="djangojs")
 @login_not_required
 @cache_control(private=True, max_age=3600)
 def messages_script(request: HttpRequest) -> HttpResponseBase:
-    """The texts of scripts in the language of the request: pages in English do without it."""
+    """The texts of scripts in the request's language; not needed for English."""
     return _catalogue(request)

@@ -1,4 +1,4 @@
-"""The languages in which words can be heard and read, as forms offer them."""
+"""The languages that can be heard and read, as choices of forms."""
 
 from django import forms
 from django.utils.translation import gettext
@@ -8,12 +8,12 @@ from tinfork.engines.synthesiser import languages
 
 
 def spoken_languages() -> list[tuple[str, str]]:
-    """Codes and names; before them that a language is found by itself."""
+    """Codes and names, after the choice of automatic detection."""
     return [("", Message("detect automatically")), *named_languages()]
 
 
 def named_languages() -> list[tuple[str, str]]:
-    """Every language of the synthesiser: its code and its name, as Django knows it in the reader's language."""
+    """All languages of the synthesiser: their codes, and their names in the reader's language, from Django."""
     out = []
     for one in languages():
         name, _, place = one.name.partition(" (")
@@ -22,6 +22,6 @@ def named_languages() -> list[tuple[str, str]]:
 
 
 def offer(field: forms.Field, choices: list[tuple[str, str]]) -> None:
-    """Let a field offer what is only known at run time."""
+    """Set the choices of a field that are only known at run time."""
     assert isinstance(field, forms.ChoiceField)
     field.choices = choices

@@ -1,6 +1,6 @@
-"""What the log says beside each line: which request or job it is about, whose it is, which shot, and why.
+"""The context of each log line: request or job, user, shot, and cause.
 
-A terminal gets short lines, a server a JSON object a line (`TINFORK_LOG=json`).
+Short lines for a terminal, or a JSON object per line for a server (`TINFORK_LOG=json`).
 """
 
 import json
@@ -22,7 +22,7 @@ _REQUEST: ContextVar[HttpRequest | None] = ContextVar("request", default=None)
 
 @contextmanager
 def logged_about(**values: Any) -> Iterator[None]:
-    """Let every line that is logged meanwhile say these values, too."""
+    """Add these values to every line that is logged inside the context."""
     token = _ABOUT.set({**(_ABOUT.get() or {}), **values})
     try:
         yield
@@ -31,30 +31,30 @@ def logged_about(**values: Any) -> Iterator[None]:
 
 
 def add_to_log(**values: Any) -> None:
-    """Let the lines that follow say these values, too: inside `logged_about`, or in a request."""
+    """Add these values to all following lines, inside `logged_about` or a request."""
     about = _ABOUT.get()
     if about is not None:
         about.update(values)
 
 
 def log_id() -> str:
-    """By what the lines about this request or job are found; empty outside of one."""
+    """The id of this request or job in the log; empty outside of one."""
     about = _ABOUT.get() or {}
     return str(about.get("request") or about.get("job") or "")
 
 
 class LogContextMiddleware:
-    """Gives each request a number of its own: the log, the answer's `X-Request-ID` and pages about errors say it."""
+    """Gives each request an id, which is in the log, in the `X-Request-ID` header and on error pages."""
 
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
-        """Answer the request; whatever is logged meanwhile is about it."""
+        """Answer the request; lines that are logged meanwhile have its context."""
         seen = _REQUEST.set(request)
         try:
             with logged_about(request=secrets.token_hex(6)):
-                # Django logs refused requests when all of this is over.
+                # Django logs refused requests only after the middleware has returned.
                 request.logged_about = _ABOUT.get()  # type: ignore[attr-defined]
                 response = self.get_response(request)
                 response["X-Request-ID"] = log_id()
@@ -64,12 +64,12 @@ class LogContextMiddleware:
 
 
 def _of_request(request: HttpRequest) -> dict[str, Any]:
-    """Who asked for what, as far as that is known without asking the database."""
+    """User and address of a request, as far as known without a query."""
     out: dict[str, Any] = {"path": getattr(request, "path", None)}
     session = getattr(request, "session", None)
     match = getattr(request, "resolver_match", None)
     if session is not None and session.accessed:
-        # Where the session itself could not be read, this asks the database again, which may still be away.
+        # If the session could not be read, this would query the database, which may be down.
         with suppress(DatabaseError, InterfaceError):
             out["user"] = session.get(SESSION_KEY)
     if match and match.route.startswith("shots/"):
@@ -78,7 +78,7 @@ def _of_request(request: HttpRequest) -> dict[str, Any]:
 
 
 class AboutFilter(logging.Filter):
-    """Writes what is known into each record, as `about`."""
+    """Adds the context to each record, as `about`."""
 
     def filter(self, record: logging.LogRecord) -> bool:
         """Every record passes."""
@@ -90,7 +90,7 @@ class AboutFilter(logging.Filter):
 
 
 class LineFormatter(logging.Formatter):
-    """A line for a person to read, and the traceback below it."""
+    """A readable line, followed by the traceback."""
 
     def __init__(self) -> None:
         super().__init__("{asctime} {levelname} {name}: {message}{beside}", style="{")
@@ -104,7 +104,7 @@ class LineFormatter(logging.Formatter):
 
 
 class JsonFormatter(logging.Formatter):
-    """A JSON object on one line, for a collector of logs."""
+    """A JSON object on one line, for log collectors."""
 
     def format(self, record: logging.LogRecord) -> str:
         """The line."""

@@ -1,4 +1,4 @@
-"""Messages that are stored: what a job says is kept as its code and values, and is read in the reader's language."""
+"""Model fields for messages: stored as code and values, and shown in the reader's language."""
 
 import json
 from typing import Any
@@ -11,10 +11,10 @@ _MARK = '{"code"'
 
 
 class MessageField(models.TextField):  # type: ignore[type-arg]
-    """A message, or a text as it is."""
+    """A message, or plain text."""
 
     def from_db_value(self, value: str | None, *_: Any) -> str | None:
-        """What is stored, as a message where it is one."""
+        """The stored message or text."""
         return Message.from_dict(json.loads(value)) if value and value.startswith(_MARK) else value
 
     def get_prep_value(self, value: Any) -> Any:
@@ -26,7 +26,7 @@ class MessagesField(models.JSONField):
     """A list of messages and texts."""
 
     def from_db_value(self, value: Any, expression: Any, connection: Any) -> Any:
-        """What is stored, as messages where they are some."""
+        """The stored messages and texts."""
         return [Message.from_dict(one) for one in super().from_db_value(value, expression, connection) or ()]
 
     def get_db_prep_value(self, value: Any, connection: Any, prepared: bool = False) -> Any:

@@ -1,4 +1,4 @@
-"""What was worked out last, kept in this process: it changes nothing but the time that is taken."""
+"""A small cache of recent results in this process; it only saves time."""
 
 from threading import Lock
 from typing import Generic, TypeVar
@@ -8,7 +8,7 @@ V = TypeVar("V")
 
 
 class RecentCache(Generic[K, V]):
-    """Up to `most` values by key; the ones that were put longest ago go. Requests in several threads may share it."""
+    """Up to `most` values by key; the oldest are dropped. Thread-safe."""
 
     def __init__(self, most: int) -> None:
         self._most = most
@@ -16,11 +16,11 @@ class RecentCache(Generic[K, V]):
         self._lock = Lock()
 
     def get(self, key: K) -> V | None:
-        """The value of a key, if it is still there."""
+        """The value of a key, or None."""
         return self._values.get(key)
 
     def put(self, key: K, value: V) -> None:
-        """Keep a value, as the latest."""
+        """Store a value."""
         with self._lock:
             self._values.pop(key, None)
             self._values[key] = value

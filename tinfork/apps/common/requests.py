@@ -1,4 +1,4 @@
-"""The request every view gets once a person is signed in."""
+"""The type of requests from signed-in people."""
 
 from django.http import HttpRequest
 
@@ -6,6 +6,6 @@ from tinfork.apps.people.models import User
 
 
 class UserRequest(HttpRequest):
-    """A request of a signed-in person (the middleware lets no other through)."""
+    """A request of a signed-in person (the middleware refuses all others)."""
 
     user: User

@@ -23,12 +23,12 @@ log = logging.getLogger("tinfork.storage")
 SVG, PNG = "image/svg+xml", "image/png"
 PICTURE_TYPES = {".svg": SVG, ".png": PNG, ".jpg": "image/jpeg", ".webp": "image/webp"}
 _WEEK_S = 7 * 24 * 3600
-#: How much of a content hash an address has.
+#: The length of the content hash in a URL.
 _DIGITS = 16
 
 
 def address_of(view: str, pk: int, field: FieldFile) -> str:
-    """The address of a stored file with what is in it: another content has another address."""
+    """The URL of a stored file, with a hash of its content."""
     return f"{reverse(view, args=[pk])}?v={_digest(field)[:_DIGITS]}"
 
 
@@ -37,18 +37,18 @@ def _digest(field: FieldFile) -> str:
 
 
 def cache_rule(*, is_fixed: bool) -> str:
-    """The Cache-Control of what is for one person.
+    """The Cache-Control of private content.
 
-    At a fixed address, which names its content, it never changes; elsewhere a browser asks each time.
+    A URL with the content's hash never changes; others are revalidated each time.
     """
     return f"private, max-age={_WEEK_S}, immutable" if is_fixed else "private, no-cache"
 
 
 def serve_file(request: HttpRequest, field: FieldFile, content_type: str, *, download_as: str = "") -> HttpResponseBase:
-    """The file, or the one range asked for. The caller has checked who may read it.
+    """Serve a file, or one range of it.
 
-    Files are kept by content hash: a browser that has one asks whether it may still show it, and is told
-    without being sent it again. At an address by `address_of` it need not even ask.
+    The caller has checked permissions. The ETag is the content hash, so that browsers can revalidate without a new
+    download; with a URL of `address_of` they need not even ask.
     """
     digest = _digest(field)
     tag = f'"{digest}"'
@@ -71,7 +71,7 @@ def serve_file(request: HttpRequest, field: FieldFile, content_type: str, *, dow
         response = HttpResponse(status=416, headers={"Content-Range": f"bytes */{size}"})
     else:
         start, end = span
-        # A file, not a row of blocks: the web process sends it by itself, and no thread waits for a slow client.
+        # A file object, not an iterator: the server sends it by itself, and no thread waits for a slow client.
         response = FileResponse(_Part(field, start, end), status=206, content_type=content_type)
         response["Content-Range"] = f"bytes {start}-{end - 1}/{size}"
         response["Content-Length"] = str(end - start)
@@ -83,7 +83,7 @@ def serve_file(request: HttpRequest, field: FieldFile, content_type: str, *, dow
 
 
 def _range(header: str, size: int) -> tuple[int, int] | tuple[()] | None:
-    """The half-open span asked for; None for the whole file, empty when it cannot be met."""
+    """The requested half-open range; None for the whole file, empty if it cannot be satisfied."""
     match = re.fullmatch(r"bytes=([0-9]{0,15})-([0-9]{0,15})", header.strip())
     if not match or match.group() == "bytes=-":
         return None
@@ -94,7 +94,7 @@ def _range(header: str, size: int) -> tuple[int, int] | tuple[()] | None:
 
 
 class _Part(io.RawIOBase):
-    """The bytes `[start, end)` of a stored file, as a file of their own."""
+    """The bytes `[start, end)` of a stored file as a file object."""
 
     def __init__(self, field: FieldFile, start: int, end: int) -> None:
         self._file = field.storage.open(field.name or "", "rb")
@@ -111,7 +111,7 @@ class _Part(io.RawIOBase):
         return int(self._file.tell()) - self._start
 
     def seek(self, offset: int, whence: int = io.SEEK_SET) -> int:
-        """Where it stands now; never outside the part."""
+        """Set the position, within the part."""
         base = {io.SEEK_SET: self._start, io.SEEK_CUR: self._file.tell(), io.SEEK_END: self._end}[whence]
         self._file.seek(max(self._start, min(self._end, base + offset)))
         return self.tell()

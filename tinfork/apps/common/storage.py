@@ -1,11 +1,10 @@
-"""Files by content hash, and static files under hashed names.
+"""Files stored by content hash, and static files with hashed names.
 
-A file's key is the hash of what is in it. It is written beside, synced and renamed: under its key there is the whole
-file or none. What is under a key already is believed only once its length and its hash were found right.
-
-A stored file belongs to every row that names its key. Nothing deletes a file when a row goes: `upkeep.sweep` removes
-what is old and what no row names. Who stores a file holds its key until the transaction ends, and makes the file young
-again, so that no sweep comes between storing a file and naming it.
+The key of a file is the hash of its content. Files are written to a temporary name, synced and renamed, so that a key
+has the whole file or none. An existing file is reused only after its length and hash were verified. A stored file
+belongs to all rows that reference its key. Deleting a row deletes no file: `upkeep.sweep` removes old files without
+references. Storing a file locks its key until the transaction ends and renews the file's time, so that no sweep can
+remove it between storing and referencing it.
 """
 
 import hashlib
@@ -32,35 +31,35 @@ from tinfork.apps.common.bundling import bundle
 
 log = logging.getLogger("tinfork.storage")
 
-#: What is stored and named by no row is removed after this many seconds.
+#: Stored files without references are removed after this many seconds.
 SWEEP_AFTER_S = 3600
-#: The suffix of a file that is still being written.
+#: The suffix of incomplete files.
 PART = ".part"
 _KEY = re.compile(r"[0-9a-f]{2}/([0-9a-f]{64})\.\w+")
 
 
 class StaticStorage(CompressedManifestStaticFilesStorage):  # type: ignore[misc]
-    """Each page's scripts in one file, everything under hashed names."""
+    """Static files with bundled scripts and hashed names."""
 
     def post_process(self, paths: dict[str, Any], dry_run: bool = False, **options: Any) -> Iterator[Any]:
-        """What is done once all files are collected; yields as Django's own does."""
+        """Post-process the collected files; yields like Django's own."""
         if not dry_run:
             removed = {f"js/{name}" for name in bundle(Path(self.path("js")))}
-            # What is left of the scripts is read from where it was put together.
+            # Read the bundled scripts from where they were written.
             scripts = {name: (self, name) for name in paths if name.startswith("js/")}
             paths = {name: way for name, way in {**paths, **scripts}.items() if name not in removed}
         yield from super().post_process(paths, dry_run, **options)
 
 
 class HashedStorage(FileSystemStorage):
-    """Files that are never reached by address, only through a view that asks who may."""
+    """Storage of files without public URLs: they are only served by views that check permissions."""
 
     def url(self, name: str | None) -> str:
-        """There is none."""
+        """Files have no URL."""
         raise NotImplementedError("Files are served by views that check permission.")
 
     def put(self, key: str, content: "File[bytes]") -> None:
-        """Write a file whole or not at all: beside, synced, renamed. Raises `OSError` when it cannot."""
+        """Write a file atomically: temporary name, sync, rename. Raises `OSError` if it fails."""
         path = Path(self.path(key))
         path.parent.mkdir(parents=True, exist_ok=True)
         part = path.with_name(f"{path.name}.{secrets.token_hex(4)}{PART}")
@@ -79,15 +78,15 @@ class HashedStorage(FileSystemStorage):
             raise
 
     def touch(self, key: str) -> None:
-        """Make a file young again."""
+        """Renew a file's time."""
         os.utime(self.path(key))
 
     def age_s(self, key: str) -> float:
-        """Seconds since a file was stored last."""
+        """Seconds since a file was last stored."""
         return time.time() - Path(self.path(key)).stat().st_mtime
 
     def stored(self) -> Iterator[str]:
-        """Everything that is stored, parts of files that were being written too."""
+        """All stored files, including incomplete ones."""
         root = Path(self.location)
         for folder, _, names in os.walk(root):
             for name in sorted(names):
@@ -95,7 +94,7 @@ class HashedStorage(FileSystemStorage):
 
 
 def _sync_folder(folder: Path) -> None:
-    """Have the name on disk as well as the content."""
+    """Sync the directory entry, not only the content."""
     handle = os.open(folder, os.O_RDONLY)
     try:
         os.fsync(handle)
@@ -104,19 +103,19 @@ def _sync_folder(folder: Path) -> None:
 
 
 def the_storage() -> HashedStorage:
-    """Where files are."""
+    """The storage of files."""
     storage = storages["default"]
     assert isinstance(storage, HashedStorage)
     return storage
 
 
 def digest_of(file: Any) -> str:
-    """The SHA-256 of a file, from where it stands."""
+    """The SHA-256 of a file from its current position."""
     return hashlib.file_digest(file, "sha256").hexdigest()
 
 
 def is_whole(key: str, size: int | None = None) -> bool:
-    """Whether a stored file is there and is what its key says; `size` in bytes, where known, is looked at first."""
+    """Whether a stored file exists and matches its key; the `size` in bytes, if known, is checked first."""
     storage = the_storage()
     found = _KEY.fullmatch(key)
     if found is None or not storage.exists(key) or (size is not None and storage.size(key) != size):
@@ -126,9 +125,9 @@ def is_whole(key: str, size: int | None = None) -> bool:
 
 
 def _hold(key: str, *, alone: bool) -> bool:
-    """Keep a key until the transaction ends, with others who keep it, or alone; whether it could be had alone.
+    """Lock a key until the transaction ends, shared or exclusively; returns whether an exclusive lock was possible.
 
-    Storing shares it, so no two who store the same files in another order wait for each other.
+    Storing takes shared locks, so that two who store the same files in different order cannot deadlock.
     """
     name = int.from_bytes(hashlib.sha256(key.encode()).digest()[:8], "big", signed=True)
     how = "pg_try_advisory_xact_lock" if alone else "pg_advisory_xact_lock_shared"
@@ -139,7 +138,7 @@ def _hold(key: str, *, alone: bool) -> bool:
 
 
 def try_alone(key: str) -> bool:
-    """Inside a transaction: whether nobody is storing a file under this key, and nobody will before it ends."""
+    """In a transaction: lock a key exclusively, if nobody is storing its file; returns whether it succeeded."""
     return _hold(key, alone=True)
 
 
@@ -147,7 +146,7 @@ def _keep(content: "File[bytes]", key: str) -> str:
     storage = the_storage()
     _hold(key, alone=False)
     if storage.exists(key):
-        # Young again first: a sweep that is at it now looks at the age last of all.
+        # Renew the time first: a concurrent sweep checks the age last.
         with suppress(FileNotFoundError):
             storage.touch(key)
         if is_whole(key, content.size):
@@ -173,13 +172,13 @@ def keep_file(path: Path, suffix: str) -> str:
 
 @dataclass(frozen=True, slots=True)
 class StoredPicture:
-    """A picture under its key; it is read when its bytes are asked for."""
+    """A stored picture, whose bytes are read when needed."""
 
     key: str
 
     @property
     def data(self) -> bytes:
-        """Its bytes, as they are."""
+        """Its bytes."""
         with storages["default"].open(self.key, "rb") as file:
             return bytes(file.read())
 
@@ -191,14 +190,14 @@ class StoredPicture:
 
 @contextmanager
 def local_copy(field: FieldFile) -> Iterator[Path]:
-    """A stored file as a path on this machine: storage need not be a disk."""
+    """A stored file as a local path, since the storage need not be a local disk."""
     with local_copy_of(field.name or "") as path:
         yield path
 
 
 @contextmanager
 def local_copy_of(key: str) -> Iterator[Path]:
-    """The same for a key."""
+    """`local_copy` by key."""
     with tempfile.TemporaryDirectory(prefix="tinfork-") as folder:
         path = Path(folder) / "copy"
         with storages["default"].open(key, "rb") as source, path.open("wb") as target:

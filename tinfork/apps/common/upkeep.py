@@ -1,4 +1,4 @@
-"""Looking after stored files: what no row names goes, what is damaged is found and named."""
+"""Maintenance of stored files: removing unreferenced ones, and finding damaged ones."""
 
 import shutil
 import tempfile
@@ -13,16 +13,16 @@ from django.db import models, transaction
 
 from tinfork.apps.common.storage import SWEEP_AFTER_S, is_whole, the_storage, try_alone
 
-#: So many files are swept in one transaction.
+#: The number of files that are swept in one transaction.
 _BATCH = 200
-#: No job and no upload lasts so long: what is older in the folders for temporary files was left by one that was killed.
+#: Temporary files older than this were left by killed processes: no job or upload takes so long.
 _LEFT_AFTER_S = 24 * 3600
 
 
 def named_by() -> Iterator[tuple[str, models.Model]]:
-    """Every key of a stored file, with the row that names it.
+    """All keys of stored files, each with the row that references it.
 
-    These are the file fields of all models, and what a model's `more_keys` finds in its rows.
+    From the file fields of all models, and from a model's `more_keys`.
     """
     for model in apps.get_models():
         fields = [f.name for f in model._meta.get_fields() if isinstance(f, models.FileField)]
@@ -34,12 +34,12 @@ def named_by() -> Iterator[tuple[str, models.Model]]:
 
 
 def references() -> set[str]:
-    """The keys that rows name."""
+    """All referenced keys."""
     return {key for key, _ in named_by()}
 
 
 def sweep(after_s: float = SWEEP_AFTER_S) -> int:
-    """Remove stored files that no row names and that were stored longer than `after_s` ago; how many went."""
+    """Remove unreferenced files that were stored longer than `after_s` ago; returns how many."""
     storage = the_storage()
     named = references()
     old = [key for key in storage.stored() if key not in named and _age(key) >= after_s]
@@ -49,7 +49,7 @@ def sweep(after_s: float = SWEEP_AFTER_S) -> int:
             free = [key for key in old[at : at + _BATCH] if try_alone(key)]
             named = references() if free else set()
             for key in free:
-                # Somebody may have stored it again since it was listed: then it is young, or named.
+                # It may have been stored again since it was listed: then it is recent, or referenced.
                 if key not in named and _age(key) >= after_s:
                     storage.delete(key)
                     gone += 1
@@ -57,7 +57,7 @@ def sweep(after_s: float = SWEEP_AFTER_S) -> int:
 
 
 def remove_now(keys: Iterable[str]) -> None:
-    """Remove stored files at once, where no row names them any more: what somebody wants gone is gone."""
+    """Remove unreferenced files at once, for data that somebody wants deleted."""
     wanted = {key for key in keys if key}
     with transaction.atomic():
         free = [key for key in wanted if try_alone(key)]
@@ -68,7 +68,7 @@ def remove_now(keys: Iterable[str]) -> None:
 
 
 def _age(key: str) -> float:
-    """Seconds since a file was stored; a file that went meanwhile is young."""
+    """Seconds since a file was stored; 0 for a file that was removed meanwhile."""
     try:
         return the_storage().age_s(key)
     except FileNotFoundError:
@@ -76,7 +76,7 @@ def _age(key: str) -> float:
 
 
 def sweep_temporary(after_s: float = _LEFT_AFTER_S) -> int:
-    """Remove what killed processes and uploads that broke off left in our folders for temporary files."""
+    """Remove temporary files left by killed processes and broken uploads."""
     gone = 0
     since = time.time() - after_s
     for folder in {Path(settings.FILE_UPLOAD_TEMP_DIR or ""), *_own_temporary()}:
@@ -90,7 +90,7 @@ def sweep_temporary(after_s: float = _LEFT_AFTER_S) -> int:
 
 
 def _own_temporary() -> list[Path]:
-    """The folder for temporary files, where it is ours alone: the start command says so."""
+    """The folder for temporary files, if it is only ours, as set by the start command."""
     return [Path(tempfile.gettempdir())] if settings.TEMPORARY_IS_OURS else []
 
 
@@ -103,7 +103,7 @@ def _remove(left: Path) -> None:
 
 @dataclass(frozen=True, slots=True)
 class Damage:
-    """A stored file that is missing or is not what it should be, and what names it."""
+    """A missing or damaged stored file, and the row that references it."""
 
     key: str
     is_missing: bool
@@ -115,7 +115,7 @@ class Damage:
 
 
 def check_files() -> Iterator[Damage]:
-    """Every file that a row names, read whole: those that are missing or damaged. Files no row names are left out."""
+    """Read every referenced file; returns those that are missing or damaged."""
     rows: dict[str, list[models.Model]] = {}
     for key, row in named_by():
         rows.setdefault(key, []).append(row)

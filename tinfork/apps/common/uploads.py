@@ -1,6 +1,6 @@
-"""Uploads go to disk as they arrive.
+"""Uploads are streamed to disk.
 
-One that announces too much, that a stranger sends, or for which there is no room is refused before it does.
+Those that are too large, from strangers, or without disk space are refused before.
 """
 
 from typing import Any
@@ -14,10 +14,10 @@ from tinfork.core.messages import Message
 
 
 class LimitedUploadHandler(TemporaryFileUploadHandler):
-    """A temporary file for each upload, up to the largest sound there may be."""
+    """Stores each upload in a temporary file, up to the size limit of sounds."""
 
     def handle_raw_input(self, input_data: Any, META: Any, content_length: int, *rest: Any, **more: Any) -> None:  # noqa: N803
-        """Refuse by the announced length; the body is not read."""
+        """Refuse by the declared length, without reading the body."""
         if content_length > settings.MOST_SENT_BYTES:
             raise RequestDataTooBig(f"Uploads end at {settings.MOST_SENT_BYTES} bytes.")
         user = getattr(self.request, "user", None)

@@ -1,4 +1,4 @@
-"""What the Desk draws, as plain values: times in microseconds, frames from 0."""
+"""The data of the Desk as plain values: times in microseconds, frames from 0."""
 
 from collections.abc import Sequence
 from dataclasses import asdict
@@ -60,7 +60,7 @@ from tinfork.core.speech.visemes import VISEMES, typical_sounds
 
 
 def desk_document(shot: Shot) -> dict[str, Any]:
-    """The shot, its reading, its holds and where to fetch sound and pictures."""
+    """The shot, its reading, its holds, and the URLs of sound and pictures."""
     production, soundtrack = shot.production, shot.soundtrack
     reading = soundtrack.reading
     document = {
@@ -114,7 +114,7 @@ def motion_document(shot: Shot) -> dict[str, dict[str, list[dict[str, Any]]]]:
 
 
 def layout_document(shot: Shot) -> dict[str, Any]:
-    """Where the shot's characters stand, by their numbers, what is behind them, and how lines boil."""
+    """The places of the shot's characters, by number, the background, and the boil of lines."""
     boil = Boil.from_dict(shot.boil)
     return {
         "stands": {str(character): stand.to_dict() for character, stand in stands_of(shot).items()},
@@ -125,7 +125,7 @@ def layout_document(shot: Shot) -> dict[str, Any]:
 
 
 def _read(shot: Shot) -> dict[str, Any]:
-    """What is read, words, sounds, turns; and the sound it is read from."""
+    """The reading (words, sounds, turns), and the sound it was read from."""
     return {
         "words": _words(shot.soundtrack.placed_lines),
         "turns": [_turn(placed) for placed in shot.soundtrack.turns],
@@ -151,11 +151,11 @@ def _notes(shot: Shot) -> list[dict[str, Any]]:
 
 
 def _history(shot: Shot, newest: Edit | None) -> dict[str, bool]:
-    """Whether there is something to undo here, and to do again, from the newest edit.
+    """Whether there is something to undo and to redo, from the newest edit on.
 
-    The first reading is not: without it there is no Desk.
+    The first reading cannot be undone: the Desk needs it.
     """
-    # What is undone came after everything that is not.
+    # Undone edits are newer than all others.
     has_undone = newest is not None and newest.is_undone
     row = shot.soundtrack
     last = row.edits.filter(is_undone=False).last() if has_undone else newest
@@ -175,7 +175,7 @@ def _turn(placed: PlacedTurn) -> dict[str, Any]:
 
 
 def _words(lines: Sequence[PlacedLine]) -> list[dict[str, Any]]:
-    """The words of all lines in order of time, each with its sounds."""
+    """All words in order of time, each with its sounds."""
     words = [word for line, clip in lines for word in _words_of_line(line, clip.id)]
     return sorted(words, key=itemgetter("start"))
 
@@ -226,7 +226,7 @@ def _character(character: Character, shot: Shot, reading: Reading) -> dict[str, 
 
 
 def _part(part: Part, shot: Shot) -> dict[str, Any]:
-    """Another part of a face: a column of its own that nobody but people fills."""
+    """Another part of a face: a column that is only set by hand."""
     drawings = drawings_of(part)
     return {
         "id": int(part_key(part)),
@@ -242,13 +242,13 @@ def _part(part: Part, shot: Shot) -> dict[str, Any]:
 
 
 def _faces_of_sets(character: Character, part: Part) -> dict[str, dict[str, Any]]:
-    """The faces that sets of mouths bring with them, by set, with a part's place on each."""
+    """The own faces of sets of mouths, by set, with a part's place on each."""
     charts = enumerate(character.mouth.charts.all())
     return {chart.name if at else "": set_face_document(chart, part) for at, chart in charts if chart.face}
 
 
 def _drawings(drawings: dict[tuple[str, int], Drawing], placement: Placement) -> list[dict[str, Any]]:
-    """Drawings with how wide they are in heights of the face: their lines boil as much as the face's."""
+    """Drawings with their widths in heights of the face, so that their lines boil as much as the face's."""
     return [
         drawing_document(drawing)
         | {
@@ -266,7 +266,7 @@ def _drawings(drawings: dict[tuple[str, int], Drawing], placement: Placement) ->
 def timing_document(
     shot: Shot, character: Character, reading: Reading, drawings: dict[tuple[str, int], Drawing]
 ) -> dict[str, Any]:
-    """What the dials decide: the holds, and their numbers."""
+    """The results of the dials: the holds and their statistics."""
     solution = work_out_character(shot, character, reading)
     holds = with_sets(shot, character, solution)
     numbers = numbers_of(columns_of(solution, holds), solution.rate)
@@ -274,7 +274,7 @@ def timing_document(
 
 
 def _part_column(part: Part, shot: Shot, drawings: dict[tuple[str, int], Drawing]) -> dict[str, Any]:
-    """Those of another part of a face."""
+    """The column of another part of a face."""
     holds = part_holds(shot, part)
     numbers = numbers_of(HoldColumns.of(holds), shot.production.rate)
     return _column(holds, numbers, shot, part_key(part), drawings)
@@ -283,7 +283,7 @@ def _part_column(part: Part, shot: Shot, drawings: dict[tuple[str, int], Drawing
 def _column(
     holds: tuple[Hold, ...], numbers: Numbers, shot: Shot, who: str, drawings: dict[tuple[str, int], Drawing]
 ) -> dict[str, Any]:
-    """Holds, pins and numbers of a column."""
+    """Holds, pins and statistics of a column."""
     rate = shot.production.rate
     return {
         "holds": _holds_after(shot.pk, who, holds, drawings),
@@ -318,7 +318,10 @@ def _holds(holds: tuple[Hold, ...], drawings: dict[tuple[str, int], Drawing]) ->
 def _holds_after(
     shot: int, who: str, holds: tuple[Hold, ...], drawings: dict[tuple[str, int], Drawing]
 ) -> list[dict[str, Any]]:
-    """The same; those that are as they were when this column (of a shot's key) was told last are the very same ones."""
+    """The holds as plain values.
+
+    Unchanged ones are identical objects to those sent last for this column of the shot.
+    """
     numbers = {key: drawing.pk for key, drawing in drawings.items()}
     last = _COLUMNS.get((shot, who))
     first, same = common_ends(last[0], holds) if last and last[1] == numbers else (0, 0)
@@ -328,7 +331,7 @@ def _holds_after(
     return told
 
 
-#: Columns as they were told last: the holds, the keys of their drawings, what was told.
+#: Columns as sent last: the holds, the keys of their drawings, the plain values.
 _COLUMNS: RecentCache[tuple[int, str], tuple[tuple[Hold, ...], dict[tuple[str, int], int], list[dict[str, Any]]]] = (
     RecentCache(48)
 )
@@ -339,14 +342,16 @@ def _pin(pin: Pin, rate: FrameRate) -> dict[str, Any]:
     return {"key": pin.key, "start": start, "end": end, "exact": bool(pin.mouth and pin.mouth.is_exact)}
 
 
-#: What was touched by edits that leave the words and sounds as they were, and all columns but those of whoever it was.
+#: What edits touched that change no words or sounds, and only columns of one character.
 _NARROW = ("pins", "note", "keys", "pass_note", "dials", "stand", "ground", "boil", "settled")
 
 
 def changes_document(shot: Shot, since: int | None = None) -> dict[str, Any]:
-    """What edits since a revision may have changed, with the revision it is now; everything where that cannot be told.
+    """Everything that edits since a revision may have changed, with the current revision.
 
-    Long lists that the page has are told as splices.
+    The whole document if that is unknown.
+
+    Long lists that the page has are sent as splices.
     """
     soundtrack = shot.soundtrack
     if not soundtrack.is_read:
@@ -377,7 +382,7 @@ def changes_document(shot: Shot, since: int | None = None) -> dict[str, Any]:
 
 
 def version_document(shot: Shot, version: Version) -> dict[str, Any]:
-    """The mouths of a version: each character's holds, and the stretches of frames that show another mouth now."""
+    """The mouths of a version: each character's holds, and the stretches of frames that differ now."""
     then = shot_as_of(shot, version)
     out: dict[str, Any] = {}
     for character in shot.characters:
@@ -392,7 +397,7 @@ def version_document(shot: Shot, version: Version) -> dict[str, Any]:
 
 
 def versions_document(shot: Shot) -> list[dict[str, Any]]:
-    """The versions of a shot that have a name, the latest first."""
+    """The named versions of a shot, the latest first."""
     row = soundtrack_of(shot)
     if row.pk is None:
         return []
@@ -408,7 +413,7 @@ def versions_document(shot: Shot) -> list[dict[str, Any]]:
 
 
 def looks_document(shot: Shot) -> list[dict[str, Any]]:
-    """The second looks, the worst first; settled ones are marked."""
+    """The second looks, the worst first, with settled ones marked."""
     settled = set(shot.soundtrack.settled)
     looks = looks_of(shot)
     remember_left(shot.soundtrack, looks)
@@ -435,7 +440,7 @@ def looks_document(shot: Shot) -> list[dict[str, Any]]:
 
 
 def correction_document(one: Correction) -> dict[str, Any]:
-    """A likely correction: its words, and the edit or the place."""
+    """A likely correction: its text, and the edit or the place to go to."""
     return {"text": str(one.text), "edit": one.edit, "parameters": dict(one.parameters), "goes": one.goes}
 
 

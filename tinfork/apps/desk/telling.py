@@ -1,7 +1,7 @@
-"""What a page is told of a shot, shortened to what is new to it.
+"""Shortening the document of a shot to what is new to a page.
 
-A list that the page has is told as a splice of it: `{"at", "gone", "put"}`, so many items gone from a place on, and
-what is there instead. What pages were told last is kept in this process; where it is not known the whole list is told.
+A list that the page has is sent as a splice: `{"at", "gone", "put"}`, the index, the number of removed items, and the
+new items. This process stores the lists it sent last; unknown ones are sent whole.
 """
 
 from collections.abc import Iterator
@@ -10,26 +10,26 @@ from typing import Any
 from tinfork.apps.common.recent_cache import RecentCache
 from tinfork.core.kept import common_ends
 
-#: Lists of a document by where they are in it.
+#: Lists of a document by their paths in it.
 _Lists = dict[tuple[str, ...], list[Any]]
-#: Those that may be long.
+#: The lists that may be long.
 _OF_SHOT = ("words", "turns", "clips", "looks", "notes")
 _OF_CHARACTER = ("holds", "pins")
-#: A list that is no longer than this is told whole.
+#: Lists up to this length are sent whole.
 _SHORT = 8
 
-#: What pages have of the shots that were told last, by shot and revision.
+#: The lists that pages have, by shot and revision.
 _TOLD: RecentCache[tuple[int, int], _Lists] = RecentCache(8)
 
 
 def remember_whole(shot: int, document: dict[str, Any]) -> None:
-    """The whole document of a shot (its key) was told."""
+    """Store that the whole document of a shot (its key) was sent."""
     people = {str(one["id"]): one for one in document["characters"]}
     _TOLD.put((shot, document["revision"]), dict(_lists({**document, "characters": people})))
 
 
 def shortened(shot: int, since: int | None, document: dict[str, Any]) -> dict[str, Any]:
-    """A document of what changed in a shot (its key), for a page that has it as of revision `since`."""
+    """The changes of a shot (its key) for a page that has revision `since`."""
     now = dict(_lists(document))
     before = _TOLD.get((shot, since)) if since is not None else None
     if before is None:
@@ -46,7 +46,7 @@ def shortened(shot: int, since: int | None, document: dict[str, Any]) -> dict[st
 
 
 def splice(before: list[Any], after: list[Any]) -> dict[str, Any]:
-    """How one list becomes another: what is gone, and what is put there."""
+    """The splice that turns one list into another."""
     shorter = min(len(before), len(after))
     at, same = common_ends(before, after)
     while at < shorter and before[at] == after[at]:

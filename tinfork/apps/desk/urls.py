@@ -7,7 +7,7 @@ from tinfork.apps.desk import views
 urlpatterns = [
     path("<int:pk>/desk", views.desk, name="desk"),
     path("<int:pk>/dials", views.shot_dials, name="shot_dials"),
-    # Pages keep edits that were not sent yet by this address, also over an update of the site: it stays as it is.
+    # Browsers store unsent edits under this URL, also across updates of the site: never change it.
     path("<int:pk>/mouths", views.shot_edit, name="shot_edit"),
     path("<int:pk>/changes", views.shot_changes, name="shot_changes"),
     path("<int:pk>/versions", views.shot_versions, name="shot_versions"),

@@ -1,4 +1,4 @@
-"""The Desk."""
+"""Views of the Desk."""
 
 from datetime import timedelta
 from typing import Any
@@ -38,7 +38,7 @@ from tinfork.core.motion.acting import KINDS
 from tinfork.core.solver.dials import DIALS
 from tinfork.core.speech.visemes import sounds_to_pick
 
-#: For so long what a reading changed is told.
+#: How long the changes of a reading are shown.
 _NEWS = timedelta(minutes=10)
 
 
@@ -50,7 +50,7 @@ class WhyForm(forms.Form):
 
 
 def desk(request: UserRequest, pk: int) -> HttpResponse:
-    """A read shot at work; one that is not read yet goes to its page."""
+    """The Desk of a shot; redirects to the shot's page if it is not read yet."""
     shot = with_cast(get_for_user_or_404(Shot, request.user, pk=pk))
     if not soundtrack_of(shot).is_read:
         return redirect("shot", pk)
@@ -65,7 +65,7 @@ def desk(request: UserRequest, pk: int) -> HttpResponse:
         "presets": list(presets_of(shot.production)),
         "character": character,
         "cast": shot.characters,
-        # A part with one drawing has nothing to exchange: it only moves.
+        # A part with one drawing only moves: it has no column of drawings.
         "others": [part for part in other_parts(shot) if len(drawings_of(part)) > 1],
         "read_again": _read_again(shot),
         "notes": [take.note for take in shot.soundtrack.takes.exclude(note="")],
@@ -79,7 +79,7 @@ def desk(request: UserRequest, pk: int) -> HttpResponse:
 
 
 def _read_again(shot: Shot) -> list[str]:
-    """What the last reading changed, while that is news."""
+    """The changes of the last reading, for a while."""
     job = shot.jobs.filter(kind=Job.Kind.READ).first()
     is_news = job and job.state == Job.State.DONE and job.ended_at and timezone.now() - job.ended_at < _NEWS
     return list(job.notes) if job and is_news else []
@@ -87,9 +87,9 @@ def _read_again(shot: Shot) -> list[str]:
 
 @require_POST
 def shot_dials(request: UserRequest, pk: int) -> JsonResponse:
-    """Try dials of a character, keep them under a name, or make them usual in the production.
+    """Try dials of a character, save them as a preset, or make them the production's default.
 
-    Trying keeps nothing (the edit `dials` does). Answers with the mouths that come of it.
+    Trying stores nothing (the edit `dials` does). Returns the resulting mouths.
     """
     shot = with_cast(get_for_user_or_404(Shot, request.user, change=True, pk=pk))
     wanted = request.POST.get("character", "")
@@ -114,7 +114,7 @@ def shot_dials(request: UserRequest, pk: int) -> JsonResponse:
 
 
 def _dial_values(request: UserRequest) -> dict[str, object]:
-    """The dials that were sent; one that is no whole number is refused where it is used."""
+    """The dials that were sent; invalid numbers are refused where they are used."""
     out: dict[str, object] = {}
     for name in [*DIALS, "by_loudness"]:
         if name in request.POST:
@@ -126,9 +126,9 @@ def _dial_values(request: UserRequest) -> dict[str, object]:
 
 @require_POST
 def shot_edit(request: UserRequest, pk: int) -> JsonResponse:
-    """One edit of mouths, words or notes, or undo and redo; 409 where it cannot follow what was changed meanwhile.
+    """Apply an edit, undo or redo; 409 if it conflicts with a change made meanwhile.
 
-    Answers with what has changed since the revision that the page saw.
+    Returns the changes since the revision that the page has.
     """
     shot = with_cast(get_for_user_or_404(Shot, request.user, change=True, pk=pk))
     try:
@@ -137,7 +137,7 @@ def shot_edit(request: UserRequest, pk: int) -> JsonResponse:
         return JsonResponse({"error": str(error)}, status=422)
     status, told = answer_edit(request, shot, body, keeps_reading=True)
     if not is_fetched(shot):
-        # An edit of dials or sets changed what was.
+        # An edit of dials or sets may have changed it.
         with_cast(shot)
     if status != 200:
         shot.soundtrack = soundtrack_of(shot)
@@ -148,9 +148,9 @@ def shot_edit(request: UserRequest, pk: int) -> JsonResponse:
 
 
 def shot_changes(request: UserRequest, pk: int) -> JsonResponse:
-    """What others have changed since a revision, or said since it was `said`; and who else is at this Desk.
+    """The changes of others since a revision, remarks since `said`, and who else is at this Desk.
 
-    `at` is the frame (from 0) at which the one who asks is.
+    `at` is the frame (from 0) of the person who asks.
     """
     shot = get_for_user_or_404(Shot, request.user, pk=pk)
     since = whole_number(request.GET.get("since"), 0, 2**31)
@@ -168,7 +168,7 @@ def shot_changes(request: UserRequest, pk: int) -> JsonResponse:
 
 
 def shot_versions(request: UserRequest, pk: int) -> JsonResponse:
-    """The versions of a shot; one more, where a name is posted."""
+    """The versions of a shot; a posted name saves a new one."""
     shot = get_for_user_or_404(Shot, request.user, change=request.method == "POST", pk=pk)
     if request.method == "POST":
         try:
@@ -179,7 +179,7 @@ def shot_versions(request: UserRequest, pk: int) -> JsonResponse:
 
 
 def shot_version(request: UserRequest, pk: int, version: int) -> JsonResponse:
-    """A version's mouths beside those of now; or, posted, a return to it, or its end."""
+    """The mouths of a version compared with the current ones; a post restores the version, or deletes it."""
     shot = get_for_user_or_404(Shot, request.user, change=request.method == "POST", pk=pk)
     found = get_object_or_404(Version, soundtrack__shot=shot, pk=version)
     try:

@@ -1,1 +1,1 @@
-"""What leaves: sheets and pictures."""
+"""Exports: sheets, pictures, movies and data."""

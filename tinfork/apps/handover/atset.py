@@ -1,4 +1,4 @@
-"""The guide beside a stop-motion set: everything it shows, in one document, so that it works without a connection."""
+"""The guide at a stop-motion set: one document with all its data, so that it works offline."""
 
 import base64
 import secrets
@@ -14,14 +14,14 @@ from tinfork.engines.handover.archive_files import png
 from tinfork.engines.handover.rendering import plates
 
 _SALT = "at the set"
-#: A link for a tablet opens for so long.
+#: How long a link for a tablet is valid.
 LINK_S = 30 * 24 * 3600
-#: How wide a drawing is, in pixels.
+#: The width of a drawing in pixels.
 _WIDE = 720
 
 
 def set_document(scene: Scene) -> dict[str, Any]:
-    """Frames from 0; drawings as data addresses, each once; words and sounds by the frames they are heard on."""
+    """The document: frames from 0; each drawing once, as a data URL; words and sounds by frame."""
     return {
         "production": scene.production,
         "shot": scene.name,
@@ -78,7 +78,10 @@ def _heard(scene: Scene) -> list[dict[str, Any]]:
 
 
 def link_for(shot: Shot) -> str:
-    """What opens the guide without an account, for so long: this shot's mouths and its sound. It can be withdrawn."""
+    """A token that opens the guide of this shot, with its mouths and sound, without an account for a while.
+
+    It can be withdrawn.
+    """
     if not shot.set_key:
         shot.set_key = secrets.token_urlsafe(16)
         shot.save(update_fields=["set_key"])
@@ -86,13 +89,13 @@ def link_for(shot: Shot) -> str:
 
 
 def withdraw_links(shot: Shot) -> None:
-    """No link that was made for the shot opens any more."""
+    """Withdraw all links to the shot's guide."""
     shot.set_key = ""
     shot.save(update_fields=["set_key"])
 
 
 def shot_in(token: str) -> Shot | None:
-    """The shot of a link that still opens."""
+    """The shot of a valid link."""
     try:
         number, key = signing.loads(token, salt=_SALT, max_age=LINK_S)
     except (signing.BadSignature, TypeError, ValueError):

@@ -1,4 +1,4 @@
-"""What people choose on the hand-over page: a way out, its options, and what a production remembers of them."""
+"""The choices on the hand-over page: an exporter and its options, and those that a production remembers."""
 
 from collections.abc import Mapping
 from typing import Any
@@ -12,20 +12,23 @@ from tinfork.core.messages import Message
 from tinfork.core.scene.exporting import Exporter, Option
 from tinfork.engines.handover.table import BY_KIND, EXPORTERS, exporter_of
 
-#: Fields of options on a page are called so.
+#: The prefix of the names of option fields on the page.
 PREFIX = "o-"
-#: Says that a form with options was sent: a box that is not ticked sends nothing.
+#: Marks a form with options, since a box that is not ticked sends nothing.
 _SENT = "options"
 MOST_PRESETS = 60
 
 
 def kind_in(data: Mapping[str, Any]) -> Exporter:
-    """The way out that is asked for, the first where none is; raises `FormatError`."""
+    """The chosen exporter, by default the first; raises `FormatError`."""
     return exporter_of(str(data.get("as") or EXPORTERS[0].kind))
 
 
 def values_in(exporter: Exporter, data: QueryDict, production: Production) -> dict[str, Any]:
-    """The options that were sent, else a preset's, else those chosen last in the production; raises `FormatError`."""
+    """The options that were sent, else those of a preset, else the last ones in the production.
+
+    Raises `FormatError`.
+    """
     if data.get(_SENT):
         sent = {name.removeprefix(PREFIX): value for name, value in data.items() if name.startswith(PREFIX)}
         flags = {option.name: option.name in sent for option in exporter.options if option.kind == "flag"}
@@ -37,7 +40,7 @@ def values_in(exporter: Exporter, data: QueryDict, production: Production) -> di
 
 
 def _known(exporter: Exporter, values: Mapping[str, Any]) -> dict[str, Any]:
-    """Values that were kept, as far as they can still be chosen."""
+    """Stored values, without those that are not valid any more."""
     out = exporter.chosen({})
     for option in exporter.options:
         if values.get(option.name) is not None:
@@ -49,16 +52,16 @@ def _known(exporter: Exporter, values: Mapping[str, Any]) -> dict[str, Any]:
 
 
 def presets_of(production: Production) -> dict[str, Any]:
-    """Options that have a name: a way out and its values."""
+    """Named presets: an exporter and its values."""
     found = production.handing_over.get("presets", {})
     return {name: preset for name, preset in found.items() if preset.get("as") in BY_KIND}
 
 
 @transaction.atomic
 def remember(production: Production, exporter: Exporter, values: Mapping[str, Any], name: str = "") -> None:
-    """What was chosen is chosen again next time; with a `name`, it can be found by it.
+    """Store the choices as defaults, and as a preset if there is a `name`.
 
-    The part of one shot that was chosen is not remembered. Raises `FormatError` for a name too long, or too many.
+    The chosen part of a shot is not stored. Raises `FormatError` for a name that is too long, or for too many presets.
     """
     name = " ".join(name.split())
     if len(name) > 60 or not name.isprintable():
@@ -82,7 +85,7 @@ def remember(production: Production, exporter: Exporter, values: Mapping[str, An
 def fields_of(
     exporter: Exporter, values: Mapping[str, Any], characters: list[str]
 ) -> list[tuple[Option, Any, list[tuple[str, str]]]]:
-    """Each option with its value and what can be chosen; the name of a character is one of those in the shot."""
+    """Each option with its value and choices; a character is chosen among those in the shot."""
     out = []
     for option in exporter.options:
         choices = list(option.choices)

@@ -1,4 +1,4 @@
-"""Bringing a file back in: it is looked at first, with what it will do and what it cannot, then laid over the shot."""
+"""Importing a file into a shot: first a preview of what it will change and what it cannot, then the import."""
 
 from pathlib import Path
 
@@ -24,13 +24,13 @@ from tinfork.engines.isolated import run_isolated, unheard
 from tinfork.engines.limits import PICTURE_CHILD_BYTES
 
 _SALT = "bring in"
-#: How long a file may take to read, and how long one that was looked at can be laid over the shot.
+#: The time limit for reading a file, and how long a preview stays valid.
 _READ_S, _LOOKED_S = 30, 3600
 _TWO_AT_A_TIME = Gate(2)
 
 
 def shot_import(request: UserRequest, pk: int) -> HttpResponse:
-    """The page; posted with a file, what it would do; posted with a file that was looked at, it is done."""
+    """The page; a post with a file shows the preview, a post of a previewed file imports it."""
     shot = get_for_user_or_404(Shot, request.user, change=request.method == "POST", pk=pk)
     if not soundtrack_of(shot).is_read:
         raise Http404
@@ -87,7 +87,7 @@ def _done(request: UserRequest, shot: Shot) -> HttpResponse:
 
 
 def _read(shot: Shot, path: Path, name: str, character: str) -> Incoming:
-    """Foreign files are read in a process of their own."""
+    """Read an untrusted file in a process of its own."""
     with _TWO_AT_A_TIME.inside():
         return run_isolated(
             import_file,

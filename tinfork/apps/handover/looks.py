@@ -1,4 +1,4 @@
-"""Whether what was made still shows the shot."""
+"""Whether an export is still up to date."""
 
 import hashlib
 
@@ -8,10 +8,7 @@ from tinfork.core.formats.reading_json import of_scene
 
 
 def look_of(shot: Shot) -> str:
-    """A short mark of everything that a shot hands over: what is said and shown, its pictures, its sound.
-
-    It changes when they would.
-    """
+    """A hash of everything that exports of a shot depend on: words, mouths, pictures, sound."""
     scene = scene_of(shot)
     columns = [(figure, column) for figure in scene.figures for column in figure.columns]
     pictures = [

@@ -2,8 +2,8 @@
 
 A ZIP: `production.json` with everything but the files, and these beside it: an archive for each character (see
 core/formats/character_zip.py), the recordings as they came, story reels, backgrounds, and what each shot shows as JSON
-(core/formats/reading_json.py). Numbers in it are those of where it was packed; what comes back (`unpacking.py`) has
-numbers of its own. Version 1.
+(core/formats/reading_json.py). The ids in it are those of the exporting database; the import (`unpacking.py`) gives new
+ones. Version 1.
 """
 
 import json
@@ -38,7 +38,7 @@ Report = Callable[[str, float], None]
 
 
 def pack_production(production: Production, out: IO[bytes], report: Report) -> None:
-    """Write the archive of a production: its shots that are not put away, and all they are made of."""
+    """Write the archive of a production: its shots that are not archived, and everything they need."""
     shots = list(production.shots.all())
     takes = list(production.takes.exclude(listening=""))
     reels = list(production.reels.exclude(film=""))
@@ -93,7 +93,7 @@ def _production(production: Production) -> dict[str, Any]:
 
 
 def _stored(archive: zipfile.ZipFile, field: FieldFile, name: str) -> str:
-    """A stored file in the archive, once; its name there."""
+    """Add a stored file to the archive, once; returns its name there."""
     name += "." + str(field.name).rpartition(".")[2]
     if name not in archive.namelist():
         with storages["default"].open(field.name or "", "rb") as source:
@@ -149,7 +149,7 @@ def _shot(archive: zipfile.ZipFile, shot: Shot, number: int) -> dict[str, Any]:
     if soundtrack.pk is None:
         return row
     if soundtrack.is_read:
-        # What it shows, for whoever has no database: `engines/handover/command.py` reads it.
+        # The holds, for use without a database: `engines/handover/command.py` reads them.
         shot.soundtrack = soundtrack
         row["reading"] = f"shots/{number:03d}-{plain(shot.name)}.json"
         add_bytes(archive, row["reading"], reading_json.of_scene(scene_of(shot)))

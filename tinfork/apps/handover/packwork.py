@@ -1,4 +1,4 @@
-"""The jobs that pack a production into one file, and take one in."""
+"""The jobs that export a production as one file, and import one."""
 
 import tempfile
 from collections.abc import Callable
@@ -14,9 +14,9 @@ from tinfork.apps.produce.models import Production
 
 
 def run(job: Job, report: Callable[[str, float], None]) -> None:
-    """Pack the production of a job, or take in the file that was sent to its studio."""
+    """Export the production of a job, or import the file that was uploaded to its studio."""
     if job.kind == Job.Kind.UNPACK:
-        # Made once: a second attempt finds that it was.
+        # Imported only once, even if the job is repeated.
         if not job.options.get("made"):
 
             def then(made: Production) -> None:
@@ -37,18 +37,18 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
 
 
 def undo(job: Job, ending: Ending) -> None:
-    """Nothing is kept before the last step."""
+    """Nothing to undo: nothing is stored before the last step."""
 
 
 def home(job: Job) -> str:
-    """The settings of the production, or the list where one comes in."""
+    """The settings of the production, or, for an import, the list."""
     if job.kind == Job.Kind.UNPACK:
         return reverse("productions")
     return reverse("production_edit", args=[job.production_id])
 
 
 def after(job: Job) -> str:
-    """The production that came in."""
+    """The imported production."""
     if job.kind == Job.Kind.UNPACK and job.options.get("made"):
         return reverse("production", args=[job.options["made"]])
     return home(job)

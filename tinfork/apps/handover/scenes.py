@@ -1,4 +1,4 @@
-"""A shot of the database as every way out takes it."""
+"""Converting a shot of the database to the scene that exporters use."""
 
 import functools
 from collections.abc import Callable, Iterator
@@ -41,7 +41,7 @@ from tinfork.engines.mixing import write_mix
 
 
 def scene_of(shot: Shot, sound: Path | None = None, version: str = "") -> Scene:
-    """The shot, which has been read; `sound` is a file with its sound."""
+    """The scene of a shot that has been read; `sound` is a file with its sound."""
     with_cast(shot)
     production, rate = shot.production, shot.production.rate
     stands = stands_of(shot)
@@ -64,7 +64,7 @@ def scene_of(shot: Shot, sound: Path | None = None, version: str = "") -> Scene:
 
 
 def _version_of(soundtrack: Soundtrack) -> str:
-    """What the state of a shot is called: its newest version, with a “+” where it was changed since."""
+    """The name of a shot's state: its newest version, with “+” if it was changed since."""
     newest = soundtrack.versions.first()
     if newest is None:
         return ""
@@ -99,7 +99,7 @@ def _figure(shot: Shot, character: Character, stand: Stand) -> Figure:
 
 
 def _faces_of_sets(character: Character) -> dict[str, Face]:
-    """The faces that sets of mouths bring with them, by set."""
+    """The own faces of sets of mouths, by set."""
     mouth, out = character.mouth, {}
     for at, chart in enumerate(mouth.charts.all()):
         if chart.face:
@@ -147,7 +147,7 @@ def _weights(shot: Shot, character: Character) -> NDArray[np.float64]:
 
 @contextmanager
 def sound_of(shot: Shot, beat: Callable[[], None] = lambda: None) -> Iterator[Path]:
-    """The shot's sound as it is, not evened out, exactly as long as its frames: a WAV file while it is open."""
+    """The shot's sound without levelling, exactly as long as its frames: a temporary WAV file."""
     soundtrack: Soundtrack = shot.soundtrack
     rate = shot.production.rate
     whole = replace(soundtrack.content, length_us=rate.first_us(rate.frames_in(soundtrack.duration_us)))

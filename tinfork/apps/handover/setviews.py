@@ -1,4 +1,4 @@
-"""The guide beside a stop-motion set, for members and by a link."""
+"""Views of the guide at a stop-motion set, for members and by link."""
 
 from django.contrib.auth.decorators import login_not_required
 from django.http import Http404, HttpRequest, HttpResponse
@@ -18,7 +18,7 @@ from tinfork.apps.reading.views.sound import serve_mix
 
 
 def at_the_set(request: UserRequest, pk: int) -> HttpResponse:
-    """The guide for somebody who is signed in."""
+    """The guide for members."""
     shot = _read(get_for_user_or_404(Shot, request.user, pk=pk))
     can_link = may_change(request.user, shot.production.studio)
     return _page(request, shot, reverse("shot_mix", args=[pk]), can_link=can_link)
@@ -26,28 +26,28 @@ def at_the_set(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def set_link(request: UserRequest, pk: int) -> HttpResponse:
-    """A link that opens the guide on a tablet, without an account."""
+    """Create a link that opens the guide on a tablet, without an account."""
     shot = _read(get_for_user_or_404(Shot, request.user, change=True, pk=pk))
     return redirect("set_by_link", link_for(shot))
 
 
 @require_POST
 def set_withdraw(request: UserRequest, pk: int) -> HttpResponse:
-    """Links that were made for the guide open it no more."""
+    """Withdraw all links to the guide."""
     withdraw_links(_read(get_for_user_or_404(Shot, request.user, change=True, pk=pk)))
     return redirect("at_the_set", pk)
 
 
 @login_not_required
 def set_by_link(request: HttpRequest, token: str) -> HttpResponse:
-    """The guide for whoever has the link."""
+    """The guide for visitors with the link."""
     shot = _linked(token)
     return _page(request, shot, reverse("set_sound", args=[token]), can_link=False)
 
 
 @login_not_required
 def set_sound(request: HttpRequest, token: str) -> HttpResponseBase:
-    """The shot's sound, for whoever has the link."""
+    """The shot's sound for visitors with the link."""
     return serve_mix(request, soundtrack_of(_linked(token)))
 
 

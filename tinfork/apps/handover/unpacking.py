@@ -1,4 +1,4 @@
-"""A packed production taken in: every file is made safe, then everything is written at once."""
+"""Importing a production's archive: all files are made safe, then everything is written in one transaction."""
 
 import json
 import shutil
@@ -48,13 +48,13 @@ from tinfork.engines.film import Film, open_film
 from tinfork.engines.handover.archive import PRODUCTION_MANIFEST as MANIFEST
 from tinfork.engines.limits import ARCHIVE_TIMEOUT_S
 
-#: What an archive may unpack to, and how many files it may have.
+#: The most bytes that an archive may unpack to, and the most files in it.
 MAX_BYTES, MAX_FILES = 8 * 1024**3, 5000
 Report = Callable[[str, float], None]
 
 
 class _Opened:
-    """An archive that is taken in: its description, and its files made safe, by their names."""
+    """An opened archive: its description, and its files by name."""
 
     def __init__(self, path: Path, folder: Path) -> None:
         try:
@@ -72,7 +72,7 @@ class _Opened:
         self.folder = folder
 
     def file(self, name: str) -> Path:
-        """A file of the archive on disk, under a name of our own."""
+        """Extract a file of the archive to disk, under a safe name."""
         path = self.folder / f"{abs(hash(name)):x}{Path(name).suffix[:8]}"
         if not path.exists():
             try:
@@ -87,7 +87,7 @@ class _Opened:
 
 @dataclass
 class _Safe:
-    """Every file of an archive made safe: characters, takes and reels by their numbers there, backgrounds by name."""
+    """All files of an archive made safe: characters, takes and reels by their ids there, backgrounds by name."""
 
     characters: dict[int, PreparedCharacter] = field(default_factory=dict)
     takes: dict[int, tuple[Path, Path, Opened, list[SoundFinding]]] = field(default_factory=dict)
@@ -98,16 +98,16 @@ class _Safe:
 def unpack_production(
     studio: Studio, path: Path, by: User | None, report: Report, then: Callable[[Production], None]
 ) -> Production:
-    """A new production of what an archive holds, with characters of its own.
+    """Create a production from an archive, with its own characters, in one transaction together with `then`.
 
-    All of it or nothing, together with what `then` does. Foreign files are opened in processes of their own, before
-    anything is written. Raises `FormatError` for what is no such archive.
+    Untrusted files are opened in processes of their own, before anything is written. Raises `FormatError` for an
+    invalid archive.
     """
     with tempfile.TemporaryDirectory(prefix="tinfork-") as name:
         opened = _Opened(path, Path(name))
         try:
             safe = _made_safe(opened, report)
-            # Nothing is reported from here on: what is written in a transaction is seen by nobody until it ends.
+            # No progress from here on: what a transaction writes is invisible until it commits.
             report(Message("Saving"), 0.95)
             with transaction.atomic():
                 production = _Unpacking(studio, opened, safe, by).all()
@@ -152,12 +152,12 @@ def _made_safe(opened: _Opened, report: Report) -> _Safe:
 
 
 def _again(said: Callable[[float], None], phase: str, done: float) -> None:
-    """How far a process of its own says it is."""
+    """Passes on the progress of another process."""
     said(done)
 
 
 def _backgrounds_in(rows: dict[str, Any]) -> set[str]:
-    """The names of all backgrounds, of shots and of their versions."""
+    """The names of the backgrounds of all shots and their versions."""
     found = {str(shot["background"]) for shot in rows["shots"]}
     for shot in rows["shots"]:
         for version in (shot.get("soundtrack") or {}).get("versions", ()):
@@ -166,19 +166,19 @@ def _backgrounds_in(rows: dict[str, Any]) -> set[str]:
 
 
 class _Unpacking:
-    """Takes an archive in, in one transaction: what was known by a number there is found by it."""
+    """Writes an archive to the database, with maps from the ids in the archive to new rows."""
 
     def __init__(self, studio: Studio, opened: _Opened, safe: _Safe, by: User | None) -> None:
         self.studio, self.safe, self.by = studio, safe, by
         self.rows = opened.rows
         self.characters: dict[int, Character] = {}
-        #: Characters and parts as documents call them.
+        #: The names of characters and parts in documents.
         self.speakers: dict[str, str] = {}
         self.charts: dict[int, int] = {}
         self.takes: dict[int, int] = {}
 
     def all(self) -> Production:
-        """Everything, in order."""
+        """Write everything, in order."""
         production = self._production()
         for row in self.rows["characters"]:
             self._character(row)
@@ -329,14 +329,14 @@ class _Unpacking:
         unpack_reviews(row, about.get("reviews", {}), int(about.get("revision", 0)))
 
     def _beside(self, shot: Shot, beside: dict[str, Any], stretches: dict[int, int]) -> dict[str, Any]:
-        """What a version keeps beside its document; `stretches` are the new numbers of those that are there."""
+        """A version's settings beside its document; `stretches` are the new ids of existing stretches."""
         out: dict[str, Any] = {}
         for name, part in beside.items():
             if name == STRETCHES:
                 rows = [(int(n), self.charts[int(chart)], a, b) for n, chart, a, b in part if int(chart) in self.charts]
                 for number, chart, start_us, end_us in rows:
                     if number not in stretches:
-                        # A number of its own, which nothing else will have.
+                        # Reserve an id that no other row will get.
                         made = SetStretch.objects.create(shot=shot, chart_id=chart, start_us=start_us, end_us=end_us)
                         stretches[number] = made.pk
                         made.delete()

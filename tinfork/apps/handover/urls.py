@@ -1,4 +1,4 @@
-"""Addresses of what leaves."""
+"""URLs of exports."""
 
 from django.urls import path
 

@@ -1,4 +1,4 @@
-"""Handing over: what can be made of a shot, or of a production's shots, with a preview; small files at once."""
+"""Views of handing over: the exporters of a shot, or of a production's shots, with a preview; small files at once."""
 
 import base64
 import io
@@ -37,11 +37,11 @@ from tinfork.engines.handover.preview import preview_of
 from tinfork.engines.handover.table import BY_KIND, EXPORTERS
 from tinfork.engines.limits import MAX_DIALS_BYTES
 
-#: So many files that were made are listed.
+#: The number of finished exports that are listed.
 _LISTED = 12
-#: About how many seconds a second of a movie takes, the dearest of all.
+#: The estimated time for a second of a movie, the slowest export (seconds).
 _SECONDS_EACH = 0.5
-#: Drawing takes a core: so many previews and files are made in a web process at once.
+#: Rendering takes a core: limits previews and files that are made at once in a web process.
 _TWO_AT_A_TIME = Gate(2)
 
 
@@ -53,7 +53,7 @@ def _read_shot(request: UserRequest, pk: int, *, change: bool = False) -> Shot:
 
 
 def handover(request: UserRequest, pk: int) -> HttpResponse:
-    """What can be made of a shot: the ways out, one of them with its options and a preview, and what was made."""
+    """The exporters of a shot, one of them with its options and a preview, and finished exports."""
     shot = _read_shot(request, pk)
     look = look_of(shot)
     made = [(job, _is_stale(job, look)) for job in shot.jobs.filter(kind=Job.Kind.EXPORT)[:_LISTED]]
@@ -66,7 +66,7 @@ def _is_stale(job: Job, look: str) -> bool:
 
 
 def handover_all(request: UserRequest, pk: int) -> HttpResponse:
-    """The same for the shots of a production, in one file."""
+    """The same for all shots of a production, in one file."""
     production = get_for_user_or_404(Production, request.user, pk=pk)
     shots = _shots_of(production)
     made = [(job, False) for job in production.jobs.filter(kind=Job.Kind.EXPORT)[:_LISTED]]
@@ -103,7 +103,7 @@ def _page(request: UserRequest, production: Production, more: dict[str, Any], na
 
 
 def preview(request: UserRequest, pk: int) -> HttpResponse:
-    """The piece of the page that shows what one gets, with the options as they are chosen now."""
+    """The fragment with the preview for the current options."""
     shot = _read_shot(request, pk)
     frame = whole_number(request.GET.get("frame"), 0, 10**7)
     context: dict[str, Any] = {}
@@ -121,13 +121,13 @@ def preview(request: UserRequest, pk: int) -> HttpResponse:
 
 
 def _liveliest(holds: dict[str, Any]) -> int:
-    """A frame on which somebody speaks: the middle one of those that are not at rest."""
+    """The middle frame of those on which a mouth is not at rest."""
     spoken = sorted(hold.start for own in holds.values() for hold in own if hold.viseme != "rest")
     return spoken[len(spoken) // 2] if spoken else 0
 
 
 def _file_name(on: Shot | Production, exporter: Exporter, values: dict[str, Any]) -> str:
-    """What a file is called."""
+    """The name of a file."""
     who = f" {values['character']}" if values.get("character") else ""
     suffix = exporter.file_type(values)[0]
     title = f"{on.production.name} {on.name}" if isinstance(on, Shot) else on.name
@@ -135,7 +135,7 @@ def _file_name(on: Shot | Production, exporter: Exporter, values: dict[str, Any]
 
 
 def handover_file(request: UserRequest, pk: int, kind: str) -> HttpResponseBase:
-    """A file that needs no pictures, at once."""
+    """A file without pictures, made at once."""
     shot = _read_shot(request, pk)
     try:
         exporter = kind_in({"as": kind})
@@ -165,14 +165,14 @@ def _home(on: Shot | Production) -> str:
 
 @require_POST
 def handover_make(request: UserRequest, pk: int) -> HttpResponse:
-    """Have a file of a shot made."""
+    """Start a job that exports a shot."""
     shot = _read_shot(request, pk, change=True)
     return _make(request, shot, shot.production, {"look": look_of(shot)})
 
 
 @require_POST
 def handover_all_make(request: UserRequest, pk: int) -> HttpResponse:
-    """Have a file of a production's shots made."""
+    """Start a job that exports a production's shots."""
     production = get_for_user_or_404(Production, request.user, change=True, pk=pk)
     there = {shot.pk for shot in _shots_of(production)}
     shots = [int(text) for text in request.POST.getlist("shot") if text.isdecimal() and len(text) < 18]
@@ -205,7 +205,7 @@ def _make(request: UserRequest, on: Shot | Production, production: Production, m
 
 @require_POST
 def production_pack(request: UserRequest, pk: int) -> HttpResponse:
-    """Have a production packed into one file."""
+    """Start a job that exports a whole production."""
     production = get_for_user_or_404(Production, request.user, change=True, pk=pk)
     seconds = 5 + sum(take.duration_us for take in production.takes.all()) // 60_000_000
     name = f"{production.name}.production.zip"
@@ -215,7 +215,7 @@ def production_pack(request: UserRequest, pk: int) -> HttpResponse:
 
 
 def production_dials(request: UserRequest, pk: int) -> HttpResponseBase:
-    """A production's named dials and its usual ones as a file."""
+    """Download a production's presets and default dials."""
     production = get_for_user_or_404(Production, request.user, pk=pk)
     named = {name: dials_from(values) for name, values in production.presets.items()}
     named |= {
@@ -233,7 +233,7 @@ def production_dials(request: UserRequest, pk: int) -> HttpResponseBase:
 
 @require_POST
 def production_dials_in(request: UserRequest, pk: int) -> HttpResponse:
-    """Take in named dials of another production."""
+    """Import presets of another production."""
     production = get_for_user_or_404(Production, request.user, change=True, pk=pk)
     file = request.FILES.get("dials")
     try:
@@ -255,7 +255,7 @@ def production_dials_in(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def production_unpack(request: UserRequest) -> HttpResponse:
-    """Take in a production that was packed: a job makes it."""
+    """Start a job that imports a production."""
     studio = own_studio(request.user)
     file = request.FILES.get("packed")
     if file is None or not file.size:

@@ -1,4 +1,4 @@
-"""Making files to hand over: one way out of a shot, or of many shots of a production in one ZIP."""
+"""Jobs that export: one shot, or several shots of a production in a ZIP."""
 
 import json
 import tempfile
@@ -23,13 +23,13 @@ from tinfork.engines.handover import reel
 from tinfork.engines.handover.archive_files import add_bytes, add_file
 from tinfork.engines.handover.table import exporter_of
 
-#: So many files of one kind are kept for a shot or a production.
+#: The number of files of one kind that are kept for a shot or a production.
 _KEPT = 3
 Report = Callable[[str, float], None]
 
 
 def run(job: Job, report: Report) -> None:
-    """Write the file that was asked for: `as` a kind, with `values`; for a production, of its `shots`."""
+    """Make the requested file: `as` an exporter's name, with `values`; for a production, of its `shots`."""
     exporter = exporter_of(str(job.options["as"]))
     values = exporter.chosen({k: v for k, v in job.options["values"].items() if v is not None})
     with tempfile.TemporaryDirectory(prefix="tinfork-") as folder:
@@ -41,7 +41,7 @@ def run(job: Job, report: Report) -> None:
                 assert job.production is not None
                 _many(job, job.production, exporter, values, out, report)
         suffix = exporter.file_type(values)[0] if job.shot or job.options.get("reel") else ".zip"
-        # Keys have one suffix.
+        # Storage keys have a single suffix.
         job.result.name = keep_file(target, "." + suffix.rpartition(".")[2])
     _forget_older(job)
 
@@ -59,7 +59,7 @@ def _one(shot: Shot, exporter: Exporter, values: Values, out: IO[bytes], report:
 
 
 def rarely(report: Callable[[float], None]) -> Callable[[float], None]:
-    """Says each hundredth once: each is written down."""
+    """Reports each hundredth only once, since each report is written to the database."""
     last = -1
 
     def say(done: float) -> None:
@@ -72,7 +72,7 @@ def rarely(report: Callable[[float], None]) -> Callable[[float], None]:
 
 
 def _share(report: Report, at: int, count: int, phase: str, done: float) -> None:
-    """How far the whole is while one of several is done so far."""
+    """Converts the progress of one of several to that of the whole."""
     report(phase, (at + done) / count)
 
 
@@ -108,7 +108,7 @@ def _many(job: Job, production: Production, exporter: Exporter, values: Values, 
 
 
 def write_reel(shots: Sequence[Shot], exporter: Exporter, values: Values, out: IO[bytes], report: Report) -> None:
-    """All shots one after another as one movie."""
+    """Write all shots as one movie."""
     suffix = exporter.file_type(values)[0]
     with tempfile.TemporaryDirectory(prefix="tinfork-") as folder:
         parts = []
@@ -122,7 +122,7 @@ def write_reel(shots: Sequence[Shot], exporter: Exporter, values: Values, out: I
 
 
 def _forget_older(job: Job) -> None:
-    """The newest few files of a kind are kept."""
+    """Delete all but the newest files of a kind."""
     same = Job.objects.filter(
         shot=job.shot_id, production=job.production_id, kind=job.kind, options__as=job.options["as"]
     )
@@ -131,11 +131,11 @@ def _forget_older(job: Job) -> None:
 
 
 def undo(job: Job, ending: Ending) -> None:
-    """Nothing is kept before the last step."""
+    """Nothing to undo: nothing is stored before the last step."""
 
 
 def home(job: Job) -> str:
-    """The page that it was asked for on."""
+    """The page on which it was requested."""
     page = reverse("handover", args=[job.shot_id]) if job.shot_id else reverse("handover_all", args=[job.production_id])
     return f"{page}?as={job.options.get('as', 'movie')}"
 

@@ -1,1 +1,1 @@
-"""The help pages, the tour, and the scene to try things with."""
+"""Help pages, the tour, and the sample scene."""

@@ -1,6 +1,6 @@
-"""The guide (docs/guide.md) as help pages, a page for each of its chapters.
+"""The guide (docs/guide.md) as help pages, one for each chapter.
 
-A translation is a whole guide of its own: `guide.LANGUAGE.md` beside the English one.
+Translations are whole guides: `guide.LANGUAGE.md` beside the English one.
 """
 
 import functools
@@ -18,13 +18,13 @@ from markdown_it import MarkdownIt
 from markdown_it.token import Token
 
 DOCS = Path(settings.ROOT).parent / "docs"
-#: Where the pictures of docs/screenshots are among the static files.
+#: The folder of the pictures of docs/screenshots in the static files.
 PICTURES = "help"
 
 
 @dataclass(frozen=True)
 class Chapter:
-    """A chapter: its address, its heading, what it is about in a sentence, and all of it as HTML."""
+    """A chapter: its address, its heading, a one-sentence summary, and its HTML."""
 
     slug: str
     title: str
@@ -33,7 +33,7 @@ class Chapter:
 
 
 def chapters() -> dict[str, Chapter]:
-    """The chapters of the guide by address, in order, in the reader's language where there is one in it."""
+    """The chapters of the guide by address, in order, in the reader's language if translated."""
     own = DOCS / f"guide.{get_language()}.md"
     return _chapters(own if own.exists() else DOCS / "guide.md")
 
@@ -47,14 +47,14 @@ def _chapters(path: Path) -> dict[str, Chapter]:
 
 def _chapter(text: str) -> Chapter:
     title, _, body = text.partition("\n")
-    # What is written by us is shown as it is; raw HTML is not allowed all the same.
+    # The guide is trusted, but raw HTML is disabled all the same.
     markdown = MarkdownIt("commonmark", {"html": False}).enable("table")
     tokens = markdown.parse(body)
     for token, following in pairwise(tokens):
         if token.type == "heading_open":
             token.attrSet("id", slugify(following.content))
         if token.type.startswith("heading"):
-            # The chapter's own is the first of its page.
+            # The chapter's heading is the first on its page.
             token.tag = "h2"
         if token.children:
             token.children = list(_linked(token.children, title.strip()))
@@ -72,7 +72,10 @@ def _about(tokens: list[Token]) -> str:
 
 
 def _linked(tokens: Iterable[Token], title: str) -> Iterable[Token]:
-    """Links to pictures become the pictures, each a link to its full size; those to other documents only text."""
+    """Replace links to pictures by the pictures.
+
+    Each is linked to its full size. Links to other documents become plain text.
+    """
     picture = ""
     document = False
     for token in tokens:

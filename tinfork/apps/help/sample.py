@@ -1,4 +1,4 @@
-"""The scene to try things with: a production with its characters, shots and recordings, out of the demo folder."""
+"""The sample scene: a production with characters, shots and recordings from the demo folder."""
 
 import json
 from pathlib import Path
@@ -36,15 +36,17 @@ FACES = DEMO / "faces"
 
 
 def film_file() -> Any:
-    """What the scene is made of, as it is written down."""
+    """The description of the scene."""
     return json.loads((DEMO / "film.json").read_text("utf-8"))
 
 
 @transaction.atomic
 def make_sample(*, studio: Studio, by: User) -> Production:
-    """The scene as a production of a studio, its shots on their way to be read; the one that is there, if it is.
+    """Create the scene as a production of a studio, with jobs that read its shots.
 
-    Characters of these names that the studio has already play in it as they are, where somebody gave them a face.
+    Returns the existing one if there is one.
+
+    Existing characters of the same names are used unchanged if they have a face.
     """
     film = film_file()
     about = film["production"]
@@ -62,9 +64,9 @@ def make_sample(*, studio: Studio, by: User) -> Production:
 
 
 def _cast(studio: Studio, film: Any) -> dict[str, Character]:
-    """Who plays in it, by folded name."""
+    """Its characters, by folded name."""
     people = people_of(studio)
-    # The faces that every studio's first characters are made with.
+    # The faces of every studio's starter characters.
     plain = {"", *(keep_bytes(starter.face_svg.encode(), ".svg") for starter in STARTERS)}
     for name, face in film["faces"].items():
         if fold(name) not in people:
@@ -80,7 +82,7 @@ def _cast(studio: Studio, film: Any) -> dict[str, Character]:
 
 
 def _give_sound(production: Production, shot: Shot, entry: Any, film: Any, by: User) -> None:
-    """Its sound and words on their way; effects and story reel where it has them."""
+    """Start the jobs for its sound and words, and add effects and the story reel if it has them."""
     asked = ReadingRequest("\n".join(entry["words"]), acts=True)
     start_reading(shot=shot, asked=asked, by=by, uploaded=[_look(entry["sound"])])
     if "effect_at" in entry:
@@ -96,7 +98,7 @@ def _look(name: str) -> Upload:
 
 
 def _give_face(character: Character, about: Any) -> None:
-    """A face picture of ours, where the mouth is on it, and what else on it is a part of its own."""
+    """Set one of our face pictures, with the place of the mouth and its other parts."""
     set_face(character, *prepare_face((FACES / about["picture"]).read_bytes(), about["picture"]))
     if "mouth" in about:
         mouth = character.mouth
@@ -107,7 +109,7 @@ def _give_face(character: Character, about: Any) -> None:
 
 
 def _give_part(character: Character, about: Any) -> None:
-    """A part with one drawing, on a canvas of the face's own: it moves about the point that it is registered on."""
+    """Add a part with one drawing on a canvas of the face's size; it moves about its registration point."""
     chart = add_part(character, kind=about["kind"], name=about["name"])
     x, y = about["at"]
     Part.objects.filter(pk=chart.part_id).update(x=x, y=y, width=1.0)
@@ -126,7 +128,7 @@ def _give_part(character: Character, about: Any) -> None:
 
 
 def _lay_out(shot: Shot, entry: Any) -> None:
-    """What is behind everyone, and where they stand."""
+    """Set the background, and the places of the characters."""
     data, suffix, _ = prepare_face((DEMO / "backgrounds" / entry["background"]).read_bytes(), entry["background"])
     shot.background.name = keep_bytes(data, suffix)
     shot.save(update_fields=["background"])

@@ -1,4 +1,4 @@
-"""Which help belongs to a page, and which to an error."""
+"""Which chapter helps with a page, and which with an error."""
 
 from django.urls import reverse
 
@@ -9,7 +9,7 @@ FIRST_STEPS, PRODUCTION, SOUND, CAST = "first-steps", "a-production-and-its-shot
 DESK, PICTURE, HAND_OVER = "the-desk", "the-picture-and-acting", "hand-over"
 REVIEW, TEAM, TROUBLE = "review-and-approval", "people-and-your-account", "when-something-goes-wrong"
 
-#: What a page is about, by the beginning of its address' name; the longest that fits counts.
+#: Chapters by the prefixes of URL names; the longest matching prefix counts.
 _PAGES = {
     "": FIRST_STEPS,
     "production": PRODUCTION,
@@ -41,7 +41,7 @@ _PAGES = {
     "jobs": f"{TROUBLE}#a-job-failed-or-does-not-start",
 }
 
-#: What mends an error, by the area of its code, or by all of it.
+#: Chapters by the codes of errors, whole or only their area.
 _ERRORS = {
     "apart": "a-job-failed-or-does-not-start",
     "archive": "a-file-to-import-does-not-fit",
@@ -77,18 +77,18 @@ _ERRORS = {
 
 
 def address_of_topic(topic: str) -> str:
-    """The address of a chapter, or of a place in it."""
+    """The URL of a chapter, or of a section in it."""
     chapter, _, place = topic.partition("#")
     return reverse("help_chapter", args=[chapter]) + (f"#{place}" if place else "")
 
 
 def topic_of_page(name: str) -> str:
-    """What helps on a page, by the name of its address."""
+    """The chapter about a page, by its URL name."""
     return _PAGES[max((start for start in _PAGES if name.startswith(start)), key=len)]
 
 
 def topic_of_error(error: object) -> str:
-    """What helps with an error, or with the message it says; all of the chapter where that is not known."""
+    """The place in the guide that helps with an error or its message, or else the chapter."""
     message = error.args[0] if isinstance(error, Exception) and error.args else error
     code = message.code if isinstance(message, Message) else ""
     place = _ERRORS.get(code) or _ERRORS.get(code.partition(".")[0])

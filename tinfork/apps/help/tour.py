@@ -1,4 +1,4 @@
-"""The tour: five steps on the real screens. It can be left, and gone on with."""
+"""The tour: five steps on the real screens. It can be left and resumed."""
 
 from dataclasses import dataclass
 
@@ -13,7 +13,7 @@ from tinfork.core.messages import Message
 
 @dataclass(frozen=True)
 class Step:
-    """What to do, and the name of the address of the page where it is done."""
+    """A step: what to do, and the URL name of its page."""
 
     page: str
     text: Message
@@ -47,7 +47,7 @@ STEPS = (
 
 @dataclass(frozen=True)
 class Tour:
-    """Where somebody stands on the tour; `here` says whether the step's page is the one that is seen."""
+    """The progress of a person on the tour; `here`: whether the current page is that of the step."""
 
     number: int
     count: int
@@ -57,17 +57,17 @@ class Tour:
 
     @property
     def is_last(self) -> bool:
-        """Whether no step comes after it."""
+        """Whether it is the last step."""
         return self.number == self.count
 
 
 def shot_of_tour(user: User) -> Shot | None:
-    """The shot that is looked at: the last that was read of those a person may see."""
+    """The shot of the tour: of those that a person may see, the last one that was read."""
     return visible(Shot, user).filter(soundtrack__is_read=True).order_by("-production", "pk").first()
 
 
 def address_of_step(user: User, number: int) -> str | None:
-    """Where a step is done: on the newest production while no shot is read yet; None without one."""
+    """The URL of a step's page: of the newest production while no shot is read yet; None without a production."""
     page, shot = STEPS[number - 1].page, shot_of_tour(user)
     if shot is not None:
         return reverse(page, args=[shot.production_id if page == "production" else shot.pk])
@@ -76,14 +76,14 @@ def address_of_step(user: User, number: int) -> str | None:
 
 
 def tour(request: HttpRequest) -> dict[str, Tour | None]:
-    """For every page: the step of the tour that somebody is at, None for everybody else."""
+    """Context processor: a person's step of the tour, or None."""
     user, match = getattr(request, "user", None), request.resolver_match
     is_known = isinstance(user, User) and match is not None
     return {"tour": tour_of(user, match.url_name or "") if is_known else None}  # type: ignore[arg-type, union-attr]
 
 
 def tour_of(user: User, page: str) -> Tour | None:
-    """Where somebody stands on the tour, seen from a page by the name of its address."""
+    """A person's progress on the tour, on a page given by its URL name."""
     if user.has_left_tour or not 1 <= user.tour_step <= len(STEPS):
         return None
     step, address = STEPS[user.tour_step - 1], address_of_step(user, user.tour_step)
@@ -91,13 +91,13 @@ def tour_of(user: User, page: str) -> Tour | None:
 
 
 def go_to_step(user: User, number: int) -> None:
-    """Stand at a step; after the last one the tour is over."""
+    """Go to a step; after the last one the tour ends."""
     user.tour_step = number if 1 <= number <= len(STEPS) else 0
     user.has_left_tour = False
     user.save(update_fields=["tour_step", "has_left_tour"])
 
 
 def leave_tour(user: User) -> None:
-    """Leave it where it is."""
+    """Leave the tour; it can be resumed at the same step."""
     user.has_left_tour = True
     user.save(update_fields=["has_left_tour"])

@@ -1,4 +1,4 @@
-"""Help pages, the tour's steps, and making the scene to try things with."""
+"""Views of help pages, the tour, and the sample scene."""
 
 from urllib.parse import urlparse
 
@@ -38,7 +38,7 @@ def help_chapter(request: HttpRequest, slug: str) -> HttpResponse:
 
 @require_POST
 def tour_step(request: UserRequest) -> HttpResponse:
-    """Go to a step of the tour, on its page; beyond the last the tour is over. A page that is the right one stays."""
+    """Go to a step of the tour, and to its page unless it is the current one; after the last step the tour ends."""
     number = whole_number(request.POST.get("step"), 1, len(STEPS) + 1) or 1
     go_to_step(request.user, number)
     address = address_of_step(request.user, number) if number <= len(STEPS) else None
@@ -61,7 +61,7 @@ def tour_leave(request: UserRequest) -> HttpResponse:
 
 @require_POST
 def sample(request: UserRequest) -> HttpResponse:
-    """Make the scene in one's own studio, and begin the tour in it."""
+    """Create the sample scene in one's studio, and start the tour."""
     production = make_sample(studio=own_studio(request.user), by=request.user)
     go_to_step(request.user, 1)
     return redirect("production", production.pk)

@@ -1,1 +1,1 @@
-"""Long work: progress, cancel, what went wrong."""
+"""Jobs: progress, cancelling, errors."""

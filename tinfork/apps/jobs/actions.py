@@ -1,4 +1,4 @@
-"""Starting, following and ending jobs."""
+"""Starting, cancelling and ending jobs."""
 
 import logging
 from collections.abc import Callable, Mapping
@@ -21,7 +21,7 @@ from tinfork.core.messages import Message
 
 log = logging.getLogger("tinfork.jobs")
 
-#: A job whose worker died this often is shown as failed.
+#: A job has failed once its worker died this often.
 MAX_ATTEMPTS = 2
 
 
@@ -34,13 +34,11 @@ def start_job(
     lock: str = "",
     seconds: int | None = None,
 ) -> Job:
-    """Put work on the queue, in the caller's transaction.
+    """Queue a job in the caller's transaction.
 
-    Work under one lock, the subject's by default, is done in order. `seconds`: about how long it will take, where its
-    options and the shot's sound do not tell.
-
-    A shot has one open job of a kind, but for what is handed over: it is given back instead. The jobs of a character or
-    a production queue up.
+    Jobs with the same lock, by default that of the subject, run in order. `seconds`: the estimated time, if it does not
+    follow from the options and the shot's sound. A shot has only one open job of a kind, which is returned instead of a
+    second one; exports may be several. Jobs of a character or a production queue up.
     """
     from tinfork.apps.jobs.tasks import run_job
 
@@ -50,7 +48,7 @@ def start_job(
         production = on if isinstance(on, Production) else None
         if shot:
             Shot.objects.select_for_update().get(pk=shot.pk)
-            # Several files of a shot may be made at once; everything else is done once.
+            # Several exports of a shot may run at once; other kinds only once.
             waiting = None if kind == Job.Kind.EXPORT else open_job(shot, kind)
             if waiting and not close_if_lost(waiting):
                 return waiting
@@ -75,7 +73,7 @@ def start_job(
 
 @transaction.atomic
 def do_again(job: Job, *, by: User) -> Job:
-    """Start a job that failed on our side once more, with what it was given; the new job."""
+    """Repeat a job that failed on our side, with the same input; returns the new job."""
     job = Job.objects.select_for_update(of=("self",)).select_related("shot", "character", "production").get(pk=job.pk)
     if not job.can_retry or job.ended_at is None or timezone.now() - job.ended_at > AGAIN_WITHIN:
         raise TinForkError("This job cannot be repeated. Start it again from its page.")
@@ -87,7 +85,7 @@ def do_again(job: Job, *, by: User) -> Job:
 
 
 def ask_to_cancel(job: Job) -> None:
-    """A waiting job ends at once, so does one that nobody has in hand; a running one ends at its next report."""
+    """Cancel a job: a waiting or lost one ends at once, a running one at its next report of progress."""
     with transaction.atomic():
         job = Job.objects.select_for_update().get(pk=job.pk)
         is_nobodys = job.state == Job.State.RUNNING and (not is_anyone_working() or is_lost(job))
@@ -102,7 +100,7 @@ def ask_to_cancel(job: Job) -> None:
 
 
 def close_if_lost(job: Job) -> bool:
-    """A job that nothing will do any more is over, and can be started again; whether it was one."""
+    """End a lost job, so that it can be repeated; returns whether it was lost."""
     with transaction.atomic():
         job = Job.objects.select_for_update(of=("self",)).get(pk=job.pk)
         if not is_lost(job):
@@ -117,7 +115,7 @@ def close_if_lost(job: Job) -> bool:
 
 
 def close_lost() -> None:
-    """Close every lost job; one that cannot be closed stands in no other one's way."""
+    """End all lost jobs; a failure with one does not affect the others."""
     for job in Job.objects.filter(state__in=Job.OPEN):
         try:
             if close_if_lost(job):
@@ -127,7 +125,7 @@ def close_lost() -> None:
 
 
 def begin(job_id: str) -> Job | None:
-    """Take a job up for this attempt; None when it is over, cancelled, or was tried too often."""
+    """Start an attempt at a job; None if it has ended, was cancelled, or was tried too often."""
     with transaction.atomic():
         job = (
             Job.objects.select_for_update(of=("self",))
@@ -151,7 +149,7 @@ def begin(job_id: str) -> Job | None:
 
 
 def end(job: Job, state: Job.State, error: str = "", *, can_retry: bool = False) -> None:
-    """Write down how a job ended."""
+    """Store the end of a job."""
     Job.objects.filter(pk=job.pk).update(
         state=state,
         error=error,
@@ -168,9 +166,9 @@ def end(job: Job, state: Job.State, error: str = "", *, can_retry: bool = False)
 
 
 def reporter(job: Job) -> Callable[[str, float], None]:
-    """The callback that long work reports to: a phase in words, and the share done.
+    """The progress callback of a job: a phase in words, and the share done.
 
-    Raises `Cancelled` once the person asked for it.
+    Raises `Cancelled` after a request to cancel.
     """
 
     def report(phase: str, done: float) -> None:
@@ -182,6 +180,6 @@ def reporter(job: Job) -> Callable[[str, float], None]:
 
 
 def stop_if_asked(job: Job) -> None:
-    """Raise `Cancelled` once the person asked for it; for work in one long transaction, which reports nothing."""
+    """Raise `Cancelled` after a request to cancel; for work in one long transaction, which reports no progress."""
     if Job.objects.filter(pk=job.pk, cancel_asked=True).exists():
         raise Cancelled("Cancelled.")

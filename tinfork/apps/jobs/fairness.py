@@ -1,7 +1,7 @@
-"""Whose job is next: nobody's short job waits behind somebody else's long one, or behind a hundred of them.
+"""The order of jobs: short jobs do not wait behind long jobs of others, or behind a hundred short ones.
 
-Long jobs have a queue of their own, and one worker never takes from it. Within a queue, who has much work waiting comes
-after who has little: each job's priority is how many seconds of work its person had waiting when it was started.
+Long jobs have their own queue, from which one worker never takes jobs. Within a queue, people with less waiting work
+come first: a job's priority follows from the seconds of work that its owner had waiting when it was started.
 """
 
 from collections.abc import Mapping
@@ -15,12 +15,12 @@ from tinfork.apps.people.models import Studio, User
 from tinfork.apps.produce.models import Production, Shot
 
 SHORT, LONG = "work", "long"
-#: Jobs expected to take longer than this many seconds are long.
+#: Jobs with a longer estimate than this are long (seconds).
 LONG_S = 60
-#: Priorities are small integers in the database.
+#: The limit of priorities, which are small integers in the database.
 _LEAST = -30_000
 
-#: About how many seconds a job takes for each second of sound, measured on two cores, and at least.
+#: The estimated time of a job for each second of sound, measured on two cores, and the least time (seconds).
 _PER_SECOND = {
     Job.Kind.TAKE: (0.02, 1),
     Job.Kind.READ: (0.13, 2),
@@ -31,12 +31,12 @@ _PER_SECOND = {
     Job.Kind.REEL: (0.3, 2),
     Job.Kind.SPEAK: (0.1, 2),
 }
-#: The same for each file of pictures.
+#: The estimated time for each picture file, and the least time (seconds).
 _PER_FILE_S = 1
 
 
 def expected_s(kind: Job.Kind, sound_s: float, options: Mapping[str, object]) -> int:
-    """About how many seconds a job will take, for so many seconds of sound or for the files in its options."""
+    """The estimated time of a job, for seconds of sound or for the files in its options."""
     files = options.get("files")
     if kind in _PER_SECOND:
         each, least = _PER_SECOND[kind]
@@ -47,7 +47,7 @@ def expected_s(kind: Job.Kind, sound_s: float, options: Mapping[str, object]) ->
 
 
 def sound_on(on: Shot | Character | Production | Studio) -> float:
-    """Seconds of sound in a shot, with what is still being opened for it."""
+    """Seconds of sound in a shot, including takes that are still being opened for it."""
     if not isinstance(on, Shot):
         return 0.0
     soundtrack = getattr(on, "soundtrack", None)
@@ -57,7 +57,7 @@ def sound_on(on: Shot | Character | Production | Studio) -> float:
 
 
 def priority_for(by: User | None, lock: str) -> int:
-    """How urgent a new job of a person is. Work under one lock stays in order, whoever asked for it."""
+    """The priority of a person's new job. Jobs with the same lock stay in order, whoever started them."""
     own = Job.objects.filter(state__in=Job.OPEN).filter(Q(by=by) if by else Q(by=None))
     priority = -int(own.aggregate(sum=Sum("expected_s"))["sum"] or 0)
     ahead = ProcrastinateJob.objects.filter(lock=lock, status="todo").aggregate(least=Min("priority"))["least"]
@@ -65,5 +65,5 @@ def priority_for(by: User | None, lock: str) -> int:
 
 
 def queue_for(seconds: int) -> str:
-    """Which queue a job goes to."""
+    """The queue of a job."""
     return LONG if seconds > LONG_S else SHORT

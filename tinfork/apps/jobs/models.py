@@ -1,6 +1,6 @@
-"""Jobs as people see them: progress, cancel, and what went wrong.
+"""Jobs as shown to people: progress, cancelling, errors.
 
-The queue itself is procrastinate's; a row here is what a page shows and what outlives a worker.
+The queue itself is procrastinate's; rows here outlive workers.
 """
 
 import uuid
@@ -18,7 +18,7 @@ from tinfork.apps.people.models import Studio
 from tinfork.apps.produce.models import Production, Shot
 from tinfork.core.messages import Message
 
-#: So long a job that failed on our side can be done again, and its uploads are kept for that.
+#: How long a job that failed on our side can be repeated; its uploads are kept until then.
 AGAIN_WITHIN = timedelta(days=30)
 
 
@@ -26,17 +26,17 @@ class Ending(Enum):
     """Why a job did not succeed."""
 
     CANCELLED = "cancelled"
-    #: What was given cannot be used: it is let go of.
+    #: The input cannot be used: it is deleted.
     REFUSED = "refused"
-    #: Our side failed (a full disk, a killed worker, a fault): what was given is kept, and the job can be done again.
+    #: Our side failed (a full disk, a killed worker, a bug): the input is kept, and the job can be repeated.
     BROKE = "broke"
 
 
 class Job(models.Model):
-    """One piece of long work on a shot, a character, a production's takes, or a studio's cast.
+    """A job on a shot, a character, a production's takes, or a studio's cast.
 
-    `notes` are what to know of a job that is done. `can_retry`: it failed through no fault of what was given.
-    `expected_s`: about how many seconds it takes.
+    `notes` are for the person when it is done. `can_retry`: it failed, but not because of its input. `expected_s`: the
+    estimated time in seconds.
     """
 
     STUDIO_PATH = "studio"
@@ -121,25 +121,25 @@ class Job(models.Model):
     def __str__(self) -> str:
         return str(self.get_kind_display())
 
-    #: What browsers show by themselves; nothing else is opened in one.
+    #: File types that browsers can show; no others are opened in the browser.
     SHOWN = ("application/pdf", "video/mp4", "video/webm", "image/gif", "image/webp")
 
     @property
     def is_shown(self) -> bool:
-        """Whether what it made can be looked at in a browser."""
+        """Whether its result can be shown in a browser."""
         return self.options.get("type") in self.SHOWN
 
-    #: What a job that was cancelled did keep, in words; written down as it ends.
+    #: What a cancelled job has stored, in words; set when it ends.
     kept = ""
 
     @property
     def subject(self) -> Shot | Character | Production | Studio:
-        """What it works on."""
+        """The object that it works on."""
         return self.shot or self.character or self.production or self.studio
 
     @classmethod
     def more_keys(cls) -> Iterator[tuple[str, "Job"]]:
-        """The uploads that a job still has to open, or may open again: their keys, with the row."""
+        """The storage keys of uploads that a job has to open, or may open again, with the row."""
         lately = timezone.now() - AGAIN_WITHIN
         still = models.Q(state__in=cls.OPEN) | models.Q(can_retry=True, ended_at__gte=lately)
         for job in cls.objects.filter(still, options__has_key="files").only("kind", "options").iterator():
@@ -148,7 +148,7 @@ class Job(models.Model):
 
     @property
     def waits_for(self) -> str:
-        """What a job that waits is waiting for, in words."""
+        """What a waiting job waits for, in words."""
         if self.kind == self.Kind.READ:
             ahead = Job.objects.filter(
                 kind=self.Kind.TAKE, options__shot=self.shot_id, state=self.State.RUNNING

@@ -1,4 +1,4 @@
-"""Looking at the queue."""
+"""Queries of jobs."""
 
 from datetime import timedelta
 
@@ -13,7 +13,7 @@ from tinfork.apps.produce.models import Shot
 
 
 def open_job(shot: Shot, kind: Job.Kind) -> Job | None:
-    """The job of a kind that waits or runs for a shot: there is at most one."""
+    """The open job of a kind for a shot; there is at most one."""
     return Job.objects.filter(shot=shot, kind=kind, state__in=Job.OPEN).first()
 
 
@@ -23,13 +23,13 @@ def chart_jobs(character: Character, chart: int) -> QuerySet[Job]:
 
 
 def is_lost(job: Job) -> bool:
-    """Whether a job is open and nothing on the queue will do it any more: its end could not be written down."""
+    """Whether an open job is not in the queue any more: its end could not be stored."""
     if not job.is_open:
         return False
     return not ProcrastinateJob.objects.filter(args__job_id=str(job.pk), status__in=("todo", "doing")).exists()
 
 
 def is_anyone_working() -> bool:
-    """Whether a worker gave a sign of life lately."""
+    """Whether a worker sent a heartbeat recently."""
     since = timezone.now() - timedelta(seconds=settings.STALLED_AFTER_S)
     return ProcrastinateWorker.objects.filter(last_heartbeat__gte=since).exists()

@@ -1,4 +1,4 @@
-"""What the worker runs. Safe to run twice: nothing is stored before a job's last step."""
+"""Tasks of the worker. They are safe to repeat: nothing is stored before a job's last step."""
 
 import errno
 import logging
@@ -23,19 +23,19 @@ log = logging.getLogger("tinfork.jobs")
 
 
 class Work(Protocol):
-    """What the module of a kind of job has."""
+    """The interface of a module for one kind of job."""
 
     def run(self, job: Job, report: Callable[[str, float], None]) -> None:
-        """Do it."""
+        """Run the job."""
 
     def undo(self, job: Job, ending: Ending) -> None:
-        """Take back what a job that did not succeed had begun. Where our side failed, what people gave is kept."""
+        """Clean up after a job that did not succeed. If our side failed, uploads are kept."""
 
     def home(self, job: Job) -> str:
-        """The address of the page that follows the job."""
+        """The URL of the page that shows the job."""
 
     def after(self, job: Job) -> str:
-        """The address to go on with once it is done."""
+        """The URL of the page to open when it is done."""
 
 
 _CAST = "tinfork.apps.cast.work"
@@ -70,23 +70,23 @@ _WORK = {
 
 
 def work_of(job: Job) -> Work:
-    """The module that does a job."""
+    """The module of a job's kind."""
     return cast(Work, import_module(_WORK[Job.Kind(job.kind)]))
 
 
-#: What happens while nothing can be written down (the database is away) is tried again, some minutes long.
+#: While the database is unavailable, the task is retried for some minutes.
 _AGAIN = RetryStrategy(max_attempts=20, wait=3, linear_wait=3)
 
 
 @app.task(queue="work", retry=_AGAIN)
 def run_job(job_id: str) -> None:
-    """Take a job off the queue; a connection that died since the last one is opened anew."""
+    """Run a job from the queue; dead database connections are reopened."""
     close_old_connections()
     do_job(job_id)
 
 
 def do_job(job_id: str) -> None:
-    """Do a job, and write down how it ended: never a spinner without an end."""
+    """Run a job, and store its end in all cases, so that no progress bar runs for ever."""
     job = begin(job_id)
     if job is None:
         return
@@ -124,7 +124,7 @@ def _broke(job: Job, words: str) -> None:
 
 
 def what_broke(error: BaseException) -> str:
-    """What failed on our side, in words."""
+    """The message about a failure on our side."""
     if isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT):
         return Message("The disk is full. Your files are kept: free some space, then try again.")
     if isinstance(error, MemoryError):
@@ -135,7 +135,7 @@ def what_broke(error: BaseException) -> str:
 @app.periodic(cron="* * * * * */10")
 @app.task(queue="upkeep", queueing_lock="retry_stalled", pass_context=True)
 async def retry_stalled(context: JobContext, timestamp: int) -> None:
-    """Put back on the queue what a worker that was killed had in hand."""
+    """Requeue the jobs of killed workers."""
     manager = context.app.job_manager
     for stalled in await manager.get_stalled_jobs(seconds_since_heartbeat=settings.STALLED_AFTER_S):
         await manager.retry_job(stalled)
@@ -144,7 +144,7 @@ async def retry_stalled(context: JobContext, timestamp: int) -> None:
 @app.periodic(cron="* * * * * */20")
 @app.task(queue="upkeep", queueing_lock="close_lost_jobs")
 def close_lost_jobs(timestamp: int) -> None:
-    """End what was never ended, because its end could not be written down, or the queue forgot it."""
+    """End jobs whose end could not be stored, or that are not in the queue any more."""
     close_old_connections()
     close_lost()
 
@@ -152,7 +152,7 @@ def close_lost_jobs(timestamp: int) -> None:
 @app.periodic(cron="*/10 * * * *")
 @app.task(queue="upkeep", queueing_lock="sweep_files")
 def sweep_files(timestamp: int) -> None:
-    """Remove stored files that nothing names any more, and what killed processes left."""
+    """Remove unreferenced stored files, and temporary files of killed processes."""
     close_old_connections()
     files, left = sweep(), sweep_temporary()
     if files or left:
@@ -162,7 +162,7 @@ def sweep_files(timestamp: int) -> None:
 @app.periodic(cron="0 4 * * *")
 @app.task(queue="upkeep", queueing_lock="delete_old")
 def delete_archived(timestamp: int) -> None:
-    """Remove what was put away more than 30 days ago."""
+    """Delete shots and productions that were archived more than 30 days ago."""
     close_old_connections()
     if gone := delete_old():
         log.info("removed %s archived shots and productions", gone)
@@ -171,7 +171,7 @@ def delete_archived(timestamp: int) -> None:
 @app.periodic(cron="30 3 * * *")
 @app.task(queue="upkeep", queueing_lock="look_for_damage")
 def look_for_damage(timestamp: int) -> None:
-    """Read every stored file once a night; what is damaged is written to the log, `./run check-files` names it too."""
+    """Verify every stored file once a night, and log damaged ones, as `./run check-files` lists them."""
     close_old_connections()
     for damage in check_files():
         log.error("stored file %s", damage)

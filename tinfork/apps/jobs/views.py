@@ -1,4 +1,4 @@
-"""Following jobs."""
+"""Views of jobs."""
 
 from django.http import Http404, HttpResponse
 from django.http.response import HttpResponseBase
@@ -21,7 +21,7 @@ def job_list(request: UserRequest) -> HttpResponse:
 
 
 def job_panel(request: UserRequest, pk: str) -> HttpResponse:
-    """A job's progress: the piece a page asks for every second while the job is open."""
+    """The fragment with a job's progress, which pages poll every second while the job is open."""
     job = get_for_user_or_404(Job, request.user, pk=pk)
     then = request.GET.get("then")
     if then == "here" and not job.is_open:
@@ -37,7 +37,7 @@ def job_panel(request: UserRequest, pk: str) -> HttpResponse:
 
 @require_POST
 def job_cancel(request: UserRequest, pk: str) -> HttpResponse:
-    """Ask a job to stop."""
+    """Cancel a job."""
     job = get_for_user_or_404(Job, request.user, change=True, pk=pk)
     ask_to_cancel(job)
     return redirect(work_of(job).home(job))
@@ -45,13 +45,13 @@ def job_cancel(request: UserRequest, pk: str) -> HttpResponse:
 
 @require_POST
 def job_again(request: UserRequest, pk: str) -> HttpResponse:
-    """Do once more what failed on our side."""
+    """Repeat a job that failed on our side."""
     job = do_again(get_for_user_or_404(Job, request.user, change=True, pk=pk), by=request.user)
     return redirect(work_of(job).home(job))
 
 
 def job_result(request: UserRequest, pk: str) -> HttpResponseBase:
-    """The file a job made: to keep, or, `view`, a page of its own in the browser, where browsers show its kind."""
+    """Download the file that a job made; with `view`, show it in the browser if possible."""
     job = get_for_user_or_404(Job, request.user, pk=pk)
     if not job.result or job.state != Job.State.DONE:
         raise Http404

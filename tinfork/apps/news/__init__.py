@@ -1,1 +1,1 @@
-"""What people are told: on the page and by mail; and what happened in a production."""
+"""News for people, on the page and by mail; and the activity of a production."""

@@ -1,4 +1,4 @@
-"""Telling people what concerns them."""
+"""Sending news to people."""
 
 from collections.abc import Iterable
 from functools import partial
@@ -13,7 +13,7 @@ from tinfork.apps.people.models import User
 from tinfork.apps.produce.models import Production, Shot
 from tinfork.core.messages import Message
 
-#: So many news are kept for a person.
+#: The most news that are kept for a person.
 _KEPT = 1000
 
 
@@ -26,9 +26,9 @@ def tell(
     address: str,
     by: User | None = None,
 ) -> None:
-    """Tell people something, each once; not who did it, and nobody outside the studio.
+    """Send news to people, each once, but not to the person who caused it, nor to anybody outside the studio.
 
-    Who wants it mailed at once gets it once this is written down.
+    Those who want immediate mail get it after the transaction commits.
     """
     production = about.production if isinstance(about, Shot) else about
     wanted = {user.pk for user in users if user} - {by.pk if by else 0}
@@ -54,12 +54,12 @@ def _mail(pk: int) -> None:
 
 
 def mark_read(user: User) -> None:
-    """Somebody has seen all there is."""
+    """Mark all of a person's news as read."""
     user.news.filter(read_at=None).update(read_at=timezone.now())
 
 
 def set_mailing(user: User, wanted: dict[str, str]) -> None:
-    """Mail kinds of news otherwise; what is none of the choices changes nothing."""
+    """Change how kinds of news are mailed; invalid choices are ignored."""
     known, allowed = {kind.value for kind in News.Kind}, {value for value, _ in MAILINGS}
     chosen = {kind: how for kind, how in wanted.items() if kind in known and how in allowed}
     user.news_mail = user.news_mail | chosen

@@ -1,4 +1,4 @@
-"""What happened in a production, readable: out of what is kept anyway."""
+"""The activity of a production as readable lines, from existing rows."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -13,13 +13,13 @@ from tinfork.apps.reading.models import Edit
 from tinfork.apps.review.models import Decision, Remark, ReviewLink
 from tinfork.core.messages import Message
 
-#: Lines that are listed, and how many of each kind of row are looked at for them.
+#: The number of lines, and of rows of each kind that are read for them.
 LISTED = 200
 _LOOKED = 2000
-#: Edits of one person in one shot that follow each other within this time are one line.
+#: Successive edits by one person in one shot within this time are one line.
 _TOGETHER = timedelta(minutes=30)
 
-#: What edits are called, by what they change; an edit that is in none is a change of mouths.
+#: Names of groups of edits; all others are changes of mouths.
 _WORDS = {"edge", "slide", "retype", "retype_alike", "sound_set", "sound_insert", "sound_remove", "word_remove"}
 _WORDS |= {"word_add"}
 _SOUND = {"place", "move", "trim", "split", "fade", "gain", "duplicate", "remove", "gap", "begin", "length", "replace"}
@@ -46,7 +46,7 @@ _MOUTHS = Message("mouths")
 
 @dataclass(frozen=True, slots=True)
 class ActivityLine:
-    """Something that happened: when, who did it, in which shot, what."""
+    """An event: its time, person, shot and description."""
 
     at: datetime
     who: str
@@ -55,7 +55,7 @@ class ActivityLine:
 
 
 def activity_of(production: Production) -> list[ActivityLine]:
-    """What happened lately, the newest first."""
+    """The latest events, the newest first."""
     rows = (_edits(production), _statuses(production), _remarks(production), _decisions(production), _links(production))
     return list(islice(merge(*rows, key=lambda line: line.at, reverse=True), LISTED))
 
@@ -65,7 +65,7 @@ def _name(user: User | None) -> str:
 
 
 def _edits(production: Production) -> Iterator[ActivityLine]:
-    """Edits of one person in one shot that follow each other are one line, which says what they changed."""
+    """Group successive edits by one person in one shot into one line about what they changed."""
     rows = Edit.objects.filter(soundtrack__shot__production=production, is_undone=False)
     rows = rows.select_related("by", "soundtrack__shot").defer("before", "after", "parameters").order_by("-made_at")
     rows = rows.defer("soundtrack__timeline", "soundtrack__annotations", "soundtrack__proposal")[:_LOOKED]

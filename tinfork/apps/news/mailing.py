@@ -1,4 +1,4 @@
-"""News by mail. A mail says what is on the page and leads there; nothing in it opens anything by itself."""
+"""News by mail. A mail repeats the page's text and links to it; it contains no secret links."""
 
 from collections import defaultdict
 from collections.abc import Sequence
@@ -23,7 +23,7 @@ def _send(user: User, news: Sequence[News], subject: str) -> None:
 
 
 def send_one(pk: int) -> None:
-    """Mail one piece of news, once, unless it was read or its reader left meanwhile."""
+    """Mail one piece of news, once, unless it was read, or its reader left the studio."""
     one = unseen().filter(pk=pk, mailed_at=None).select_related("user").first()
     if one:
         with translation.override(settings.LANGUAGE_CODE):
@@ -31,7 +31,7 @@ def send_one(pk: int) -> None:
 
 
 def send_daily() -> int:
-    """Mail everybody what they want once a day and have not seen; how many mails that were."""
+    """Send the daily mails with unseen news; returns how many."""
     waiting = defaultdict(list)
     for one in unseen().filter(mailed_at=None).select_related("user").order_by("pk"):
         waiting[one.user_id].append(one)

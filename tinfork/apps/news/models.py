@@ -1,4 +1,4 @@
-"""What somebody is told."""
+"""News for a person."""
 
 from django.conf import settings
 from django.db import models
@@ -9,10 +9,10 @@ from tinfork.core.messages import Message
 
 
 class News(models.Model):
-    """Something that one person is told: that somebody spoke to them, say, or that a job of theirs failed."""
+    """A piece of news for one person: for example, a remark that mentions them, or a failed job of theirs."""
 
     class Kind(models.TextChoices):
-        """What it is about; each is mailed as that person wants it (`queries.mailing_of`)."""
+        """The kind of news; people choose how each is mailed (`queries.mailing_of`)."""
 
         MENTION = "mention", Message("Someone mentions me")
         REMARK = "remark", Message("Remark on my shot")
@@ -26,7 +26,7 @@ class News(models.Model):
     production = models.ForeignKey(Production, models.CASCADE, related_name="+")
     shot = models.ForeignKey(Shot, models.CASCADE, null=True, related_name="+")
     said = MessageField()
-    #: The page that it leads to, from the root of the site.
+    #: The path of the page that it links to.
     address = models.CharField(max_length=200)
     made_at = models.DateTimeField(auto_now_add=True)
     read_at = models.DateTimeField(null=True)

@@ -1,4 +1,4 @@
-"""Reading news, and how somebody wants them mailed."""
+"""Queries of news and of mail settings."""
 
 from django.db.models import F, QuerySet
 
@@ -8,7 +8,7 @@ from tinfork.core.messages import Message
 
 NOW, DAILY, NEVER = "now", "daily", "never"
 MAILINGS = [(NOW, Message("at once")), (DAILY, Message("once a day")), (NEVER, Message("never"))]
-#: How each kind is mailed to who has not said otherwise.
+#: How each kind is mailed by default.
 _USUAL = {
     News.Kind.MENTION: NOW,
     News.Kind.DECISION: NOW,
@@ -17,12 +17,12 @@ _USUAL = {
     News.Kind.STATUS: NEVER,
     News.Kind.JOB: NEVER,
 }
-#: News that are listed.
+#: The number of news that are listed.
 LISTED = 200
 
 
 def mailing_of(user: User) -> dict[str, str]:
-    """How somebody wants each kind of news mailed: at once, once a day, or never."""
+    """A person's mail settings for each kind of news: at once, once a day, or never."""
     allowed = dict(MAILINGS)
     return {
         kind.value: user.news_mail[kind.value] if user.news_mail.get(kind.value) in allowed else _USUAL[kind]
@@ -31,20 +31,20 @@ def mailing_of(user: User) -> dict[str, str]:
 
 
 def _theirs() -> QuerySet[News]:
-    """What people were told of studios that they still belong to."""
+    """News from studios to which their readers still belong."""
     return News.objects.filter(production__studio__memberships__user=F("user"))
 
 
 def unseen() -> QuerySet[News]:
-    """What people have not seen yet."""
+    """Unseen news."""
     return _theirs().filter(read_at=None)
 
 
 def news_of(user: User) -> QuerySet[News]:
-    """What somebody was told, the newest first."""
+    """A person's news, the newest first."""
     return _theirs().filter(user=user).select_related("production", "shot")[:LISTED]
 
 
 def unread_of(user: User) -> int:
-    """How many news somebody has not seen."""
+    """The number of a person's unseen news."""
     return unseen().filter(user=user).count()

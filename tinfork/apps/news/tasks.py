@@ -1,4 +1,4 @@
-"""Mailing, done by the worker: a mail server that is slow keeps nobody waiting."""
+"""Mailing by the worker, so that a slow mail server makes nobody wait."""
 
 import logging
 
@@ -23,7 +23,7 @@ def mail_now(news: int) -> None:
 @app.periodic(cron="0 6 * * *")
 @app.task(queue="upkeep", queueing_lock="mail_daily")
 def mail_daily(timestamp: int) -> None:
-    """Mail what people want once a day."""
+    """Send the daily mails."""
     close_old_connections()
     if settings.HAS_MAIL and (sent := send_daily()):
         log.info("mailed the news of the day to %s people", sent)

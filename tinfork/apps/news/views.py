@@ -1,4 +1,4 @@
-"""Pages of news: what one is told, and what happened in a production."""
+"""Views of news, and of the activity of a production."""
 
 from django.contrib import messages
 from django.http import HttpResponse
@@ -16,7 +16,7 @@ from tinfork.core.messages import Message
 
 
 def news(request: UserRequest) -> HttpResponse:
-    """What one is told; with it, all of it is read. Below it, how it is mailed."""
+    """One's news, which are marked as read, and the mail settings."""
     rows = list(news_of(request.user))
     how = mailing_of(request.user)
     mark_read(request.user)
@@ -30,14 +30,14 @@ def news(request: UserRequest) -> HttpResponse:
 
 @require_POST
 def news_mailing(request: UserRequest) -> HttpResponse:
-    """How each kind of news is mailed."""
+    """Save the mail settings."""
     set_mailing(request.user, {kind.value: request.POST.get(kind.value, "") for kind in News.Kind})
     messages.success(request, str(Message("Saved.")))
     return redirect("news")
 
 
 def activity(request: UserRequest, pk: int) -> HttpResponse:
-    """What happened in a production."""
+    """The activity of a production."""
     production = get_for_user_or_404(Production, request.user, pk=pk)
     context = {"production": production, "lines": activity_of(production)}
     return render(request, "news/activity.html", context)

@@ -1,1 +1,1 @@
-"""Accounts, studios and who belongs to which."""
+"""Accounts, studios and memberships."""

@@ -1,8 +1,8 @@
 """The one place that decides who may see and change what.
 
-A model that belongs to a studio names the way there in `STUDIO_PATH` ("studio",
-"production__studio" ...). Everything is reached through `visible` and `reach`; what a person
-may not see does not exist for them (404), what they may see but not change is 403.
+A model that belongs to a studio has the lookup path to it in `STUDIO_PATH` ("studio", "production__studio" ...).
+Everything is fetched through `visible` and `get_for_user_or_404`: objects that a person may not see do not exist for
+them (404), and those they may see but not change give 403.
 """
 
 from enum import StrEnum
@@ -21,7 +21,7 @@ Role = Membership.Role
 
 
 class Right(StrEnum):
-    """What somebody may do in a studio."""
+    """A right in a studio."""
 
     SEE = "see"
     REMARK = "remark"
@@ -30,7 +30,7 @@ class Right(StrEnum):
     OWN = "own"
 
 
-#: Who has each right: every role from the first on to the one named.
+#: The lowest role that has each right; all higher roles have it, too.
 _LEAST = {
     Right.SEE: Role.VIEWER,
     Right.REMARK: Role.REVIEWER,
@@ -42,7 +42,7 @@ _BY_RANK = list(Role)
 RIGHTS: dict[Right, tuple[Membership.Role, ...]] = {
     right: tuple(_BY_RANK[: _BY_RANK.index(least) + 1]) for right, least in _LEAST.items()
 }
-#: Each right as people are told it.
+#: The description of each right for people.
 SAID = {
     Right.SEE: Message("See productions and characters, play shots, download what was made"),
     Right.REMARK: Message("Make remarks, answer them, approve shots or request changes"),
@@ -53,7 +53,7 @@ SAID = {
 
 
 def visible(model: type[M], user: User, among: Manager[M] | QuerySet[M] | None = None) -> QuerySet[M]:
-    """What a user may see of a model: all that belongs to their studios; `among` others than the usual rows."""
+    """The rows of a model that a user may see: those of their studios; `among` replaces the default rows."""
     path = getattr(model, "STUDIO_PATH")  # noqa: B009
     rows = model._default_manager if among is None else among
     objects: QuerySet[M] = rows.filter(**{f"{path}__memberships__user": user})
@@ -61,7 +61,7 @@ def visible(model: type[M], user: User, among: Manager[M] | QuerySet[M] | None =
 
 
 def listed(model: type[M], user: User, among: Manager[M] | QuerySet[M] | None = None) -> QuerySet[M]:
-    """What lists show of a model: what belongs to the studio that the user looks at."""
+    """The rows of a model for lists: those of the user's current studio."""
     path = getattr(model, "STUDIO_PATH")  # noqa: B009
     return visible(model, user, among).filter(**{path: current_studio(user)})
 
@@ -75,7 +75,7 @@ def get_for_user_or_404(
     right: Right = Right.SEE,
     **lookup: object,
 ) -> M:
-    """One object the user may see, may change, or has another right to; else 404, or 403."""
+    """Get an object that the user may see, change, or has another right to; else 404, or 403."""
     path = getattr(model, "STUDIO_PATH")  # noqa: B009
     found = get_object_or_404(visible(model, user, among).select_related(path), **lookup)
     need(user, studio_of(found), Right.CHANGE if change else right)
@@ -83,14 +83,14 @@ def get_for_user_or_404(
 
 
 def get_studio_or_404(user: User, pk: int, right: Right = Right.SEE) -> Studio:
-    """One of a user's studios in which they have a right; else 404, or 403."""
+    """Get one of a user's studios in which they have a right; else 404, or 403."""
     studio = get_object_or_404(user.studios, pk=pk)
     need(user, studio, right)
     return studio
 
 
 def need(user: User, studio: Studio, right: Right) -> None:
-    """Raise `PermissionDenied` for who has not a right in a studio. Whoever reached a thing of it may see it."""
+    """Raise `PermissionDenied` if a user lacks a right in a studio. The user must be a member already."""
     if right is not Right.SEE and not may(user, studio, right):
         raise PermissionDenied
 
@@ -111,29 +111,29 @@ def may(user: User, studio: Studio, right: Right) -> bool:
 
 
 def may_change(user: User, studio: Studio) -> bool:
-    """Whether the user may change things of a studio."""
+    """Whether the user may change objects of a studio."""
     return may(user, studio, Right.CHANGE)
 
 
 def studios_of(user: User) -> list[Studio]:
-    """The studios a user belongs to, the one they look at first: that they chose last, else that they joined first."""
+    """The studios of a user, the current one first: the one they chose last, else the one they joined first."""
     found = [one.studio for one in user.memberships.select_related("studio").order_by("pk")]
     return sorted(found, key=lambda studio: studio.pk != user.studio_id)
 
 
 def current_studio(user: User) -> Studio | None:
-    """The studio a user looks at."""
+    """The user's current studio."""
     return next(iter(studios_of(user)), None)
 
 
 def may_make(user: User) -> bool:
-    """Whether the user may make new things in the studio they look at."""
+    """Whether the user may create objects in their current studio."""
     studio = current_studio(user)
     return studio is not None and may_change(user, studio)
 
 
 def own_studio(user: User) -> Studio:
-    """The studio in which a user makes new things: the one they look at, if they may change it."""
+    """The studio in which a user creates objects: the current one, if they may change it."""
     studio = current_studio(user)
     if studio is None or not may_change(user, studio):
         raise Http404

@@ -1,4 +1,4 @@
-"""Making studios, and what happens to an account."""
+"""Creating studios, and changing accounts."""
 
 from pathlib import Path
 
@@ -15,7 +15,7 @@ from tinfork.engines.drawings import picture_apart, prepare
 
 @transaction.atomic
 def found_studio(*, name: str, owner: User) -> Studio:
-    """A new studio with its owner and the starter characters."""
+    """Create a studio with its owner and the starter characters."""
     studio = Studio.objects.create(name=name)
     Membership.objects.create(studio=studio, user=owner, role=Membership.Role.OWNER)
     add_starter_characters(studio)
@@ -23,14 +23,17 @@ def found_studio(*, name: str, owner: User) -> Studio:
 
 
 def portrait_from(path: Path, name: str) -> str:
-    """Keep a small copy of a picture of any kind that drawings have; its key. Raises `FormatError`."""
+    """Store a small copy of a picture, of any format that drawings may have; returns its key. Raises `FormatError`."""
     prepared = picture_apart(prepare, path, name, progress=lambda phase, done: None, name=name, reports=False)
     return keep_bytes(prepared[0].thumb, ".png")
 
 
 @transaction.atomic
 def delete_account(user: User) -> None:
-    """Remove a person, and the studios that would be without anybody. What they made for others stays, without them."""
+    """Delete a person, and the studios in which nobody would be left.
+
+    Their work in other studios stays, without a name.
+    """
     for studio in studios_alone(user):
         for production in Production.everything.filter(studio=studio):
             delete_for_good(production)

@@ -1,4 +1,4 @@
-"""What every page knows of the site's rules for accounts, and of the studio one looks at."""
+"""Context processors: the site's rules for accounts, and the current studio."""
 
 from django.conf import settings
 from django.http import HttpRequest
@@ -10,11 +10,11 @@ from tinfork.apps.people.models import Studio, User
 
 
 def accounts(request: HttpRequest) -> dict[str, object]:
-    """Whether mail can be sent, and who may make an account."""
+    """Whether mail can be sent, and who may sign up."""
     return {
         "has_mail": settings.HAS_MAIL,
         "sign_up": settings.SIGN_UP,
-        # Asked for by pages that have the bar, and by nothing else.
+        # Lazy: only pages with the navigation bar need it.
         "my_studios": SimpleLazyObject(lambda: _studios(request)),
         "unread": SimpleLazyObject(lambda: unread_of(request.user) if isinstance(request.user, User) else 0),
         "by_invitation": settings.SIGN_UP == "invitation",
@@ -22,5 +22,5 @@ def accounts(request: HttpRequest) -> dict[str, object]:
 
 
 def _studios(request: HttpRequest) -> list[Studio]:
-    """Those that whoever asks belongs to, the one they look at first."""
+    """The studios of the user, the current one first."""
     return studios_of(request.user) if isinstance(request.user, User) else []

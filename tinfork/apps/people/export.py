@@ -1,4 +1,4 @@
-"""What is kept of a person, as open data for themselves."""
+"""A person's own data as an open format."""
 
 from datetime import datetime
 from typing import Any
@@ -10,7 +10,7 @@ from tinfork.apps.review.models import Decision, Remark
 
 
 def about(user: User) -> dict[str, Any]:
-    """Account, studios, and what every part of the site keeps of somebody; times by ISO 8601."""
+    """Account, studios, and all data about a person in every part of the site; times in ISO 8601."""
     edits = Edit.objects.filter(by=user).values_list("soundtrack__shot__name", "name", "made_at")
     remarks = Remark.objects.filter(by=user).values_list("shot__name", "text", "made_at")
     decisions = Decision.objects.filter(by=user).values_list("shot__name", "verdict", "made_at")

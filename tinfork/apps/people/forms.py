@@ -1,4 +1,4 @@
-"""What people say about themselves, their studio, and who they invite."""
+"""Forms of accounts, studios and invitations."""
 
 from collections.abc import Sequence
 from typing import Any
@@ -10,12 +10,12 @@ from django.http import HttpRequest
 from tinfork.apps.people.models import Membership, User
 from tinfork.core.messages import Message
 
-#: The largest picture of a person that is taken, in bytes.
+#: The size limit of a person's picture in bytes.
 MAX_PORTRAIT_BYTES = 10 * 2**20
 
 
 class StudioSignupForm(forms.Form):
-    """Asks for the studio's name besides email and password, unless an invitation names one."""
+    """Asks for the studio's name besides email and password, unless there is an invitation to one."""
 
     studio = forms.CharField(
         label=Message("Studio"), max_length=120, help_text=Message("Your team's name, or your own.")
@@ -26,13 +26,13 @@ class StudioSignupForm(forms.Form):
         from tinfork.apps.people.invitations import invitation_of
 
         super().__init__(*args, **kwargs)
-        # None where a form is made without a request (documentation, tests of fields).
+        # None if the form is made without a request (documentation, tests of fields).
         invitation = invitation_of(context.request) if context.request else None
         if invitation and invitation.studio:
             del self.fields["studio"]
 
     def signup(self, request: HttpRequest, user: User) -> None:
-        """Called once the account is made."""
+        """Called after the account was created."""
         from tinfork.apps.people.actions import found_studio
         from tinfork.apps.people.invitations import accept, invitation_of
 
@@ -48,7 +48,7 @@ class StudioForm(forms.Form):
 
 
 class InvitationForm(forms.Form):
-    """Who comes in, and as what."""
+    """An invitation: for whom, and with which role."""
 
     role = forms.ChoiceField(label=Message("Role"), initial=Membership.Role.ANIMATOR)
     email = forms.EmailField(label=Message("Email"), required=False)
@@ -70,7 +70,7 @@ class InvitationForm(forms.Form):
             self.fields["email"].help_text = Message("The link is mailed there. Leave empty to send it yourself.")
 
     def clean(self) -> dict[str, Any]:
-        """What is mailed to one person is for one person."""
+        """A mailed invitation is for one person."""
         data = super().clean() or {}
         if data.get("email") and data.get("is_for_many"):
             raise forms.ValidationError(Message("A mailed invitation is for one person. Leave the email empty."))
@@ -92,7 +92,7 @@ class AboutMeForm(forms.Form):
     )
 
     def clean_picture(self) -> Any:
-        """Not too large; what is in it is looked at afterwards."""
+        """Refuse a file that is too large; its content is checked later."""
         picture = self.cleaned_data["picture"]
         if picture and picture.size > MAX_PORTRAIT_BYTES:
             raise forms.ValidationError(Message("This picture is larger than 10 MB. Save it smaller."))
@@ -100,7 +100,7 @@ class AboutMeForm(forms.Form):
 
 
 class DeleteForm(forms.Form):
-    """The password once more, before everything goes."""
+    """The password, to confirm the deletion."""
 
     password = forms.CharField(
         label=Message("Your password"), widget=forms.PasswordInput(attrs={"autocomplete": "current-password"})
@@ -111,7 +111,7 @@ class DeleteForm(forms.Form):
         self.user = user
 
     def clean_password(self) -> str:
-        """It has to be theirs."""
+        """Check the password."""
         password: str = self.cleaned_data["password"]
         if not self.user.check_password(password):
             raise forms.ValidationError(Message("This is not your password."))

@@ -1,4 +1,4 @@
-"""Invitations: links with which somebody joins a studio, or makes an account with a studio of their own."""
+"""Invitations: links to join a studio, or to sign up with a studio of one's own."""
 
 from datetime import timedelta
 
@@ -14,9 +14,9 @@ from tinfork.apps.people.models import Invitation, Membership, Studio, User
 from tinfork.core.errors import TimingError
 from tinfork.core.messages import Message
 
-#: So long a link can be used.
+#: How long a link is valid.
 VALID = timedelta(days=14)
-#: Links that a studio may have open at once.
+#: The most valid links of a studio.
 MAX_OPEN = 100
 _IN_SESSION = "invitation"
 
@@ -30,7 +30,10 @@ def invite(
     days: int = VALID.days,
     is_for_many: bool = False,
 ) -> tuple[Invitation, str]:
-    """A new invitation with its token, which is told once: into a studio, or, without one, to found one."""
+    """Create an invitation to a studio, or, without one, to found one.
+
+    Returns it with its token, which is not stored.
+    """
     if studio and open_invitations(studio).count() >= MAX_OPEN:
         raise TimingError("A studio can have up to {most} open invitations. Withdraw one first.", most=MAX_OPEN)
     token, digest = new_token()
@@ -47,7 +50,7 @@ def invite(
 
 
 def send_invitation(invitation: Invitation, address: str) -> None:
-    """Mail the link; it is no use to anybody once it was used."""
+    """Mail the link, which works only once."""
     values = {"invitation": invitation, "address": address, "by": invitation.by.called if invitation.by else ""}
     subject = str(Message("You are invited to {studio}", studio=str(invitation)))
     send_mail(subject, render_to_string("people/invitation.txt", values), None, [invitation.email])
@@ -59,17 +62,17 @@ def _open() -> QuerySet[Invitation]:
 
 
 def open_invitations(studio: Studio) -> QuerySet[Invitation]:
-    """The invitations of a studio that still hold."""
+    """The valid invitations of a studio."""
     return _open().filter(studio=studio)
 
 
 def invitation_of_token(token: str) -> Invitation | None:
-    """The invitation of a token, while it holds."""
+    """The invitation of a token, if valid."""
     return _open().select_related("studio", "by").filter(digest=digest_of(token)).first()
 
 
 def invitation_of(request: HttpRequest) -> Invitation | None:
-    """The invitation that a visitor came with, if it still holds; remembered over the pages of signing up."""
+    """The invitation that a visitor opened, if it is still valid; stored in the session during sign-up."""
     token = request.GET.get("invitation") or request.session.get(_IN_SESSION, "")
     found = invitation_of_token(token) if token else None
     if found:
@@ -78,15 +81,15 @@ def invitation_of(request: HttpRequest) -> Invitation | None:
 
 
 def withdraw_invitation(invitation: Invitation) -> None:
-    """Nobody comes in with it any more, at once."""
+    """Withdraw an invitation at once."""
     Invitation.objects.filter(pk=invitation.pk, withdrawn_at=None).update(withdrawn_at=timezone.now())
 
 
 @transaction.atomic
 def accept(invitation: Invitation, user: User) -> bool:
-    """Somebody comes in: they are a member of its studio, which they look at from now on; whether it has one and held.
+    """Accept an invitation: the user joins its studio, which becomes their current one.
 
-    Who is a member already stays what they are.
+    Returns whether it had a studio and was valid. An existing member keeps their role.
     """
     if invitation.studio and invitation.studio.memberships.filter(user=user).exists():
         return True

@@ -1,4 +1,4 @@
-"""Who belongs to a studio, and as what."""
+"""Members of a studio and their roles."""
 
 from collections.abc import Sequence
 
@@ -13,14 +13,14 @@ _NEEDS_OWNER = "A studio needs an owner. Make somebody else an owner first."
 
 
 def roles_to_give(by: Membership) -> Sequence[Membership.Role]:
-    """The roles that a member may give to others: their own and those below, if they may give any."""
+    """The roles that a member may assign: their own and lower ones, if they may assign any."""
     roles = list(Role)
     return roles[roles.index(Role(by.role)) :] if by.role in RIGHTS[Right.LEAD] else []
 
 
 @transaction.atomic
 def set_role(membership: Membership, role: Membership.Role, *, by: Membership) -> None:
-    """Give a member another role. Nobody changes who stands above them; one owner always stays."""
+    """Change a member's role. Nobody can change somebody with a higher role, and the last owner stays."""
     _need_above(by, membership)
     if role not in roles_to_give(by):
         raise PermissionDenied
@@ -30,7 +30,7 @@ def set_role(membership: Membership, role: Membership.Role, *, by: Membership) -
 
 @transaction.atomic
 def remove_member(membership: Membership, *, by: Membership) -> None:
-    """Take somebody out of a studio, or leave it oneself. What they made stays."""
+    """Remove a member, or leave a studio. Their work stays."""
     if membership.pk != by.pk:
         _need_above(by, membership)
     _keep_an_owner(membership, None)
@@ -39,7 +39,7 @@ def remove_member(membership: Membership, *, by: Membership) -> None:
 
 @transaction.atomic
 def hand_over_studio(to: Membership, *, by: Membership) -> None:
-    """Another member owns the studio from now on; who gave it away is a lead."""
+    """Make another member the owner; the former owner becomes a lead."""
     if by.role != Role.OWNER or to.pk == by.pk:
         raise PermissionDenied
     Membership.objects.filter(pk=to.pk).update(role=Role.OWNER)
@@ -52,7 +52,7 @@ def _need_above(by: Membership, membership: Membership) -> None:
 
 
 def _keep_an_owner(membership: Membership, role: Membership.Role | None) -> None:
-    """Raise `TimingError` where a studio would be without an owner. Two who do so at once wait for each other."""
+    """Raise `TimingError` if a studio would lose its last owner. Concurrent changes are serialised."""
     Studio.objects.select_for_update().get(pk=membership.studio_id)
     owners = membership.studio.memberships.filter(role=Role.OWNER)
     if role != Role.OWNER and membership.role == Role.OWNER and not owners.exclude(pk=membership.pk).exists():
@@ -60,22 +60,22 @@ def _keep_an_owner(membership: Membership, role: Membership.Role | None) -> None
 
 
 def rename_studio(studio: Studio, name: str) -> None:
-    """Another name for it."""
+    """Rename a studio."""
     Studio.objects.filter(pk=studio.pk).update(name=name)
 
 
 def look_at(user: User, studio: Studio) -> None:
-    """Lists show this studio from now on, and new things are made in it."""
+    """Make a studio the user's current one."""
     User.objects.filter(pk=user.pk).update(studio=studio)
 
 
 def studios_alone(user: User) -> list[Studio]:
-    """The studios that would be without anybody if the user went."""
+    """The studios in which nobody else is."""
     return [studio for studio in user.studios.all() if studio.memberships.count() == 1]
 
 
 def studios_without_owner(user: User) -> list[Studio]:
-    """The studios of others besides them that would be without an owner if the user went."""
+    """The studios with other members of which the user is the only owner."""
     mine = user.memberships.filter(role=Role.OWNER).select_related("studio")
     out = []
     for membership in mine:

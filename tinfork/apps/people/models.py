@@ -1,4 +1,4 @@
-"""Accounts and studios. A studio owns everything; a membership says who may do what in it."""
+"""Accounts and studios. A studio owns all data; memberships define who may do what in it."""
 
 from typing import ClassVar
 
@@ -10,10 +10,10 @@ from tinfork.core.messages import Message
 
 
 class UserManager(BaseUserManager["User"]):
-    """Users are made by email address."""
+    """Creates users by email address."""
 
     def create_user(self, email: str, password: str | None = None, **fields: object) -> "User":
-        """Make and save a user."""
+        """Create a user."""
         user = self.model(email=self.normalize_email(email), **fields)
         user.set_password(password)
         user.save()
@@ -27,12 +27,12 @@ class User(AbstractUser):
     email = models.EmailField(unique=True)
     name = models.CharField(max_length=80, blank=True)
     picture = models.FileField(blank=True)
-    #: The studio they look at, of those they belong to; none: the first.
+    #: The current studio; by default the first one they joined.
     studio = models.ForeignKey("Studio", models.SET_NULL, null=True, related_name="+")
-    #: The step of the tour that is next, from 1; 0 while it is not taken. Someone who left it may go on there.
+    #: The next step of the tour, from 1; 0 if it is not active. A tour that was left can be resumed there.
     tour_step = models.PositiveSmallIntegerField(default=0)
     has_left_tour = models.BooleanField(default=False)
-    #: How kinds of news are mailed, where not as usual (`news.queries.mailing_of`).
+    #: Mail settings that differ from the default (`news.queries.mailing_of`).
     news_mail = models.JSONField(default=dict, blank=True)
     USERNAME_FIELD = "email"
     REQUIRED_FIELDS: ClassVar[list[str]] = []
@@ -40,14 +40,14 @@ class User(AbstractUser):
 
     @property
     def called(self) -> str:
-        """The name they gave, or what comes before the @ of their address."""
+        """Their name, or the part of their address before the @."""
         return self.name or self.email.partition("@")[0]
 
 
 class Studio(models.Model):
-    """A team; productions and characters belong to it.
+    """A team, which owns productions and characters.
 
-    `status_names` is what it calls the statuses of shots, where not as usual.
+    `status_names` are its own names of statuses.
     """
 
     name = models.CharField(max_length=120)
@@ -59,10 +59,10 @@ class Studio(models.Model):
 
 
 class Membership(models.Model):
-    """A person's part in a studio."""
+    """A person's membership and role in a studio."""
 
     class Role(models.TextChoices):
-        """From who may do most to who may do least; `access.RIGHTS` says what each may do."""
+        """Roles from the highest to the lowest; `access.RIGHTS` defines their rights."""
 
         OWNER = "owner", Message("Owner")
         LEAD = "lead", Message("Lead")
@@ -80,10 +80,10 @@ class Membership(models.Model):
 
 
 class Invitation(models.Model):
-    """A link with which somebody joins a studio, or, without one, makes an account and founds their own.
+    """A link to join a studio, or, without a studio, to sign up and found one.
 
-    Only a digest of its token is kept: what is in the database opens nothing. `most_uses` is how many may come in with
-    it; without it, anybody who has it until it ends. `email` is where it was sent, if it was.
+    Only a digest of its token is stored, so that the database reveals no links. `most_uses` limits how often it works;
+    `email` is the address to which it was sent, if any.
     """
 
     digest = models.CharField(max_length=64, unique=True)

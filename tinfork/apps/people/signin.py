@@ -1,4 +1,4 @@
-"""Signing in. Apart from sign-up, whose form the library's own forms are built on."""
+"""The sign-in form. It is not in `forms.py`, since the library's own forms derive from the sign-up form there."""
 
 from typing import Any
 
@@ -6,7 +6,7 @@ from allauth.account.forms import LoginForm
 
 
 class SignInForm(LoginForm):  # type: ignore[misc]
-    """Email and password; what to do about a forgotten one is said by the page, which knows whether there is mail."""
+    """Email and password; the help for a forgotten password is on the page, which knows whether mail is available."""
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)

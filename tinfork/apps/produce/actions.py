@@ -1,4 +1,4 @@
-"""Making and changing productions and shots."""
+"""Creating and changing productions and shots."""
 
 from collections.abc import Iterable, Sequence
 from typing import Any
@@ -12,19 +12,22 @@ from tinfork.apps.produce.planning import next_place
 from tinfork.core.clock import FrameRate
 from tinfork.core.errors import ChartError
 
-#: So many mouths move in one shot.
+#: The most characters in a shot.
 MAX_CAST = 12
 
 
 def start_production(*, studio: Studio, name: str, rate: str, size: tuple[int, int], language: str = "") -> Production:
-    """A production at a rate by its usual name ("23.976") and a picture size in pixels."""
+    """Create a production with a rate by its usual name ("23.976") and a picture size in pixels."""
     production = Production(studio=studio)
     set_production(production=production, name=name, rate=rate, size=size, language=language)
     return production
 
 
 def set_production(*, production: Production, name: str, rate: str, size: tuple[int, int], language: str = "") -> None:
-    """Its name, rate, picture size and language. Shots keep their times: at another rate, frames are computed anew."""
+    """Change name, rate, picture size and language.
+
+    Shots keep their times: at another rate, frames are computed anew.
+    """
     exact = FrameRate.parse(rate).value
     production.name, production.language = name, language
     production.rate_numerator, production.rate_denominator = exact.numerator, exact.denominator
@@ -36,7 +39,7 @@ def set_production(*, production: Production, name: str, rate: str, size: tuple[
 def add_shot(
     *, production: Production, name: str, character: Character, others: Sequence[Character] = (), first_frame: int = 1
 ) -> Shot:
-    """A shot without sound or words yet; its picture is laid out as that of the shot before."""
+    """Create a shot without sound or words, with the layout of the shot before."""
     before = production.shots.order_by("-pk").first()
     behind: dict[str, Any] = {}
     if before:
@@ -51,14 +54,14 @@ def add_shot(
 
 
 def set_shot(*, shot: Shot, name: str, first_frame: int) -> None:
-    """A shot's name, and the number of its first frame."""
+    """Change a shot's name and the number of its first frame."""
     shot.name, shot.first_frame = name, first_frame
     shot.save(update_fields=["name", "first_frame"])
 
 
 @transaction.atomic
 def add_to_cast(shot: Shot, characters: Iterable[Character]) -> None:
-    """Characters that join a shot; those in it stay in their places. Raises `ChartError` for too many."""
+    """Add characters to a shot; existing ones keep their places. Raises `ChartError` for too many."""
     Shot.objects.select_for_update().get(pk=shot.pk)
     there = set(shot.parts.values_list("character_id", flat=True))
     new = [c for c in dict.fromkeys(characters) if c.pk not in there]
@@ -72,7 +75,7 @@ def add_to_cast(shot: Shot, characters: Iterable[Character]) -> None:
 
 
 def _last_stands(shot: Shot, characters: Sequence[Character]) -> dict[int, dict[str, Any]]:
-    """Where characters stood in the latest other shot of the production in which somebody had placed them."""
+    """The places of characters in the latest other shot of the production in which they were placed by hand."""
     placed = ShotCharacter.objects.filter(shot__production=shot.production_id, character__in=characters)
     rows = placed.exclude(shot=shot).exclude(stand={}).order_by("shot_id").values_list("character_id", "stand")
     return dict(rows)
@@ -80,7 +83,7 @@ def _last_stands(shot: Shot, characters: Sequence[Character]) -> dict[int, dict[
 
 @transaction.atomic
 def remove_from_cast(shot: Shot, character: Character) -> None:
-    """A character leaves a shot, which keeps at least one. Their lines are then nobody's until someone takes them."""
+    """Remove a character from a shot, which keeps at least one. Its lines have no speaker then."""
     Shot.objects.select_for_update().get(pk=shot.pk)
     if shot.parts.count() < 2:
         raise ChartError("A shot needs at least one character. Add another one first.")

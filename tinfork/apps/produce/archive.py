@@ -1,4 +1,4 @@
-"""What was put away: shots and productions stay for 30 days, to be brought back, and go then."""
+"""Archived shots and productions: they can be restored for 30 days, and are deleted then."""
 
 from datetime import datetime, timedelta
 
@@ -9,13 +9,13 @@ from tinfork.apps.jobs.actions import ask_to_cancel
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.produce.models import Production, Shot
 
-#: So long can it be brought back.
+#: How long it can be restored.
 KEPT = timedelta(days=30)
 
 
 @transaction.atomic
 def put_away(item: Shot | Production) -> None:
-    """Take a shot or a production out of every list; what still works on it is cancelled."""
+    """Archive a shot or a production: it leaves all lists, and its jobs are cancelled."""
     type(item).everything.filter(pk=item.pk, archived_at=None).update(archived_at=timezone.now())
     jobs = Job.objects.filter(state__in=Job.OPEN)
     mine = {"shot": item} if isinstance(item, Shot) else {"shot__production": item}
@@ -26,7 +26,7 @@ def put_away(item: Shot | Production) -> None:
 
 @transaction.atomic
 def bring_back(item: Shot | Production) -> None:
-    """Put it back into its list; under another name where its own is taken by now."""
+    """Restore it, under another name if its own is taken now."""
     kin: dict[str, object]
     kin = {"production": item.production} if isinstance(item, Shot) else {"studio": item.studio}
     names = set(type(item).objects.filter(**kin).values_list("name", flat=True))
@@ -38,17 +38,17 @@ def bring_back(item: Shot | Production) -> None:
 
 @transaction.atomic
 def delete_for_good(item: Shot | Production) -> None:
-    """Remove it with all that is in it: nothing brings it back."""
+    """Delete it with all its content for good."""
     shots = Shot.everything.filter(production=item) if isinstance(item, Production) else [item]
     for shot in shots:
-        # Takes are in use as long as there is a soundtrack that has them.
+        # Takes cannot be deleted as long as a soundtrack uses them.
         shot.delete()
     if isinstance(item, Production):
         item.delete()
 
 
 def delete_old(now: datetime | None = None) -> int:
-    """Remove what was put away longer ago than it is kept; how much went."""
+    """Delete what was archived too long ago; returns how many."""
     before = (now or timezone.now()) - KEPT
     old: list[Shot | Production] = [
         *Shot.everything.filter(archived_at__lt=before),
@@ -60,6 +60,6 @@ def delete_old(now: datetime | None = None) -> int:
 
 
 def days_left(item: Shot | Production) -> int:
-    """How many days it can still be brought back."""
+    """The days for which it can still be restored."""
     assert item.archived_at is not None
     return max(0, (item.archived_at + KEPT - timezone.now()).days + 1)

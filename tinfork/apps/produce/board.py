@@ -1,4 +1,4 @@
-"""What the board of a production, and one's own work, are made of."""
+"""Queries of a production's board, and of one's own work."""
 
 from collections import defaultdict
 from collections.abc import Iterable, Mapping
@@ -13,14 +13,14 @@ from tinfork.apps.people.models import Membership, User
 from tinfork.apps.produce.models import Production, Shot, StatusChange
 from tinfork.core.clock import seconds_from_us
 
-#: Weeks over which the pace is told.
+#: The weeks over which the pace is measured.
 _WEEKS = 4
 _WEEK = timedelta(days=7)
 
 
 @dataclass(frozen=True, slots=True)
 class ShotCard:
-    """A shot on the board; `moving` is the address of its moving picture, where it has been read."""
+    """A shot on the board; `moving` is the URL of its animated thumbnail, if it has been read."""
 
     shot: Shot
     frames: int
@@ -29,12 +29,12 @@ class ShotCard:
 
 
 def cards_of(production: Production, chosen: Mapping[str, str]) -> list[ShotCard]:
-    """The shots of a production that a choice leaves (`who`, `status`, `sequence`, `q`), in their order."""
+    """The shots of a production that match filters (`who`, `status`, `sequence`, `q`), in their order."""
     shots = _chosen(production.shots.all(), chosen).select_related("soundtrack", "doer", "sequence")
     lists = [f"soundtrack__{name}" for name in ("timeline", "annotations", "proposal", "settled", "warnings")]
     counted = shots.defer(*lists).annotate(remark_count=Count("remarks", filter=Q(remarks__answers_to=None)))
     today = timezone.localdate()
-    # What is counted loses its model's usual order.
+    # Aggregation drops the model's default order.
     return [_card(shot, production, today) for shot in counted.order_by("place", "name")]
 
 
@@ -72,7 +72,7 @@ def by_status(cards: Iterable[ShotCard], names: Mapping[str, str]) -> list[tuple
 
 @dataclass(frozen=True, slots=True)
 class Overview:
-    """How far a production is, in seconds of picture; `ends` is when it is done at the pace of the last weeks."""
+    """The progress of a production in seconds of picture; `ends` is the day on which it is done at the current pace."""
 
     seconds: float
     approved: float
@@ -81,23 +81,23 @@ class Overview:
 
     @property
     def left(self) -> float:
-        """What nobody approved yet."""
+        """Seconds that are not approved yet."""
         return self.seconds - self.approved
 
     @property
     def percent(self) -> int:
-        """How much of it is approved."""
+        """The approved percentage."""
         return round(100 * self.approved / self.seconds) if self.seconds else 0
 
 
 def overview_of(production: Production, now: datetime | None = None) -> Overview:
-    """Seconds there are, approved, a week, and when it is done if it goes on like that."""
+    """Total, approved and weekly seconds, and the day on which it is done at that pace."""
     now = now or timezone.now()
     rows = production.shots.values_list("pk", "status", "soundtrack__duration_us")
     seconds = {pk: seconds_from_us(us or 0) for pk, _, us in rows}
     done = {pk for pk, status, _ in rows if status in Shot.FINISHED}
     approvals = StatusChange.objects.filter(shot__in=done, status=Shot.Status.APPROVED)
-    # The day a shot was approved is the first of those days since it was last taken back: its newest one counts.
+    # A shot counts as approved on the day of its first approval since the last time it was reopened.
     newest = approvals.values("shot").annotate(at=Max("made_at")).values_list("shot", "at")
     since = now - _WEEKS * _WEEK
     lately = [(pk, at) for pk, at in newest if at >= since]
@@ -114,14 +114,17 @@ def overview_of(production: Production, now: datetime | None = None) -> Overview
 
 @dataclass(frozen=True, slots=True)
 class MyWork:
-    """What is somebody's to do: their own shots, and shots that wait for a yes that they may give."""
+    """A person's work: their own shots, and shots that wait for an approval that they may give."""
 
     mine: list[ShotCard]
     to_review: list[ShotCard]
 
 
 def work_of(user: User, most: int = 12) -> MyWork:
-    """One's shots that are not finished, what is due or matters first; and, for who may decide, what waits for that."""
+    """One's unfinished shots, by due day and priority.
+
+    For those who may approve, also the shots that wait for approval.
+    """
     rows = listed(Shot, user).select_related("production", "soundtrack", "doer")
     rows = rows.defer("soundtrack__timeline", "soundtrack__annotations", "soundtrack__proposal")
     today = timezone.localdate()

@@ -1,4 +1,4 @@
-"""The board of a production: its shots as work."""
+"""Views of a production's board."""
 
 from typing import Any
 
@@ -26,12 +26,12 @@ _CHOICES = ("who", "status", "sequence", "q", "as")
 
 
 def board(request: UserRequest, pk: int, form: PlanForm | None = None) -> HttpResponse:
-    """Shots by status, as cards or as a list, and what can be changed of those that are chosen."""
+    """The board: shots by status, as cards or as a list, with controls for selected shots."""
     production = get_for_user_or_404(Production, request.user, pk=pk)
     chosen = {name: request.GET.get(name, "") for name in _CHOICES}
     cards, names = cards_of(production, chosen), status_names(production.studio)
     if chosen["as"] == "list":
-        # Sequences one after another; in each, the order of the shots.
+        # By sequence, then in the order of shots.
         cards.sort(key=lambda card: card.shot.sequence.name if card.shot.sequence else "")
     context = {
         "production": production,
@@ -55,7 +55,7 @@ def _people(production: Production) -> list[User]:
 
 @require_POST
 def board_plan(request: UserRequest, pk: int) -> HttpResponse:
-    """Change what was chosen of shots, or move them; back to the board as it was."""
+    """Change selected shots, or move them; redirects to the board with the same filters."""
     production = get_for_user_or_404(Production, request.user, change=True, pk=pk)
     form = PlanForm(request.POST, production=production)
     if not form.is_valid():
@@ -73,7 +73,7 @@ def board_plan(request: UserRequest, pk: int) -> HttpResponse:
 
 
 def _tell_doers(production: Production, shots: list[int], changes: dict[str, Any], by: User) -> None:
-    """Who does a shot is told that it is theirs now, or has another status."""
+    """Tell people that a shot was assigned to them, or that its status changed."""
     names = status_names(production.studio)
     for shot in production.shots.filter(pk__in=shots).select_related("doer"):
         if "doer" in changes:
@@ -86,7 +86,7 @@ def _tell_doers(production: Production, shots: list[int], changes: dict[str, Any
 
 
 def _changes(production: Production, data: dict[str, Any]) -> dict[str, Any]:
-    """What is changed: a field that was left alone is not."""
+    """The changes in a form; empty fields change nothing."""
     changes: dict[str, Any] = {}
     if data["status"]:
         changes["status"] = data["status"]
@@ -106,7 +106,7 @@ def _changes(production: Production, data: dict[str, Any]) -> dict[str, Any]:
 
 @require_POST
 def status_rename(request: UserRequest, pk: int) -> HttpResponse:
-    """What a studio calls its statuses."""
+    """Rename a studio's statuses."""
     studio = get_studio_or_404(request.user, pk, Right.LEAD)
     rename_statuses(studio, {name: request.POST.get(name, "") for name in Shot.Status.values})
     messages.success(request, str(Message("Saved.")))
@@ -114,7 +114,7 @@ def status_rename(request: UserRequest, pk: int) -> HttpResponse:
 
 
 def shot_moving(request: UserRequest, pk: int) -> HttpResponseBase:
-    """A small moving picture of a shot that has been read; `still`, its first, for who wants nothing to move."""
+    """The animated thumbnail of a shot that has been read; with `still`, its first picture, for reduced motion."""
     shot = get_for_user_or_404(Shot, request.user, pk=pk)
     if request.GET.get("still"):
         return HttpResponse(still_picture(shot), content_type="image/webp")

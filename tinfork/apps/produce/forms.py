@@ -25,7 +25,7 @@ _SIZES = [
 
 
 class ProductionForm(forms.Form):
-    """Name, frame rate, picture size; of a new production or of one there is."""
+    """Name, frame rate and picture size of a production."""
 
     name = forms.CharField(max_length=120, label=Message("Name"), widget=forms.TextInput(attrs={"autofocus": True}))
     rate = forms.ChoiceField(choices=_RATES, initial="24", label=Message("Frame rate"))
@@ -50,7 +50,7 @@ class ProductionForm(forms.Form):
             field.choices = [(size, size.replace("x", " × ")), *_SIZES]
 
     def clean_name(self) -> str:
-        """One name, one production."""
+        """Refuse a name that is taken."""
         name: str = self.cleaned_data["name"]
         others = Production.objects.filter(studio=self.studio, name=name)
         if self.production:
@@ -76,7 +76,7 @@ class ShotSettingsForm(forms.Form):
         self.shot = shot
 
     def clean_name(self) -> str:
-        """One name, one shot."""
+        """Refuse a name that is taken."""
         name: str = self.cleaned_data["name"]
         if Shot.objects.filter(production=self.shot.production, name=name).exclude(pk=self.shot.pk).exists():
             raise forms.ValidationError(
@@ -86,7 +86,7 @@ class ShotSettingsForm(forms.Form):
 
 
 class ShotForm(forms.Form):
-    """Name, who speaks, the number of the first frame."""
+    """A new shot: its name, characters, and the number of the first frame."""
 
     name = forms.CharField(
         max_length=80, label=Message("Shot"), widget=forms.TextInput(attrs={"placeholder": Message("030 The oven")})
@@ -102,7 +102,7 @@ class ShotForm(forms.Form):
         field.queryset = visible(Character, user).filter(studio=production.studio, archived_at=None)
 
     def clean_name(self) -> str:
-        """One name, one shot."""
+        """Refuse a name that is taken."""
         name: str = self.cleaned_data["name"]
         if Shot.objects.filter(production=self.production, name=name).exists():
             raise forms.ValidationError(
@@ -112,9 +112,9 @@ class ShotForm(forms.Form):
 
 
 class PlanForm(forms.Form):
-    """What is changed of shots as work: a field that is left alone changes nothing.
+    """Changes of selected shots; empty fields change nothing.
 
-    `before`, or `place`, moves them.
+    `before` or `place` moves them.
     """
 
     shots = forms.ModelMultipleChoiceField(Shot.objects.none(), label=Message("Shots"))

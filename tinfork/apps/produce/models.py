@@ -17,14 +17,14 @@ if TYPE_CHECKING:
 
 
 class _Productions(models.Manager["Production"]):
-    """All that were not put away."""
+    """Rows that are not archived."""
 
     def get_queryset(self) -> models.QuerySet["Production"]:
         return super().get_queryset().filter(archived_at=None)
 
 
 class _Shots(models.Manager["Shot"]):
-    """All that were not put away, themselves or with their production."""
+    """Rows that are not archived, themselves or with their production."""
 
     def get_queryset(self) -> models.QuerySet["Shot"]:
         return super().get_queryset().filter(archived_at=None, production__archived_at=None)
@@ -33,9 +33,8 @@ class _Shots(models.Manager["Shot"]):
 class Production(models.Model):
     """A film or series: its frame rate is an exact fraction, its picture size in pixels.
 
-    `dials` are how mouths are timed unless a shot's character says otherwise; `presets` its own named dials. `dropping`
-    is what became of recordings that were dropped on it last; `handing_over` the options that were chosen last for each
-    way out (`last`), and those that have a name (`presets`).
+    `dials` are the default timing of mouths; `presets` are its own named dials. `dropping` are the last choices for
+    dropped recordings; `handing_over` has the last options of each exporter (`last`), and named ones (`presets`).
     """
 
     STUDIO_PATH = "studio"
@@ -46,7 +45,7 @@ class Production(models.Model):
     rate_denominator = models.PositiveIntegerField(default=1)
     width = models.PositiveIntegerField(default=1920, validators=[MinValueValidator(16), MaxValueValidator(8192)])
     height = models.PositiveIntegerField(default=1080, validators=[MinValueValidator(16), MaxValueValidator(8192)])
-    #: That of its lines and recordings, where nobody says another; "" for one that is found.
+    #: The default language of its lines and recordings; "" for automatic detection.
     language = models.CharField(max_length=20, blank=True)
     dials = models.JSONField(default=dict)
     presets = models.JSONField(default=dict)
@@ -89,7 +88,7 @@ class Production(models.Model):
 
 
 class Sequence(models.Model):
-    """Shots that belong together: an episode, a scene, whatever a production calls it."""
+    """A group of shots: an episode, a scene, whatever a production calls it."""
 
     STUDIO_PATH = "production__studio"
 
@@ -105,17 +104,17 @@ class Sequence(models.Model):
 
 
 class Shot(models.Model):
-    """One piece of continuous picture: who is in it and what they say. Its sound is its soundtrack.
+    """A shot: one piece of continuous picture, with characters, sound (its soundtrack) and words.
 
-    `words` is its script, as people write it, `language` that of lines that name none. `reel_from_us` is the time of
-    the story reel that its first frame shows. Behind its characters is the picture `background`, else `ground`, a
-    colour. As work it has a status, somebody who does it (`doer`), a day by which, a priority and a place in the order.
+    `words` is its script as text, `language` the default language of its lines. `reel_from_us` is the time of the story
+    reel on its first frame. The background is the picture `background`, or else the colour `ground`. For planning it
+    has a status, somebody who does it (`doer`), a due day, a priority and a place in the order.
     """
 
     STUDIO_PATH = "production__studio"
 
     class Status(models.TextChoices):
-        """How far the work is; a studio may call each otherwise (`Studio.status_names`)."""
+        """The status of a shot; a studio may rename them (`Studio.status_names`)."""
 
         WAITING = "waiting", Message("Waiting")
         IN_HAND = "in_hand", Message("In progress")
@@ -125,16 +124,16 @@ class Shot(models.Model):
         HANDED_OVER = "handed_over", Message("Handed over")
 
     class Priority(models.IntegerChoices):
-        """What is done first."""
+        """The priority of a shot."""
 
         HIGH = 1, Message("High")
         USUAL = 0, Message("Usual")
         LOW = -1, Message("Low")
 
-    #: Nothing is left to do for these.
+    #: The finished statuses.
     FINISHED = (Status.APPROVED, Status.HANDED_OVER)
 
-    #: What `with_cast` fetched, or a version shows.
+    #: Set by `with_cast`, or from a version.
     fetched_cast: "list[ShotCharacter]"
     fetched_stretches: "list[SetStretch]"
 
@@ -151,7 +150,7 @@ class Shot(models.Model):
     boil = models.JSONField(
         default=dict, blank=True, help_text="How lines boil: strength and rhythm; nothing: not at all."
     )
-    #: What links to the guide at the set must bring; none where there is no link, or it was withdrawn.
+    #: The secret in links to the guide at the set; empty without a valid link.
     set_key = models.CharField(max_length=32, blank=True)
     status = models.CharField(max_length=12, choices=Status.choices, default=Status.WAITING)
     doer = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True, blank=True, related_name="shots")
@@ -178,31 +177,31 @@ class Shot(models.Model):
 
     @property
     def characters(self) -> list[Character]:
-        """Characters in this shot; the first says what the script gives to nobody."""
+        """The characters in this shot; the first one says lines without a name."""
         return [part.character for part in self.cast_rows]
 
     @property
     def cast_rows(self) -> "list[ShotCharacter]":
-        """Its characters' rows, in order: as `with_cast` fetched them, else as they are stored."""
+        """The rows of its characters, in order: those that `with_cast` fetched, or else from the database."""
         fetched: list[ShotCharacter] | None = getattr(self, "fetched_cast", None)
         return list(self.parts.all()) if fetched is None else fetched
 
     @property
     def stretch_rows(self) -> "list[SetStretch]":
-        """Where it shows other sets of mouths: as `with_cast` fetched them, else as they are stored."""
+        """The stretches with other sets of mouths: those that `with_cast` fetched, or else from the database."""
         fetched: list[SetStretch] | None = getattr(self, "fetched_stretches", None)
         return list(self.set_stretches.all()) if fetched is None else fetched
 
     @property
     def character(self) -> Character:
-        """The first of its characters."""
+        """Its first character."""
         return self.characters[0]
 
 
 class ShotCharacter(models.Model):
-    """A character's place in a shot, and how its mouth is timed there where not as usual: there is always a first.
+    """A character in a shot, with its own dials there; a shot has at least one.
 
-    `stand` is where it stands in the picture (`core.scene.layout.Stand`); empty: nobody has placed it.
+    `stand` is its place in the picture (`core.scene.layout.Stand`); empty if nobody has placed it.
     """
 
     STUDIO_PATH = "shot__production__studio"
@@ -219,7 +218,7 @@ class ShotCharacter(models.Model):
 
 
 class StatusChange(models.Model):
-    """A shot's status was changed: when, by whom, to what. What a production's pace is counted from."""
+    """A change of a shot's status: when, by whom, to which. A production's pace is computed from these."""
 
     STUDIO_PATH = "shot__production__studio"
 
@@ -233,7 +232,7 @@ class StatusChange(models.Model):
 
 
 class MovingPicture(models.Model):
-    """A small moving picture of a shot, as it was at a revision of its soundtrack."""
+    """The animated thumbnail of a shot at a revision of its soundtrack."""
 
     STUDIO_PATH = "shot__production__studio"
 

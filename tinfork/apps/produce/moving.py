@@ -1,4 +1,4 @@
-"""Small moving pictures of shots, for the board: made when somebody looks, kept until the shot changes."""
+"""Animated thumbnails of shots for the board: made on demand, and kept until the shot changes."""
 
 from django.db.models.fields.files import FieldFile
 from django.http import Http404
@@ -14,7 +14,7 @@ _MAKING = Gate(2)
 
 
 def moving_picture(shot: Shot) -> FieldFile:
-    """The picture of a shot as it is now (animated WebP); raises `Http404` for a shot that nobody has read."""
+    """The current animated thumbnail of a shot (WebP); raises `Http404` for a shot that has not been read."""
     soundtrack = soundtrack_of(shot)
     if not soundtrack.is_read:
         raise Http404
@@ -30,6 +30,6 @@ def moving_picture(shot: Shot) -> FieldFile:
 
 
 def still_picture(shot: Shot) -> bytes:
-    """The first of its pictures alone, as WebP."""
+    """Its first picture, as WebP."""
     with moving_picture(shot).open("rb") as file:
         return first_webp(file.read())

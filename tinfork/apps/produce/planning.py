@@ -1,4 +1,4 @@
-"""Shots as work: their status, who does them, by when, in which order."""
+"""Planning shots: status, who does them, due day, order."""
 
 from collections.abc import Iterable
 from datetime import date
@@ -16,12 +16,12 @@ _MAX_STATUS_NAME = 30
 
 
 def status_names(studio: Studio) -> dict[str, str]:
-    """What a studio calls each status, in the order of the work."""
+    """A studio's names of the statuses, in the order of the work."""
     return {status.value: studio.status_names.get(status.value) or str(status.label) for status in Shot.Status}
 
 
 def rename_statuses(studio: Studio, names: dict[str, str]) -> None:
-    """Call statuses otherwise; an empty name is the usual one again."""
+    """Rename statuses; an empty name restores the default."""
     usual = {status.value: str(status.label) for status in Shot.Status}
     kept = {}
     for status, name in names.items():
@@ -34,7 +34,7 @@ def rename_statuses(studio: Studio, names: dict[str, str]) -> None:
 
 @transaction.atomic
 def plan(shots: Iterable[Shot], *, by: User | None, **changes: Any) -> None:
-    """Change status, doer, due, priority or sequence of shots; a status that changes is written down."""
+    """Change status, doer, due day, priority or sequence of shots; changes of status are recorded."""
     wanted = [shot.pk for shot in shots]
     rows = Shot.objects.select_for_update().filter(pk__in=wanted)
     if "status" in changes:
@@ -46,7 +46,7 @@ def plan(shots: Iterable[Shot], *, by: User | None, **changes: Any) -> None:
 
 
 def begin(shot: Shot, *, by: User | None) -> None:
-    """Somebody works on a shot: one that waited is in hand."""
+    """Mark a waiting shot as in progress, since somebody works on it."""
     if shot.status == Shot.Status.WAITING:
         plan([shot], by=by, status=Shot.Status.IN_HAND)
         shot.status = Shot.Status.IN_HAND
@@ -56,7 +56,7 @@ def begin(shot: Shot, *, by: User | None) -> None:
 def move_shots(
     production: Production, shots: Iterable[Shot], *, place: str = "last", before: Shot | None = None
 ) -> None:
-    """Put shots elsewhere in their production, in the order that they have.
+    """Move shots in their production, keeping their relative order.
 
     They go before another shot, `first`, `last`, or past the next one `up` or `down`.
     """
@@ -70,7 +70,7 @@ def move_shots(
         at = order.index(before.pk)
     elif place in ("up", "down") and moved:
         edge = all_of_them.index(moved[0] if place == "up" else moved[-1])
-        # Those that stay and stand before them, and one less or one more.
+        # The number of staying shots before them, minus or plus one.
         at = sum(pk not in wanted for pk in all_of_them[:edge]) + (1 if place == "down" else -1)
     at = min(max(0, at), len(order))
     order[at:at] = moved
@@ -81,13 +81,13 @@ def move_shots(
 
 
 def next_place(production: Production) -> int:
-    """Where a new shot comes: at the end, where shots were put in an order by hand; else by its name."""
+    """The place of a new shot: at the end if shots were ordered by hand, else by name."""
     last: int = production.shots.order_by("-place").values_list("place", flat=True).first() or 0
     return last + 1 if last else 0
 
 
 def sequence_named(production: Production, name: str) -> ShotSequence:
-    """The sequence of a name; a new one, where there is none. Raises `TimingError` for too many."""
+    """The sequence with a name, created if needed. Raises `TimingError` for too many."""
     name = " ".join(name.split())[:80]
     found = production.sequences.filter(name=name).first()
     if found:
@@ -98,7 +98,7 @@ def sequence_named(production: Production, name: str) -> ShotSequence:
 
 
 def packed_plan(shot: Shot) -> dict[str, Any]:
-    """A shot as work, as a part of its production's archive; who does it is of one installation alone."""
+    """A shot's plan for its production's archive, without the person, who belongs to one installation."""
     return {
         "status": shot.status,
         "due": shot.due.isoformat() if shot.due else "",
@@ -109,7 +109,7 @@ def packed_plan(shot: Shot) -> dict[str, Any]:
 
 
 def unpack_plan(shot: Shot, packed: dict[str, Any]) -> None:
-    """Write what was packed; raises `ValueError` or `TimingError` for what is none. Archives of before have nothing."""
+    """Store a plan from an archive; raises `ValueError` or `TimingError` for invalid data. Older archives have none."""
     if not packed:
         return
     shot.status = Shot.Status(packed["status"])

@@ -1,4 +1,4 @@
-"""Reading productions."""
+"""Queries of productions."""
 
 from dataclasses import dataclass
 from datetime import timedelta
@@ -14,7 +14,7 @@ from tinfork.core.messages import Message
 
 @dataclass(frozen=True, slots=True)
 class ShotRow:
-    """A line of the shot list; `job` is the reading that is under way, `trouble` why the last one did not work."""
+    """A row of the shot list; `job` is the running reading, `trouble` why the last one failed."""
 
     shot: Shot
     frames: int | None
@@ -26,7 +26,7 @@ class ShotRow:
 
 
 def shot_rows(production: Production) -> list[ShotRow]:
-    """The shots with their length, how far they are, and the words to look at again."""
+    """The shots with their length, progress, and number of second looks."""
     shots = production.shots.select_related("soundtrack", "doer").prefetch_related("jobs", "parts__character")
     lists_need_not = [f"soundtrack__{name}" for name in ("timeline", "annotations", "proposal")]
     names = status_names(production.studio)
@@ -53,7 +53,7 @@ def _row(shot: Shot, production: Production, status: str) -> ShotRow:
 
 
 def recordings_not_opened(production: Production) -> list[Job]:
-    """Recordings that were uploaded for shots within the hour and were none, so that nothing is left of them."""
+    """Files uploaded for shots within the last hour that could not be read as recordings."""
     since = timezone.now() - timedelta(hours=1)
     failed = production.jobs.filter(kind=Job.Kind.TAKE, state=Job.State.FAILED, can_retry=False, ended_at__gte=since)
     return list(failed.filter(options__has_key="shot")[:12])

@@ -1,4 +1,4 @@
-"""Pages of productions and their shots."""
+"""Views of productions and shots."""
 
 from datetime import timedelta
 from typing import Any
@@ -29,7 +29,7 @@ from tinfork.engines import limits
 
 
 def production_list(request: UserRequest) -> HttpResponse:
-    """Cards, newest first."""
+    """The productions as cards, newest first."""
     productions = listed(Production, request.user).select_related("studio")
     there = Q(shots__archived_at=None)
     counted = (
@@ -53,7 +53,7 @@ def production_list(request: UserRequest) -> HttpResponse:
 
 
 def production_new(request: UserRequest) -> HttpResponse:
-    """Make a production."""
+    """Create a production."""
     studio = own_studio(request.user)
     form = ProductionForm(request.POST or None, studio=studio)
     if form.is_valid():
@@ -63,7 +63,7 @@ def production_new(request: UserRequest) -> HttpResponse:
 
 
 def production_edit(request: UserRequest, pk: int) -> HttpResponse:
-    """Its name, frame rate and picture size; nothing a person did is lost by another rate."""
+    """Edit a production; changing the rate loses no hand work."""
     production = get_for_user_or_404(Production, request.user, pk=pk)
     if request.method == "POST":
         production = get_for_user_or_404(Production, request.user, change=True, pk=pk)
@@ -83,7 +83,7 @@ def production_edit(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def production_archive(request: UserRequest, pk: int) -> HttpResponse:
-    """Put a production away."""
+    """Archive a production."""
     production = get_for_user_or_404(Production, request.user, change=True, pk=pk)
     put_away(production)
     messages.info(
@@ -94,7 +94,7 @@ def production_archive(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def shot_archive(request: UserRequest, pk: int) -> HttpResponse:
-    """Put a shot away."""
+    """Archive a shot."""
     shot = get_for_user_or_404(Shot, request.user, change=True, pk=pk)
     put_away(shot)
     messages.info(request, str(Message("“{name}” is in the archive. You can restore it for 30 days.", name=shot.name)))
@@ -102,7 +102,7 @@ def shot_archive(request: UserRequest, pk: int) -> HttpResponse:
 
 
 def archive(request: UserRequest) -> HttpResponse:
-    """What was put away: productions, and shots of those that are there."""
+    """Archived productions, and archived shots of other productions."""
     productions = listed(Production, request.user, Production.everything).exclude(archived_at=None)
     shots = listed(Shot, request.user, Shot.everything).exclude(archived_at=None)
     shown: list[Shot | Production] = [
@@ -124,14 +124,14 @@ def archive(request: UserRequest) -> HttpResponse:
 
 @require_POST
 def archived_production(request: UserRequest, pk: int) -> HttpResponse:
-    """Bring a production back, or delete it for good."""
+    """Restore a production, or delete it for good."""
     kept = Production.everything.exclude(archived_at=None)
     return _brought_or_deleted(request, get_for_user_or_404(Production, request.user, kept, change=True, pk=pk))
 
 
 @require_POST
 def archived_shot(request: UserRequest, pk: int) -> HttpResponse:
-    """Bring a shot back, or delete it for good."""
+    """Restore a shot, or delete it for good."""
     kept = Shot.everything.exclude(archived_at=None)
     return _brought_or_deleted(request, get_for_user_or_404(Shot, request.user, kept, change=True, pk=pk))
 
@@ -170,7 +170,7 @@ def production_detail(request: UserRequest, pk: int) -> HttpResponse:
 
 
 def production_shots(request: UserRequest, pk: int) -> HttpResponse:
-    """The shot list alone: the page asks for it while shots are being read."""
+    """The fragment with the shot list, polled while shots are being read."""
     return render(request, "produce/_shots.html", _shots(get_for_user_or_404(Production, request.user, pk=pk)))
 
 

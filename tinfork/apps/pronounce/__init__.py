@@ -1,1 +1,1 @@
-"""How words are pronounced in a production: corrected once, applied in every shot."""
+"""Pronunciations of words in a production: corrected once, applied in all shots."""

@@ -1,4 +1,4 @@
-"""Saying how a word is pronounced."""
+"""Changing pronunciations."""
 
 from django.db import transaction
 
@@ -15,9 +15,9 @@ from tinfork.core.speech.lexicon import base_language, fold_word, parse_pronunci
 
 @transaction.atomic
 def set_pronunciation(*, production: Production, language: str, word: str, sounds: str, by: User) -> list[Job]:
-    """A word is pronounced like this from now on; the lines that say it are read again. The jobs that do so.
+    """Set the pronunciation of a word and re-read the lines that have it; returns the jobs.
 
-    Raises `WordsError` for what is no pronunciation.
+    Raises `WordsError` for an invalid pronunciation.
     """
     folded = fold_word(word)
     if not folded or len(folded) > 120:
@@ -34,14 +34,14 @@ def set_pronunciation(*, production: Production, language: str, word: str, sound
 
 @transaction.atomic
 def drop_pronunciation(*, production: Production, language: str, word: str, by: User) -> list[Job]:
-    """A word has its default pronunciation again."""
+    """Reset a word to its default pronunciation."""
     folded = fold_word(word)
     production.pronunciations.filter(language=base_language(language), word=folded).delete()
     return _read_again(production, language, folded, by)
 
 
 def _read_again(production: Production, language: str, word: str, by: User) -> list[Job]:
-    """Only shots that have been read, and only the lines that say the word."""
+    """Re-read the lines with the word, in shots that have been read."""
     count_anew(production.shots.all())
     jobs = (
         read_again(shot=shot, word=word, language=language, by=by) for shot in shots_saying(production, language, word)

@@ -1,4 +1,4 @@
-"""What is sent about a pronunciation."""
+"""The form of a pronunciation."""
 
 from django import forms
 

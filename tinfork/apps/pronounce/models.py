@@ -1,4 +1,4 @@
-"""Pronunciations that people gave."""
+"""Pronunciations set by people."""
 
 from django.conf import settings
 from django.db import models
@@ -7,7 +7,10 @@ from tinfork.apps.produce.models import Production
 
 
 class Pronunciation(models.Model):
-    """How a word (folded) is pronounced in a language (without its country); `sounds` are IPA symbols with spaces."""
+    """The pronunciation of a word (folded) in a language (without its country).
+
+    `sounds` are IPA symbols with spaces.
+    """
 
     STUDIO_PATH = "production__studio"
 

@@ -1,4 +1,4 @@
-"""Which words a production has, how each is pronounced, and how often it is said."""
+"""Queries of a production's words: how each is pronounced, and how often it occurs."""
 
 from collections import Counter
 from collections.abc import Iterator
@@ -11,16 +11,16 @@ from tinfork.core.speech.lexicon import Lexicon, base_language, fold_word, lexic
 from tinfork.engines.spelling import split_words
 from tinfork.engines.wording import Speller, is_unknown
 
-#: More rows than this are not shown; the search finds the others.
+#: The most rows that are shown; others can be found by search.
 MOST_ROWS = 300
 
 
 @dataclass(frozen=True, slots=True)
 class WordRow:
-    """A word of the production: its language, how it is written, how often it is said and in how many shots.
+    """A word of the production: its language, its spelling, how often it occurs and in how many shots.
 
-    `usual` are the sounds it has unless someone says otherwise, `own` what someone said. `is_unknown`: the usual ones
-    are spelled by rule.
+    `usual` is its default pronunciation, `own` the one set by hand. `is_unknown`: the default comes from spelling
+    rules.
     """
 
     language: str
@@ -34,21 +34,21 @@ class WordRow:
 
     @property
     def key(self) -> str:
-        """What its row is called on the page."""
+        """The id of its row on the page."""
         return f"{base_language(self.language)}-{self.word.encode().hex()}"
 
 
 def lexicon_of(production: Production) -> Lexicon:
-    """What people said about words of the production."""
+    """The production's own pronunciations."""
     return lexicon((p.language, p.word, p.symbols) for p in production.pronunciations.all())
 
 
 def said_in(shot: Shot) -> Iterator[tuple[str, str, tuple[str, ...]]]:
-    """The words of a shot's script: language, as written, and what is spoken for it."""
+    """The words of a shot's script: language, written form, and spoken words."""
     try:
         lines = script_of(shot.words, people_of(shot.production.studio))
     except TinForkError:
-        # A script that is too long to read is said so where it is read.
+        # A script that is too long is reported when it is read.
         return
     for line in lines:
         language = line.language or shot.language
@@ -58,9 +58,9 @@ def said_in(shot: Shot) -> Iterator[tuple[str, str, tuple[str, ...]]]:
 
 
 def words_of(production: Production, wanted: str = "") -> list[WordRow]:
-    """Words that no dictionary has and words that were given a pronunciation, most said first.
+    """Words in no dictionary and words with their own pronunciation, the most frequent first.
 
-    With `wanted`, instead, every word of the scripts that begins so.
+    With `wanted`, instead all words that start with it.
     """
     uses: Counter[tuple[str, str]] = Counter()
     shots: dict[tuple[str, str], set[int]] = {}
@@ -90,7 +90,7 @@ def words_of(production: Production, wanted: str = "") -> list[WordRow]:
 
 
 def usual_sounds(speller: Speller, language: str, written: str) -> tuple[str, ...]:
-    """The sounds of a written word as the engines pronounce it; empty for a language that nobody here speaks."""
+    """The default sounds of a written word; empty for an unknown language."""
     try:
         words = speller.line(split_words(written, language)[:1], language)
         return tuple(s for word in words for _, ways, _ in word for s in ways[0].ipa)
@@ -99,7 +99,7 @@ def usual_sounds(speller: Speller, language: str, written: str) -> tuple[str, ..
 
 
 def shots_saying(production: Production, language: str, word: str) -> list[Shot]:
-    """The shots in whose scripts a word is said."""
+    """The shots whose scripts have a word."""
     key = (base_language(language), fold_word(word))
     return [
         shot

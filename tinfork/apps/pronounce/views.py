@@ -1,4 +1,4 @@
-"""The page of pronunciations: what no dictionary has, heard and corrected."""
+"""Views for hearing and correcting pronunciations."""
 
 import base64
 
@@ -42,7 +42,7 @@ def pronunciations(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def pronunciation_set(request: UserRequest, pk: int) -> HttpResponse:
-    """Keep a pronunciation, or drop it where no sounds are sent; lines that say the word are read again."""
+    """Set a pronunciation, or reset it if no sounds are sent; lines with the word are read again."""
     production = get_for_user_or_404(Production, request.user, change=True, pk=pk)
     form = PronunciationForm(request.POST)
     if not form.is_valid():
@@ -74,7 +74,7 @@ def pronunciation_set(request: UserRequest, pk: int) -> HttpResponse:
 
 
 def _shot_to_go_back_to(request: UserRequest, production: Production) -> Shot | None:
-    """The shot at whose Desk a doubt about a pronunciation began."""
+    """The shot from whose Desk the person came."""
     wanted = whole_number(request.GET.get("shot"))
     return production.shots.filter(pk=wanted).first() if wanted else None
 
@@ -89,7 +89,7 @@ def _back(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def pronunciation_say(request: UserRequest, pk: int) -> JsonResponse:
-    """The sounds of a pronunciation, spoken: WAV in base 64."""
+    """A synthesised pronunciation: WAV in base 64."""
     get_for_user_or_404(Production, request.user, pk=pk)
     form = PronunciationForm(request.POST)
     if not form.is_valid():

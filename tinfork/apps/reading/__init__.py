@@ -1,1 +1,1 @@
-"""Reading a shot: words and sound give timed sounds."""
+"""Reading a shot: timed sounds from words and sound."""

@@ -1,4 +1,4 @@
-"""Names in a script, and the characters they mean."""
+"""Matching names in a script with characters."""
 
 from collections.abc import Collection, Iterable
 
@@ -11,22 +11,22 @@ from tinfork.core.speech.cues import without_comments
 from tinfork.engines.spelling import split_words
 from tinfork.engines.wording import LineText
 
-#: The language of a line that names none.
+#: The default language of a line.
 USUAL = "en-us"
 
 
 def people_of(studio: Studio) -> dict[str, Character]:
-    """The studio's characters by what their names have in common however they are written."""
+    """The studio's characters by folded name."""
     return {fold(c.name): c for c in Character.objects.filter(studio=studio).order_by("-archived_at", "-pk")}
 
 
 def script_of(words: str, people: Collection[str]) -> list[ScriptLine]:
-    """The lines of a script's text that have something to say."""
+    """The lines of a script's text that have words."""
     return [line for line in parse_plain(words.replace("\0", ""), people) if split_words(line.text)]
 
 
 def unknown_names(lines: Iterable[ScriptLine], people: Collection[str]) -> list[str]:
-    """The names in a script that are nobody's, as first written."""
+    """Unknown names in a script, as first written."""
     found: dict[str, str] = {}
     for line in lines:
         if line.speaker and fold(line.speaker) not in people:
@@ -35,19 +35,19 @@ def unknown_names(lines: Iterable[ScriptLine], people: Collection[str]) -> list[
 
 
 def speakers_in(lines: Iterable[ScriptLine], people: dict[str, Character]) -> list[Character]:
-    """Who speaks in a script, in the order of their first lines."""
+    """The speakers in a script, in the order of their first lines."""
     found = (people.get(fold(line.speaker)) for line in lines if line.speaker)
     return list(dict.fromkeys(c for c in found if c))
 
 
 def texts_of(shot: Shot, words: str) -> list[LineText]:
-    """A shot's script for the reader; lines without a name are its first character's."""
+    """A shot's lines for the reader; those without a name belong to its first character."""
     people = people_of(shot.production.studio)
     return _texts(script_of(words, people), people, shot.character, shot.language)
 
 
 def texts_for(production: Production, speaker: Character | None, words: str) -> list[LineText]:
-    """A take's script for the reader; lines without a name are its speaker's."""
+    """A take's lines for the reader; those without a name belong to its speaker."""
     people = people_of(production.studio)
     return _texts(script_of(words, people), people, speaker, USUAL)
 
@@ -69,5 +69,5 @@ def _texts(
 
 
 def words_of(lines: Iterable[ScriptLine]) -> str:
-    """Lines as the text of one shot or take."""
+    """Lines as the text of a shot or take."""
     return write_plain(ScriptLine(line.speaker, line.text, line.language) for line in lines)

@@ -1,4 +1,4 @@
-"""What the page of a shot's sound draws, as plain values: times in microseconds, frames from 0."""
+"""The data of the page of a shot's sound as plain values: times in microseconds, frames from 0."""
 
 from typing import Any
 
@@ -14,7 +14,7 @@ from tinfork.core.soundtrack.project import placed_turns, reading_of
 
 
 def sound_page(shot: Shot, soundtrack: Soundtrack) -> dict[str, Any]:
-    """Tracks, clips, turns and words of a shot, and where its sound is."""
+    """Tracks, clips, turns and words of a shot, and the URLs of its sound."""
     st = soundtrack.content
     rate = shot.production.rate
     reading = reading_of(st)
@@ -67,7 +67,7 @@ def take_document(take: Take) -> dict[str, Any]:
 
 
 def sound_document(shot: Shot, soundtrack: Soundtrack) -> dict[str, Any]:
-    """Where a shot's mix and its waveform are; the address changes with the sound."""
+    """The URLs of a shot's mix and waveform; they change with the sound."""
     mark = f"?sound={mix_mark(soundtrack, for_listening=True)[:16]}" if soundtrack.duration_us else ""
     return {
         "url": reverse("shot_mix", args=[shot.pk]) + mark if mark else "",
@@ -78,7 +78,7 @@ def sound_document(shot: Shot, soundtrack: Soundtrack) -> dict[str, Any]:
 
 
 def reel_document(shot: Shot) -> dict[str, Any] | None:
-    """The story reel beside the shot, and the time of it that the first frame shows."""
+    """The shot's story reel, and its time on the first frame."""
     reel = shot.reel
     if reel is None or not reel.is_ready:
         return None

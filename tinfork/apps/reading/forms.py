@@ -1,4 +1,4 @@
-"""What a reading needs: sounds, unless the shot has some, and words."""
+"""Forms for readings: sounds, unless the shot has some, and words."""
 
 from typing import Any
 
@@ -22,14 +22,14 @@ from tinfork.core.messages import Message
 from tinfork.engines import limits, listener
 from tinfork.engines.transcribing import NO_LISTENER
 
-#: So many names that nobody has are offered to be made.
+#: The most unknown names for which new characters are offered.
 MAX_UNKNOWN = 50
 
 
 class ReadForm(forms.Form):
-    """Words, and the sounds that came with them."""
+    """Words and their sounds."""
 
-    #: Before the words, which are looked at with it in mind.
+    #: Before the words, whose validation needs it.
     makes_people = forms.BooleanField(label=Message("Create characters for new names"), required=False, initial=True)
     words = forms.CharField(
         label=Message("Words"),
@@ -56,7 +56,7 @@ class ReadForm(forms.Form):
         self.unknown: list[str] = []
 
     def clean(self) -> dict[str, Any]:
-        """One reading of a shot at a time; sounds are looked into before they are taken."""
+        """Refuse a second reading of a shot; check sounds before they are stored."""
         self.cleaned_data["way"] = self._way(self.cleaned_data.get("words", ""))
         if open_job(self.shot, Job.Kind.READ):
             self.add_error(
@@ -66,7 +66,7 @@ class ReadForm(forms.Form):
         return self.cleaned_data
 
     def _way(self, words: str) -> str:
-        """The way that was asked for; words that were just typed are never heard over."""
+        """The chosen method; words that were just typed are always used."""
         way = str(self.data.get("way") or ReadingMethod.WORDS)
         return (
             ReadingMethod.WORDS
@@ -86,7 +86,7 @@ class ReadForm(forms.Form):
             self.add_error(None, " ".join(self.sound_errors))
 
     def clean_words(self) -> str:
-        """There must be something to say, by people who are known; but for a reading without typed words."""
+        """Require words by known characters, unless the reading needs no typed words."""
         words: str = self.cleaned_data["words"]
         way = self._way(words)
         if way == ReadingMethod.HEARD and not listener.is_there():
@@ -112,7 +112,7 @@ class ReadForm(forms.Form):
 
 
 class DropForm(forms.Form):
-    """What becomes of recordings that are dropped on a production; as it was last, unless said otherwise."""
+    """The choices for recordings dropped on a production, with the last ones as defaults."""
 
     into = forms.ChoiceField(label=Message("Make"), choices=Into.choices)
     character = forms.ModelChoiceField(Character.objects.none(), label=Message("Character"), empty_label=None)
@@ -120,12 +120,12 @@ class DropForm(forms.Form):
     acts = forms.BooleanField(label=Message("Suggest acting, too"), required=False)
 
     def __init__(self, *args: Any, production: Production, **kwargs: Any) -> None:
-        # Of the shots that have words, which are read.
+        # Which shots with words have been read.
         written = list(production.shots.exclude(words="").values_list("soundtrack__is_read", flat=True))
-        # Most likely the script's shots, where some wait for their sound.
+        # Probably for the script's shots, if some have no sound yet.
         usual = Into.SHOTS if all(written) else Into.SCRIPT
         kwargs.setdefault("initial", {"into": usual, "spoken": production.language, **production.dropping})
-        # There is another form with a character on the page.
+        # Another form on the page has a character field.
         kwargs.setdefault("auto_id", "drop_%s")
         super().__init__(*args, **kwargs)
         people = self.fields["character"]
@@ -137,7 +137,7 @@ class DropForm(forms.Form):
         offer(self.fields["spoken"], spoken_languages())
 
     def clean_into(self) -> str:
-        """Without the listener recordings only become takes."""
+        """Without the listener, recordings can only become takes."""
         into: str = self.cleaned_data["into"]
         if into != Into.TAKES and not listener.is_there():
             raise forms.ValidationError(NO_LISTENER)
@@ -145,13 +145,13 @@ class DropForm(forms.Form):
 
     @property
     def drop(self) -> Drop:
-        """What is wanted."""
+        """The choices."""
         given = self.cleaned_data
         return Drop(Into(given["into"]), given["character"], given["spoken"], given["acts"])
 
 
 class StretchForm(forms.Form):
-    """Frames of a shot as its sheet numbers them, from the first to the last one."""
+    """The first and last frame of a stretch, numbered as on the sheet."""
 
     first = forms.IntegerField(min_value=0, max_value=10_000_000)
     last = forms.IntegerField(min_value=0, max_value=10_000_000)

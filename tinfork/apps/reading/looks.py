@@ -1,4 +1,4 @@
-"""The second looks of a shot: computed from everything there is, the worst first."""
+"""The second looks of a shot, computed from all its data, the worst first."""
 
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import replace
@@ -32,19 +32,19 @@ from tinfork.core.speech.unworded import BY_EAR, FLAP
 from tinfork.engines.spelling import split_words
 from tinfork.engines.wording import is_unknown
 
-#: What other apps find to look at again in a shot; each adds its own when it is loaded.
+#: Functions of other apps that add second looks; each app registers its own when it is loaded.
 MORE_LOOKS: list[Callable[[Shot], Iterable[Look]]] = []
-#: Looks at what is heard in the shots looked at last, with what they were found in.
+#: Looks about the sound of recent shots, with the data they were computed from.
 _HEARD: RecentCache[int, tuple[tuple[Reading, tuple[Turn, ...], Lexicon, Loudness], list[Look]]] = RecentCache(12)
 
 
 def looks_of(shot: Shot) -> list[Look]:
-    """Every second look, settled or not."""
+    """All second looks, settled or not."""
     return worst_first({look.key: look for look in _all(shot)}.values())
 
 
 def count_left(shot: Shot) -> int:
-    """How many second looks of a read shot nobody has settled; counted once, until something changes."""
+    """The number of open second looks of a shot; stored until something changes."""
     row = shot.soundtrack
     if row.looks_left is None:
         remember_left(row, looks_of(shot))
@@ -52,7 +52,7 @@ def count_left(shot: Shot) -> int:
 
 
 def remember_left(row: Soundtrack, looks: Iterable[Look]) -> None:
-    """Write down how many of all looks nobody has settled."""
+    """Store the number of open looks."""
     settled = set(row.settled)
     left = sum(look.key not in settled for look in looks)
     if row.looks_left != left:
@@ -61,7 +61,7 @@ def remember_left(row: Soundtrack, looks: Iterable[Look]) -> None:
 
 
 def count_anew(shots: QuerySet[Shot]) -> None:
-    """Something that second looks depend on has changed in shots: drawings, dials, how words are said."""
+    """Invalidate the numbers of shots after changes of drawings, dials or pronunciations."""
     Soundtrack.objects.filter(shot__in=shots).update(looks_left=None)
 
 
@@ -70,12 +70,12 @@ def _all(shot: Shot) -> Iterator[Look]:
     reading = soundtrack.reading
     turns = tuple(placed.turn for placed in soundtrack.turns)
     lexicon = lexicon_of(shot.production)
-    # An edit of mouths leaves what is heard as it was: it is not looked at again.
+    # An edit of mouths does not change the sound, so these looks stay valid.
     loudness = loudness_of(soundtrack)
     asked = (reading, turns, lexicon, loudness)
     known, heard = _HEARD.get(shot.pk) or (None, [])
     if known and known[2] == lexicon:
-        # What was found in each line with the same lexicon is kept with it.
+        # The looks of each line are cached with the line, per lexicon.
         lexicon = known[2]
     if known != asked:
         heard = [look for line in reading.lines for look in _looks_at_line(line, lexicon)]
@@ -98,7 +98,7 @@ def _all(shot: Shot) -> Iterator[Look]:
 
 @kept
 def _looks_at_line(line: Line, lexicon: Lexicon) -> tuple[Look, ...]:
-    """What is worth a look in the words of a line."""
+    """The looks in the words of a line."""
 
     def unknown(word: Word, line: Line) -> bool:
         if line.method in (BY_EAR, FLAP) or lexicon.find(word.text, line.language):
@@ -114,12 +114,12 @@ def _is_in_no_dictionary(text: str, language: str) -> bool:
     return any(is_unknown(each, language) for each in spoken)
 
 
-#: Looks at mouths, by the solution and the holds that they were found in.
+#: Looks about mouths, by the solution and holds they were computed from.
 _SEEN: RecentCache[tuple[int, int], tuple[Solution, tuple[Hold, ...], list[Look]]] = RecentCache(24)
 
 
 def _mouths(shot: Shot, character: Character, solution: Solution) -> list[Look]:
-    """The looks at a character's mouths; those of whoever was not edited are known."""
+    """The looks about a character's mouths; cached if the character was not edited."""
     holds = with_sets(shot, character, solution)
     key = (shot.pk, character.pk)
     known = _SEEN.get(key)

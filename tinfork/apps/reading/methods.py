@@ -1,4 +1,4 @@
-"""The methods by which a shot can be read."""
+"""The methods of reading a shot."""
 
 from dataclasses import dataclass
 
@@ -8,7 +8,7 @@ from tinfork.core.messages import Message
 
 
 class ReadingMethod(models.TextChoices):
-    """With its words, or, where nobody typed them, in one of three other ways; what each gives is its label."""
+    """With typed words, or without them in one of three ways; the labels describe the results."""
 
     WORDS = "words", Message("Words above: most precise")
     HEARD = "heard", Message("Hear the words: Tin Fork writes them down, in any language")
@@ -18,11 +18,11 @@ class ReadingMethod(models.TextChoices):
 
 @dataclass(frozen=True, slots=True)
 class ReadingRequest:
-    """What a shot's reading is to be.
+    """A request to read a shot.
 
-    Its words, the language of lines that name none ("": as before), the method, whether lines that have not changed are
-    read again too, and the language that is heard ("": found by itself). `is_dropped`: the shot was made for its
-    recording, and goes with it. `acts`: acting is proposed with the reading.
+    Its words, the default language of lines ("": unchanged), the method, whether unchanged lines are read again, and the
+    spoken language ("": detect it). `is_dropped`: the shot was made for its recording, and is deleted with it. `acts`:
+    propose acting with the reading.
     """
 
     words: str

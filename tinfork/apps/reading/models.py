@@ -1,4 +1,4 @@
-"""A shot's sound and what is read in it: one versioned document, its schema in core; every edit to it is kept."""
+"""A shot's sound and reading: one versioned document, with its schema in core; all edits are stored."""
 
 import secrets
 from collections.abc import Iterator, Sequence
@@ -32,22 +32,19 @@ from tinfork.core.speech.reading import Line, Reading
 
 
 class _Soundtracks(models.Manager["Soundtrack"]):
-    """Rows without their timeline, which is long: it is fetched with its lines where it is asked for."""
+    """Rows without their long timeline, which is fetched with its lines when needed."""
 
     def get_queryset(self) -> models.QuerySet["Soundtrack"]:
         return super().get_queryset().defer("timeline")
 
 
 class Soundtrack(models.Model):
-    """Clips, tracks and readings of a shot, and the revision that an edit must have seen.
+    """Clips, tracks and readings of a shot, and the revision for detecting conflicts.
 
-    The document is kept in three parts: `timeline`, in which lines are named by their numbers; the lines themselves, a
-    `ReadLine` each, so that an edit of a word stores one of them; and `annotations`, the pins and notes, which most
-    edits are about.
-
-    `is_read` and `duration_us` repeat what the document says, for lists; `looks_left` is how many second looks nobody
-    has settled, None until they are counted. `proposal` is who seems to speak
-    when, until someone accepts it or not. `settled` are the second looks that someone settled, by their keys.
+    The document is stored in three parts: `timeline`, with lines by their numbers; the lines, a `ReadLine` each, so
+    that an edit of a word stores only one of them; and `annotations`, the pins, notes and keys, which most edits
+    change. `is_read` and `duration_us` are copies for lists; `looks_left` is the number of open second looks, None if
+    not counted yet. `proposal` is an open proposal of who speaks when. `settled` are the keys of settled second looks.
     """
 
     STUDIO_PATH = "shot__production__studio"
@@ -56,7 +53,7 @@ class Soundtrack(models.Model):
     timeline = models.JSONField()
     annotations = models.JSONField(default=dict)
     revision = models.PositiveIntegerField(default=1)
-    #: The next lasting number that is free for a line, a word, a turn or a note.
+    #: The next free lasting number of a line, word, turn or note.
     next_id = models.PositiveIntegerField(default=1)
     takes = models.ManyToManyField(Take, through="TakeUse", related_name="soundtracks")
     is_read = models.BooleanField(default=False)
@@ -75,55 +72,55 @@ class Soundtrack(models.Model):
 
     @classmethod
     def more_keys(cls) -> Iterator[tuple[str, "Soundtrack"]]:
-        """The mixes that are stored: their keys, with the row."""
+        """The storage keys of mixes, with the row."""
         for row in cls.objects.exclude(mixes={}).only("mixes", "shot").iterator():
             for mix in row.mixes.values():
-                # Mixes of before they were kept by content are names alone: they are made anew.
+                # Old rows have only names of mixes, which are made anew.
                 if isinstance(mix, dict):
                     yield mix["key"], row
 
     @property
     def document(self) -> dict[str, Any]:
-        """The whole of it, as plain values."""
+        """The whole document, as plain values."""
         return soundtrack_to_dict(self._known.content)
 
     @property
     def content(self) -> CoreSoundtrack:
-        """The document as the core knows it, with the stretches that people decided about as pins."""
+        """The document as a value of the core, with set stretches as pins."""
         st = self._known.content
         stretches = tuple(Pin(s.pk, s.start_us, s.end_us) for s in self.shot.stretch_rows)
         return replace(st, pins=(*stretches, *st.pins)) if stretches else st
 
     @property
     def reading(self) -> Reading:
-        """What is read in the shot, in its time."""
+        """The reading of the shot, in its time."""
         return self._known.reading
 
     @property
     def turns(self) -> Sequence[PlacedTurn]:
-        """Who has the word when, in the shot's time."""
+        """The turns, in the shot's time."""
         return self._known.turns
 
     @property
     def placed_lines(self) -> Sequence[PlacedLine]:
-        """The lines of the reading, each with the clip it is heard in."""
+        """The lines of the reading, each with the clip that plays it."""
         return self._known.lines
 
     @cached_property
     def newest_edit(self) -> "Edit | None":
-        """The edit that was made last, undone or not."""
+        """The latest edit, undone or not."""
         return self.edits.last()
 
     @cached_property
     def heard_takes(self) -> "list[Take]":
-        """The takes that its clips play."""
+        """The takes played by its clips."""
         return list(self.takes.all())
 
     def store(self, content: CoreSoundtrack) -> None:
-        """Take another content, to be saved; its pins of stretches of sets are rows of their own."""
+        """Set the content, to be saved; its pins of set stretches are separate rows."""
         was = self._known
         own = replace(content, pins=tuple(p for p in content.pins if p.mouth))
-        # Voices are told by identity: two are the same whatever their numbers.
+        # Compare voices by identity: equality ignores lasting numbers.
         if own.voices is not was.content.voices or _sound(own) != _sound(was.content):
             self.timeline = timeline_to_dict(own)
             now = _Known.of(own, was.stored)
@@ -133,7 +130,7 @@ class Soundtrack(models.Model):
         self.__dict__["_now"] = now
 
     def show(self, content: CoreSoundtrack) -> None:
-        """Be as another content says, to be looked at: it cannot be saved."""
+        """Set the content for display only: the row cannot be saved then."""
         self.__dict__["_now"] = _Known.of(content, {})
         self.__dict__["_is_shown"] = True
 
@@ -146,13 +143,13 @@ class Soundtrack(models.Model):
             now.stored = self._saved_lines(now)
 
     def _saved_lines(self, now: "_Known") -> "dict[int, tuple[int, Line]]":
-        """Save the lines that are others than those that are stored."""
+        """Save the lines that differ from the stored ones."""
         lines = {line.id: line for voice in now.content.voices for line in voice.reading.lines}
         new = [line for number, line in lines.items() if number not in now.stored or now.stored[number][1] is not line]
         gone = now.stored.keys() - lines.keys()
         if not new and not gone:
             return now.stored
-        # A mark that no other writing has: a line that is known with it need not be read again.
+        # A unique mark of each write: a cached line with the same mark is up to date.
         mark = secrets.randbits(62)
         if gone:
             self.lines.filter(number__in=gone).delete()
@@ -164,11 +161,11 @@ class Soundtrack(models.Model):
         return kept | {line.id: (mark, line) for line in new}
 
     def remember(self) -> None:
-        """The row was stored as it is: whoever loads it knows what its document says."""
+        """Cache the parsed document of the stored row."""
         _KNOWN.put(self.pk, (self.revision, self.changed_at, self._known))
 
     def refresh_from_db(self, using: Any = None, fields: Any = None, from_queryset: Any = None) -> None:
-        """As Django does; what the document says is found out anew where all of the row is."""
+        """Reload like Django does; drops the parsed document if the whole row is reloaded."""
         super().refresh_from_db(using, fields, from_queryset)
         if fields is None:
             for name in ("_now", "newest_edit", "heard_takes"):
@@ -176,7 +173,7 @@ class Soundtrack(models.Model):
 
     @property
     def _known(self) -> "_Known":
-        """The document and its reading, worked out once for each row as it is stored."""
+        """The parsed document and its reading, computed once for each stored state."""
         now: _Known | None = self.__dict__.get("_now")
         if now is None:
             now = self._fetched() if self.pk else _Known.stored_as(self.timeline, self.annotations, {})
@@ -184,9 +181,9 @@ class Soundtrack(models.Model):
         return now
 
     def _fetched(self) -> "_Known":
-        """What is stored.
+        """The stored document.
 
-        Where somebody has changed the shot since this row was loaded, all of the row is as it is now.
+        If the row changed since it was loaded, all its columns are reloaded.
         """
         revision, changed_at, known = _KNOWN.get(self.pk) or (None, None, None)
         if known and (revision, changed_at) == (self.revision, self.changed_at):
@@ -207,9 +204,9 @@ class Soundtrack(models.Model):
     def _read_lines(
         self, numbers: list[int], before: "dict[int, tuple[int, Line]]"
     ) -> "dict[int, tuple[int, Line]] | None":
-        """The stored lines by number, each with its mark; those that are known from `before` are not read again.
+        """The stored lines by number, each with its mark; those known from `before` are not fetched again.
 
-        None where one is gone.
+        None if one is missing.
         """
         marks = dict(self.lines.values_list("number", "mark"))
         if not marks.keys() >= set(numbers):
@@ -223,20 +220,20 @@ class Soundtrack(models.Model):
         return out if len(out) == len(numbers) else None
 
 
-#: What is stored is read again where somebody changes it between two questions; so often at most.
+#: How often the document is fetched again if it changes between two queries.
 _TRIES = 20
 
 
 def _sound(st: CoreSoundtrack) -> tuple[object, ...]:
-    """What is heard, but for what is read in it."""
+    """The timeline without the reading."""
     return st.tracks, st.clips, st.length_us
 
 
 @dataclass
 class _Known:
-    """What a row's document says; its reading, the lines of that and the turns in the shot's time.
+    """The parsed document of a row.
 
-    And the lines as they are stored: by number, each with the mark of its writing.
+    Also its reading with lines and turns in the shot's time, and the stored lines by number, each with its mark.
     """
 
     content: CoreSoundtrack
@@ -247,7 +244,7 @@ class _Known:
 
     @classmethod
     def of(cls, content: CoreSoundtrack, stored: dict[int, tuple[int, Line]]) -> "_Known":
-        """That of a content."""
+        """Made from a content."""
         lines = placed_lines(content)
         return cls(content, reading_from(lines, content.duration_us), lines, placed_turns(content), stored)
 
@@ -255,18 +252,18 @@ class _Known:
     def stored_as(
         cls, timeline: dict[str, Any], annotations: dict[str, Any], stored: dict[int, tuple[int, Line]]
     ) -> "_Known":
-        """That of a row."""
+        """The cached one of a row."""
         return cls.of(
             soundtrack_from_parts(timeline, annotations, {number: line for number, (_, line) in stored.items()}), stored
         )
 
 
-#: Documents as they were read or written last, by row: with the revision and the time of the row.
+#: Parsed documents by row, with the revision and the time of the row.
 _KNOWN: RecentCache[int, tuple[int, datetime, _Known]] = RecentCache(12)
 
 
 class ReadLine(models.Model):
-    """A line of a shot's reading, in its take's time, by its lasting number; `mark` is another one at each writing."""
+    """A line of a shot's reading, in its take's time, by its lasting number; `mark` is new at each write."""
 
     STUDIO_PATH = "soundtrack__shot__production__studio"
 
@@ -280,7 +277,7 @@ class ReadLine(models.Model):
 
 
 class TakeUse(models.Model):
-    """A take in a shot's soundtrack: such a take cannot be deleted."""
+    """A take used in a shot's soundtrack, which therefore cannot be deleted."""
 
     STUDIO_PATH = "soundtrack__shot__production__studio"
 
@@ -292,7 +289,7 @@ class TakeUse(models.Model):
 
 
 class Edit(models.Model):
-    """One edit, with the parts of the document before and after it: undo and redo walk them."""
+    """An edit, with the changed parts of the document before and after it, for undo and redo."""
 
     STUDIO_PATH = "soundtrack__shot__production__studio"
 
@@ -303,9 +300,9 @@ class Edit(models.Model):
     before = models.JSONField()
     after = models.JSONField()
     is_undone = models.BooleanField(default=False)
-    #: The revision that doing it, or undoing it, gave last.
+    #: The revision after it was last applied or undone.
     revision = models.PositiveIntegerField(default=0)
-    #: What the page called it: an edit whose answer was lost on the way is sent again, and done once.
+    #: The page's id of the edit: if the response was lost, the edit is sent again but applied only once.
     token = models.CharField(max_length=40, blank=True)
     made_at = models.DateTimeField(auto_now_add=True)
 
@@ -320,7 +317,7 @@ class Edit(models.Model):
 
     @classmethod
     def more_keys(cls) -> Iterator[tuple[str, "Edit"]]:
-        """The backgrounds that undo and redo may bring back: their keys, with the row."""
+        """The storage keys of backgrounds that undo and redo may restore, with the row."""
         for edit in cls.objects.filter(name__in=("background", "ground", "return")).iterator():
             for parts in (edit.before, edit.after):
                 if parts.get("ground") and parts["ground"][1]:
@@ -328,10 +325,9 @@ class Edit(models.Model):
 
 
 class Version(models.Model):
-    """A shot's sound, reading and pins as they were when somebody gave them a name.
+    """A named version of a shot's sound, reading and pins; `beside` has its settings: dials, sets and layout.
 
-    `beside`, its dials, sets and layout. One that `is_kept` was reviewed: it is not deleted, and does not count among
-    those that there may be.
+    One that `is_kept` belongs to a review: it cannot be deleted, and does not count towards the limit.
     """
 
     STUDIO_PATH = "soundtrack__shot__production__studio"
@@ -350,14 +346,14 @@ class Version(models.Model):
 
     @classmethod
     def more_keys(cls) -> Iterator[tuple[str, "Version"]]:
-        """The backgrounds of versions: their keys, with the row."""
+        """The storage keys of backgrounds of versions, with the row."""
         for version in cls.objects.filter(beside__has_key="ground").only("beside", "soundtrack").iterator():
             if version.beside["ground"][1]:
                 yield version.beside["ground"][1], version
 
 
 class SetStretch(models.Model):
-    """A stretch of a shot that shows another set of the character's mouths; kept in time, stretches do not overlap."""
+    """A stretch of a shot that shows another set of a character's mouths; in microseconds, without overlaps."""
 
     STUDIO_PATH = "shot__production__studio"
 
@@ -374,10 +370,10 @@ class SetStretch(models.Model):
 
 
 class FoundLine(models.Model):
-    """A line of the production's script where a take has it: `[start_us, end_us)` of the take, in the take's time.
+    """A line of the production's script in a take, at `[start_us, end_us)` in the take's time.
 
-    `shot` is the one in whose words it is written; none for what is said and no line has. `fit` is how well it is said,
-    as far as can be heard, 1 at best; `is_placed`: of all that were found at once, the one that its shot was given.
+    `shot` has the line in its words; None for speech outside the script. `fit` is how well it is said, 1 at best;
+    `is_placed`: this one was placed in its shot.
     """
 
     STUDIO_PATH = "take__production__studio"
@@ -399,9 +395,9 @@ class FoundLine(models.Model):
 
 
 class HeardPart(models.Model):
-    """Lines that a job has heard so far, as plain values of a reading: gone once they are in their shot.
+    """Lines that a running job has heard so far, as plain values; deleted when they are in their shot.
 
-    `row` says what they were heard in: clips may be moved before a job goes on.
+    `row` identifies the sound: clips may be moved before a job continues.
     """
 
     STUDIO_PATH = "job__studio"
@@ -415,7 +411,7 @@ class HeardPart(models.Model):
 
 
 class KnownVoice(models.Model):
-    """What a character's voice sounds like in a production's recordings, to be known again in the next one."""
+    """The voiceprint of a character in a production's recordings, for recognition in later ones."""
 
     STUDIO_PATH = "production__studio"
 

@@ -1,4 +1,4 @@
-"""Looking at a shot's sound and reading."""
+"""Queries of a shot's sound and reading."""
 
 from collections.abc import Iterable
 from typing import Any
@@ -14,19 +14,19 @@ from tinfork.core.soundtrack.model import Soundtrack as CoreSoundtrack
 
 
 def soundtrack_of(shot: Shot) -> Soundtrack:
-    """A shot's soundtrack; an empty one, not kept yet, for a shot that has none."""
+    """A shot's soundtrack; an unsaved empty one for a shot that has none."""
     found = Soundtrack.objects.filter(shot=shot).first()
     return found or Soundtrack(shot=shot, **nothing_yet())
 
 
 def nothing_yet() -> dict[str, Any]:
-    """The soundtrack of a shot that has no sound, as it is kept."""
+    """The stored form of a soundtrack without sound."""
     empty = CoreSoundtrack()
     return {"timeline": timeline_to_dict(empty), "annotations": annotations_to_dict(empty), "revision": 0}
 
 
 def take_infos(production: Production, numbers: Iterable[int]) -> dict[int, TakeInfo]:
-    """What an edit must know of some ready takes of a production."""
+    """What edits need to know about ready takes of a production."""
     takes = Take.objects.filter(production=production, pk__in=set(numbers)).exclude(listening="")
     return {take.pk: TakeInfo(take.duration_us, take.content, _voice_from(take)) for take in takes}
 
@@ -37,14 +37,14 @@ def _voice_from(take: Take) -> int:
 
 
 def is_read(shot: Shot) -> bool:
-    """Whether there is a reading to work on."""
+    """Whether the shot has a reading."""
     return bool(soundtrack_of(shot).is_read)
 
 
 def stretch_of(shot: Shot, first: int, last: int) -> tuple[int, int]:
-    """The time of frames `first` to `last` (numbers as people see them), start and end in microseconds.
+    """The start and end in microseconds of frames `first` to `last`, numbered as shown to people.
 
-    Raises `TimingError` for frames that are not in the shot.
+    Raises `TimingError` for frames outside the shot.
     """
     rate = shot.production.rate
     frames = rate.frames_in(soundtrack_of(shot).duration_us)

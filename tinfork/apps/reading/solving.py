@@ -1,4 +1,4 @@
-"""The holds of a shot: always computed from its reading, never stored."""
+"""The holds of a shot: computed from its reading, never stored."""
 
 from dataclasses import replace
 
@@ -22,12 +22,12 @@ from tinfork.core.speech.reading import Reading
 from tinfork.core.speech.unworded import flapping
 from tinfork.core.speech.visemes import REST
 
-#: The level of the waveform pyramid that loudness is taken from: 16 ms a bin.
+#: The level of the waveform pyramid that gives the loudness: 16 ms a bin.
 _LEVEL = 2
 
 
 def with_cast(shot: Shot) -> Shot:
-    """The shot with all that its mouths are made of, fetched at once."""
+    """The shot with everything that its mouths need, prefetched."""
     prefetch_related_objects(
         [shot],
         Prefetch("parts", ShotCharacter.objects.select_related("character"), to_attr="fetched_cast"),
@@ -39,12 +39,12 @@ def with_cast(shot: Shot) -> Shot:
 
 
 def is_fetched(shot: Shot) -> bool:
-    """Whether `with_cast` was asked, and nothing has made the shot forget since."""
+    """Whether the shot has the prefetched rows of `with_cast`."""
     return hasattr(shot, "fetched_cast")
 
 
 def loudness_of(soundtrack: Soundtrack) -> Loudness:
-    """How loud the voices of a shot are over time."""
+    """The loudness of a shot's voices over time."""
     pairs = shot_peaks(soundtrack, voices_only=True)[_LEVEL]
     known = _LOUD.get(soundtrack.pk)
     if known is None or known.peaks is not pairs:
@@ -53,24 +53,24 @@ def loudness_of(soundtrack: Soundtrack) -> Loudness:
     return known
 
 
-#: How loud the shots asked for last are.
+#: The loudness of recent shots.
 _LOUD: RecentCache[int, Loudness] = RecentCache(16)
 
 
 def dials_of(shot: Shot, character: Character) -> Dials:
-    """How a character's mouth is timed in a shot: its own dials over the production's."""
+    """A character's dials in a shot: its own, over the production's."""
     usual = dials_from(shot.production.dials)
     part = next((p for p in shot.cast_rows if p.character_id == character.pk), None)
     return dials_from(part.dials, usual) if part else usual
 
 
 def solve_character(shot: Shot, character: Character, reading: Reading) -> tuple[Hold, ...]:
-    """A character's mouths on the shot's frames; raises `ChartError` while the chart shows no sounds."""
+    """Solve a character's mouths; raises `ChartError` if the chart shows no sounds."""
     return with_sets(shot, character, work_out_character(shot, character, reading))
 
 
 def work_out_character(shot: Shot, character: Character, reading: Reading) -> Solution:
-    """A character's mouths of its first set, and what they follow from."""
+    """Solve a character's mouths with its first set; returns the whole solution."""
     first = character.mouth.charts.all()[0].content
     dials = dials_of(shot, character)
     speaker = str(character.pk)
@@ -99,16 +99,13 @@ def work_out_character(shot: Shot, character: Character, reading: Reading) -> So
     return worked
 
 
-#: The solutions worked out last in this process with what they were asked for: the same is not worked out twice, and
-#: an edit is solved from them. They change nothing but the time it takes.
+#: Recent solutions in this process with their inputs: reused if nothing changed, and the start of solving after an
+#: edit. They only save time.
 _LAST: RecentCache[tuple[int, int], tuple[tuple[object, ...], Solution]] = RecentCache(24)
 
 
 def frame_pins(shot: Shot, who: str, part: Part) -> tuple[tuple[FramePin, ...], tuple[Pin, ...]]:
-    """The pins on frames of a character, or of another part of a face, and those that no longer fit.
-
-    The drawing of one that no longer fits is gone.
-    """
+    """The pins on frames of a character, or of another part of a face, and the lost ones, whose drawing was deleted."""
     own, rate = mouth_pins(shot.soundtrack.content, who), shot.production.rate
     drawings = frozenset(drawings_of(part))
     asked = own, rate, drawings
@@ -130,12 +127,12 @@ def frame_pins(shot: Shot, who: str, part: Part) -> tuple[tuple[FramePin, ...], 
     return found
 
 
-#: Pins on frames as they were asked for last, with what they come from.
+#: Recent pins on frames, with their inputs.
 _PINNED: RecentCache[tuple[int, str], tuple[object, tuple[tuple[FramePin, ...], tuple[Pin, ...]]]] = RecentCache(48)
 
 
 def with_sets(shot: Shot, character: Character, solution: Solution) -> tuple[Hold, ...]:
-    """The holds as they are shown: stretches of other sets put over them."""
+    """The holds as shown, with the stretches of other sets."""
     rate = shot.production.rate
     charts = {chart.pk for chart in character.mouth.charts.all()}
     stretches = [
@@ -147,23 +144,23 @@ def with_sets(shot: Shot, character: Character, solution: Solution) -> tuple[Hol
 
 
 def columns_of(solution: Solution, holds: tuple[Hold, ...]) -> HoldColumns:
-    """The holds of a solution as they are shown (`with_sets`), column by column."""
+    """The holds of a solution as shown (`with_sets`), as arrays."""
     return solution.columns if holds is solution.holds else HoldColumns.of(holds)
 
 
 def other_parts(shot: Shot) -> list[Part]:
-    """The parts of the shot's faces besides mouths that have drawings: eyes, brows."""
+    """The parts of the shot's faces, besides mouths, that have drawings: eyes, brows."""
     parts = [part for character in shot.characters for part in character.parts.all() if not part.speaks]
     return [part for part in parts if any(chart.drawings.all() for chart in part.charts.all())]
 
 
 def part_key(part: Part) -> str:
-    """What a part's column is called where a character's is called by its number."""
+    """The key of a part's column; that of a mouth is the character's id."""
     return f"-{part.pk}"
 
 
 def part_holds(shot: Shot, part: Part) -> tuple[Hold, ...]:
-    """What another part shows on the shot's frames: what was set by hand, its first drawing elsewhere."""
+    """The holds of another part: those set by hand, and its first drawing elsewhere."""
     pins, _ = frame_pins(shot, part_key(part), part)
     usual = min(drawings_of(part), key=lambda key: (key[0] != "", key[1]))
     return pinned_holds(pins, shot.production.rate.frames_in(shot.soundtrack.reading.duration_us), usual[1])
@@ -182,7 +179,7 @@ def drawings_of(part: Part, used: set[tuple[str, int]] | None = None) -> dict[tu
 
 
 def named_reading(shot: Shot) -> Reading:
-    """The shot's reading with the names of its speakers, as it leaves."""
+    """The shot's reading with the names of its speakers, for exports."""
     names = {str(c.pk): c.name for c in shot.characters}
     reading = shot.soundtrack.reading
     lines = tuple(
@@ -203,7 +200,7 @@ def notes_of(shot: Shot) -> dict[int, str]:
 
 
 def pinned_classes(shot: Shot, character: Character) -> list[tuple[int, int, str]]:
-    """The frames `[first, end)` on which a person set the mouth, and the class of what is shown there."""
+    """The frames `[first, end)` with a pinned mouth, and the class that is shown there."""
     pins, _ = frame_pins(shot, str(character.pk), character.mouth)
     drawings = {key: drawing.content for key, drawing in drawings_of(character.mouth).items()}
     return [

@@ -1,4 +1,4 @@
-"""Addresses of a shot before its Desk."""
+"""URLs of a shot, except its Desk."""
 
 from django.urls import path
 

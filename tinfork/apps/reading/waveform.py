@@ -1,4 +1,4 @@
-"""A shot's sound for eyes and ears: its waveform from its takes', and the mix that is listened to and handed over."""
+"""A shot's waveform, computed from those of its takes, and its mix for listening and exports."""
 
 import hashlib
 import tempfile
@@ -19,16 +19,16 @@ from tinfork.apps.sound.queries import finest_peaks
 from tinfork.core.soundtrack.mix import mix_peaks
 from tinfork.engines.mixing import write_mix
 
-#: One mixing at a time of each mix in this process; mixes share so many locks.
+#: Locks, so that a mix is made only once at a time in this process; mixes share this many.
 _LOCKS = [threading.Lock() for _ in range(64)]
 
 
-#: Waveforms as they were asked for last, by the soundtrack and whether effects are left out, with what they are of.
+#: Recent waveforms, by soundtrack and whether effects are left out, with their inputs.
 _PEAKS: RecentCache[tuple[int, bool], tuple[object, list[NDArray[np.int8]]]] = RecentCache(16)
 
 
 def shot_peaks(soundtrack: Soundtrack, *, voices_only: bool = False) -> list[NDArray[np.int8]]:
-    """The waveform pyramid of a shot; the very same list while nothing changes that is heard."""
+    """The waveform pyramid of a shot; the same object as long as the sound does not change."""
     st = soundtrack.content
     takes = soundtrack.heard_takes
     asked = st.clips, st.tracks, st.duration_us, {take.pk: take.peaks for take in takes}
@@ -40,7 +40,7 @@ def shot_peaks(soundtrack: Soundtrack, *, voices_only: bool = False) -> list[NDA
 
 
 def mix_mark(soundtrack: Soundtrack, *, for_listening: bool) -> str:
-    """What a shot's mix is made of, in short: it changes when the sound would."""
+    """A hash of everything that a shot's mix depends on."""
     st = soundtrack.content
     takes = {t.pk: (t.listening.name, t.gain_db) for t in soundtrack.heard_takes}
     heard = [t.id for t in st.tracks if not t.is_muted]
@@ -53,12 +53,12 @@ def mix_mark(soundtrack: Soundtrack, *, for_listening: bool) -> str:
 
 
 def shot_mix(soundtrack: Soundtrack, *, for_listening: bool) -> str:
-    """The storage key of the shot's sound, mixed if it was not yet. Loudness is evened out for listening only."""
+    """The storage key of the shot's mix, which is made if needed. Takes are levelled only for listening."""
     takes = [take for take in soundtrack.heard_takes if take.listening]
     if soundtrack.content.is_plain() and len(takes) == 1 and not (for_listening and takes[0].gain_db):
         return takes[0].listening.name or ""
     mark, purpose = mix_mark(soundtrack, for_listening=for_listening), "listening" if for_listening else "handover"
-    # Browsers ask for several parts of a sound at once: it is mixed once.
+    # Browsers request several ranges of a sound at once: mix it only once.
     with _LOCKS[int(mark[:8], 16) % len(_LOCKS)]:
         kept = Soundtrack.objects.only("mixes").get(pk=soundtrack.pk).mixes.get(purpose)
         if isinstance(kept, dict) and kept["mark"] == mark and default_storage.exists(kept["key"]):
@@ -67,7 +67,7 @@ def shot_mix(soundtrack: Soundtrack, *, for_listening: bool) -> str:
 
 
 def _mix(soundtrack: Soundtrack, takes: list[Take], mark: str, purpose: str) -> str:
-    """Mix the shot's sound and write down where it is: a shot keeps the newest mix for each purpose."""
+    """Mix the shot's sound and store its key: a shot keeps the newest mix for each purpose."""
     with ExitStack() as stack, tempfile.TemporaryDirectory() as folder:
         paths = {take.pk: stack.enter_context(local_copy(take.listening)) for take in takes}
         gains = {take.pk: take.gain_db for take in takes} if purpose == "listening" else {}

@@ -1,1 +1,1 @@
-"""Films of people acting, beside a shot: seen in step with its sound, and the face in them followed."""
+"""Reference films of people acting, played in sync with a shot's sound; the face in them can be followed."""

@@ -1,4 +1,4 @@
-"""Bringing a reference film, following the face in it, and taking it away for good."""
+"""Uploading a reference film, following the face in it, and deleting it for good."""
 
 import json
 from functools import partial
@@ -18,17 +18,17 @@ from tinfork.core.errors import SoundError
 from tinfork.core.motion.faces import FaceTrack
 from tinfork.engines.tracking.models import MISSING, are_there
 
-#: A film begins up to so long before or after its shot (microseconds).
+#: The most that a film may start before or after its shot (microseconds).
 MOST_US = 3_600_000_000
 _KINDS = (Job.Kind.REFERENCE, Job.Kind.FACES)
 
 
 def upload_reference(*, shot: Shot, uploaded: Upload, begins_us: int, by: User) -> Reference:
-    """A film beside a shot in place of the one before it; a job opens it.
+    """Upload a shot's film, replacing the one before; a job opens it.
 
-    Raises `SoundError` while the one before is still in hand: that is stopped.
+    Raises `SoundError` if the one before is still being processed, which is stopped.
     """
-    # Not undone with what follows: what is asked to stop, stops.
+    # Outside the transaction: the request to stop must stay even if the rest fails.
     stop_work(shot=shot)
     if any(open_job(shot, kind) for kind in _KINDS):
         raise SoundError("The previous film is still being removed. Try again in a moment.")
@@ -46,7 +46,7 @@ def upload_reference(*, shot: Shot, uploaded: Upload, begins_us: int, by: User) 
 
 
 def follow_face(*, reference: Reference, by: User) -> Job:
-    """Have the face in a film followed by a job. Raises `SoundError` where that cannot be."""
+    """Start the job that follows the face in a film. Raises `SoundError` if that is not possible."""
     if not reference.film:
         raise SoundError("This film is still being opened.")
     if not are_there():
@@ -59,12 +59,12 @@ def follow_face(*, reference: Reference, by: User) -> Job:
 
 
 def begin_at(*, reference: Reference, begins_us: int) -> None:
-    """Let a film begin at a time of its shot, which may be before it."""
+    """Set the time in the shot at which a film begins, which may be negative."""
     Reference.objects.filter(pk=reference.pk).update(begins_us=_in_bounds(begins_us))
 
 
 def stop_work(*, shot: Shot) -> None:
-    """Stop what is being done with a shot's film; one that is not open yet is let go of."""
+    """Stop the jobs on a shot's film; one that is not open yet is deleted."""
     for kind in _KINDS:
         if (job := open_job(shot, kind)) is not None:
             ask_to_cancel(job)
@@ -72,9 +72,9 @@ def stop_work(*, shot: Shot) -> None:
 
 @transaction.atomic
 def remove_reference(*, shot: Shot) -> None:
-    """Take a shot's film away, if it has one, with everything that was found in it: nothing of it stays on the disk.
+    """Delete a shot's film, if any, with everything measured in it, from disk, too.
 
-    Keys that were laid by it are the animator's own.
+    Keys that were made from it stay: they are the animator's.
     """
     stop_work(shot=shot)
     for reference in Reference.objects.select_for_update().filter(shot=shot):
@@ -84,7 +84,7 @@ def remove_reference(*, shot: Shot) -> None:
 
 
 def keep_face(reference: Reference, track: FaceTrack, notes: list[str]) -> None:
-    """Store what was found in a film."""
+    """Store the measures of a film."""
     told = {
         "times_us": track.times_us.tolist(),
         "values": track.values.round(4).tolist(),
@@ -95,7 +95,7 @@ def keep_face(reference: Reference, track: FaceTrack, notes: list[str]) -> None:
 
 
 def _lock(reference: Reference) -> str:
-    """The work on a film is done in order, apart from that on its shot."""
+    """The lock of a film's jobs, which is separate from that of the shot's jobs."""
     return f"reference:{reference.pk}"
 
 

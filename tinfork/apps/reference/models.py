@@ -12,11 +12,11 @@ from tinfork.core.motion.faces import SIGNALS, FaceTrack
 
 
 class Reference(models.Model):
-    """A film of somebody acting a shot; a shot has one. It is never handed over, and goes at once when it is removed.
+    """A film of somebody acting a shot; at most one per shot.
 
-    `original` is what came, until it is opened; `film` a small copy that browsers step through; `begins_us` the time of
-    the shot at which it begins. `face` is how the face in it is held (`core.motion.faces.Track`), once it was followed;
-    `notes` what to know of that.
+    It is never exported, and its files are deleted at once with it. `original` is the upload, until it is opened;
+    `film` is a small copy for stepping; `begins_us` is the time in the shot at which it begins. `face` has the measures
+    of its face (`core.motion.faces.FaceTrack`), once it was followed; `notes` are about that.
     """
 
     STUDIO_PATH = "shot__production__studio"
@@ -37,7 +37,7 @@ class Reference(models.Model):
 
     @property
     def track(self) -> FaceTrack:
-        """How the face in it is held. Only where it was followed."""
+        """The measures of its face; only after it was followed."""
         with self.face.open("rb") as file:
             told = json.load(file)
         values = np.array(told["values"], dtype=np.float64).reshape(-1, len(SIGNALS))
@@ -45,5 +45,5 @@ class Reference(models.Model):
 
     @property
     def keys(self) -> list[str]:
-        """The keys of all its stored files."""
+        """The storage keys of all its files."""
         return [str(field.name) for field in (self.original, self.film, self.face) if field]

@@ -1,4 +1,4 @@
-"""The panel of a shot's reference film, and the film itself."""
+"""Views of the panel of a shot's reference film, and of the film."""
 
 from pathlib import Path
 from typing import Any
@@ -37,15 +37,15 @@ from tinfork.core.motion.following import SHOWN
 from tinfork.engines.limits import MAX_REFERENCE_BYTES
 from tinfork.engines.tracking.models import MISSING, are_there
 
-#: A film starts on a frame from this many before 0 to as many after it.
+#: The most frames before or after frame 0 on which a film starts.
 _MOST_FRAMES = 200_000
-#: A painted face that acts, for machines without a camera (`tools/demo/stand_in_face.py`).
+#: An animated face for machines without a camera (`tools/demo/stand_in_face.py`).
 STAND_IN = Path(__file__).resolve().parents[2] / "static" / "films" / "stand-in.webm"
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
 def reference(request: UserRequest, pk: int) -> HttpResponse:
-    """The panel; posted, a film that was chosen or just recorded, which begins at a time of the shot."""
+    """The panel; a post uploads a chosen or recorded film that begins at a time of the shot."""
     shot = get_for_user_or_404(Shot, request.user, change=request.method == "POST", pk=pk)
     if request.method != "POST":
         return _panel(request, shot)
@@ -70,7 +70,7 @@ def reference(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def reference_begin(request: UserRequest, pk: int) -> HttpResponse:
-    """Let the film begin on a frame of the shot, as the shot counts them."""
+    """Set the frame on which the film begins, in the shot's numbering."""
     shot = get_for_user_or_404(Shot, request.user, change=True, pk=pk)
     frame = _signed(request.POST.get("frame", ""), _MOST_FRAMES)
     if frame is None:
@@ -85,14 +85,14 @@ def reference_begin(request: UserRequest, pk: int) -> HttpResponse:
 
 
 def _signed(text: str, most: int) -> int | None:
-    """A whole number, below 0 too; None for what is none."""
+    """A whole number, which may be negative; None if it is invalid."""
     number = whole_number(text.strip().removeprefix("-"), 0, most)
     return -number if number is not None and text.strip().startswith("-") else number
 
 
 @require_POST
 def reference_follow(request: UserRequest, pk: int) -> HttpResponse:
-    """Have the face in it followed."""
+    """Start following the face in it."""
     shot = get_for_user_or_404(Shot, request.user, change=True, pk=pk)
     try:
         follow_face(reference=get_object_or_404(Reference, shot=shot), by=request.user)
@@ -103,7 +103,7 @@ def reference_follow(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def reference_stop(request: UserRequest, pk: int) -> HttpResponse:
-    """Stop opening the film, or following the face in it."""
+    """Stop opening the film or following its face."""
     shot = get_for_user_or_404(Shot, request.user, change=True, pk=pk)
     stop_work(shot=shot)
     return _panel(request, shot)
@@ -111,14 +111,14 @@ def reference_stop(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def reference_delete(request: UserRequest, pk: int) -> HttpResponse:
-    """Take the film away for good."""
+    """Delete the film for good."""
     shot = get_for_user_or_404(Shot, request.user, change=True, pk=pk)
     remove_reference(shot=shot)
     return _panel(request, shot)
 
 
 def reference_film(request: UserRequest, pk: int) -> HttpResponseBase:
-    """The film, with ranges. It is kept by no cache: when it is taken away it is gone."""
+    """The film, with range requests. It is never cached, so that nothing is left after it is deleted."""
     found = get_for_user_or_404(Reference, request.user, pk=pk)
     if not found.film:
         raise Http404
@@ -130,7 +130,7 @@ def reference_film(request: UserRequest, pk: int) -> HttpResponseBase:
 def _panel(request: UserRequest, shot: Shot, trouble: str = "") -> HttpResponse:
     found = Reference.objects.filter(shot=shot).first()
     jobs = Job.objects.filter(shot=shot, kind__in=[Job.Kind.REFERENCE, Job.Kind.FACES])
-    # Of a film that is gone nothing is told but what went wrong with it.
+    # For a deleted film only an error is shown.
     job = next((j for j in jobs[:1] if j.is_open or j.state == Job.State.FAILED), None)
     context: dict[str, Any] = {
         "shot": shot,
@@ -153,7 +153,7 @@ def _panel(request: UserRequest, shot: Shot, trouble: str = "") -> HttpResponse:
 
 
 def _found(reference: Reference) -> str:
-    """What was found in a film, in a few words."""
+    """The results for a film in a few words."""
     track = reference.track
     count = len(blinks(track))
     return Message(
@@ -164,7 +164,7 @@ def _found(reference: Reference) -> str:
     )
 
 
-#: What each kind of column follows, in words.
+#: Which movements each kind of column follows, in words.
 _FOLLOWS = {
     "head": Message("tilt and moves"),
     "face": Message("turn and nod"),
@@ -176,7 +176,7 @@ _FOLLOWS = {
 
 
 def _columns(shot: Shot) -> list[dict[str, Any]]:
-    """Rows of the table: each column of each character that can follow, and the drawings that may be shown instead."""
+    """Rows of the table: each column that can follow a face, and the drawings that may be shown instead."""
     names = {part_key(part): part for part in other_parts(shot)}
     rows = []
     for character in shot.characters:
@@ -189,7 +189,7 @@ def _columns(shot: Shot) -> list[dict[str, Any]]:
                     "part": part,
                     "name": own.name if own else part.capitalize(),
                     "follows": _FOLLOWS[kind],
-                    # How wide the mouth opens is read from the sound already.
+                    # The opening of the mouth follows from the sound already.
                     "is_on": kind != "mouth",
                     "drawings": [one for (name, _), one in drawings.items() if not name] if len(drawings) > 1 else [],
                     "when": "shut" if kind == "eyes" else "up",

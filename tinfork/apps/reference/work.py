@@ -48,14 +48,14 @@ def _open(reference: Reference, report: Report) -> None:
             path, target, reference.name, lambda done: report(Message("Copying the picture"), done), MAX_REFERENCE_S
         )
         with transaction.atomic():
-            # It may be gone, or be another one by now: then nothing is stored.
+            # It may have been deleted or replaced meanwhile: then nothing is stored.
             still = Reference.objects.select_for_update().filter(pk=reference.pk).first()
             if still is None:
                 raise SoundError("The film was removed meanwhile.")
             original = str(still.original.name)
             still.film.name, still.duration_us, still.original.name = keep_file(target, ".webm"), opened.duration_us, ""
             still.save()
-            # Somebody's face: what is not needed does not stay.
+            # It shows somebody's face: keep nothing that is not needed.
             transaction.on_commit(lambda: remove_now([original]))
 
 
@@ -72,7 +72,7 @@ def _follow(reference: Reference, report: Report) -> None:
 
 
 def undo(job: Job, ending: Ending) -> None:
-    """A file that is no film goes at once; where our side failed it is kept, to be opened again."""
+    """Delete an invalid file at once; if our side failed, keep it, to be opened again."""
     if job.kind == Job.Kind.REFERENCE and ending is not Ending.BROKE:
         for reference in Reference.objects.filter(pk=job.options["reference"], film=""):
             keys = reference.keys

@@ -1,1 +1,1 @@
-"""Showing shots to somebody who decides: a link, what they say to a frame, and their yes or no."""
+"""Reviews: links that show shots, remarks on frames, and decisions."""

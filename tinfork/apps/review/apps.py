@@ -5,7 +5,7 @@ class ReviewConfig(AppConfig):
     name = "tinfork.apps.review"
 
     def ready(self) -> None:
-        """What is said of a shot is one of its second looks."""
+        """Register remarks as second looks."""
         from tinfork.apps.reading.looks import MORE_LOOKS
         from tinfork.apps.review.remarks import looks_at_remarks
 

@@ -1,4 +1,4 @@
-"""Comparing two states of a shot: what is asked for, and the job that makes the film."""
+"""Comparing two states of a shot: requests, and the job that makes the film."""
 
 import tempfile
 from collections.abc import Callable
@@ -23,13 +23,13 @@ from tinfork.core.errors import TimingError
 from tinfork.core.messages import Message
 from tinfork.engines.handover.comparing import write_comparison
 
-#: So many comparisons of a shot are kept.
+#: The most comparisons of a shot that are kept.
 _KEPT = 6
 
 
 @transaction.atomic
 def compare(*, shot: Shot, before: Version, after: Version | None, by: User) -> Comparison:
-    """The comparison of a version with another, or with the shot as it is now; one that is there is not made again."""
+    """Compare a version with another, or with the current shot; an existing comparison is reused."""
     if not soundtrack_of(shot).is_read:
         raise TimingError("Read this shot first. There is nothing to compare yet.")
     revision = 0 if after else soundtrack_of(shot).revision
@@ -52,7 +52,7 @@ def compare(*, shot: Shot, before: Version, after: Version | None, by: User) -> 
 
 
 def job_of(comparison: Comparison) -> Job | None:
-    """The job that makes, or made, its film."""
+    """The job of its film."""
     return Job.objects.filter(kind=Job.Kind.COMPARE, options__comparison=comparison.pk).first()
 
 
@@ -75,7 +75,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
 
 
 def undo(job: Job, ending: Ending) -> None:
-    """Nothing is kept before the last step."""
+    """Nothing to undo: nothing is stored before the last step."""
 
 
 def home(job: Job) -> str:

@@ -1,4 +1,4 @@
-"""What is drawn on a picture with a remark: lines and arrows, kept as vectors.
+"""Drawings on the picture of a remark: lines and arrows, stored as vectors.
 
 A drawing is a list of strokes, each `{"kind": "pen" or "arrow", "points": [[x, y], ...]}`: x from 0 at the left edge of
 the picture to 1 at its right, y from 0 at the top to 1 at the bottom. An arrow goes from its first point to its last.
@@ -11,14 +11,14 @@ from tinfork.core.errors import TimingError
 
 KINDS = ("pen", "arrow")
 MAX_STROKES, MAX_POINTS = 40, 400
-#: What a remark with its drawing may measure as it is sent.
+#: The size limit of a remark with its drawing.
 MAX_SENT_BYTES = 256 * 1024
 _DIGITS = 4
 _WRONG = "This drawing cannot be read. Draw it again."
 
 
 def read_drawing(told: object) -> list[dict[str, Any]]:
-    """A drawing as a page sends it, with points rounded and inside the picture; raises `TimingError`."""
+    """Check a drawing from a page, with points rounded and clamped to the picture; raises `TimingError`."""
     if told is None:
         return []
     if not isinstance(told, list):

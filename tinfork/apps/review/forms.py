@@ -1,4 +1,4 @@
-"""What a review link and a remark are asked for."""
+"""Forms of review links and remarks."""
 
 from typing import Any
 
@@ -10,7 +10,7 @@ from tinfork.core.messages import Message
 
 
 class LinkForm(forms.Form):
-    """A link: for whom, which shots, how long, behind which password."""
+    """A link: for whom, which shots, how long, with which password."""
 
     for_whom = forms.CharField(
         label=Message("Who is it for"),
@@ -55,7 +55,7 @@ class LinkForm(forms.Form):
             self.initial["shots"] = [shot.pk for shot in shots]
 
     def clean(self) -> dict[str, Any]:
-        """A name that is to be written has to be told."""
+        """Require a name if it is to be burnt in."""
         data = super().clean() or {}
         if data.get("burns_name") and not data.get("for_whom"):
             self.add_error("for_whom", Message("Say who it is for, so that it can be written on the picture."))

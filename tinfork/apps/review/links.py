@@ -1,4 +1,4 @@
-"""Making, opening and withdrawing review links."""
+"""Creating, opening and withdrawing review links."""
 
 from collections.abc import Mapping, Sequence
 from datetime import timedelta
@@ -20,12 +20,12 @@ from tinfork.apps.reading.queries import soundtrack_of
 from tinfork.apps.review.models import ReviewedShot, ReviewLink
 from tinfork.core.errors import TimingError
 
-#: Shots that one link may show, and links that a production may have open at once.
+#: The most shots of a link, and valid links of a production.
 MAX_SHOTS = 200
 MAX_LINKS = 100
-#: So long a film that could not be made is not tried again.
+#: How long a failed film is not tried again.
 _REST = timedelta(minutes=10)
-#: Wrong passwords that a link takes in a quarter of an hour.
+#: The most wrong passwords for a link in a quarter of an hour.
 _MAX_TRIES = 10
 
 
@@ -41,10 +41,11 @@ def make_link(
     is_newest: bool = False,
     burns_name: bool = False,
 ) -> tuple[ReviewLink, str]:
-    """A link for shots as they are now, with its token, which is told once.
+    """Create a link to the current state of shots; returns it with its token, which is not stored.
 
-    A version is kept of each shot; a job makes the film. With `is_newest` both are made anew when somebody opens it
-    after a change; `burns_name` writes on each frame who it is for. Raises `TimingError` where nothing can be shown.
+    A version of each shot is saved, and a job makes the film. With `is_newest` both are renewed when the link is opened
+    after a change; `burns_name` writes the recipient's name on each frame. Raises `TimingError` if nothing can be
+    shown.
     """
     shown = [shot for shot in shots if soundtrack_of(shot).is_read][:MAX_SHOTS]
     if not shown:
@@ -70,9 +71,9 @@ def make_link(
 
 
 def _film(link: ReviewLink, by: User | None) -> None:
-    """Keep a version of each shot of a link as it is now, and have the film made of them.
+    """Save a version of each shot of a link, and start the job that makes their film.
 
-    Until it is there, a link goes on to show the film that it has.
+    Until it is done, the link shows the film that it has.
     """
     start, seconds, rate = 0, 5.0, link.production.rate
     rows = []
@@ -96,7 +97,7 @@ def _film(link: ReviewLink, by: User | None) -> None:
 
 
 def show(rows: Sequence[Mapping[str, int]]) -> None:
-    """What the film of a link shows, from here on: versions of shots, and where they are in it."""
+    """Set the content of a link's film: versions of shots, and their places in it."""
     for row in rows:
         ReviewedShot.objects.filter(pk=row["id"]).update(
             version=Version.objects.filter(pk=row["version"]).first(),
@@ -107,7 +108,7 @@ def show(rows: Sequence[Mapping[str, int]]) -> None:
 
 
 def _version_as_it_is(shot: Shot, link: ReviewLink, by: User | None) -> Version:
-    """A version of a shot as it is now: one that was kept for another review, where nothing was changed since."""
+    """A version of the current shot; one from another review is reused if nothing changed since."""
     row = soundtrack_of(shot)
     same = Version.objects.filter(soundtrack=row, reviewed__revision=row.revision).first() if row.revision else None
     if same:
@@ -118,9 +119,9 @@ def _version_as_it_is(shot: Shot, link: ReviewLink, by: User | None) -> Version:
 
 
 def renew(link: ReviewLink) -> bool:
-    """Whether a link that shows the newest has a newer film coming: one is asked for where shots were changed.
+    """Start a new film for a link to the newest state if shots changed; returns whether one is coming.
 
-    Of many who open it at once, one asks; a film that could not be made is tried again after a while.
+    Concurrent visitors start only one; after a failure it is tried again after a while.
     """
     if not link.is_newest or not _is_behind(link):
         return False
@@ -137,34 +138,34 @@ def renew(link: ReviewLink) -> bool:
 
 
 def _is_behind(link: ReviewLink) -> bool:
-    """Whether shots were changed since the film of a link was made."""
+    """Whether shots changed since the film of a link was made."""
     rows = link.reviewed.filter(shot__archived_at=None).values_list("revision", "shot__soundtrack__revision")
     return any(shown != now for shown, now in rows)
 
 
 def open_links(production: Production) -> int:
-    """How many links of a production still open."""
+    """The number of valid links of a production."""
     return sum(link.is_open for link in production.review_links.filter(withdrawn_at=None))
 
 
 def link_of(token: str) -> ReviewLink | None:
-    """The link of a token, while it opens."""
+    """The link of a token, if valid."""
     link = ReviewLink.objects.select_related("production").filter(digest=digest_of(token)).first()
     return link if link and link.is_open and link.production.archived_at is None else None
 
 
 def withdraw(link: ReviewLink) -> None:
-    """It opens no more, at once."""
+    """Withdraw a link at once."""
     ReviewLink.objects.filter(pk=link.pk, withdrawn_at=None).update(withdrawn_at=timezone.now())
 
 
 def count_opening(link: ReviewLink) -> None:
-    """Somebody opened it."""
+    """Count an opening of a link."""
     ReviewLink.objects.filter(pk=link.pk).update(openings=F("openings") + 1, opened_at=timezone.now())
 
 
 def is_right_password(link: ReviewLink, password: str) -> bool:
-    """Whether a password opens a link; after too many wrong ones none does for a while."""
+    """Check a link's password; after too many wrong ones, all are refused for a while."""
     key = f"review-tries-{link.pk}"
     if is_too_often(key, _MAX_TRIES):
         raise TimingError("Too many wrong passwords. Wait a quarter of an hour, then try again.")

@@ -12,13 +12,12 @@ MAX_REMARK_CHARACTERS = 2_000
 
 
 class ReviewLink(models.Model):
-    """A link that shows shots to whoever has it, until it ends or is withdrawn.
+    """A link that shows shots to anybody who has it, until it expires or is withdrawn.
 
-    It shows them as they were when it was made, or, `is_newest`, as they are whenever it is opened. `burns_name`: the
-    film says on each frame who it is for.
+    It shows them as they were when it was made, or, with `is_newest`, as they are when it is opened.
 
-    Only a digest of the token is kept (SHA-256): what is in the database opens nothing. `film` is all shots one after
-    another; it is there once its job is done.
+    `burns_name`: the film has the recipient's name on each frame. Only a digest of the token is stored (SHA-256), so
+    that the database reveals no links. `film` has all shots in order; it exists after its job is done.
     """
 
     STUDIO_PATH = "production__studio"
@@ -42,15 +41,15 @@ class ReviewLink(models.Model):
 
     @property
     def is_open(self) -> bool:
-        """Whether it still opens."""
+        """Whether it is valid."""
         return self.withdrawn_at is None and (self.ends_at is None or self.ends_at > timezone.now())
 
 
 class ReviewedShot(models.Model):
     """A shot in a link's film.
 
-    From which of its frames (at the production's rate), how many, the version that was kept of it, and the revision of
-    its soundtrack that the film shows.
+    Its first frame there (at the production's rate) and number of frames, its saved version, and the revision of its
+    soundtrack.
     """
 
     STUDIO_PATH = "link__production__studio"
@@ -68,11 +67,11 @@ class ReviewedShot(models.Model):
 
 
 class Remark(models.Model):
-    """What somebody said to a frame or a stretch of a shot, through a link or as a member; or an answer to that.
+    """A remark on a frame or a stretch of a shot, through a link or by a member; or an answer to one.
 
-    It is about `[at_us, end_us)` of the shot as they saw it, whose picture on its first frame is kept, and belongs to a
-    word (`word` and the `clip` it is heard in, 0 for none), `offset_us` after its start: where that word goes, it goes.
-    `drawing` is what was drawn on the picture (`review.drawings`), `shown` a mark of the mouths that were there.
+    It is about `[at_us, end_us)` of the shot as it was then, and has a picture of the first frame. It is anchored to a
+    word (`word` and its `clip`, 0 for none), `offset_us` after its start, and moves with it. `drawing` is drawn on the
+    picture (`review.drawings`), `shown` a hash of the mouths there.
     """
 
     STUDIO_PATH = "shot__production__studio"
@@ -99,7 +98,7 @@ class Remark(models.Model):
 
 
 class Decision(models.Model):
-    """Somebody's yes to a version of a shot, or their wish for changes; the newest counts."""
+    """An approval of a version of a shot, or a request for changes; the newest counts."""
 
     STUDIO_PATH = "shot__production__studio"
 
@@ -110,7 +109,7 @@ class Decision(models.Model):
     shot = models.ForeignKey(Shot, models.CASCADE, related_name="decisions")
     link = models.ForeignKey(ReviewLink, models.SET_NULL, null=True, related_name="decisions")
     version = models.ForeignKey(Version, models.SET_NULL, null=True, related_name="+")
-    #: The shot's revision that was decided about: a later one is another shot.
+    #: The shot's revision of the decision, which does not apply to later ones.
     revision = models.PositiveIntegerField(default=0)
     verdict = models.CharField(max_length=12, choices=Verdict.choices)
     name = models.CharField(max_length=80)
@@ -122,9 +121,9 @@ class Decision(models.Model):
 
 
 class Comparison(models.Model):
-    """Two states of a shot in one film, side by side: a version, and another one or the shot as it was at a revision.
+    """Two states of a shot side by side in one film: a version, and another one or the shot at a revision.
 
-    `differs` are the stretches of frames `[first, end)` whose pictures are not the same.
+    `differs` are the stretches of frames `[first, end)` with different pictures.
     """
 
     STUDIO_PATH = "shot__production__studio"

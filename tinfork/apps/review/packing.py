@@ -1,4 +1,4 @@
-"""Remarks and decisions as parts of a production's archive."""
+"""Remarks and decisions in a production's archive."""
 
 import base64
 import io
@@ -14,14 +14,14 @@ from tinfork.apps.review.drawings import read_drawing
 from tinfork.apps.review.models import MAX_REMARK_CHARACTERS, Decision, Remark
 from tinfork.apps.review.remarks import MAX_REMARKS, key_of
 
-#: The largest picture of a remark.
+#: The size limit of a remark's picture.
 _MAX_PICTURE_BYTES = 1024 * 1024
 
 
 def packed_reviews(shot: Shot, settled: list[str]) -> dict[str, Any]:
-    """What was said and decided about a shot, without the links it came through.
+    """The remarks and decisions about a shot, without their links.
 
-    A settled remark says so itself: its key is of where it was packed.
+    A settled remark is marked in its own data, since its key is only valid in the exporting database.
     """
     own = set(settled)
     return {
@@ -48,7 +48,7 @@ def _said(remark: Remark) -> dict[str, str]:
 
 
 def _place(remark: Remark) -> dict[str, Any]:
-    """What a remark is about, and what was seen and drawn there."""
+    """The place of a remark, with its picture and drawing."""
     picture = ""
     if remark.picture:
         with remark.picture.open("rb") as file:
@@ -66,7 +66,7 @@ def _place(remark: Remark) -> dict[str, Any]:
 
 
 def _placed(row: Soundtrack, one: dict[str, Any]) -> dict[str, Any]:
-    """What was packed of a remark's place; archives of before have its time alone."""
+    """The place of a remark in an archive; older archives have only its time."""
     at_us = int(one["at_us"])
     numbers = {name: abs(int(one.get(name, 0))) for name in ("word", "clip")}
     return numbers | {
@@ -80,7 +80,7 @@ def _placed(row: Soundtrack, one: dict[str, Any]) -> dict[str, Any]:
 
 
 def _picture(packed: str) -> str:
-    """Keep the picture of a remark; raises `ValueError` for what is none."""
+    """Store the picture of a remark; raises `ValueError` for an invalid one."""
     if not packed:
         return ""
     data = base64.b64decode(packed, validate=True)
@@ -95,9 +95,11 @@ def _picture(packed: str) -> str:
 
 
 def unpack_reviews(row: Soundtrack, packed: dict[str, Any], revision: int) -> None:
-    """Write what was packed; `revision` is the shot's where it was packed: decisions about it are about what is here.
+    """Store remarks and decisions from an archive.
 
-    Raises `ValueError`, `KeyError` or `TypeError` for what is no such part.
+    Decisions about `revision`, that of the archived shot, apply to the imported one.
+
+    Raises `ValueError`, `KeyError` or `TypeError` for invalid data.
     """
     remarks = list(packed.get("remarks", ()))
     if sum(1 + len(one["answers"]) for one in remarks) > MAX_REMARKS:

@@ -1,4 +1,4 @@
-"""Where a remark belongs: to a word, which it follows when the shot is retimed; and what was seen there."""
+"""The place of a remark: anchored to a word, with which it moves when the shot is retimed; and the mouths there."""
 
 import hashlib
 from collections.abc import Iterator, Mapping
@@ -15,7 +15,7 @@ from tinfork.core.soundtrack.project import clips_of_words
 
 @dataclass(frozen=True, slots=True)
 class Anchor:
-    """A word as it is heard in a clip, and how long after its start (microseconds) something is; 0, 0: no word."""
+    """A word as played by a clip, and the time after its start (microseconds); 0, 0: no word."""
 
     word: int = 0
     clip: int = 0
@@ -23,14 +23,14 @@ class Anchor:
 
 
 def words_by_clip(shot: Shot) -> dict[tuple[int, int], tuple[int, int]]:
-    """Start and end (microseconds of the shot) of each word, by its number and its clip's."""
+    """Start and end (microseconds of the shot) of each word, by its number and that of its clip."""
     clip_of = clips_of_words(shot.soundtrack.content)
     words = shot.soundtrack.reading.words()
     return {(word.id, clip_of(word)): (word.start_us, word.end_us) for word in words if word.id}
 
 
 def anchor_at(words: Mapping[tuple[int, int], tuple[int, int]], at_us: int) -> Anchor:
-    """The word that is said at a time, else the one next to it."""
+    """The word at a time, or else the nearest one."""
     if not words:
         return Anchor()
 
@@ -43,7 +43,7 @@ def anchor_at(words: Mapping[tuple[int, int], tuple[int, int]], at_us: int) -> A
 
 
 def place_of(remark: Remark, words: Mapping[tuple[int, int], tuple[int, int]]) -> tuple[int, int]:
-    """Start and end of a remark in the shot as it is now: where its word is; without it, where it was."""
+    """Start and end of a remark in the current shot: at its word, or else unchanged."""
     length = max(1, remark.end_us - remark.at_us)
     found = words.get((remark.word, remark.clip)) if remark.word else None
     start = max(0, found[0] + remark.offset_us) if found else remark.at_us
@@ -51,10 +51,7 @@ def place_of(remark: Remark, words: Mapping[tuple[int, int], tuple[int, int]]) -
 
 
 def mouths_shown(shot: Shot, start_us: int, end_us: int) -> str:
-    """A mark of the drawings that a shot shows on a stretch: another mark, another picture.
-
-    Empty where nothing can be shown.
-    """
+    """A hash of the drawings that a shot shows in a stretch; empty if nothing can be shown."""
     rate = shot.production.rate
     first, last = rate.frame_at(start_us), rate.frame_at(max(start_us, end_us - 1))
     try:

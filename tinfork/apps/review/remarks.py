@@ -1,4 +1,4 @@
-"""Saying something to a frame or a stretch, answering, deciding."""
+"""Adding remarks and answers, and deciding about shots."""
 
 import hashlib
 import logging
@@ -32,10 +32,10 @@ from tinfork.engines.handover.small import still_webp
 
 log = logging.getLogger("tinfork.review")
 
-#: Remarks that a shot may have.
+#: The most remarks of a shot.
 MAX_REMARKS = 1_000
 _MAX_NAME = 80
-#: How wide the picture of a remark is, in pixels.
+#: The width of a remark's picture in pixels.
 PICTURE_WIDTH = 480
 
 
@@ -49,9 +49,9 @@ def add_remark(
     reviewed: ReviewedShot | None = None,
     by: User | None = None,
 ) -> Remark:
-    """Add a remark on a shot as it is now, or, through a link, as it was `reviewed`.
+    """Add a remark on the current shot, or, through a link, on the `reviewed` state.
 
-    It is about the first to the last of `frames` (from 0). Raises `TimingError` for none or too many.
+    It is about the first to the last of `frames` (from 0). Raises `TimingError` for an empty text or too many remarks.
     """
     row = _taking(shot, text)
     name = _name(name)
@@ -63,7 +63,7 @@ def add_remark(
     first, end = (min(max(0, frame), last) for frame in sorted(frames))
     at_us, end_us = rate.first_us(first), rate.first_us(end + 1)
     anchor = anchor_at(words_by_clip(seen), at_us)
-    # What takes a moment is done before anything is held.
+    # Do the slow part before taking locks.
     picture = _picture_of(seen, first)
     shown = mouths_shown(seen, at_us, end_us)
     with transaction.atomic():
@@ -83,7 +83,7 @@ def add_remark(
             by=by,
         )
         remark.mentions.set(_mentioned(remark))
-        # What is open on the Desk is counted anew.
+        # The number of open looks has changed.
         Soundtrack.objects.filter(pk=row.pk).update(looks_left=None)
         _tell(remark, News.Kind.REMARK, _concerned(shot, remark.link))
         say_changed(shot.pk)
@@ -92,7 +92,7 @@ def add_remark(
 
 @transaction.atomic
 def answer(*, to: Remark, text: str, name: str, link: ReviewLink | None = None, by: User | None = None) -> Remark:
-    """An answer to a remark. Whoever answers through a link opens it again; raises `TimingError`."""
+    """Add an answer to a remark. An answer through a link reopens it; raises `TimingError`."""
     row = _taking(to.shot, text)
     said = Remark.objects.create(
         shot=to.shot, answers_to=to, at_us=to.at_us, text=clean_text(text).strip(), name=_name(name), link=link, by=by
@@ -109,12 +109,12 @@ def answer(*, to: Remark, text: str, name: str, link: ReviewLink | None = None, 
 
 
 def _concerned(shot: Shot, link: ReviewLink | None) -> list[User | None]:
-    """Whom it concerns what is said of a shot: who does it, and who sent the link."""
+    """The people to tell about a remark: the one who does the shot, and the one who sent the link."""
     return [shot.doer, link.by if link else None]
 
 
 def _tell(remark: Remark, kind: News.Kind, users: list[User | None]) -> None:
-    """Tell whom a remark or an answer concerns; who is named in it is told that instead."""
+    """Tell the people concerned about a remark or answer; those mentioned in it are told that instead."""
     address = reverse("remarks", args=[remark.shot_id])
     mentioned = list(remark.mentions.all())
     values = {"name": remark.name, "text": remark.text[:200]}
@@ -126,7 +126,7 @@ def _tell(remark: Remark, kind: News.Kind, users: list[User | None]) -> None:
 
 
 def _taking(shot: Shot, text: str) -> Soundtrack:
-    """The shot's soundtrack; raises `TimingError` where nothing, or nothing more, can be said."""
+    """Lock the shot's soundtrack; raises `TimingError` if no remark can be added."""
     if not 0 < len(clean_text(text).strip()) <= MAX_REMARK_CHARACTERS:
         raise TimingError("Write a remark of up to {most} characters.", most=MAX_REMARK_CHARACTERS)
     row = soundtrack_of(shot)
@@ -138,7 +138,7 @@ def _taking(shot: Shot, text: str) -> Soundtrack:
 
 
 def _picture_of(shot: Shot, frame: int) -> bytes:
-    """The picture of a frame; a remark does without it rather than be lost."""
+    """The picture of a frame; if it cannot be made, the remark is saved without it."""
     try:
         return still_webp(scene_of(shot), frame, PICTURE_WIDTH)
     except (TinForkError, OSError):
@@ -154,7 +154,7 @@ def _name(name: str) -> str:
 
 
 def _mentioned(remark: Remark) -> list[User]:
-    """The members of the studio whom a remark names: @ and their name, or the first part of their address."""
+    """The members mentioned in a remark: @ and their name, or the first part of their address."""
     text = remark.text.lower()
     if "@" not in text:
         return []
@@ -164,7 +164,7 @@ def _mentioned(remark: Remark) -> list[User]:
 
 @transaction.atomic
 def settle(remark: Remark, *, is_settled: bool) -> None:
-    """A remark is dealt with, or open again."""
+    """Settle or reopen a remark."""
     row = Soundtrack.objects.select_for_update().get(shot=remark.shot)
     mark(row, key_of(remark), is_settled=is_settled)
     row.looks_left = None
@@ -176,9 +176,9 @@ def settle(remark: Remark, *, is_settled: bool) -> None:
 def decide(
     *, shot: Shot, verdict: str, name: str, reviewed: ReviewedShot | None = None, by: User | None = None
 ) -> Decision:
-    """Approve a shot, or ask for changes.
+    """Approve a shot, or request changes.
 
-    This is about what a link shows of it, else about the shot as it is, of which a version is kept.
+    This is about the state that a link shows, or else the current shot, which is saved as a version.
     """
     if verdict not in Decision.Verdict.values:
         raise TimingError("A shot can be approved, or changes can be requested.")
@@ -207,7 +207,7 @@ def decide(
 
 
 def _version_name(shot: Shot, verdict: str) -> str:
-    """A name for the version that is decided about, which no other has."""
+    """A free name for the version of a decision."""
     said = str(Decision.Verdict(verdict).label)
     taken = set(soundtrack_of(shot).versions.values_list("name", flat=True))
     numbers = (f"{said} {number}" for number in range(1, len(taken) + 2))
@@ -215,12 +215,12 @@ def _version_name(shot: Shot, verdict: str) -> str:
 
 
 def key_of(remark: Remark) -> str:
-    """What a remark is called among second looks: settled ones are remembered by it."""
+    """The key of a remark among second looks, under which settled ones are stored."""
     return hashlib.sha256(f"remark {remark.pk}".encode()).hexdigest()[:16]
 
 
 def looks_at_remarks(shot: Shot) -> list[Look]:
-    """The remarks on a shot as second looks: they are walked to, and settled, like these."""
+    """The remarks on a shot as second looks, which can be visited and settled like others."""
     remarks = list(shot.remarks.filter(answers_to=None))
     words = words_by_clip(shot) if remarks else {}
     out = []
@@ -232,21 +232,21 @@ def looks_at_remarks(shot: Shot) -> list[Look]:
 
 
 def mark_of_remarks(shot: Shot) -> str:
-    """A mark of what was said of a shot: another one, as soon as there is more, or less, or it is settled elsewhere."""
+    """A hash of the remarks on a shot: it changes when one is added, removed, settled or reopened."""
     said = shot.remarks.aggregate(count=Count("pk"), newest=Max("pk"))
     settled = soundtrack_of(shot).settled
     return f"{said['count']}.{said['newest'] or 0}.{len(settled)}.{settled[-1] if settled else ''}"
 
 
 def drawings_of_remarks(shot: Shot) -> dict[str, list[dict[str, Any]]]:
-    """What was drawn with remarks, by their keys among second looks."""
+    """The drawings of remarks, by their keys among second looks."""
     return {key_of(one): one.drawing for one in shot.remarks.filter(answers_to=None).exclude(drawing=[])}
 
 
 def remarks_document(shot: Shot, link: ReviewLink | None = None) -> list[dict[str, Any]]:
-    """The remarks on a shot with their answers, in order of time; those of one link, or all.
+    """The remarks on a shot, or on one link, with their answers, in order of time.
 
-    Frames from 0: where a remark is now; through a link, where it was made.
+    Frames from 0: a remark's present place, or, through a link, the original one.
     """
     rate, settled = shot.production.rate, set(soundtrack_of(shot).settled)
     found = shot.remarks.filter(answers_to=None)
@@ -257,7 +257,7 @@ def remarks_document(shot: Shot, link: ReviewLink | None = None) -> list[dict[st
     out = []
     for remark in remarks:
         start, end = place_of(remark, words)
-        # Whoever looks at a film of before sees it where they said it.
+        # In an older film remarks stay at their original place.
         seen, last = (remark.at_us, remark.end_us) if link and not link.is_newest else (start, end)
         out.append({
             "id": remark.pk,

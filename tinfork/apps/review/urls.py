@@ -1,4 +1,4 @@
-"""Addresses of reviews: those of members, and those behind a link."""
+"""URLs of reviews: for members, and for visitors with a link."""
 
 from django.urls import path
 

@@ -1,4 +1,4 @@
-"""Reviews as members see them: links of a production, what was said of a shot, and comparisons."""
+"""Views of reviews for members: links, remarks and comparisons."""
 
 import json
 
@@ -35,7 +35,7 @@ _PICTURES = Gate(2)
 
 
 def reviews(request: UserRequest, pk: int, form: LinkForm | None = None, made: str = "") -> HttpResponse:
-    """The links of a production: who they are for, whether they were opened, what came back."""
+    """The links of a production: for whom they are, whether they were opened, remarks and decisions."""
     production = get_for_user_or_404(Production, request.user, pk=pk)
     links = production.review_links.prefetch_related("reviewed__shot", "decisions__shot", "remarks")
     jobs = {job.options["link"]: job for job in production.jobs.filter(kind=Job.Kind.REVIEW)}
@@ -52,7 +52,7 @@ def reviews(request: UserRequest, pk: int, form: LinkForm | None = None, made: s
 
 @require_POST
 def review_new(request: UserRequest, pk: int) -> HttpResponse:
-    """Make a link; its address is shown this once."""
+    """Create a link; its URL is shown only once."""
     production = get_for_user_or_404(Production, request.user, change=True, pk=pk)
     form = LinkForm(request.POST, production=production)
     if not form.is_valid():
@@ -77,7 +77,7 @@ def review_new(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def review_withdraw(request: UserRequest, pk: int) -> HttpResponse:
-    """A link opens no more."""
+    """Withdraw a link."""
     link = get_for_user_or_404(ReviewLink, request.user, change=True, pk=pk)
     withdraw(link)
     messages.success(request, str(Message("The link was withdrawn. Nobody can open it any more.")))
@@ -85,7 +85,7 @@ def review_withdraw(request: UserRequest, pk: int) -> HttpResponse:
 
 
 def remarks(request: UserRequest, pk: int, form: RemarkForm | None = None) -> HttpResponse:
-    """What was said of a shot, with answers, and who decided what."""
+    """The remarks on a shot with their answers, and decisions."""
     shot = get_for_user_or_404(Shot, request.user, pk=pk)
     studio, row = shot.production.studio, soundtrack_of(shot)
     decision = shot.decisions.first()
@@ -97,7 +97,7 @@ def remarks(request: UserRequest, pk: int, form: RemarkForm | None = None) -> Ht
             for one in remarks_document(shot)
         ],
         "decisions": shot.decisions.select_related("version")[:20],
-        # An edit since then: what was approved is not what is there.
+        # There was an edit since then: the current state is not approved.
         "is_changed": bool(decision and decision.revision != row.revision),
         "versions": row.versions.all()[:50] if row.pk else [],
         "form": form or RemarkForm(),
@@ -110,7 +110,7 @@ def remarks(request: UserRequest, pk: int, form: RemarkForm | None = None) -> Ht
 
 @require_POST
 def remark_new(request: UserRequest, pk: int) -> HttpResponse:
-    """A member's remark, or their answer to one: from the page of remarks, or, as JSON, from the Desk."""
+    """Add a member's remark or answer, from the page of remarks, or, as JSON, from the Desk."""
     shot = get_for_user_or_404(Shot, request.user, right=Right.REMARK, pk=pk)
     if request.content_type == "application/json":
         return _remark_from_desk(request, shot)
@@ -134,7 +134,7 @@ def remark_new(request: UserRequest, pk: int) -> HttpResponse:
 
 
 def _remark_from_desk(request: UserRequest, shot: Shot) -> JsonResponse:
-    """A remark with what was drawn; answers with the second looks, of which it is one."""
+    """Add a remark with its drawing; returns the second looks, which include it."""
     try:
         told = read_json(request.body, most_bytes=MAX_SENT_BYTES)
         told = told if isinstance(told, dict) else {}
@@ -155,14 +155,14 @@ def _remark_from_desk(request: UserRequest, shot: Shot) -> JsonResponse:
 
 @require_POST
 def remark_settle(request: UserRequest, pk: int) -> HttpResponse:
-    """A remark is dealt with, or opened again."""
+    """Settle or reopen a remark."""
     found = get_for_user_or_404(Remark, request.user, change=True, pk=pk, answers_to=None)
     settle(found, is_settled=request.POST.get("settled") == "yes")
     return redirect("remarks", found.shot_id)
 
 
 def remark_picture(request: UserRequest, pk: int) -> HttpResponseBase:
-    """The picture that a remark was made on; `now`, the one that is there today."""
+    """The picture of a remark; with `now`, the current one."""
     found = get_for_user_or_404(Remark, request.user, pk=pk)
     if not request.GET.get("now"):
         if not found.picture:
@@ -179,14 +179,14 @@ def remark_picture(request: UserRequest, pk: int) -> HttpResponseBase:
 
 @require_POST
 def shot_decide(request: UserRequest, pk: int) -> HttpResponse:
-    """A member approves a shot as it is now, or requests changes; a version of it is kept."""
+    """Approve the current shot as a member, or request changes; a version is saved."""
     shot = get_for_user_or_404(Shot, request.user, right=Right.REMARK, pk=pk)
     decide(shot=shot, verdict=request.POST.get("verdict", ""), name=request.user.called, by=request.user)
     return redirect("remarks", pk)
 
 
 def shot_compare(request: UserRequest, pk: int) -> HttpResponse:
-    """Compare a version with another, or with the shot as it is now: leads to the comparison, which is made."""
+    """Compare a version with another, or with the current shot; redirects to the comparison."""
     shot = get_for_user_or_404(Shot, request.user, right=Right.REMARK, pk=pk)
     if request.method != "POST":
         return redirect("remarks", pk)
@@ -199,7 +199,7 @@ def shot_compare(request: UserRequest, pk: int) -> HttpResponse:
 
 
 def comparison(request: UserRequest, pk: int) -> HttpResponse:
-    """Two states of a shot: side by side, one over the other, or in turn."""
+    """The page of a comparison: side by side, as a wipe, or alternating."""
     found = get_for_user_or_404(Comparison, request.user, pk=pk)
     shot, rate = found.shot, found.shot.production.rate
     context = {
@@ -218,7 +218,7 @@ def comparison(request: UserRequest, pk: int) -> HttpResponse:
 
 
 def comparison_film(request: UserRequest, pk: int) -> HttpResponseBase:
-    """Its film."""
+    """The film of a comparison."""
     found = get_for_user_or_404(Comparison, request.user, pk=pk)
     if not found.film:
         raise Http404

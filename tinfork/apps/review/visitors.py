@@ -1,4 +1,4 @@
-"""What a review link opens, for whoever has it: a film, what is said of it, a decision. Nothing else of the studio."""
+"""Views for visitors with a review link: a film, remarks, a decision, and nothing else of the studio."""
 
 from typing import Any
 
@@ -20,7 +20,7 @@ from tinfork.core.errors import TinForkError
 
 
 def _linked(request: HttpRequest, token: str) -> ReviewLink:
-    """The link, where it opens and its password was said; else 404."""
+    """The link, if it is valid and its password was entered; else 404."""
     link = link_of(token)
     if link is None:
         count_wrong(request)
@@ -32,7 +32,7 @@ def _linked(request: HttpRequest, token: str) -> ReviewLink:
 
 @login_not_required
 def review(request: HttpRequest, token: str) -> HttpResponse:
-    """The film with its shots; before it the password, where there is one."""
+    """The page with the film, or the form for the password."""
     link = link_of(token)
     if link is None:
         count_wrong(request)
@@ -54,7 +54,7 @@ def _password(request: HttpRequest, link: ReviewLink, token: str) -> HttpRespons
     if request.method == "POST":
         try:
             if is_right_password(link, request.POST.get("password", "")):
-                # Another password for the same link has to be said again.
+                # If the link's password was changed, it must be entered again.
                 request.session[f"review-{link.pk}"] = link.password
                 return redirect("review", token)
             error = "wrong"
@@ -83,7 +83,7 @@ def _document(link: ReviewLink) -> dict[str, Any]:
 
 
 def _reviewed(link: ReviewLink) -> list[ReviewedShot]:
-    """The shots that it shows and that are still there."""
+    """The link's shots that still exist."""
     rows = link.reviewed.select_related("shot__production").prefetch_related("shot__decisions")
     return [one for one in rows if one.shot.archived_at is None]
 
@@ -94,7 +94,7 @@ def _remarks(link: ReviewLink) -> list[dict[str, Any]]:
 
 @login_not_required
 def review_film(request: HttpRequest, token: str) -> HttpResponseBase:
-    """The film, in the ranges that a player asks for."""
+    """The film, with range requests."""
     link = _linked(request, token)
     if not link.film:
         raise Http404
@@ -103,7 +103,7 @@ def review_film(request: HttpRequest, token: str) -> HttpResponseBase:
 
 @login_not_required
 def review_remarks(request: HttpRequest, token: str) -> JsonResponse:
-    """What was said through this link; a new remark is added first."""
+    """The remarks of this link; a post adds one."""
     link = _linked(request, token)
     if request.method == "POST":
         count_sent(request, f"review-{link.pk}")
@@ -137,7 +137,7 @@ def _say(link: ReviewLink, told: dict[str, Any]) -> None:
 @require_POST
 @login_not_required
 def review_decide(request: HttpRequest, token: str) -> JsonResponse:
-    """A shot is approved, or changes are requested."""
+    """Approve a shot, or request changes."""
     link = _linked(request, token)
     count_sent(request, f"review-{link.pk}")
     told = _sent(request)

@@ -16,12 +16,12 @@ from tinfork.apps.review.links import show
 from tinfork.apps.review.models import ReviewedShot, ReviewLink
 from tinfork.engines.handover.table import exporter_of
 
-#: As wide as a film is on a phone or in a window, in pixels: it is small enough to begin at once on a slow line.
+#: The width of a film in pixels: enough for a phone or a window, and small enough to start at once on a slow line.
 SIZE = "854"
 
 
 def run(job: Job, report: Callable[[str, float], None]) -> None:
-    """Make the film of all shots of the link, one after another, as they were when it was asked for."""
+    """Make the film of all shots of a link, from the versions saved when it was requested."""
     link = ReviewLink.objects.get(pk=job.options["link"])
     exporter = exporter_of("movie")
     values = exporter.chosen({"size": SIZE, "burn_text": link.for_whom if link.burns_name else ""})
@@ -41,7 +41,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
 
 
 def undo(job: Job, ending: Ending) -> None:
-    """Nothing is kept before the last step."""
+    """Nothing to undo: nothing is stored before the last step."""
 
 
 def home(job: Job) -> str:

@@ -1,1 +1,1 @@
-"""Scripts of whole productions: pasted or uploaded, their names matched, their lines laid on shots."""
+"""Scripts of whole productions: pasted or uploaded, with names matched to characters and lines assigned to shots."""

@@ -1,4 +1,4 @@
-"""Laying a script's lines on shots."""
+"""Assigning a script's lines to shots."""
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
@@ -17,17 +17,17 @@ from tinfork.core.errors import WordsError
 from tinfork.core.mouths.style import Ink, Style
 from tinfork.core.script import ScriptLine, fold
 
-#: What is to become of a name: a new character, no name at all, or a character's number.
+#: The choices for an unknown name: a new character, not a name, or a character's id.
 MAKE, NOT_A_NAME = "make", "none"
 MAX_SHOTS = 500
-#: Speakers that one script may bring with it.
+#: The most new speakers in a script.
 MAX_NAMES = 200
-#: So many new characters and shots are made while the page waits; more are a job.
+#: The most new characters and shots that are created in the request; more are a job.
 AT_ONCE = 40
 
 
 def make_character(studio: Studio, name: str) -> Character:
-    """A character with the starter mouths, so that it speaks at once."""
+    """Create a character with the starter mouths, so that it can speak at once."""
     written = name.title() if name.isupper() else name
     character = add_character(studio=studio, name=written)
     add_starter_drawings(character.mouth.charts.get(), drawings=14, style=Style(Ink()))
@@ -44,10 +44,10 @@ def lay_script(
     new_name: str = "",
     beat: Callable[[], None] = lambda: None,
 ) -> list[Shot]:
-    """Each shot's words are its lines of the script from now on; shots that are not there are made.
+    """Set each shot's words to its lines of the script; missing shots are created.
 
-    Lines before any shot's name go to `shot`, or to a new one called `new_name`. `names` says, by folded name, what
-    becomes of names that nobody has. `beat` is called between steps; what it raises undoes everything. Gives back the
+    Lines before the first shot's name go to `shot`, or to a new one called `new_name`. `names` has the choices for
+    unknown names, by folded name. `beat` is called between steps; if it raises, everything is rolled back. Returns the
     shots, in the script's order.
     """
     studio = production.studio
@@ -91,7 +91,7 @@ def lay_script(
 
 
 def _with_character(line: ScriptLine, people: Mapping[str, Character]) -> ScriptLine:
-    """A line under its character's own name; a name that is none becomes words again."""
+    """A line with its character's own name; text that is not a name becomes words again."""
     if not line.speaker:
         return line
     who = people.get(fold(line.speaker))

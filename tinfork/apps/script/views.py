@@ -1,4 +1,4 @@
-"""Bringing a script: paste or file, look at what was understood, lay it on the shots."""
+"""Views for importing a script: paste or upload it, check the preview, assign it to shots."""
 
 from datetime import timedelta
 from typing import Any
@@ -40,7 +40,7 @@ def _page(request: UserRequest, production: Production, status: int = 200, **mor
 
 
 def _jobs(production: Production) -> list[Job]:
-    """A long script that is being laid on its shots, or could not be."""
+    """Running or failed imports of long scripts."""
     lately = timezone.now() - timedelta(days=1)
     jobs = production.jobs.filter(kind=Job.Kind.SCRIPT, created_at__gte=lately)[:1]
     return [job for job in jobs if job.is_open or job.state == Job.State.FAILED]
@@ -52,7 +52,7 @@ def script(request: UserRequest, pk: int) -> HttpResponse:
 
 
 def _sent(request: UserRequest) -> tuple[bytes, str]:
-    """The script that came: a file goes before what was pasted."""
+    """The script in a request: a file takes precedence over pasted text."""
     upload = request.FILES.get("file")
     if upload is not None:
         if (upload.size or 0) > MAX_BYTES:
@@ -65,7 +65,7 @@ def _sent(request: UserRequest) -> tuple[bytes, str]:
 
 @require_POST
 def script_preview(request: UserRequest, pk: int) -> HttpResponse:
-    """What was understood: lines by shot, names that are known and that are not. Nothing is kept yet."""
+    """The preview: lines by shot, known and unknown names. Nothing is stored yet."""
     production = get_for_user_or_404(Production, request.user, change=True, pk=pk)
     people = people_of(production.studio)
     try:
@@ -91,7 +91,7 @@ def script_preview(request: UserRequest, pk: int) -> HttpResponse:
 
 
 def _shown(lines: list[ScriptLine], people: dict[str, Any], most: int = 400) -> list[dict[str, Any]]:
-    """The first lines, each with its character where it is known."""
+    """The first lines, each with its character if known."""
     return [
         {"line": line, "who": people.get(fold(line.speaker)), "is_new": bool(at and lines[at - 1].shot != line.shot)}
         for at, line in enumerate(lines[:most])
@@ -124,7 +124,7 @@ def script_apply(request: UserRequest, pk: int) -> HttpResponse:
 
 
 def _few_unknown(lines: list[ScriptLine], people: dict[str, Any]) -> list[str]:
-    """The names that nobody has; raises `WordsError` for so many that it can be no script."""
+    """The unknown names; raises `WordsError` for so many that it cannot be a script."""
     unknown = unknown_names(lines, people)
     if len(unknown) > MAX_NAMES:
         raise WordsError(

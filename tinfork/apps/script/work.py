@@ -1,4 +1,4 @@
-"""The job that lays a long script on its shots."""
+"""The job that assigns a long script to shots."""
 
 from collections.abc import Callable
 
@@ -14,7 +14,7 @@ from tinfork.engines.scripts import read_script_apart
 
 
 def run(job: Job, report: Callable[[str, float], None]) -> None:
-    """All of it or nothing."""
+    """Import the script in one transaction."""
     production = job.production
     assert production is not None
     given = job.options
@@ -33,7 +33,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
 
 
 def undo(job: Job, ending: Ending) -> None:
-    """Nothing is kept before the last step."""
+    """Nothing to undo: nothing is stored before the last step."""
 
 
 def home(job: Job) -> str:

@@ -1,4 +1,4 @@
-"""Bringing takes and reels in, changing what is said of them, and taking them back out."""
+"""Uploading, editing and deleting takes and story reels."""
 
 import json
 from collections.abc import Sequence
@@ -23,7 +23,7 @@ from tinfork.engines.probing import SoundInfo
 
 @dataclass(frozen=True, slots=True)
 class Upload:
-    """A file that was looked into and found good."""
+    """A checked upload."""
 
     name: str
     path: Path
@@ -37,7 +37,7 @@ def upload_take(
     speaker: Character | None = None,
     source: Take.Source = Take.Source.FILE,
 ) -> Take:
-    """A take of a file; it is opened by a job."""
+    """Create a take of a file; a job opens it."""
     info = uploaded.info
     cut = info is not None and info.cut_short
     return Take.objects.create(
@@ -53,7 +53,7 @@ def upload_take(
 
 
 def finish_take(take: Take, opened: Opened, flac: Path, findings: Sequence[SoundFinding]) -> None:
-    """Store what opening gave."""
+    """Store the results of opening a take."""
     levels = np.clip(np.rint(opened.measured.levels_db), -120, 0).astype(np.int8)
     take.listening.name = keep_file(flac, ".flac")
     take.peaks.name = keep_bytes(_pack(opened), ".peaks")
@@ -69,25 +69,25 @@ def finish_take(take: Take, opened: Opened, flac: Path, findings: Sequence[Sound
 
 
 def keep_trouble(take: Take, words: str) -> None:
-    """Say on a take why it could not be opened; its file stays, and it can be opened again."""
+    """Store the error of a take that could not be opened; its file stays, and it can be opened again."""
     Take.objects.filter(pk=take.pk).update(trouble=words)
 
 
 def _pack(opened: Opened) -> bytes:
-    """The pyramid in one file: a line of JSON with the byte length of each level, then the levels."""
+    """The waveform pyramid as one file: a line of JSON with the byte length of each level, then the levels."""
     levels = [level.tobytes() for level in opened.measured.peaks]
     head = json.dumps({"lengths": [len(level) for level in levels]}).encode() + b"\n"
     return head + b"".join(levels)
 
 
 def set_reading(take: Take, reading: Reading, words: str) -> None:
-    """What is said in a take, and when."""
+    """Set the words and reading of a take."""
     take.reading, take.words = reading_to_dict(reading), words
     Take.objects.filter(pk=take.pk).update(reading=take.reading, words=words)
 
 
 def describe_take(*, take: Take, name: str, speaker: Character | None) -> None:
-    """Its name, and whose voice it is."""
+    """Change a take's name and character."""
     take.name, take.speaker = name[:200], speaker
     take.save(update_fields=["name", "speaker"])
 
@@ -108,12 +108,12 @@ def remove_take(take: Take) -> None:
 
 
 def upload_reel(*, production: Production, uploaded: Upload) -> Reel:
-    """A story reel of a film file; it is opened by a job."""
+    """Create a story reel of a film; a job opens it."""
     return Reel.objects.create(
         production=production, name=uploaded.name[:200], original=keep_file(uploaded.path, ".film")
     )
 
 
 def remove_reel(reel: Reel) -> None:
-    """Delete a story reel; shots that showed it show none, its sound stays in the library."""
+    """Delete a story reel; shots do not show it any more, and its sound stays in the library."""
     reel.delete()

@@ -1,4 +1,4 @@
-"""What people may send about takes."""
+"""Forms of takes."""
 
 import time
 from collections.abc import Sequence
@@ -20,17 +20,20 @@ from tinfork.engines import limits
 from tinfork.engines.probing import film_info, probe
 from tinfork.engines.synthesiser import VARIANTS
 
-#: What browsers offer to choose.
+#: The file types that browsers offer to choose.
 SOUND_TYPES = "audio/*,video/mp4,video/quicktime,video/webm,.wav,.mp3,.flac,.aiff,.aif,.ogg,.opus,.m4a,.mkv,.mov,.caf"
 FILM_TYPES = "video/*,.mp4,.mov,.webm,.mkv"
 
-#: So long files are looked at while the page waits, so many beside each other.
+#: The time for checking files in the request (seconds), and how many are checked in parallel.
 _LOOK_S = 8
 _AT_ONCE = 4
 
 
 def look_into(uploads: Sequence[TemporaryUploadedFile]) -> tuple[list[Upload], list[str]]:
-    """The uploads that are sounds, and what is wrong with the others, in words; raises `SoundError` where none is."""
+    """Check uploads; returns the sounds, and error messages for the others.
+
+    Raises `SoundError` if there is no sound.
+    """
     if not uploads:
         raise SoundError("Choose the recording: a WAV, MP3 or FLAC file.")
     if len(uploads) > limits.MAX_SOUNDS:
@@ -46,7 +49,7 @@ def look_into(uploads: Sequence[TemporaryUploadedFile]) -> tuple[list[Upload], l
 
 
 def look_into_film(upload: TemporaryUploadedFile | None) -> Upload:
-    """A film that was looked into; raises `SoundError` for what is none."""
+    """Check a film; raises `SoundError` if it is not one."""
     if upload is None:
         raise SoundError("Choose the film: MP4, MOV, WebM or MKV.")
     path = Path(upload.temporary_file_path())
@@ -56,9 +59,9 @@ def look_into_film(upload: TemporaryUploadedFile | None) -> Upload:
 
 
 def _try_each(uploads: Sequence[TemporaryUploadedFile]) -> tuple[list[Upload], list[str]]:
-    """What comes of looking at each, several beside each other: most of it is waiting for another program.
+    """Check files in parallel, since most of the time is spent waiting for another program.
 
-    Of very many, the last are only looked at when they are opened.
+    If there are very many, the last ones are only checked when they are opened.
     """
     until = time.monotonic() + _LOOK_S
 
@@ -90,7 +93,7 @@ class TakeForm(forms.Form):
 
 
 class SpeakForm(forms.Form):
-    """A text to be spoken by the machine, and how."""
+    """A text to synthesise, and how."""
 
     name = NameField(label=Message("Name"), required=False)
     text = forms.CharField(label=Message("Text"), max_length=20_000, widget=forms.Textarea(attrs={"rows": 5}))

@@ -12,12 +12,12 @@ from tinfork.core.speech.reading import Reading
 
 
 class Take(models.Model):
-    """One recording of a voice, or of effects.
+    """A recording of a voice or of effects.
 
-    `original` is what was brought; `listening` the decoded copy (FLAC, 48 kHz) that is heard and handed over; `peaks`
-    the waveform pyramid; `levels` dB per 10 ms as int8. A take without `listening` is still arriving; `trouble` says
-    why it could not be opened, where that was our side's fault. `words` and `reading` are what is said in it, in its
-    own time: a shot that it is placed in starts with them.
+    `original` is the upload; `listening` the decoded copy (FLAC, 48 kHz) for playing and exports; `peaks` the waveform
+    pyramid; `levels` dB per 10 ms as int8. A take without `listening` is not opened yet; `trouble` is the error if that
+    failed on our side. `words` and `reading` are its content, in its own time: a shot in which it is placed starts with
+    them.
     """
 
     STUDIO_PATH = "production__studio"
@@ -50,7 +50,7 @@ class Take(models.Model):
 
     @property
     def said_findings(self) -> list[tuple[str, str]]:
-        """What is wrong with it: a kind, and what it means."""
+        """Its faults: a kind, and a message."""
         return [(finding["kind"], Message.from_dict(finding["text"])) for finding in self.findings]
 
     class Meta:
@@ -66,24 +66,24 @@ class Take(models.Model):
 
     @property
     def is_ready(self) -> bool:
-        """Whether it has been decoded."""
+        """Whether it was opened."""
         return bool(self.listening)
 
     @property
     def content(self) -> Reading | None:
-        """What is read in it."""
+        """Its reading."""
         return reading_from_dict(self.reading) if self.reading else None
 
     @property
     def gain_db(self) -> float:
-        """How much louder it is played for listening."""
+        """Its gain for listening."""
         return listening_gain_db(self.loudness, self.true_peak_db)
 
 
 class Reel(models.Model):
-    """A story reel: a film brought in as picture reference.
+    """A story reel: a film as picture reference.
 
-    `film` is a small copy that browsers step through exactly.
+    `film` is a small copy that can be stepped frame by frame.
     """
 
     STUDIO_PATH = "production__studio"
@@ -108,5 +108,5 @@ class Reel(models.Model):
 
     @property
     def is_ready(self) -> bool:
-        """Whether it can be seen."""
+        """Whether it was opened."""
         return bool(self.film)

@@ -98,7 +98,7 @@ class About:
 def from_rows(rows: Sequence[Sequence[str]], about: About) -> Incoming:
     """Import a sheet as a table, as exported by us and edited elsewhere.
 
-    Of one character (a row per frame or hold), or of all.
+    The sheet is of one character (a row per frame or hold), or of all.
 
     Raises
     ------

@@ -185,7 +185,7 @@ def without_spans(
 def _speech(levels: NDArray[np.float64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
     """The runs of hops with speech, shape (runs, 2).
 
-    And the number of hops louder than the background before each hop, shape (hops + 1,).
+    Also the number of hops louder than the background before each hop, shape (hops + 1,).
     """
     voiced = np.zeros(len(levels) + 2, dtype=np.bool_)
     for stretch in speech_stretches(levels):
@@ -201,7 +201,7 @@ _NO_SPANS = (np.zeros(0, dtype=np.int64),) * 3
 def _spans(line: Line) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64]]:
     """The start, end and number of each word of a line.
 
-    With number -1, speech without words, which `looks_at_words` reports already.
+    Speech without words, which `looks_at_words` reports already, has number -1.
     """
     spans = [(word.start_us, word.end_us, at) for at, word in enumerate(line.words)]
     spans += [(extra.start_us, extra.end_us, -1) for extra in line.extras]

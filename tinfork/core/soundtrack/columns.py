@@ -241,7 +241,7 @@ class Tap:
 def tap(st: Soundtrack, column: HoldColumn, taps: Sequence[Tap], speed: float) -> Soundtrack:
     """Pin mouths that were tapped during playback at a speed.
 
-    On the frames when their keys were down, less the reaction time.
+    They are pinned on the frames when their keys were down, less the reaction time.
     """
     late = round(REACTION_US * speed)
     row: list[Hold] = []

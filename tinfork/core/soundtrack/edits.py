@@ -85,7 +85,7 @@ def place(
 ) -> Soundtrack:
     """Place a take, or a `part` `[in, out)` of it, as a new clip.
 
-    On a track, on the first one of its kind with room, or on a new one.
+    It goes on a track, on the first one of its kind with room, or on a new one.
 
     A voice gets the words of `reading`, in the take's time.
     """

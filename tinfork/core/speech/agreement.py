@@ -103,7 +103,7 @@ def _costs_of_typed(
 ) -> list[float]:
     """How much of each typed word differs from what was heard in its place, 0 to 1.
 
-    For its most similar pronunciation.
+    This is for its most similar pronunciation.
     """
     word_of = _numbers([ways[0] for ways in typed])
     flat = [sound for word in heard for sound in word]

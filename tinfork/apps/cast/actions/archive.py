@@ -1,4 +1,4 @@
-"""Characters and sets as archives: packing one, and taking one in."""
+"""Exporting and importing characters and sets as archives."""
 
 from collections.abc import Mapping
 from typing import IO
@@ -57,7 +57,7 @@ def _packed_face(chart: Chart) -> PackedFace:
 
 @transaction.atomic
 def unpack(studio: Studio, name: str, prepared: PreparedCharacter) -> Character:
-    """A new character of what an archive held, every picture made safe before."""
+    """Create a character from a prepared archive (all pictures made safe)."""
     packed = prepared.packed
     character = name_character(studio=studio, name=name, ink=packed.ink)
     if prepared.face:
@@ -86,9 +86,9 @@ def unpack(studio: Studio, name: str, prepared: PreparedCharacter) -> Character:
 
 @transaction.atomic
 def unpack_set(part: Part, prepared: PreparedSet) -> Chart:
-    """Another set of a part, of what an archive held; raises `ChartError` for a set of another kind of part.
+    """Add a set to a part from a prepared archive; raises `ChartError` for a set of another kind of part.
 
-    A name that there is gets a number.
+    A name that is taken gets a number.
     """
     kind = Part.Kind(prepared.kind)
     if kind != part.kind:
@@ -100,7 +100,7 @@ def unpack_set(part: Part, prepared: PreparedSet) -> Chart:
 
 
 def _fill(chart: Chart, prepared: PreparedSet) -> Mapping[str, Placement | None]:
-    """Put drawings and face into an empty set; where parts, by name, are on that face."""
+    """Put drawings and the face into an empty set, with the places of parts, by name, on that face."""
     Drawing.objects.bulk_create(_drawings(chart, prepared))
     if prepared.face is None or prepared.packed.face is None or not chart.part.speaks:
         return {}
@@ -110,7 +110,7 @@ def _fill(chart: Chart, prepared: PreparedSet) -> Mapping[str, Placement | None]
 
 
 def _place_parts(chart: Chart, places: Mapping[str, Placement | None]) -> None:
-    """Write down where parts are on the face that a set brings with it: those that the character has by these names."""
+    """Store the places of parts on a set's own face: of those parts, by name, that the character has."""
     keys = {part.name: str(part.pk) for part in chart.character.parts.all()}
     known = {keys[name]: place and place.to_dict() for name, place in places.items() if name in keys}
     Chart.objects.filter(pk=chart.pk).update(face_places=known)

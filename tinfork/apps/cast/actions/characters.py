@@ -1,4 +1,4 @@
-"""Making, copying, keeping away and removing characters."""
+"""Creating, copying, archiving and deleting characters."""
 
 from collections.abc import Iterable, Sequence
 from typing import Any
@@ -17,14 +17,14 @@ from tinfork.core.mouths.chart import MAX_PARTS, MAX_TRACINGS
 from tinfork.core.mouths.style import Style
 from tinfork.engines.characters import PreparedFace
 
-#: A new character's first set is called this.
+#: The name of a new character's first set.
 FIRST_SET = "calm"
-#: How many characters a studio may have.
+#: The most characters in a studio.
 MAX_CHARACTERS = 2000
 
 
 def add_starter_characters(studio: Studio) -> None:
-    """Odalys and Brindle with the starter chart, so that a first shot has someone to say it."""
+    """Add Odalys and Brindle with the starter chart, so that a first shot has characters."""
     for starter in STARTERS:
         character = add_character(studio=studio, name=starter.name, ink=starter.ink)
         character.face.name = keep_bytes(starter.face_svg.encode(), ".svg")
@@ -38,7 +38,10 @@ def add_starter_characters(studio: Studio) -> None:
 
 @transaction.atomic
 def add_character(*, studio: Studio, name: str, ink: int = 0) -> Character:
-    """A character with a mouth and one set, empty. Without an ink colour, one that few in the studio have."""
+    """Create a character with a mouth and one empty set.
+
+    Without an ink colour it gets one that few others in the studio have.
+    """
     character = name_character(studio=studio, name=name, ink=ink)
     part = Part.objects.create(character=character, kind=Part.Kind.MOUTH, name="Mouth")
     Chart.objects.create(part=part, name=FIRST_SET)
@@ -46,7 +49,7 @@ def add_character(*, studio: Studio, name: str, ink: int = 0) -> Character:
 
 
 def name_character(*, studio: Studio, name: str, ink: int = 0) -> Character:
-    """A character without any part yet; every character is given a mouth in the transaction that names it."""
+    """Create a character without parts; the caller adds its mouth in the same transaction."""
     Studio.objects.select_for_update().get(pk=studio.pk)
     inks = list(studio.characters.values_list("ink", flat=True))
     if len(inks) >= MAX_CHARACTERS:
@@ -60,12 +63,12 @@ def name_character(*, studio: Studio, name: str, ink: int = 0) -> Character:
 
 
 def _free_name(studio: Studio, wanted: str) -> str:
-    """The name, or the name with the first number that makes it another."""
+    """The name, with a number if it is taken."""
     return first_free(wanted, studio.characters.values_list("name", flat=True))
 
 
 def first_free(wanted: str, names: Iterable[str]) -> str:
-    """A name that is none of some names: the wanted one, or that with the first number that makes it another."""
+    """The wanted name, or, if it is among the taken names, the name with the first free number."""
     taken = {name.casefold() for name in names}
     name, number = wanted, 2
     while name.casefold() in taken:
@@ -76,25 +79,25 @@ def first_free(wanted: str, names: Iterable[str]) -> str:
 
 @transaction.atomic
 def set_face(character: Character, picture: bytes, suffix: str, aspect: float) -> None:
-    """Give a face picture that was made safe; places keep their shares of it."""
+    """Set a prepared face picture; the places of parts keep their shares of it."""
     face, aspect = keep_bytes(picture, suffix), min(20.0, max(0.05, aspect))
     Character.objects.filter(pk=character.pk).update(face=face, face_aspect=aspect, face_tracings=[])
 
 
 def keep_chart_face(chart: Chart, picture: bytes, suffix: str, aspect: float) -> None:
-    """Give a set of mouths a face picture of its own that was made safe: a head that is turned."""
+    """Set a set's own, prepared face picture: for a turned head."""
     face, aspect = keep_bytes(picture, suffix), min(20.0, max(0.05, aspect))
     Chart.objects.filter(pk=chart.pk).update(face=face, face_aspect=aspect, face_tracings=[])
 
 
-#: A tracing's width by its height may be so much another one: scans are never quite the same.
+#: By how much the aspect ratio of a tracing may differ: scans are never quite the same.
 _SAME_SHAPE = 0.03
 
 
 def trace_face(on: Character | Chart, faces: Sequence[PreparedFace]) -> None:
-    """Add tracings, made safe, to the face of a character or of a set of mouths.
+    """Add prepared tracings to the face of a character or of a set of mouths.
 
-    Raises `ChartError` for one of another shape, for more than there may be, and where there is no face.
+    Raises `ChartError` for one of another shape, for too many, and if there is no face.
     """
     now = type(on).objects.select_for_update().get(pk=on.pk)
     if not now.face:
@@ -108,7 +111,7 @@ def trace_face(on: Character | Chart, faces: Sequence[PreparedFace]) -> None:
 
 
 def drop_face_tracings(on: Character | Chart) -> None:
-    """A face is seen as it was drawn first, alone."""
+    """Remove the tracings of a face."""
     type(on).objects.filter(pk=on.pk).update(face_tracings=[])
 
 
@@ -126,7 +129,7 @@ def edit_character(character: Character, *, name: str, ink: int, drop_face: bool
 
 @transaction.atomic
 def duplicate_character(character: Character) -> Character:
-    """A copy with all parts, sets and drawings; pictures are shared, they never change."""
+    """Copy a character with all parts, sets and drawings; stored pictures are shared, since they never change."""
     Studio.objects.select_for_update().get(pk=character.studio_id)
     parts = list(character.parts.all())
     copy = Character.objects.get(pk=character.pk)
@@ -147,7 +150,7 @@ def duplicate_character(character: Character) -> Character:
 
 
 def copy_chart(chart: Chart, part: Part, name: str) -> Chart:
-    """A set with the same drawings, under a part."""
+    """Copy a set with its drawings to a part."""
     drawings = list(chart.drawings.all())
     copy = Chart.objects.create(
         part=part,
@@ -163,7 +166,7 @@ def copy_chart(chart: Chart, part: Part, name: str) -> Chart:
 
 
 def archive_character(character: Character, *, archived: bool) -> None:
-    """Keep a character away from lists of choices, or take it back; shots that have it keep it."""
+    """Archive a character, or restore it: archived ones are not offered any more, but shots keep them."""
     character.archived_at = timezone.now() if archived else None
     character.save()
 
@@ -189,7 +192,7 @@ def delete_character(character: Character) -> None:
 
 @transaction.atomic
 def add_part(character: Character, *, kind: str, name: str) -> Chart:
-    """Another part of the face with an empty set, which is given back."""
+    """Add a part of the face with an empty set; returns the set."""
     Character.objects.select_for_update().get(pk=character.pk)
     if character.parts.count() >= MAX_PARTS:
         raise ChartError("A character can have up to {max_parts} parts.", max_parts=MAX_PARTS)

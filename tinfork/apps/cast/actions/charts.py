@@ -1,4 +1,4 @@
-"""Changing a chart: its sets, the sounds on its drawings, their order, their place, their faults."""
+"""Changing a chart: its sets, the sounds of its drawings, their order and place, and corrections of its faults."""
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
@@ -33,7 +33,7 @@ def _free_set(part: Part, name: str) -> str:
 
 @transaction.atomic
 def add_set(part: Part, *, name: str, like: Chart | None = None) -> Chart:
-    """Another set: empty, or a copy of one to redraw."""
+    """Add a set: empty, or a copy to redraw."""
     Part.objects.select_for_update().get(pk=part.pk)
     _free_set(part, name)
     return copy_chart(like, part, name) if like else Chart.objects.create(part=part, name=name)
@@ -41,7 +41,7 @@ def add_set(part: Part, *, name: str, like: Chart | None = None) -> Chart:
 
 @transaction.atomic
 def rename_set(chart: Chart, name: str) -> None:
-    """Call a set something else."""
+    """Rename a set."""
     part = Part.objects.select_for_update().get(pk=chart.part_id)
     if name.casefold() != chart.name.casefold():
         _free_set(part, name)
@@ -50,7 +50,7 @@ def rename_set(chart: Chart, name: str) -> None:
 
 @transaction.atomic
 def delete_set(chart: Chart) -> Chart:
-    """Remove a set that is not the last and that no shot shows; gives back the one to go on with."""
+    """Delete a set that is not the last and that no shot uses; returns the set to show next."""
     part = Part.objects.select_for_update().get(pk=chart.part_id)
     others = part.charts.exclude(pk=chart.pk)
     if not others:
@@ -74,8 +74,8 @@ def _drawing_of(chart: Chart, drawing_pk: int) -> Drawing:
 
 
 def lay_sound(chart: Chart, *, claim: str, on: int | None, off: int | None = None) -> None:
-    """Lay a sound or a class on a drawing, take it off another, or both: moving it. Others' changes stay."""
-    # A claim that is none is refused by the core's rule.
+    """Add a sound or a class to a drawing, remove it from another, or both, to move it. Changes of others stay."""
+    # The core refuses an invalid claim.
     CoreDrawing(0, "", (claim,))
     with undoable(chart, f"“{claim}” {'laid' if on is not None else 'removed'}"):
         if off is not None:
@@ -90,7 +90,7 @@ def lay_sound(chart: Chart, *, claim: str, on: int | None, off: int | None = Non
 
 
 def take_proposal(chart: Chart, shows: dict[int, Sequence[str]]) -> None:
-    """Lay the accepted sounds on drawings, by number; what they show already stays."""
+    """Add the accepted sounds to drawings, by number; their other sounds stay."""
     with undoable(chart, Message("suggested sounds assigned")):
         for drawing in chart.drawings.filter(number__in=shows):
             claims = list(shows[drawing.number])
@@ -100,7 +100,7 @@ def take_proposal(chart: Chart, shows: dict[int, Sequence[str]]) -> None:
 
 
 def order_drawings(chart: Chart, *, drawing: int, before: int | None) -> None:
-    """Put a drawing before another, or last. Numbers stay: they are on sheets."""
+    """Move a drawing before another, or to the end. Numbers do not change, since sheets refer to them."""
     with undoable(chart, Message("drawings in another order")):
         moved = _drawing_of(chart, drawing)
         rest = [d for d in chart.drawings.all() if d.pk != moved.pk]
@@ -112,16 +112,16 @@ def order_drawings(chart: Chart, *, drawing: int, before: int | None) -> None:
 
 
 def place_part(part: Part, *, x: float, y: float, width: float, angle: float, on: Chart | None = None) -> None:
-    """Put a part on the face; raises `ChartError` outside of it. `on`: the set on whose page it was done."""
+    """Place a part on the face; raises `ChartError` outside of it. `on`: the set on whose page this was done."""
     Placement(x, y, width, angle=angle)
     with undoable(on or part.charts.all()[0], Message("all drawings placed")):
         Part.objects.filter(pk=part.pk).update(x=x, y=y, width=width, angle=angle)
 
 
 def place_on_face(part: Part, on: Chart, place: Mapping[str, float] | None) -> None:
-    """Put a part on the face that a set of mouths brings with it, at x, y, width and angle; None: it is not seen there.
+    """Place a part on the own face of a set of mouths, at x, y, width and angle; None hides it there.
 
-    Raises `ChartError` outside of the face, and for a mouth that is not seen.
+    Raises `ChartError` outside of the face, and for hiding the mouth.
     """
     if place is None and part.speaks:
         raise ChartError("The mouth is visible on every face.")
@@ -139,29 +139,29 @@ def give_face_to_set(chart: Chart, picture: bytes, suffix: str, aspect: float) -
 
 
 def drop_face_of_set(chart: Chart) -> None:
-    """Show a set of mouths on the character's own face again."""
+    """Remove a set's own face: it is shown on the character's face again."""
     with undoable(chart, Message("the face of this set removed")):
         Chart.objects.filter(pk=chart.pk).update(face="", face_places={}, face_tracings=[])
 
 
 def trace_face_of_set(chart: Chart, faces: Sequence[PreparedFace]) -> None:
-    """`trace_face`, of the face that a set of mouths brings with it."""
+    """`trace_face` for the own face of a set of mouths."""
     with undoable(chart, Message("tracings of this set's face added")):
         trace_face(chart, faces)
 
 
 def drop_face_tracings_of_set(chart: Chart) -> None:
-    """The face that a set brings is seen as it was drawn first, alone."""
+    """Remove the tracings of a set's own face."""
     with undoable(chart, Message("tracings of this set's face removed")):
         drop_face_tracings(chart)
 
 
-#: How far a point or an offset may lie, in canvases.
+#: The limit of a point or an offset, in canvases.
 _FARTHEST = 4
 
 
 def register_drawing(drawing: Drawing, *, point: tuple[float, float], offset: tuple[float, float]) -> None:
-    """Say which point of a drawing is lined up, and how far from there it is moved, in its pixels."""
+    """Set a drawing's registration point and offset, in its pixels."""
     most = _FARTHEST * max(drawing.width, drawing.height)
     if not all(abs(value) <= most for value in (*point, *offset)):
         raise ChartError("That is too far from the drawing.")
@@ -171,13 +171,13 @@ def register_drawing(drawing: Drawing, *, point: tuple[float, float], offset: tu
         )
 
 
-#: Mends that make new pictures: they take a moment, and run as jobs.
+#: Corrections that make new pictures, and so run as jobs.
 REPAINTING = ("clear", "pad", "trim")
 
 
 @transaction.atomic
 def mend(chart: Chart, *, kind: str, numbers: Sequence[int], sounds: Sequence[str] = ()) -> None:
-    """Do one of the check's mends that need no new picture, at once."""
+    """Make one of the check's corrections that need no new pictures."""
     drawings = list(chart.drawings.filter(number__in=numbers))
     if not drawings:
         raise ChartError("Those drawings were removed meanwhile. Check again.")
@@ -204,7 +204,7 @@ def _seen(drawings: Sequence[Drawing]) -> list[Seen]:
 
 
 def _recentre(chart: Chart, drawings: Sequence[Drawing]) -> None:
-    """Move the points so that the ink's middles come to lie where the chart's usual middle is."""
+    """Move registration points so that the centres of ink match the median of the chart."""
     everyone = _seen([d for d in chart.drawings.all() if not d.is_hidden])
     across = sorted(s.centre[0] for s in everyone)
     down = sorted(s.centre[1] for s in everyone)
@@ -213,13 +213,13 @@ def _recentre(chart: Chart, drawings: Sequence[Drawing]) -> None:
     for drawing, seen in zip(inked, _seen(inked), strict=True):
         by = [(seen.centre[axis] - middle[axis]) * seen.registration.canvas_width for axis in (0, 1)]
         drawing.point_x += by[0]
-        # Mouths open downwards: only what is far out is moved up or down.
+        # Mouths open downwards: only outliers are moved vertically.
         drawing.point_y += by[1] if abs(by[1]) > 0.14 * seen.registration.canvas_width else 0.0
         drawing.save(update_fields=["point_x", "point_y"])
 
 
 def repaint(chart: Chart, *, kind: str, numbers: Sequence[int], progress: Callable[[float], None]) -> list["Repainted"]:
-    """New pictures for the mends in `REPAINTING`; nothing is written yet, so that it can be stopped."""
+    """Make the new pictures for a correction in `REPAINTING`; nothing is stored yet, so that it can be cancelled."""
     drawings = list(chart.drawings.all())
     canvases = _common_canvases(drawings, trim=kind == "trim") if kind != "clear" else {}
     out = []
@@ -249,7 +249,7 @@ def repaint(chart: Chart, *, kind: str, numbers: Sequence[int], progress: Callab
 
 
 def keep_repainted(chart: Chart, repainted: Sequence["Repainted"]) -> None:
-    """Put new pictures in; a drawing that was given another one meanwhile keeps that."""
+    """Store the new pictures; a drawing that got another picture meanwhile keeps it."""
     with undoable(chart, Message("pictures corrected")):
         drawings = {d.pk: d for d in chart.drawings.all()}
         for one in repainted:
@@ -266,7 +266,7 @@ def keep_repainted(chart: Chart, repainted: Sequence["Repainted"]) -> None:
 
 @dataclass(frozen=True)
 class Repainted:
-    """A new picture for a drawing that had the picture `was`; on a new canvas, where its corner lay on the old one."""
+    """A new picture for a drawing that had the picture `was`, and the position of the new canvas on the old one."""
 
     drawing: int
     was: str
@@ -275,9 +275,10 @@ class Repainted:
 
 
 def _common_canvases(drawings: Sequence[Drawing], *, trim: bool) -> dict[int, Box]:
-    """By drawing, one canvas for all in its own pixels, registered on the same point; nothing moves on the face.
+    """One canvas for all drawings, for each in its own pixels, with the same registration; nothing moves on the face.
 
-    Padding makes it hold every canvas; trimming, every ink with a little air. Those that have it are left out.
+    With padding it covers every canvas, with trimming all ink with a small margin. Drawings that have it already are
+    left out.
     """
     reach: list[tuple[float, float, float, float]] = []
     for d in drawings:
@@ -289,7 +290,7 @@ def _common_canvases(drawings: Sequence[Drawing], *, trim: bool) -> dict[int, Bo
     air = 0.04 * max(left + right, up + down) if trim else 0.0
     out: dict[int, Box] = {}
     for d in drawings:
-        # Whole pixels: a drawing is never resampled.
+        # Whole pixels, so that drawings are never resampled.
         x, y = round(d.point_x - (left + air) * d.canvas_width), round(d.point_y - (up + air) * d.canvas_width)
         width = max(1, round((left + right + 2 * air) * d.canvas_width))
         height = max(1, round((up + down + 2 * air) * d.canvas_width))

@@ -1,4 +1,4 @@
-"""Adding, replacing, naming and removing drawings."""
+"""Adding, replacing, renaming and deleting drawings."""
 
 import re
 from collections.abc import Mapping, Sequence
@@ -16,7 +16,7 @@ from tinfork.engines.drawings import Prepared
 
 
 class StaleDrawingError(ChartError):
-    """Someone else changed the drawing since the form was shown; `current` is how it is now."""
+    """Somebody else changed the drawing since the form was shown; `current` is its present state."""
 
     code = "stale"
 
@@ -31,7 +31,7 @@ class StaleDrawingError(ChartError):
 
 
 def keep_prepared(drawing: Drawing, prepared: Prepared) -> None:
-    """Put a prepared picture into a drawing, not yet saved. Tracings of another picture go."""
+    """Set a drawing's prepared picture without saving the row. Tracings of another picture are removed."""
     drawing.tracings = []
     drawing.picture.name = keep_bytes(prepared.data, prepared.suffix)
     drawing.thumb.name = keep_bytes(prepared.thumb, ".png")
@@ -40,30 +40,30 @@ def keep_prepared(drawing: Drawing, prepared: Prepared) -> None:
 
 
 def number_in(name: str) -> int | None:
-    """The number a file's name begins or ends with: "03 half open", "mouth_3"."""
+    """The number at the start or end of a file's name: "03 half open", "mouth_3"."""
     match = re.match(r"\s*0*(\d{1,4})(?!\d)", name) or re.search(r"(?<!\d)0*(\d{1,4})\s*$", name)
     return int(match[1]) if match else None
 
 
 def name_in(name: str) -> str:
-    """A file's name without the number it begins with, fit to be a drawing's name."""
+    """A file's name as a drawing's name, without the number at its start."""
     plain = re.sub(r"^\s*\d{1,4}[\s._-]+", "", name)
     plain = "".join(c if c.isprintable() else " " for c in plain)
     return " ".join(plain.replace("_", " ").split())[:80] or name.strip()[:80] or "drawing"
 
 
 def _in_order(prepared: Sequence[Prepared]) -> list[Prepared]:
-    """Files as people count: 2 before 10."""
+    """Files in natural order: 2 before 10."""
     return sorted(
         prepared, key=lambda p: [int(t) if t.isdecimal() else t.casefold() for t in re.split(r"(\d+)", p.name)]
     )
 
 
 def add_drawings(chart: Chart, prepared: Sequence[Prepared], *, replace: bool = False) -> tuple[int, int]:
-    """Add prepared pictures as drawings; how many were added and how many replaced.
+    """Add prepared pictures as drawings; returns how many were added and how many replaced.
 
-    With `replace`, a picture whose name has the number of a drawing takes its place there: name, key, sounds and
-    registration stay. Names of new ones come from the files, numbers too where they are free.
+    With `replace`, a picture whose name has the number of a drawing replaces that one's picture: name, key, sounds and
+    registration stay. New drawings are named and, if the number is free, numbered like their files.
     """
     with undoable(chart, Message("drawings replaced") if replace else Message("drawings added")):
         return _add(chart, prepared, replace)
@@ -102,15 +102,17 @@ def _add(chart: Chart, prepared: Sequence[Prepared], replace: bool) -> tuple[int
 
 
 def _same_frame(width: int, height: int, other: Drawing) -> bool:
-    """Whether a picture has the shape of a drawing's canvas: the same frame, perhaps at another resolution."""
+    """Whether a picture has the aspect ratio of a drawing's canvas: the same frame, perhaps at another resolution."""
     return abs(height - width * other.height / other.width) <= 1
 
 
 def _canvas_of(one: Prepared, kin: Sequence[Drawing], widths: Sequence[int]) -> float:
-    """How many of a new picture's pixels are the usual canvas.
+    """The width of the usual canvas in pixels of a new picture.
 
-    By a drawing of the chart with the same frame; else the pixels are as large as the others'; a first set of
-    pictures says by its commonest width (of `widths`) what is usual.
+    That of a drawing with the same frame, if the chart has one; else pixels are as large as those of the other
+    drawings.
+
+    In an empty chart, the most common of `widths` is the usual one.
     """
     like = next((d for d in kin if _same_frame(one.width, one.height, d)), None)
     if like:
@@ -120,9 +122,10 @@ def _canvas_of(one: Prepared, kin: Sequence[Drawing], widths: Sequence[int]) -> 
 
 
 def add_starter_drawings(chart: Chart, *, drawings: int, style: Style) -> None:
-    """Fill a chart with the starter chart of so many drawings; a chart that has drawings keeps them.
+    """Add the starter chart with a number of drawings to a chart.
 
-    A drawing of the same number takes the new picture and keeps its name, key, sounds and registration.
+    Existing drawings stay; one with the same number gets the new picture and keeps its name, key, sounds and
+    registration.
     """
     pictures = starter_pictures(style, drawings)
     with undoable(chart, Message("starter chart added")):
@@ -154,7 +157,7 @@ def _fill(chart: Chart, drawings: int, pictures: Mapping[int, str]) -> None:
 
 
 def _register_starter(row: Drawing) -> None:
-    """Give a drawing the starter chart's canvas; how one that was there is lined up stays, in shares of its canvas."""
+    """Give a drawing the starter chart's canvas; an existing one keeps its registration, in shares of its canvas."""
     if row.pk is None:
         row.canvas_width = float(WIDTH)
         row.point_x, row.point_y = WIDTH / 2, HEIGHT / 2
@@ -167,10 +170,10 @@ def _register_starter(row: Drawing) -> None:
 
 
 def replace_picture(drawing: Drawing, prepared: Prepared) -> None:
-    """Give a drawing a new picture; everything else about it stays.
+    """Replace a drawing's picture; everything else stays.
 
-    The same frame at another resolution keeps its size on the face; on another canvas the pixels keep theirs, and
-    the point its share of the canvas.
+    With the same frame at another resolution, its size on the face stays; with another canvas, the size of its pixels
+    and the point's share of the canvas do.
     """
     across, down = prepared.width / drawing.width, prepared.height / drawing.height
     drawing.point_x, drawing.point_y = drawing.point_x * across, drawing.point_y * down
@@ -183,7 +186,7 @@ def replace_picture(drawing: Drawing, prepared: Prepared) -> None:
 
 
 def add_tracing(drawing: Drawing, prepared: Prepared) -> None:
-    """A picture that was traced from a drawing: the two, and others, are seen in turn.
+    """Add a tracing of a drawing: they are shown in turn.
 
     Raises `ChartError` for one of another shape, and for too many.
     """
@@ -206,15 +209,15 @@ def add_tracing(drawing: Drawing, prepared: Prepared) -> None:
 
 
 def drop_tracings(drawing: Drawing) -> None:
-    """A drawing is seen as it was drawn first, alone."""
+    """Remove the tracings of a drawing."""
     with undoable(drawing.chart, Message("tracings of drawing {number} removed", number=drawing.number)):
         Drawing.objects.filter(pk=drawing.pk).update(tracings=[])
 
 
 def edit_drawing(drawing: Drawing, *, seen: int, number: int, name: str, key: str, size: int, is_hidden: bool) -> None:
-    """Save what the drawing's form holds; `seen` is the revision it was shown with.
+    """Save a drawing's form; `seen` is the revision with which it was shown.
 
-    Raises `StaleDrawingError` when someone else saved since, `ChartError` when number or key are another's.
+    Raises `StaleDrawingError` if somebody else saved since, `ChartError` if number or key are taken.
     """
     with undoable(drawing.chart, f"drawing {drawing.number} described"):
         now = Drawing.objects.filter(pk=drawing.pk).first()
@@ -233,7 +236,7 @@ def _describe(now: Drawing, *, number: int, name: str, key: str, size: int, is_h
         raise ChartError(
             "“{key}” is already used for playback. Choose a letter such as {keys}.", key=key, keys=KEYS[:5]
         )
-    # A key goes to who asked for it last.
+    # A taken key moves to this drawing.
     others.filter(key=key).exclude(key="").update(key="")
     now.number, now.name, now.key, now.size, now.is_hidden = number, name, key, size, is_hidden
     now.revision += 1
@@ -241,6 +244,6 @@ def _describe(now: Drawing, *, number: int, name: str, key: str, size: int, is_h
 
 
 def delete_drawing(drawing: Drawing) -> None:
-    """Remove a drawing; stored pictures are shared by content and stay."""
+    """Delete a drawing; its stored picture may be shared, and stays."""
     with undoable(drawing.chart, f"drawing {drawing.number} removed"):
         drawing.delete()

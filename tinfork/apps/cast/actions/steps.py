@@ -1,4 +1,4 @@
-"""Changes of a chart, to be undone: each keeps what it found."""
+"""Undo for charts: each change stores the state before it."""
 
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -12,9 +12,9 @@ from tinfork.apps.cast.models import Chart, ChartStep, Drawing, Part
 from tinfork.apps.reading.looks import count_anew
 from tinfork.core.errors import ChartError
 
-#: So many changes of a chart can be undone.
+#: How many changes of a chart can be undone.
 MOST = 100
-#: Changes of one kind this soon after each other are one: a drawing that is pushed pixel by pixel.
+#: Changes of one kind within this time are a single step, as when a drawing is moved pixel by pixel.
 _ONE = timedelta(seconds=2)
 _PLACE = ("x", "y", "width", "angle")
 _FACE = ("face", "face_aspect", "face_places", "face_tracings")
@@ -22,7 +22,7 @@ _FIELDS = tuple(field.attname for field in Drawing._meta.concrete_fields if fiel
 
 
 def _state(chart: Chart) -> dict[str, Any]:
-    """All drawings of a chart, its part's place and the face it brings with it, as plain values."""
+    """All drawings of a chart, its part's place and its own face, as plain values."""
     place = Part.objects.values_list(*_PLACE).get(pk=chart.part_id)
     face = Chart.objects.values(*_FACE).get(pk=chart.pk)
     return {"place": list(place), "face": face, "drawings": list(Drawing.objects.filter(chart=chart).values(*_FIELDS))}
@@ -30,9 +30,9 @@ def _state(chart: Chart) -> dict[str, Any]:
 
 @contextmanager
 def undoable(chart: Chart, what: str) -> Iterator[None]:
-    """A change of a chart, all of it or nothing; what it found is kept if it changed anything.
+    """A context in which a chart is changed, in a transaction; the state before is stored if anything changed.
 
-    `what` is what it does, in words: "drawing 3 removed". Changes of one chart wait for one another.
+    `what` describes it: "drawing 3 removed". Changes of the same chart are serialised.
     """
     with transaction.atomic():
         Chart.objects.select_for_update().get(pk=chart.pk)
@@ -42,10 +42,10 @@ def undoable(chart: Chart, what: str) -> Iterator[None]:
         if after == before:
             return
         count_anew(chart.part.character.shots.all())
-        # A chart that had nothing had nothing to lose.
+        # An empty chart had nothing to restore.
         if not before["drawings"]:
             return
-        # The place is all sets': it is only taken back by who moved it, and from where they left it.
+        # All sets share the place: it is only restored by the set that moved it, and only if nobody moved it since.
         moved = {"placed": after["place"]} if after["place"] != before["place"] else {}
         last = chart.steps.last()
         if last and last.what == what and timezone.now() - last.made_at < _ONE:
@@ -58,13 +58,13 @@ def undoable(chart: Chart, what: str) -> Iterator[None]:
 
 @transaction.atomic
 def undo_step(chart: Chart) -> str:
-    """Take the last change of a chart back; what it was, in words. Raises `ChartError` where there is none."""
+    """Undo the last change of a chart; returns its description. Raises `ChartError` if there is none."""
     Chart.objects.select_for_update().get(pk=chart.pk)
     last = chart.steps.last()
     if last is None:
         raise ChartError("There is nothing to undo here.")
     now = list(Drawing.objects.filter(chart=chart))
-    # Forms that are open somewhere know of an older revision than any there was.
+    # A new revision, so that forms opened before are refused.
     revision = max((drawing.revision for drawing in now), default=0) + 1
     Drawing.objects.filter(chart=chart).delete()
     Drawing.objects.bulk_create(

@@ -1,4 +1,4 @@
-"""The characters every studio starts with: our own drawings, and where their mouths sit."""
+"""The characters that every studio starts with: our own drawings, and the places of their mouths."""
 
 from dataclasses import dataclass
 from importlib.resources import files
@@ -9,7 +9,7 @@ from tinfork.core.mouths.style import Ink
 
 @dataclass(frozen=True, slots=True)
 class Starter:
-    """A character to begin with."""
+    """A starter character."""
 
     name: str
     ink: int
@@ -19,7 +19,7 @@ class Starter:
 
     @property
     def face_svg(self) -> str:
-        """The face, on clear ground."""
+        """The face, on a transparent ground."""
         return files(__name__).joinpath(self.file).read_text("utf-8")
 
 

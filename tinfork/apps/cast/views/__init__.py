@@ -1,1 +1,4 @@
-"""The cast's pages: characters, charts, drawings, pages to cut up, placing, the check, the starter chart, trying it."""
+"""Views of the cast.
+
+Characters, charts, drawings, pages to cut up, placing, the check, the starter chart, trying a chart.
+"""

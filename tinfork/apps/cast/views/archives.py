@@ -1,4 +1,4 @@
-"""Characters and sets of drawings leave as archives, and come in again."""
+"""Exporting and importing characters and sets of drawings as archives."""
 
 import secrets
 import tempfile
@@ -23,7 +23,7 @@ from tinfork.core.errors import FormatError
 from tinfork.core.messages import Message
 from tinfork.engines.limits import MAX_ARCHIVE_BYTES
 
-#: Large casts take seconds to pack.
+#: Limits how many are exported at once: a large one takes seconds.
 _TWO_AT_A_TIME = Gate(2)
 
 
@@ -49,7 +49,7 @@ def set_export(request: UserRequest, pk: int) -> FileResponse:
 
 
 def _archive_in(request: UserRequest) -> "UploadedFile[bytes]":
-    """The archive that was sent; raises `FormatError` where there is none, or too large a one."""
+    """The uploaded archive; raises `FormatError` if it is missing or too large."""
     file = request.FILES.get("archive")
     if file is None or not file.size:
         raise FormatError("Choose the archive that was exported: a ZIP file.")
@@ -66,7 +66,7 @@ def _seconds(file: "UploadedFile[bytes]") -> int:
 
 @require_POST
 def character_import(request: UserRequest) -> HttpResponse:
-    """Take in a character's archive: a job makes the character of it."""
+    """Import a character's archive with a job."""
     studio = own_studio(request.user)
     try:
         file = _archive_in(request)
@@ -92,7 +92,7 @@ def character_import(request: UserRequest) -> HttpResponse:
 
 @require_POST
 def set_import(request: UserRequest, pk: int) -> HttpResponse:
-    """Take in the archive of a set: a job makes another set of the same part of it."""
+    """Import a set's archive into the same part with a job."""
     chart = reach_chart(request, pk, change=True)
     try:
         file = _archive_in(request)

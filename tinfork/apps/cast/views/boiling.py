@@ -1,4 +1,4 @@
-"""Variants of pictures for lines that boil, as the Stage shows them: the same that movies and pictures have."""
+"""Variants of pictures for boiling lines on the Stage, the same as in movies and pictures."""
 
 import re
 
@@ -13,15 +13,15 @@ from tinfork.core.scene.boil import VARIANTS, Variant
 from tinfork.engines.handover.archive_files import png
 from tinfork.engines.handover.rasters import boiled, raster
 
-#: Strength, number of the variant, and how wide the picture is in ten-thousandths of its face's height.
+#: Strength, number of the variant, and the width of the picture in ten-thousandths of its face's height.
 _ASKED = re.compile(r"(\d{1,3})-(\d)-(\d{1,7})")
-#: How many pixels the height of a face has in a variant, and the widest and narrowest picture.
+#: The height of a face in pixels in a variant, and the limits of a picture's width.
 _FACE_PIXELS, _MOST_PIXELS, _LEAST_PIXELS = 1000, 2000, 64
 _TWO_AT_A_TIME = Gate(2)
 
 
 def variant_of(request: UserRequest) -> Variant | None:
-    """The variant that an address asks for with `boil`; none: the picture itself. Raises `Http404` for no variant."""
+    """The variant requested with `boil`; None for the picture itself. Raises `Http404` for an invalid one."""
     asked = request.GET.get("boil")
     if not asked:
         return None
@@ -33,7 +33,7 @@ def variant_of(request: UserRequest) -> Variant | None:
 
 
 def serve_variant(field: FieldFile | str, suffix: str, aspect: float, variant: Variant) -> HttpResponse:
-    """A stored picture, or SVG text, in a variant. Its address has what it is made of: a browser keeps it."""
+    """Serve a variant of a stored picture or of SVG text. Its URL determines its content, so browsers may cache it."""
     if isinstance(field, str):
         data = field.encode()
     else:

@@ -1,4 +1,4 @@
-"""The cast list, and a character as a whole."""
+"""Views of the cast list, and of a character as a whole."""
 
 from datetime import timedelta
 
@@ -50,7 +50,7 @@ def cast_list(request: UserRequest, form: CharacterForm | None = None) -> HttpRe
 
 
 def _imports(request: UserRequest) -> list[Job]:
-    """Archives that are being imported, and those of today that could not be."""
+    """Running imports of archives, and today's failed ones."""
     lately = timezone.now() - timedelta(days=1)
     jobs = listed(Job, request.user).filter(kind=Job.Kind.IMPORT, created_at__gte=lately)[:5]
     return [job for job in jobs if job.is_open or job.state == Job.State.FAILED]
@@ -58,7 +58,7 @@ def _imports(request: UserRequest) -> list[Job]:
 
 @require_POST
 def character_new(request: UserRequest) -> HttpResponse:
-    """Make a character."""
+    """Create a character."""
     studio = own_studio(request.user)
     form = CharacterForm(request.POST, request.FILES)
     if form.is_valid():
@@ -74,14 +74,14 @@ def character_new(request: UserRequest) -> HttpResponse:
 
 
 def _open_face(request: UserRequest, character: Character, face: "UploadedFile[bytes] | None") -> None:
-    """A job opens the face, if one was sent: pictures that people bring are not opened here."""
+    """Start a job that opens the uploaded face, if any: uploads are not opened in the web process."""
     if face:
         options = {"chart": character.mouth.charts.all()[0].pk, "files": [keep_upload(face)]}
         start_job(kind=Job.Kind.FACE, on=character, by=request.user, options=options)
 
 
 def character(request: UserRequest, pk: int) -> HttpResponse:
-    """A character begins at the first set of its mouth."""
+    """Redirect to the first set of a character's mouth."""
     found = get_for_user_or_404(Character, request.user, pk=pk)
     return redirect("chart", found.mouth.charts.all()[0].pk)
 
@@ -122,7 +122,7 @@ def character_duplicate(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def character_archive(request: UserRequest, pk: int) -> HttpResponse:
-    """Put a character away, or take it back."""
+    """Archive a character, or restore it."""
     found = get_for_user_or_404(Character, request.user, change=True, pk=pk)
     actions.archive_character(found, archived=found.archived_at is None)
     return redirect("character_edit", pk)
@@ -130,7 +130,7 @@ def character_archive(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def character_delete(request: UserRequest, pk: int) -> HttpResponse:
-    """Remove a character that no shot uses."""
+    """Delete a character that no shot uses."""
     try:
         actions.delete_character(get_for_user_or_404(Character, request.user, change=True, pk=pk))
     except ChartError as error:
@@ -169,7 +169,7 @@ def face(request: UserRequest, pk: int) -> HttpResponseBase:
 
 
 def plain_head(request: UserRequest, pk: int) -> HttpResponse:
-    """The head of a character without a face picture, drawn round its mouth."""
+    """The plain head of a character without a face picture."""
     found = get_for_user_or_404(Character, request.user, pk=pk)
     svg = head_of(found)
     if variant := variant_of(request):
@@ -179,9 +179,9 @@ def plain_head(request: UserRequest, pk: int) -> HttpResponse:
 
 
 def small_drawings(request: UserRequest, pk: int) -> JsonResponse:
-    """The small drawings of a character in one answer: by address, as data addresses (RFC 2397)."""
+    """The small drawings of a character in one response: data URLs (RFC 2397) by address."""
     found = get_for_user_or_404(Character, request.user, pk=pk)
-    # Its mark and its pictures both go through all of them.
+    # Both the hash and the pictures need all drawings: fetch them once.
     prefetch_related_objects([found], "parts__charts__drawings")
     kept = cache_rule(is_fixed=request.GET.get("v") == mark_of(found))
     return JsonResponse(small_pictures(found), headers={"Cache-Control": kept})

@@ -1,4 +1,4 @@
-"""A chart: its drawings and sounds, its sets, its check."""
+"""Views of a chart: its drawings and sounds, its sets, its check."""
 
 from django.contrib import messages
 from django.core.exceptions import ValidationError
@@ -38,7 +38,7 @@ def chart(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def chart_drawings(request: UserRequest, pk: int) -> HttpResponse:
-    """Import drawings: files are kept, a job opens them."""
+    """Import drawings: the files are stored, and a job opens them."""
     found = reach_chart(request, pk, change=True)
     try:
         files = checked_files(request.FILES.getlist("files"))
@@ -55,7 +55,7 @@ def chart_drawings(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def chart_sounds(request: UserRequest, pk: int) -> HttpResponse:
-    """Lay a sound on a drawing, take it off, or move it."""
+    """Add a sound to a drawing, remove it, or move it."""
     found = reach_chart(request, pk, change=True)
     on, off = (whole_number(request.POST.get(name)) for name in ("on", "off"))
     if any(request.POST.get(name) and number is None for name, number in (("on", on), ("off", off))):
@@ -69,7 +69,7 @@ def chart_sounds(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def chart_order(request: UserRequest, pk: int) -> HttpResponse:
-    """Put a drawing before another."""
+    """Move a drawing before another."""
     found = reach_chart(request, pk, change=True)
     drawing, before = whole_number(request.POST.get("drawing")), whole_number(request.POST.get("before"))
     if drawing is None or (before is None and request.POST.get("before")):
@@ -82,7 +82,7 @@ def chart_order(request: UserRequest, pk: int) -> HttpResponse:
 
 
 def chart_proposal(request: UserRequest, pk: int) -> HttpResponse:
-    """Suggested sounds to look over; what is ticked is laid."""
+    """Show suggested sounds, and add those that were ticked."""
     found = reach_chart(request, pk, change=request.method == "POST")
     proposals = proposals_of(found)
     if request.method == "POST":
@@ -96,7 +96,7 @@ def chart_proposal(request: UserRequest, pk: int) -> HttpResponse:
 
 
 def chart_check(request: UserRequest, pk: int) -> HttpResponse:
-    """What the check found."""
+    """The findings of the check."""
     found = reach_chart(request, pk)
     context = chart_context(request, found, "check")
     drawings = list(found.drawings.all())
@@ -110,7 +110,7 @@ def chart_check(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def chart_mend(request: UserRequest, pk: int) -> HttpResponse:
-    """Do a mend: at once, or as a job where pictures are made anew."""
+    """Make a correction: at once, or as a job if it makes new pictures."""
     found = reach_chart(request, pk, change=True)
     kind = request.POST.get("mend", "")
     sent = [whole_number(number) for number in request.POST.getlist("number")[:MAX_DRAWINGS]]
@@ -126,13 +126,13 @@ def chart_mend(request: UserRequest, pk: int) -> HttpResponse:
     return answer(request, "chart_check", pk)
 
 
-#: The pages of a chart from which something can be undone.
+#: The pages of a chart that have undo.
 _PAGES = {"sounds": "chart", "place": "chart_place", "check": "chart_check", "starter": "chart_starter"}
 
 
 @require_POST
 def chart_undo(request: UserRequest, pk: int) -> HttpResponse:
-    """Take the last change of a chart back, and stay on the page."""
+    """Undo the last change of a chart, and stay on the page."""
     found = reach_chart(request, pk, change=True)
     to = _PAGES.get(request.POST.get("place", ""), "chart")
     try:
@@ -145,7 +145,7 @@ def chart_undo(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def set_new(request: UserRequest, pk: int) -> HttpResponse:
-    """Make another set of the same part."""
+    """Add a set to the same part."""
     found = reach_chart(request, pk, change=True)
     form = SetForm(request.POST)
     if not form.is_valid():

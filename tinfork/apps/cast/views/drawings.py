@@ -1,4 +1,4 @@
-"""One drawing: its form, its pictures, its place."""
+"""Views of a drawing: its form, its pictures, its place."""
 
 from django.core.exceptions import ValidationError
 from django.http import Http404, HttpResponse, JsonResponse
@@ -33,7 +33,7 @@ def _form(request: UserRequest, drawing: Drawing, form: DrawingForm | None = Non
 
 
 def drawing(request: UserRequest, pk: int) -> HttpResponse:
-    """The form of a drawing; saving it answers with the form and tells the board to look again."""
+    """The form of a drawing; after saving, the response has the form, and an event that reloads the board."""
     found = get_for_user_or_404(Drawing, request.user, change=request.method == "POST", pk=pk)
     if request.method != "POST":
         return _form(request, found)
@@ -46,7 +46,7 @@ def drawing(request: UserRequest, pk: int) -> HttpResponse:
         actions.edit_drawing(found, seen=seen, **data)
     except actions.StaleDrawingError as error:
         form.add_error(None, str(error))
-        # What was typed stays in the form; the next save knows of the other's change.
+        # The form keeps what was typed; saving again overwrites the other change knowingly.
         form.data = request.POST.dict() | {"revision": str(error.current.revision)}
         response = _form(request, error.current, form)
         response.status_code = 409
@@ -62,13 +62,13 @@ def drawing(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def drawing_replace(request: UserRequest, pk: int) -> HttpResponse:
-    """Replace picture for a drawing; sounds, key and place stay."""
+    """Replace a drawing's picture; sounds, key and place stay."""
     found = get_for_user_or_404(Drawing, request.user, change=True, pk=pk)
     file = request.FILES.get("picture")
     if file is None or not file.size:
         return answer(request, "chart", found.chart_id, error=Message("Choose the new picture."))
     kept = keep_upload(file)
-    # The number it begins with is how a job finds the drawing it replaces.
+    # The job finds the drawing by the number at the start of the file's name.
     kept["name"] = f"{found.number:04d} {kept['name']}"
     options = {"chart": found.chart_id, "files": [kept], "replace": True, "first_only": True}
     start_job(kind=Job.Kind.DRAWINGS, on=found.chart.character, by=request.user, options=options)
@@ -77,7 +77,7 @@ def drawing_replace(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def drawing_trace(request: UserRequest, pk: int) -> HttpResponse:
-    """Pictures that were traced from a drawing: a job opens them."""
+    """Add tracings of a drawing with a job."""
     found = get_for_user_or_404(Drawing, request.user, change=True, pk=pk)
     try:
         files = checked_files(request.FILES.getlist("files"))
@@ -90,7 +90,7 @@ def drawing_trace(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def drawing_untrace(request: UserRequest, pk: int) -> HttpResponse:
-    """A drawing without its tracings."""
+    """Remove the tracings of a drawing."""
     found = get_for_user_or_404(Drawing, request.user, change=True, pk=pk)
     actions.drop_tracings(found)
     return answer(request, "chart", found.chart_id)
@@ -106,7 +106,7 @@ def drawing_delete(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def drawing_register(request: UserRequest, pk: int) -> JsonResponse:
-    """Registration point and offset."""
+    """Set the registration point and offset."""
     found = get_for_user_or_404(Drawing, request.user, change=True, pk=pk)
     form = RegisterForm(request.POST)
     if not form.is_valid():
@@ -120,7 +120,7 @@ def drawing_register(request: UserRequest, pk: int) -> JsonResponse:
 
 
 def board_piece(request: UserRequest, pk: int) -> HttpResponse:
-    """The board of a chart, asked for again."""
+    """The board of a chart, to refresh it."""
     return board(request, pk)
 
 
@@ -135,7 +135,7 @@ def drawing_picture(request: UserRequest, pk: int) -> HttpResponseBase:
 
 
 def drawing_thumb(request: UserRequest, pk: int) -> HttpResponseBase:
-    """A drawing in small; one that was drawn here is small enough until it is measured."""
+    """The thumbnail of a drawing; before it is measured, the drawing itself."""
     found = get_for_user_or_404(Drawing, request.user, pk=pk)
     if found.thumb:
         return serve_file(request, found.thumb, PNG)

@@ -1,4 +1,4 @@
-"""Cutting up a page with many drawings."""
+"""Views for cutting up a page with many drawings."""
 
 from typing import Any
 
@@ -24,7 +24,7 @@ from tinfork.core.pictures.regions import Box
 
 @require_POST
 def page_new(request: UserRequest, pk: int) -> HttpResponse:
-    """Bring a page; a job looks for its drawings."""
+    """Upload a page; a job finds its drawings."""
     chart = reach_chart(request, pk, change=True)
     file = request.FILES.get("page")
     if file is None or not file.size:
@@ -52,7 +52,7 @@ def page(request: UserRequest, pk: int) -> HttpResponse:
 
 
 def page_boxes(request: UserRequest, pk: int) -> JsonResponse:
-    """The boxes for another gap: parts closer than it are one drawing."""
+    """The boxes for another gap: closer parts are one drawing."""
     found = _reach(request, pk)
     gap = whole_number(request.GET.get("gap"), 0, 20_000)
     if gap is None:
@@ -63,7 +63,7 @@ def page_boxes(request: UserRequest, pk: int) -> JsonResponse:
 
 @require_POST
 def page_cut(request: UserRequest, pk: int) -> HttpResponse:
-    """Cut along the boxes the person left."""
+    """Cut along the boxes that the person chose."""
     found = _reach(request, pk, change=True)
     boxes = _boxes(request.POST.get("boxes", ""), found)
     if not boxes:
@@ -77,7 +77,7 @@ def page_cut(request: UserRequest, pk: int) -> HttpResponse:
 
 
 def _boxes(text: str, page: Page) -> list[list[int]]:
-    """The boxes that lie on the page and have a size; nothing for nonsense."""
+    """The valid boxes on the page; empty for invalid input."""
     try:
         rows: Any = read_json(text)
         boxes = [[int(side) for side in row] for row in rows[:MAX_DRAWINGS]]
@@ -89,12 +89,12 @@ def _boxes(text: str, page: Page) -> list[list[int]]:
 
 @require_POST
 def page_delete(request: UserRequest, pk: int) -> HttpResponse:
-    """Put a page away; what was cut from it stays."""
+    """Delete a page; drawings cut from it stay."""
     found = get_for_user_or_404(Page, request.user, change=True, pk=pk)
     found.delete()
     return answer(request, "chart", found.chart_id)
 
 
 def page_picture(request: UserRequest, pk: int) -> HttpResponseBase:
-    """The page as it was taken in."""
+    """The picture of the page."""
     return serve_file(request, _reach(request, pk).picture, PNG)

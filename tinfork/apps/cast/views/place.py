@@ -1,4 +1,4 @@
-"""Placing a part on the face, and lining up its drawings."""
+"""Views for placing a part on the face, and registering its drawings."""
 
 from django.http import HttpResponse, JsonResponse
 from django.http.response import HttpResponseBase
@@ -21,7 +21,7 @@ from tinfork.core.messages import Message
 
 
 def chart_place(request: UserRequest, pk: int) -> HttpResponse:
-    """The Stage of a chart, on the face of a set of mouths (`face`) where one is named."""
+    """The Stage of a chart, on the own face of a set of mouths (`face`) if given."""
     chart = reach_chart(request, pk)
     faces = [one for one in chart.character.mouth.charts.all() if one.face]
     on = chart if chart.face else _named(faces, request.GET.get("face"))
@@ -38,7 +38,7 @@ def chart_place(request: UserRequest, pk: int) -> HttpResponse:
 
 
 def _named(faces: list[Chart], wanted: str | None) -> Chart | None:
-    """The set of mouths whose face is asked for; none for the character's own face."""
+    """The set of mouths whose face is requested; None for the character's face."""
     number = whole_number(wanted)
     return next((one for one in faces if one.pk == number), None)
 
@@ -50,7 +50,7 @@ def chart_face(request: UserRequest, pk: int) -> HttpResponseBase:
 
 @require_POST
 def chart_face_give(request: UserRequest, pk: int) -> HttpResponse:
-    """A face picture for a set of mouths: a job opens it."""
+    """Set a set's own face picture with a job."""
     chart = reach_chart(request, pk, change=True)
     form = SetFaceForm(request.POST, request.FILES)
     if not chart.part.speaks:
@@ -64,7 +64,7 @@ def chart_face_give(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def chart_face_drop(request: UserRequest, pk: int) -> HttpResponse:
-    """A set is on the character's own face again."""
+    """Remove a set's own face."""
     chart = reach_chart(request, pk, change=True)
     drop_face_of_set(chart)
     return answer(request, "chart_place", chart.pk)

@@ -1,4 +1,4 @@
-"""What the cast's views share."""
+"""Functions shared by the cast's views."""
 
 from pathlib import Path
 from typing import Any
@@ -21,20 +21,20 @@ from tinfork.core.errors import TinForkError
 
 
 def reach_chart(request: UserRequest, pk: int, *, change: bool = False) -> Chart:
-    """A chart with its part, its character and its drawings at hand."""
+    """A chart with its part, character and drawings prefetched."""
     chart = get_for_user_or_404(Chart, request.user, change=change, pk=pk)
     found: Chart = Chart.objects.select_related("part__character").prefetch_related("drawings").get(pk=chart.pk)
     return found
 
 
 def keep_upload(file: "UploadedFile[bytes]") -> dict[str, str]:
-    """Keep an uploaded file as it came, for a job to open: its key and its name."""
+    """Store an uploaded file unchanged for a job; returns its key and name."""
     assert isinstance(file, TemporaryUploadedFile)
     return {"key": keep_file(Path(file.temporary_file_path()), ".upload"), "name": str(file.name)[:200]}
 
 
 def chart_context(request: UserRequest, chart: Chart, place: str) -> dict[str, Any]:
-    """What every page of a chart shows around its own part."""
+    """The common context of a chart's pages."""
     character = chart.character
     parts = list(Part.objects.filter(character=character).prefetch_related("charts"))
     can_change = may_change(request.user, studio_of(chart))
@@ -54,14 +54,14 @@ def chart_context(request: UserRequest, chart: Chart, place: str) -> dict[str, A
 
 
 def is_news(job: Job) -> bool:
-    """Whether a job is worth a panel: what is under way, went wrong, or has something to say."""
+    """Whether a job gets a panel: it is running, it failed, or it has notes."""
     if job.kind == Job.Kind.MEASURE:
         return job.state == Job.State.FAILED
     return job.is_open or job.state == Job.State.FAILED or bool(job.notes)
 
 
 def measure_new(request: UserRequest, chart: Chart) -> None:
-    """Have drawings that were drawn here measured, once."""
+    """Start a job that measures generated drawings, once."""
     if any(d.measures is None for d in chart.drawings.all()):
         waiting = chart_jobs(chart.character, chart.pk).filter(kind=Job.Kind.MEASURE, state=Job.State.WAITING)
         if not waiting.exists():
@@ -69,7 +69,7 @@ def measure_new(request: UserRequest, chart: Chart) -> None:
 
 
 def board(request: UserRequest, chart_pk: int, *, trouble: str = "", status: int = 200) -> HttpResponse:
-    """The board of sounds and drawings, as it is now: the piece that every change of it answers with."""
+    """The board of sounds and drawings: the fragment in the response to every change of it."""
     chart = reach_chart(request, chart_pk)
     can_change = may_change(request.user, studio_of(chart))
     context = {"board": board_of(chart), "chart": chart, "can_change": can_change, "trouble": trouble}
@@ -77,12 +77,12 @@ def board(request: UserRequest, chart_pk: int, *, trouble: str = "", status: int
 
 
 def wants_json(request: UserRequest) -> bool:
-    """Whether the page's script asked."""
+    """Whether the request came from the page's script."""
     return request.headers.get("Accept", "") == "application/json"
 
 
 def answer(request: UserRequest, to: str, *args: int, error: TinForkError | str | None = None) -> HttpResponse:
-    """After a plain form: on to a page, an error said on it; the script gets the same as JSON."""
+    """The response to a plain form: a redirect, with an error message if any; the script gets JSON instead."""
     if wants_json(request):
         if error:
             return JsonResponse({"error": str(error)}, status=422)

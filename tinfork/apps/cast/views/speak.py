@@ -1,4 +1,4 @@
-"""Trying a chart: a sentence spoken by the machine, mouthed by the chart."""
+"""Trying a chart with a synthesised sentence."""
 
 import base64
 
@@ -19,7 +19,7 @@ _RATE = "24"
 
 @require_POST
 def chart_say(request: UserRequest, pk: int) -> JsonResponse:
-    """The sound, and the drawings by frame; where only the nearest drawing could stand in is said."""
+    """The sound, the drawings by frame, and the sounds that only a fallback shows."""
     chart = reach_chart(request, pk)
     form = SayForm(request.POST)
     if not form.is_valid():

@@ -1,4 +1,4 @@
-"""The starter chart: looks to choose, drawings to take or to download."""
+"""Views of the starter chart: its styles, adding its drawings, downloading them."""
 
 import base64
 
@@ -16,7 +16,7 @@ from tinfork.core.messages import Message
 from tinfork.core.mouths.starter import starter_chart, starter_pictures
 from tinfork.engines.starter_zip import starter_archive
 
-#: Its pictures take seconds to draw.
+#: Limits how many are drawn at once: that takes seconds.
 _ONE_AT_A_TIME = Gate()
 
 
@@ -25,7 +25,7 @@ def _defaults() -> dict[str, object]:
 
 
 def _asked(request: UserRequest) -> StarterForm:
-    """The form with what was sent, and the defaults for the rest."""
+    """The form with the values sent, and defaults for the rest."""
     form = StarterForm(_defaults() | {name: v for name, v in request.GET.items() if name in StarterForm.base_fields})
     if form.is_valid():
         try:
@@ -36,7 +36,7 @@ def _asked(request: UserRequest) -> StarterForm:
 
 
 def chart_starter(request: UserRequest, pk: int) -> HttpResponse:
-    """The page with its preview; the page's script asks for the preview alone."""
+    """The page with its preview; the page's script requests only the preview."""
     chart = reach_chart(request, pk)
     form = _asked(request)
     context = {"form": form, "pictures": _preview(form) if not form.errors else [], "chart": chart}
@@ -57,7 +57,7 @@ def _preview(form: StarterForm) -> list[tuple[int, str, str]]:
 
 
 def chart_starter_zip(request: UserRequest, pk: int) -> HttpResponse:
-    """SVG and PNG of every drawing, to draw over and bring back by number."""
+    """SVG and PNG of every drawing, to draw over and import by number."""
     chart = reach_chart(request, pk)
     form = _asked(request)
     if form.errors:
@@ -74,7 +74,7 @@ def chart_starter_zip(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def chart_starter_take(request: UserRequest, pk: int) -> HttpResponse:
-    """Put the starter drawings into the chart."""
+    """Add the starter drawings to the chart."""
     chart = reach_chart(request, pk, change=True)
     form = StarterForm(_defaults() | request.POST.dict())
     if not form.is_valid():

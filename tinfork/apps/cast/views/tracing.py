@@ -1,4 +1,4 @@
-"""Pictures traced again, which take turns: served, added to a face, and removed it."""
+"""Tracings, which are shown in turn: serving them, adding them to faces, removing them."""
 
 from collections.abc import Sequence
 
@@ -23,7 +23,7 @@ from tinfork.apps.people.access import get_for_user_or_404
 
 
 def tracing_of(request: UserRequest, tracings: Sequence[str]) -> str:
-    """The key of the tracing that an address asks for, "" for none. Raises `Http404` for one that there is not."""
+    """The key of the requested tracing, "" for none. Raises `Http404` if it does not exist."""
     asked = request.GET.get("tracing")
     if not asked:
         return ""
@@ -46,7 +46,7 @@ def serve_face(request: UserRequest, of: Character | Chart) -> HttpResponseBase:
 
 @require_POST
 def face_trace(request: UserRequest, pk: int) -> HttpResponse:
-    """Pictures that were traced from a character's face: a job opens them."""
+    """Add tracings of a character's face with a job."""
     character = get_for_user_or_404(Character, request.user, change=True, pk=pk)
     first = character.mouth.charts.all()[0]
     if trouble := _start(request, first, of_set=False):
@@ -56,27 +56,27 @@ def face_trace(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def face_untrace(request: UserRequest, pk: int) -> HttpResponse:
-    """A character's face without its tracings."""
+    """Remove the tracings of a character's face."""
     drop_face_tracings(get_for_user_or_404(Character, request.user, change=True, pk=pk))
     return redirect("character_edit", pk)
 
 
 @require_POST
 def chart_face_trace(request: UserRequest, pk: int) -> HttpResponse:
-    """Pictures that were traced from the face that a set brings with it: a job opens them."""
+    """Add tracings of a set's own face with a job."""
     chart = reach_chart(request, pk, change=True)
     return answer(request, "chart_place", pk, error=_start(request, chart, of_set=True))
 
 
 @require_POST
 def chart_face_untrace(request: UserRequest, pk: int) -> HttpResponse:
-    """The face of a set without its tracings."""
+    """Remove the tracings of a set's own face."""
     drop_face_tracings_of_set(reach_chart(request, pk, change=True))
     return answer(request, "chart_place", pk)
 
 
 def _start(request: UserRequest, chart: Chart, *, of_set: bool) -> str:
-    """Start the job that opens them; what is in the way, in words."""
+    """Start the job; returns an error message, if any."""
     try:
         files = checked_files(request.FILES.getlist("files"))
     except ValidationError as error:

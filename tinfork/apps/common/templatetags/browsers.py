@@ -1,11 +1,11 @@
-"""Browsers by the names that people know."""
+"""Readable names of browsers."""
 
 from django import template
 from django.utils.translation import gettext
 
 register = template.Library()
 
-#: What a browser calls itself, and its name: the first that fits, since most call themselves by older names, too.
+#: Marks in User-Agent headers and names of browsers; the first match counts, since most also contain older names.
 _BROWSERS = (
     ("Edg", "Edge"),
     ("OPR/", "Opera"),
@@ -29,7 +29,7 @@ _SYSTEMS = (
 
 @register.filter
 def browser_name(user_agent: str) -> str:
-    """The browser and the system of a `User-Agent` header, as far as they are known."""
+    """The browser and operating system of a `User-Agent` header, if known."""
     browser = next((name for mark, name in _BROWSERS if mark in user_agent), "")
     system = next((name for mark, name in _SYSTEMS if mark in user_agent), "")
     if browser and system:

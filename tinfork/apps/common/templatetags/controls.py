@@ -1,4 +1,4 @@
-"""Form controls with the classes of the site's style."""
+"""Template filters for form controls and values."""
 
 from django import forms, template
 from django.utils.safestring import SafeString
@@ -11,7 +11,7 @@ register = template.Library()
 
 @register.filter
 def control(field: forms.BoundField, extra: str = "") -> SafeString:
-    """The field's control, tied to its hint and errors for screen readers."""
+    """The field's control, linked to its hint and errors for screen readers."""
     kind = "form-select" if isinstance(field.field.widget, forms.Select) else "form-control"
     if isinstance(field.field.widget, forms.CheckboxInput):
         kind = "form-check-input"
@@ -23,7 +23,7 @@ def control(field: forms.BoundField, extra: str = "") -> SafeString:
 
 @register.filter
 def get(mapping: dict[str, str], key: str) -> str:
-    """A dictionary's value by a variable key."""
+    """A dictionary's value for a key."""
     return mapping.get(key, "")
 
 
@@ -42,11 +42,11 @@ def clock(time_us: int) -> str:
 
 @register.filter
 def minus(a: int, b: int) -> int:
-    """A difference."""
+    """Subtract."""
     return a - b
 
 
 @register.filter
 def say(text: str) -> str:
-    """A text of one of the core's tables, a label or a hint, in the reader's language."""
+    """Translate a label or hint from the core's tables."""
     return gettext(str(text)) if text else ""

@@ -1,4 +1,4 @@
-"""Links to the help that belongs to where one is, and to what went wrong."""
+"""Links to the help for the current page, and for an error."""
 
 from typing import Any
 
@@ -11,7 +11,7 @@ register = template.Library()
 
 @register.simple_tag(takes_context=True)
 def help_here(context: dict[str, Any]) -> str:
-    """The address of the chapter about the page that is seen."""
+    """The URL of the chapter about the current page."""
     request = context.get("request")
     match = request.resolver_match if request else None
     return address_of_topic(topic_of_page((match.url_name if match else "") or ""))
@@ -19,5 +19,5 @@ def help_here(context: dict[str, Any]) -> str:
 
 @register.filter
 def help_with(error: object) -> str:
-    """The address of what mends an error."""
+    """The URL of the help for an error."""
     return address_of_topic(topic_of_error(error))

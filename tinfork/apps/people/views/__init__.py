@@ -1,1 +1,1 @@
-"""Pages about people: their studio, their account, whether the site is up."""
+"""Views of studios and accounts, and of the site's health."""

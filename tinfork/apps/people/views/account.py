@@ -1,4 +1,4 @@
-"""One's own account: name, picture, what is kept of one, and its end."""
+"""Views of one's own account: name, picture, data export, deletion."""
 
 import tempfile
 from pathlib import Path
@@ -25,7 +25,7 @@ _PORTRAITS = Gate(2)
 
 
 def account(request: UserRequest) -> HttpResponse:
-    """Name, picture, studios, and the ways to everything else about an account."""
+    """The account page: name, picture, studios, and links to all other settings."""
     user = request.user
     form = AboutMeForm(request.POST or None, request.FILES or None, initial={"name": user.name})
     if form.is_valid():
@@ -52,7 +52,7 @@ def _save(user: User, data: dict[str, Any]) -> None:
 
 
 def portrait(request: UserRequest, pk: int) -> HttpResponseBase:
-    """The picture of somebody with whom one shares a studio."""
+    """The picture of a person in one of one's studios."""
     found = get_object_or_404(User.objects.filter(studios__in=request.user.studios.all()).distinct(), pk=pk)
     if not found.picture:
         raise Http404
@@ -60,14 +60,14 @@ def portrait(request: UserRequest, pk: int) -> HttpResponseBase:
 
 
 def account_export(request: UserRequest) -> JsonResponse:
-    """All that is kept of oneself, as a file."""
+    """Download all data about oneself."""
     answer = JsonResponse(about(request.user), json_dumps_params={"indent": 2, "ensure_ascii": False})
     answer["Content-Disposition"] = 'attachment; filename="my-account.json"'
     return answer
 
 
 def account_delete(request: UserRequest) -> HttpResponse:
-    """Delete the account: what goes with it is said first."""
+    """Delete the account, after showing what is deleted with it."""
     user = request.user
     held = studios_without_owner(user)
     form = DeleteForm(request.POST or None, user=user)

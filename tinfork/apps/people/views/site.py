@@ -1,4 +1,4 @@
-"""Whether the site is up."""
+"""The site's health."""
 
 import os
 from collections.abc import Iterator
@@ -17,14 +17,14 @@ from tinfork.core.messages import Message
 
 @login_not_required
 def no_mail(request: HttpRequest) -> HttpResponse:
-    """In the place of the reset of passwords, where no mail can be sent."""
+    """The page that replaces password reset if no mail can be sent."""
     text = Message("This site sends no email, so you cannot reset a password here. Ask its admin to set a new one.")
     return render(request, "common/error.html", {"title": Message("No email here"), "text": text}, status=404)
 
 
 @login_not_required
 def healthy(request: HttpRequest) -> HttpResponse:
-    """200 when everything that the site stands on is there; else 503, a line for each thing that is not."""
+    """200 if all services that the site needs are available; else 503, with a line for each that is not."""
     amiss = list(_amiss())
     return HttpResponse("\n".join(amiss) or "ok", content_type="text/plain", status=503 if amiss else 200)
 

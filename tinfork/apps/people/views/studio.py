@@ -1,4 +1,4 @@
-"""A studio: who belongs to it, who is invited, what it is called."""
+"""Views of a studio: members, invitations, name."""
 
 from django.conf import settings
 from django.contrib import messages
@@ -47,7 +47,7 @@ def people(
     naming: StudioForm | None = None,
     made: str = "",
 ) -> HttpResponse:
-    """Who belongs to a studio, and what each role may do."""
+    """The members of a studio, and the rights of each role."""
     studio = get_studio_or_404(request.user, pk)
     mine = _membership(request, studio)
     roles = roles_to_give(mine)
@@ -74,7 +74,7 @@ def people(
 
 @require_POST
 def studio_new(request: UserRequest) -> HttpResponse:
-    """Another studio of one's own."""
+    """Create a studio."""
     form = StudioForm(request.POST)
     if not form.is_valid():
         messages.error(request, str(Message("Give the studio a name of up to 120 characters.")))
@@ -86,7 +86,7 @@ def studio_new(request: UserRequest) -> HttpResponse:
 
 @require_POST
 def studio_switch(request: UserRequest) -> HttpResponse:
-    """Look at another studio of one's own."""
+    """Switch to another of one's studios."""
     number = request.POST.get("studio", "")
     if not number.isdecimal() or len(number) > 9:
         raise Http404
@@ -96,7 +96,7 @@ def studio_switch(request: UserRequest) -> HttpResponse:
 
 @require_POST
 def studio_rename(request: UserRequest, pk: int) -> HttpResponse:
-    """Another name for the studio."""
+    """Rename the studio."""
     studio = get_studio_or_404(request.user, pk, Right.OWN)
     form = StudioForm(request.POST)
     if not form.is_valid():
@@ -107,7 +107,7 @@ def studio_rename(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def invitation_new(request: UserRequest, pk: int) -> HttpResponse:
-    """Invite somebody: the link is mailed, or shown this once."""
+    """Create an invitation: the link is mailed, or shown once."""
     studio = get_studio_or_404(request.user, pk, Right.LEAD)
     form = InvitationForm(request.POST, roles=roles_to_give(_membership(request, studio)), has_mail=settings.HAS_MAIL)
     if not form.is_valid():
@@ -130,7 +130,7 @@ def invitation_new(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def invitation_withdraw(request: UserRequest, pk: int) -> HttpResponse:
-    """Nobody comes in by it any more."""
+    """Withdraw an invitation."""
     found = get_object_or_404(Invitation.objects.exclude(studio=None), pk=pk)
     studio = get_studio_or_404(request.user, found.studio_id or 0, Right.LEAD)
     withdraw_invitation(found)
@@ -139,7 +139,7 @@ def invitation_withdraw(request: UserRequest, pk: int) -> HttpResponse:
 
 
 def _other(request: UserRequest, pk: int, right: Right) -> tuple[Membership, Membership]:
-    """Somebody's membership, and one's own in the same studio."""
+    """A membership, and one's own in the same studio."""
     found = get_object_or_404(Membership.objects.select_related("user", "studio"), pk=pk)
     studio = get_studio_or_404(request.user, found.studio_id, right)
     return found, _membership(request, studio)
@@ -147,7 +147,7 @@ def _other(request: UserRequest, pk: int, right: Right) -> tuple[Membership, Mem
 
 @require_POST
 def member_role(request: UserRequest, pk: int) -> HttpResponse:
-    """Give a member another role."""
+    """Change a member's role."""
     found, mine = _other(request, pk, Right.LEAD)
     role = request.POST.get("role", "")
     if role not in Role.values:
@@ -158,7 +158,7 @@ def member_role(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def member_remove(request: UserRequest, pk: int) -> HttpResponse:
-    """Take a member out."""
+    """Remove a member."""
     found, mine = _other(request, pk, Right.LEAD)
     remove_member(found, by=mine)
     messages.success(request, str(Message("{name} was removed. Their work stays.", name=found.user.called)))
@@ -167,7 +167,7 @@ def member_remove(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def studio_leave(request: UserRequest, pk: int) -> HttpResponse:
-    """Leave a studio oneself."""
+    """Leave a studio."""
     studio = get_studio_or_404(request.user, pk)
     mine = _membership(request, studio)
     remove_member(mine, by=mine)
@@ -177,7 +177,7 @@ def studio_leave(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def studio_hand_over(request: UserRequest, pk: int) -> HttpResponse:
-    """Another member owns the studio."""
+    """Make another member the owner."""
     found, mine = _other(request, pk, Right.OWN)
     hand_over_studio(found, by=mine)
     messages.success(
@@ -189,7 +189,7 @@ def studio_hand_over(request: UserRequest, pk: int) -> HttpResponse:
 
 @login_not_required
 def join(request: HttpRequest, token: str) -> HttpResponse:
-    """What an invitation opens: one joins with the account one has, or makes one first."""
+    """Open an invitation: join with one's account, or sign up first."""
     invitation = invitation_of_token(token)
     if invitation is None:
         count_wrong(request)

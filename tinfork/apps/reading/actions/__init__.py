@@ -1,1 +1,1 @@
-"""Changing a shot's sound and what is read in it."""
+"""Changing a shot's sound and reading."""

@@ -1,4 +1,4 @@
-"""What a character's acting is proposed from, in a shot."""
+"""Input for proposals of acting in a shot."""
 
 from tinfork.apps.cast.models import Character, Part
 from tinfork.apps.produce.models import Shot
@@ -14,7 +14,7 @@ from tinfork.core.soundtrack.model import Soundtrack
 from tinfork.core.soundtrack.project import reading_of
 from tinfork.core.speech.reading import Reading
 
-#: What kinds of parts can follow a face, and as what.
+#: The kinds of parts that can follow a face, and how.
 _FOLLOWING: dict[Part.Kind, Kind] = {
     Part.Kind.EYES: "eyes",
     Part.Kind.PUPILS: "pupils",
@@ -23,7 +23,7 @@ _FOLLOWING: dict[Part.Kind, Kind] = {
 
 
 def with_acting(shot: Shot, st: Soundtrack) -> Soundtrack:
-    """A soundtrack of a shot with acting proposed for everyone in it, as much as usual."""
+    """A shot's soundtrack with the default acting proposed for all its characters."""
     reading = reading_of(st)
     for character in shot.characters:
         gestures = propose(stage_of(shot, character, reading), usual_amounts(), 100, character.pk)
@@ -41,22 +41,22 @@ def face_of(shot: Shot, character: Character) -> FaceColumns:
 
 
 def films_of(shot: Shot, number: int) -> dict[int, FollowedFilm]:
-    """The shot's reference film by its key, where it is the one that is asked for, and was followed."""
+    """The shot's reference film by its key, if it has this key and was followed."""
     found = Reference.objects.filter(shot=shot, pk=number).exclude(face="").first()
     return {found.pk: FollowedFilm(found.track, found.begins_us)} if found else {}
 
 
 def stage_of(shot: Shot, character: Character, reading: Reading | None = None) -> Stage:
-    """The character, the parts of its face, what is heard, and on which of its sides the others stand.
+    """The character, the parts of its face, what is heard, and on which side the others stand.
 
-    `reading`: what is said, where it is not what the shot has yet.
+    `reading` is a new reading that the shot does not have yet.
     """
     soundtrack, rate = shot.soundtrack, shot.production.rate
     reading = reading or soundtrack.reading
     own = [part for part in other_parts(shot) if part.character_id == character.pk]
     stands = stands_of(shot)
     here = stands[character.pk]
-    # Of a mirrored figure, what moves to its right is seen to go left.
+    # In a mirrored figure, moves to the right appear as moves to the left.
     right = -1.0 if here.is_mirrored else 1.0
     sides = {str(who): right if one.x > here.x else -right for who, one in stands.items() if who != character.pk}
     return Stage(

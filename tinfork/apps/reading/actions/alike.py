@@ -1,4 +1,4 @@
-"""A word that was put right in one place, put right in the others of its production."""
+"""Correcting a word everywhere in a production after it was corrected in one place."""
 
 from dataclasses import replace
 
@@ -15,16 +15,16 @@ from tinfork.core.speech.handwork import MAX_LETTERS
 from tinfork.core.speech.lexicon import fold_word
 from tinfork.engines.wording import is_unknown, sounds_of
 
-#: Known words of up to so many letters are "is", "the", "and": a name was not heard as one of them everywhere.
+#: Known words of up to this many letters ("is", "the", "and") are not offered: a name is not always heard as one.
 _SHORT = 3
-#: So many shots are put right at once.
+#: The most shots that are corrected at once.
 MAX_SHOTS = 500
 
 
 def is_worth_asking(was: str, now: str, language: str) -> bool:
-    """Whether what was put right may be a name that was heard oddly.
+    """Whether the correction may be of a name that was heard wrong.
 
-    One common word for another is not, nor is a short one that is everywhere.
+    Replacing one common word by another is not, nor is a short, frequent word.
     """
     old, new = fold_word(was), fold_word(now)
     if not old or not new or old == new:
@@ -34,7 +34,7 @@ def is_worth_asking(was: str, now: str, language: str) -> bool:
 
 
 def places_alike(shot: Shot, word: str) -> dict[int, int]:
-    """How often a word is said in each of the production's shots, by their keys; shots without it are left out."""
+    """How often a word occurs in each of the production's shots, by their keys; shots without it are left out."""
     rows = Soundtrack.objects.filter(shot__in=shot.production.shots.all(), is_read=True).select_related("shot")
     found = {row.shot_id: len(places_of(row.reading, word)) for row in rows[:MAX_SHOTS]}
     return {key: count for key, count in found.items() if count}
@@ -42,9 +42,9 @@ def places_alike(shot: Shot, word: str) -> dict[int, int]:
 
 @transaction.atomic
 def correct_alike(*, shot: Shot, was: str, now: str, by: User) -> int:
-    """Write a word otherwise wherever the production's shots have it: one edit in each shot. How many places it was.
+    """Replace a word everywhere in the production's shots, with one edit in each shot; returns the number of places.
 
-    Raises `WordsError` for what is no word.
+    Raises `WordsError` for an invalid word.
     """
     if not fold_word(was) or not fold_word(now) or len(now) > MAX_LETTERS:
         raise WordsError("Type the word and its replacement.")

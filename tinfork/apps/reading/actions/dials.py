@@ -1,4 +1,4 @@
-"""How a character's mouth is timed in a shot, and what is usual in a production."""
+"""Changing the dials of a character in a shot, presets, and a production's default."""
 
 from collections.abc import Mapping
 from dataclasses import asdict
@@ -19,12 +19,12 @@ MOST_PRESETS = 40
 
 
 def presets_of(production: Production) -> dict[str, Dials]:
-    """The dials that have a name: those that come with the application, and the production's own."""
+    """All presets: the built-in ones, and the production's own."""
     return PRESETS | {name: dials_from(values) for name, values in production.presets.items()}
 
 
 def turn_dials(row: Soundtrack, command: TurnDials, context: EditContext) -> None:
-    """Turn dials of a character in a shot. Raises `SolverError` for values that are none."""
+    """Change dials of a character in a shot. Raises `SolverError` for invalid values."""
     shot = row.shot
     part = _part(shot, context.speaker(command.speaker))
     values: Mapping[str, object]
@@ -45,7 +45,7 @@ def turn_dials(row: Soundtrack, command: TurnDials, context: EditContext) -> Non
 
 
 def with_dials(shot: Shot, character: Character, values: Mapping[str, object]) -> Shot:
-    """A shot fetched with its cast, with some of a character's dials turned; nothing of it is kept."""
+    """A shot, fetched with its cast, with some of a character's dials changed in memory only."""
     for part in shot.cast_rows:
         if part.character_id == character.pk:
             part.dials = asdict(dials_from(part.dials | dict(values), dials_from(shot.production.dials)))
@@ -54,7 +54,7 @@ def with_dials(shot: Shot, character: Character, values: Mapping[str, object]) -
 
 @transaction.atomic
 def make_usual(*, shot: Shot, character: Character) -> Dials:
-    """What a character's dials are now is usual in the production from now on, for all who have none of their own."""
+    """Make a character's dials the production's default."""
     dials = dials_of(shot, character)
     Production.objects.filter(pk=shot.production_id).update(dials=asdict(dials))
     ShotCharacter.objects.filter(shot=shot, character=character).update(dials={})
@@ -64,7 +64,7 @@ def make_usual(*, shot: Shot, character: Character) -> Dials:
 
 @transaction.atomic
 def name_dials(*, shot: Shot, character: Character, name: str) -> Dials:
-    """Keep a character's dials under a name, for the whole production; a name of its own may be written over."""
+    """Save a character's dials as a preset of the production; an existing one of its own may be replaced."""
     clean = " ".join(name.split())[:40]
     production = Production.objects.select_for_update().get(pk=shot.production_id)
     if not clean or clean in PRESETS:
@@ -79,9 +79,9 @@ def name_dials(*, shot: Shot, character: Character, name: str) -> Dials:
 
 @transaction.atomic
 def take_in_dials(*, production: Production, named: Mapping[str, Dials]) -> list[str]:
-    """Keep dials that came as a file, and say what they are called now: a name that means others here gets a number.
+    """Store imported presets; returns their names here: a name that is taken gets a number.
 
-    Raises `SolverError` where they are too many.
+    Raises `SolverError` for too many.
     """
     row = Production.objects.select_for_update().get(pk=production.pk)
     called = []

@@ -1,4 +1,4 @@
-"""Recordings that were dropped on a production: shots that speak, without another word."""
+"""Turning recordings that were dropped on a production into shots."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -25,7 +25,7 @@ _NAME = 80
 
 
 class Into(models.TextChoices):
-    """What becomes of recordings that are dropped."""
+    """What dropped recordings become."""
 
     SHOTS = "shots", Message("one shot per file")
     ONE = "one", Message("one shot, files in a row")
@@ -35,7 +35,7 @@ class Into(models.TextChoices):
 
 @dataclass(frozen=True, slots=True)
 class Drop:
-    """What is to become of recordings: `spoken` is the language ("": found by itself); `acts`: acting is proposed."""
+    """The choices for dropped recordings: `spoken` is the language ("": detect it); `acts`: propose acting."""
 
     into: Into
     character: Character
@@ -43,7 +43,7 @@ class Drop:
     acts: bool = False
 
     def kept(self) -> dict[str, Any]:
-        """As the production remembers it."""
+        """The choices as plain values, for the production to store."""
         return {"into": self.into.value, "character": self.character.pk, "spoken": self.spoken, "acts": self.acts}
 
 
@@ -51,9 +51,11 @@ class Drop:
 def drop_sounds(
     *, production: Production, uploaded: Sequence[Upload], drop: Drop, by: User
 ) -> tuple[list[Take], list[Shot]]:
-    """Takes of the recordings, and shots in which their words are heard and read, or the script's lines in their shots.
+    """Create takes of the recordings, and shots that are read.
 
-    The choice is remembered. Gives back the takes that stay takes, and the shots that were made.
+    Their words are heard, or the script's lines are found in them.
+
+    The choices are stored. Returns the takes that stay takes, and the new shots.
     """
     Production.objects.filter(pk=production.pk).update(dropping=drop.kept())
     if drop.into in (Into.TAKES, Into.SCRIPT):
@@ -78,7 +80,7 @@ def drop_sounds(
 
 @transaction.atomic
 def let_go_of_dropped(shot_id: int) -> None:
-    """Remove a shot that was made for a recording which turned out to be none, with the reading that waits for it."""
+    """Delete a shot that was made for an unreadable recording, with its waiting reading."""
     shot = Shot.objects.select_for_update().filter(pk=shot_id, words="").first()
     if shot is None or soundtrack_of(shot).content.clips:
         return
@@ -88,7 +90,7 @@ def let_go_of_dropped(shot_id: int) -> None:
 
 
 def free_name(name: str, taken: set[str]) -> str:
-    """A shot's name after a file's, with a number where there is one of that name."""
+    """A name for a shot from a file's name, with a number if it is taken."""
     name = " ".join(name.replace("_", " ").split())[:_NAME] or "Recording"
     number = 2
     found = name

@@ -1,6 +1,6 @@
-"""The lines of a production's script that were found in a take.
+"""Placing the lines of a production's script that were found in a take.
 
-The best of each goes into its shot; the others stay in the take, and are known there.
+The best of each goes into its shot, the others stay listed with the take.
 """
 
 from collections import Counter
@@ -31,15 +31,15 @@ from tinfork.core.speech.reading import Line, Reading
 from tinfork.engines.finding import FoundLines
 from tinfork.engines.wording import LineText
 
-#: Lines that follow each other in the recording as in the script, no further apart than this, stay one piece.
+#: Consecutive lines of the script with at most this gap in the recording stay one piece.
 _TOGETHER_US = 3_000_000
-#: What fits worse than this is no more than perhaps the line: nobody is given it unasked.
+#: A line that fits worse than this is uncertain, and not placed by itself.
 _LEAST_FIT = 0.55
 
 
 @dataclass(frozen=True, slots=True)
 class WantedLine:
-    """A line of the script: the shot it is in, which line it is there, and its words."""
+    """A line of the script: its shot, its index there, and its words."""
 
     shot: Shot
     at: int
@@ -47,13 +47,13 @@ class WantedLine:
 
 
 def script_lines(production: Production) -> list[WantedLine]:
-    """All lines of a production's shots, in the shots' order. Raises `WordsError` for a name that nobody has."""
+    """All lines of a production's shots, in order. Raises `WordsError` for an unknown name."""
     shots = production.shots.exclude(words="").prefetch_related("parts__character")
     return [WantedLine(shot, at, text) for shot in shots for at, text in enumerate(texts_of(shot, shot.words))]
 
 
 def missing_lines(script: Sequence[WantedLine]) -> list[int]:
-    """The numbers of the lines that their shots do not have yet."""
+    """The indices of lines that their shots do not have yet."""
     out: list[int] = []
     for _, own in groupby(range(len(script)), key=lambda number: script[number].shot.pk):
         numbers = list(own)
@@ -69,7 +69,7 @@ def missing_lines(script: Sequence[WantedLine]) -> list[int]:
 
 
 def start_finding(*, take: Take, spoken: str, by: User, sound_s: float | None = None) -> Job:
-    """The job that finds the production's script in a take, once the take is open."""
+    """Start the job that finds the production's script in a take, after the take was opened."""
     options: dict[str, object] = {"take": take.pk, "name": take.name, "spoken": spoken}
     seconds = expected_s(Job.Kind.FIND, take.duration_us / 1e6 if sound_s is None else sound_s, options)
     lock = f"take:{take.pk}"
@@ -78,10 +78,10 @@ def start_finding(*, take: Take, spoken: str, by: User, sound_s: float | None = 
 
 @dataclass(frozen=True, slots=True)
 class PlacedTake:
-    """What became of a recording, in numbers.
+    """The result for a recording.
 
-    How many lines of the script were found, how many of them are in their shots now, in how many shots, how many are
-    said more than once, and how much speech no line has.
+    How many lines of the script were found, how many of them were placed, in how many shots, how many are said more
+    than once, and how much speech is not in the script.
     """
 
     found: int
@@ -93,7 +93,7 @@ class PlacedTake:
 
 @dataclass(frozen=True, slots=True)
 class _Piece:
-    """A part of a take for a shot: from which of the shot's lines on, and what is said in it."""
+    """A part of a take for a shot: the index of its first line there, and its reading."""
 
     at: int
     span: SoundSpan
@@ -102,7 +102,7 @@ class _Piece:
 
 @transaction.atomic
 def lay_found(*, take: Take, script: Sequence[WantedLine], found: Sequence[FoundLines], by: User | None) -> PlacedTake:
-    """Keep what is said in a take; the best of each line that its shot does not have yet is placed there."""
+    """Store the found lines of a take, and place the best of each line that its shot does not have yet."""
     lines = [replace(one.line, speaker=_speaker(one, script, take)) for one in found]
     set_reading(take, Reading(take.duration_us, tuple(lines)), _words(take, lines))
     chosen = _best_of_each(found, missing_lines(script))
@@ -134,7 +134,7 @@ def lay_found(*, take: Take, script: Sequence[WantedLine], found: Sequence[Found
 
 
 def _placed_before(take: Take, lines: Sequence[Line]) -> Iterator[int]:
-    """The numbers of the lines that an earlier search has placed: what is found again is what it was."""
+    """The indices of lines that an earlier search has placed."""
     before = [(one.text, one.start_us, one.end_us) for one in take.found_lines.filter(is_placed=True)]
     for at, line in enumerate(lines):
         if any(text == line.text and start < line.end_us and line.start_us < end for text, start, end in before):
@@ -155,7 +155,7 @@ def _words(take: Take, lines: Sequence[Line]) -> str:
 
 
 def _best_of_each(found: Sequence[FoundLines], wanted: Sequence[int]) -> dict[int, int]:
-    """For each of some lines of the script that was found, where it is said best; the last of equals."""
+    """The best place of each found line of the script; the last of equals."""
     best: dict[int, int] = {}
     for at, one in enumerate(found):
         number = one.number
@@ -169,7 +169,7 @@ def _best_of_each(found: Sequence[FoundLines], wanted: Sequence[int]) -> dict[in
 def _pieces(
     take: Take, script: Sequence[WantedLine], chosen: Mapping[int, int], lines: Sequence[Line]
 ) -> Iterator[tuple[Shot, list[_Piece]]]:
-    """What each shot is given, in the script's order; what was said in one go stays together."""
+    """The pieces for each shot, in the script's order; lines said without a pause stay together."""
     spans = _spans(take, [(line.start_us, line.end_us) for line in lines])
     for _, own in groupby(sorted(chosen), key=lambda number: script[number].shot.pk):
         runs: list[list[int]] = []
@@ -197,7 +197,7 @@ def _spans(take: Take, times: Sequence[tuple[int, int]]) -> list[SoundSpan]:
 
 
 def _lay(shot: Shot, take: Take, pieces: Sequence[_Piece], by: User | None) -> None:
-    """Pieces of a take into a shot, each before what comes later in the shot's words."""
+    """Place pieces of a take in a shot, each before later lines of the shot."""
     row = locked(shot)
     st = row.content
     rate = shot.production.rate
@@ -219,7 +219,7 @@ def _lay(shot: Shot, take: Take, pieces: Sequence[_Piece], by: User | None) -> N
 
 
 def _said(st: Soundtrack) -> Iterator[tuple[Clip, list[Line]]]:
-    """Each clip of a voice, and the lines that are heard through it."""
+    """Each clip of a voice, and the lines that it plays."""
     for clip, voice in st.voice_clips():
         ends_us = clip.in_us + clip.length_us
         yield clip, [x for x in voice.reading.lines if x.words and x.start_us < ends_us and clip.in_us < x.end_us]
@@ -232,9 +232,9 @@ def _placed(st: Soundtrack, take: Take, span: SoundSpan, lines: Sequence[Line], 
 
 @transaction.atomic
 def use_found(*, line: FoundLine, by: User) -> None:
-    """A line of a take in its shot, in place of the one that is there, or where it belongs.
+    """Use a take's line in its shot, replacing the one there or at its place.
 
-    Raises `SoundError` where the shot has it otherwise than it was placed.
+    Raises `SoundError` if the shot's line was changed since it was placed.
     """
     shot, take = line.shot, line.take
     if shot is None:
@@ -262,7 +262,7 @@ def _exchange(shot: Shot, old: FoundLine, line: FoundLine, said: Sequence[Line],
     clip = _clip_of(st, old)
     if clip is None:
         raise SoundError("The clip with this line was changed or removed in the shot. Place this take there by hand.")
-    # The line's own part of the clip, which may have its neighbours in it.
+    # Only the line's part of the clip, which may contain its neighbours.
     for cut_us in (clip.start_us + was.start_us - clip.in_us, clip.start_us + was.end_us - clip.in_us):
         across = next((c for c in st.clips if c.track == clip.track and c.start_us < cut_us < c.end_us), None)
         st = split(st, across.id, cut_us) if across else st
@@ -278,7 +278,7 @@ def _exchange(shot: Shot, old: FoundLine, line: FoundLine, said: Sequence[Line],
 
 
 def _clip_of(st: Soundtrack, line: FoundLine) -> Clip | None:
-    """The clip through which a found line is heard."""
+    """The clip that plays a found line."""
     return next(
         (c for c, _ in st.voice_clips() if c.take == line.take_id and c.in_us <= line.start_us < c.in_us + c.length_us),
         None,
@@ -286,6 +286,6 @@ def _clip_of(st: Soundtrack, line: FoundLine) -> Clip | None:
 
 
 def _span_of(line: FoundLine) -> SoundSpan:
-    """A found line with the sound around it."""
+    """The span of a found line with handles."""
     rows = list(line.take.found_lines.order_by("start_us"))
     return _spans(line.take, [(one.start_us, one.end_us) for one in rows])[[one.pk for one in rows].index(line.pk)]

@@ -1,4 +1,4 @@
-"""Words, mouths and notes of a file laid over a shot: looked at first, then done as one edit."""
+"""Importing words, mouths and notes from a file into a shot: a preview, then one edit."""
 
 from dataclasses import dataclass
 
@@ -19,7 +19,7 @@ from tinfork.engines.wording import sounds_of
 
 @dataclass(frozen=True)
 class _Columns:
-    """The columns of a shot by character and part: what they are called inside, and what they show."""
+    """The columns of a shot by character and part: their keys and holds."""
 
     keys: dict[tuple[str, str], str]
     shown: dict[tuple[str, str], IncomingMouths]
@@ -39,7 +39,7 @@ def _columns(shot: Shot) -> _Columns:
 
 
 def _called(part: Part) -> dict[str, tuple[tuple[str, int], ...]]:
-    """Drawings by all that a sheet may call them: number, name, key."""
+    """Drawings by everything that a sheet may call them: number, name, key."""
     out: dict[str, tuple[tuple[str, int], ...]] = {}
     for key, drawing in drawings_of(part).items():
         for name in {str(drawing.number), drawing.name.casefold(), drawing.key.casefold()} - {""}:
@@ -48,7 +48,7 @@ def _called(part: Part) -> dict[str, tuple[tuple[str, int], ...]]:
 
 
 def about_shot(shot: Shot, character: str = "") -> About:
-    """What a reader of files must know of a shot; `character`: whose a file is that names nobody, else the first's."""
+    """What importers need to know about a shot; `character`: the one for files without names, by default the first."""
     shown = _columns(shot).shown
     names = [name for name, part in shown if not part]
     rate = shot.production.rate
@@ -57,7 +57,7 @@ def about_shot(shot: Shot, character: str = "") -> About:
 
 
 def preview(shot: Shot, incoming: Incoming) -> ImportResult:
-    """What it would do; nothing is kept."""
+    """What the import would change; nothing is stored."""
     return _laid(shot, shot.soundtrack, incoming)
 
 
@@ -77,7 +77,7 @@ def _laid(shot: Shot, row: Soundtrack, incoming: Incoming) -> ImportResult:
 
 @transaction.atomic
 def apply_import(*, shot: Shot, incoming: Incoming, name: str, by: User) -> ImportResult:
-    """Lay it over the shot: one edit, which one undo takes back."""
+    """Import the file as one edit, which can be undone."""
     row = locked(shot)
     before = row.content
     laid = _laid(shot, row, incoming)

@@ -1,4 +1,4 @@
-"""Where a shot's characters stand in its picture, what is behind them, and how lines boil."""
+"""Changing the layout of a shot: the places of characters, the background, the boil of lines."""
 
 import re
 
@@ -17,7 +17,7 @@ _COLOUR = re.compile(r"#[0-9a-f]{6}")
 
 
 def stands_of(shot: Shot) -> dict[int, Stand]:
-    """Where each character stands, by its number: where somebody placed it, else beside the others."""
+    """The place of each character, by id: as set by hand, or else beside the others."""
     parts = shot.cast_rows
     aspects = [part.character.face_aspect for part in parts]
     beside = side_by_side(aspects, shot.production.width / shot.production.height)
@@ -28,7 +28,7 @@ def stands_of(shot: Shot) -> dict[int, Stand]:
 
 
 def stand_character(row: Soundtrack, command: StandCharacter, context: EditContext) -> None:
-    """Place a character in the shot's picture. Raises `FormatError` for a place that is none."""
+    """Place a character in the shot's picture. Raises `FormatError` for an invalid place."""
     number = int(context.speaker(command.speaker))
     part = ShotCharacter.objects.filter(shot=row.shot, character=number).first()
     if part is None:
@@ -39,7 +39,7 @@ def stand_character(row: Soundtrack, command: StandCharacter, context: EditConte
 
 
 def paint_ground(row: Soundtrack, command: PaintGround, context: EditContext) -> None:
-    """Put a colour behind everyone. Raises `FormatError` for what is none."""
+    """Set the background colour. Raises `FormatError` for an invalid one."""
     shot = row.shot
     colour = command.colour.lower()
     if not _COLOUR.fullmatch(colour):
@@ -51,14 +51,14 @@ def paint_ground(row: Soundtrack, command: PaintGround, context: EditContext) ->
 
 
 def boil_lines(row: Soundtrack, command: BoilLines, context: EditContext) -> None:
-    """Let lines boil, or stand still."""
+    """Set how lines boil."""
     row.shot.boil = Boil(command.strength, command.rhythm).to_dict()
     Shot.everything.filter(pk=row.shot.pk).update(boil=row.shot.boil)
 
 
 @transaction.atomic
 def hang_background(*, shot: Shot, key: str, by: User | None) -> None:
-    """A stored picture behind everyone: an edit like any other, which can be undone."""
+    """Set a stored picture as background: an edit that can be undone."""
     from tinfork.apps.reading.actions.beside import GROUND
     from tinfork.apps.reading.actions.soundtracks import locked, record_edit
 

@@ -10,7 +10,7 @@ from tinfork.core.errors import FormatError
 
 
 def settle_look(row: Soundtrack, command: SettleLook, context: EditContext) -> None:
-    """Settle a second look until its cause changes, or open it again. Raises `FormatError` for a key that is none."""
+    """Settle a second look until its cause changes, or reopen it. Raises `FormatError` for an invalid key."""
     if not re.fullmatch(r"[0-9a-f]{16}", command.key):
         raise FormatError("That second look is already resolved.")
     mark(row, command.key, is_settled=not command.open)

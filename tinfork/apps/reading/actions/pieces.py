@@ -1,4 +1,4 @@
-"""A long recording cut into pieces, and pieces sent to shots."""
+"""Cutting a long recording into pieces, and sending pieces to shots."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -27,9 +27,9 @@ MAX_SENT = 400
 
 @dataclass(frozen=True, slots=True)
 class Piece:
-    """A part of a take with handles, what is said in it, and who says it.
+    """A part of a take with handles, its words and speaker.
 
-    Also how sure that is (0 to 1), and the line of the script that it is, where one was looked for.
+    Also the confidence in these (0 to 1), and the matching line of the script, if any.
     """
 
     start_us: int
@@ -42,12 +42,12 @@ class Piece:
 
     @property
     def is_doubtful(self) -> bool:
-        """Whether it is worth a second look."""
+        """Whether its confidence is low."""
         return self.sure < DOUBTFUL
 
 
 def pieces_by_silence(take: Take, pause_ms: int) -> list[Piece]:
-    """Stretches of speech between silences at least that long."""
+    """Stretches of speech between silences of at least a given length."""
     spans = pieces_around(speech_in(take, pause_ms * 1000), take.duration_us)
     return [Piece(s.start_us, s.end_us) for s in spans]
 
@@ -75,7 +75,7 @@ def pieces_by_line(take: Take) -> list[Piece]:
 
 @transaction.atomic
 def send_pieces(*, take: Take, spans: Sequence[tuple[int, int]], shot: Shot | None, by: User) -> list[Shot]:
-    """Each span of a take into a shot of its own, or all, one after another, into one there is; words go with them."""
+    """Send each span of a take to a new shot, or all of them to an existing one, in order, with their words."""
     if len(spans) > MAX_SENT:
         raise SoundError("You can send up to {max_sent} phrases at once.", max_sent=MAX_SENT)
     people = {str(c.pk): c for c in take.production.studio.characters.all()}
@@ -129,7 +129,7 @@ def _place(
 
 
 def _free_name(production: Production, take: Take, lines: list[Line]) -> str:
-    """The next number, in tens, and the first words."""
+    """A name from the next number, in tens, and the first words."""
     names = set(production.shots.values_list("name", flat=True))
     firsts = (whole_number(name.split()[0], 0, 99_999) for name in names if name.split())
     numbers = [number for number in firsts if number is not None]

@@ -1,4 +1,4 @@
-"""Bringing takes in, and placing them in shots."""
+"""Uploading takes, and placing them in shots."""
 
 from collections.abc import Mapping, Sequence
 from typing import Any
@@ -30,7 +30,7 @@ def upload_sounds(
     source: Take.Source = Take.Source.FILE,
     kind: str = VOICE,
 ) -> list[Take]:
-    """Takes of files that were looked into, each with its job; placed in a shot, one after another, if one is named."""
+    """Create takes of checked files, each with its job; they are placed in a shot, in order, if one is given."""
     takes: list[Take] = []
     for one in uploaded:
         take = upload_take(production=production, uploaded=one, speaker=speaker, source=source)
@@ -49,7 +49,7 @@ def open_later(
     sound_s: float | None = None,
     **more: object,
 ) -> Job:
-    """The job that opens a take; work on one shot is done in order, so that a reading waits for its sound."""
+    """Start the job that opens a take; jobs of a shot run in order, so that a reading waits for its sound."""
     options: dict[str, object] = {"take": take.pk, "name": take.name, **more}
     if shot:
         options |= {"shot": shot.pk, "kind": kind}
@@ -60,7 +60,7 @@ def open_later(
 
 @transaction.atomic
 def place_take(*, take: Take, options: Mapping[str, Any], by: User | None) -> None:
-    """Place a take behind what its shot has already; safe to do twice."""
+    """Place a take after the existing sound of its shot; safe to repeat."""
     shot = Shot.objects.filter(pk=options.get("shot") or 0, production=take.production).first()
     if shot is None:
         return
@@ -76,14 +76,14 @@ def place_take(*, take: Take, options: Mapping[str, Any], by: User | None) -> No
 
 
 def next_frame_us(rate: FrameRate, time_us: int) -> int:
-    """The first frame's beginning at or after a time."""
+    """The start of the first frame at or after a time."""
     frame = rate.frame_at(time_us)
     return time_us if rate.first_us(frame) == time_us else rate.first_us(frame + 1)
 
 
 @transaction.atomic
 def start_reel(*, production: Production, uploaded: Upload, by: User, shot: Shot | None = None) -> Reel:
-    """A story reel of a film that was looked into, with its job."""
+    """Create a story reel of a checked film, with its job."""
     reel = upload_reel(production=production, uploaded=uploaded)
     options: dict[str, object] = {"reel": reel.pk, **({"shot": shot.pk} if shot else {})}
     start_job(kind=Job.Kind.REEL, on=production, by=by, options=options, lock=f"reel:{reel.pk}")

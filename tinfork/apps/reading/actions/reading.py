@@ -21,10 +21,9 @@ from tinfork.core.speech.lexicon import base_language
 
 @transaction.atomic
 def start_reading(*, shot: Shot, asked: ReadingRequest, by: User, uploaded: Sequence[Upload] = ()) -> Job:
-    """Keep the words, take in sounds that came with them, and put the reading on the queue behind them.
+    """Store the words, upload their sounds, and queue the reading after them.
 
-    Whoever the script names joins the shot's cast. Lines that have not changed are not read again, unless everything
-    is.
+    Characters in the script join the shot's cast. Unchanged lines are not read again, unless everything is.
     """
     Shot.objects.filter(pk=shot.pk).update(words=asked.words, language=asked.language or shot.language)
     if asked.method == ReadingMethod.WORDS:
@@ -44,9 +43,9 @@ def start_reading(*, shot: Shot, asked: ReadingRequest, by: User, uploaded: Sequ
 
 
 def read_again(*, shot: Shot, word: str, language: str, by: User) -> Job | None:
-    """Read the lines of a shot again that say a word; None where there is no reading yet.
+    """Re-read the lines of a shot that have a word; None if there is no reading yet.
 
-    A reading that waits already takes the word along.
+    A waiting reading includes the word.
     """
     if not soundtrack_of(shot).is_read:
         return None
@@ -59,9 +58,9 @@ def read_again(*, shot: Shot, word: str, language: str, by: User) -> Job | None:
 
 
 def read_stretch(*, shot: Shot, first: int, last: int, by: User) -> Job:
-    """Read frames `first` to `last` (numbers as people see them) again: their words, and no others.
+    """Re-read the words on frames `first` to `last` (as shown to people), and no others.
 
-    Raises `SoundError` where there is nothing to read again, `TimingError` for frames that are not there.
+    Raises `SoundError` if there is nothing to re-read, `TimingError` for frames outside the shot.
     """
     if not soundtrack_of(shot).is_read:
         raise SoundError("This shot has not been read yet.")

@@ -1,4 +1,4 @@
-"""Which set of a character's mouths a stretch of a shot shows."""
+"""Choosing the set of a character's mouths for a stretch of a shot."""
 
 from tinfork.apps.reading.models import SetStretch, Soundtrack
 from tinfork.core.commands.beside import ShowSet
@@ -7,10 +7,10 @@ from tinfork.core.errors import ChartError, TimingError
 
 
 def show_set(row: Soundtrack, command: ShowSet, context: EditContext) -> None:
-    """Show a set of a character's mouths on some frames.
+    """Show a set of a character's mouths on frames, replacing other sets there; the character's first set resets them.
 
-    It goes over what was there; the character's first set takes the frames back. Timing and sounds stay. Raises
-    `ChartError` for a set of nobody in the shot, or one that cannot speak, `TimingError` for frames outside the shot.
+    Timing and sounds stay. Raises `ChartError` for a set of a character that is not in the shot, or one without sounds,
+    `TimingError` for frames outside the shot.
     """
     shot = row.shot
     charts = (chart for character in shot.characters for chart in character.mouth.charts.all())
@@ -26,7 +26,7 @@ def show_set(row: Soundtrack, command: ShowSet, context: EditContext) -> None:
             last=shot.first_frame + frames - 1,
         )
     start_us, end_us = context.rate.first_us(first), context.rate.first_us(end)
-    # Refuse a set that cannot speak before anything changes.
+    # Refuse a set without sounds before anything changes.
     is_first = chart == chart.part.charts.first()
     if not is_first:
         _ = chart.content

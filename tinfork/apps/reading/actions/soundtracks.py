@@ -1,4 +1,4 @@
-"""Edits to a shot's soundtrack: one transaction each, with the revision the page saw; undo and redo."""
+"""Edits of a shot's soundtrack: one transaction each, checked against the page's revision; undo and redo."""
 
 from collections.abc import Callable, Collection, Mapping
 from dataclasses import replace
@@ -43,23 +43,23 @@ from tinfork.core.soundtrack.numbering import numbered
 from tinfork.core.speech.rewriting import follow
 from tinfork.engines.wording import sounds_of
 
-#: So many edits of a shot can be undone.
+#: How many edits of a shot can be undone.
 MAX_EDITS = 20_000
-#: How often it is looked whether there are more.
+#: How often older edits are deleted, in edits.
 _TRIM_EVERY = 64
 
 
 class StaleError(TinForkError):
-    """An edit that was made on a soundtrack that has changed since."""
+    """An edit conflicts with a change that was made meanwhile."""
 
     code = "stale"
 
 
 def locked(shot: Shot) -> Soundtrack:
-    """The shot's soundtrack, for this transaction alone; that of an archived one, too: a take of it may be replaced."""
+    """Lock the shot's soundtrack for this transaction, also of an archived shot: its take may be replaced."""
     Shot.everything.select_for_update().values_list("pk").get(pk=shot.pk)
     row, _ = Soundtrack.objects.get_or_create(shot=shot, defaults=nothing_yet())
-    # Each knows the other: what follows looks at the shot as it is after the edit.
+    # Link both objects, so that later code sees the shot after the edit.
     row.shot = shot
     shot.soundtrack = row
     return row
@@ -75,12 +75,12 @@ def record_edit(
     token: str = "",
     beside: tuple[Parts, Parts] = ({}, {}),
 ) -> None:
-    """The soundtrack as it is after an edit; the edit is kept too, with what it changed `beside` the document."""
+    """Save the soundtrack after an edit, and the edit, with the settings that it changed (`beside`)."""
     after = _numbered(row, after)
     old, new = to_patch(row.content, after)
     if not new and not beside[1]:
         return
-    # What was undone before it cannot be done again any more.
+    # Undone edits cannot be redone after a new one.
     row.edits.filter(is_undone=True).delete()
     if row.revision % _TRIM_EVERY == 0:
         oldest = row.edits.order_by("-pk").values_list("pk", flat=True)[MAX_EDITS : MAX_EDITS + 1]
@@ -98,7 +98,7 @@ def record_edit(
 
 
 def save_soundtrack(row: Soundtrack, after: CoreSoundtrack) -> None:
-    """Store a soundtrack with everything that follows from it."""
+    """Save a soundtrack and everything derived from it."""
     before = row.content
     row.store(after)
     row.revision += 1
@@ -122,7 +122,7 @@ def save_soundtrack(row: Soundtrack, after: CoreSoundtrack) -> None:
 
 
 def _numbered(row: Soundtrack, after: CoreSoundtrack) -> CoreSoundtrack:
-    """With lasting numbers for whatever came in."""
+    """Give lasting numbers to everything new."""
     out, row.next_id = numbered(row.content, after, row.next_id)
     return out
 
@@ -130,22 +130,22 @@ def _numbered(row: Soundtrack, after: CoreSoundtrack) -> CoreSoundtrack:
 def touched_since(
     row: Soundtrack, revision: int, but: Collection[str] = (), newest: Edit | None = None
 ) -> frozenset[Touch] | None:
-    """What edits have touched since a revision, but for some by their tokens; None where that cannot be told.
+    """What edits since a revision have touched, except those with given tokens; None if unknown.
 
-    `newest` is the newest edit, where it is known.
+    `newest` is the newest edit, if known.
     """
     if revision > row.revision:
         return None
     is_all = newest is not None and newest.revision == row.revision == revision + 1
     since = [newest] if newest and is_all else list(row.edits.filter(revision__gt=revision)[: MAX_EDITS + 1])
-    # Every revision since has its edit: as many as the numbers between.
+    # Each revision since then must have its edit.
     if len({e.revision for e in since if e.revision <= row.revision}) != row.revision - revision:
         return None
     return frozenset(touch for e in since if not (e.token and e.token in but) for touch in touched(e.before, e.after))
 
 
 def _refuse(touch: Touch | None, row: Soundtrack) -> StaleError:
-    """In words: where somebody else was at work."""
+    """Raise an error that names the place of the conflict."""
     names = {str(c.pk): c.name for c in row.shot.characters}
     whose = names.get(touch.who.partition(" ")[0], Message("This character")) if touch else ""
     if touch and touch.what == "keys":
@@ -191,10 +191,10 @@ def edit(
     token: str = "",
     own: Collection[str] = (),
 ) -> Soundtrack:
-    """One edit by name; raises `StaleError`, or what the edit itself raises.
+    """Apply an edit by name; raises `StaleError`, or what the edit raises.
 
-    An edit made on an older revision is done all the same where nothing that others changed since is touched by it;
-    `own` are the tokens of the edits that the same page made. One whose token is known was done before.
+    An edit made on an older revision is applied unless it touches something that others changed since; `own` are the
+    tokens of the page's own edits. An edit with a known token was applied before, and is not repeated.
     """
     command = parse_command(name, parameters)
     row = locked(shot)
@@ -228,7 +228,7 @@ def edit(
     return row
 
 
-#: Edits of what lies beside the document.
+#: Edits of settings.
 _BESIDE: dict[type[Parameters], Callable[[Soundtrack, Any, EditContext], None]] = {
     ShowSet: show_set,
     TurnDials: turn_dials,
@@ -268,7 +268,7 @@ def _context(shot: Shot, st: CoreSoundtrack, command: Parameters) -> EditContext
 
 
 def follow_words(shot: Shot, before: CoreSoundtrack, after: CoreSoundtrack) -> None:
-    """The shot's words as they are written, where the words of its reading were changed by hand."""
+    """Update the shot's written words after words of its reading were changed by hand."""
     old, new = ([line for v in st.voices for line in v.reading.lines] for st in (before, after))
     if [line.text for line in old] == [line.text for line in new] or len(before.voices) != len(after.voices):
         return
@@ -280,9 +280,9 @@ def follow_words(shot: Shot, before: CoreSoundtrack, after: CoreSoundtrack) -> N
 
 @transaction.atomic
 def undo(*, shot: Shot, revision: int, back: bool = True, keeps_reading: bool = False) -> Soundtrack:
-    """The last edit taken back; or, with `back` false, the one taken back last made again.
+    """Undo the last edit; or, with `back` false, redo the last undone one.
 
-    With `keeps_reading`, the first reading is not taken back: without it a shot has no Desk.
+    With `keeps_reading`, the first reading is not undone, since the Desk needs it.
     """
     row = locked(shot)
     if row.revision != revision:
@@ -304,14 +304,14 @@ def undo(*, shot: Shot, revision: int, back: bool = True, keeps_reading: bool = 
 
 
 def leaves_nothing_read(row: Soundtrack, last: Edit) -> bool:
-    """Whether nothing would be read in the shot any more if its last edit were taken back."""
+    """Whether undoing the last edit would leave the shot without a reading."""
     if not said_first(last.before, last.after):
         return False
     return not apply_patch(row.content, lambda: row.document, last.after, last.before).is_read
 
 
 def known_takes(row: Soundtrack, st: CoreSoundtrack) -> CoreSoundtrack:
-    """Refuse to bring back a clip whose take was deleted since: those that are heard now are there."""
+    """Refuse to restore a clip whose take was deleted meanwhile."""
     back = {c.take for c in st.clips} - {c.take for c in row.content.clips}
     if back and back - take_infos(row.shot.production, back).keys():
         raise TimingError("A take of that step was deleted from the library. This step cannot be undone.")

@@ -1,4 +1,4 @@
-"""Who speaks when: a proposal by ear, and what a person makes of it."""
+"""Proposals of who speaks when, and accepting them."""
 
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
@@ -24,9 +24,9 @@ from tinfork.core.speech.turns import with_turns
 def keep_proposal(
     *, shot: Shot, regions: Sequence[Region], spans: Sequence[Voiced], voices: Mapping[str, Voiceprint]
 ) -> dict[str, str]:
-    """Keep a proposal, in the time of each voice's take, until it is accepted or not.
+    """Store a proposal, in the time of each voice's take, until it is accepted or dropped.
 
-    `voices` is what each sounds like, by its number. Gives back the characters of those that are known.
+    `voices` are voiceprints by number. Returns the characters of known voices.
     """
     row = locked(shot)
     found = []
@@ -49,10 +49,7 @@ def keep_proposal(
 
 
 def _guess(row: Soundtrack, spans: Sequence[Mapping[str, int]], recognised: Mapping[str, str]) -> dict[str, str]:
-    """Which character each voice seems to be.
-
-    The one it was before, by the lines that are known; else in the order of the cast.
-    """
+    """Guess the character of each voice: from known lines, or else in the order of the cast."""
     shared: dict[tuple[int, str], int] = defaultdict(int)
     readings = {v.id: v.reading for v in row.content.voices}
     for span in spans:
@@ -75,7 +72,7 @@ def _guess(row: Soundtrack, spans: Sequence[Mapping[str, int]], recognised: Mapp
 
 @transaction.atomic
 def accept_speakers(*, shot: Shot, cast: Mapping[str, str], by: User | None) -> None:
-    """Make turns of the proposal; `cast` says which character (its number) each voice is, "" for nobody."""
+    """Turn the proposal into turns; `cast` has the character's id for each voice, "" for nobody."""
     row = locked(shot)
     if not row.proposal:
         raise TimingError("That suggestion is no longer there. Run it again.")
@@ -104,5 +101,5 @@ def accept_speakers(*, shot: Shot, cast: Mapping[str, str], by: User | None) -> 
 
 
 def drop_proposal(shot: Shot) -> None:
-    """Leave everything as it is."""
+    """Discard the proposal."""
     Soundtrack.objects.filter(shot=shot).update(proposal=None)

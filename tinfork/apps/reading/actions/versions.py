@@ -1,4 +1,4 @@
-"""Versions of a shot by name: kept, and returned to. A return is an edit like any other, and can be undone."""
+"""Named versions of a shot: saving and restoring them. Restoring is an edit that can be undone."""
 
 import copy
 
@@ -29,9 +29,9 @@ MOST = 200
 
 @transaction.atomic
 def keep_version(*, shot: Shot, name: str, by: User | None, is_kept: bool = False) -> Version:
-    """The shot as it is, under a name, for a review where it `is_kept`.
+    """Save a version; with `is_kept` it belongs to a review.
 
-    Raises `TimingError` for a name that is taken or none.
+    Raises `TimingError` for a name that is taken or empty.
     """
     name = " ".join(name.replace("\0", "").split())
     if not 0 < len(name) <= 80:
@@ -49,7 +49,7 @@ def keep_version(*, shot: Shot, name: str, by: User | None, is_kept: bool = Fals
 
 
 def delete_version(version: Version) -> None:
-    """Delete a version; raises `TimingError` for one that somebody has reviewed."""
+    """Delete a version; raises `TimingError` for a reviewed one."""
     if version.is_kept:
         raise TimingError("“{name}” was reviewed, so it stays. You can always return to it.", name=version.name)
     version.delete()
@@ -57,7 +57,7 @@ def delete_version(version: Version) -> None:
 
 @transaction.atomic
 def return_to(*, shot: Shot, version: Version, by: User) -> None:
-    """The shot as it was in a version."""
+    """Restore a version."""
     row = locked(shot)
     then = known_takes(row, soundtrack_from_dict(version.document))
     now = parts_for_versions(row)
@@ -67,9 +67,9 @@ def return_to(*, shot: Shot, version: Version, by: User) -> None:
 
 
 def _as_in(version: Version, now: Parts) -> Parts:
-    """What lies beside the document as a version has it: the dials of who is in the shot, stretches of sets that exist.
+    """The settings of a version, without dials of characters that left and stretches of deleted sets.
 
-    What a version says nothing of is as it is `now`.
+    Settings that the version does not have are as `now`.
     """
     kept = now | {name: part for name, part in version.beside.items() if name in now}
     charts = {chart for _, chart, *_ in kept[STRETCHES]}
@@ -78,14 +78,14 @@ def _as_in(version: Version, now: Parts) -> Parts:
 
 
 def shot_as_of(shot: Shot, version: Version) -> Shot:
-    """The shot with the sound, words, pins, sets and dials of a version, to be looked at; nothing of it is kept."""
+    """The shot with the sound, words, pins, sets and dials of a version, in memory only."""
     with_cast(shot)
     then = copy.copy(shot)
     soundtrack = copy.copy(shot.soundtrack)
     content = soundtrack_from_dict(version.document)
     soundtrack.show(content)
     soundtrack.duration_us = content.duration_us
-    # Django lets each know the other.
+    # Link both objects, like Django does.
     soundtrack.shot = then
     beside = _as_in(version, parts_for_versions(shot.soundtrack))
     parts = [copy.copy(part) for part in shot.cast_rows]

@@ -1,4 +1,4 @@
-"""Voices that are remembered: who they were, so that they are known again."""
+"""Remembering characters' voices, to recognise them in later recordings."""
 
 from collections.abc import Mapping
 
@@ -9,7 +9,7 @@ from tinfork.core.sound.voiceprint import Voiceprint, recognised
 
 
 def remember_voices(production: Production, voices: Mapping[str, Voiceprint]) -> None:
-    """Voices of characters, by their keys; whoever was heard before is heard longer."""
+    """Store voiceprints of characters, by their keys; existing ones are extended."""
     own = Character.objects.filter(studio=production.studio)
     for key, character in ((key, own.filter(pk=key).first()) for key in voices if key.isdigit()):
         if character is None:
@@ -23,6 +23,6 @@ def remember_voices(production: Production, voices: Mapping[str, Voiceprint]) ->
 
 
 def who_is_heard(production: Production, voices: Mapping[str, Voiceprint]) -> dict[str, str]:
-    """The characters, by their keys, whose voices some are; those that are nobody's are left out."""
+    """Recognise voices: the keys of their characters; unknown voices are left out."""
     rows = production.known_voices.filter(character__archived_at=None)
     return recognised(voices, {str(row.character_id): Voiceprint.of(row.voice) for row in rows})

@@ -1,1 +1,1 @@
-"""A shot's pages before its Desk."""
+"""Views of a shot, except its Desk."""

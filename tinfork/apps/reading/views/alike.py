@@ -1,4 +1,4 @@
-"""The same word elsewhere in the production, after it was put right in one place."""
+"""Correcting a word everywhere in the production after it was corrected in one place."""
 
 from django.http import JsonResponse
 from django.views.decorators.http import require_http_methods
@@ -13,7 +13,7 @@ from tinfork.core.messages import Message
 
 @require_http_methods(["GET", "POST"])
 def shot_alike(request: UserRequest, pk: int) -> JsonResponse:
-    """How often it is still written as it was; or, sent, write it anew everywhere."""
+    """The number of other places; a post corrects them."""
     given = request.POST if request.method == "POST" else request.GET
     was, now = given.get("was", "").strip(), given.get("now", "").strip()
     if request.method == "POST":

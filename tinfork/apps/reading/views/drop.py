@@ -1,4 +1,4 @@
-"""Recordings dropped on a production's page."""
+"""The view for recordings dropped on a production's page."""
 
 from django.contrib import messages
 from django.http import JsonResponse
@@ -17,7 +17,7 @@ from tinfork.core.errors import TinForkError
 
 @require_POST
 def production_drop(request: UserRequest, pk: int) -> JsonResponse:
-    """Files become shots, one shot, or takes; those that cannot be used are named, the others go on."""
+    """Turn files into shots, one shot, or takes; unusable ones are reported, and the others are processed."""
     production = get_for_user_or_404(Production, request.user, change=True, pk=pk)
     form = DropForm(request.POST, production=production)
     if not form.is_valid():
@@ -34,7 +34,7 @@ def production_drop(request: UserRequest, pk: int) -> JsonResponse:
         return JsonResponse({"next": reverse("take", args=[takes[0].pk])})
     if takes:
         return JsonResponse({"next": reverse("takes", args=[pk])})
-    # One shot is followed to its Desk; of several, the list says how far they are.
+    # For one shot, go to its page; for several, the list shows their progress.
     return JsonResponse(
         {"next": reverse("shot", args=[shots[0].pk]) if len(shots) == 1 else reverse("production", args=[pk])}
     )

@@ -1,4 +1,4 @@
-"""What is behind a shot's characters."""
+"""The background of a shot."""
 
 from django.http import Http404, JsonResponse
 from django.http.response import HttpResponseBase
@@ -19,7 +19,7 @@ from tinfork.engines.limits import MAX_FACE_BYTES
 
 @require_http_methods(["GET", "HEAD", "POST"])
 def shot_background(request: UserRequest, pk: int) -> HttpResponseBase:
-    """The background picture; posted, a new one, which a job opens."""
+    """The background picture; a post uploads a new one, which a job opens."""
     shot = get_for_user_or_404(Shot, request.user, change=request.method == "POST", pk=pk)
     if request.method != "POST":
         if not shot.background:

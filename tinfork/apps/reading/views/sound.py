@@ -1,4 +1,4 @@
-"""The shot's sound: the page where clips and turns are arranged, its edits, its mix and waveform."""
+"""Views of a shot's sound: the page for clips and turns, its edits, its mix and waveform."""
 
 from collections.abc import Mapping
 from typing import Any
@@ -32,7 +32,7 @@ from tinfork.engines import limits
 
 
 def shot_sound(request: UserRequest, pk: int) -> HttpResponse:
-    """Tracks, clips, turns."""
+    """The page with tracks, clips and turns."""
     shot = get_for_user_or_404(Shot, request.user, pk=pk)
     soundtrack = soundtrack_of(shot)
     arriving = Job.objects.filter(production=shot.production, options__shot=shot.pk)
@@ -59,7 +59,7 @@ def shot_sound(request: UserRequest, pk: int) -> HttpResponse:
 
 
 def _proposal(shot: Shot, soundtrack: Soundtrack) -> list[dict[str, Any]]:
-    """The voices of a proposal: how long each speaks, and who it seems to be."""
+    """The voices of a proposal: how long each speaks, and its probable character."""
     if not soundtrack.proposal:
         return []
     length: dict[int, int] = {}
@@ -70,13 +70,13 @@ def _proposal(shot: Shot, soundtrack: Soundtrack) -> list[dict[str, Any]]:
 
 
 def shot_sound_document(request: UserRequest, pk: int) -> JsonResponse:
-    """What the page draws, as it is now."""
+    """The current data of the page."""
     shot = get_for_user_or_404(Shot, request.user, pk=pk)
     return JsonResponse(sound_page(shot, soundtrack_of(shot)))
 
 
 def sent_edit(request: UserRequest) -> dict[str, Any]:
-    """The edit that a page sent, as JSON; raises `FormatError` for what is none."""
+    """The edit in a request, as JSON; raises `FormatError` if it is invalid."""
     body = read_json(request.body) if request.content_type == "application/json" else None
     if not isinstance(body, dict):
         raise FormatError("The page sent something that could not be understood. Reload it and try again.")
@@ -84,7 +84,7 @@ def sent_edit(request: UserRequest) -> dict[str, Any]:
 
 
 def revision_in(body: Mapping[str, Any], name: str) -> int | None:
-    """A revision that a page has seen; None for what is none."""
+    """The revision that a page has; None if it is invalid."""
     value = body.get(name)
     is_revision = isinstance(value, int) and not isinstance(value, bool) and 0 <= value < 2**31
     return value if is_revision else None
@@ -93,7 +93,7 @@ def revision_in(body: Mapping[str, Any], name: str) -> int | None:
 def answer_edit(
     request: UserRequest, shot: Shot, body: Mapping[str, Any], *, keeps_reading: bool = False
 ) -> tuple[int, dict[str, str]]:
-    """Do the edit of a request, or undo and redo; the status, and what went wrong in words.
+    """Apply the edit, undo or redo of a request; returns the status, and an error message if any.
 
     With `keeps_reading` the first reading is not undone.
     """
@@ -128,7 +128,7 @@ def answer_edit(
 
 @require_POST
 def shot_sound_edit(request: UserRequest, pk: int) -> JsonResponse:
-    """One edit, or undo and redo; answers with the document, 409 where it was made on an older one."""
+    """Apply an edit, undo or redo; returns the document, with 409 for a conflict."""
     shot = get_for_user_or_404(Shot, request.user, change=True, pk=pk)
     try:
         body = sent_edit(request)
@@ -140,19 +140,19 @@ def shot_sound_edit(request: UserRequest, pk: int) -> JsonResponse:
 
 
 class _Stored(FieldFile):
-    """A file of the storage that no row names."""
+    """A stored file without a model field."""
 
     def __init__(self, name: str) -> None:
         super().__init__(None, Take._meta.get_field("listening"), name)  # type: ignore[arg-type]
 
 
 def shot_mix_file(request: UserRequest, pk: int) -> HttpResponseBase:
-    """The shot's sound for listening, with ranges."""
+    """The shot's sound for listening, with range requests."""
     return serve_mix(request, _has_sound(request, pk))
 
 
 def serve_mix(request: HttpRequest, soundtrack: Soundtrack) -> HttpResponseBase:
-    """A shot's sound; the caller has checked who may hear it."""
+    """Serve a shot's sound; the caller has checked permissions."""
     return serve_file(request, _Stored(shot_mix(soundtrack, for_listening=True)), "audio/flac")
 
 
@@ -174,7 +174,7 @@ def _has_sound(request: UserRequest, pk: int) -> Soundtrack:
 
 @require_POST
 def shot_voices(request: UserRequest, pk: int) -> HttpResponse:
-    """Ask for a proposal of who speaks when; accept one, with a character for each voice; or leave it."""
+    """Request a proposal of who speaks when, accept one with a character for each voice, or discard it."""
     shot = get_for_user_or_404(Shot, request.user, change=True, pk=pk)
     what = request.POST.get("what")
     if what == "accept":
@@ -194,7 +194,7 @@ def shot_voices(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def shot_reel(request: UserRequest, pk: int) -> HttpResponse:
-    """Which story reel is seen beside the shot, and which of its frames with the shot's first."""
+    """Set the story reel beside the shot, and its frame on the shot's first."""
     shot = get_for_user_or_404(Shot, request.user, change=True, pk=pk)
     wanted = whole_number(request.POST.get("reel"))
     frame = whole_number(request.POST.get("frame", "0"), -10_000_000, 10_000_000)

@@ -1,4 +1,4 @@
-"""The shot's page: bring the sound, type the words, read."""
+"""Views of the shot's page: upload the sound, type the words, read."""
 
 from django.contrib import messages
 from django.core.files.uploadedfile import TemporaryUploadedFile
@@ -36,7 +36,7 @@ def _page(request: UserRequest, shot: Shot, form: ReadForm, status: int = 200) -
     takes = {t.pk: t for t in Take.objects.filter(pk__in={c.take for c in st.clips})}
     arriving = Job.objects.filter(production=shot.production, options__shot=shot.pk)
     job = shot.jobs.filter(kind=Job.Kind.READ).first()
-    # A reading that waits for its sound says so itself.
+    # A reading that waits for its sound shows that itself.
     shown = (Job.State.FAILED,) if job and job.is_open else (*Job.OPEN, Job.State.FAILED)
     context = {
         "shot": shot,
@@ -56,7 +56,7 @@ def _page(request: UserRequest, shot: Shot, form: ReadForm, status: int = 200) -
 
 
 def shot_detail(request: UserRequest, pk: int) -> HttpResponse:
-    """Sound, words and the reading's progress."""
+    """The page with sound, words and the reading's progress."""
     shot = get_for_user_or_404(Shot, request.user, pk=pk)
     way = ReadingMethod.WORDS if shot.words else ReadingMethod.HEARD
     return _page(
@@ -65,13 +65,13 @@ def shot_detail(request: UserRequest, pk: int) -> HttpResponse:
 
 
 def sounds_sent(request: UserRequest) -> list[TemporaryUploadedFile]:
-    """The sound files of a request."""
+    """The uploaded sounds of a request."""
     return [f for f in request.FILES.getlist("sound") if isinstance(f, TemporaryUploadedFile)]
 
 
 @require_POST
 def shot_read(request: UserRequest, pk: int) -> HttpResponse:
-    """Start reading. Answers JSON where the page sent the file itself, to keep the form as it is."""
+    """Start reading. Returns JSON if the page's script sent the form, so that the form stays."""
     shot = get_for_user_or_404(Shot, request.user, change=True, pk=pk)
     form = ReadForm(request.POST, shot=shot, sounds=sounds_sent(request))
     wants_json = request.headers.get("Accept") == "application/json"
@@ -98,7 +98,7 @@ def _added(character: Character) -> Message:
 
 @require_POST
 def shot_read_again(request: UserRequest, pk: int) -> HttpResponse:
-    """Read a stretch of frames again, numbered as the sheet numbers them."""
+    """Re-read a stretch of frames, numbered as on the sheet."""
     shot = get_for_user_or_404(Shot, request.user, change=True, pk=pk)
     form = StretchForm(request.POST)
     if not form.is_valid():
@@ -114,7 +114,7 @@ def shot_read_again(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def shot_sounds(request: UserRequest, pk: int) -> HttpResponse:
-    """Sounds alone: each becomes a take, and a clip behind what is there."""
+    """Upload sounds: each becomes a take, and a clip after the existing ones."""
     shot = get_for_user_or_404(Shot, request.user, change=True, pk=pk)
     try:
         good, wrong = look_into(sounds_sent(request))
@@ -129,7 +129,7 @@ def shot_sounds(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def shot_settings(request: UserRequest, pk: int) -> HttpResponse:
-    """The shot's name and the number of its first frame."""
+    """Change the shot's name and the number of its first frame."""
     shot = get_for_user_or_404(Shot, request.user, change=True, pk=pk)
     form = ShotSettingsForm(request.POST, shot=shot)
     if form.is_valid():
@@ -141,7 +141,7 @@ def shot_settings(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def shot_cast(request: UserRequest, pk: int) -> HttpResponse:
-    """A character joins the shot, a new one is made for it, or one leaves it."""
+    """Add a character or a new one to the shot, or remove one."""
     shot = get_for_user_or_404(Shot, request.user, change=True, pk=pk)
     made = NameForm({"name": request.POST.get("make", "")})
     if made.is_valid():

@@ -1,1 +1,1 @@
-"""Jobs on sound: opening, speaking, reading, replacing, telling voices apart, opening a story reel."""
+"""Jobs on sound: opening, synthesising, reading, replacing, separating voices, opening a story reel."""

@@ -1,4 +1,4 @@
-"""A picture that somebody brings becomes what is behind the characters of a shot."""
+"""The job that sets an uploaded picture as a shot's background."""
 
 from collections.abc import Callable
 
@@ -14,7 +14,7 @@ from tinfork.engines.drawings import picture_apart
 
 
 def run(job: Job, report: Callable[[str, float], None]) -> None:
-    """Open the picture that was sent, and hang it."""
+    """Open the uploaded picture, and set it as background."""
     shot = job.shot
     assert shot is not None
     file = job.options["files"][0]
@@ -32,7 +32,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
 
 
 def undo(job: Job, ending: Ending) -> None:
-    """Nothing is kept before the last step."""
+    """Nothing to undo: nothing is stored before the last step."""
 
 
 def home(job: Job) -> str:

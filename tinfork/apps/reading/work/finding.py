@@ -1,4 +1,4 @@
-"""The job that finds the lines of a production's script in a take, and lays them on their shots."""
+"""The job that finds the lines of a production's script in a take, and places them in their shots."""
 
 from collections.abc import Callable
 
@@ -18,13 +18,13 @@ from tinfork.engines.finding import find_lines_of_voice
 from tinfork.engines.hearing import voices_in
 from tinfork.engines.isolated import run_isolated
 
-#: Who says a line is remembered by it where it fits so well.
+#: The least fit of a line from which its speaker's voice is remembered.
 _SURELY = 0.8
 _PHASES = {"listen": Message("Hearing the words"), "align": Message("Placing each sound")}
 
 
 def run(job: Job, report: Callable[[str, float], None]) -> None:
-    """Hear all of the take, match it with the script, give each shot its lines."""
+    """Hear the whole take, match it with the script, and place each shot's lines."""
     take = take_of(job)
     if not take.is_ready:
         raise SoundError(take.trouble or "The recording could not be opened.")
@@ -58,7 +58,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
 
 
 def said_of(laid: PlacedTake, of: int) -> str:
-    """What became of a recording, in words."""
+    """The result for a recording, in words."""
     parts = [
         Message(
             "{count} of the script's {of} lines was found",
@@ -87,7 +87,7 @@ def said_of(laid: PlacedTake, of: int) -> str:
 
 
 def undo(job: Job, ending: Ending) -> None:
-    """Nothing is kept before the last step."""
+    """Nothing to undo: nothing is stored before the last step."""
 
 
 def home(job: Job) -> str:

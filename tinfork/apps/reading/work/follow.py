@@ -1,4 +1,4 @@
-"""Reading some lines in a process of its own, with progress by line; what is done is kept when it is cancelled."""
+"""Reading lines in a process of its own, with progress by line; finished lines are kept after a cancel."""
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
@@ -16,7 +16,7 @@ from tinfork.engines.wording import LineText
 
 Report = Callable[[str, float], None]
 
-#: Each phase: its words, where it starts and how much of the whole it is.
+#: Each phase: its text, its start and its share of the whole.
 _PHASES = {
     "spell": (Message("Looking up words"), 0.05, 0.05),
     "lay out": (Message("Aligning words with the sound"), 0.1, 0.0),
@@ -25,7 +25,7 @@ _PHASES = {
 
 
 class PartiallyRead(Cancelled):
-    """Cancelled, with the lines that were read by then."""
+    """Cancelled, with the lines that were finished."""
 
     def __init__(self, reading: Reading, done: int, total: int) -> None:
         super().__init__(Message("Cancelled."))
@@ -43,9 +43,9 @@ def read_plan(
     lexicon: Lexicon | None = None,
     is_free: Callable[[Word], bool] | None = None,
 ) -> tuple[Reading, tuple[str, ...]]:
-    """The reading after a plan, with warnings; raises `PartiallyRead` when cancelled after some lines.
+    """Read according to a plan; returns the reading and warnings; raises `PartiallyRead` if cancelled after some lines.
 
-    `is_free`: which old words are to be read anew, where not only what changed is.
+    `is_free` marks old words that are to be read anew.
     """
     keys = [(text.speaker, text.text, text.language) for text in texts]
     while True:
@@ -58,7 +58,7 @@ def read_plan(
             partly = apply_plan(old, keys, plan, _some(done, texts), is_free)
             raise PartiallyRead(Reading(old.duration_us, partly), len(done), len(texts)) from cancelled
         except (WordsError, SoundError):
-            # The place between its neighbours may be too tight: read them too.
+            # The room between the neighbours may be too small: read them too.
             wider = widened(old, plan)
             if wider is None:
                 raise
@@ -70,7 +70,7 @@ def read_plan(
 
 @dataclass(frozen=True)
 class _VoiceTask:
-    """What is to be read."""
+    """The lines to read."""
 
     voice: Path
     texts: Sequence[LineText]
@@ -115,12 +115,12 @@ def _read(asked: _VoiceTask, report: Report, done: dict[int, Line]) -> tuple[dic
 
 
 def time_limit_s(voice: Path) -> float:
-    """How long work on a file of samples (32 bits each) may take: many times what it ever took, and a start."""
+    """The time limit for a file of samples (32 bits each): many times the usual time, plus a constant."""
     return 120.0 + 3.0 * voice.stat().st_size / (4 * READING_HZ)
 
 
 def _some(done: dict[int, Line], texts: Sequence[LineText]) -> Callable[[Change], list[Line]]:
-    """The lines of a change as far as they were read."""
+    """The finished lines of a change."""
 
     def lines(change: Change) -> list[Line]:
         return [

@@ -1,4 +1,4 @@
-"""Reading a shot whose words nobody typed: they are heard, read, and become its words."""
+"""Reading a shot without typed words: the listener hears them, and they become its words."""
 
 from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
@@ -28,18 +28,17 @@ from tinfork.engines.transcribing import HearingRequest, transcribe_voice
 Report = Callable[[str, float], None]
 
 _TELLING = Message("Finding who speaks when")
-#: So many shots say which words are likely.
+#: The number of shots whose words are used as context.
 _SHOTS = 200
-#: So many names of characters are told to the listener.
+#: The number of character names that the listener gets.
 _NAMES = 30
 
 
 @dataclass(frozen=True)
 class HeardPiece:
-    """What was heard in a shot.
+    """The result for a shot: its reading, its words as text, the language of most lines, and voiceprints.
 
-    Its reading, its words as the shot keeps them, the language of most lines, and what each voice sounds like; where
-    more than one voice was heard, `spans` is who speaks when.
+    `spans` is who speaks when, if there are several voices.
     """
 
     reading: Reading
@@ -50,12 +49,10 @@ class HeardPiece:
 
 
 def hear_words(job: Job, shot: Shot, regions: Sequence[Region], report: Report) -> HeardPiece:
-    """What is said in a shot's voices, all of it by its first character.
+    """Hear the words in a shot's voices, all by its first character, in the job's language ("": detect it).
 
-    It is heard in the job's language ("" where that is to be found). Raises `PartiallyRead` when cancelled after some
-    lines.
-
-    Lines are kept as they come: where the worker is killed, the next one goes on after them.
+    Raises `PartiallyRead` if cancelled after some lines. Lines are stored as they come: after the worker was killed,
+    the next one continues after them.
     """
     wanted = wanted_for(shot.production, job.options.get("spoken", ""))
     row = sha256(repr(list(regions)).encode()).hexdigest()
@@ -106,9 +103,9 @@ def hear_words(job: Job, shot: Shot, regions: Sequence[Region], report: Report) 
 
 
 def wanted_for(production: Production, spoken: str) -> HearingRequest:
-    """How a production's sound is listened to: in one language, or ("") in those that its script has, most likely.
+    """How to listen to a production's sound.
 
-    And the names that may be said in it.
+    In one language, or ("") probably in those of its script; and with names that may occur.
     """
     lines = [(shot, line) for shot in production.shots.exclude(words="")[:_SHOTS] for line in _script(shot)]
     names = [c.name for c in production.studio.characters.filter(archived_at=None)[:_NAMES]]
@@ -123,12 +120,12 @@ def _script(shot: Shot) -> list[ScriptLine]:
     try:
         return parse_plain(shot.words)
     except TinForkError:
-        # Words that are too long to read are said so where they are read.
+        # Words that are too long are reported when they are read.
         return []
 
 
 def heard_of(shot: Shot, reading: Reading) -> HeardPiece:
-    """A reading by nobody, as the first character's, with its words as they are kept."""
+    """A reading without speakers as the first character's, with its words as text."""
     worded = [line for line in reading.lines if line.method != BY_EAR]
     count = Counter(line.language for line in worded)
     usual = count.most_common(1)[0][0] if count else shot.language

@@ -1,4 +1,4 @@
-"""The job that finds the lines of a script in a take: one recording of many lines."""
+"""The job that finds the lines of a script in a take with many lines."""
 
 from collections.abc import Callable
 
@@ -18,7 +18,7 @@ from tinfork.core.speech.rereading import plan_rereading
 
 
 def run(job: Job, report: Callable[[str, float], None]) -> None:
-    """Lay the script along the take; lines that are not said are left out."""
+    """Align the script with the take; lines that are not said are left out."""
     take = take_of(job)
     production = job.production
     assert production is not None
@@ -42,7 +42,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
 
 
 def undo(job: Job, ending: Ending) -> None:
-    """Nothing is kept before the last step."""
+    """Nothing to undo: nothing is stored before the last step."""
 
 
 def home(job: Job) -> str:

@@ -1,4 +1,4 @@
-"""The job that opens a take: its listening copy, waveform, loudness, what is wrong with it; then into its shot."""
+"""The job that opens a take: listening copy, waveform, loudness and faults; then it places the take in its shot."""
 
 import tempfile
 from collections.abc import Callable
@@ -20,14 +20,14 @@ from tinfork.core.sound.checks import SoundFinding, check_sound
 from tinfork.core.sound.voiceprint import voiceprints
 from tinfork.engines.decode import Opened, Sound, decode_voice, flac_length_us, open_sound
 
-#: A sample as the reader hears it, and the rounding of one.
+#: The length of a sample at the reader's rate, and its rounding.
 _SAMPLE_US = 130
-#: So much of a take says what its speaker sounds like.
+#: How much of a take is used for its speaker's voiceprint.
 _KNOWN_US = 120_000_000
 
 
 def run(job: Job, report: Callable[[str, float], None]) -> None:
-    """Open the take, then place it where it was uploaded for."""
+    """Open the take, then place it in the shot for which it was uploaded."""
     take = take_of(job)
     if not take.is_ready:
         keep_trouble(take, "")
@@ -42,7 +42,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
 
 
 def take_of(job: Job) -> Take:
-    """The take of a job's options."""
+    """The take in a job's options."""
     take = Take.objects.filter(pk=job.options["take"]).first()
     if take is None:
         raise SoundError("The recording is missing. Import it again.")
@@ -50,7 +50,7 @@ def take_of(job: Job) -> Take:
 
 
 def open_take(take: Take, path: Path, progress: Callable[[float], None]) -> Sound:
-    """Decode, measure and check a file as a take; gives back its voice, at the reader's rate."""
+    """Decode, measure and check a file as a take; returns its voice at the reader's rate."""
     with tempfile.TemporaryDirectory(prefix="tinfork-") as folder:
         flac = Path(folder) / "listening.flac"
         opened, voice, findings = look_into(path, take.name, flac, progress)
@@ -61,13 +61,13 @@ def open_take(take: Take, path: Path, progress: Callable[[float], None]) -> Soun
 def look_into(
     path: Path, name: str, flac: Path, progress: Callable[[float], None]
 ) -> tuple[Opened, Sound, list[SoundFinding]]:
-    """Decode a file to its listening copy `flac`, measure and check it.
+    """Decode a file to its listening copy `flac`.
 
-    What was measured, its voice at the reader's rate, and what is wrong with it.
+    Returns its measures, its voice at the reader's rate, and its faults.
     """
     opened = open_sound(path, flac, name, progress)
     voice = decode_voice(flac, name, lambda: progress(1.0))
-    # A full disk cuts a copy without a word: it must hold as much as it says.
+    # A full disk silently truncates a copy: compare its length with its header.
     promised_us = flac_length_us(flac)
     if promised_us is not None and abs(voice.duration_us - promised_us) > _SAMPLE_US:
         raise EngineError(
@@ -77,7 +77,7 @@ def look_into(
 
 
 def undo(job: Job, ending: Ending) -> None:
-    """A file that is no sound is dropped; where our side failed it is kept, and says what happened."""
+    """Delete an invalid file; if our side failed, keep it with an error message."""
     take = Take.objects.filter(pk=job.options["take"], listening="").first()
     if take and ending is Ending.BROKE:
         keep_trouble(take, job.error)
@@ -88,7 +88,7 @@ def undo(job: Job, ending: Ending) -> None:
 
 
 def home(job: Job) -> str:
-    """Where it was brought from: a shot, or the library."""
+    """The page of the upload: a shot, or the library."""
     if Shot.objects.filter(pk=job.options.get("shot") or 0).exists():
         return reverse("shot", args=[job.options["shot"]])
     return reverse("takes", args=[job.production_id])

@@ -1,4 +1,4 @@
-"""The reading job of a shot: its script along its voices, only what changed, and back into its soundtrack."""
+"""The job that reads a shot: aligns changed lines of its script with its voices, and updates its soundtrack."""
 
 from collections.abc import Callable
 from dataclasses import replace
@@ -32,7 +32,7 @@ from tinfork.core.speech.rereading import plan_rereading, whole_plan, with_unwor
 
 
 def run(job: Job, report: Callable[[str, float], None]) -> None:
-    """Read the shot's voices with its script; lines that stayed the same stay as they were read."""
+    """Read the shot's voices with its script; unchanged lines keep their reading."""
     shot = job.shot
     assert shot is not None
     report(Message("Opening the sound"), 0.0)
@@ -73,7 +73,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
 
 
 def _why_no_voice(shot: Shot) -> str:
-    """Where the recording that was uploaded for a shot could not be opened, that is why."""
+    """The error of the shot's recording, if it could not be opened."""
     last = Job.objects.filter(kind=Job.Kind.TAKE, options__shot=shot.pk).first()
     if last and last.state == Job.State.FAILED and last.error:
         error: str = last.error
@@ -82,7 +82,7 @@ def _why_no_voice(shot: Shot) -> str:
 
 
 def _hear(job: Job, shot: Shot, regions: tuple[Region, ...], report: Callable[[str, float], None]) -> None:
-    """The words that are heard become the shot's, with their reading; what was heard before a cancel too."""
+    """Hear the words and store them with their reading, also those heard before a cancel."""
     try:
         heard = hear_words(job, shot, regions, report)
     except PartiallyRead as partly:
@@ -109,14 +109,14 @@ def _keep_heard(job: Job, shot: Shot, regions: tuple[Region, ...], heard: HeardP
         return
     known = keep_proposal(shot=shot, regions=regions, spans=heard.spans, voices=heard.voices)
     if {str(span.voice) for span in heard.spans} == set(known):
-        # All of them were heard before.
+        # Everything was heard before.
         accept_speakers(shot=shot, cast=known, by=job.by)
     else:
         Soundtrack.objects.filter(pk=row.pk).update(warnings=[SEVERAL_VOICES])
 
 
 def _by_whoever_it_is(shot: Shot, heard: HeardPiece) -> HeardPiece:
-    """Give a shot that was made for a recording of one known voice to the character that has it."""
+    """If a shot was made for a recording of one known voice, give it to that character."""
     known = list(who_is_heard(shot.production, heard.voices).values())
     if len(known) != 1 or known[0] == str(shot.character.pk) or shot.parts.count() != 1:
         return heard
@@ -125,12 +125,12 @@ def _by_whoever_it_is(shot: Shot, heard: HeardPiece) -> HeardPiece:
     return replace(heard, reading=replace(heard.reading, lines=lines))
 
 
-#: What goes with a reading in which more than one voice was heard.
+#: The note for a reading with several voices.
 SEVERAL_VOICES = Message("More than one voice was heard. Choose the characters under Clips and turns.")
 
 
 class _ShotTask:
-    """What a job wants to be read again although its text is the same."""
+    """What a job reads again although its text is unchanged."""
 
     def __init__(self, job: Job, st: CoreSoundtrack, regions: tuple[Region, ...], lexicon: Lexicon) -> None:
         self.is_all = bool(job.options.get("all"))
@@ -140,18 +140,18 @@ class _ShotTask:
         self.spans = row_spans(st, regions, start_us, end_us)
 
     def is_in_stretch(self, word: Word) -> bool:
-        """Whether a word of the row lies in the stretch to be read again."""
+        """Whether a word of the row is in the stretch to be read again."""
         return any(word.start_us < end and start < word.end_us for start, end in self.spans)
 
     def is_stale(self, line: Line) -> bool:
-        """Whether a line says a word whose sounds changed, or lies in the stretch."""
+        """Whether a line has a word with changed sounds, or is in the stretch."""
         said = {(base_language(line.language), fold_word(word.text)) for word in line.words}
         return bool(said & self._words) or self.lexicon.differs(line) or any(map(self.is_in_stretch, line.words))
 
 
 @transaction.atomic
 def store_reading(job: Job, regions: tuple[Region, ...], reading: Reading, warnings: tuple[str, ...]) -> Soundtrack:
-    """Give what was read to the soundtrack as it is now: clips may have been moved meanwhile."""
+    """Store the reading in the current soundtrack; clips may have been moved meanwhile."""
     assert job.shot is not None
     row = locked(job.shot)
     st = row.content
@@ -167,7 +167,7 @@ def store_reading(job: Job, regions: tuple[Region, ...], reading: Reading, warni
 
 
 def undo(job: Job, ending: Ending) -> None:
-    """What was heard so far is of no use any more; the rest of what is kept `run` kept itself."""
+    """Delete the lines heard so far; everything else was stored by `run`."""
     job.heard_parts.all().delete()
 
 

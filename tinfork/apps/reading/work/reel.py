@@ -1,4 +1,4 @@
-"""The job that opens a story reel: a small copy to step through, and its sound as a take."""
+"""The job that opens a story reel: a small copy for stepping, and its sound as a take."""
 
 import tempfile
 from collections.abc import Callable
@@ -17,7 +17,7 @@ from tinfork.engines.film import open_film
 
 
 def run(job: Job, report: Callable[[str, float], None]) -> None:
-    """Copy the picture, open the sound, let the original go."""
+    """Convert the picture, open the sound, delete the original."""
     reel = Reel.objects.filter(pk=job.options["reel"]).first()
     if reel is None:
         raise SoundError("The story reel is missing. Import it again.")
@@ -43,7 +43,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
 
 
 def undo(job: Job, ending: Ending) -> None:
-    """A file that is no film is dropped; where our side failed it is kept, and says what happened."""
+    """Delete an invalid file; if our side failed, keep it with an error message."""
     reels = Reel.objects.filter(pk=job.options["reel"], film="")
     if ending is Ending.BROKE:
         reels.update(trouble=job.error)
@@ -52,7 +52,7 @@ def undo(job: Job, ending: Ending) -> None:
 
 
 def home(job: Job) -> str:
-    """The library, or the shot it was uploaded for."""
+    """The page of the upload: the library, or a shot."""
     if job.options.get("shot"):
         return reverse("shot_sound", args=[job.options["shot"]])
     return reverse("takes", args=[job.production_id])

@@ -1,4 +1,4 @@
-"""The job that puts a better take in the place of another: the same words, found in the new one."""
+"""The job that replaces a take by a better one with the same words."""
 
 from collections.abc import Callable
 
@@ -25,7 +25,10 @@ from tinfork.engines.wording import LineText
 
 
 def run(job: Job, report: Callable[[str, float], None]) -> None:
-    """Open the new take, read the old one's words in it, and change every shot that had the old one, all or none."""
+    """Open the new take, and read the old one's words in it.
+
+    All shots that use the old one are changed in one transaction.
+    """
     new = take_of(job)
     old = Take.objects.filter(pk=job.options["old"]).first()
     if old is None:
@@ -82,7 +85,7 @@ def _read(voice, source: Reading, new: Take, report: Callable[[str, float], None
 
 
 def undo(job: Job, ending: Ending) -> None:
-    """Shots keep the old take. A new one that was uploaded for this goes as one that was uploaded alone."""
+    """Shots keep the old take. A new one that was uploaded for this is handled like any failed upload."""
     undo_opening(job, ending)
 
 

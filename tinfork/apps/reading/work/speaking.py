@@ -1,4 +1,4 @@
-"""The job that has a text spoken by the machine: a scratch take whose exact times are its reading."""
+"""The job that synthesises a text: a scratch take whose exact times become its reading."""
 
 import tempfile
 from collections.abc import Callable
@@ -18,7 +18,7 @@ __all__ = ["after", "home", "run", "undo"]
 
 
 def run(job: Job, report: Callable[[str, float], None]) -> None:
-    """Speak, open what was spoken, keep its times."""
+    """Synthesise the text, open the sound, store its times."""
     take = take_of(job)
     wanted = job.options["voicing"]
     lines = [ScriptLine(**line) for line in job.options["lines"]]

@@ -1,4 +1,4 @@
-"""Reading a shot without any words: by ear, or a flap."""
+"""Reading a shot without words: by ear, or as a flap."""
 
 from collections.abc import Callable, Sequence
 from dataclasses import replace
@@ -20,7 +20,7 @@ Report = Callable[[str, float], None]
 def read_without_words(
     shot: Shot, regions: Sequence[Region], way: ReadingMethod, report: Report
 ) -> tuple[Reading, tuple[str, ...]]:
-    """The reading by ear or of a flap, all of it said by the shot's first character, and what goes with it."""
+    """The reading by ear or as a flap, all by the shot's first character, with warnings."""
     kind = FLAP if way == ReadingMethod.FLAP else BY_EAR
     with row_of(regions, report) as voice:
         reading = run_isolated(

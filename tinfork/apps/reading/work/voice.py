@@ -1,4 +1,4 @@
-"""What jobs hear: the voices of takes, put in a row as one sound at the reader's rate."""
+"""Sound for jobs: the voices of takes joined into one sound at the reader's rate."""
 
 import tempfile
 from collections.abc import Callable, Iterator, Sequence
@@ -26,13 +26,13 @@ def take_voice(take: Take, beat: Callable[[], None]) -> NDArray[np.float32]:
 
 
 def whole_take(take: Take) -> tuple[Region, ...]:
-    """The row that is one take."""
+    """The row of a single take."""
     return (Region(0, take.pk, 0, take.duration_us, 0),)
 
 
 @contextmanager
 def row_of(regions: Sequence[Region], report: Report) -> Iterator[Path]:
-    """The row as a file of samples, for a process of its own; `report` is called while it is put together."""
+    """Write a row to a file of samples for another process; `report` is called meanwhile."""
     takes = {t.pk: t for t in Take.objects.filter(pk__in={r.take for r in regions}).exclude(listening="")}
     parts: list[NDArray[np.float32]] = []
     last: tuple[int, NDArray[np.float32]] | None = None

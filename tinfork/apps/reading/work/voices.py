@@ -1,4 +1,4 @@
-"""The job that proposes who speaks when, by the sound of the voices alone."""
+"""The job that proposes who speaks when, by the sound of the voices."""
 
 from collections.abc import Callable
 
@@ -16,7 +16,7 @@ from tinfork.engines.isolated import run_isolated
 
 
 def run(job: Job, report: Callable[[str, float], None]) -> None:
-    """Cluster the shot's voices and keep the proposal."""
+    """Cluster the shot's voices and store the proposal."""
     shot = job.shot
     assert shot is not None
     report(Message("Opening the sound"), 0.0)
@@ -32,7 +32,7 @@ def run(job: Job, report: Callable[[str, float], None]) -> None:
 
 
 def undo(job: Job, ending: Ending) -> None:
-    """Nothing is kept before the last step."""
+    """Nothing to undo: nothing is stored before the last step."""
 
 
 def home(job: Job) -> str:

@@ -1,1 +1,1 @@
-"""The take library and everything in it."""
+"""Views of the take library."""

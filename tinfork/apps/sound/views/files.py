@@ -1,4 +1,4 @@
-"""A take's sound and its waveform, a story reel's picture."""
+"""Views of files: a take's sound and waveform, a story reel's picture."""
 
 from django.http import Http404, HttpResponse
 from django.http.response import HttpResponseBase
@@ -11,7 +11,7 @@ from tinfork.apps.sound.queries import peaks_of
 
 
 def sound(request: UserRequest, pk: int) -> HttpResponseBase:
-    """The listening copy, with ranges."""
+    """The listening copy, with range requests."""
     take = get_for_user_or_404(Take, request.user, pk=pk)
     if not take.is_ready:
         raise Http404
@@ -30,7 +30,7 @@ def peaks(request: UserRequest, pk: int, level: int) -> HttpResponse:
 
 
 def film(request: UserRequest, pk: int) -> HttpResponseBase:
-    """A story reel's picture, with ranges."""
+    """A story reel's picture, with range requests."""
     reel = get_for_user_or_404(Reel, request.user, pk=pk)
     if not reel.is_ready:
         raise Http404

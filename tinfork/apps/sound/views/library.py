@@ -1,4 +1,4 @@
-"""A production's takes: bring, record, have spoken, and its story reels."""
+"""Views of a production's takes: uploading, recording, synthesising, and story reels."""
 
 from django.contrib import messages
 from django.core.files.uploadedfile import TemporaryUploadedFile
@@ -57,7 +57,7 @@ def _sent(request: UserRequest, name: str) -> list[TemporaryUploadedFile]:
 
 
 def _named(request: UserRequest, model: type[Shot] | type[Character], field: str, production: Production):  # type: ignore[no-untyped-def]
-    """The shot or character that a form names, of this production; None where it names none."""
+    """The shot or character given in a form, of this production; None if there is none."""
     wanted = whole_number(request.POST.get(field))
     if wanted is None:
         return None
@@ -67,7 +67,7 @@ def _named(request: UserRequest, model: type[Shot] | type[Character], field: str
 
 @require_POST
 def take_upload(request: UserRequest, pk: int) -> JsonResponse:
-    """Sound files, chosen, dropped or recorded here; into a shot too, where one is named."""
+    """Upload sound files, chosen, dropped or recorded, and place them in a shot if one is given."""
     production = get_for_user_or_404(Production, request.user, change=True, pk=pk)
     try:
         good, wrong = look_into(_sent(request, "sound"))
@@ -89,7 +89,7 @@ def take_upload(request: UserRequest, pk: int) -> JsonResponse:
 
 @require_POST
 def takes_speak(request: UserRequest, pk: int) -> HttpResponse:
-    """A text to a take through the machine's synthesiser; names in it are speakers."""
+    """Synthesise a text as a take; names in it are speakers."""
     production = get_for_user_or_404(Production, request.user, change=True, pk=pk)
     form = SpeakForm(request.POST)
     lines: list[ScriptLine] = []
@@ -141,7 +141,7 @@ def record(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def reel_upload(request: UserRequest, pk: int) -> JsonResponse:
-    """A film as picture reference; for a shot, where one is named."""
+    """Upload a film as picture reference, for a shot if one is given."""
     production = get_for_user_or_404(Production, request.user, change=True, pk=pk)
     shot = _named(request, Shot, "shot", production)
     try:
@@ -154,7 +154,7 @@ def reel_upload(request: UserRequest, pk: int) -> JsonResponse:
 
 @require_POST
 def reel_delete(request: UserRequest, pk: int) -> HttpResponse:
-    """Take a story reel out; its sound stays a take."""
+    """Delete a story reel; its sound stays as a take."""
     reel = get_for_user_or_404(Reel, request.user, change=True, pk=pk)
     remove_reel(reel)
     return redirect("takes", reel.production_id)

@@ -1,4 +1,4 @@
-"""One take: its sound, what is wrong with it, the lines in it, and where they go."""
+"""Views of a take: its sound, faults and lines, and sending them to shots."""
 
 from django.contrib import messages
 from django.core.files.uploadedfile import TemporaryUploadedFile
@@ -31,7 +31,7 @@ _PAUSES_MS = (350, 600, 1000, 2000)
 
 
 def take(request: UserRequest, pk: int) -> HttpResponse:
-    """A take and its pieces: lines where they are known, else stretches between silences."""
+    """A take and its pieces: lines if known, or else stretches between silences."""
     found = get_for_user_or_404(Take, request.user, pk=pk)
     return _page(request, found)
 
@@ -69,7 +69,7 @@ def _page(request: UserRequest, found: Take, *, words: str | None = None, proble
 
 
 def _missing(found: Take) -> list[WantedLine]:
-    """Lines of the script that no shot has a recording of, once the take was searched for them."""
+    """Lines of the script without a recording, after the take was searched."""
     if not found.found_lines.exists():
         return []
     try:
@@ -81,7 +81,7 @@ def _missing(found: Take) -> list[WantedLine]:
 
 @require_POST
 def take_find(request: UserRequest, pk: int) -> HttpResponse:
-    """Find script lines in the take; each line goes into its shot."""
+    """Start finding script lines in the take, which are placed in their shots."""
     found = get_for_user_or_404(Take, request.user, change=True, pk=pk)
     try:
         if not script_lines(found.production):
@@ -95,7 +95,7 @@ def take_find(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def take_use(request: UserRequest, pk: int, line: int) -> HttpResponse:
-    """A line that was found, in its shot, in place of the one that is there."""
+    """Use a found line in its shot, replacing the one there."""
     found = get_for_user_or_404(Take, request.user, change=True, pk=pk)
     chosen = get_object_or_404(FoundLine, pk=line, take=found)
     try:
@@ -109,7 +109,7 @@ def take_use(request: UserRequest, pk: int, line: int) -> HttpResponse:
 
 @require_POST
 def take_edit(request: UserRequest, pk: int) -> HttpResponse:
-    """Its name, and who speaks."""
+    """Change its name and character."""
     found = get_for_user_or_404(Take, request.user, change=True, pk=pk)
     form = TakeForm(request.POST, production=found.production)
     if form.is_valid():
@@ -121,7 +121,7 @@ def take_edit(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def take_delete(request: UserRequest, pk: int) -> HttpResponse:
-    """Out of the library, unless a shot uses it."""
+    """Delete the take, unless a shot uses it."""
     found = get_for_user_or_404(Take, request.user, change=True, pk=pk)
     try:
         remove_take(found)
@@ -133,7 +133,7 @@ def take_delete(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def take_lines(request: UserRequest, pk: int) -> HttpResponse:
-    """Find the lines of a script in the take."""
+    """Start finding the lines of a text in the take."""
     found = get_for_user_or_404(Take, request.user, change=True, pk=pk)
     words = request.POST.get("words", "")
     try:
@@ -160,7 +160,7 @@ def take_lines(request: UserRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def take_replace(request: UserRequest, pk: int) -> JsonResponse:
-    """A better take in its place: a file that comes now, or one of the library."""
+    """Replace the take by a better one: an upload, or one from the library."""
     found = get_for_user_or_404(Take, request.user, change=True, pk=pk)
     if found.is_ready is False:
         return JsonResponse({"error": str(Message("This take is still being opened."))}, status=422)
@@ -183,7 +183,7 @@ def take_replace(request: UserRequest, pk: int) -> JsonResponse:
 
 @require_POST
 def take_send(request: UserRequest, pk: int) -> HttpResponse:
-    """Pieces of the take into shots: each into one of its own, or all into one there is."""
+    """Send pieces of the take to shots: each to a new one, or all to an existing one."""
     found = get_for_user_or_404(Take, request.user, change=True, pk=pk)
     spans = []
     for value in request.POST.getlist("piece"):

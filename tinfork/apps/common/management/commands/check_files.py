@@ -1,4 +1,4 @@
-"""`./run check-files`: read every stored file that a row names, and name what is damaged."""
+"""`./run check-files`: read every referenced stored file, and list the damaged ones."""
 
 from typing import Any
 
@@ -8,12 +8,12 @@ from tinfork.apps.common.upkeep import check_files, references
 
 
 class Command(BaseCommand):
-    """Ends with an error when something is damaged."""
+    """Fails if a file is damaged."""
 
     help = "Read every stored file and name those that are missing or damaged."
 
     def handle(self, *args: Any, **options: Any) -> None:
-        """A line for each damaged file: what it belongs to, and its key."""
+        """Print a line for each damaged file: the row that references it, and its key."""
         damaged = 0
         for damage in check_files():
             damaged += 1

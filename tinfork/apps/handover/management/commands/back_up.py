@@ -1,4 +1,4 @@
-"""`./run back-up`: a production as one file, as the page makes it."""
+"""`./run back-up`: export a production as one file, like the page does."""
 
 import sys
 from pathlib import Path
@@ -11,18 +11,18 @@ from tinfork.apps.produce.models import Production
 
 
 class Command(BaseCommand):
-    """Writes the file whole or not at all."""
+    """Writes the file atomically."""
 
     help = "Write a production with everything in it into one file."
 
     def add_arguments(self, parser: CommandParser) -> None:
-        """Which one, whose, and where to."""
+        """The production, its studio, and the target file."""
         parser.add_argument("production", help="name of the production")
         parser.add_argument("--studio", default="", help="name of its studio, where several have one of that name")
         parser.add_argument("-o", "--out", type=Path, required=True, help="the file to write: .production.zip")
 
     def handle(self, *args: Any, **options: Any) -> None:
-        """Pack it."""
+        """Export the production."""
         named = Production.objects.filter(name=options["production"])
         found = list((named.filter(studio__name=options["studio"]) if options["studio"] else named)[:2])
         if len(found) != 1:

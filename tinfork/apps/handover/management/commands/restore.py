@@ -1,4 +1,4 @@
-"""`./run restore`: a production out of a file that was backed up, here or on another installation."""
+"""`./run restore`: import a production from a back-up, of this or another installation."""
 
 import sys
 from pathlib import Path
@@ -17,12 +17,12 @@ class Command(BaseCommand):
     help = "Add the production of a backup to a studio."
 
     def add_arguments(self, parser: CommandParser) -> None:
-        """The file, and whose it becomes."""
+        """The file, and the studio."""
         parser.add_argument("file", type=Path)
         parser.add_argument("--studio", required=True, help="name of the studio that it is added to")
 
     def handle(self, *args: Any, **options: Any) -> None:
-        """Unpack it."""
+        """Import the production."""
         studio = studio_named(options["studio"])
         if not options["file"].is_file():
             raise CommandError(f"There is no file {options['file']}.")

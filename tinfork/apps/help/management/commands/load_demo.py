@@ -1,4 +1,4 @@
-"""Load the demo film: a studio, its user, and a production whose shots are on their way to be read."""
+"""Load the demo film: a studio, its user, and a production with jobs that read its shots."""
 
 from typing import Any
 
@@ -11,17 +11,17 @@ from tinfork.apps.people.models import User
 
 
 class Command(BaseCommand):
-    """Makes the demo film unless its user is there already; the user's password is the one that is said."""
+    """Creates the demo film unless its user exists already, and sets the user's password."""
 
     help = "Load the demo film once."
 
     def add_arguments(self, parser: CommandParser) -> None:
-        """The password, where it is not the one in the source."""
+        """The password, if it is not the one in the source."""
         parser.add_argument("--password", default="")
 
     @transaction.atomic
     def handle(self, *args: Any, **options: Any) -> None:
-        """Make everything in one transaction."""
+        """Create everything in one transaction."""
         login = film_file()["login"]
         password = options["password"] or login["password"]
         there = User.objects.filter(email=login["email"]).first()

@@ -1,4 +1,4 @@
-"""`./run invite`: a link with which somebody makes an account."""
+"""`./run invite`: a link with which somebody can sign up."""
 
 from typing import Any
 
@@ -11,19 +11,19 @@ from tinfork.apps.people.models import Membership
 
 
 class Command(BaseCommand):
-    """Prints the link's path; it is used once."""
+    """Prints the link's path; the link works once."""
 
     help = "Make a link with which somebody makes an account."
 
     def add_arguments(self, parser: CommandParser) -> None:
-        """The studio they come into, and their part in it."""
+        """The studio, and the role in it."""
         parser.add_argument(
             "--studio", default="", help="name of the studio they join; without it they found their own"
         )
         parser.add_argument("--role", default=Membership.Role.ANIMATOR, choices=Membership.Role.values)
 
     def handle(self, *args: Any, **options: Any) -> None:
-        """Make it."""
+        """Create the invitation."""
         studio = studio_named(options["studio"]) if options["studio"] else None
         _, token = invite(studio, Membership.Role(options["role"]))
         self.stdout.write(reverse("join", args=[token]))
