@@ -1,5 +1,5 @@
-"""What is run beside the application, in folders by who runs it.
+"""Tools beside the application, in folders by purpose.
 
-`setup` installs, `start` starts and tests (both by `run`), `check` looks at the code and its texts, `bench` measures,
-`attack` is a hostile user, `ear` trains the ear, `demo` makes the demo film's sounds and pictures.
+`setup` installs, `start` starts and tests (both called by `run`), `check` checks the code and its texts, `bench`
+measures, `attack` acts as a hostile user, `ear` trains the ear, `demo` makes the demo film's sounds and pictures.
 """

@@ -1,9 +1,9 @@
 """The live process: `python -m tinfork.site.live --listen HOST:PORT`.
 
-Pages hold a stream of server-sent events (HTML Living Standard, 9.2) open to it, and hear at once that the shot that
-they show was changed, and which revision it has now: whoever has that already need not ask. It tells nothing else:
-what changed they ask of the site, which looks who may see what. It hears of changes from PostgreSQL (`common.bus`),
-whichever process made them. Where it is away, pages ask now and then.
+Pages keep a stream of server-sent events (HTML Living Standard, 9.2) open to it, and learn at once when their shot
+changes, with its new revision; a page that has that revision need not ask. The stream has no other data: pages request
+the changes from the site, which checks permissions. It gets notifications from PostgreSQL (`common.bus`), from
+whichever process made the change. Without it, pages poll.
 """
 
 import argparse
@@ -27,32 +27,32 @@ from starlette.routing import Route
 
 log = logging.getLogger("tinfork.live")
 
-#: A line is sent at least so often (seconds): what is between us and the page does not take it for dead.
+#: A line is sent at least this often (seconds), so that proxies do not close the connection.
 _BEAT_S = 20.0
-#: Who may hear is looked at again after so long (seconds), however much there is to hear.
+#: Permissions are checked again after this time (seconds), however busy the stream is.
 _LOOK_AGAIN_S = 60.0
-#: So long until a lost database is asked for again (seconds).
+#: The delay before reconnecting to the database (seconds).
 _AGAIN_S = 2.0
-#: Streams of one person at once, and of all.
+#: The most streams of one person, and of all.
 MAX_OF_ONE, MAX_STREAMS = 24, 2000
 
 
 class Ear:
-    """What one stream has to tell: nothing yet, or how far its shot was changed."""
+    """The pending message of one stream, if any."""
 
     def __init__(self) -> None:
         self.woken = asyncio.Event()
         self._revisions: set[int] = set()
 
     def hear(self, revision: int) -> None:
-        """The shot has this revision now; 0: something was said of it."""
+        """Note the shot's new revision; 0 means a new remark."""
         self._revisions.add(revision)
         self.woken.set()
 
     def told(self) -> str:
-        """What was heard since it was asked last, as a line of the stream.
+        """The pending message as a line of the stream.
 
-        The newest revision, or nothing where the shot must be asked for whatever revision the page has.
+        The newest revision, or no number if the page must ask in any case.
         """
         heard, self._revisions = self._revisions, set()
         self.woken.clear()
@@ -62,19 +62,19 @@ class Ear:
 
 
 class Hall:
-    """Who listens to which shot."""
+    """The open streams by shot."""
 
     def __init__(self) -> None:
         self._ears: dict[int, set[Ear]] = defaultdict(set)
         self._of: dict[int, int] = defaultdict(int)
 
     def is_full(self, user: int) -> bool:
-        """Whether there is no room for one more stream of somebody."""
+        """Whether a person may not open another stream."""
         return self._of[user] >= MAX_OF_ONE or sum(self._of.values()) >= MAX_STREAMS
 
     @contextlib.contextmanager
     def ear(self, shot: int, user: int) -> Any:
-        """Something that hears that the shot was changed, for as long as it is listened to."""
+        """Register a stream for a shot, inside the context."""
         ear = Ear()
         self._ears[shot].add(ear)
         self._of[user] += 1
@@ -85,13 +85,13 @@ class Hall:
             self._of[user] -= 1
 
     def say(self, shot: int, revision: int) -> None:
-        """A shot has this revision now; 0: something was said of it."""
+        """Tell all streams of a shot its new revision; 0 means a new remark."""
         for ear in self._ears.get(shot, ()):
             ear.hear(revision)
 
 
 async def hear(hall: Hall, database: str) -> None:
-    """Pass on what PostgreSQL tells, for ever; a connection that is lost is made again."""
+    """Pass on PostgreSQL's notifications for ever, reconnecting if needed."""
     from tinfork.apps.common.bus import SHOTS
 
     while True:
@@ -108,7 +108,7 @@ async def hear(hall: Hall, database: str) -> None:
 
 @sync_to_async
 def listener(session_key: str, shot: int) -> int | None:
-    """The number of the person whose session it is, if they may see the shot."""
+    """The id of the session's person, if they may see the shot."""
     from django.conf import settings
     from django.contrib.auth import get_user
     from django.db import close_old_connections
@@ -129,13 +129,13 @@ def listener(session_key: str, shot: int) -> int | None:
 
 
 async def stream(request: Request) -> Response:
-    """Hear of a shot: a line for each time it was changed."""
+    """The stream of a shot: a line for each change."""
     from django.conf import settings
 
     shot = int(request.path_params["shot"])
     session = request.cookies.get(settings.SESSION_COOKIE_NAME, "")
     origin = request.headers.get("origin", "")
-    # Another port of the same machine is the site itself, where no proxy puts both in one place.
+    # Without a proxy, the site is on another port of the same host.
     if origin and urlsplit(origin).hostname != request.url.hostname:
         return PlainTextResponse("not from here", 403)
     user = await listener(session, shot) if session else None
@@ -158,7 +158,7 @@ async def _lines(hall: Hall, shot: int, user: int, session: str) -> AsyncIterato
             with contextlib.suppress(TimeoutError):
                 await asyncio.wait_for(ear.woken.wait(), _BEAT_S)
             if time.monotonic() - looked > _LOOK_AGAIN_S:
-                # Who has signed out or was removed hears no more.
+                # End the stream after somebody signed out or was removed.
                 if await listener(session, shot) != user:
                     return
                 looked = time.monotonic()
@@ -166,7 +166,7 @@ async def _lines(hall: Hall, shot: int, user: int, session: str) -> AsyncIterato
 
 
 async def healthy(request: Request) -> Response:
-    """It is up."""
+    """The health check."""
     return PlainTextResponse("ok")
 
 
@@ -186,7 +186,7 @@ def application(database: str) -> Starlette:
 
 
 def main() -> None:
-    """Serve until told to stop."""
+    """Serve until stopped."""
     import django
 
     parser = argparse.ArgumentParser(prog="tinfork.site.live")

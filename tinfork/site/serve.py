@@ -1,8 +1,8 @@
 """The web process: `python -m tinfork.site.serve --listen HOST:PORT`.
 
-Requests are taken in and answers sent out by one loop (waitress): a thread is busy only while Django works on a whole
-request, so that slow clients cost none. Who is too slow even for that is let go; a body for which there is no room is
-read and thrown away, so that the client hears why.
+One loop (waitress) receives requests and sends responses: a thread is busy only while Django works on a complete
+request, so that slow clients block none. Clients that are too slow even for that are disconnected; a body without disk
+space is read and discarded, so that the client gets the reason.
 
 TINFORK_PROXY  address of the proxy before this process, whose word on the client's address and scheme is believed
 """
@@ -26,11 +26,11 @@ from waitress.utilities import RequestEntityTooLarge
 
 from tinfork.apps.common.room import STRANGERS_BYTES, is_room_for
 
-#: How long the head of a request may take to arrive, and how slow its body may be once it has been coming this long.
+#: The time limit for a request's header, and the least speed of its body after that time.
 HEAD_S = 30
 PATIENCE_S = 60
 LEAST_BYTES_PER_S = 500
-#: The disk is looked at again after so many bytes of a body.
+#: The free disk space is checked again after this many bytes of a body.
 _LOOK_EVERY = 16 * 1024 * 1024
 THREADS = 8
 HEALTH = "/healthy"
@@ -38,28 +38,28 @@ MOST_CONNECTIONS = 1000
 
 
 class _Nowhere:
-    """A buffer that keeps nothing."""
+    """A buffer that discards everything."""
 
     def __len__(self) -> int:
         return 0
 
     def append(self, data: bytes) -> None:
-        """Forget it."""
+        """Discard data."""
 
     def getfile(self) -> Any:
-        """Nothing to read."""
+        """An empty file."""
         import io
 
         return io.BytesIO()
 
     def close(self) -> None:
-        """Nothing is open."""
+        """Nothing to close."""
 
 
 class Parser(HTTPRequestParser):  # type: ignore[misc]
-    """A request as it arrives; `TINFORK_REFUSED` among its headers says why its body was thrown away."""
+    """Parses a request; the header `TINFORK_REFUSED` has the reason if its body was discarded."""
 
-    #: Whether there is room for an upload of so many bytes.
+    #: Checks the disk space for an upload of a size.
     is_room_for = staticmethod(is_room_for)
 
     def __init__(self, adj: Any) -> None:
@@ -68,7 +68,7 @@ class Parser(HTTPRequestParser):  # type: ignore[misc]
         self._looked = 0
 
     def parse_header(self, header_plus: bytes) -> None:
-        """The head is here: refuse what it announces, or take it."""
+        """Parse the header, and refuse the body if it is too large."""
         super().parse_header(header_plus)
         self.headers.pop("TINFORK_REFUSED", None)
         if self.content_length > STRANGERS_BYTES and "sessionid=" not in self.headers.get("COOKIE", ""):
@@ -77,10 +77,10 @@ class Parser(HTTPRequestParser):  # type: ignore[misc]
             self._refuse("room")
 
     def received(self, data: bytes) -> int:
-        """Take what has arrived; now and then look whether there is still room."""
+        """Receive data, and check the disk space now and then."""
         taken = int(super().received(data))
         if self.chunked and self.body_bytes_received > STRANGERS_BYTES and not self.completed:
-            # Whoever sends so much says how much it will be: browsers do.
+            # Large bodies must declare their length, as browsers do.
             self.error, self.completed = RequestEntityTooLarge("a length is needed"), True
         if self.body_bytes_received - self._looked > _LOOK_EVERY:
             self._looked = self.body_bytes_received
@@ -102,7 +102,7 @@ class Parser(HTTPRequestParser):  # type: ignore[misc]
 
     @property
     def is_too_slow(self) -> bool:
-        """Whether it has had all the patience there is."""
+        """Whether the client is too slow."""
         age = time.monotonic() - self.started
         if not self.headers_finished:
             return age > HEAD_S
@@ -110,19 +110,19 @@ class Parser(HTTPRequestParser):  # type: ignore[misc]
 
 
 class Channel(HTTPChannel):  # type: ignore[misc]
-    """A connection; one whose request is too slow is closed."""
+    """A connection, which is closed if its request is too slow."""
 
     parser_class = Parser
 
     def readable(self) -> bool:
-        """Asked by the loop, at least every second."""
+        """Called by the loop at least every second."""
         if self.request is not None and not self.request.completed and self.request.is_too_slow:
             self.will_close = True
         return bool(super().readable())
 
 
 def _by_lane(usual: ThreadedTaskDispatcher) -> Callable[[HTTPChannel], None]:
-    """Requests go to the usual threads; whether all is well is said by a thread of its own, however many wait there."""
+    """Dispatch requests to the usual threads, and health checks to a separate one that is never busy."""
     health = ThreadedTaskDispatcher()
     health.set_thread_count(1)
 
@@ -173,7 +173,7 @@ def main() -> None:
     server.add_task = _by_lane(server.task_dispatcher)
     for name in (signal.SIGTERM, signal.SIGINT):
         signal.signal(name, _stop)
-    # What is buffered of a body lies where there is room for it.
+    # Buffer bodies in the folder with disk space for them.
     Path(settings.FILE_UPLOAD_TEMP_DIR).mkdir(exist_ok=True)
     server.run()
 

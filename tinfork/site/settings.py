@@ -29,14 +29,14 @@ env = environ.Env()
 ROOT = Path(__file__).resolve().parent.parent
 DATA = Path(env("TINFORK_DATA", default=str(ROOT.parent / "data")))
 
-#: What the changelog calls it.
+#: The version, as in the changelog.
 VERSION = tomllib.loads((ROOT.parent / "pyproject.toml").read_text("utf-8"))["project"]["version"]
 
 DEBUG = env.bool("TINFORK_DEBUG", default=False)
 SECRET_KEY = env("TINFORK_SECRET_KEY")
 ALLOWED_HOSTS = env.list("TINFORK_HOSTS", default=["localhost", "127.0.0.1"])
 DATABASES = {"default": {**env.db("DATABASE_URL"), "CONN_MAX_AGE": 60, "ATOMIC_REQUESTS": False}}
-# A database that was started anew is connected to anew; one that is away is said to be, soon.
+# Reconnect after the database restarted, and fail fast while it is unavailable.
 DATABASES["default"]["CONN_HEALTH_CHECKS"] = True
 DATABASES["default"].setdefault("OPTIONS", {})["connect_timeout"] = 5
 
@@ -119,7 +119,7 @@ LOGIN_URL = "account_login"
 LOGIN_REDIRECT_URL = "/"
 ACCOUNT_LOGIN_METHODS = {"email"}
 ACCOUNT_SIGNUP_FIELDS = ["email*", "password1*"]
-#: Whether mail can be sent. Without it nothing is offered that needs it, and no link goes to a log.
+#: Whether mail can be sent. Without it nothing that needs mail is offered, and no secret links are logged.
 HAS_MAIL = bool(env("TINFORK_MAIL", default=""))
 if HAS_MAIL:
     vars().update(env.email_url("TINFORK_MAIL"))
@@ -127,30 +127,30 @@ if HAS_MAIL:
 else:
     EMAIL_BACKEND = "django.core.mail.backends.dummy.EmailBackend"
 EMAIL_TIMEOUT = 10
-#: What mails lead to, without a slash at its end.
+#: The site's address for links in mails, without a trailing slash.
 SITE_ADDRESS = env("TINFORK_ADDRESS", default=f"https://{ALLOWED_HOSTS[0]}").rstrip("/")
-#: Who may make an account: "open", "invitation" or "closed".
+#: Who may sign up: "open", "invitation" or "closed".
 SIGN_UP = env("TINFORK_SIGN_UP", default="open")
-# Signed in until they sign out: nobody is asked about it.
+# Always stay signed in, without asking.
 ACCOUNT_SESSION_REMEMBER = True
 ACCOUNT_FORMS = {"login": "tinfork.apps.people.signin.SignInForm"}
 ACCOUNT_ADAPTER = "tinfork.apps.people.adapter.AccountAdapter"
 ACCOUNT_EMAIL_VERIFICATION = "mandatory" if HAS_MAIL else "none"
-# Without mail, a visitor with a taken address can be told nowhere but on the page.
+# Without mail, only the page can tell a visitor that an address is taken.
 ACCOUNT_PREVENT_ENUMERATION = HAS_MAIL
 ACCOUNT_LOGOUT_REDIRECT_URL = "/"
 ACCOUNT_SIGNUP_FORM_CLASS = "tinfork.apps.people.forms.StudioSignupForm"
 ACCOUNT_USER_MODEL_USERNAME_FIELD = None
 ACCOUNT_EMAIL_UNKNOWN_ACCOUNTS = False
-# One address an account: a new one takes the place of the old once it is confirmed.
+# One address per account: a new one replaces the old one when it is confirmed.
 ACCOUNT_CHANGE_EMAIL = True
 MFA_SUPPORTED_TYPES = ["totp", "webauthn", "recovery_codes"]
 MFA_PASSKEY_LOGIN_ENABLED = True
-# Where no mail can be sent, no address can be confirmed.
+# Without mail, addresses cannot be confirmed.
 MFA_ALLOW_UNVERIFIED_EMAIL = not HAS_MAIL
 MFA_TOTP_ISSUER = "Tin Fork"
 
-# Shared by all web processes: wrong passwords are counted wherever they are tried.
+# Shared by all web processes, so that wrong passwords are counted across them.
 CACHES = {
     "default": {
         "BACKEND": "django.core.cache.backends.db.DatabaseCache",
@@ -168,18 +168,18 @@ STORAGES = {
 }
 STATIC_URL = "/static/"
 STATIC_ROOT = DATA / "static"
-# The pictures of the help are those of the documents.
+# The help uses the pictures of the documents.
 STATICFILES_DIRS = [ROOT / "static", ("help", ROOT.parent / "docs" / "screenshots")]
-# Uploads go to disk as they arrive; the size of a sound is checked by its form.
+# Uploads are streamed to disk; forms check the size of sounds.
 FILE_UPLOAD_HANDLERS = ["tinfork.apps.common.uploads.LimitedUploadHandler"]
-#: The largest sound, and what a form adds around it.
+#: The largest sound, with the overhead of a form.
 MOST_SENT_BYTES = MAX_SOUND_BYTES + 1024 * 1024
 FILE_UPLOAD_TEMP_DIR = DATA / "uploads"
 DATA_UPLOAD_MAX_MEMORY_SIZE = 2 * 1024 * 1024
-# Above what forms take at once, so that they can say so themselves.
+# Above the limits of forms, so that these can show their own message.
 DATA_UPLOAD_MAX_NUMBER_FILES = 2000
 
-#: Where pages hear that something was changed: a path of the site, or another port of it; "" where there is no such.
+#: The address of the live process for pages: a path, or another port; "" without one.
 LIVE = env("TINFORK_LIVE", default="")
 _PORT = LIVE.partition("/")[0]
 _HEARD = [f"http://{host}{_PORT}" for host in ALLOWED_HOSTS] if _PORT else []
@@ -206,7 +206,7 @@ SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if HTTPS else None
 SESSION_COOKIE_SAMESITE = "Lax"
 
 LANGUAGE_CODE = "en"
-#: Translations are folders here; `./run messages` makes and renews them. A visitor's browser chooses among them.
+#: The folders of translations, made by `./run messages`. The visitor's browser settings choose the language.
 LOCALE_PATHS = [Path(env("TINFORK_LOCALE", default="")), Path(__file__).parents[1] / "locale"]
 LOCALE_PATHS = [path for path in LOCALE_PATHS if path.is_absolute()]
 LANGUAGES = [("en", "English")] + [
@@ -217,9 +217,9 @@ LANGUAGES = [("en", "English")] + [
 TIME_ZONE = "UTC"
 USE_TZ = True
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
-#: A worker that has not given a sign of life for this many seconds has stopped; it gives one every ten.
+#: A worker without a heartbeat for this many seconds has stopped; it sends one every ten.
 STALLED_AFTER_S = env.int("TINFORK_STALLED_AFTER_S", default=30)
-#: Whether the folder for temporary files belongs to this installation alone: what is old in it is swept.
+#: Whether the folder for temporary files is only ours, so that old files in it may be deleted.
 TEMPORARY_IS_OURS = env.bool("TINFORK_OWN_TEMPORARY", default=False)
 LOGGING = {
     "version": 1,

@@ -1,4 +1,4 @@
-"""Every address of the site."""
+"""The URLs of the site."""
 
 from django.conf import settings
 from django.urls import include, path

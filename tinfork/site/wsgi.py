@@ -1,4 +1,4 @@
-"""The web process's entry."""
+"""The WSGI application of the web process."""
 
 import gc
 import os
@@ -10,9 +10,9 @@ application = get_wsgi_application()
 
 
 def settle_in() -> None:
-    """Load every page's code now, and leave what is loaded out of garbage collections.
+    """Import all code now, and exclude it from garbage collection.
 
-    A whole one would make an edit wait for a tenth of a second now and then.
+    A full collection would sometimes delay an edit by a tenth of a second.
     """
     from django.urls import get_resolver
 

@@ -1,4 +1,4 @@
-"""`./run attack [NAME ...] [--short]`: all attacks or some, and a table of what held; an error where something fell."""
+"""`./run attack [NAME ...] [--short]`: runs all attacks or some, and prints a table; fails if one succeeded."""
 
 import argparse
 import sys
@@ -10,7 +10,7 @@ from tools.attack.site import Row, Site, attacked
 
 
 def main() -> int:
-    """Attack, and say what came of it."""
+    """Run attacks and print the results."""
     parser = argparse.ArgumentParser(prog="attack")
     parser.add_argument(
         "names", nargs="*", metavar="NAME", help="files, nonsense, slow, killed, disk; all of them by default"

@@ -1,4 +1,4 @@
-"""A full disk: everything on a small disk of its own, filled up while people edit and upload."""
+"""A full disk: the application runs on a small disk, which is filled while people edit and upload."""
 
 import os
 import subprocess
@@ -14,13 +14,13 @@ from tools.attack.site import DEMO_SHOT, Row, Site, attacked
 from tools.attack.visitor import Answer, Visitor
 
 _SIZE_MB = 900
-#: What is left when the disk is nearly full: less than what is kept in reserve.
+#: The free space of a nearly full disk: less than the reserve.
 _NEARLY_MB = 120
 
 
 @contextmanager
 def small_disk() -> Iterator[Path | None]:
-    """A disk in memory; None where this machine does not let us have one."""
+    """A disk in memory; None if this machine does not allow one."""
     with tempfile.TemporaryDirectory(prefix="tinfork-disk-") as folder:
         command = ["mount", "-t", "tmpfs", "-o", f"size={_SIZE_MB}m", "tmpfs", folder]
         if os.geteuid() != 0 or subprocess.run(command, check=False, capture_output=True).returncode:
@@ -33,7 +33,7 @@ def small_disk() -> Iterator[Path | None]:
 
 
 def attack() -> Row:
-    """Nearly full, full, and with room again."""
+    """Attack with a nearly full disk, a full one, and one with space again."""
     with small_disk() as folder:
         if folder is None:
             return Row("full disk", 0, "not tried: only root may have a small disk of its own")
@@ -44,13 +44,13 @@ def attack() -> Row:
 
 
 class _Filler:
-    """What takes the room away."""
+    """Fills the disk."""
 
     def __init__(self, folder: Path) -> None:
         self._path = folder / "filler"
 
     def leave(self, free_mb: float) -> None:
-        """Fill the disk until only so much is free."""
+        """Fill the disk except for some free space."""
         with self._path.open("ab") as file, suppress(OSError):
             while True:
                 told = os.statvfs(self._path.parent)
@@ -61,7 +61,7 @@ class _Filler:
                 file.flush()
 
     def go(self) -> None:
-        """Make room again."""
+        """Free the space."""
         self._path.unlink(missing_ok=True)
 
 
@@ -134,7 +134,10 @@ def _edit(site: Site, shot: int, person: Visitor, at: int) -> int:
 
 
 def _let_the_worker_try(site: Site) -> None:
-    """The workers are started again by who watches; they take the job and fail on the full disk, if they can start."""
+    """Wait for the workers, which the watchdog restarts.
+
+    They take the job and fail on the full disk, if they can start.
+    """
     until = time.monotonic() + 25
     while time.monotonic() < until:
         with suppress(Exception):

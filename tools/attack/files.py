@@ -1,13 +1,13 @@
-"""Hostile files, to wherever files are taken: each is opened or refused in words, and none costs others anything."""
+"""Hostile files for all uploads: each must be opened or refused with a message, without affecting others."""
 
 from collections import defaultdict
 
 from tools.attack.hostile import hostile_files
 from tools.attack.site import Row, Site
 
-#: So many are sent together where a page takes many.
+#: How many are sent together to pages that take several.
 _TOGETHER = 12
-#: Nothing of it may take longer than this to be opened or refused.
+#: The time limit for opening or refusing a file.
 _LIMIT_S = 240
 
 
@@ -18,7 +18,7 @@ _EMPTY = """
 
 
 def attack(site: Site, *, slow: bool) -> Row:
-    """All kinds, or all but those that take long to refuse."""
+    """Attack with all kinds of files, or without those that take long to refuse."""
     files = [one for one in hostile_files() if slow or not one.is_slow]
     by_place: dict[str, list[tuple[str, bytes]]] = defaultdict(list)
     for one in files:

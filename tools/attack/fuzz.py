@@ -1,4 +1,4 @@
-"""Nonsense to every address, over the network, as somebody signed in."""
+"""Fuzzing all URLs over the network, as a signed-in user."""
 
 import os
 import subprocess
@@ -18,14 +18,14 @@ _LIST = (
 
 
 def addresses(site: Site) -> list[str]:
-    """Every address of the application, as it is written in its lists."""
+    """All URL patterns of the application."""
     done = subprocess.run([sys.executable, "-c", _LIST], cwd=ROOT, env={**os.environ, **site.services.environment},
                           capture_output=True, text=True, check=True)  # fmt: skip
     return [row for row in done.stdout.splitlines() if "(?P" not in row and "^" not in row]
 
 
 def attack(site: Site, *, each: int) -> Row:
-    """So many of each kind of nonsense to each address of the attacker's own things."""
+    """Send a number of each kind of nonsense to each URL, with the attacker's own objects."""
     ((drawing,),) = site.sql("SELECT id FROM cast_drawing WHERE chart_id = %s ORDER BY id LIMIT 1", site.chart)
     ((part,),) = site.sql("SELECT part_id FROM cast_chart WHERE id = %s", site.chart)
     ((take,),) = site.sql("SELECT id FROM sound_take WHERE production_id = %s ORDER BY id LIMIT 1", site.production)
@@ -41,7 +41,7 @@ def attack(site: Site, *, each: int) -> Row:
         "jobs/": job,
     }
     good, wrong = paths_for(addresses(site), {start: str(number) for start, number in known.items()})
-    # What ends things, or the session, comes last. The shot itself is not put away: the next attacks need it.
+    # Deletions, and signing out, come last. The shot itself is not archived, since later attacks need it.
     good = [path for path in good if not path.endswith((f"shots/{site.shot}/archive", f"{site.production}/archive"))]
     good.sort(key=lambda path: path.endswith("/delete") or path.startswith("/account/"))
     watch = site.watch()
@@ -55,7 +55,7 @@ def attack(site: Site, *, each: int) -> Row:
         tries += 1
         headers = {name: value.encode("utf-8", "replace").decode("latin-1") for name, value in request.headers.items()}
         try:
-            # A request line has ASCII alone (RFC 9112), whatever an address is made of.
+            # A request line must be ASCII (RFC 9112).
             answer = site.attacker.ask(request.method, request.path, request.body or None, {**csrf, **headers})
         except (OSError, HTTPException, ValueError) as error:
             fell.append(f"{request.method} {request.path[:80]}: nobody answered ({error})")

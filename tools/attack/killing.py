@@ -1,4 +1,7 @@
-"""Processes killed at random while people edit, upload, read and export: what was acknowledged is there afterwards."""
+"""Killing random processes while people edit, upload, read and export.
+
+Everything acknowledged must be there afterwards.
+"""
 
 import os
 import random
@@ -13,30 +16,30 @@ from tools.attack.site import DEMO_SHOT, Row, Site
 from tools.attack.visitor import Visitor
 from tools.attack.watch import below
 
-#: How long everything may take to settle once nothing is killed any more.
+#: The time limit for recovery after the last kill.
 _SETTLE_S = 240
 
 
 class _Visitors:
-    """What one person does over and over, and what of it was acknowledged."""
+    """What one person does repeatedly, and what was acknowledged."""
 
     def __init__(self, site: Site, over: threading.Event) -> None:
         self.site, self.over = site, over
         self.notes: dict[int, str] = {}
-        #: What was sent to a frame after what was acknowledged there: it may have arrived, without a word of it.
+        #: Notes sent to a frame after the last acknowledged one: they may have been stored without a response.
         self.unsure: dict[int, set[str]] = {}
         self.takes: list[str] = []
         self.troubles: list[str] = []
         self.tries = 0
 
     def visitor(self) -> Visitor:
-        """The person of the demo, once more."""
+        """The demo's user in a new session."""
         again = Visitor(self.site.services.port, self.site.ledger, timeout_s=15)
         again.cookies = dict(self.site.other.cookies)
         return again
 
     def edit(self, shot: int) -> None:
-        """A note on one frame after another; one that was not acknowledged is sent again, as pages do."""
+        """Write notes on one frame after another; unacknowledged ones are sent again, as pages do."""
         visitor, frame = self.visitor(), 0
         while not self.over.is_set():
             text, token = f"note {frame} {random.random():.6f}", f"{os.getpid()}-{time.monotonic_ns()}"
@@ -55,12 +58,12 @@ class _Visitors:
                 if answer.status == 422:
                     self.troubles.append(f"an edit was refused: {answer.text[:120]}")
                     break
-                # Somebody else's edit, or nobody at home: once more.
+                # A conflict, or no answer: try again.
                 self.over.wait(0.05)
             frame += 1
 
     def upload(self, production: int) -> None:
-        """One sound after another; each has a name of its own."""
+        """Upload sounds, each with its own name."""
         visitor, number = self.visitor(), 0
         while not self.over.is_set():
             name = f"killed-{number}.wav"
@@ -79,7 +82,7 @@ class _Visitors:
             self.over.wait(0.3)
 
     def read_and_export(self, shot: int) -> None:
-        """Read again, export pictures: long work that is killed in its middle."""
+        """Re-read and export pictures: long jobs that get killed."""
         visitor = self.visitor()
         while not self.over.is_set():
             self.tries += 2
@@ -92,7 +95,7 @@ class _Visitors:
 
 
 def attack(site: Site, *, seconds: float, seed: int = 5) -> Row:
-    """Kill something every second or two for so long; then look what is there."""
+    """Kill something every second or two for a while; then check the data."""
     ((shot, production),) = site.sql("SELECT id, production_id FROM produce_shot WHERE name = %s", DEMO_SHOT)
     over = threading.Event()
     work = _Visitors(site, over)
@@ -120,7 +123,7 @@ def attack(site: Site, *, seconds: float, seed: int = 5) -> Row:
 
 
 def _kill_for(site: Site, seconds: float, dice: random.Random) -> dict[str, int]:
-    """Kill a process of ours, a worker's child or a database process, again and again; how many of each."""
+    """Kill our processes, workers' children or database processes repeatedly; returns how many of each."""
     killed: dict[str, int] = {}
     until = time.monotonic() + seconds
     while time.monotonic() < until:
@@ -159,7 +162,7 @@ def _title(pid: int) -> bytes:
 
 
 def _wait_for_the_site(site: Site) -> None:
-    """Until somebody answers again."""
+    """Wait until the site answers again."""
     for _ in range(240):
         try:
             if site.other.get("/healthy").status == 200:
@@ -170,7 +173,7 @@ def _wait_for_the_site(site: Site) -> None:
 
 
 def _missing(site: Site, work: _Visitors, shot: int, production: int) -> list[str]:
-    """What was acknowledged and is not there."""
+    """Acknowledged data that is missing."""
     fell: list[str] = []
     ((kept,),) = site.sql("SELECT annotations::text FROM reading_soundtrack WHERE shot_id = %s", shot)
     for frame, text in work.notes.items():

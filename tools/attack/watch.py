@@ -1,4 +1,4 @@
-"""What is looked at while an attack runs: how long another person waits, and how much memory each process takes."""
+"""Monitoring during an attack: the waiting time of another user, and the memory of each process."""
 
 import statistics
 import threading
@@ -11,13 +11,13 @@ from tools.attack.visitor import Visitor, timed
 from tools.start.services import Services
 
 _EVERY_S = 0.2
-#: What must hold while an attack runs.
+#: The limits during an attack.
 MOST_WAIT_S, MOST_HEALTH_S = 1.0, 1.0
 MOST_WEB_BYTES, MOST_CHILD_BYTES = 400 * 2**20, 2**30
 
 
 def memory_of(pid: int) -> int:
-    """Resident bytes of a process, 0 where it is gone."""
+    """Resident bytes of a process; 0 if it has ended."""
     try:
         rows = Path(f"/proc/{pid}/status").read_text().splitlines()
     except OSError:
@@ -26,7 +26,7 @@ def memory_of(pid: int) -> int:
 
 
 def below(pid: int) -> list[int]:
-    """Every process that a process has started, and they."""
+    """All descendants of a process."""
     children: dict[int, list[int]] = {}
     for entry in Path("/proc").iterdir():
         if entry.name.isdecimal():
@@ -44,7 +44,10 @@ def below(pid: int) -> list[int]:
 
 @dataclass
 class Watched:
-    """What was seen: seconds that another person waited, the most bytes of the web process and of a worker's child."""
+    """Measurements.
+
+    The other user's waiting times (seconds), the most bytes of the web process and of a worker's child.
+    """
 
     waits_s: list[float] = field(default_factory=list)
     health_s: list[float] = field(default_factory=list)
@@ -54,7 +57,7 @@ class Watched:
 
     @property
     def p95_s(self) -> float:
-        """95 % of the other person's waits were shorter."""
+        """The 95th percentile of the other user's waiting times."""
         return statistics.quantiles(self.waits_s, n=20)[-1] if len(self.waits_s) > 1 else 0.0
 
     @property
@@ -67,7 +70,7 @@ class Watched:
 
     @property
     def fell(self) -> list[str]:
-        """What is over its limit."""
+        """The exceeded limits."""
         health = max(self.health_s, default=0.0)
         over = {
             f"others waited {self.p95_s:.2f} s": self.p95_s > MOST_WAIT_S,
@@ -80,7 +83,7 @@ class Watched:
 
 
 class Watch:
-    """Looks on in threads of its own, from `start` to `stop`."""
+    """Monitors in its own threads, from `start` to `stop`."""
 
     def __init__(self, services: Services, pages: list[str], other: Visitor) -> None:
         self.seen = Watched()
@@ -90,13 +93,13 @@ class Watch:
         self._threads = [threading.Thread(target=work, daemon=True) for work in (self._ask, self._weigh, self._pulse)]
 
     def start(self) -> "Watch":
-        """Begin to look."""
+        """Start monitoring."""
         for thread in self._threads:
             thread.start()
         return self
 
     def stop(self) -> Watched:
-        """Look no more; what was seen."""
+        """Stop monitoring; returns the measurements."""
         self._over.set()
         for thread in self._threads:
             thread.join()

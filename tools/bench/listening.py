@@ -1,4 +1,4 @@
-"""How well a sound is read whose words nobody typed: beside the same sounds with their words, and by ear.
+"""How well a sound is read without typed words, compared with the same sounds with their words, and by ear.
 
 How sure its words are of themselves; and what is made up where nobody speaks. Voices that were neither learnt nor tuned
 on.
@@ -25,14 +25,14 @@ from tools.ear.speaking import RATE_HZ
 
 _CASES = ("clean", "pitch +6 semitones", "pitch -6", "noise at 10 dB", "telephone", "music at 10 dB")
 _PEOPLE, _SENTENCES = ("ru", "fr", "es", "el", "bg"), 10
-#: Minutes of each kind of sound in which nobody speaks, in pieces of so many seconds.
+#: Minutes of each kind of sound without speech, and the length of its pieces in seconds.
 _MINUTES, _PIECE_S = 4, 20
 #: A word at least this sure is shown as sure.
 _SURE = 0.8
 
 
 def heard(spoken: Truth) -> Reading:
-    """Without its words, in a language that is found."""
+    """Read without words, with automatic detection of the language."""
     return transcribe(spoken.sound).reading
 
 

@@ -29,28 +29,28 @@ from tools.bench.truth import Truth
 from tools.ear.joining import Joined
 
 _ROWS, _SENTENCES = 14, 10
-#: Those in whose people nothing was learnt, then those of which only other texts were.
+#: Languages whose speakers were not used for training, then those of which only other texts were.
 LANGUAGES = ("en-us", "bg", "el", "ru", "fr", "es", "ca", "be")
-#: A word further off than this is far off; one that moved by more has moved (seconds).
+#: The error from which a word is far off, and the shift from which it has moved (seconds).
 _FAR_S, _MOVED_US = 0.1, 40_000
-#: Where a phrase is no more under its loudest than this (dB), somebody speaks.
+#: A phrase counts as speech down to this far below its loudest level (dB).
 _VOICE_DB = 24.0
 
 Reader = Callable[[Any, str, str], Reading]
 
 
 def whole(spoken: Any, text: str, language: str) -> Reading:
-    """As the application reads it."""
+    """Read as the application does."""
     return read_track(spoken.sound, [LineText(text, "", language)]).reading
 
 
 def unchecked(spoken: Any, text: str, language: str) -> Reading:
-    """Without the listener: the words are taken for right."""
+    """Read without the listener."""
     return read_track(spoken.sound, [LineText(text, "", language)], is_checked=False).reading
 
 
 def plain(spoken: Any, text: str, language: str) -> Reading:
-    """By the recogniser alone, with its own edges."""
+    """Read by the recogniser alone, with its own edges."""
     lines = [LineText(text, "", language)]
     wording = spell(lines)
     aligned = align(spoken.sound.mono_at(READING_HZ), [s.word.phone_names for s in wording.spoken])
@@ -84,7 +84,7 @@ def typed_words(reading: Reading, text: str, language: str) -> list[Word | None]
 
 @dataclass
 class Edges:
-    """What came of rows of phrases."""
+    """The results for rows of phrases."""
 
     off_s: list[float] = field(default_factory=list)
     #: Of each word at an edge how sure it is, and whether it is far off.

@@ -54,12 +54,12 @@ CASES: dict[str, Callable[[Truth], Truth]] = {
 
 
 def whole(spoken: Truth) -> Reading:
-    """As the application reads it."""
+    """Read as the application does."""
     return read_track(spoken.sound, [LineText(spoken.text, "", spoken.language)]).reading
 
 
 def plain(spoken: Truth) -> Reading:
-    """By the recogniser alone, with its own edges; all words as one."""
+    """Read by the recogniser alone, with its own edges; all words as one."""
     wording = spell([LineText(spoken.text, "", spoken.language)])
     aligned = align(spoken.sound.mono_at(READING_HZ), [s.word.phone_names for s in wording.spoken])
     sounds: list[Phoneme] = []
@@ -77,13 +77,13 @@ def plain(spoken: Truth) -> Reading:
 
 
 def by_ear(spoken: Truth) -> Reading:
-    """Without its words, straight from the sound."""
+    """Read without words, by ear."""
     return read_by_ear(spoken.sound, spoken.language).reading
 
 
 @dataclass
 class Tally:
-    """What came of a case."""
+    """The results of a case."""
 
     scores: list[Score] = field(default_factory=list)
     failures: int = 0
@@ -164,7 +164,7 @@ def _mistakes(said: Sequence[Truth]) -> dict[str, Any]:
 
 
 def _moved(before: list[Word], after: list[Word], at: int, count: int) -> int:
-    """Words away from the mistake that are elsewhere now, or gone."""
+    """Words away from the mistake that moved or are gone."""
     heads = list(zip(before[: max(0, at - 1)], after[: max(0, at - 1)], strict=False))
     back = count - at - 2
     tails = list(zip(before[-back:], after[-back:], strict=False)) if back > 0 else []

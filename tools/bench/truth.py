@@ -1,4 +1,4 @@
-"""Speech whose sounds and their times are known exactly, in voices the ear has never learnt, and ways of spoiling it.
+"""Speech with exactly known sounds and times, in voices that the ear was not trained on, and ways to degrade it.
 
 Truth comes from the synthesisers: the segments of flite and festival, the phoneme events of espeak-ng. Nothing here is
 used to train or to choose anything in the application.

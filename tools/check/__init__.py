@@ -1,4 +1,4 @@
-"""Looking at the code, for whoever changes it: dead code, known faults, texts for translators, tests that would notice.
+"""Checks of the code: dead code, known vulnerabilities, texts for translators, mutation tests.
 
 `./run check` runs `unused` and `audit`; `./run messages` and `./run mutants` run the modules of those names.
 """

@@ -1,6 +1,6 @@
-"""Known faults of what is locked, as far as the services that know them can be reached: `pip-audit`, `npm audit`.
+"""Known vulnerabilities of the locked packages, by `pip-audit` and `npm audit`.
 
-A fault that is known fails the check. A service that cannot be reached does not: it is said, and nothing was looked up.
+A known vulnerability fails the check; a service that cannot be reached does not, but is reported.
 """
 
 import json
@@ -15,7 +15,7 @@ _LOCKED = ("base.txt", "japanese.txt", "dev.txt")
 
 
 def main() -> int:
-    """Look all of it up; 1 where a fault is known."""
+    """Check all packages; returns 1 if there is a vulnerability."""
     faults = 0
     for name in _LOCKED:
         command = [str(Path(sys.executable).with_name("pip-audit")), "--progress-spinner", "off", "--format", "json"]
@@ -27,7 +27,7 @@ def main() -> int:
 
 
 def python_faults(told: Any) -> tuple[int, list[str]]:
-    """How many packages pip-audit could look up, and a line for each fault."""
+    """The number of packages that pip-audit could check, and a line for each vulnerability."""
     packages = told.get("dependencies", []) if isinstance(told, dict) else []
     known = [package for package in packages if "skip_reason" not in package]
     return len(known), [
@@ -38,7 +38,7 @@ def python_faults(told: Any) -> tuple[int, list[str]]:
 
 
 def npm_faults(told: Any) -> tuple[int, list[str]]:
-    """The same of npm's answer."""
+    """The same for npm's report."""
     if not isinstance(told, dict) or "auditReportVersion" not in told:
         return 0, []
     faults = [f"{name}: {fault['severity']}" for name, fault in told.get("vulnerabilities", {}).items()]

@@ -1,8 +1,8 @@
-"""What Tin Fork says, for translators: `./run messages [LANGUAGE]`.
+"""Texts for translators: `./run messages [LANGUAGE]`.
 
-Writes `tinfork/locale/django.pot` (pages, messages) and `djangojs.pot` (scripts), renews the files of every language
-that is there, makes those of a new one, and compiles them. Texts stand in templates, in calls of `Message` and of
-errors, in the core's wording and tables, and in calls of `gettext` and `ngettext` in scripts.
+Writes `tinfork/locale/django.pot` (pages, messages) and `djangojs.pot` (scripts), updates
+the files of every language, creates those of a new one, and compiles them. Texts stand in templates, in calls of
+`Message` and of errors, in the core's wording and tables, and in calls of `gettext` and `ngettext` in scripts.
 """
 
 import argparse
@@ -23,14 +23,14 @@ from babel.messages.pofile import read_po, write_po
 
 ROOT = Path(__file__).parents[2] / "tinfork"
 LOCALE = ROOT / "locale"
-#: The domains of gettext, and what each is of.
+#: The domains of gettext, and their contents.
 DOMAINS = ("django", "djangojs")
 _NOT_SAID = ("ValueError", "TypeError", "KeyError", "OSError", "RuntimeError", "CommandError", "AssertionError")
 
 
 @dataclass(frozen=True)
 class SourceText:
-    """A text: for one, for many ("" where it does not count), and where it stands."""
+    """A text: singular, plural ("" if it has none), and its place in the source."""
 
     one: str
     many: str
@@ -38,7 +38,7 @@ class SourceText:
 
 
 def catalogue(domain: str) -> Catalog:
-    """All that is said in a domain, without translations."""
+    """All texts of a domain, without translations."""
     made = Catalog(project="Tin Fork", charset="utf-8", fuzzy=False)
     made.header_comment = "# What Tin Fork says. `./run messages` writes this anew."
     found = [*_in_templates(), *_in_python(), *_in_tables()] if domain == "django" else [*_in_scripts(), *_of_scripts()]
@@ -62,7 +62,7 @@ def _in_templates() -> Iterator[SourceText]:
     for path in sorted(ROOT.rglob("templates/**/*")):
         if path.suffix not in (".html", ".txt"):
             continue
-        # As Python: a call for each text, everything else crossed out.
+        # As Python: a call for each text, everything else blanked out.
         lines = templatize(path.read_text("utf-8")).split("\n")
         calls = io.BytesIO("\n".join(line.strip() for line in lines).encode())
         for _, text, _, _ in extract("python", calls, {"gettext": None, "ngettext": (1, 2)}):
@@ -83,7 +83,7 @@ def _says(name: str) -> bool:
 
 
 def _texts(node: ast.expr) -> Iterator[str]:
-    """The texts that an argument may be; codes are worded elsewhere."""
+    """The possible texts of an argument; codes have their wording elsewhere."""
     if isinstance(node, ast.IfExp):
         yield from (*_texts(node.body), *_texts(node.orelse))
     elif isinstance(node, ast.Constant) and not re.fullmatch(r"[a-z0-9]+\.[a-z0-9_]+", str(node.value)):

@@ -1,8 +1,8 @@
-"""Would a test notice? One line of the core is changed at random, its tests are run, and what nobody noticed is listed.
+"""Mutation testing: one line of the core is changed at random, its tests are run, and unnoticed changes are listed.
 
-`./run mutants [NUMBER] [--seed SEED] [--of PATH]`. A change is one that a slip of the hand makes: a comparison, a sign,
-a bound, a condition. The tests of a module are those files that import it, or something that uses it. A change that no
-test could notice, because both do the same, counts as unnoticed, too.
+`./run mutants [NUMBER] [--seed SEED] [--of PATH]`. A mutant is a plausible slip: a comparison, a sign, a bound, a
+condition. The tests of a module are the files that import it, or something that uses it. Equivalent mutants count as
+unnoticed.
 """
 
 import argparse
@@ -21,9 +21,9 @@ from functools import cache
 from pathlib import Path
 
 ROOT = Path(__file__).parents[2]
-#: What is worth it.
+#: The modules that are mutated.
 PARTS = ("core/solver", "core/soundtrack", "core/commands", "core/speech", "core/clock.py", "core/formats")
-#: How long its tests may take before a change counts as noticed: it made something endless.
+#: The time limit of tests, after which a change counts as noticed: it caused an endless loop.
 _LIMIT_S = 240
 
 _SWAPS: dict[type[ast.AST], type[ast.AST]] = {
@@ -35,7 +35,7 @@ _SWAPS: dict[type[ast.AST], type[ast.AST]] = {
 
 @dataclass(frozen=True)
 class Mutant:
-    """A file with one change: the line, and what was written there and is now."""
+    """A file with one change: the line, the old text and the new one."""
 
     path: Path
     line: int
@@ -71,7 +71,10 @@ class _Spot:
 
 
 def _places(tree: ast.AST) -> Iterator[_Spot]:
-    """Where a file can be changed. Constants outside functions are settings, words in quotes are said to people."""
+    """The places where a file can be changed.
+
+    Constants outside functions are settings, strings are texts: both are left out.
+    """
     for function in ast.walk(tree):
         if not isinstance(function, ast.FunctionDef):
             continue

@@ -1,6 +1,6 @@
-"""Functions, methods and classes that nothing uses: part of `./run check`. Tests do not count as use.
+"""Unused functions, methods and classes: part of `./run check`.
 
-Names that Django, templates and libraries ask for are in `_ASKED_FOR`.
+Tests do not count as use. Names used by Django, templates and libraries are in `_ASKED_FOR`.
 """
 
 import sys
@@ -26,7 +26,7 @@ _ASKED_FOR = (
 
 
 def main() -> int:
-    """Name them, and fail where there are any."""
+    """List them, and fail if there are any."""
     found = Vulture(ignore_names=list(_ASKED_FOR), ignore_decorators=_DECORATORS)
     found.scavenge([str(ROOT / "tinfork"), str(ROOT / "tools")], exclude=["*/migrations/*"])
     unused = [

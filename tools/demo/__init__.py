@@ -1,4 +1,4 @@
 """The demo film *Last Tram, First Loaf*, made by whoever changes it: its sounds, its story reel, a face that acts.
 
-What comes of it is in `demo/` and `tinfork/static/`; nobody needs these tools to see the film.
+The results are in `demo/` and `tinfork/static/`; the tools are not needed to see the film.
 """

@@ -1,9 +1,8 @@
-"""`./run train-ear`: make the speech, train the network, learn how sure to be, write the weights.
+"""`./run train-ear`: makes the speech, trains the network, calibrates confidence, and writes the weights.
 
-Less than two hours on two cores, making the speech apart.
-
-What was made before in the folder is used again. Natural voices do not say when their sounds are: the ear that ships
-says it, then the one that learnt from that, and so on, round by round.
+It takes less than two hours on two cores, apart from making the speech. Existing speech in the folder is reused.
+Natural voices have no known times: they are aligned by the present ear, then by the one trained on that, and so on,
+round by round.
 """
 
 import argparse
@@ -21,9 +20,9 @@ from tinfork.engines.ear import WEIGHTS
 from tools.ear import voices
 from tools.ear.make import forget_aligned, make
 
-#: What the network's weights are called among all.
+#: The prefix of the network's weights.
 _MARK = "net_"
-#: What is pooled of all languages counts in each as so many sounds of its own after every sound.
+#: The weight of the counts of all languages in each language, in sounds.
 _LENT = 50.0
 
 
@@ -47,7 +46,7 @@ def follows(files: list[Path]) -> dict[str, NDArray[np.float16]]:
 
 
 def write(weights: dict[str, NDArray[Any]]) -> None:
-    """All of it, into the application."""
+    """Write all weights into the application."""
     np.savez_compressed(WEIGHTS, **cast(dict[str, Any], weights))
 
 

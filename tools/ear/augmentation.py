@@ -1,4 +1,7 @@
-"""Clean speech made to sound like what people bring: other voices, rooms, noises, wires and bad copies."""
+"""Degrading clean speech so that it sounds like real recordings.
+
+Other voices, rooms, noise, telephones and bad copies.
+"""
 
 import numpy as np
 import soxr
@@ -10,7 +13,7 @@ Samples = NDArray[np.float32]
 
 
 def faster(heard: Heard, ratio: float) -> Heard:
-    """Played so many times as fast: pitch and formants go up with it."""
+    """Play faster by a factor: pitch and formants rise with it."""
     samples = np.asarray(soxr.resample(heard.samples, RATE_HZ * ratio, RATE_HZ), dtype=np.float32)
     return Heard(samples, tuple((ipa, a / ratio, b / ratio) for ipa, a, b in heard.segments))
 
@@ -46,7 +49,7 @@ def _quick(length: int) -> int:
 
 
 def levelled(samples: Samples, rms: float = 0.08) -> Samples:
-    """At a usual level."""
+    """Set a usual level."""
     loud = float(np.sqrt(np.mean(samples**2))) or 1.0
     return np.asarray(samples * (rms / loud), dtype=np.float32)
 
@@ -134,7 +137,7 @@ def breath(length: int, pick: np.random.Generator) -> Samples:
 
 
 def augmented(samples: Samples, pick: np.random.Generator, others: list[Samples]) -> Samples:
-    """One of many ways in which a recording may be worse than its voice; about one in five stays clean."""
+    """Degrade a recording in one of many random ways; about one in five stays clean."""
     out = levelled(samples)
     if pick.random() < 0.2:
         return levelled(out, 10 ** pick.uniform(-2.2, -0.7))

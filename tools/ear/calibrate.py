@@ -1,4 +1,4 @@
-"""Learning how sure to be: voices the ear has learnt, read with right and with wrong words, and what came of it.
+"""Training the confidence models on voices of the training set, read with right and with wrong words.
 
 Of synthesised speech it is known which sound is where; of people's, only where each phrase begins and ends
 (`tools/ear/joining.py`): there a word is right when it was typed rightly and lies in its phrase, its edges where the
@@ -142,7 +142,7 @@ def _phonemes(segments: Iterable[tuple[str, float, float]]) -> list[Phoneme]:
 
 
 def calibrate(seed: int = 77) -> dict[str, NDArray[np.float32]]:
-    """The weights of `sureness`, learnt."""
+    """Train the weights of the confidence models."""
     pick = np.random.default_rng(seed)
     rows_of: dict[str, list[NDArray[np.float64]]] = {"sound": [], "word": []}
     right: dict[str, list[float]] = {"sound": [], "word": []}

@@ -1,4 +1,4 @@
-"""Learning how sure to be of words that nobody typed: learnt voices and people, heard and read, and what came of it.
+"""Training the confidence of words that nobody typed, on voices and people of the training set.
 
 A word is right when it sounds like what is said in its place: whether it is spelled so does not matter to a mouth.
 """
@@ -61,7 +61,7 @@ def spoken_by_people(pick: np.random.Generator) -> Iterator[Speech]:
 
 
 def calibrate(seed: int = 78) -> dict[str, NDArray[np.float32]]:
-    """The weights of `sure_of_heard`, learnt."""
+    """Train the weights of `sure_of_heard`."""
     pick = np.random.default_rng(seed)
     rows: list[NDArray[np.float64]] = []
     right: list[float] = []

@@ -1,7 +1,4 @@
-"""Speech to learn from.
-
-It is spoken by every voice, augmented in several ways, and written as spectra with what is heard when.
-"""
+"""Making training data: speech of every voice, augmented in several ways, stored as spectra with labels."""
 
 import os
 import tempfile
@@ -67,7 +64,7 @@ def tasks(folder: Path) -> list[Task]:
 
 
 def make(folder: Path) -> list[Path]:
-    """Speak and soil everything that is not there yet; all files."""
+    """Make all missing files; returns all files."""
     folder.mkdir(parents=True, exist_ok=True)
     with ProcessPoolExecutor(_WORKERS, max_tasks_per_child=1) as pool:
         return [file for file in pool.map(_run, tasks(folder)) if file]

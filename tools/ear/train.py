@@ -59,7 +59,7 @@ class TrainedNetwork(nn.Module):
 
 @dataclass(frozen=True)
 class Material:
-    """Soiled spectra of many sentences in a row, with what is heard in each frame and how near an edge it is."""
+    """Concatenated spectra of many sentences, with the sound of each frame and how near it is to an edge."""
 
     bands: NDArray[np.float16]
     heard: NDArray[np.uint8]

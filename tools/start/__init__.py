@@ -1,5 +1,5 @@
-"""Starting everything on one machine: what `./run demo`, `serve` and `test` do.
+"""Starting everything on one machine: `./run demo`, `serve` and `test`.
 
-Database, web, worker and streams are started and stopped together, on a data folder of one's own; pictures of the
-demo are taken from it, too (`./run shots`).
+Database, web, worker and live processes are started and stopped together, with their
+own data folder; `./run shots` takes the pictures of the demo.
 """

@@ -171,9 +171,10 @@ class Chart(models.Model):
 class Drawing(models.Model):
     """One drawing of a chart.
 
-    Sizes, point and offset are pixels of its own canvas; `canvas_width` is the width of the usual canvas in these pixels,
-    so that a drawing at twice the resolution is not twice as large. `shows` are viseme classes and single sounds; `size`
-    is the loudness it is for. `revision` counts changes by the form, so that an older form cannot overwrite a newer one.
+    Sizes, point and offset are pixels of its own canvas; `canvas_width` is the width of the usual canvas in these
+    pixels, so that a drawing at twice the resolution is not twice as large. `shows` are viseme classes and single
+    sounds; `size` is the loudness it is for. `revision` counts changes by the form, so that an older form cannot
+    overwrite a newer one.
     """
 
     STUDIO_PATH = "chart__part__character__studio"

@@ -20,9 +20,9 @@ class ReadingMethod(models.TextChoices):
 class ReadingRequest:
     """A request to read a shot.
 
-    Its words, the default language of lines ("": unchanged), the method, whether unchanged lines are read again, and the
-    spoken language ("": detect it). `is_dropped`: the shot was made for its recording, and is deleted with it. `acts`:
-    propose acting with the reading.
+    Its words, the default language of lines ("": unchanged), the method, whether unchanged lines are read again, and
+    the spoken language ("": detect it). `is_dropped`: the shot was made for its recording, and is deleted with it.
+    `acts`: propose acting with the reading.
     """
 
     words: str

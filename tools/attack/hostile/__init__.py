@@ -1,4 +1,4 @@
-"""Hostile files, made here. What is hurt follows from a seed."""
+"""Generated hostile files; random damage follows from a seed."""
 
 import random
 

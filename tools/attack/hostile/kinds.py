@@ -1,4 +1,4 @@
-"""What a hostile file is, and the places where files are taken."""
+"""The type of hostile files, and the targets of uploads."""
 
 from dataclasses import dataclass
 from random import Random
@@ -8,7 +8,7 @@ SOUND, FILM, DRAWINGS, PAGE, FACE, ARCHIVE, SCRIPT = "sound", "film", "drawings"
 
 @dataclass(frozen=True)
 class Hostile:
-    """One file: where it is sent, what it is called, its bytes. `is_slow`: opening it takes seconds, as it may."""
+    """A hostile file: its target, name and bytes. `is_slow`: opening it may take seconds."""
 
     where: str
     name: str
@@ -17,7 +17,7 @@ class Hostile:
 
 
 def hurt(data: bytes, dice: Random, bytes_hurt: int = 40) -> bytes:
-    """The same with some bytes changed."""
+    """A copy with some bytes changed."""
     out = bytearray(data)
     for _ in range(bytes_hurt):
         out[dice.randrange(len(out))] = dice.randrange(256)

@@ -1,4 +1,4 @@
-"""Hostile sounds and films: cut, mis-said, and good ones under names that are none."""
+"""Hostile sounds and films: truncated, mislabelled, and valid ones with bad names."""
 
 import gzip
 import io
@@ -30,7 +30,7 @@ def wav(samples: np.ndarray, rate_hz: int = 16_000) -> bytes:
 
 
 def tone(seconds: float, rate_hz: int = 16_000) -> np.ndarray:
-    """Something to hear: a wobbling buzz with pauses."""
+    """A wobbling buzz with pauses."""
     t = np.arange(int(seconds * rate_hz)) / rate_hz
     return 0.4 * np.sign(np.sin(2 * np.pi * 140 * t)) * (np.sin(2 * np.pi * 1.7 * t) > -0.3)
 
@@ -137,7 +137,7 @@ def sounds(dice: Random) -> Iterator[Hostile]:
 
 
 def names() -> Iterator[Hostile]:
-    """A good sound under names that are none."""
+    """A valid sound with bad names."""
     good = wav(tone(0.4))
     given = (
         "../../../../tmp/evil.wav", "..\\..\\evil.wav", "/etc/passwd", "\u202evaw.exe", "a\0b.wav", "x" * 2000 + ".wav", "",
