@@ -1,4 +1,4 @@
-/** The list of a take's pieces: tick them all or none. */
+/** The list of a take's pieces: ticks all or none. */
 export function pieces() {
   return {
     all(event) {

@@ -2,8 +2,8 @@ import { gettext } from "./lib/gettext.js";
 import { sendForm } from "./lib/send.js";
 
 /**
- * The form that brings sounds and words: drop files on it, see them leave, keep everything on an error.
- * Works as a plain form without this.
+ * The form for sounds and words: accepts dropped files, shows upload progress, and keeps its content after an error. It
+ * works as a plain form without this script.
  */
 export function readForm() {
   return {
@@ -17,7 +17,7 @@ export function readForm() {
 
     init() {
       this.input = this.$root.querySelector("input[type=file]");
-      // Who types words wants them read.
+      // If words are typed, choose reading with words.
       this.$root.elements.words.addEventListener("input", (event) => {
         const heard = this.$root.querySelector("input[name=way][value=heard]");
         if (event.target.value.trim() && heard.checked)
@@ -52,7 +52,7 @@ export function readForm() {
         this.chosen();
       }
     },
-    /** A name in the words becomes a character; what was typed stays. */
+    /** Create a character from a name in the words; the typed text stays. */
     async make(name) {
       const form = document.querySelector("#cast-form");
       const body = new FormData(form);

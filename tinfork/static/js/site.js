@@ -1,4 +1,4 @@
-// What every page needs: the theme switch, and the forms that send files with their progress.
+// Scripts of every page: the theme switch, and forms that upload files with progress.
 
 import { keepFocus } from "./lib/focus.js";
 import { linkErrors } from "./lib/helplinks.js";

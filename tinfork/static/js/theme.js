@@ -1,4 +1,4 @@
-// Runs before the first paint, so it is a plain script: light unless chosen or asked for otherwise.
+// A plain script, since it must run before the first paint: light unless the person or the system chose dark.
 (() => {
   const chosen = localStorage.getItem("theme");
   const dark = chosen ? chosen === "dark" : matchMedia("(prefers-color-scheme: dark)").matches;

@@ -1,7 +1,7 @@
 import { gettext } from "./lib/gettext.js";
 import { sendForm } from "./lib/send.js";
 
-/** The form that brings pictures: chosen or dropped files leave at once, and their progress is shown. */
+/** The form for pictures: chosen or dropped files are uploaded at once, with progress. */
 export function uploadForm() {
   return {
     sending: false,
@@ -24,7 +24,7 @@ export function uploadForm() {
       this.$root.querySelector("input[type=file]").files = event.dataTransfer.files;
       this.send();
     },
-    /** Also without a file: the form has another way to say what it wants. */
+    /** The form can also be sent without a file. */
     sendAnyway() {
       this.send(true);
     },
@@ -64,7 +64,7 @@ export function uploadForm() {
     failed(text) {
       this.sending = false;
       this.failure = text;
-      // The same files can be chosen again.
+      // Allow choosing the same files again.
       this.$root.querySelector("input[type=file]").value = "";
     },
   };

@@ -1,4 +1,4 @@
-// The board: moving pictures are fetched as they come into sight, cards are dragged to a status and a place.
+// The board: animated thumbnails are loaded when they become visible, and cards are dragged to a status and a place.
 import { fetchInTurn } from "../lib/inturn.js";
 
 const form = /** @type {HTMLFormElement | null} */ (document.getElementById("plan"));
@@ -36,14 +36,14 @@ if (board?.dataset.canChange && form) {
   });
 }
 
-/** Send where a card was dropped, as the form would: the page that comes back shows it. */
+/** Send the place where a card was dropped, like the form does; the response shows the new board. */
 function send(
   /** @type {HTMLFormElement} */ form,
   /** @type {HTMLElement} */ card,
   /** @type {HTMLElement} */ column,
   /** @type {HTMLElement | null} */ before,
 ) {
-  // Cards that were chosen go with the one in the hand; else it goes alone.
+  // If the dragged card is selected, all selected cards move with it.
   const chosen = [...form.querySelectorAll(".shot-card:has(:checked)")].map((one) => /** @type {HTMLElement} */ (one));
   const moved = chosen.includes(card) ? chosen : [card];
   const own = document.createElement("form");

@@ -1,6 +1,6 @@
 /**
- * Laying sounds on drawings, by drag and by keyboard. A chip is taken in hand (dragged, or pressed) and laid on a
- * drawing; the server answers with the board as it is then.
+ * Adding sounds to drawings by drag and by keyboard. A chip is picked up (dragged, or pressed) and dropped on a
+ * drawing; the server responds with the new board.
  */
 import { gettext } from "../lib/gettext.js";
 
@@ -18,7 +18,7 @@ export class Board {
     /** @type {string} the drawing being moved, by its id */
     this.moving = "";
     this.zoom();
-    // Before the drawing itself hears of it: what a sound is laid on is not opened too.
+    // Capture the event before the drawing gets it, so that dropping a sound does not also open the drawing.
     scope.listen(root, "click", (event) => this.click(event), { capture: true });
     scope.listen(root, "keydown", (event) => this.key(event));
     scope.listen(root, "dragstart", (event) => this.dragStart(event));
@@ -32,7 +32,7 @@ export class Board {
     return /** @type {HTMLElement} */ (this.root.querySelector("#board"));
   }
 
-  /** Pictures as large as their cards: canvases have air around the ink. */
+  /** Scale pictures to their cards, since canvases have empty margins. */
   zoom() {
     this.board.style.setProperty("--zoom", this.board.dataset.zoom || "1");
   }
@@ -63,7 +63,7 @@ export class Board {
     }
   }
 
-  /** Show which drawing the form beside is about. */
+  /** Highlight the drawing of the form. */
   choose(/** @type {HTMLElement} */ drawing) {
     for (const one of this.root.querySelectorAll("[data-drawing][aria-current]")) one.removeAttribute("aria-current");
     drawing.setAttribute("aria-current", "true");
@@ -109,7 +109,7 @@ export class Board {
     }
   }
 
-  /** Arrow keys go through the chips of the pool, or through the drawings. */
+  /** Arrow keys move through the chips of the pool, or through the drawings. */
   walk(/** @type {KeyboardEvent} */ event) {
     const target = /** @type {HTMLElement} */ (event.target);
     const kin = target.closest(".pool")
@@ -193,7 +193,7 @@ export class Board {
     );
   }
 
-  /** Move the chosen drawing earlier or later. */
+  /** Move the selected drawing earlier or later. */
   move(/** @type {number} */ by) {
     const all = /** @type {HTMLElement[]} */ ([...this.root.querySelectorAll("[data-drawing]")]);
     const at = all.findIndex((one) => one.dataset.drawing === this.chosen);
@@ -202,7 +202,7 @@ export class Board {
     this.send(this.root.dataset.order || "", { drawing: this.chosen || "", before: before?.dataset.drawing || "" }, "");
   }
 
-  /** Ask for the board as it is now. */
+  /** Reload the board. */
   async refresh() {
     this.swap(
       await fetch(this.root.dataset.board || "", { headers: { "HX-Request": "true" } }),

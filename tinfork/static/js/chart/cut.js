@@ -1,4 +1,4 @@
-/** Boxes on a page of drawings: move, size, draw, merge, drop. Python found them; the person has the last word. */
+/** Boxes on a page of drawings: moving, resizing, drawing, merging and deleting those that the server found. */
 import { drag } from "../lib/drag.js";
 import { gettext } from "../lib/gettext.js";
 import { Scope } from "../lib/scope.js";
@@ -94,7 +94,7 @@ class Cutting {
     /** @type {HTMLInputElement} */ (this.form.querySelector('[name="boxes"]')).value = JSON.stringify(this.boxes);
   }
 
-  /** A pointer's place in pixels of the page. */
+  /** The position of the pointer in pixels of the page. */
   at(/** @type {PointerEvent} */ event) {
     const area = this.area.getBoundingClientRect();
     return {
@@ -130,7 +130,7 @@ class Cutting {
     /** @type {HTMLElement | null} */ (this.list.querySelector(`[data-box="${index}"]`))?.focus();
   }
 
-  /** The right way round, and on the page. */
+  /** A box with positive size, clamped to the page. */
   tidy(/** @type {Box} */ [a, b, c, d]) {
     const { width, height } = this.page;
     const x = [Math.max(0, Math.min(a, c)), Math.min(width, Math.max(a, c))];

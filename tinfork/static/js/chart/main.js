@@ -1,4 +1,7 @@
-/** The chart page: puts board, trying and the drawing's form together; the only module here that knows the page. */
+/**
+ * The chart page: connects the board, trying and the drawing's form; the only module here that looks up elements of the
+ * page.
+ */
 import { Scope } from "../lib/scope.js";
 import { Board } from "./board.js";
 import { Say } from "./say.js";
@@ -37,26 +40,26 @@ function start() {
     if (dialog.firstElementChild && !dialog.open) dialog.showModal();
   });
   scope.listen(find("#proposal"), "close", () => find("#proposal").replaceChildren());
-  // Files dropped beside the drop field are not opened by the browser instead of the page.
+  // Prevent the browser from opening files that are dropped beside the drop field.
   for (const type of ["dragover", "drop"]) scope.listen(window, type, (event) => dropAnywhere(event));
   scope.listen(window, "pagehide", () => scope.dispose());
   document.documentElement.dataset.chart = "ready";
 }
 
-/** Enter in a changed field is a change and a sending: one saving for both. */
+/** Enter in a changed field fires both change and submit: save only once. */
 function save(/** @type {HTMLFormElement} */ form) {
   if (form.dataset.saving) return;
   form.dataset.saving = "1";
   setTimeout(() => {
     delete form.dataset.saving;
     const htmx = /** @type {any} */ (window).htmx;
-    // A form that only just came in may not be known to htmx yet: what was typed into it is not lost.
+    // htmx may not have processed a new form yet: send it all the same, so that no input is lost.
     htmx.process(form);
     htmx.trigger(form, "save");
   });
 }
 
-/** A drawing's own key opens it, as it will set it at the Desk. */
+/** A drawing's key opens it, the same key that sets it at the Desk. */
 function chooseByKey(/** @type {KeyboardEvent} */ event) {
   const target = /** @type {Element} */ (event.target);
   if (event.ctrlKey || event.metaKey || event.altKey || target.closest("input, textarea, select, dialog[open]")) return;

@@ -1,4 +1,4 @@
-/** Placing the mouth on the face, and lining its drawings up: the Stage of the chart's page. */
+/** Placing the mouth on the face, and registering its drawings: the Stage of the chart's page. */
 import { drag } from "../lib/drag.js";
 import { gettext } from "../lib/gettext.js";
 import { fitted, lay, put } from "../lib/lay.js";
@@ -16,7 +16,7 @@ class Placing {
     this.root = root;
     this.place = document_.place;
     this.save = document_.save;
-    /** The set of mouths on whose face it is, null for the character's own. */
+    /** The set of mouths whose own face is shown, null for the character's face. */
     this.on = document_.on;
     this.hidden = Boolean(document_.hidden);
     this.drawings = document_.drawings;
@@ -89,7 +89,7 @@ class Placing {
     put(image, lay(this.place, drawing, this.size?.width || 1, this.size?.height || 1));
   }
 
-  /** Numbers beside the Stage, unless one is being typed. */
+  /** Update the number fields beside the Stage, except the one being edited. */
   fill() {
     const values = {
       x: 100 * this.place.x,
@@ -173,7 +173,7 @@ class Placing {
   }
 
   /**
-   * Save a little after the last change: a drag is one edit.
+   * Save shortly after the last change, so that a drag is one edit.
    * @param {string} address
    * @param {() => Record<string, number>} values
    */
@@ -230,7 +230,7 @@ class Placing {
       this.register(this.current.point, [this.current.offset[0] + by * step[0], this.current.offset[1] + by * step[1]]);
   }
 
-  /** A drawing's key chooses it. */
+  /** A drawing's key selects it. */
   pick(/** @type {KeyboardEvent} */ event) {
     const target = /** @type {Element} */ (event.target);
     if (event.ctrlKey || event.metaKey || event.altKey || target.closest("input, select, textarea")) return;
@@ -245,7 +245,7 @@ class Placing {
     else if (button?.dataset.do === "centre" && this.canChange) this.register(this.current.point, [0, 0]);
   }
 
-  /** Show the onion skin's drawing in place of this one, and back: jumps are seen. */
+  /** Flip between this drawing and the onion skin's, to show jumps. */
   flip() {
     this.flipped = !this.flipped;
     this.draw();

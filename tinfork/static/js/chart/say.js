@@ -1,4 +1,4 @@
-/** Trying a chart: the sentence is spoken by the machine, the mouth due at the sound clock is shown. */
+/** Trying a chart: plays a synthesised sentence and shows the mouth at the sound's time. */
 import { FrameRate } from "../lib/clock.js";
 import { gettext, ngettext } from "../lib/gettext.js";
 import { lastStarted } from "../lib/intervals.js";

@@ -1,4 +1,4 @@
-/** The starter chart page: moods set the sliders, sliders say their value, the download leaves as a plain form. */
+/** The starter chart page: moods set the sliders, sliders show their values, the download is a plain form. */
 import { Scope } from "../lib/scope.js";
 
 const scope = new Scope();

@@ -1,7 +1,7 @@
-/** A word that was put right: the same one in other places of the production is offered to be put right, too. */
+/** After a word was corrected, offer to correct it in the other places of the production. */
 import { gettext } from "../lib/gettext.js";
 
-/** Punctuation around a word is none of it. */
+/** Ignore punctuation around a word. */
 const bare = (/** @type {string} */ text) => text.replace(/^[^\p{L}\p{N}]+|[^\p{L}\p{N}]+$/gu, "");
 
 export class Alike {
@@ -25,7 +25,7 @@ export class Alike {
     this.root.hidden = true;
   }
 
-  /** After an edit: ask whether it is written so elsewhere. */
+  /** After an edit: ask the server for other places of the word. */
   async offer(/** @type {string} */ was, /** @type {string} */ now, /** @type {Promise<unknown>} */ sent) {
     [this.was, this.now] = [bare(was), bare(now)];
     this.close();

@@ -1,13 +1,16 @@
-/** Arranging the shot's picture: characters are moved, sized, turned and mirrored on the Stage; what is behind them; how lines boil. */
+/**
+ * Arranging the shot's picture: moving, resizing, turning and mirroring characters on the Stage, the background, and
+ * the boil of lines.
+ */
 
 import { drag } from "../lib/drag.js";
 import { gettext } from "../lib/gettext.js";
 
 /** @typedef {import("../lib/lay.js").Stand} Stand */
 
-/** How often it is asked whether a background is there (milliseconds). */
+/** How often to check whether an uploaded background is ready (milliseconds). */
 const ASK_MS = 400;
-/** What a wheel's notch does to a size. */
+/** The factor of a notch of the wheel on the size. */
 const NOTCH = 1.05;
 
 const clamp = (/** @type {number} */ value, /** @type {number} */ low, /** @type {number} */ high) =>
@@ -26,7 +29,9 @@ export class Arrange {
     this.form = form;
     this.parts = parts;
     this.isOn = false;
-    /** What is sent a little later, after the last of several changes. @type {{send: () => void, timer: number} | null} */
+    /**
+     * What will be sent shortly after the last of several changes. @type {{send: () => void, timer: number} | null}
+     */
     this.waiting = null;
     const { stage } = parts;
     scope.listen(stage.picture, "pointerdown", (event) => this.press(/** @type {PointerEvent} */ (event)));
@@ -39,7 +44,7 @@ export class Arrange {
       if (/** @type {KeyboardEvent} */ (event).key === "Escape") this.turn(false);
     });
     scope.add(parts.activeCharacter.follow(() => this.fill()));
-    // Whoever leaves the field or the page is done.
+    // Send at once when the field or the page is left.
     scope.listen(form, "change", () => this.flush());
     scope.add(() => this.flush());
   }
@@ -53,7 +58,7 @@ export class Arrange {
     return this.parts.stage.activeFigure;
   }
 
-  /** Begin and end arranging. */
+  /** Start and stop arranging. */
   turn(on = !this.isOn) {
     if (!this.parts.edits.may) return;
     this.flush();
@@ -68,7 +73,7 @@ export class Arrange {
     if (on) this.field("size").focus();
   }
 
-  /** What the fields say of the active figure. */
+  /** Update the fields from the active figure. */
   fill() {
     const { stand, character } = this.figure;
     const values = { x: 100 * stand.x, y: 100 * stand.y, size: 100 * stand.size, turn: stand.turn };
@@ -84,7 +89,7 @@ export class Arrange {
       !this.parts.shot.layout.background;
   }
 
-  /** The active figure stands otherwise: drawn now, sent once it is let go. */
+  /** Change the place of the active figure: draw it now, send it after the drag. */
   set(/** @type {Partial<Stand>} */ change, isDone = true) {
     const { figure, parts } = this;
     const stand = { ...figure.stand, ...change };
@@ -95,7 +100,7 @@ export class Arrange {
     this.later(() => parts.edits.send("stand", { speaker: String(figure.character.id), ...stand }), isDone ? 0 : 500);
   }
 
-  /** Something is sent once nothing has changed for a while, in place of what waited. */
+  /** Send something once nothing has changed for a while; it replaces what was waiting. */
   later(/** @type {() => void} */ send, /** @type {number} */ ms) {
     clearTimeout(this.waiting?.timer);
     this.waiting = null;
@@ -175,7 +180,7 @@ export class Arrange {
     else if (what === "done") this.turn(false);
   }
 
-  /** Send a background; it is there once it was opened. */
+  /** Upload a background, which is shown when the server has processed it. */
   async hang(/** @type {HTMLInputElement} */ field) {
     const data = new FormData();
     if (!field.files?.[0]) return;

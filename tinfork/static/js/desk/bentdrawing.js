@@ -1,4 +1,4 @@
-/** A drawing that is bent, on a canvas in the place of its picture. */
+/** A bent drawing, on a canvas that replaces its image. */
 import { drawBent, reach } from "../lib/bend.js";
 
 export class BentDrawing {
@@ -6,7 +6,7 @@ export class BentDrawing {
     this.canvas = document.createElement("canvas");
     this.canvas.className = "bent";
     this.drawn = "";
-    /** The picture in pixels: a vector is not made anew for each triangle. */
+    /** The rasterised picture, so that a vector is not rendered for each triangle. */
     this.source = document.createElement("canvas");
     this.held = "";
   }
@@ -29,7 +29,7 @@ export class BentDrawing {
     this.drawn = wanted;
     this.hold(image, width, height);
     const [left, top, right, bottom] = reach(bend);
-    // As much on both sides: its middle stays where it is turned about.
+    // Equal margins on both sides, so that the centre of rotation stays in the middle.
     const [across, down] = [
       Math.ceil(Math.max(left, right) * width) + 2,
       Math.ceil(Math.max(top, bottom) * height) + 2,

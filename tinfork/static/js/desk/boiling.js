@@ -1,28 +1,33 @@
 /**
- * Lines that boil: each picture on the Stage has variants that take turns, made by the server as movies have them, or the
- * tracings that somebody drew.
+ * Boiling lines: each picture on the Stage shows variants in turn, made by the server like those in movies, or its
+ * tracings.
  */
 
-/** How many variants take turns, as core/scene/boil.py has it. */
+/** The number of variants, as in core/scene/boil.py. */
 const VARIANTS = 3;
 
-/** @typedef {{strength: number, rhythm: number}} Boil how much lines boil, and for how many frames each variant is seen */
+/**
+ * @typedef {{strength: number, rhythm: number}} Boil how much lines boil, and for how many frames each variant is seen
+ */
 
 const turnOn = (/** @type {Boil} */ boil, /** @type {number} */ frame) => Math.floor(frame / boil.rhythm);
 
-/** So many are fetched at once: each is made when it is asked for. One that the server had no time for is asked for again. */
+/**
+ * The most parallel requests, since the server makes variants on demand. A request that it was too busy for is
+ * repeated.
+ */
 const AT_ONCE = 2;
 const MOST_TRIES = 5;
 const AGAIN_MS = 400;
 
-/** Pictures that wait for their turn. @type {Array<{image: HTMLImageElement, url: string}>} */
+/** Pictures that wait to be requested. @type {Array<{image: HTMLImageElement, url: string}>} */
 const waiting = [];
 let underWay = 0;
 
 function fetchNext() {
   while (underWay < AT_ONCE && waiting.length) {
     const { image, url } = /** @type {{image: HTMLImageElement, url: string}} */ (waiting.shift());
-    // What boils otherwise by now is not wanted any more.
+    // Skip variants of a strength that has changed meanwhile.
     if (!image.isConnected) continue;
     underWay += 1;
     let tries = 0;
@@ -40,7 +45,7 @@ function fetchNext() {
   }
 }
 
-/** The variants of one picture, which lie where it lies. */
+/** The variants of one picture, at the same place. */
 export class Variants {
   /**
    * @param {HTMLImageElement} image
@@ -60,7 +65,7 @@ export class Variants {
     this.images = [];
   }
 
-  /** Have them fetched, for a strength; before others, where they are seen already. */
+  /** Request them for a strength; visible ones first. */
   fetch(/** @type {number} */ strength, isSeen = false) {
     if (this.tracings.length ? this.images.length : strength === this.strength) return;
     for (const image of this.images) image.remove();
@@ -86,10 +91,10 @@ export class Variants {
     fetchNext();
   }
 
-  /** Show the one that is due on a frame in the place of the picture; until it is there, the picture. */
+  /** Show the variant of a frame instead of the picture, as soon as it is loaded. */
   show(/** @type {Boil} */ boil, /** @type {number} */ frame) {
     this.fetch(boil.strength, true);
-    // Of tracings the drawing itself has the first turn.
+    // The drawing itself comes before its tracings.
     const due = this.tracings.length
       ? this.images[(turnOn(boil, frame) % (1 + this.tracings.length)) - 1]
       : this.images[turnOn(boil, frame) % VARIANTS];

@@ -1,4 +1,4 @@
-/** The cage of the active drawing on the Stage: nine points that are pulled with the pointer, or by arrow keys. */
+/** The cage of the active drawing on the Stage: nine points to pull with the pointer or arrow keys. */
 import { bentPoint, folds, MOST, POINTS } from "../lib/bend.js";
 import { drag } from "../lib/drag.js";
 import { gettext } from "../lib/gettext.js";
@@ -44,7 +44,7 @@ export class Cage {
     this.root.append(...this.points);
   }
 
-  /** The drawing that is bent: what is in sight of the active part. */
+  /** The drawing to bend: the visible one of the active part. */
   get layer() {
     const { figure, part } = this.moving;
     return [...figure.layers].find(([column]) => (column.of ? String(column.id) : "mouth") === part)?.[1];
@@ -55,7 +55,7 @@ export class Cage {
     this.show();
   }
 
-  /** The points where they are; none where nothing is in sight that can be bent. */
+  /** The positions of the points; empty if no drawing that can be bent is visible. */
   show() {
     const { moving, layer } = this;
     const button = moving.form.querySelector('[data-key="bend"]');
@@ -87,10 +87,10 @@ export class Cage {
     }
   }
 
-  /** A pose with a point pulled further, in hundredths of the drawing; the one before where that would fold it. */
+  /** A pose with a point pulled further, in hundredths of the drawing; unchanged if that would fold it. */
   pulled(/** @type {Pose} */ from, /** @type {number} */ n, /** @type {number} */ across, /** @type {number} */ down) {
     const bend = bendOf(from).length ? [...bendOf(from)] : new Array(2 * POINTS).fill(0);
-    // As far as it goes: a pull that would fold is shortened.
+    // A pull that would fold is shortened.
     for (let share = 1; share > 0; share -= 0.05) {
       const now = [...bend];
       for (const [axis, by] of [across, down].entries())
@@ -100,7 +100,7 @@ export class Cage {
     return from;
   }
 
-  /** Pixels of the Stage as hundredths of the drawing, along its own axes. @returns {[number, number]} */
+  /** Convert pixels of the Stage to hundredths of the drawing, along its own axes. @returns {[number, number]} */
   along(/** @type {number} */ x, /** @type {number} */ y) {
     const { moving, layer } = this;
     const { box } = moving.figure;

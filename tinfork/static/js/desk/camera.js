@@ -1,4 +1,4 @@
-/** The camera beside the Stage, as a mirror: one's own mouth while the shot plays. By itself it keeps and sends nothing. */
+/** The camera beside the Stage, as a mirror: one's own mouth while the shot plays. It stores and sends nothing. */
 import { refusal } from "../lib/devices.js";
 import { gettext } from "../lib/gettext.js";
 import { Signal } from "../lib/signal.js";
@@ -25,7 +25,7 @@ export class CameraMirror {
     else this.open();
   }
 
-  /** Open it, where it is shut; whether it is open now. */
+  /** Open the camera if needed; returns whether it is open. */
   async open() {
     if (this.stream) return true;
     this.parts.said("");

@@ -1,4 +1,4 @@
-/** Which columns the Sheet has, in which order and how wide; and how high its rows are. Kept in this browser. */
+/** The columns of the Sheet, their order and widths, and the height of rows. Stored in this browser. */
 import { gettext } from "../lib/gettext.js";
 
 /**
@@ -13,11 +13,11 @@ const WIDE = 104;
 const NARROWEST = 58;
 const MOTION = 46;
 const MOTION_LEAST = 26;
-/** How narrow columns may become. @type {Record<string, number>} */
+/** The least widths of columns. @type {Record<string, number>} */
 const LEAST = { time: 70, sound: 32, words: 52, ipa: 34, notes: 42 };
 const KEY = "tinfork-sheet";
 
-/** What there is beside the characters: name, label, width, whether it is shown unless someone says otherwise. */
+/** Columns besides the characters': name, label, width, whether it is shown by default. */
 const PLAIN = /** @type {const} */ ([
   ["frame", gettext("frame"), 44, true],
   ["time", gettext("time"), 84, false],
@@ -44,7 +44,10 @@ export class Columns {
     this.hidden = new Set(PLAIN.filter(([, , , shown]) => !shown).map(([name]) => name));
     /** @type {keyof typeof ROWS} */
     this.rows = "middle";
-    /** Columns of motion that have keys, or are active. @type {Array<{character: import("./model.js").Character, part: string, label: string}>} */
+    /**
+     * Columns of motion that have keys or are active. @type {Array<{character: import("./model.js").Character, part:
+     * string, label: string}>}
+     */
     this.moving = [];
     this.read();
   }
@@ -59,7 +62,7 @@ export class Columns {
       this.hidden = new Set(kept.hidden.filter((/** @type {string} */ name) => known.includes(name)));
       if (kept.rows in ROWS) this.rows = kept.rows;
     } catch {
-      // What cannot be read is as it usually is.
+      // Use the defaults if the stored value is invalid.
     }
   }
 
@@ -67,12 +70,12 @@ export class Columns {
     try {
       this.store.setItem(KEY, JSON.stringify({ order: this.order, hidden: [...this.hidden], rows: this.rows }));
     } catch {
-      // A forbidden store: the choice lasts as long as the page.
+      // Without storage, the choice lasts only as long as the page.
     }
   }
 
   /**
-   * What moves of the active character has a column each.
+   * Each moving part of the active character has a column.
    * @param {import("./model.js").Shot} shot
    * @param {import("./model.js").Character} active
    * @param {string} part the active one, "" for none
@@ -97,7 +100,7 @@ export class Columns {
     this.keep();
   }
 
-  /** A column one place to the left or to the right. */
+  /** Move a column one place to the left or right. */
   move(/** @type {string} */ name, /** @type {number} */ by) {
     const at = this.order.indexOf(name);
     const to = at + by;
@@ -119,7 +122,7 @@ export class Columns {
     return this.order.filter((name) => !this.hidden.has(name));
   }
 
-  /** How wide the Sheet would like to be. */
+  /** The preferred width of the Sheet. */
   get wanted() {
     const each = this.characters.length > 1 ? NARROW : WIDE;
     return this.shown.reduce(
@@ -139,14 +142,14 @@ export class Columns {
   }
 
   /**
-   * The columns over a width; those of mouths take what the others leave.
+   * Distribute the columns over a width; columns of mouths share the rest.
    * @param {number} whole
    * @returns {Column[]}
    */
   laidOut(whole) {
     const others = this.shown.reduce((sum, name) => sum + this.width(name), 0);
     const each = Math.max(NARROWEST, (whole - others) / Math.max(1, this.characters.length));
-    // Where that is more than there is, the other columns give way, each down to what can still be read.
+    // If the width is too small, the other columns shrink to their least widths.
     const over = Math.max(0, others + (this.shown.includes("mouths") ? each * this.characters.length : 0) - whole);
     const spare = this.shown.reduce((sum, name) => sum + this.width(name) - this.least(name), 0);
     const share = spare ? Math.min(1, over / spare) : 0;

@@ -1,4 +1,4 @@
-/** What an edit is about, in words: “kettle”, frames 12 to 15 of Odalys. */
+/** Describe what an edit is about: “kettle”, frames 12 to 15 of Odalys. */
 import { gettext } from "../lib/gettext.js";
 
 /**

@@ -1,9 +1,9 @@
-/** The dials of the active character. While one is turned its mouths are shown at once; let go, it is an edit. */
+/** The dials of the active character. Dragging one previews the mouths; releasing it makes an edit. */
 import { gettext } from "../lib/gettext.js";
 
 const WAIT_MS = 60;
 
-/** What mouths are locked on, by how many frames. */
+/** Labels of the grid, by its number of frames. */
 export const GRIDS = ["", gettext("ones"), gettext("twos"), gettext("threes"), gettext("fours")];
 
 export class DialBoard {
@@ -21,12 +21,12 @@ export class DialBoard {
     this.sent = 0;
     /** @type {boolean | undefined} whether nothing may be changed at all */
     this.isLocked = undefined;
-    /** Whether a dial is being turned: what others change does not move it meanwhile. */
+    /** Whether a dial is being dragged: then changes of others do not move it. */
     this.turning = false;
     scope.listen(form, "input", (event) => this.turned(/** @type {HTMLElement} */ (event.target)));
     scope.listen(form, "change", (event) => this.set(/** @type {HTMLElement} */ (event.target)));
     scope.listen(form, "submit", (event) => this.pressed(/** @type {SubmitEvent} */ (event)));
-    // Turned back to where it was, nothing is told: it is out of the hand all the same.
+    // A dial dragged back to its old value fires no change event, but the drag is over.
     for (const over of ["pointerup", "focusout"]) scope.listen(form, over, () => (this.turning = false));
     scope.add(parts.activeCharacter.follow((character) => this.show(character.dials || {})));
     scope.add(() => clearTimeout(this.timer));
@@ -38,7 +38,7 @@ export class DialBoard {
 
   /** @param {Record<string, number | boolean>} values */
   show(values) {
-    // A part that is set by hand alone has none.
+    // Parts that are only set by hand have no dials.
     const fields = /** @type {HTMLFieldSetElement} */ (this.form.querySelector("fieldset"));
     this.isLocked ??= fields.disabled;
     fields.disabled = this.isLocked || !("lead" in values);
@@ -51,7 +51,7 @@ export class DialBoard {
     }
   }
 
-  /** The value beside its dial. */
+  /** Show the value beside its dial. */
   tell(/** @type {HTMLInputElement} */ input) {
     const told = input.parentElement?.querySelector("output");
     if (told)
@@ -59,7 +59,7 @@ export class DialBoard {
         input.dataset.dial === "grid" ? GRIDS[Number(input.value)] : `${input.value}${input.dataset.after || ""}`;
   }
 
-  /** What the dials are now, but for one in the hand. */
+  /** Update all dials, except one that is being dragged. */
   refresh() {
     if (this.turning) return;
     this.show(this.parts.activeCharacter.value.dials || {});
@@ -84,7 +84,7 @@ export class DialBoard {
   edit(parameters) {
     clearTimeout(this.timer);
     this.turning = false;
-    // What was tried before does not come over it.
+    // Ignore responses to earlier previews.
     this.sent += 1;
     this.form.dataset.state = "settled";
     this.parts.edits.send("dials", { speaker: String(this.parts.activeCharacter.value.id), ...parameters });
@@ -131,7 +131,7 @@ export class DialBoard {
         return;
       }
       this.parts.trouble("");
-      // A later turn is under way: its answer counts.
+      // A later request is running: its response counts.
       if (number !== this.sent) return;
       this.take(character, answer);
     } catch {

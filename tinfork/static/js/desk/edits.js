@@ -1,4 +1,4 @@
-/** Every edit of mouths, words and notes on the Desk: drawn at once, sent, and put right by the answer. */
+/** All edits on the Desk: predicted at once, sent, and corrected by the response. */
 import { Signal } from "../lib/signal.js";
 import { Sync } from "../lib/sync.js";
 import { describe } from "./describe.js";
@@ -8,7 +8,7 @@ import { Store } from "./store.js";
 /** @typedef {import("./model.js").Character} Character */
 /** @typedef {import("./model.js").Drawing} Drawing */
 
-/** The names under which two states of a shot have something else. */
+/** The names of fields in which two states of a shot differ. */
 function differing(/** @type {Record<string, any>} */ one, /** @type {Record<string, any>} */ other) {
   return Object.keys({ ...one, ...other }).filter((name) => one[name] !== other[name]);
 }
@@ -28,13 +28,13 @@ export class Edits {
     this.may = Boolean(url);
     this.canUndo = new Signal(parts.shot.canUndo);
     this.canRedo = new Signal(parts.shot.canRedo);
-    /** The edit that was made last; "others" where somebody else's have come. */
+    /** The last edit; "others" after edits of somebody else arrived. */
     this.made = new Signal({ name: "", /** @type {Record<string, any>} */ parameters: {} });
-    /** How many edits are on their way. */
+    /** The number of unconfirmed edits. */
     this.waiting = new Signal(0);
     /** @type {{of: string, holds: Array<{frames: number, drawing: number, set: string}>} | null} */
     this.copied = null;
-    /** What is done before an edit: what is edited is what is now. */
+    /** Called before each edit, so that it applies to the current state. */
     this.before = () => {};
     this.sync = this.may
       ? new Sync(url, parts.token, {
@@ -44,7 +44,7 @@ export class Edits {
           waits: (count) => {
             const isAnswered = count < this.waiting.value;
             this.waiting.value = count;
-            // One that was refused is not there any more.
+            // A refused edit is undone on the page.
             if (isAnswered) this.draw();
           },
         })
@@ -69,7 +69,7 @@ export class Edits {
     return this.character.pins.find((pin) => pin.start <= this.frame && this.frame < pin.end);
   }
 
-  /** The frames and people an edit is about: what is selected, else the pin or the hold at the playhead. */
+  /** The frames and characters of an edit: the selection, else the pin or hold at the playhead. */
   get aim() {
     const range = this.parts.selection.range.value;
     if (range) return range;
@@ -78,7 +78,7 @@ export class Edits {
   }
 
   /**
-   * One edit: what it will look like is drawn at once.
+   * Make an edit, with its prediction drawn at once.
    * @param {ShotEdit} edit
    */
   send(...edit) {
@@ -86,13 +86,13 @@ export class Edits {
     if (!this.sync) return Promise.resolve();
     this.before();
     this.made.value = { name, parameters };
-    // On its way first: it travels while the page draws.
+    // Send first, so that the request is running while the page draws.
     const sent = this.sync.send(name, parameters, describe(this.shot, name, parameters));
     this.draw();
     return sent;
   }
 
-  /** What is confirmed, with all that waits done to it. */
+  /** The confirmed state with all pending edits applied. */
   draw() {
     const before = this.store.shown;
     if (!this.sync || !this.store.show(this.sync.edits)) return;
@@ -101,18 +101,18 @@ export class Edits {
     this.parts.changed(differing(before, shown).every((name) => name === "motion"));
   }
 
-  /** The same edit for everyone it is about. */
+  /** Make the same edit for each selected character. */
   forAll(/** @type {(speaker: string, aim: {first: number, last: number}) => ShotEdit} */ edit) {
     const aim = this.aim;
     for (const who of aim.who) this.send(...edit(String(who), { first: aim.first, last: aim.end - 1 }));
   }
 
-  /** A drawing over what is aimed at. */
+  /** Set a drawing on the target frames. */
   write(/** @type {Drawing} */ drawing) {
     this.forAll((speaker, aim) => ["pin", { speaker, ...aim, drawing: drawing.number, set: drawing.set }]);
   }
 
-  /** The drawing that comes so many after the one in sight, in the order of the Tray, round and round. */
+  /** The drawing a number of places after the current one in the Tray, cyclically. */
   turnOver(/** @type {number} */ by) {
     const shown = this.shot.drawingOf(this.hold);
     const kin = this.character.drawings.filter(
@@ -126,7 +126,7 @@ export class Edits {
     this.forAll((speaker, aim) => ["pin", { speaker, ...aim, drawing: -1, set: "" }]);
   }
 
-  /** The mouth at the playhead pinned as it is; a selection hold by hold. */
+  /** Pin the mouth at the playhead, or each hold of the selection. */
   pinAsIs() {
     const aim = this.aim;
     for (const who of aim.who) {
@@ -136,12 +136,12 @@ export class Edits {
     }
   }
 
-  /** The frames fixed, whichever drawing is best on them. */
+  /** Pin the frames with whichever drawing is best. */
   exact() {
     this.forAll((speaker, aim) => ["pin", { speaker, ...aim, drawing: null }]);
   }
 
-  /** What was fixed is solved again. */
+  /** Remove pins, so that the frames are solved again. */
   letGo() {
     this.forAll((speaker, aim) => ["clear", { speaker, ...aim }]);
   }
@@ -181,7 +181,7 @@ export class Edits {
     this.send("split_hold", { speaker: String(this.character.id), frame: this.frame });
   }
 
-  /** One end of the hold at the playhead by frames. */
+  /** Move one end of the hold at the playhead by frames. */
   stretch(/** @type {boolean} */ atStart, /** @type {number} */ by) {
     const { start, end } = this.pin || this.hold;
     const to = (atStart ? start : end) + by;
@@ -217,7 +217,9 @@ export class Edits {
     this.letGo();
   }
 
-  /** Copied mouths from the start of the selection, or from the playhead; another character's are matched by sound. */
+  /**
+   * Paste mouths at the start of the selection, or at the playhead; those of another character are matched by sound.
+   */
   paste() {
     if (!this.copied) return;
     const range = this.parts.selection.range.value;
@@ -231,14 +233,14 @@ export class Edits {
       });
   }
 
-  /** A Tray key: its drawing, of the set that is shown here. */
+  /** Set the drawing of a Tray key, from the set shown here. */
   press(/** @type {string} */ key) {
     const drawing = this.byKey(key);
     if (drawing && this.may) this.write(drawing);
     return Boolean(drawing && this.may);
   }
 
-  /** The drawing of a Tray key, of the set that is shown at the playhead. */
+  /** The drawing of a Tray key, from the set shown at the playhead. */
   byKey(/** @type {string} */ key) {
     const shown = this.shot.drawingOf(this.hold).set;
     const kin = this.character.drawings.filter((drawing) => drawing.key === key);
@@ -246,7 +248,7 @@ export class Edits {
   }
 
   undo() {
-    // While edits are on their way it is them that are undone.
+    // Undo also applies to edits that are not confirmed yet.
     if (this.canUndo.value || this.waiting.value) this.step("undo");
   }
 
@@ -259,27 +261,27 @@ export class Edits {
     this.sync?.send(name);
   }
 
-  /** Ask what has changed meanwhile, by this page in another way than an edit. */
+  /** Request changes that this page made by other means than edits. */
   async look(/** @type {string} */ url) {
     if (this.waiting.value) return;
     const seen = this.shot.revision;
     const told = await fetch(`${url}?since=${seen}`)
       .then((answer) => (answer.ok ? answer.json() : null))
       .catch(() => null);
-    // An edit of one's own that was made in between brings what there is with its answer.
+    // The response to an edit made meanwhile contains the changes.
     if (told?.document && !this.waiting.value && this.shot.revision === seen) this.take(told.document);
   }
 
-  /** What the server says it is now. */
+  /** Take over the state from the server. */
   take(/** @type {import("./model.js").Changes | {isRead: false}} */ document, isAnswer = false) {
     const { shot } = this;
     if ("isRead" in document) {
       this.parts.left();
       return;
     }
-    // The first of the edits that wait is the one that was answered.
+    // The response is to the first pending edit.
     if (!this.store.confirm(document)) {
-      // It is about what this page never had.
+      // It is based on a state that this page does not have.
       this.parts.left();
       return;
     }
@@ -289,7 +291,7 @@ export class Edits {
     this.canUndo.value = shot.canUndo;
     this.canRedo.value = shot.canRedo;
     this.parts.changed();
-    // Of several edits in a row the sound of the last is fetched.
+    // After several edits in a row, load the sound only once.
     if ((this.sync?.edits.length || 0) < 2) this.parts.sounds?.();
   }
 }

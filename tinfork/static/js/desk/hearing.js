@@ -1,12 +1,12 @@
 /**
- * Single frames of the sound, and clicks: what the sound element cannot play to the sample. The whole sound is decoded
- * once, at 16 kHz, when it is first asked for.
+ * Playing single frames of the sound, and clicks, which need sample accuracy. The whole sound is decoded once, at 16
+ * kHz, on first use.
  */
 
-/** What the sound is decoded to (Hz), and the longest that is (seconds): 20 minutes are 77 MB. */
+/** The sample rate of the decoded sound (Hz), and the longest sound that is decoded (seconds): 20 minutes are 77 MB. */
 const HZ = 16_000;
 const LONGEST_S = 1200;
-/** Edges of a scrubbed frame are faded so that they do not crack. */
+/** The fade at the edges of a scrubbed frame, to avoid clicks. */
 const FADE_S = 0.003;
 
 export class Hearing {
@@ -22,9 +22,9 @@ export class Hearing {
     this.asked = null;
     /** @type {AudioBuffer | null} */
     this.buffer = null;
-    /** When the frame that is sounding ends, by the context's clock. */
+    /** The end of the frame being played, in the context's time. */
     this.until = 0;
-    /** How many frames have sounded. */
+    /** The number of frames played. */
     this.count = 0;
     scope.add(() => this.context?.close());
   }
@@ -47,17 +47,17 @@ export class Hearing {
     const answer = await fetch(url);
     if (!answer.ok) return null;
     const buffer = await new OfflineAudioContext(1, 1, HZ).decodeAudioData(await answer.arrayBuffer());
-    // It may be another sound by now.
+    // The sound may have changed meanwhile.
     if (url === this.shot.sound.url) this.buffer = buffer;
     return buffer;
   }
 
-  /** Another sound: what was decoded is not it. */
+  /** Set another sound, and discard the decoded one. */
   renew() {
     this.asked = this.buffer = null;
   }
 
-  /** Sound the frame; while one still sounds, the next begins where it ends. */
+  /** Play a frame; if one is still playing, start at its end. */
   frame(/** @type {number} */ frame) {
     const context = this.open();
     if (!this.buffer) {
@@ -68,7 +68,7 @@ export class Hearing {
     const from = rate.firstUs(frame) / 1e6;
     const length = Math.min(this.buffer.duration, rate.firstUs(frame + 1) / 1e6) - from;
     if (length <= 0) return;
-    // No further ahead than a frame: what is dragged fast skips frames rather than trail behind.
+    // Queue at most one frame: fast scrubbing skips frames instead of lagging.
     const at = Math.max(context.currentTime, Math.min(this.until, context.currentTime + length));
     const source = new AudioBufferSourceNode(context, { buffer: this.buffer });
     const gain = new GainNode(context, { gain: 0 });
@@ -82,7 +82,7 @@ export class Hearing {
     this.count += 1;
   }
 
-  /** A short click, now. */
+  /** Play a short click. */
   click() {
     const context = this.open();
     const at = context.currentTime;

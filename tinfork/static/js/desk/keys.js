@@ -1,4 +1,4 @@
-/** The one table of keys: it runs them, and fills tooltips and the `?` page. */
+/** The table of keys: it runs commands, and fills tooltips and the `?` page. */
 import { gettext } from "../lib/gettext.js";
 import { grouped } from "../lib/keys.js";
 
@@ -16,7 +16,7 @@ import { grouped } from "../lib/keys.js";
  */
 export function keyTable(parts) {
   const { transport, lens, shot, edits, looks, selection, words, activeCharacter, volume, moving } = parts;
-  /** While a part is moved, keys of mouths are keys of its motion. */
+  /** While a part is being moved, the keys for mouths act on its keys of motion. */
   const either =
     (/** @type {(moving: import("./moving.js").Moving) => void} */ motion, /** @type {() => void} */ mouths) => () =>
       moving?.isOn.value ? motion(moving) : mouths();

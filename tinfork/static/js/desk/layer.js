@@ -1,4 +1,4 @@
-/** The drawings of one column on a face: a mouth, eyes; the one that is due is seen, bent where it is. */
+/** The drawings of one column on a face, like a mouth or eyes; shows the one of a frame, with its bend. */
 import { lay, put } from "../lib/lay.js";
 import { BentDrawing } from "./bentdrawing.js";
 
@@ -20,7 +20,7 @@ export class Layer {
     /** @type {HTMLImageElement | null} the drawing in sight */
     this.image = null;
     this.bent = new BentDrawing();
-    /** What moves it on the face. */
+    /** The element that moves it on the face. */
     this.element = document.createElement("div");
     this.element.className = "moved";
     this.element.append(this.bent.canvas);
@@ -38,7 +38,7 @@ export class Layer {
     }
   }
 
-  /** Where it is on a face of a size; with no place it is not seen there. */
+  /** Place it on a face of a size; without a place it is hidden. */
   layOut(
     /** @type {import("../lib/lay.js").Place | null} */ place,
     /** @type {number} */ width,
@@ -53,29 +53,29 @@ export class Layer {
     this.size = { width, height };
   }
 
-  /** Where the drawing in sight lies on the face. */
+  /** The position of the visible drawing on the face. */
   get laid() {
     const drawing = this.image && this.drawingOf(this.image);
     return drawing && this.place ? lay(this.place, drawing, this.size.width, this.size.height) : null;
   }
 
-  /** Show the drawing in sight bent. */
+  /** Bend the visible drawing. */
   bend(/** @type {import("../lib/bend.js").Bend} */ bend, /** @type {number} */ scale) {
     const isBent = bend.length > 0 && Boolean(this.laid);
     this.element.classList.toggle("is-bent", isBent);
-    // One that takes turns with others is seen in its place.
+    // A tracing or variant may be shown instead of it.
     const image = [...this.element.querySelectorAll("img")].find(
       (one) => !one.hidden && !one.classList.contains("boils") && !one.classList.contains("unseen"),
     );
     if (isBent && image && this.laid) this.bent.show(image, this.laid, bend, scale);
   }
 
-  /** The drawing that a picture is of. */
+  /** The drawing of an image. */
   drawingOf(/** @type {HTMLImageElement} */ image) {
     return this.column.drawings.find((drawing) => this.images.get(drawing.id) === image);
   }
 
-  /** Show the drawing of a frame; true when it is another one. */
+  /** Show the drawing of a frame; returns whether it changed. */
   show(/** @type {number} */ frame) {
     const index = this.shot.holdIndex(this.column, frame);
     if (index === this.shown) return false;

@@ -1,9 +1,9 @@
-/** The Lens: time runs across; sound, words, sounds and holds close up. */
+/** The Lens: a close-up of sound, words, phonemes and holds, with time running across. */
 import { View } from "../lib/canvas.js";
 import { Viewport } from "../lib/viewport.js";
 
 const RULER = 20;
-/** What stands above the canvas, and the least of the sound that is seen. */
+/** The height above the canvas, and the least height of the waveform. */
 const [HEADER, WAVE] = [31, 58];
 export const LANE = 25;
 const GAP = 3;
@@ -11,8 +11,14 @@ const GAP = 3;
 /** The lane of a curve. */
 const CURVE = 46;
 
-/** @typedef {{character: import("./model.js").Character, part: string, keys: import("../lib/pose.js").Key[], poseOn: (frame: number) => number[]}} Curve */
-/** @typedef {{kind: "words" | "sounds" | "holds" | "sound" | "motion", top: number, height: number, character?: import("./model.js").Character}} LaneOf */
+/**
+ * @typedef {{character: import("./model.js").Character, part: string, keys: import("../lib/pose.js").Key[], poseOn:
+ * (frame: number) => number[]}} Curve
+ */
+/**
+ * @typedef {{kind: "words" | "sounds" | "holds" | "sound" | "motion", top: number, height: number, character?:
+ * import("./model.js").Character}} LaneOf
+ */
 
 export class Lens extends View {
   /**
@@ -36,7 +42,7 @@ export class Lens extends View {
     this.preview = null;
     /** @type {import("./selection.js").Range | null} */
     this.selected = null;
-    /** What is active and moves. @type {Curve | null} */
+    /** The active column of motion, if any. @type {Curve | null} */
     this.curve = null;
     scope.listen(canvas, "wheel", (event) => this.wheel(event), { passive: false });
     document.documentElement.style.setProperty("--lens-wanted", `${this.wanted}px`);
@@ -47,12 +53,12 @@ export class Lens extends View {
     this.view.width = this.width;
   }
 
-  /** Lanes of holds are lower where there are many. */
+  /** If there are many lanes of holds, they are lower. */
   get holdHeight() {
     return this.shot.characters.length > 2 ? LANE - 4 : LANE + 8;
   }
 
-  /** How high it must be for its lanes, with some of the sound above them. */
+  /** The height needed for its lanes and part of the waveform. */
   get wanted() {
     const { characters } = this.shot;
     return (
@@ -143,7 +149,7 @@ export class Lens extends View {
     this.drawPlayhead(context);
   }
 
-  /** How what is active moves: a line for each value that is not always zero, and its keys. */
+  /** Draw the active column of motion: a line for each value that is not always zero, and its keys. */
   drawCurve(/** @type {CanvasRenderingContext2D} */ context, /** @type {Curve} */ curve, /** @type {number} */ top) {
     const { shot, theme, view } = this;
     const { rate } = shot;
@@ -194,7 +200,7 @@ export class Lens extends View {
     context.fillText(curve.part.startsWith("-") ? "" : curve.part, 4, top + 9);
   }
 
-  /** What the playhead is in stands out: the sound, and each character's hold. */
+  /** Highlight the phoneme and each character's hold at the playhead. */
   drawNow(/** @type {CanvasRenderingContext2D} */ context) {
     const { shot } = this;
     const frame = this.transport.frame.value;
@@ -211,7 +217,7 @@ export class Lens extends View {
     }
   }
 
-  /** The active frame, washed from top to bottom. */
+  /** Tint the active frame from top to bottom. */
   drawCurrent(/** @type {CanvasRenderingContext2D} */ context) {
     const { rate } = this.shot;
     const frame = this.transport.frame.value;
@@ -220,7 +226,7 @@ export class Lens extends View {
     context.fillRect(left, 0, this.view.x(rate.firstUs(frame + 1)) - left, this.height);
   }
 
-  /** What is selected on the Sheet. */
+  /** Draw the selection of the Sheet. */
   drawSelected(/** @type {CanvasRenderingContext2D} */ context) {
     if (!this.selected) return;
     const { rate } = this.shot;
@@ -240,7 +246,7 @@ export class Lens extends View {
     const perFrame = this.width / Math.max(1, shot.rate.position(view.spanUs));
     const fps = shot.rate.nominal;
     const every = [1, 2, 4, 8, fps, fps * 2, fps * 5, fps * 10, fps * 30].find((n) => n * perFrame >= 34) || fps * 60;
-    // Far out only the seconds are visited, and further out only the labels.
+    // When zoomed out, iterate only over seconds, or only over labels.
     const step = perFrame > 5 ? 1 : perFrame > 0.15 ? fps : every;
     context.textBaseline = "middle";
     context.textAlign = "left";
@@ -275,7 +281,7 @@ export class Lens extends View {
   }
 
   /**
-   * A box with its label; the label stays in sight when the box runs out of it.
+   * Draw a box with its label, which stays visible if the box is partly outside.
    * @param {CanvasRenderingContext2D} context
    * @param {{start: number, end: number}} item
    * @param {number} top
@@ -286,7 +292,7 @@ export class Lens extends View {
     const left = this.view.x(item.start) + 0.5;
     const right = this.view.x(item.end) - 0.5;
     if (right - left < 6) {
-      // Narrow ones are a field of their edge's colour: neither corners nor filling would be seen.
+      // Narrow boxes are filled with their edge's colour, since corners and filling would be invisible.
       context.fillStyle = edge;
       context.fillRect(left, top, Math.max(0.6, right - left), LANE);
       return { left, right };
@@ -302,7 +308,7 @@ export class Lens extends View {
   }
 
   /**
-   * Items in sight that are apart on the screen: far out, what would be drawn over its neighbour is left out.
+   * Visible items that do not overlap on the screen; when zoomed out, others are left out.
    * @template {{start: number, end: number}} T
    * @param {T[]} items
    * @returns {T[]}
@@ -387,7 +393,7 @@ export class Lens extends View {
     this.drawPins(context, character, top);
   }
 
-  /** How holds are written. */
+  /** The labels of holds. */
   startHolds(/** @type {CanvasRenderingContext2D} */ context) {
     context.textAlign = "right";
     context.font = `700 11.5px ${this.theme.mono}`;

@@ -1,14 +1,19 @@
-/** Hands on the Lens: ends of words, sounds and holds dragged, words slid and retyped, sounds chosen. */
+/**
+ * The pointer on the Lens: dragging ends of words, phonemes and holds, moving and retyping words, choosing phonemes.
+ */
 import { drag } from "../lib/drag.js";
 import { listenForLongPress } from "../lib/longpress.js";
 import { pulled } from "./predict.js";
 import { predictedWords } from "./predictwords.js";
 import { named } from "./wordwork.js";
 
-/** How near an end the pointer takes hold of it (pixels). */
+/** The reach of the pointer around an end (pixels). */
 const NEAR = 5;
 
-/** @typedef {{kind: "word" | "sound" | "hold" | "key", at: number, edge: "" | "start" | "end", character?: import("./model.js").Character}} Grip */
+/**
+ * @typedef {{kind: "word" | "sound" | "hold" | "key", at: number, edge: "" | "start" | "end", character?:
+ * import("./model.js").Character}} Grip
+ */
 
 export class LensPointer {
   /**
@@ -38,7 +43,7 @@ export class LensPointer {
     return { x: event.clientX - box.left, y: event.clientY - box.top };
   }
 
-  /** What lies under a point. @returns {Grip | null} */
+  /** The item under a point. @returns {Grip | null} */
   gripAt(/** @type {number} */ x, /** @type {number} */ y) {
     const { lens, parts } = this;
     const { shot } = parts;
@@ -71,12 +76,12 @@ export class LensPointer {
     /** @type {Grip | null} */
     let grip = null;
     for (const item of found) {
-      // In the inner part of a narrow box there is still something to take it by.
+      // A narrow box keeps a middle part by which it can be dragged.
       const reach = Math.min(near, (item.end - item.start) / 3);
       const at = /** @type {any[]} */ (items).indexOf(item);
       const isInside = item.start <= time && time < item.end;
       const edge = Math.abs(item.end - time) <= reach ? "end" : Math.abs(item.start - time) <= reach ? "start" : "";
-      // Where two touch, it is the end of the one that the pointer is in.
+      // Where two touch, take the end of the one under the pointer.
       if ((edge && !grip) || isInside) grip = { kind, at, edge };
     }
     return grip;
@@ -101,7 +106,7 @@ export class LensPointer {
     else this.move(event, grip);
   }
 
-  /** The playhead follows, and each frame sounds. */
+  /** The playhead follows, and each frame is played. */
   scrub(/** @type {PointerEvent} */ event) {
     const { transport, shot, selection } = this.parts;
     if (!event.shiftKey) selection.clear();
@@ -137,7 +142,7 @@ export class LensPointer {
     );
   }
 
-  /** A key of motion to another frame. */
+  /** Drag a key of motion to another frame. */
   moveKey(/** @type {PointerEvent} */ event, /** @type {Grip} */ grip) {
     const { shot, edits, transport } = this.parts;
     const curve = this.lens.curve;
@@ -164,7 +169,7 @@ export class LensPointer {
     );
   }
 
-  /** A word, or an end of a word or a sound; Alt leaves a gap, Shift takes the whole line. */
+  /** Drag a word, or an end of a word or phoneme; Alt leaves a gap, Shift moves the whole line. */
   move(/** @type {PointerEvent} */ event, /** @type {Grip} */ grip) {
     const { shot, transport, edits } = this.parts;
     const { lens } = this;
@@ -214,7 +219,7 @@ export class LensPointer {
     );
   }
 
-  /** Twice on a word it is typed anew, twice on a sound another one is chosen. */
+  /** Double click: retype a word, or choose another phoneme. */
   twice(/** @type {MouseEvent} */ event) {
     const { x, y } = this.point(event);
     const { shot, words, selection } = this.parts;

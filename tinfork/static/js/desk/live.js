@@ -1,30 +1,30 @@
 /**
- * What others do in this shot meanwhile: their edits and remarks arrive, and one sees who is here and where. That
- * something was changed is told by a stream of server-sent events; where there is none, it is asked for more often.
+ * Live updates: edits and remarks of others, and who else is here. Changes are announced by a stream of server-sent
+ * events; without one, the page polls more often.
  */
 
-/** How often it is asked, while somebody looks at the page: without a stream, and with one, for who is here. */
+/** The polling interval of a visible page: without a stream, and with one, for who is here. */
 const LOOK_MS = 1500;
 const LOOK_HEARING_MS = 4000;
-/** Many changes in a row are asked for together: at most so often. */
+/** The least time between two requests, so that many changes are fetched together. */
 const APART_MS = 300;
 
 export class Live {
   /**
    * @param {HTMLElement} place where others are shown along the shot
    * @param {{url: string, live: string, shot: import("./model.js").Shot, transport: import("../lib/transport.js").Transport, edits: import("./edits.js").Edits}} parts
-   *   `live`: where the stream is, as a path or with the port of another process of the site; "" where there is none
+   *   `live`: the address of the stream: a path, or the port of another process; "" if there is none
    * @param {import("../lib/scope.js").Scope} scope
    */
   constructor(place, parts, scope) {
     this.place = place;
     this.parts = parts;
-    /** What was said of the shot as this page knows it. */
+    /** The hash of the remarks that this page has. */
     this.said = "";
     this.busy = false;
     this.again = false;
     this.asked = -APART_MS;
-    /** The newest revision that the stream told of and that was not asked for yet. */
+    /** The newest announced revision that was not requested yet. */
     this.heard = 0;
     this.later = 0;
     /** @type {EventSource | null} */
@@ -34,11 +34,11 @@ export class Live {
     scope.add(() => clearTimeout(this.later));
     scope.add(() => this.listen(false));
     scope.add(parts.edits.waiting.follow(() => this.catchUp()));
-    // A stream holds one of the few connections that a browser has to a site: a page that nobody looks at has none.
+    // A stream takes one of the few connections that a browser has to a site: hidden pages close theirs.
     scope.listen(document, "visibilitychange", () => this.listen(!document.hidden));
     scope.listen(window, "focus", () => this.ask());
     this.listen(!document.hidden);
-    // A stream asks when it is open.
+    // The stream requests changes when it opens.
     if (!this.stream) this.ask();
   }
 
@@ -56,17 +56,17 @@ export class Live {
       withCredentials: true,
     });
     this.stream.addEventListener("changed", (event) => this.hear(Number(event.data)));
-    // What happened while nobody listened is asked for.
+    // Request changes made while the stream was closed.
     this.stream.addEventListener("open", () => this.ask());
   }
 
-  /** The shot has this revision now; 0: something was said of it. */
+  /** Handle the announcement of a revision; 0 means a new remark. */
   hear(/** @type {number} */ revision) {
     this.heard = Math.max(this.heard, revision || Infinity);
     this.catchUp();
   }
 
-  /** Ask for what was heard of. What this page does itself comes with the answer to that. */
+  /** Request announced changes. Those of this page come with the responses to its edits. */
   catchUp() {
     const { edits, shot } = this.parts;
     if (edits.waiting.value || this.heard <= shot.revision) return;
@@ -108,7 +108,7 @@ export class Live {
       .catch(() => null);
     if (!told) return;
     this.show(told.here);
-    // What is being edited or played is not exchanged below it; it comes with one of the next answers.
+    // Do not replace data while it is edited or played; it comes with one of the next responses.
     if (edits.waiting.value || transport.playing.value || shot.revision !== seen) return;
     this.said = told.said;
     if (told.document) edits.take(told.document);

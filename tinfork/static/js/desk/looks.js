@@ -1,4 +1,7 @@
-/** Second looks: how many are left, what the active one is about, and settling it. The worst come first, each plays, and offers its likely corrections. */
+/**
+ * Second looks: their number, the active one, and settling it. The worst come first; each is played and offers its
+ * likely corrections.
+ */
 
 import { gettext } from "../lib/gettext.js";
 
@@ -36,7 +39,7 @@ export class Looks {
     return this.open.findIndex((look) => look.key === this.activeKey);
   }
 
-  /** To the next one, or the one before; round again after the last. */
+  /** Go to the next or previous one, cyclically. */
   walk(/** @type {number} */ direction) {
     const { open, at } = this;
     if (!open.length) return;
@@ -46,8 +49,9 @@ export class Looks {
     this.show();
   }
 
-  /** There, with whoever it is about made active: what is pressed next is meant for them. It plays, a little before and after
-   * it with it, and the playhead comes back.
+  /**
+   * Go to a look and make its character active, so that the next keys apply to it. The stretch around it is played, and
+   * the playhead returns.
    */
   go(/** @type {import("./model.js").Look} */ look) {
     const { shot, transport, activeCharacter } = this.parts;
@@ -74,7 +78,7 @@ export class Looks {
     }
   }
 
-  /** What it is likely corrected by: a button for each. */
+  /** A button for each likely correction. */
   offer(/** @type {import("./model.js").Correction[]} */ corrections) {
     const place = this.root.querySelector('[data-part="corrections"]');
     if (!place) return;
@@ -91,7 +95,7 @@ export class Looks {
     );
   }
 
-  /** One of the corrections is made, and the next look becomes active; or the place opens where a person says how. */
+  /** Make a correction and go to the next look; or open the place where the person decides. */
   correct(/** @type {number} */ at) {
     const { open, parts } = this;
     const look = open[this.at];
@@ -107,7 +111,7 @@ export class Looks {
     this.settle();
   }
 
-  /** Where a person says how: the word, the stretch, or the page that it is about. */
+  /** Open the place where the person decides: the word, the stretch, or another page. */
   visit(/** @type {import("./model.js").Look} */ look, /** @type {string} */ goes) {
     const { shot, selection, words } = this.parts;
     const word = shot.words.find((one) => one.start === look.start && one.end === look.end);
@@ -125,7 +129,7 @@ export class Looks {
     }
   }
 
-  /** It is right as it is: the next one, which has the place of the settled one in the list, becomes active. */
+  /** Settle it as fine; the next one takes its place in the list and becomes active. */
   settle() {
     const { open, at, parts } = this;
     if (at < 0 || !parts.edits.may) return;

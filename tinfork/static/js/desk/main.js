@@ -1,4 +1,4 @@
-/** Puts the Desk together: the only module that looks things up in the page. */
+/** Sets up the Desk: the only module that looks up elements of the page. */
 
 import { wireBar } from "../lib/bar.js";
 import { readTheme } from "../lib/canvas.js";
@@ -61,7 +61,7 @@ async function start() {
   const pictures = new Map(
     shot.characters.map((character) => [character.id, new Pictures(character.drawings, () => redraw())]),
   );
-  /** The active character: the Tray is theirs. */
+  /** The active character, whose Tray is shown. */
   const activeCharacter = new Signal(shot.characters[0]);
   const selection = new Selection(shot, activeCharacter);
   const columns = new Columns(shot.characters, window.localStorage);
@@ -80,7 +80,7 @@ async function start() {
   wireTabs(shot, activeCharacter, scope);
   const views = [sheet, lens, strip];
   const redraw = () => views.forEach((view) => view.redraw());
-  /** Something that is shown is other now: everything shows it; keys of motion, what shows them. */
+  /** Redraw after a change: all views, or, for keys of motion, only those that show them. */
   const changed = (motionAlone = false) => {
     if (motionAlone) {
       stage.move();
@@ -133,7 +133,7 @@ async function start() {
           scope,
         )
       : null;
-  /** The Lens and the Sheet have the active column of motion, too. */
+  /** Show the active column of motion on the Lens and the Sheet, too. */
   const showMotion = () => {
     lens.curve = moving?.curve || null;
     lens.redraw();
@@ -213,7 +213,7 @@ async function start() {
     redraw();
   });
   let sounding = shot.sound.url;
-  /** What is heard, where it is another sound now. */
+  /** Replace the sound if it changed. */
   const sounds = () => {
     if (shot.sound.url === sounding) return;
     sounding = shot.sound.url;
@@ -251,7 +251,7 @@ async function start() {
     dials: () => tray.turnOver(),
     closeUp: () => (stage.isClose.value = !stage.isClose.value),
     camera: () => camera.toggle(),
-    // A figure is placed or moved, not both at once.
+    // Arranging and moving exclude each other.
     arrange: () => {
       moving?.turn(false);
       arrange.turn();
@@ -278,12 +278,12 @@ async function start() {
   );
   showSpan(shot, lens);
   scope.listen(window, "pagehide", () => scope.dispose());
-  // Sounds of single frames are ready before they are asked for.
+  // Prepare the sound of single frames in advance.
   scope.listen(document, "pointerdown", () => hearing.load(), { once: true });
   const linked = Number(window.location.hash.slice(1));
   if (linked) transport.seek(Math.min(shot.frames - 1, Math.max(0, linked - shot.firstFrame)));
   document.documentElement.dataset.desk = "ready";
-  // First the Desk is seen, then it is asked what others did since this page was written.
+  // Request changes of others only after the Desk is visible.
   const { changes, live = "" } = find("#sheet-tools").dataset;
   let begins = requestAnimationFrame(() => {
     begins = requestAnimationFrame(
@@ -299,8 +299,8 @@ function openPanel(/** @type {HTMLDetailsElement} */ panel) {
 }
 
 /**
- * Buttons that say what can be undone and let go, the count of edits being saved, and forms that follow the selection;
- * gives what marks them anew.
+ * Update the undo and pin buttons, the number of unsaved edits, and the forms that use the selection; returns the
+ * function that does it.
  * @param {{shot: Shot, edits: Edits, selection: Selection, activeCharacter: Signal<import("./model.js").Character>, transport: Transport}} parts
  * @param {Scope} scope
  */
@@ -320,7 +320,7 @@ function wireTools({ shot, edits, selection, activeCharacter, transport }, scope
     find("#selected").textContent = range
       ? `${shot.number(range.first)}–${shot.number(range.end - 1)} (${range.end - range.first})`
       : "";
-    // What is selected is what a set is shown on, and what is read again.
+    // The selection is the range for showing a set and for re-reading.
     for (const form of /** @type {NodeListOf<HTMLFormElement>} */ (document.querySelectorAll(".set-form"))) {
       if (!range) continue;
       /** @type {HTMLInputElement} */ (form.elements.namedItem("first")).value = String(shot.number(range.first));
@@ -350,7 +350,7 @@ function wireTools({ shot, edits, selection, activeCharacter, transport }, scope
 }
 
 /**
- * Clicks at the beginning of holds, and the spectrogram; gives what shows it anew.
+ * Clicks at the start of holds, and the spectrogram; returns the function that updates it.
  * @param {{clicks: Signal<boolean>, spectrogram: Signal<boolean>, hearing: Hearing, transport: Transport,
  *   activeCharacter: Signal<import("./model.js").Character>, shot: Shot, lens: Lens, said: (text: string) => void}} parts
  * @param {Scope} scope
@@ -398,7 +398,7 @@ function wireTabs(shot, activeCharacter, scope) {
   );
 }
 
-/** Beside the Lens: how far the mouth leads, and how long it holds. */
+/** The lead and hold settings beside the Lens. */
 function showTiming(/** @type {import("./model.js").Character} */ character) {
   const { dials } = character;
   find('#lens [data-part="timing"]').textContent = dials
@@ -449,7 +449,7 @@ function wireDeskBar(shot, transport, table, scope) {
   scope.add(transport.failed.follow((text) => (find("#trouble").textContent = text)));
 }
 
-/** For screen readers: what is at the playhead, once it stands still. */
+/** Announce what is at the playhead to screen readers, once it stops. */
 function say(/** @type {Shot} */ shot, /** @type {number} */ frame) {
   const { words } = shot.heardOn(frame);
   const shown = shot.characters.map((c) => `${c.name} drawing ${shot.label(shot.holdAt(c, frame))}`).join(", ");

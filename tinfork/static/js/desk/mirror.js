@@ -1,7 +1,7 @@
-/** The Sheet as a list that screen readers read and the keyboard walks: the holds around the playhead, a line each. */
+/** The Sheet as a list for screen readers and the keyboard: the holds around the playhead, one per line. */
 import { gettext } from "../lib/gettext.js";
 
-/** So many holds before and after the one at the playhead. */
+/** The number of holds before and after the one at the playhead. */
 const AROUND = 12;
 
 export class Mirror {
@@ -25,14 +25,14 @@ export class Mirror {
     scope.add(parts.activeCharacter.follow(() => this.show()));
   }
 
-  /** Holds are others now. */
+  /** Update after the holds changed. */
   refresh() {
     this.shown = "";
     this.show();
   }
 
   show() {
-    // It is there for whoever is in it; while it plays it would only run after the sound.
+    // Update only if it has the focus, and not during playback.
     const { shot, transport, activeCharacter } = this.parts;
     if (transport.playing.value || (document.activeElement !== this.list && this.list.childElementCount)) return;
     const character = activeCharacter.value;
@@ -52,7 +52,7 @@ export class Mirror {
     });
     this.list.replaceChildren(...rows);
     this.list.setAttribute("aria-activedescendant", `hold-${character.holds[at]?.start ?? 0}`);
-    // Seen or not, it must not move the page.
+    // Focusing it must not scroll the page.
     if (this.list.matches(":focus"))
       this.list.querySelector('[aria-selected="true"]')?.scrollIntoView({ block: "nearest" });
   }

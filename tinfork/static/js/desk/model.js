@@ -1,5 +1,5 @@
 /**
- * The shot as the page knows it: what is heard and shown when. Reads only; Python decides.
+ * The shot on the page: what is heard and shown when. Read only: the server decides.
  *
  * @typedef {{start: number, end: number, drawing: number, viseme: string, set?: string}} Hold `set`: whose face it is where there
  *   is no mouth
@@ -44,7 +44,7 @@ import { FrameRate } from "../lib/clock.js";
 import { gettext } from "../lib/gettext.js";
 import { lastStarted, longestOf } from "../lib/intervals.js";
 
-/** What a hold without a mouth shows. */
+/** The drawing of a hold without a mouth. */
 const NO_MOUTH = /** @type {Drawing} */ (
   /** @type {unknown} */ ({
     id: 0,
@@ -71,36 +71,36 @@ export class Shot {
     this.rate = new FrameRate(document.shot.rate[0], document.shot.rate[1]);
     this.words = document.words;
     this.phonemes = document.phonemes;
-    // Who is who stays the same: what changes of them is written into them.
+    // Character objects keep their identity; changes are written into them.
     const all = document.characters.map((character) => ({ ...character }));
     const isExchanged = (/** @type {Character} */ one) => !one.of || one.drawings.length > 1;
-    /** Mouths, and other parts of which there is more than one drawing. */
+    /** Mouths, and other parts with more than one drawing. */
     this.characters = all.filter(isExchanged);
-    /** Parts with one drawing: they only move. */
+    /** Parts with a single drawing, which only move. */
     this.fixed = all.filter((one) => !isExchanged(one));
     /** @type {Map<number, Drawing>} */
     this.drawings = new Map(all.flatMap((character) => character.drawings.map((drawing) => [drawing.id, drawing])));
     this.sound = document.sound;
     this.turns = document.turns;
-    /** By their starts. */
+    /** Sorted by start. */
     this.clips = document.clips;
     this.reel = document.reel;
     this.doubtful = document.doubtful;
     /** The worst first. */
     this.looks = document.looks;
     this.notes = document.notes;
-    /** Where everyone stands in the picture, and what is behind them. */
+    /** The places of characters in the picture, and the background. */
     this.layout = structuredClone(document.layout);
     this.motion = document.motion;
-    /** What is written about passes, by character and part. */
+    /** Notes about passes, by character and part. */
     this.passNotes = document.passNotes;
     this.canUndo = Boolean(document.canUndo);
     this.canRedo = Boolean(document.canRedo);
   }
 
-  /** Show another state of it. */
+  /** Show another state. */
   take(/** @type {Partial<DeskDocument>} */ { characters, ...shown }) {
-    // What is dragged is written into a copy.
+    // Drags modify a copy.
     Object.assign(this, shown, shown.layout && { layout: structuredClone(shown.layout) });
     const now = new Map((characters || []).map((one) => [one.id, one]));
     for (const character of [...this.characters, ...this.fixed]) Object.assign(character, now.get(character.id));
@@ -111,19 +111,19 @@ export class Shot {
     return this.motion[String(character)]?.[part] || [];
   }
 
-  /** The note beside a frame. */
+  /** The note of a frame. */
   noteOn(/** @type {number} */ frame) {
     return this.notes.find((note) => note.frame === frame);
   }
 
-  /** The word that is heard on a frame, of a character where several speak; the nearest before it in silence. */
+  /** The word on a frame, preferably of a character; in silence the nearest one before it. */
   wordOn(/** @type {number} */ frame, /** @type {number} */ speaker) {
     const { words } = this.heardOn(frame);
     return words.find((word) => word.speaker === speaker) || words[0];
   }
 
   /**
-   * The frames of what is heard around a frame; null where it is a hold that is meant, or nothing is.
+   * The frames of the unit (word, line, turn) around a frame; null if there is none.
    * @param {"hold" | "word" | "line" | "turn" | "second"} what
    * @param {number} frame
    * @param {number} speaker
@@ -150,7 +150,9 @@ export class Shot {
     return { start: rate.frameAt(from), end: rate.frameAt(to - 1) + 1 };
   }
 
-  /** The clip that is heard on a frame: where several are, the one with a turn of this speaker, else the latest to begin. */
+  /**
+   * The clip on a frame: of several, the one with a turn of this speaker, else the one that starts last.
+   */
   clipOn(/** @type {number} */ frame, /** @type {number} */ speaker) {
     const [from, to] = [this.rate.firstUs(frame), this.rate.firstUs(frame + 1)];
     const heard = this.between(this.clips, from, to);
@@ -158,32 +160,32 @@ export class Shot {
     return heard.find((clip) => clip.id === turn?.clip) || heard.at(-1);
   }
 
-  /** Second looks that nobody settled yet, the worst first. */
+  /** Open second looks, the worst first. */
   get secondLooks() {
     return this.looks.filter((look) => !look.settled);
   }
 
-  /** Whose word it is; nobody's goes to the first. */
+  /** The character of a word; the first one for words without a speaker. */
   speakerOf(/** @type {{speaker: number}} */ item) {
     return this.characters.find((character) => character.id === item.speaker) || this.characters[0];
   }
 
-  /** The number that people see for a frame. */
+  /** The displayed number of a frame. */
   number(/** @type {number} */ frame) {
     return this.firstFrame + frame;
   }
 
-  /** The drawing that a hold shows. */
+  /** The drawing of a hold. */
   drawingOf(/** @type {Hold} */ hold) {
     return this.drawings.get(hold.drawing) || NO_MOUTH;
   }
 
-  /** The set whose face a hold of a mouth is on. */
+  /** The set whose face a hold shows. */
   setOf(/** @type {Hold} */ hold) {
     return hold.drawing ? this.drawingOf(hold).set : hold.set || "";
   }
 
-  /** A hold's drawing as sheets write it: its number, and the first letter of a set that is not the first. */
+  /** The label of a hold on sheets: the drawing's number, and the first letter of a set other than the first. */
   label(/** @type {Hold} */ hold) {
     const { number, set } = this.drawingOf(hold);
     return set ? `${number}·${[...set][0]}` : String(number);
@@ -203,7 +205,7 @@ export class Shot {
   }
 
   /**
-   * Items that overlap a span of time; two speakers' items may overlap each other.
+   * Items that overlap a span of time; items may also overlap each other.
    * @template {{start: number, end: number}} T
    * @param {T[]} items
    * @param {number} fromUs
@@ -222,7 +224,7 @@ export class Shot {
     return out;
   }
 
-  /** What is heard on a frame. */
+  /** The phoneme on a frame. */
   heardOn(/** @type {number} */ frame) {
     const fromUs = this.rate.firstUs(frame);
     const toUs = this.rate.firstUs(frame + 1);

@@ -1,6 +1,5 @@
 /**
- * The keys of a column of motion after an edit, drawn before the server has answered: what core/soundtrack/keys.py will
- * do, tested on one table.
+ * Predicts the keys of a column of motion after an edit, like core/soundtrack/keys.py; both are tested on one table.
  *
  * @typedef {import("../lib/pose.js").Key} Key
  */
@@ -8,14 +7,17 @@ import { poseOf } from "../lib/pose.js";
 
 const inOrder = (/** @type {Key[]} */ keys) => keys.sort((a, b) => a.frame - b.frame);
 
-/** Halves go to the even number. */
+/** Round half to even. */
 function rounded(/** @type {number} */ value) {
   const down = Math.floor(value);
   if (value - down !== 0.5) return Math.round(value);
   return down % 2 === 0 ? down : down + 1;
 }
 
-/** Keys of some frames elsewhere; what they come to lie on gives way. Null where one would leave the shot, or none is there. */
+/**
+ * Move the keys of some frames; they replace keys on their new frames. Null if one would leave the shot, or if there
+ * are none.
+ */
 function moved(
   /** @type {Key[]} */ keys,
   /** @type {number} */ frames,

@@ -1,6 +1,6 @@
 /**
- * Moving a head, a face, a mouth or another part on the Stage: a column of motion is active, the pointer and the fields
- * set its keys at the playhead.
+ * Moving a head, a face, a mouth or another part on the Stage: the pointer and the fields set keys of the active column
+ * of motion at the playhead.
  */
 import { mirroredBend } from "../lib/bend.js";
 import { drag } from "../lib/drag.js";
@@ -26,17 +26,17 @@ export class Moving {
     this.form = form;
     this.parts = parts;
     this.isOn = new Signal(false);
-    /** What moves of the active character. */
+    /** The active part. */
     this.part = "head";
-    /** Passes that are not to be changed, by character and part. @type {Set<string>} */
+    /** Locked passes, by character and part. @type {Set<string>} */
     this.locked = new Set();
-    /** The one pass that is shown, while one is alone. */
+    /** The only pass that is shown, if one is soloed. */
     this.solo = "";
-    /** Of the dice that acting is proposed with. */
+    /** The seed for proposals of acting. */
     this.seed = 1;
     /** @type {Array<{frame: number, pose: Pose, way: string, step: number}>} */
     this.copied = [];
-    /** The pointer performs while it plays. */
+    /** Whether the pointer performs during playback. */
     this.performing = new Performing(
       this,
       /** @type {HTMLElement} */ (form.querySelector('[data-part="live"]')),
@@ -60,7 +60,7 @@ export class Moving {
     );
     scope.add(transport.frame.follow(() => this.isOn.value && this.fill()));
     scope.add(stage.isClose.follow(() => this.cage.show()));
-    // Longer names and fields that wrap leave less room for the picture.
+    // The size of the fields changes the room for the picture.
     scope.onResize(form, () => this.isOn.value && stage.layOut());
   }
 
@@ -81,12 +81,12 @@ export class Moving {
     return this.keys.find((key) => key.frame === this.frame);
   }
 
-  /** The pose of the active part at the playhead, whether or not its pass is shown. */
+  /** The pose of the active part at the playhead, even if its pass is hidden. */
   get pose() {
     return this.figure.dragged[this.part] || poseOn(this.keys, this.frame);
   }
 
-  /** What can move of the active character: a name for each part. @returns {Array<[string, string]>} */
+  /** The parts of the active character that can move, with their names. @returns {Array<[string, string]>} */
   get partsOf() {
     const others = [...this.figure.layers.keys()].filter((column) => column.of);
     return [
@@ -99,7 +99,7 @@ export class Moving {
     ];
   }
 
-  /** Begin and end moving. */
+  /** Start and stop moving. */
   turn(on = !this.isOn.value) {
     if (!this.parts.edits.may) return;
     this.parts.stage.root.dataset.moving = String(on);
@@ -117,7 +117,7 @@ export class Moving {
     }
   }
 
-  /** The parts of the active character, and the one that moves. */
+  /** Update the list of parts and the active one. */
   show() {
     if (!this.isOn.value) return;
     if (!this.partsOf.some(([part]) => part === this.part)) this.part = "head";
@@ -152,7 +152,7 @@ export class Moving {
     return `${this.figure.character.id} ${this.part}`;
   }
 
-  /** What is written about a pass of the active character. */
+  /** The note about a pass of the active character. */
   noteOn(/** @type {string} */ part) {
     return this.parts.shot.passNotes[String(this.figure.character.id)]?.[part] || "";
   }
@@ -161,7 +161,7 @@ export class Moving {
     return this.partsOf.find(([one]) => one === part)?.[1] || part;
   }
 
-  /** The active pass is not shown, shown alone, or locked; once more, and it is as before. */
+  /** Toggle whether the active pass is hidden, soloed or locked. */
   mark(/** @type {"hide" | "solo" | "lock"} */ what) {
     const { figure, part } = this;
     const turn = (/** @type {Set<string>} */ set, /** @type {string} */ one) => void (set.delete(one) || set.add(one));
@@ -180,7 +180,7 @@ export class Moving {
     this.show();
   }
 
-  /** Whether the active pass is not to be changed. */
+  /** Whether the active pass is locked. */
   get isLocked() {
     return this.isPassLocked(this.part);
   }
@@ -194,7 +194,7 @@ export class Moving {
     return /** @type {HTMLInputElement} */ (this.form.elements.namedItem(name));
   }
 
-  /** What the fields say of the playhead's frame. */
+  /** Update the fields for the playhead's frame. */
   fill() {
     const { pose } = this;
     FIELDS.forEach((name, n) => {
@@ -227,12 +227,12 @@ export class Moving {
       name,
       { speaker: String(this.figure.character.id), part: this.part, ...parameters },
     ]);
-    // What is drawn of it at once shows this, too; of what is refused the fields say what is there.
+    // The prediction updates the fields, too; after a refusal they show the current values.
     this.parts.edits.send(.../** @type {ShotEdit} */ (edit));
     this.fill();
   }
 
-  /** A key at the playhead. */
+  /** Set a key at the playhead. */
   set(/** @type {Pose} */ pose) {
     this.send("key_set", { frame: this.frame, ...named(short(pose)) });
   }
@@ -241,7 +241,7 @@ export class Moving {
     this.set(this.pose);
   }
 
-  /** The frames that an edit of keys is about: what is selected, else the playhead's. */
+  /** The frames of an edit of keys: the selection, else the playhead's frame. */
   get span() {
     const range = this.parts.selection.range.value;
     return range ? { first: range.first, last: range.end - 1 } : { first: this.frame, last: this.frame };
@@ -271,7 +271,7 @@ export class Moving {
     this.send("key_paste", { at: this.parts.selection.range.value?.first ?? this.frame, keys });
   }
 
-  /** What is seen now on the hold of the mouth alone: eased in before it, and out after it. */
+  /** Apply the current pose only to the hold of the mouth, easing in before it and out after it. */
   onHold() {
     const { shot } = this.parts;
     const { start, end } = shot.holdAt(this.figure.character, this.frame);
@@ -292,13 +292,13 @@ export class Moving {
       [end - 1, named(pose)],
       [last, around(last)],
     ]);
-    // On the shot's first and last frames there is no room to ease.
+    // At the ends of the shot there is no room to ease.
     rows.set(start, named(pose)).set(end - 1, named(pose));
     const keys = [...rows].sort(([a], [b]) => a - b).map(([frame, values]) => ({ frame: frame - first, ...values }));
     this.send("key_paste", { at: first, keys });
   }
 
-  /** The other way round: left for right. */
+  /** Mirror the pose. */
   mirror() {
     const { first, last } = this.span;
     const keys = this.keys.filter((key) => first <= key.frame && key.frame <= last);
@@ -312,7 +312,7 @@ export class Moving {
     this.send("key_paste", { at: keys[0].frame, keys: turned });
   }
 
-  /** The selected keys over and over, from the first of them to the end of the shot. */
+  /** Repeat the selected keys, from the first of them to the end of the shot. */
   loop() {
     const { first, last } = this.span;
     const keys = this.keys.filter((key) => first <= key.frame && key.frame <= last);
@@ -330,7 +330,7 @@ export class Moving {
     });
   }
 
-  /** To the key before or after the playhead. */
+  /** Go to the key before or after the playhead. */
   walk(/** @type {number} */ by) {
     const frames = this.keys.map((key) => key.frame);
     const to =
@@ -371,7 +371,7 @@ export class Moving {
     does[/** @type {keyof typeof does} */ (button.dataset.key)]?.();
   }
 
-  /** Someone in the background: the mouth flaps, the rest is blinks and sway, each with dice of its own. */
+  /** A background character: the mouth flaps, with blinks and sway from their own seed. */
   crowd() {
     const { id } = this.figure.character;
     const amounts = { blinks: 60, sway: 60 };
@@ -385,7 +385,7 @@ export class Moving {
     this.act("act");
   }
 
-  /** Acting by rule, in place of what was proposed before. */
+  /** Propose acting, replacing earlier proposals. */
   async act(/** @type {"act" | "again" | "calm"} */ what) {
     const { edits, shot } = this.parts;
     const dials = [.../** @type {NodeListOf<HTMLInputElement>} */ (this.form.querySelectorAll("[data-kind]"))];
@@ -440,7 +440,7 @@ export class Moving {
     this.set(pose);
   }
 
-  /** Stage pixels as hundredths of the face picture's height, along the axes of what moves. */
+  /** Convert Stage pixels to hundredths of the face picture's height, along the axes of the part. */
   along(/** @type {number} */ x, /** @type {number} */ y) {
     const { stand, box } = this.figure;
     const { scale } = this.parts.stage.view;
@@ -458,7 +458,7 @@ export class Moving {
     return [dx, dy];
   }
 
-  /** A pose dragged by so many pixels of the Stage: moved, turned with Shift, stretched with Alt, leaned with both. */
+  /** A pose dragged by pixels of the Stage: moved, turned with Shift, stretched with Alt, leaned with both. */
   posed(
     /** @type {Pose} */ from,
     /** @type {PointerEvent} */ at,
@@ -476,7 +476,7 @@ export class Moving {
     return short(pose);
   }
 
-  /** Dragged it moves; with Shift it turns, with Alt it stretches, with both it leans. */
+  /** A drag moves the part; with Shift it turns, with Alt it stretches, with both it leans. */
   press(/** @type {PointerEvent} */ event) {
     const on = /** @type {Element} */ (event.target).closest(".figure");
     if (!this.isOn.value || !on || event.button) return;
@@ -512,7 +512,7 @@ export class Moving {
     );
   }
 
-  /** What the Lens draws of it: poses of frames, and the keys. */
+  /** The curve for the Lens: poses of frames, and keys. */
   get curve() {
     return this.isOn.value
       ? {

@@ -1,8 +1,8 @@
-/** The Desk's panes, made larger or smaller by their edges, with the pointer or arrow keys; kept in this browser. */
+/** Resizing the Desk's panes by their edges, with the pointer or arrow keys; sizes are stored in this browser. */
 import { drag } from "../lib/drag.js";
 
 /**
- * How a pane grows: along which axis, which way (1 where its edge is at its end), and between which sizes in pixels.
+ * How a pane is resized: its axis, direction (1 if the edge is at its end), and the limits in pixels.
  * @type {Record<string, {axis: "x" | "y", way: 1 | -1, least: number, most: number}>}
  */
 const PANES = {
@@ -39,7 +39,7 @@ export class Panes {
     }
   }
 
-  /** How large a pane is now. */
+  /** The size of a pane. */
   size(/** @type {string} */ name) {
     const pane = this.root.querySelector(`[data-sized="${name}"]`);
     const box = /** @type {HTMLElement} */ (pane).getBoundingClientRect();
@@ -59,7 +59,7 @@ export class Panes {
     localStorage.setItem(KEY, JSON.stringify(this.sizes));
   }
 
-  /** As it is for everyone. */
+  /** Reset to the default. */
   reset(/** @type {HTMLElement} */ edge, /** @type {string} */ name) {
     delete this.sizes[name];
     this.apply(edge, name);

@@ -1,6 +1,6 @@
 /**
- * Performing: while it plays, the pointer held on a character moves the active part, and its path becomes keys. Each time
- * is a take; the one that is kept can be another one, and it can be mixed with what was there before.
+ * Performing: during playback, the pressed pointer moves the active part, and its path becomes keys. Each time is a
+ * take; any take can be chosen, and mixed with the keys that were there before.
  */
 
 import { BEATS, CountIn, showBeat } from "../lib/countin.js";
@@ -13,7 +13,10 @@ import { Signal } from "../lib/signal.js";
 /** @typedef {import("../lib/pose.js").Key} Key */
 /** @typedef {Record<string, number>} Sample */
 /** @typedef {{path: Sample[], speed: number}} Take */
-/** @typedef {{before: Key[], takes: Take[], kept: number}} Takes the keys before the first take, the takes, the one that is laid down */
+/**
+ * @typedef {{before: Key[], takes: Take[], kept: number}} Takes the keys before the first take, the takes, the one that
+ * is laid down
+ */
 /**
  * The active part, as `Moving` has it.
  * @typedef {{figure: import("./stage.js").Stage["figures"][number], part: string, pass: string, pose: Pose, keys: Key[], frame: number,
@@ -23,10 +26,10 @@ import { Signal } from "../lib/signal.js";
  *   transport: import("../lib/transport.js").Transport}}} Driven
  */
 
-/** The most that is sent of one take, and that are kept of a pass. */
+/** The most samples of a take, and takes of a pass. */
 const MOST_SAMPLES = 20_000;
 const MOST_TAKES = 12;
-/** How late a hand follows what it hears (microseconds), as core/motion/performing.py takes it out. */
+/** The lag of the hand (microseconds), as removed by core/motion/performing.py. */
 const LAG_US = 100_000;
 
 export class Performing {
@@ -41,12 +44,12 @@ export class Performing {
     this.isLive = new Signal(false);
     /** By pass. @type {Map<string, Takes>} */
     this.passes = new Map();
-    /** Whether what is sent now is one of the takes. */
+    /** Whether the edit being sent is one of the takes. */
     this.isLaying = false;
     const { transport } = moving.parts;
     this.counting = new CountIn(() => transport.hearing?.open() || null);
     transport.lead = (go) => this.lead(go);
-    /** Turned by the wheel while it is performed, degrees. */
+    /** The turn by the wheel while performing (degrees). */
     this.spun = 0;
     scope.listen(moving.parts.stage.picture, "wheel", (event) => this.spin(/** @type {WheelEvent} */ (event)), {
       passive: false,
@@ -65,7 +68,7 @@ export class Performing {
     return this.passes.get(this.moving.pass);
   }
 
-  /** What else is done to a column ends the choice between its takes: what was before them is not what is there now. */
+  /** Any other edit of a column ends the choice between its takes, since the state before them has changed. */
   notice(/** @type {string} */ name, /** @type {Record<string, any>} */ { speaker, part }) {
     if (this.isLaying || !this.passes.size) return;
     if (name.startsWith("key_")) this.passes.delete(`${speaker} ${part}`);
@@ -77,7 +80,7 @@ export class Performing {
     this.isLive.value = !this.isLive.value;
   }
 
-  /** Before it plays: beats, where they are wanted. While they are counted, playing once more stops them. */
+  /** Count in before playing, if wanted. Pressing play again during the count stops it. */
   lead(/** @type {() => void} */ go) {
     if (this.counting.isCounting) {
       this.counting.cancel();
@@ -117,7 +120,7 @@ export class Performing {
     this.lay();
   }
 
-  /** The take that is kept in the place of what the takes before it laid down. */
+  /** Choose a take; it replaces the keys of the others. */
   lay(/** @type {Take[]} */ laid = this.takes?.takes || []) {
     const { takes } = this;
     if (!takes) return;
@@ -137,7 +140,7 @@ export class Performing {
     this.show();
   }
 
-  /** Rounds of a path that went round: the sound went back where a time is before the last one. */
+  /** The rounds of a looped path: a new one begins when time goes back. */
   static rounds(/** @type {Sample[]} */ path) {
     /** @type {Sample[][]} */
     const out = [];
@@ -148,7 +151,7 @@ export class Performing {
     return out.filter((round) => round.length > 1);
   }
 
-  /** Lay down what was performed; a round that was let go in the middle is no better than the whole one before it. */
+  /** Send the performance; an incomplete last round is dropped in favour of the complete one before it. */
   take(/** @type {Sample[]} */ path, /** @type {number} */ speed) {
     const rounds = Performing.rounds(path);
     if (!rounds.length) return;
@@ -173,11 +176,11 @@ export class Performing {
     return this.isLive.value && (this.moving.parts.transport.playing.value || this.counting.isCounting);
   }
 
-  /** The pointer is held from here on. */
+  /** The pointer was pressed. */
   begin(/** @type {PointerEvent} */ event) {
     const { moving } = this;
     const { figure, part } = moving;
-    // Each take begins where the part was before the first.
+    // Each take starts at the pose before the first one.
     const from = this.takes ? poseOn(this.takes.before, moving.frame) : moving.pose;
     const { transport, stage, edits } = moving.parts;
     const [x, y] = [event.clientX, event.clientY];

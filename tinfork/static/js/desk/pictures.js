@@ -1,8 +1,8 @@
-/** The drawings of a character as images in register, with the box that their ink fills, for small pictures. */
+/** The drawings of a character as registered images, with the common box of their ink, for thumbnails. */
 
 import { halvedTo } from "../lib/halving.js";
 
-/** Where a drawing's canvas lies around the point it is registered on, in usual canvases. */
+/** The canvas of a drawing relative to its registration point, in usual canvases. */
 const around = (/** @type {import("./model.js").Drawing} */ d) => ({
   left: (d.offset[0] - d.point[0]) / d.canvas,
   top: (d.offset[1] - d.point[1]) / d.canvas,
@@ -10,7 +10,7 @@ const around = (/** @type {import("./model.js").Drawing} */ d) => ({
   bottom: (d.offset[1] - d.point[1] + d.height) / d.canvas,
 });
 
-/** After so long a picture that could not be fetched is asked for again, each time (milliseconds). */
+/** The delays before a failed picture is requested again (milliseconds). */
 const AGAIN_MS = [500, 1000, 2000, 4000, 8000, 16_000];
 
 export class Pictures {
@@ -46,7 +46,7 @@ export class Pictures {
     } else if (!isThere && tries < AGAIN_MS.length) setTimeout(() => this.load(drawing, tries + 1), AGAIN_MS[tries]);
   }
 
-  /** The union of what is not transparent, around the registration point, with a little air. */
+  /** The union of all ink around the registration point, with a small margin. */
   measure() {
     const size = 100;
     const canvas = document.createElement("canvas");
@@ -82,7 +82,7 @@ export class Pictures {
   }
 
   /**
-   * Draw a mouth into a box, whole and in register.
+   * Draw a whole mouth into a box, in register.
    * @param {CanvasRenderingContext2D} context
    * @param {number} id
    * @param {number} x
@@ -115,7 +115,7 @@ export class Pictures {
 }
 
 /**
- * The box of what is drawn in the pixels of a square.
+ * The bounding box of the ink in square pixel data.
  * @param {Uint8ClampedArray} data
  * @param {number} size
  */

@@ -1,13 +1,13 @@
 /**
- * What an edit will look like, drawn before the server has answered. A guess of what is sure (what was set by hand, where
- * it was set); what the solver makes of the rest comes with the answer.
+ * Predicts the result of an edit before the server responds: only hand-set frames; the solver's result for the rest
+ * comes with the response.
  *
  * @typedef {import("./model.js").Hold} Hold
  * @typedef {import("./model.js").Pin} Pin
  * @typedef {{holds: Hold[], pins: Pin[], drawings: import("./model.js").Drawing[]}} Column
  */
 
-/** Frames `[start, end)` of a column taken by one drawing: what was there keeps what is outside. */
+/** Set frames `[start, end)` of a column to one drawing; other holds keep the parts outside. */
 export function written(/** @type {Hold[]} */ holds, /** @type {Hold} */ put) {
   const out = [];
   for (const hold of holds) {
@@ -22,7 +22,7 @@ export function written(/** @type {Hold[]} */ holds, /** @type {Hold} */ put) {
   return joined(out.sort((a, b) => a.start - b.start));
 }
 
-/** Neighbours that show the same drawing are one hold. */
+/** Join neighbouring holds of the same drawing. */
 function joined(/** @type {Hold[]} */ holds) {
   /** @type {Hold[]} */
   const out = [];
@@ -35,7 +35,7 @@ function joined(/** @type {Hold[]} */ holds) {
   return out;
 }
 
-/** Pins without those of frames `[start, end)`. */
+/** Remove pins on frames `[start, end)`. */
 export function unpinned(/** @type {Pin[]} */ pins, /** @type {number} */ start, /** @type {number} */ end) {
   /** @type {Pin[]} */
   const out = [];
@@ -49,14 +49,14 @@ export function unpinned(/** @type {Pin[]} */ pins, /** @type {number} */ start,
   return out;
 }
 
-/** Holds with the end of one of them at another frame: what follows gives way, or begins earlier. */
+/** Move the end of a hold: what follows gives way, or begins earlier. */
 export function pulled(/** @type {Hold[]} */ holds, /** @type {number} */ at, /** @type {number} */ to) {
   const hold = holds[at];
   if (to > hold.end) return written(holds, { ...hold, end: to });
   return holds.map((one, n) => (n === at ? { ...one, end: to } : n === at + 1 ? { ...one, start: to } : one));
 }
 
-/** The holds of frames `[first, end)`, cut to them. */
+/** The holds on frames `[first, end)`, cut at both ends. */
 export function part(/** @type {Hold[]} */ holds, /** @type {number} */ first, /** @type {number} */ end) {
   return holds
     .filter((h) => h.start < end && h.end > first)
@@ -86,7 +86,7 @@ class Guess {
   }
 
   /**
-   * Pins on other frames, with what they show; what is not pinned stays. False where none moves.
+   * Move pins with their drawings; everything else stays. False if no pin moves.
    * @param {(pin: Pin) => number[] | null} to the frames of a pin that moves
    */
   move(to) {
@@ -107,19 +107,19 @@ class Guess {
     return this.holds.find((h) => h.start <= frame && frame < h.end) || this.holds[0];
   }
 
-  /** The span of the pin of a frame, or of its hold. */
+  /** The span of the pin on a frame, or else of its hold. */
   span(/** @type {number} */ frame) {
     return this.pins.find((p) => p.exact && p.start <= frame && frame < p.end) || this.holdOn(frame);
   }
 }
 
-/** A drawing's key in the page from its number and set; no mouth is 0. */
+/** A drawing's key on the page, from its number and set; 0 for no mouth. */
 function idOf(/** @type {Column} */ column, /** @type {number} */ number, set = "") {
   return column.drawings.find((d) => d.number === number && d.set === set)?.id ?? 0;
 }
 
 /**
- * By name: what each edit does, or `false` where it will be refused.
+ * By name: applies an edit, or returns `false` if it will be refused.
  * @type {Record<string, (guess: Guess, p: any, column: Column) => boolean | void>}
  */
 const GUESSES = {
@@ -196,7 +196,7 @@ const GUESSES = {
 };
 
 /**
- * A column after an edit, as far as it can be told.
+ * A column after an edit, as far as it can be predicted.
  * @param {Column} column
  * @param {string} name
  * @param {Record<string, any>} parameters

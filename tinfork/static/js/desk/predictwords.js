@@ -1,6 +1,6 @@
 /**
- * Words and sounds after an edit of them, drawn before the server has answered and while something is dragged: what it
- * will do, worked out the same way. What is not known here (the sounds of a word typed anew) comes with the answer.
+ * Predicts words and phonemes after an edit, before the server responds and during drags, by the same rules as the
+ * server. Unknown things (the phonemes of a retyped word) come with the response.
  *
  * @typedef {import("./model.js").Word} Word
  * @typedef {import("./model.js").Phoneme} Phoneme
@@ -9,10 +9,10 @@
  * @typedef {{word: Word, sounds: Phoneme[]}} Spoken
  */
 
-/** The shortest sound. */
+/** The least length of a phoneme. */
 const LEAST_US = 10_000;
 
-/** To the nearest whole number, halves to the even one. */
+/** Round to the nearest whole number, half to even. */
 function rounded(/** @type {number} */ value) {
   const down = Math.floor(value);
   if (value - down !== 0.5) return Math.round(value);
@@ -48,7 +48,7 @@ function byHand(one) {
 
 const least = (/** @type {Spoken} */ one) => LEAST_US * Math.max(1, one.sounds.length);
 
-/** A sound that is shorter than it may be made stays as long as it is. */
+/** The latest start of a phoneme; one that is too short already keeps its length. */
 const latestStart = (/** @type {Phoneme} */ sound) => Math.max(sound.start, sound.end - LEAST_US);
 const earliestEnd = (/** @type {Phoneme} */ sound) => Math.min(sound.end, sound.start + LEAST_US);
 
@@ -60,19 +60,19 @@ class Talk {
     this.shot = shot;
   }
 
-  /** The place of a word, heard through a clip. */
+  /** The index of a word in a clip. */
   find(/** @type {any} */ { word, clip }) {
     const own = this.all.findIndex((one) => one.word.id === word && one.word.clip === clip);
     return own >= 0 ? own : this.all.findIndex((one) => one.word.id === word);
   }
 
-  /** Where the words of a clip end at the latest. */
+  /** The latest end of a clip's words. */
   endOf(/** @type {Spoken} */ one) {
     const clip = this.shot.clips.find((other) => other.id === one.word.clip);
     return Math.min(this.shot.durationUs, clip ? clip.end : Infinity);
   }
 
-  /** The same speaker's word of the same clip before (-1) or after (1) a word; -1 where there is none. */
+  /** The index of the speaker's word before (-1) or after (1) a word in the same clip; -1 if there is none. */
   neighbour(/** @type {number} */ at, /** @type {number} */ side) {
     const { word } = this.all[at];
     let found = -1;
@@ -94,7 +94,7 @@ class Talk {
     );
   }
 
-  /** One end of a word; a word that touches it there follows, unless a gap is wanted. */
+  /** Move one end of a word; an adjacent word follows, unless a gap is wanted. */
   edge(
     /** @type {number} */ at,
     /** @type {boolean} */ atStart,
@@ -118,7 +118,7 @@ class Talk {
       this.all[other] = atStart ? stretched(beside, beside.word.start, time) : stretched(beside, time, beside.word.end);
   }
 
-  /** A word by a time; words that touch it follow with their near ends, others stop it. */
+  /** Move a word in time; the near ends of adjacent words follow, other words stop it. */
   slide(/** @type {number} */ at, /** @type {number} */ byUs) {
     const own = this.all[at];
     const [before, after] = [this.neighbour(at, -1), this.neighbour(at, 1)];
@@ -133,7 +133,7 @@ class Talk {
     if (right) this.all[after] = stretched(this.all[after], moved.word.end, this.all[after].word.end);
   }
 
-  /** All words of a word's line by a time, up to the lines of the same speaker beside it. */
+  /** Move all words of a line in time, up to the neighbouring lines of the same speaker. */
   slideLine(/** @type {number} */ at, /** @type {number} */ byUs) {
     const { word } = this.all[at];
     /** @type {Map<number, {start: number, end: number}>} */
@@ -161,7 +161,7 @@ class Talk {
     });
   }
 
-  /** One end of a sound; at the ends of its word the word goes along. False where the sound is gone. */
+  /** Move one end of a phoneme; at the ends of its word, the word's end moves. False if the phoneme is gone. */
   soundEdge(
     /** @type {number} */ at,
     /** @type {number} */ id,
@@ -212,7 +212,7 @@ class Talk {
 }
 
 /**
- * By name: what each edit does, or `false` where it will be refused.
+ * By name: applies an edit, or returns `false` if it will be refused.
  * @type {Record<string, (talk: Talk, at: number, p: any) => boolean | void>}
  */
 const EDITS = {
@@ -233,7 +233,7 @@ const EDITS = {
 };
 
 /**
- * Words and sounds after an edit, as far as it can be told.
+ * Words and phonemes after an edit, as far as they can be predicted.
  * @param {Shown} shot
  * @param {string} name
  * @param {Record<string, any>} parameters

@@ -1,6 +1,6 @@
 /**
- * A film of somebody acting the shot: recorded before the camera or brought, seen beside the Stage in step with the sound;
- * the columns that are live follow the face in it. What there is to do stands in a panel that the server writes.
+ * The reference film: recorded with the camera or uploaded, shown beside the Stage in sync with the sound; live columns
+ * follow its face. The server renders its panel.
  */
 import { BEATS, CountIn, showBeat } from "../lib/countin.js";
 import { gettext } from "../lib/gettext.js";
@@ -38,7 +38,7 @@ export class ReferenceFilm {
       if (field instanceof HTMLInputElement && field.dataset.filmPost)
         this.post(field.dataset.filmPost, { [field.name]: field.value });
     });
-    // Enter in a field of this panel is no edit of what is moved.
+    // Enter in a field of this panel must not edit the moved part.
     scope.listen(root, "keydown", (event) => {
       if (/** @type {KeyboardEvent} */ (event).key === "Enter" && event.target instanceof HTMLInputElement) {
         event.preventDefault();
@@ -62,7 +62,7 @@ export class ReferenceFilm {
     return this.root.querySelector("#reference-panel");
   }
 
-  /** What the server wrote: the film that is seen, and the columns of the active character. */
+  /** Update from the server's panel: the film, and the columns of the active character. */
   adopt() {
     const { panel } = this;
     if (!(panel instanceof HTMLElement)) return;
@@ -107,7 +107,7 @@ export class ReferenceFilm {
     input.click();
   }
 
-  /** Count in, then play from the playhead while the camera records, to the end or until it is stopped. */
+  /** Count in, then play from the playhead while the camera records, to the end or until stopped. */
   async record() {
     const { camera, said } = this.parts;
     if (this.counting.isCounting || this.recorder) {
@@ -121,10 +121,10 @@ export class ReferenceFilm {
       return;
     }
     this.mark(gettext("Stop"));
-    // One's own face and the Stage are what is looked at now.
+    // Show the camera and the Stage.
     this.root.open = false;
     this.counting.start(BEATS, showBeat, () => this.begin(/** @type {MediaStream} */ (camera.stream), kind));
-    // The camera may go away while it is counted.
+    // The camera may be closed during the count.
     camera.stream.getVideoTracks()[0]?.addEventListener("ended", () => this.stop());
   }
 
@@ -145,7 +145,7 @@ export class ReferenceFilm {
     recorder.addEventListener("dataavailable", (event) => pieces.push(event.data));
     recorder.addEventListener("start", () => {
       begunMs = performance.now();
-      // A film runs as time does.
+      // A film is recorded at normal speed.
       transport.setSpeed(1);
       transport.start();
     });
@@ -159,7 +159,7 @@ export class ReferenceFilm {
         gettext("Camera {digit}", { digit: new Date().toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" }) }),
         { type: kind },
       );
-      // It was recording before the sound set in.
+      // The recording started before the sound.
       if (film.size && heardMs) this.sendFilm(film, fromUs - Math.round(1000 * (heardMs - begunMs)));
       else this.parts.said(gettext("Nothing was recorded because the sound did not play. Try again."));
     });
@@ -190,7 +190,10 @@ export class ReferenceFilm {
     }
   }
 
-  /** Send something; the panel is what the server answers. @param {string} address @param {Record<string, string | Blob>} values */
+  /**
+   * Send a request; the response is the new panel. @param {string} address @param {Record<string, string | Blob>}
+   * values
+   */
   async post(address, values) {
     const body = new FormData();
     for (const [name, value] of Object.entries(values)) body.append(name, value);
@@ -230,7 +233,7 @@ export class ReferenceFilm {
     this.panel?.prepend(line);
   }
 
-  /** Lay the keys of the columns that are live. */
+  /** Set the keys of live columns. */
   lay() {
     const { panel } = this;
     if (!(panel instanceof HTMLElement)) return;

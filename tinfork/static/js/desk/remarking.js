@@ -1,9 +1,12 @@
-/** Remarks at the Desk: one is made on the frame or the selected frames, with what is drawn on the picture; what others drew is seen on its frames. */
+/**
+ * Remarks at the Desk: adding one on the frame or the selected frames, with a drawing on the picture; drawings of
+ * others are shown on their frames.
+ */
 
 import { gettext } from "../lib/gettext.js";
 import { Sketch } from "../lib/sketch.js";
 
-/** What second looks at remarks are called. */
+/** The kind of second looks for remarks. */
 const REMARK = "remark";
 
 export class Remarking {
@@ -45,7 +48,7 @@ export class Remarking {
     return /** @type {any} */ (this.form?.elements.namedItem("text"));
   }
 
-  /** First and last frame: the selected ones, or the one at the playhead. @returns {[number, number]} */
+  /** The first and last frame: the selection, or the playhead's frame. @returns {[number, number]} */
   get frames() {
     const range = this.parts.selection.range.value;
     const frame = this.parts.transport.frame.value;
@@ -89,7 +92,7 @@ export class Remarking {
     }
   }
 
-  /** What was drawn with the remarks that are open on the frame that is seen. */
+  /** Show the drawings of open remarks on the current frame. */
   show() {
     const { shot, transport } = this.parts;
     const at = shot.rate.firstUs(transport.frame.value);

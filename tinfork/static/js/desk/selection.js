@@ -1,4 +1,4 @@
-/** What is selected on the Sheet: frames `[first, end)` of one or more characters. */
+/** The selection on the Sheet: frames `[first, end)` of one or more characters. */
 import { Signal } from "../lib/signal.js";
 
 /** @typedef {{first: number, end: number, who: number[]}} Range */
@@ -13,7 +13,7 @@ export class Selection {
     this.activeCharacter = activeCharacter;
     /** @type {Signal<Range | null>} */
     this.range = new Signal(/** @type {Range | null} */ (null));
-    /** Where the selection began, while it grows. */
+    /** The start of the selection, while it grows. */
     this.anchor = { frame: 0, column: -1 };
   }
 
@@ -21,12 +21,12 @@ export class Selection {
     this.range.value = null;
   }
 
-  /** From a frame of a column (-1: all of them). */
+  /** Start a selection at a frame of a column (-1: all columns). */
   begin(/** @type {number} */ frame, /** @type {number} */ column) {
     this.anchor = { frame, column };
   }
 
-  /** To a frame of a column: both ends are in. */
+  /** Extend it to a frame of a column, included. */
   extend(/** @type {number} */ frame, /** @type {number} */ column = this.anchor.column) {
     const [low, high] = [Math.min(frame, this.anchor.frame), Math.max(frame, this.anchor.frame)];
     const columns = [this.anchor.column, column].sort((a, b) => a - b);
@@ -49,7 +49,7 @@ export class Selection {
     this.range.value = low < high ? { first: low, end: high, who } : null;
   }
 
-  /** Grown or shrunk by frames at the end that moves; a new one begins at the playhead. */
+  /** Move its free end by frames; a new selection begins at the playhead. */
   grow(/** @type {number} */ frame, /** @type {number} */ by) {
     const range = this.range.value;
     if (!range) {
@@ -64,7 +64,7 @@ export class Selection {
     this.set(low, high + 1, range.who);
   }
 
-  /** Everything before the playhead, everything from it on, or all. */
+  /** Select everything before the playhead, everything from it on, or all. */
   reach(/** @type {"before" | "after" | "all"} */ side, /** @type {number} */ frame) {
     const [first, end] = { before: [0, frame], after: [frame, this.shot.frames], all: [0, this.shot.frames] }[side];
     this.begin(side === "before" ? Math.max(0, frame - 1) : first, this.anchor.column);

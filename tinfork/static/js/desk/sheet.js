@@ -1,4 +1,4 @@
-/** The Sheet: time runs down, a row a frame; only the rows in sight are drawn. */
+/** The Sheet: time runs down, with a row per frame; only visible rows are drawn. */
 
 import { View } from "../lib/canvas.js";
 import { feetAndFrames, timecode } from "../lib/clock.js";
@@ -6,12 +6,12 @@ import { feetAndFrames, timecode } from "../lib/clock.js";
 /** @typedef {import("./columns.js").Column} Column */
 
 const HEAD = 26;
-/** Where the stems of a mouth column stand. */
+/** The position of the stems in a mouth column. */
 const stemOf = (/** @type {Column} */ column) => column.x + column.width - (column.width < 70 ? 14 : 22);
 
 const SIGNS = ["→", "↓", "°", "↕", "∕", "×"];
 
-/** What a pose does most, in a few letters. */
+/** The largest value of a pose, in a few letters. */
 function most(/** @type {number[]} */ pose) {
   const six = pose.slice(0, SIGNS.length);
   const at = six.reduce((best, value, n) => (Math.abs(value) > Math.abs(six[best]) ? n : best), 2);
@@ -41,10 +41,12 @@ export class Sheet extends View {
     this.columns = [];
     /** @type {Map<number, Array<[number, number]>>} frames on which a version shows other mouths, by character */
     this.differs = new Map();
-    /** @type {{character: import("./model.js").Character, edge: number, to: number} | null} an end that is being dragged */
+    /**
+     * @type {{character: import("./model.js").Character, edge: number, to: number} | null} an end that is being dragged
+     */
     this.pulled = null;
     this.arrange();
-    /** How far it is scrolled, as it is drawn. */
+    /** The drawn scroll position. */
     this.scrolled = 0;
     scope.listen(scroller, "scroll", () => this.step(), { passive: true });
     scope.add(this.selection.range.follow(() => this.redraw()));
@@ -55,16 +57,16 @@ export class Sheet extends View {
     return this.choice.row;
   }
 
-  /** Columns or the height of rows are others now. */
+  /** Update after columns or the height of rows changed. */
   arrange() {
-    // Every character has a column: the Sheet is as wide as they need, up to what the Stage can spare.
+    // The Sheet is as wide as its columns need, up to what the Stage can spare.
     const filler = /** @type {HTMLElement} */ (this.scroller.querySelector(".filler"));
     filler.style.height = `${HEAD + this.shot.frames * this.row}px`;
     this.widen();
     this.keepInSight(this.transport.frame.value);
   }
 
-  /** There are other columns now. */
+  /** Update after the list of columns changed. */
   widen() {
     document.documentElement.style.setProperty("--sheet-wanted", `${this.choice.wanted}px`);
     this.columns = this.choice.laidOut(this.width);
@@ -75,7 +77,7 @@ export class Sheet extends View {
     if (this.choice) this.columns = this.choice.laidOut(this.width);
   }
 
-  /** The frame under a height of the window, which may lie outside the shot; -1 on the head. */
+  /** The frame at a vertical position in the window, which may be outside the shot; -1 on the head. */
   rowAt(/** @type {number} */ clientY) {
     const y = clientY - this.scroller.getBoundingClientRect().top;
     return y < HEAD ? -1 : Math.floor((y - HEAD + this.scroller.scrollTop) / this.row);
@@ -86,12 +88,12 @@ export class Sheet extends View {
     return this.columns.find((column) => column.x <= x && x < column.x + column.width);
   }
 
-  /** Where a frame is drawn in the window of the Sheet, for what is laid over it. */
+  /** The vertical position of a frame in the Sheet's window, for overlays. */
   top(/** @type {number} */ frame) {
     return HEAD + frame * this.row - this.scrolled;
   }
 
-  /** The end of a hold that lies under the pointer, within reach of it. */
+  /** The end of a hold near the pointer. */
   edgeAt(/** @type {number} */ clientX, /** @type {number} */ clientY) {
     const column = this.columnAt(clientX);
     if (!column?.character) return null;
@@ -116,14 +118,14 @@ export class Sheet extends View {
 
   draw(/** @type {CanvasRenderingContext2D} */ context) {
     const { theme, height, width } = this;
-    // Asked for once: a page that asks after it has written is laid out again.
+    // Read once: reading after writing forces a new layout.
     const top = Math.round(this.scroller.scrollTop);
     this.scrolled = top;
     context.fillStyle = theme.sheet;
     context.fillRect(0, 0, width, height);
     context.textBaseline = "middle";
     this.drawHere(context);
-    // The rows in sight and as many after them stand in one picture, which is moved while it plays.
+    // Visible rows and as many after them are one picture, which is moved during playback.
     const page = Math.max(height, 64);
     const begins = Math.floor(top / page) * page;
     this.drawStill(`${begins} ${this.row}`, { y: top - begins, height }, 2 * page, (still) =>
@@ -135,7 +137,7 @@ export class Sheet extends View {
     this.drawHead(context);
   }
 
-  /** All rows from a height on, apart from what goes with the playhead. */
+  /** Draw all rows from a position on, without the playhead. */
   drawRows(
     /** @type {CanvasRenderingContext2D} */ context,
     /** @type {number} */ begins,
@@ -154,7 +156,7 @@ export class Sheet extends View {
     this.scrolled = scrolled;
   }
 
-  /** What lies under the rows: the row of the playhead, and the holds that it is in. */
+  /** Draw the background of the rows: the playhead's row and its holds. */
   drawHere(/** @type {CanvasRenderingContext2D} */ context) {
     const { theme, shot, width, row } = this;
     const current = this.transport.frame.value;
@@ -169,7 +171,7 @@ export class Sheet extends View {
     }
   }
 
-  /** The number of the playhead's frame. */
+  /** Draw the number of the playhead's frame. */
   drawFrame(/** @type {CanvasRenderingContext2D} */ context) {
     const { theme, shot, row } = this;
     const current = this.transport.frame.value;
@@ -214,7 +216,7 @@ export class Sheet extends View {
     else this.drawNumbers(context, column, first, last);
   }
 
-  /** Keys of motion, with what stands out most at each; between them it goes on, or holds. */
+  /** Draw keys of motion with the largest value of each; lines show movement or holding between them. */
   drawMotion(
     /** @type {CanvasRenderingContext2D} */ context,
     /** @type {Column} */ column,
@@ -249,7 +251,7 @@ export class Sheet extends View {
       context.closePath();
       context.fillStyle = context.strokeStyle = ink;
       context.lineWidth = 1;
-      // What a rule proposed is hollow; a person's key is full.
+      // Proposed keys are hollow, keys set by hand are solid.
       if (key.by) context.stroke();
       else context.fill();
       context.fillStyle = theme.ink2;
@@ -257,7 +259,7 @@ export class Sheet extends View {
     });
   }
 
-  /** What somebody said of frames and nobody has settled: a bar beside them. */
+  /** Draw bars beside frames with open remarks. */
   drawRemarks(
     /** @type {CanvasRenderingContext2D} */ context,
     /** @type {number} */ first,
@@ -414,14 +416,14 @@ export class Sheet extends View {
       pictures?.draw(context, hold.drawing, column.x + 4, top + 1, picture, room);
       context.fillStyle = ink;
       context.fillText(shot.label(hold), stem - 8, top + Math.min(row, 16) / 2 + 0.5);
-      // The stem: from the number to the last frame of the hold.
+      // The stem from the number to the last frame of the hold.
       context.fillRect(stem, top + 3, 1.25, bottom - top - 5);
       context.fillRect(stem - 3.5, bottom - 3, 8, 1.25);
     }
     this.drawPins(context, character, stem, first, last);
   }
 
-  /** Frames on which the version that is compared shows another mouth: hatched at the left of the column. */
+  /** Hatch frames on which the compared version shows another mouth, at the left of the column. */
   drawDiffering(
     /** @type {CanvasRenderingContext2D} */ context,
     /** @type {Column} */ column,
@@ -436,7 +438,7 @@ export class Sheet extends View {
     }
   }
 
-  /** Pins: a bar beside the stem with two ends, and a head where it begins. */
+  /** Pins: a bar beside the stem with two ends, and a head at its start. */
   drawPins(
     /** @type {CanvasRenderingContext2D} */ context,
     /** @type {import("./model.js").Character} */ character,
@@ -472,7 +474,7 @@ export class Sheet extends View {
     context.strokeRect(left + 0.75, top + 0.75, right - left - 1.5, bottom - top - 1.5);
   }
 
-  /** Where an end that is dragged would come to lie. */
+  /** The target of a dragged end. */
   drawPulled(/** @type {CanvasRenderingContext2D} */ context) {
     const { pulled } = this;
     const column = pulled && this.columns.find((one) => one.character === pulled.character);

@@ -1,4 +1,4 @@
-/** Hands on the Sheet: rows are selected, holds' ends dragged, notes typed where they stand. */
+/** The pointer on the Sheet: selecting rows, dragging ends of holds, typing notes in place. */
 import { drag } from "../lib/drag.js";
 import { gettext } from "../lib/gettext.js";
 import { listenForLongPress } from "../lib/longpress.js";
@@ -45,7 +45,7 @@ export class SheetPointer {
     if (!edge && !event.shiftKey) transport.seek(frame);
   }
 
-  /** Along the frame numbers each frame sounds. */
+  /** Dragging along the frame numbers plays each frame. */
   scrub(/** @type {PointerEvent} */ event) {
     const { sheet, shot, transport, selection } = this.parts;
     selection.clear();
@@ -65,7 +65,7 @@ export class SheetPointer {
   }
 
   /**
-   * A hold's end follows the pointer and is kept where it is let go.
+   * Drag the end of a hold.
    * @param {PointerEvent} event
    * @param {{character: import("./model.js").Character, edge: number}} found
    */
@@ -104,7 +104,7 @@ export class SheetPointer {
     );
   }
 
-  /** Twice on the notes column: a note is typed there. */
+  /** Double click on the notes column: type a note there. */
   write(/** @type {MouseEvent} */ event) {
     const { sheet } = this.parts;
     if (sheet.columnAt(event.clientX)?.name === "notes") this.openNote(sheet.rowAt(event.clientY));
@@ -122,7 +122,7 @@ export class SheetPointer {
     note.focus();
   }
 
-  /** Beside its frame, wherever the Sheet has scrolled. */
+  /** Keep the field beside its frame when the Sheet scrolls. */
   placeNote() {
     const { sheet, note } = this.parts;
     if (this.noteFrame < 0) return;

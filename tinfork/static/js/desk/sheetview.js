@@ -1,4 +1,4 @@
-/** Which columns the Sheet shows, in which order, and how high its rows are: chosen in a small panel. */
+/** The panel for choosing the Sheet's columns, their order, and the height of rows. */
 import { gettext } from "../lib/gettext.js";
 
 export class SheetView {

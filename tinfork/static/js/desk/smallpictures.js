@@ -1,8 +1,8 @@
-/** Small drawings come in one answer for each character, and are seen from there; others have an address of their own. */
+/** Small drawings come in one response for each character; others have their own URL. */
 
 /**
- * Give every drawing what an image of it has as its source: `picture` at full size, `thumb` in small. An answer that does
- * not come is no loss: the drawings are then fetched one by one.
+ * Set the image sources of all drawings: `picture` at full size, `thumb` in small. If the response fails, drawings are
+ * loaded one by one.
  * @param {import("./model.js").DeskDocument} told
  */
 export async function placePictures(told) {

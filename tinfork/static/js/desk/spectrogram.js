@@ -1,10 +1,10 @@
-/** The spectrogram behind the Lens' waveform: short spectra of the decoded sound, worked out for what is in sight. */
+/** The spectrogram behind the Lens' waveform: short spectra of the decoded sound, computed for the visible part. */
 
-/** Samples of a window: 16 ms at 16 kHz, short enough that bursts and pulses are seen. */
+/** Samples of a window: 16 ms at 16 kHz, short enough to show bursts and pulses. */
 const SIZE = 256;
-/** Rows of a column: up to 8 kHz. */
+/** The number of rows, up to 8 kHz. */
 const BINS = SIZE / 2;
-/** What is drawn, below the loudest (dB). */
+/** The range drawn below the loudest level (dB). */
 const RANGE_DB = 60;
 
 const HANN = Float32Array.from({ length: SIZE }, (_, n) => 0.5 - 0.5 * Math.cos((2 * Math.PI * n) / (SIZE - 1)));
@@ -12,7 +12,7 @@ const COS = Float32Array.from({ length: SIZE / 2 }, (_, n) => Math.cos((2 * Math
 const SIN = Float32Array.from({ length: SIZE / 2 }, (_, n) => Math.sin((2 * Math.PI * n) / SIZE));
 
 /**
- * Power in each bin of a window that begins at a sample, by the fast Fourier transform (Cooley and Tukey 1965).
+ * The power in each bin of a window starting at a sample, by the fast Fourier transform (Cooley and Tukey 1965).
  * @param {Float32Array} samples
  * @param {number} start
  * @returns {Float32Array}
@@ -57,7 +57,7 @@ export class Spectrogram {
     this.key = "";
   }
 
-  /** The loudest power of some places all over the sound. */
+  /** The highest power at sample places all over the sound. */
   top() {
     let most = 1e-9;
     const step = Math.max(SIZE, Math.floor(this.samples.length / 400));
@@ -80,7 +80,7 @@ export class Spectrogram {
     context.drawImage(this.canvas, 0, box.top, box.width, box.height);
   }
 
-  /** One column a pixel, or a few pixels where that says as much. */
+  /** One column per pixel, or per few pixels if that shows as much. */
   fill(
     /** @type {import("../lib/viewport.js").Viewport} */ view,
     /** @type {number} */ width,

@@ -1,4 +1,4 @@
-/** The Stage: the shot's picture at the playhead, whole or close up, and the holds around it of the active column. */
+/** The Stage: the shot's picture at the playhead, whole or close up, and the active column's holds around it. */
 
 import { gettext } from "../lib/gettext.js";
 import { closeUp, figureBox, fitted } from "../lib/lay.js";
@@ -7,7 +7,7 @@ import { Signal } from "../lib/signal.js";
 import { Variants } from "./boiling.js";
 import { Layer } from "./layer.js";
 
-/** One character: its face, its mouth, and what else is drawn on it. */
+/** One character: its face, mouth and other parts. */
 class Figure {
   /**
    * @param {import("./model.js").Character} character
@@ -19,25 +19,25 @@ class Figure {
     this.element = document.createElement("div");
     this.element.className = "figure";
     this.element.dataset.character = String(character.id);
-    /** What moves all of it, and in it what moves all that is on the head picture. */
+    /** The elements that move the whole figure, and everything on its face. */
     this.body = document.createElement("div");
     this.features = document.createElement("div");
     this.body.className = this.features.className = "moved";
     this.element.append(this.body);
-    /** What is set while it is dragged, by what moves. @type {Record<string, import("../lib/pose.js").Pose>} */
+    /** Poses set by a drag, by part. @type {Record<string, import("../lib/pose.js").Pose>} */
     this.dragged = {};
-    /** Passes that are not shown: what they move is at rest. @type {Set<string>} */
+    /** Hidden passes, whose parts are at rest. @type {Set<string>} */
     this.hidden = new Set();
-    /** The set whose face is seen; "" is on the character's own unless it brings one. */
+    /** The set whose face is shown; "" for the first set. */
     this.set = "";
     this.frame = { width: 16, height: 9 };
     this.box = { x: 0, y: 0, width: 16, height: 9 };
-    /** The frame that is seen, and how large the Stage shows it. */
+    /** The current frame, and the scale of the Stage. */
     this.at = 0;
     this.scale = 1;
-    /** Of pictures whose lines boil. @type {Map<HTMLImageElement, Variants>} */
+    /** Variants by image. @type {Map<HTMLImageElement, Variants>} */
     this.variants = new Map();
-    /** Those that are seen. @type {Set<Variants>} */
+    /** Visible variants. @type {Set<Variants>} */
     this.boiling = new Set();
     /** @type {Map<string | undefined, HTMLImageElement>} by the set that brings it; the character's own by none */
     this.faces = new Map();
@@ -54,7 +54,7 @@ class Figure {
       this.body.append(face);
     }
     this.body.append(this.features);
-    // Parts lie under the mouth and pupils on the eyes, as they are exported.
+    // Parts are under the mouth and pupils over the eyes, as in exports.
     const own = [...shot.characters, ...shot.fixed]
       .filter((column) => column.of === character.id)
       .sort((a, b) => Number(a.kind === "pupils") - Number(b.kind === "pupils") || Number(a.id) - Number(b.id));
@@ -66,18 +66,18 @@ class Figure {
     return this.shot.layout.stands[String(this.character.id)];
   }
 
-  /** The face picture that is seen, its width by its height. */
+  /** The aspect ratio of the visible face picture. */
   get aspect() {
     return this.placeOf(this.character)?.aspect || this.character.place.aspect;
   }
 
-  /** Where a column is on the face that is seen; null where it is not seen on it. */
+  /** The place of a column on the visible face; null if it is hidden. */
   placeOf(/** @type {import("./model.js").Character} */ column) {
     const own = column.faces[this.set];
     return own ? own.place : column.place;
   }
 
-  /** Where it stands in a frame of this size. */
+  /** Place it in a frame of this size. */
   layOut(/** @type {number} */ width, /** @type {number} */ height) {
     this.frame = { width, height };
     const shown = this.faces.get(this.set) || this.faces.get(undefined);
@@ -94,7 +94,7 @@ class Figure {
     this.move(this.at);
   }
 
-  /** What moves of it. */
+  /** The moving parts. */
   get parts() {
     return ["head", "face", ...[...this.layers.keys()].map((column) => (column.of ? String(column.id) : "mouth"))];
   }
@@ -105,7 +105,7 @@ class Figure {
     return this.dragged[part] || poseOn(this.shot.keysOf(this.character.id, part), frame);
   }
 
-  /** Where a part moves about, in pixels of the face picture. */
+  /** The centre of a part's movement, in pixels of the face picture. */
   pivotOf(/** @type {string} */ part) {
     const { width, height } = this.box;
     if (part === "head") return [width / 2, height];
@@ -115,7 +115,7 @@ class Figure {
     return place ? [place.x * width, place.y * height] : [width / 2, height / 2];
   }
 
-  /** Everything where it moves to on a frame. */
+  /** Apply the poses of a frame. */
   move(/** @type {number} */ frame) {
     this.at = frame;
     const moved = /** @type {Array<[string, HTMLElement]>} */ ([
@@ -124,7 +124,7 @@ class Figure {
       ...[...this.layers].map(([column, layer]) => [column.of ? String(column.id) : "mouth", layer.element]),
     ]);
     for (const [part, element] of moved) {
-      // What moves is a picture of its own to the browser: it is not drawn anew for every frame.
+      // Moving elements get their own compositor layer, so that they are not repainted for every frame.
       const own = this.dragged[part] || this.shot.keysOf(this.character.id, part).length ? "transform" : "";
       if (element.style.willChange !== own) element.style.willChange = own;
       const pose = this.poseOf(part, frame);
@@ -138,13 +138,13 @@ class Figure {
     this.bend();
   }
 
-  /** What is bent, as it is on the frame that is seen. */
+  /** Bend drawings as on the current frame. */
   bend() {
     for (const [column, layer] of this.layers)
       layer.bend(bendOf(this.poseOf(column.of ? String(column.id) : "mouth", this.at)), this.scale);
   }
 
-  /** What takes turns with a picture: of a drawing, or of a face. */
+  /** The variants or tracings of an image of a drawing or a face. */
   variantsOf(/** @type {HTMLImageElement} */ image, /** @type {import("./model.js").Drawing | undefined} */ drawing) {
     const found =
       this.variants.get(image) ||
@@ -159,13 +159,13 @@ class Figure {
     return found;
   }
 
-  /** Where the face is traced again that a picture is of. */
+  /** The tracings of the face in an image. */
   tracingsOf(/** @type {HTMLImageElement} */ image) {
     const set = [...this.faces].find(([, face]) => face === image)?.[0];
     return set === undefined ? this.character.tracings : this.character.faces[set].tracings;
   }
 
-  /** What takes turns with the pictures that are seen now. */
+  /** The variants of visible images. */
   get seen() {
     const { strength } = this.shot.layout.boil;
     const out = [];
@@ -179,7 +179,7 @@ class Figure {
     return new Set(out);
   }
 
-  /** Lines boil, or stand still. */
+  /** Turn boiling on or off. */
   boil(/** @type {number} */ frame) {
     const { seen } = this;
     for (const variants of this.boiling) if (!seen.has(variants)) variants.hide();
@@ -188,7 +188,7 @@ class Figure {
     this.bend();
   }
 
-  /** What will take turns is fetched before it is seen. */
+  /** Prefetch variants. */
   prepare() {
     const { strength } = this.shot.layout.boil;
     for (const layer of this.layers.values()) {
@@ -200,12 +200,12 @@ class Figure {
     }
   }
 
-  /** The holds are others now. */
+  /** Update after the holds changed. */
   forget() {
     for (const layer of this.layers.values()) layer.shown = -1;
   }
 
-  /** Show what is due on a frame; gives the columns that show another drawing. */
+  /** Show a frame; returns the columns whose drawing changed. */
   show(/** @type {number} */ frame) {
     const set = this.shot.setOf(this.shot.holdAt(this.character, frame));
     if (set !== this.set) {
@@ -232,15 +232,15 @@ export class Stage {
     this.shot = parts.shot;
     this.transport = parts.transport;
     this.activeCharacter = parts.activeCharacter;
-    /** Whether the active character is seen close up. */
+    /** Whether the active character is shown close up. */
     this.isClose = new Signal(false);
     this.picture = /** @type {HTMLElement} */ (root.querySelector(".picture"));
     this.world = /** @type {HTMLElement} */ (root.querySelector(".world"));
     this.behind = /** @type {HTMLImageElement} */ (root.querySelector(".behind"));
     this.cards = /** @type {HTMLElement} */ (root.querySelector(".around"));
-    /** How the picture is moved and scaled to be close up. */
+    /** The transform of the close-up. */
     this.view = { x: 0, y: 0, scale: 1 };
-    /** Pixels of the picture as it is shown. */
+    /** The displayed size of the picture in pixels. */
     this.size = { width: 16, height: 9 };
     this.figures = this.shot.characters.filter((one) => !one.of).map((character) => new Figure(character, this.shot));
     this.world.append(...this.figures.map((figure) => figure.element));
@@ -253,14 +253,14 @@ export class Stage {
     scope.add(this.transport.frame.follow((frame) => this.show(frame)));
   }
 
-  /** Whose figure the active column is on. */
+  /** The figure of the active column. */
   get activeFigure() {
     const found = this.figures.find((figure) => figure.layers.has(this.activeCharacter.value));
     if (!found) throw new Error(gettext("The selected column is not on a face."));
     return found;
   }
 
-  /** What is drawn of the active column. */
+  /** The layer of the active column. */
   get activeLayer() {
     return /** @type {Layer} */ (this.activeFigure.layers.get(this.activeCharacter.value));
   }
@@ -277,7 +277,7 @@ export class Stage {
 
   layOut() {
     const room = this.root.getBoundingClientRect();
-    // Beneath the picture: what is around the playhead, or the fields of what is moved.
+    // Below the picture: the holds around the playhead, or the fields of moving.
     const fields = [...this.root.querySelectorAll(".under, #moving")];
     const under = fields.reduce((sum, one) => sum + /** @type {HTMLElement} */ (one).offsetHeight, 0);
     const [width, height] = [room.width - 20, room.height - under - 24];
@@ -285,7 +285,7 @@ export class Stage {
     let size = fitted(width, height, this.shot.aspect);
     const shown = /** @type {HTMLElement[]} */ ([...beside.children]).filter((one) => one.offsetWidth);
     if (shown.length) {
-      // The reel and the camera stand beside the picture or over it, where that leaves the picture larger.
+      // The reel and the camera are beside or above the picture, whichever makes it larger.
       const wide = Math.max(...shown.map((one) => one.offsetWidth));
       const high = Math.max(...shown.map((one) => one.offsetHeight));
       const [next, over] = [
@@ -295,18 +295,18 @@ export class Stage {
       size = over.width > next.width ? over : next;
       this.root.dataset.reel = over.width > next.width ? "over" : "beside";
     }
-    // Whole pixels: pictures are sharp on them.
+    // Whole pixels keep pictures sharp.
     this.size = { width: Math.max(16, Math.floor(size.width)), height: Math.max(9, Math.floor(size.height)) };
     for (const element of [this.picture, this.world])
       Object.assign(element.style, { width: `${this.size.width}px`, height: `${this.size.height}px` });
-    // Fields beneath it may be parts of a pixel high.
+    // The fields below may have fractional heights.
     this.picture.style.translate = "";
     const { left, top } = this.picture.getBoundingClientRect();
     this.picture.style.translate = `${Math.round(left) - left}px ${Math.round(top) - top}px`;
     this.place();
   }
 
-  /** Everyone where they stand, on what is behind them. */
+  /** Place all characters and the background. */
   place() {
     const { ground, background } = this.shot.layout;
     this.world.style.background = this.picture.style.background = ground;
@@ -314,14 +314,14 @@ export class Stage {
     if (background && this.behind.getAttribute("src") !== background) this.behind.src = background;
     for (const figure of this.figures) {
       figure.layOut(this.size.width, this.size.height);
-      // What is seen is fetched first.
+      // Load visible pictures first.
       figure.boil(figure.at);
       figure.prepare();
     }
     this.look();
   }
 
-  /** Whole picture, or close-up of one character. */
+  /** Switch between the whole picture and a close-up of one character. */
   look() {
     this.root.dataset.view = this.isClose.value ? "close" : "shot";
     this.view = this.isClose.value
@@ -345,12 +345,12 @@ export class Stage {
     this.mark();
   }
 
-  /** Everyone where they move to, on the frame that is seen. */
+  /** Apply all poses on the current frame. */
   move() {
     for (const figure of this.figures) figure.move(figure.at);
   }
 
-  /** The holds, or where everyone stands, are others now. */
+  /** Update after holds or the layout changed. */
   refresh() {
     for (const figure of this.figures) figure.forget();
     this.place();

@@ -1,7 +1,6 @@
 /**
- * What the page knows of a shot: what the server confirmed, and the edits that it has not answered yet. What is shown is
- * the one with the others done to it by `reduce`, which changes neither: an edit that is refused is not there any more
- * once it is not pending.
+ * The page's store of a shot: the confirmed document, and pending edits. The displayed state is `reduce` of both, which
+ * modifies neither: a refused edit disappears once it is not pending any more.
  *
  * @typedef {import("./model.js").Character} Character
  * @typedef {import("./model.js").State & import("./model.js").Heard & {durationUs: number, frames: number,
@@ -13,7 +12,7 @@ import { predicted } from "./predict.js";
 import { predictedWords } from "./predictwords.js";
 
 /**
- * A shot after an edit, as far as it can be told before the server has answered; the same one where it cannot.
+ * A shot after an edit, as far as it can be predicted; the same object if it cannot.
  * @param {ShotState} state
  * @param {string} name
  * @param {Record<string, any>} parameters
@@ -34,7 +33,7 @@ export function reduce(state, name, parameters) {
 }
 
 /**
- * Edits that are neither of a column nor of words.
+ * Edits of neither columns nor words.
  * @type {Record<string, (state: ShotState, p: any) => Partial<ShotState> | null>}
  */
 const OWN = {
@@ -65,7 +64,7 @@ const OWN = {
 };
 
 /**
- * Fields with others in their places; a list may come as a splice of the one that is there.
+ * Replace fields; a list may be given as a splice of the present one.
  * @template {Record<string, any>} T
  * @param {T} known
  * @param {Record<string, any>} changed
@@ -83,7 +82,7 @@ function spliced(known, changed) {
 }
 
 /**
- * The sounds of words as they are told, in order of time, each with the place of its word.
+ * The phonemes of words in order of time, each with the index of its word.
  * @param {import("./model.js").Word[]} words
  * @returns {import("./model.js").Phoneme[]}
  */
@@ -104,8 +103,7 @@ export class Store {
   }
 
   /**
-   * What the server says has changed; what it does not name is as it was. False where it is about another state than the
-   * one that is here.
+   * Apply changes from the server; other fields stay. False if they are based on another state than the present one.
    */
   confirm(/** @type {import("./model.js").Changes} */ { since, characters, ...changed }) {
     if (since !== undefined && since !== this.confirmed.revision) return false;
@@ -118,7 +116,7 @@ export class Store {
   }
 
   /**
-   * What is shown while some edits are pending; whether that is another state than before.
+   * Compute the displayed state with pending edits; returns whether it changed.
    * @param {Pending[]} pending
    */
   show(pending) {

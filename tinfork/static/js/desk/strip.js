@@ -17,7 +17,7 @@ export class Strip extends View {
     this.transport = parts.transport;
     this.peaks = parts.peaks;
     this.lens = parts.lens;
-    /** The waveform, drawn once for a width and a theme. */
+    /** The waveform, cached for a width and a theme. */
     this.drawnWave = document.createElement("canvas");
     this.waveOf = "";
     scope.listen(canvas, "pointerdown", (event) => this.press(event));
@@ -81,7 +81,7 @@ export class Strip extends View {
     context.drawImage(this.drawnWave, 0, 0, width, height);
   }
 
-  /** Who has the word: a bar for each turn, a row lower where two speak at once. */
+  /** A bar for each turn, in a lower row if two speak at once. */
   drawTurns(/** @type {CanvasRenderingContext2D} */ context) {
     const { shot, theme, height } = this;
     let end = -1;

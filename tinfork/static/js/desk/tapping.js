@@ -1,4 +1,6 @@
-/** Mouths tapped while the sound plays: a Tray key that is held down shows its drawing, and is written where it was down. */
+/**
+ * Tapping mouths during playback: a pressed Tray key shows its drawing, which is set on the frames while it was down.
+ */
 
 export class Tapping {
   /**
@@ -13,7 +15,7 @@ export class Tapping {
     this.down = new Map();
     /** @type {Array<{start_us: number, end_us: number, drawing: number, set: string}>} */
     this.taps = [];
-    /** Whose mouths are tapped, from the first key to the last. */
+    /** The character whose mouths are tapped, from the first key to the last. */
     this.who = parts.activeCharacter.value;
     scope.listen(document, "keyup", (/** @type {KeyboardEvent} */ event) => this.up(event.key.toLowerCase()));
     scope.add(parts.transport.playing.follow((on) => !on && this.finish()));
@@ -23,14 +25,14 @@ export class Tapping {
     return Math.round(this.parts.transport.audio.currentTime * 1e6);
   }
 
-  /** A key goes down: true when it is a mouth and the sound plays. */
+  /** A key was pressed: true if it is a mouth and the sound plays. */
   press(/** @type {string} */ key) {
     const { transport, edits, activeCharacter } = this.parts;
     const drawing = transport.playing.value && edits.may ? edits.byKey(key) : undefined;
     if (!drawing) return false;
     if (this.down.has(key)) return true;
     if (!this.taps.length && !this.down.size) this.who = activeCharacter.value;
-    // One mouth at a time: a key that goes down ends the one before.
+    // One mouth at a time: a new key ends the one before.
     for (const held of [...this.down.keys()]) this.up(held);
     this.down.set(key, { start_us: this.clock, drawing });
     return true;
@@ -48,7 +50,7 @@ export class Tapping {
     });
   }
 
-  /** The sound has stopped, or has gone round: what was tapped is written. */
+  /** The sound stopped or looped: send the tapped mouths. */
   finish() {
     for (const held of [...this.down.keys()]) this.up(held);
     if (!this.taps.length) return;

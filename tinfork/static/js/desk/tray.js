@@ -1,4 +1,4 @@
-/** The Tray: the character's mouths, which one is shown, and what is heard there. */
+/** The Tray: the character's mouths, the current one, and the explanation of the hold. */
 import { gettext, ngettext } from "../lib/gettext.js";
 
 export class Tray {
@@ -15,7 +15,7 @@ export class Tray {
     this.part = (/** @type {string} */ name) =>
       /** @type {HTMLElement} */ (root.querySelector(`[data-part="${name}"]`));
     this.current = -1;
-    /** Which drawings have cards. */
+    /** The drawings that have cards. */
     this.built = "";
     /** @type {Map<number, HTMLElement>} */
     this.cards = new Map();
@@ -30,7 +30,7 @@ export class Tray {
     this.reasons = new Map();
     /** @type {number | undefined} */
     this.timer = undefined;
-    /** How often the holds have changed. */
+    /** A counter of changes of the holds. */
     this.turnOf = 0;
     this.choices = /** @type {HTMLElement[]} */ ([...root.querySelectorAll("[data-tray]")]);
     for (const choice of this.choices) scope.listen(choice, "click", () => this.turn(choice));
@@ -44,7 +44,7 @@ export class Tray {
     scope.add(parts.transport.frame.follow((frame) => this.show(frame)));
   }
 
-  /** Mouths or dials. */
+  /** Switch between mouths and dials. */
   turn(/** @type {HTMLElement} */ chosen) {
     for (const choice of this.choices) choice.setAttribute("aria-pressed", String(choice === chosen));
     this.part("drawings").hidden = chosen.dataset.tray !== "mouths";
@@ -52,7 +52,7 @@ export class Tray {
     chosen.blur();
   }
 
-  /** The other one of the two, by key; in the dials the first has the focus. */
+  /** Toggle by key; the first dial gets the focus. */
   turnOver() {
     const other = this.choices.find((choice) => choice.getAttribute("aria-pressed") === "false");
     if (!other) return;
@@ -61,7 +61,7 @@ export class Tray {
       /** @type {HTMLElement | null} */ (this.part("dials").querySelector("input[data-dial]"))?.focus();
   }
 
-  /** The character's holds are others now. */
+  /** Update after the character's holds changed. */
   refresh(/** @type {number} */ frame) {
     this.reasons.clear();
     this.turnOf += 1;
@@ -143,13 +143,13 @@ export class Tray {
       : "";
   }
 
-  /** Once the playhead stands still: what the hold serves, and what had no room. */
+  /** After the playhead stops: explain which sounds the hold shows, and which had no room. */
   askWhy(/** @type {import("./model.js").Hold} */ hold) {
-    // An answer to what was asked before the holds changed is not an answer any more.
+    // Ignore responses from before the holds changed.
     const key = `${this.turnOf} ${this.character.id} ${hold.start}`;
     clearTimeout(this.timer);
     this.part("reason").textContent = this.reasons.get(key) || "";
-    // What is set by hand alone needs no explanation.
+    // Parts that are only set by hand need no explanation.
     if (this.character.of) return;
     if (this.reasons.has(key)) return;
     this.timer = setTimeout(async () => {
@@ -158,7 +158,7 @@ export class Tray {
         .then((r) => (r.ok ? r.json() : null))
         .catch(() => null);
       if (!answer) return;
-      // What no number of frames makes good, as a closure that is not seen, is no choice.
+      // Leave out drawings that are impossible, as they would hide a closure.
       const near = answer.others.filter((/** @type {any} */ o) => o.more < 100);
       const others = near.map((/** @type {any} */ o) => `${o.drawing} +${o.more}`).join(", ");
       this.reasons.set(key, `${answer.text}${others ? gettext(" Others cost more: {others}.", { others }) : ""}`);
@@ -166,7 +166,7 @@ export class Tray {
     }, 250);
   }
 
-  /** In words: which sounds of this hold its drawing is there for. */
+  /** The text about the sounds that the hold shows. */
   why(/** @type {import("./model.js").Hold} */ hold) {
     const { number, name, set } = this.shot.drawingOf(hold);
     const drawing = set
@@ -177,7 +177,7 @@ export class Tray {
     return `${drawing}: ${[...shows, ngettext("held {count} frame", "held {count} frames", length)].join(", ")}.`;
   }
 
-  /** How the character is timed, in numbers. */
+  /** The statistics of the character's timing. */
   numbers() {
     const { changes, shortest, on, used, pieces } = this.character.numbers;
     const names = [gettext("on ones"), gettext("on twos"), gettext("on threes"), gettext("longer")];

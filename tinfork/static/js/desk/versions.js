@@ -1,7 +1,13 @@
-/** Versions of the shot by name: kept, compared with now (what differs is marked, either is played), returned to. */
+/**
+ * Named versions of the shot: saving, comparing with the current state (differences are marked, and both can be
+ * played), restoring.
+ */
 import { gettext, ngettext } from "../lib/gettext.js";
 
-/** @typedef {{name: string, characters: Record<string, {holds: import("./model.js").Hold[], differs: Array<[number, number]>}>}} Compared */
+/**
+ * @typedef {{name: string, characters: Record<string, {holds: import("./model.js").Hold[], differs: Array<[number,
+ * number]>}>}} Compared
+ */
 
 export class Versions {
   /**
@@ -17,7 +23,9 @@ export class Versions {
     this.trouble = /** @type {HTMLElement} */ (dialog.querySelector('[role="alert"]'));
     /** @type {Compared | null} */
     this.compared = null;
-    /** The holds as they are now, while a version's are shown. @type {Map<number, import("./model.js").Hold[]> | null} */
+    /**
+     * The current holds, while those of a version are shown. @type {Map<number, import("./model.js").Hold[]> | null}
+     */
     this.now = null;
     scope.listen(dialog, "submit", (/** @type {SubmitEvent} */ event) => {
       const form = /** @type {HTMLFormElement} */ (event.target);
@@ -37,7 +45,7 @@ export class Versions {
     this.ask(this.dialog.dataset.url || "");
   }
 
-  /** Ask, or with a form say; the list follows. Gives what was answered, or null. */
+  /** Request or post; updates the list. Returns the response, or null. */
   async ask(/** @type {string} */ url, /** @type {FormData | null} */ form = null) {
     this.trouble.textContent = "";
     try {
@@ -111,7 +119,7 @@ export class Versions {
     this.dialog.close();
   }
 
-  /** The version's mouths, or those of now, everywhere. */
+  /** Show the mouths of the version, or the current ones. */
   show(/** @type {boolean} */ isVersion) {
     const { shot, bar } = this.parts;
     if (isVersion && this.compared && !this.now) {
@@ -132,7 +140,7 @@ export class Versions {
     else this.show(what === "then");
   }
 
-  /** Nothing is compared any more. */
+  /** End the comparison. */
   stop() {
     if (!this.compared) return;
     this.show(false);

@@ -1,6 +1,6 @@
-/** How loud the clip at the playhead is: beside the Lens, and by keys. */
+/** The gain of the clip at the playhead: beside the Lens, and by keys. */
 
-/** What a clip may be turned up or down by (dB), as on the page of the sound. */
+/** The limits of a clip's gain (dB), as on the page of the sound. */
 const MOST_DB = 24;
 
 export class Volume {

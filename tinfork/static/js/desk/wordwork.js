@@ -1,10 +1,10 @@
-/** Words typed anew and sounds chosen, beside where they stand on the Lens. */
+/** Retyping words and choosing phonemes, in fields at their places on the Lens. */
 import { gettext } from "../lib/gettext.js";
 
-/** What a key moves a word or a sound by. */
+/** The step of keys that move words and phonemes. */
 const STEP_US = 10_000;
 
-/** How an edit names a word. */
+/** The parameters that identify a word in an edit. */
 export const named = (/** @type {import("./model.js").Word} */ word) => ({ word: word.id, clip: word.clip });
 
 export class WordWork {
@@ -43,7 +43,7 @@ export class WordWork {
     return this.parts.shot.wordOn(this.parts.transport.frame.value, this.parts.activeCharacter.value.id);
   }
 
-  /** The sound at the playhead. */
+  /** The phoneme at the playhead. */
   get soundHere() {
     const { shot, transport } = this.parts;
     return shot.heardOn(transport.frame.value).phonemes[0];
@@ -68,7 +68,7 @@ export class WordWork {
     /** @type {HTMLElement} */ (document.querySelector("#sheet")).focus({ preventScroll: true });
   }
 
-  /** Type a word anew; its sounds follow. */
+  /** Retype a word; its phonemes change with it. */
   type(word = this.here) {
     if (!word || !this.parts.edits.may) return;
     [this.word, this.sound] = [word, null];
@@ -94,7 +94,7 @@ export class WordWork {
     );
   }
 
-  /** Choose what a sound is. */
+  /** Choose another phoneme. */
   choose(sound = this.soundHere) {
     if (!sound || !this.parts.edits.may) return;
     [this.word, this.sound] = [this.parts.shot.words[sound.word], sound];
@@ -124,7 +124,7 @@ export class WordWork {
     this.close();
   }
 
-  /** A sound in the place of the active one, before or after it, or none. */
+  /** Replace the active phoneme, insert one before or after it, or remove it. */
   put(/** @type {string} */ where, /** @type {string} */ ipa) {
     if (!this.sound || !this.word) return;
     const { edits } = this.parts;
@@ -150,14 +150,14 @@ export class WordWork {
     }
   }
 
-  /** The word at the playhead, or its whole line, earlier or later. */
+  /** Move the word at the playhead, or its whole line, in time. */
   slide(/** @type {number} */ direction, /** @type {boolean} */ isLine) {
     const word = this.here;
     if (word)
       this.parts.edits.send("slide", { ...named(word), by_us: direction * STEP_US, what: isLine ? "line" : "word" });
   }
 
-  /** An end of the word at the playhead, earlier or later. */
+  /** Move an end of the word at the playhead. */
   edge(/** @type {"start" | "end"} */ edge, /** @type {number} */ direction) {
     const word = this.here;
     if (word)
@@ -168,7 +168,7 @@ export class WordWork {
       });
   }
 
-  /** An end of the sound at the playhead, earlier or later. */
+  /** Move an end of the phoneme at the playhead. */
   soundEdge(/** @type {"start" | "end"} */ edge, /** @type {number} */ direction) {
     const sound = this.soundHere;
     const word = sound && this.parts.shot.words[sound.word];

@@ -16,7 +16,7 @@ export function wireBar(shot, transport, table, scope) {
     button.title = `${entry.what} (${entry.shown})`;
     scope.listen(button, "click", () => {
       entry.run();
-      // The keyboard stays with the page, not with the button.
+      // Keep the keyboard focus on the page instead of the button.
       button.blur();
     });
   }

@@ -1,23 +1,23 @@
 /**
- * A drawing bent by a cage of 3 x 3 points: where its points go, and how it is drawn so. The same rule as in
- * core/motion/bend.py; both sides are tested on one table.
+ * Bending a drawing with a cage of 3 x 3 points, and drawing it. The same rule as in core/motion/bend.py; both are
+ * tested on one table.
  *
  * @typedef {number[]} Bend 18 numbers: how far each point is pulled to the right and down, in hundredths of the drawing's width
  *   and height, row by row from the top left; none: not bent
  */
 
 export const POINTS = 9;
-/** How far a point is pulled, at most. */
+/** The most that a point can be pulled. */
 export const MOST = 80;
-/** How flat a drawing may be pressed. */
+/** How far a drawing may be compressed. */
 const FLATTEST = 0.04;
-/** Squares that a drawing is drawn in, across and down. */
+/** The number of squares in which a drawing is drawn, across and down. */
 const SQUARES = 14;
 
 const lagrange = (/** @type {number} */ t) => [(2 * t - 1) * (t - 1), 4 * t * (1 - t), t * (2 * t - 1)];
 const slopes = (/** @type {number} */ t) => [4 * t - 3, 4 - 8 * t, 4 * t - 1];
 
-/** The cage's pulls weighed for a point. @param {Bend} bend @param {number[]} across @param {number[]} down */
+/** The weighted pulls of the cage at a point. @param {Bend} bend @param {number[]} across @param {number[]} down */
 function weighed(bend, across, down) {
   let [x, y] = [0, 0];
   for (let n = 0; n < POINTS; n += 1) {
@@ -28,14 +28,17 @@ function weighed(bend, across, down) {
   return [x, y];
 }
 
-/** Where a point of a drawing goes, in shares of its width and height. @param {Bend} bend @param {number} x @param {number} y */
+/**
+ * Where a point of a drawing moves to, in shares of its width and height. @param {Bend} bend @param {number} x @param
+ * {number} y
+ */
 export function bentPoint(bend, x, y) {
   if (!bend.length) return [x, y];
   const [dx, dy] = weighed(bend, lagrange(x), lagrange(y));
   return [x + dx, y + dy];
 }
 
-/** Whether a drawing bent so would lie over itself. */
+/** Whether a drawing with this bend would fold over itself. */
 export function folds(/** @type {Bend} */ bend) {
   if (!bend.length) return false;
   for (let n = 0; n < 81; n += 1) {
@@ -55,7 +58,7 @@ export function mirroredBend(bend) {
   });
 }
 
-/** How far a bent drawing reaches out of where it was, in shares: left, top, right, bottom, each 0 or more. */
+/** How far a bent drawing extends beyond its box, in shares: left, top, right, bottom, each 0 or more. */
 export function reach(/** @type {Bend} */ bend) {
   const out = [0, 0, 0, 0];
   for (let n = 0; n <= 16; n += 1) {
@@ -71,7 +74,7 @@ export function reach(/** @type {Bend} */ bend) {
 }
 
 /**
- * Draw a picture bent: in small triangles, each by a map of its own.
+ * Draw a bent picture in small triangles, each with its own affine map.
  * @param {CanvasRenderingContext2D} context
  * @param {CanvasImageSource} image
  * @param {number[]} size of the picture itself, in its own pixels
@@ -98,7 +101,10 @@ export function drawBent(context, image, size, box, bend) {
   }
 }
 
-/** @param {CanvasRenderingContext2D} context @param {CanvasImageSource} image @param {number[][]} from @param {number[][]} to */
+/**
+ * @param {CanvasRenderingContext2D} context @param {CanvasImageSource} image @param {number[][]} from @param
+ * {number[][]} to
+ */
 function triangle(context, image, from, to) {
   const [[x0, y0], [x1, y1], [x2, y2]] = from;
   const [[u0, v0], [u1, v1], [u2, v2]] = to;
@@ -109,7 +115,7 @@ function triangle(context, image, from, to) {
   const d = ((v2 - v0) * (x1 - x0) - (v1 - v0) * (x2 - x0)) / det;
   context.save();
   context.beginPath();
-  // A little larger than it is: no seams between them.
+  // Slightly enlarged, so that there are no seams.
   const [mx, my] = [(u0 + u1 + u2) / 3, (v0 + v1 + v2) / 3];
   for (const [u, v] of to) {
     const far = Math.hypot(u - mx, v - my) || 1;

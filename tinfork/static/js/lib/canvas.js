@@ -1,7 +1,7 @@
-/** What the drawn views share: a sharp canvas that fills its box, colours from the style, one redraw a frame. */
+/** The basis of canvas views: a sharp canvas that fills its box, colours from the style sheet, one redraw per frame. */
 import { gettext } from "./gettext.js";
 
-/** Colours by their custom property, as the theme has them now. */
+/** Colours of the current theme, by custom property. */
 export function readTheme() {
   const style = getComputedStyle(document.documentElement);
   const get = (/** @type {string} */ name) => style.getPropertyValue(name).trim();
@@ -21,7 +21,7 @@ export function readTheme() {
     selected: get("--selected"),
     wave: get("--wave"),
     waveSoft: get("--wave-soft"),
-    /** What a mouth is drawn on where the sheet is dark. */
+    /** The background of mouths in the dark theme. */
     mouthGround: document.documentElement.dataset.bsTheme === "dark" ? "#cfc6b4" : "",
     sans: '"Noto Sans", sans-serif',
     mono: '"Noto Sans Mono", monospace',
@@ -45,7 +45,7 @@ export class View {
     this.width = 1;
     this.height = 1;
     this.waiting = 0;
-    /** What does not change while it plays, drawn once: its canvas, and what it was drawn for. */
+    /** The cached static part: its canvas, and the state it was drawn for. */
     this.still = document.createElement("canvas");
     this.stillFor = "";
     const context = canvas.getContext("2d");
@@ -55,7 +55,7 @@ export class View {
     scope.add(() => cancelAnimationFrame(this.waiting));
   }
 
-  /** Take the size of the box, in real pixels. */
+  /** Resize the canvas to its box, in device pixels. */
   fit() {
     const box = /** @type {Element} */ (this.canvas.parentElement).getBoundingClientRect();
     const ratio = window.devicePixelRatio || 1;
@@ -68,19 +68,19 @@ export class View {
     this.context.setTransform(ratio, 0, 0, ratio, 0, 0);
     this.stillFor = "";
     this.resized();
-    // Setting the size wiped the canvas: draw before the browser shows it.
+    // Setting the size clears the canvas: draw before the browser paints.
     this.paint();
   }
 
   resized() {}
 
-  /** Something that is drawn is another: ask for a redraw of everything with the next frame. */
+  /** Content changed: redraw everything with the next frame. */
   redraw() {
     this.stillFor = "";
     this.step();
   }
 
-  /** The playhead or the window moved: ask for a redraw of what goes with it. */
+  /** The playhead or the window moved: redraw only what depends on them. */
   step() {
     if (this.waiting) return;
     this.waiting = requestAnimationFrame(() => {
@@ -90,7 +90,7 @@ export class View {
   }
 
   /**
-   * What stays the same while it plays, copied from where it was drawn once.
+   * Copy the cached static part.
    * @param {string} what names all that it depends on but the shot: another name, and it is drawn anew
    * @param {{y: number, height: number}} part of it, in pixels of the view, that comes to lie on the view
    * @param {number} height of all of it
@@ -121,7 +121,7 @@ export class View {
   draw(/** @type {CanvasRenderingContext2D} */ _context) {}
 
   /**
-   * A wavy underline: the sign of doubt.
+   * A wavy underline, the mark of doubtful words.
    * @param {CanvasRenderingContext2D} context
    * @param {number} x
    * @param {number} y

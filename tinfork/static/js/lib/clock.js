@@ -1,10 +1,10 @@
 /**
- * The clock of tinfork/core/clock.py, repeated: whole microseconds, whole frames, exact rates.
- * Both are tested on tests/golden/clock.json.
+ * A copy of tinfork/core/clock.py: whole microseconds, whole frames, exact rates. Both are tested on
+ * tests/golden/clock.json.
  */
 const US_PER_S = 1_000_000;
 
-/** Floor of a quotient of whole numbers, exact below 2^53. */
+/** The floor of a quotient of whole numbers, exact below 2^53. */
 function floorDiv(/** @type {number} */ a, /** @type {number} */ b) {
   const quotient = Math.floor(a / b);
   return quotient * b > a ? quotient - 1 : (quotient + 1) * b <= a ? quotient + 1 : quotient;
@@ -40,7 +40,7 @@ export class FrameRate {
     return -floorDiv(-frame * US_PER_S * this.denominator, this.numerator) + 0;
   }
 
-  /** A time as frames and a part of one: for drawing only. */
+  /** A time in fractional frames, for drawing only. */
   position(/** @type {number} */ timeUs) {
     return (timeUs * this.numerator) / (US_PER_S * this.denominator);
   }

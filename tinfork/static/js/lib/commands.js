@@ -1,13 +1,13 @@
 /**
- * The list of commands: what each does and its key, in groups, found by typing; run from here, given another key, printed.
- * Keys that a person chose are kept in this browser.
+ * The list of commands with their keys, in groups, with a search; commands can be run, get another key, and be printed.
+ * Custom keys are stored in this browser.
  */
 import { gettext } from "./gettext.js";
 import { namesOf, shownOf } from "./keys.js";
 
 /** @typedef {import("./keys.js").Key} Key */
 
-/** Keys that are never a command's: they move the focus, or close what is open. */
+/** Keys that cannot be assigned: they move the focus, or close dialogs. */
 const TAKEN = ["Tab", "shift+Tab", "Escape", "Shift", "Control", "Alt", "Meta", "CapsLock", "Dead"];
 
 export class CommandList {
@@ -54,7 +54,7 @@ export class CommandList {
     }
   }
 
-  /** Open it, ready to be typed in. */
+  /** Open the list, with the focus in the search field. */
   open() {
     this.field.value = "";
     this.said.textContent = "";
@@ -107,7 +107,7 @@ export class CommandList {
     return row;
   }
 
-  /** Only the commands with all the words that are typed. */
+  /** Filter the commands by all typed words. */
   filter() {
     const words = this.field.value.toLowerCase().split(/\s+/).filter(Boolean);
     for (const row of /** @type {HTMLElement[]} */ ([...this.list.querySelectorAll("li")])) {
@@ -156,7 +156,7 @@ export class CommandList {
     this.table[name].run();
   }
 
-  /** Wait for the key that a command is to have. */
+  /** Wait for the new key of a command. */
   ask(/** @type {string} */ name) {
     this.asked = name;
     for (const row of /** @type {HTMLElement[]} */ ([...this.list.querySelectorAll("li")]))
@@ -187,7 +187,7 @@ export class CommandList {
     if (key) key.textContent = this.table[name].shown;
   }
 
-  /** The keys that everyone has. */
+  /** Reset to the default keys. */
   reset() {
     this.chosen = {};
     localStorage.removeItem(this.storage);

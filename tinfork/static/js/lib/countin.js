@@ -1,10 +1,10 @@
-/** Counting in: beats of half a second with a soft click, then something begins. */
+/** Count-in: beats of half a second with a soft click before something starts. */
 
 const BEAT_MS = 500;
-/** So many beats come before something begins. */
+/** The number of beats. */
 export const BEATS = 4;
 
-/** The number over the Stage while it is counted; nothing at 0. @param {number} beat */
+/** Show the number over the Stage; nothing at 0. @param {number} beat */
 export function showBeat(beat) {
   const number = /** @type {HTMLElement} */ (document.querySelector("#stage .count-in"));
   number.textContent = beat ? String(beat) : "";
@@ -22,7 +22,10 @@ export class CountIn {
     return this.timer !== 0;
   }
 
-  /** @param {number} beats @param {(beat: number) => void} said told each beat, down to 1, and 0 at the end @param {() => void} then */
+  /**
+   * @param {number} beats @param {(beat: number) => void} said told each beat, down to 1, and 0 at the end @param {()
+   * => void} then
+   */
   start(beats, said, then) {
     said(beats);
     if (beats <= 0) {

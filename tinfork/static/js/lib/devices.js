@@ -1,8 +1,8 @@
-/** Microphones and cameras that do not open. */
+/** Errors of microphones and cameras. */
 import { gettext } from "./gettext.js";
 
 /**
- * What is in the way of a device, in words.
+ * The message why a device cannot be opened.
  * @param {unknown} error what the browser said
  * @param {string} device "camera", "microphone"
  * @param {string} instead what else one can do, after "or"; nothing where there is nothing else

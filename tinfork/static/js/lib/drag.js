@@ -1,5 +1,5 @@
 /**
- * Follow a pointer from its press until it is let go, wherever it moves.
+ * Follow a pointer from press to release, wherever it moves.
  * @param {HTMLElement} element
  * @param {PointerEvent} event the press
  * @param {(event: PointerEvent) => void} follow called for the press too

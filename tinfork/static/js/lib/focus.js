@@ -1,9 +1,9 @@
 /**
- * Focus stays where it was when the server renders a part of the page anew, as it does while a job runs: on the same
- * control of the new part, else on the new part itself, so that the next Tab goes on from there.
+ * Keep the focus when htmx replaces a part of the page, for example while a job runs: on the same control of the new
+ * part, or else on the part itself, so that Tab continues from there.
  */
 
-/** What a control is known by on the page before and after. @param {Element} element */
+/** The identity of a control before and after the replacement. @param {Element} element */
 function markOf(element) {
   const form = /** @type {HTMLFormElement | null} */ (element.closest("form"))?.getAttribute("action") || "";
   return [element.tagName, element.id, element.getAttribute("name"), element.getAttribute("href"), form].join(" ");

@@ -1,10 +1,10 @@
-/** What scripts say, in the reader's language. The catalogue comes with the page where that is not English. */
+/** Translation of texts in scripts. The page has a catalogue unless its language is English. */
 
 /** @type {{gettext?: (text: string) => string, ngettext?: (one: string, many: string, count: number) => string}} */
 const catalogue = /** @type {any} */ (globalThis).django || {};
 
 /**
- * A text with its values, which are named in braces.
+ * A text with its values for names in braces.
  * @param {string} text
  * @param {Record<string, string | number>} [values]
  */

@@ -1,16 +1,19 @@
 /**
- * Large pictures drawn small, halved step by step first.
+ * Drawing large pictures small, by halving them step by step first.
  *
- * A browser may take only the four pixels around each point when it draws a picture smaller. Below half its size
- * that leaves thin lines out and breaks a small mouth up. Halving takes every pixel into account (mipmaps: Williams,
- * "Pyramidal parametrics", 1983).
+ * Browsers may sample only four pixels around each point when they draw a picture smaller. Below half its size that
+ * drops thin lines and breaks up small mouths. Halving takes every pixel into account (mipmaps: Williams, "Pyramidal
+ * parametrics", 1983).
  */
 
-/** @type {WeakMap<HTMLImageElement, (HTMLImageElement | HTMLCanvasElement)[]>} Each picture with its halvings, made when first needed. */
+/**
+ * @type {WeakMap<HTMLImageElement, (HTMLImageElement | HTMLCanvasElement)[]>} Each picture with its halvings, made when
+ * first needed.
+ */
 const halvings = new WeakMap();
 
 /**
- * The picture at its own size or halved, at least `width` pixels of the screen wide and less than twice that.
+ * The picture at its own size or halved, at least `width` device pixels wide and less than twice that.
  * @param {HTMLImageElement} image a loaded picture
  * @param {number} width device pixels
  * @returns {HTMLImageElement | HTMLCanvasElement}

@@ -1,4 +1,4 @@
-/** Beside each error on a page stands a link to what mends it: the help about this page, unless the error brings a link. */
+/** Adds a help link to each error on a page: to the help about this page, unless the error has its own link. */
 
 import { gettext } from "./gettext.js";
 
@@ -24,7 +24,7 @@ function linkBeside(error, address) {
   show();
 }
 
-/** Link every error that is on the page now; called again when a part of the page was exchanged. */
+/** Link all errors on the page; called again after a part of the page was replaced. */
 export function linkErrors(/** @type {ParentNode} */ root) {
   const address = document.body.dataset.help;
   if (!address) return;

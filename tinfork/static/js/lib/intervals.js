@@ -1,7 +1,7 @@
-/** Things with a start and an end, in order of their starts. */
+/** Intervals sorted by start. */
 
 /**
- * Index of the last item whose `start` is at or before `at`; -1 before the first.
+ * The index of the last item whose `start` is at or before `at`; -1 before the first.
  * @param {Array<{start: number}>} items
  * @param {number} at
  */

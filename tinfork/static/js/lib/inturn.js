@@ -1,4 +1,4 @@
-/** Pictures that take the server a moment are fetched two at a time, and only those that somebody sees. */
+/** Loading pictures that are slow to make: two at a time, and only visible ones. */
 
 const AT_ONCE = 2;
 const AGAIN_MS = 1500;
@@ -32,7 +32,7 @@ export function fetchInTurn(images) {
   images.forEach((image) => seen.observe(image));
 }
 
-/** A picture; once more where the server was busy. What cannot be had leaves its place empty. */
+/** Load a picture, and retry once if the server was busy. If it fails, its place stays empty. */
 async function load(/** @type {HTMLImageElement} */ image, /** @type {boolean} */ still) {
   const source = image.dataset.src || "";
   const address = still ? `${source}${source.includes("?") ? "&" : "?"}still=1` : source;

@@ -1,4 +1,4 @@
-/** Keys: what a press is called, and listening for those of a table. */
+/** Key names, and listening for the keys of a table. */
 
 /**
  * @typedef {{keys: string[], shown: string, what: string, run: () => void, group?: string}} Key
@@ -22,7 +22,7 @@ const SIGNS = {
   shift: "⇧",
 };
 
-/** Modifiers as this machine's keyboard has them. */
+/** The modifiers' names on this machine. */
 export function onThisKeyboard(/** @type {string} */ shown, isMac = IS_MAC) {
   return isMac
     ? shown
@@ -32,7 +32,7 @@ export function onThisKeyboard(/** @type {string} */ shown, isMac = IS_MAC) {
     : shown;
 }
 
-/** What a key is called by people. */
+/** The displayed name of a key. */
 export function shownOf(/** @type {string} */ name, isMac = IS_MAC) {
   const parts = name === "+" ? ["+"] : name.split(/\+(?=.)/);
   const shown = parts.map((part) => SIGNS[part] || (part.length === 1 ? part.toUpperCase() : part)).join(" ");
@@ -40,7 +40,7 @@ export function shownOf(/** @type {string} */ name, isMac = IS_MAC) {
 }
 
 /**
- * A table whose commands know their group: each group begins with the command that is named, in the table's order.
+ * Add groups to a table: each begins with the named command, in the table's order.
  * @param {Record<string, Key>} table
  * @param {Array<[string, string]>} groups first command, title
  */
@@ -54,7 +54,7 @@ export function grouped(table, groups) {
   return table;
 }
 
-/** What a key press is called in the table; with Shift first, then, where that is nothing, without. */
+/** The names of a key press in the table: with Shift, then without. */
 export function namesOf(
   /** @type {{key: string, ctrlKey: boolean, metaKey: boolean, altKey: boolean, shiftKey: boolean}} */ event,
 ) {
@@ -70,12 +70,12 @@ export function namesOf(
  * @param {import("./scope.js").Scope} scope
  */
 export function listenForKeys(table, other, scope) {
-  // Keys may be given to other commands at any time.
+  // Keys may be reassigned at any time.
   const commandOf = (/** @type {string} */ name) => Object.values(table).find((entry) => entry.keys.includes(name));
   scope.listen(document, "keydown", (/** @type {KeyboardEvent} */ event) => {
     const target = /** @type {Element} */ (event.target);
     if (target.closest("textarea, select, dialog[open]")) return;
-    // In a field all keys are typed; a dial or a box to tick leaves those with Ctrl.
+    // Text fields get all keys; sliders and tick boxes leave those with Ctrl.
     const field = target.closest("input");
     const isTyped = field && !["range", "checkbox", "radio"].includes(field.type);
     const isFunctionKey = /^F\d+$/.test(event.key);
@@ -84,7 +84,7 @@ export function listenForKeys(table, other, scope) {
       (field && !isTyped && !isFunctionKey && !((event.ctrlKey || event.metaKey) && event.key.length === 1))
     )
       return;
-    // Space and Enter belong to the control that has the focus.
+    // Space and Enter belong to the focused control.
     if ((event.key === " " || event.key === "Enter") && target.closest("button, a, summary")) return;
     const names = namesOf(event);
     const entry = names.map(commandOf).find(Boolean);

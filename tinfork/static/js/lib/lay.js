@@ -1,5 +1,5 @@
 /**
- * Where a drawing lies on the face: the same rule as in core/mouths/placement.py; both sides are tested on one table.
+ * The position of a drawing on the face: the same rule as in core/mouths/placement.py; both are tested on one table.
  *
  * @typedef {{x: number, y: number, width: number, angle: number, aspect: number}} Place
  * @typedef {{width: number, height: number, canvas: number, point: number[], offset: number[]}} Registered
@@ -7,7 +7,7 @@
  */
 
 /**
- * The face picture fitted whole into a frame of another shape.
+ * The whole face picture fitted into a frame.
  * @param {number} width
  * @param {number} height
  * @param {number} aspect
@@ -42,7 +42,7 @@ export function lay(place, drawing, width, height) {
 }
 
 /**
- * Put an image there; it is positioned absolutely in its frame.
+ * Position an image absolutely in its frame.
  * @param {HTMLElement} image
  * @param {Laid} laid
  */
@@ -76,7 +76,7 @@ export function figureBox(stand, aspect, width, height) {
 }
 
 /**
- * How a picture is moved and scaled so that a character fills it.
+ * The transform with which a character fills the picture.
  * @param {Stand} stand
  * @param {number} aspect
  * @param {number} width

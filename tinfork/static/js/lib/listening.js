@@ -1,4 +1,4 @@
-/** Listening to one sound at a time, at an even loudness: the file itself stays as it is. */
+/** Playing one sound at a time, at an even loudness, without changing the file. */
 export class Listening {
   constructor() {
     this.audio = new Audio();
@@ -37,7 +37,7 @@ export class Listening {
     this.audio.pause();
   }
 
-  /** Louder than it is needs an amplifier; the browser makes one at the first press. */
+  /** Amplifying needs an audio context, which the browser allows only after a press. */
   setGain(/** @type {number} */ gainDb) {
     if (!this.gain) {
       this.context = new AudioContext();

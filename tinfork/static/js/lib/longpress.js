@@ -1,7 +1,7 @@
-/** A finger that is held still does what a double click does: touch has no second button and no hovering. */
+/** A long press acts like a double click, since touch has no second button and no hovering. */
 
 const HELD_MS = 500;
-/** How far a finger that is held still may tremble (CSS pixels). */
+/** How far the finger may move (CSS pixels). */
 const STILL = 8;
 
 /**

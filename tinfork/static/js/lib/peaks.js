@@ -1,16 +1,16 @@
-/** Waveform peaks, fetched a level at a time, drawn at any zoom. */
+/** Waveform peaks, loaded level by level, for drawing at any zoom. */
 export class Peaks {
   /** @param {{peaks: string[], peaksPerSecond: number, peaksFactor: number}} sound */
   constructor(sound) {
     this.sound = sound;
     /** @type {Map<number, Int8Array | null>} */
     this.levels = new Map();
-    /** How many levels have come: what was drawn before the last one is not what it is now. */
+    /** The number of loaded levels, which invalidates cached drawings. */
     this.came = 0;
     this.onArrival = () => {};
   }
 
-  /** The level whose bins are just finer than a pixel, if it is here; asks for it otherwise. */
+  /** The level whose bins are just finer than a pixel, if loaded; requests it otherwise. */
   level(/** @type {number} */ usPerPixel) {
     const { peaks, peaksPerSecond, peaksFactor } = this.sound;
     let wanted = 0;
@@ -21,7 +21,7 @@ export class Peaks {
     return -1;
   }
 
-  /** Another sound: what is here of the old one is shown until the new one's has come. */
+  /** Set another sound; the old peaks are shown until the new ones are loaded. */
   renew(/** @type {Peaks["sound"]} */ sound) {
     this.sound = sound;
     for (const level of this.levels.keys()) this.fetch(level);
@@ -39,7 +39,7 @@ export class Peaks {
   }
 
   /**
-   * Lowest and highest value (-127 to 127) between two times.
+   * The lowest and highest value (-127 to 127) between two times.
    * @param {number} level
    * @param {number} fromUs
    * @param {number} toUs
@@ -59,7 +59,7 @@ export class Peaks {
     return low > high ? [0, 0] : [low, high];
   }
 
-  /** The loudest value of the whole sound, so that a quiet take is drawn as large as a loud one. */
+  /** The largest value of the whole sound, so that a quiet take is drawn as large as a loud one. */
   get loudest() {
     if (this.top) return this.top;
     const coarse = this.levels.get(this.sound.peaks.length - 1);

@@ -1,6 +1,6 @@
 /**
- * How something moves: poses, what is between their keys, and the map of pixels that a pose is. The same rule as in
- * core/motion; both sides are tested on one table.
+ * Motion: poses, interpolation between keys, and the affine map of a pose. The same rules as in core/motion; both are
+ * tested on one table.
  *
  * @typedef {number[]} Pose x, y, turn, stretch, lean, size, then the 18 numbers of its bend, if it has one; see
  *   core/motion/pose.py
@@ -11,7 +11,7 @@
 import { MOST } from "./bend.js";
 
 export const FIELDS = ["x", "y", "turn", "stretch", "lean", "size"];
-/** From where to where each value of a pose goes. */
+/** The limits of each value of a pose. */
 export const LIMITS = [
   [-300, 300],
   [-300, 300],
@@ -26,30 +26,30 @@ const limits = (/** @type {number} */ n) => LIMITS[n] || [-MOST, MOST];
 export const clampPose = (/** @type {Pose} */ pose) =>
   pose.map((value, n) => Math.min(limits(n)[1], Math.max(limits(n)[0], value)));
 
-/** How a drawing is bent; nothing where it is straight. @param {Pose} pose @returns {import("./bend.js").Bend} */
+/** The bend of a pose; empty if it is not bent. @param {Pose} pose @returns {import("./bend.js").Bend} */
 export const bendOf = (pose) =>
   pose.length > FIELDS.length && pose.slice(FIELDS.length).some((pull) => pull !== 0) ? pose.slice(FIELDS.length) : [];
 
-/** What an edit calls a pose's numbers. @param {Pose} pose @returns {Record<string, any>} */
+/** The numbers of a pose as parameters of an edit. @param {Pose} pose @returns {Record<string, any>} */
 export const named = (pose) => ({
   ...Object.fromEntries(FIELDS.map((name, n) => [name, pose[n]])),
   ...(bendOf(pose).length ? { bend: bendOf(pose) } : {}),
 });
 
-/** The pose of an edit's numbers; what is left out is 0. @param {Record<string, any>} values @returns {Pose} */
+/** The pose of an edit's parameters; missing ones are 0. @param {Record<string, any>} values @returns {Pose} */
 export const poseOf = (values) => {
   const six = FIELDS.map((name) => values[name] ?? 0);
   const bend = values.bend || [];
   return bend.some((/** @type {number} */ pull) => pull !== 0) ? [...six, ...bend] : six;
 };
 
-/** Numbers of several poses, all as long: what is straight is bent by nothing. @param {Pose[]} poses */
+/** The numbers of several poses at the same length: missing bends are zeros. @param {Pose[]} poses */
 function alike(...poses) {
   const length = Math.max(...poses.map((pose) => pose.length));
   return poses.map((pose) => (pose.length === length ? pose : [...pose, ...new Array(length - pose.length).fill(0)]));
 }
 
-/** The place of the key that a frame is at or after; -1 before the first. */
+/** The index of the last key at or before a frame; -1 before the first. */
 export function keyAt(/** @type {Key[]} */ keys, /** @type {number} */ frame) {
   let low = 0;
   let high = keys.length;
@@ -101,7 +101,7 @@ function smooth(/** @type {Key[]} */ keys, /** @type {number} */ at, /** @type {
 
 /** How fast each value changes at a key, per frame. */
 function slopes(/** @type {Key[]} */ keys, /** @type {number} */ at) {
-  // Proposed keys are no neighbours of a person's: what a person set moves as it did.
+  // Proposed keys do not count as neighbours of a person's keys, whose curve must not change.
   let [one, other] = [at - 1, at + 1];
   while (one >= 0 && keys[one].by) one -= 1;
   while (other < keys.length && keys[other].by) other += 1;
@@ -112,8 +112,8 @@ function slopes(/** @type {Key[]} */ keys, /** @type {number} */ at) {
 }
 
 /**
- * The six numbers of the map that a pose does around a point, on a face picture that is so many pixels high, as CSS's
- * `matrix()` has them; its bend is apart.
+ * The affine map of a pose around a point, in pixels of a face picture of a given height, as the six numbers of CSS's
+ * `matrix()`; without its bend.
  * @param {Pose} pose
  * @param {number[]} pivot
  * @param {number} height
@@ -131,5 +131,5 @@ export function poseMatrix(pose, pivot, height) {
   return [a, b, c, d, e, f];
 }
 
-/** Whether it is nothing apart from the usual one. */
+/** Whether it is the usual pose. */
 export const isNeutral = (/** @type {Pose} */ pose) => pose.every((value) => value === 0);

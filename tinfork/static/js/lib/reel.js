@@ -1,13 +1,13 @@
-/** The story reel beside the Stage, in step with the sound: the sound is the clock, the picture follows. */
+/** The story reel beside the Stage, in sync with the sound: the sound is the clock, and the picture follows. */
 
-/** Further off than this while playing, the picture is put right at once. */
+/** A larger lag than this during playback is corrected by seeking. */
 const JUMP_S = 0.6;
-/** In how long a lag is made up, and how much faster or slower the picture may run for it. */
+/** The time in which a lag is made up, and the most by which the picture's speed changes for it. */
 const MEND_S = 0.2;
 const MOST = 0.8;
-/** The last picture of a film that has just ended stays for so long: whoever recorded it sees it where they stopped. */
+/** How long the last picture of a film stays after its end, so that a recording is visible where it was stopped. */
 const LINGER_S = 0.5;
-/** Browsers play no slower. */
+/** The slowest speed of browsers. */
 const SLOWEST = 0.0625;
 
 export class ReelView {
@@ -29,7 +29,7 @@ export class ReelView {
     this.video.muted = true;
     this.video.preload = "auto";
     this.video.src = reel.url;
-    /** The time of the frame in sight. */
+    /** The time of the visible frame. */
     this.shownS = 0;
     const watch = () => {
       this.watching = this.video.requestVideoFrameCallback((_now, { mediaTime }) => {
@@ -50,7 +50,7 @@ export class ReelView {
     });
   }
 
-  /** The reel's time that is due at a time of the shot, in seconds; out of its span there is nothing to see. */
+  /** The reel's time at a time of the shot, in seconds; outside its span nothing is shown. */
   dueS(/** @type {number} */ shotS) {
     return shotS + this.reel.fromUs / 1e6;
   }
@@ -59,7 +59,7 @@ export class ReelView {
     return this.reel.durationUs / 1e6;
   }
 
-  /** There is nothing to see where the reel has not begun or is over. @param {number} due a time of the reel */
+  /** Whether the reel has not begun or is over. @param {number} due a time of the reel */
   hideOutside(due) {
     const isOutside = due < 0 || due > this.lastS + LINGER_S;
     this.root.classList.toggle("over", isOutside);
@@ -72,16 +72,16 @@ export class ReelView {
     this.video.playbackRate = this.transport.speed.value;
   }
 
-  /** While playing: a lag is made up by speed, a large one at once. */
+  /** During playback: make up a small lag by speed, a large one by seeking. */
   keepUp() {
     if (!this.transport.playing.value) return;
     const now = this.dueS(this.transport.audio.currentTime);
-    // One that is over must not be played: it would begin again.
+    // Do not play a reel that is over: it would start again.
     if (this.hideOutside(now) || now >= this.lastS) {
       this.video.pause();
       return;
     }
-    // The sound takes a moment to set in after it was started: the picture waits for it.
+    // The sound starts with a delay: the picture waits for it.
     if (this.transport.audio.currentTime === this.startedS) return;
     if (this.video.paused) this.video.play().catch(() => {});
     if (this.video.seeking) return;
@@ -92,14 +92,16 @@ export class ReelView {
     this.video.playbackRate = Math.max(SLOWEST, speed * (1 + Math.max(-MOST, Math.min(MOST, lag / (MEND_S * speed)))));
   }
 
-  /** How far the frame in sight is behind the sound: the browser's own clock of the picture runs ahead of what is shown. */
+  /**
+   * The lag of the visible frame: the video's own clock runs ahead of what is shown.
+   */
   get lagS() {
     const frameS = this.shot.rate.firstUs(1) / 1e6;
     const due = this.dueS(this.transport.audio.currentTime);
     return due - (this.shownS + frameS / 2);
   }
 
-  /** Standing still: the very frame, from the middle of its time, so that rounding cannot show its neighbour. */
+  /** Paused: seek to the middle of the frame, so that rounding cannot show its neighbour. */
   hold() {
     if (this.transport.playing.value) return;
     this.video.pause();
@@ -107,7 +109,7 @@ export class ReelView {
     const frame = this.transport.frame.value;
     const due = this.dueS((rate.firstUs(frame) + rate.firstUs(frame + 1)) / 2e6);
     if (this.hideOutside(due) || this.video.seeking) return;
-    // Past its end a browser goes to the end, and says so: it would be sent there for ever.
+    // Seeking past the end ends at the end and fires an event, which would cause the same seek for ever.
     const wanted = Math.min(due, Math.max(0, this.lastS - 0.002));
     if (Math.abs(this.video.currentTime - wanted) > 0.001) this.video.currentTime = wanted;
   }

@@ -1,4 +1,4 @@
-/** Changes that could not be kept, each with the reason: to be done again, or left. */
+/** Edits that could not be saved, each with the reason, and buttons to repeat or discard it. */
 import { gettext } from "./gettext.js";
 
 /**

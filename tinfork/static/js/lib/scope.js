@@ -1,4 +1,4 @@
-/** Everything that must be let go of together: listeners, observers, timers. */
+/** Listeners, observers and timers that are removed together. */
 export class Scope {
   constructor() {
     /** @type {Array<() => void>} */

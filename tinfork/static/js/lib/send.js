@@ -1,4 +1,4 @@
-/** Sending a form with files, with progress: `fetch` reports none. */
+/** Sending a form with files, with progress, which `fetch` does not report. */
 import { gettext } from "./gettext.js";
 
 /**
@@ -17,7 +17,7 @@ export function sendForm(form, told) {
   request.addEventListener("load", () => {
     if (request.status === 200 && request.response) told.done(request.response.next);
     else if (request.status === 422 && request.response) told.refused(request.response);
-    // The server says why in words, where it can.
+    // Show the server's own message, if there is one.
     else if (request.response?.error) told.failed(request.response.error);
     else if (request.status === 413) told.failed(gettext("The file is too large for this site."));
     else if (request.status === 403) told.failed(gettext("Your role in this studio does not allow that."));
@@ -37,7 +37,7 @@ export function sendForm(form, told) {
   request.send(data);
 }
 
-/** The name of a file that can no longer be read as it was when it was chosen; "" where all can. */
+/** The name of a file that changed since it was chosen and cannot be read any more; "" if there is none. */
 async function changedFile(/** @type {FormData} */ data) {
   for (const value of data.values()) {
     if (!(value instanceof File) || !value.name) continue;

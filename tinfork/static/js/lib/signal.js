@@ -1,5 +1,5 @@
 /**
- * A value that tells its followers when it changes.
+ * An observable value.
  * @template T
  */
 export class Signal {
@@ -21,7 +21,7 @@ export class Signal {
   }
 
   /**
-   * Call now and at every change; returns how to stop.
+   * Call a function now and at every change; returns a function that stops it.
    * @param {(value: T) => void} follower
    */
   follow(follower) {

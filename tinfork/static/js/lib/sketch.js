@@ -1,21 +1,24 @@
 /**
- * Drawing on a picture: pen lines and arrows over it, kept as vectors in the picture's own measure (x and y from 0 to 1).
+ * Drawing on a picture: pen lines and arrows, stored as vectors in shares of the picture (x and y from 0 to 1).
  * @typedef {{kind: "pen" | "arrow", points: Array<[number, number]>}} Stroke
  */
 import { drag } from "./drag.js";
 
-/** As many as a remark may have, and as many points as a stroke may. */
+/** The most strokes of a remark, and points of a stroke. */
 export const MAX_STROKES = 40;
 const MAX_POINTS = 400;
-/** Points nearer than this to the last one tell nothing new. */
+/** Points nearer than this to the last one are dropped. */
 const NEAR = 0.003;
-/** The head of an arrow: its length in shares of the picture's width, and half its angle. */
+/** The head of an arrow: its length as a share of the picture's width, and half its angle. */
 const HEAD = 0.03;
 const SPREAD = Math.PI / 7;
 
 const rounded = (/** @type {number} */ value) => Math.round(Math.min(1, Math.max(0, value)) * 1e4) / 1e4;
 
-/** A stroke with one more point: a pen goes on, an arrow points elsewhere. @param {Stroke} stroke @param {[number, number]} point @returns {Stroke} */
+/**
+ * Add a point to a stroke: a pen line continues, an arrow gets another tip. @param {Stroke} stroke @param {[number,
+ * number]} point @returns {Stroke}
+ */
 export function drawnOn(stroke, point) {
   const at = /** @type {[number, number]} */ (point.map(rounded));
   if (stroke.kind === "arrow") return { kind: "arrow", points: [stroke.points[0], at] };
@@ -24,7 +27,10 @@ export function drawnOn(stroke, point) {
   return { kind: "pen", points: [...stroke.points, at] };
 }
 
-/** The two ends of an arrow's head, for a picture of some size in pixels. @param {Stroke} stroke @param {number} width @param {number} height @returns {Array<[number, number]>} */
+/**
+ * The two ends of an arrow's head, for a picture of some size in pixels. @param {Stroke} stroke @param {number} width
+ * @param {number} height @returns {Array<[number, number]>}
+ */
 export function arrowHead(stroke, width, height) {
   const [from, to] = [stroke.points[0], stroke.points[stroke.points.length - 1]];
   const angle = Math.atan2((to[1] - from[1]) * height, (to[0] - from[0]) * width);
@@ -67,7 +73,7 @@ export function paint(context, strokes, width, height) {
   }
 }
 
-/** A canvas over a picture on which one draws; what others drew is shown on it, too. */
+/** A canvas for drawing over a picture, which also shows drawings of others. */
 export class Sketch {
   /**
    * @param {HTMLCanvasElement} canvas lies exactly over the picture
@@ -87,16 +93,16 @@ export class Sketch {
     this.take("");
   }
 
-  /** Draw with a pen or an arrow, or not at all. @param {"pen" | "arrow" | ""} kind */
+  /** Choose the pen, the arrow, or no tool. @param {"pen" | "arrow" | ""} kind */
   take(kind) {
     this.kind = kind;
     this.canvas.style.pointerEvents = kind ? "auto" : "none";
     this.canvas.style.touchAction = kind ? "none" : "auto";
   }
 
-  /** What others drew on the frame that is seen. @param {Stroke[]} strokes */
+  /** Show the drawings of others on the current frame. @param {Stroke[]} strokes */
   show(strokes) {
-    // Most frames have nothing drawn on them: nothing is done for those.
+    // Most frames have no drawings: skip them.
     const isBare = !strokes.length && !this.shown.length;
     this.shown = strokes;
     if (!isBare) this.draw();

@@ -1,4 +1,4 @@
-/** A spoken answer of the server, WAV in base 64, ready to be played. */
+/** Playing a synthesised response of the server, a WAV in base 64. */
 
 /**
  * @param {HTMLAudioElement} audio

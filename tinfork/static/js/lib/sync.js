@@ -1,7 +1,7 @@
 /**
- * Edits on their way to the server, one after another. None is lost: while there is no connection they wait, also over
- * a reload, and each is done once however often it is sent. What cannot be done any more, because of what was changed
- * meanwhile, is kept with the reason until somebody does it again or leaves it.
+ * The queue of edits, which are sent one after another. None is lost: without a connection they wait, even over a
+ * reload, and each is applied once, however often it is sent. An edit that conflicts with a change made meanwhile is
+ * stored with the reason until the person repeats or discards it.
  *
  * @typedef {{token: string, name: string, parameters: Record<string, unknown>, seen: number, what: string, late?: boolean}} Edit
  *   `seen`: the revision that was on screen when it was made, `what`: what it is about, in words, `late`: it had to wait
@@ -14,12 +14,12 @@
  */
 import { gettext, ngettext } from "./gettext.js";
 
-/** How long until a lost connection is tried again, and how long an answer may take. */
+/** The delay before a retry, and the time limit of a response. */
 const AGAIN_MS = 2500;
 const ANSWER_MS = 40_000;
-/** So many changes that could not be kept are remembered. */
+/** The most refused edits that are stored. */
 const REFUSED = 50;
-/** Edits of this tab that the server may still hold against a later one. */
+/** How many tokens of this tab's own edits are sent, so that they do not count as conflicts. */
 const OWN = 60;
 
 /** @returns {World} */
@@ -36,7 +36,7 @@ function browser() {
       getItem: (key) => window.sessionStorage.getItem(key),
       setItem: (key, value) => window.sessionStorage.setItem(key, value),
     },
-    /** Until the browser says the connection is back, or some time has passed. */
+    /** Wait until the browser is online again, or some time has passed. */
     wait: (ms) =>
       new Promise((done) => {
         const timer = setTimeout(over, ms);
@@ -64,18 +64,18 @@ export class Sync {
     this.token = token;
     this.told = told;
     this.world = world;
-    /** Each page keeps its own, so that two tabs do not write over each other. */
+    /** Each page has its own entry, so that two tabs do not overwrite each other's edits. */
     this.key = `tinfork-edits ${url} ${world.token()}`;
     /** @type {Edit[]} */
     this.edits = this.left();
-    /** An edit may arrive while the page is loaded anew: it is this tab's own all the same. */
+    /** An edit may arrive while the page is reloading: it is still this tab's own. */
     this.own = this.ownBefore();
     /** @type {Refused[]} */
     this.refused = this.refusedBefore();
-    /** What is done when these change. */
+    /** Called when the refused edits change. */
     this.refusals = () => {};
     this.running = false;
-    /** Why nothing arrives, while nothing does. */
+    /** The reason why edits cannot be sent, if any. */
     this.trouble = "";
     /** @type {Promise<void>} */
     this.last = Promise.resolve();
@@ -87,7 +87,7 @@ export class Sync {
   }
 
   /**
-   * What pages that are gone left unsent. One that is still there may send it too: it is done once all the same.
+   * Unsent edits of closed pages. If such a page is still open, it may send them, too: they are applied only once.
    * @returns {Edit[]}
    */
   left() {
@@ -102,7 +102,7 @@ export class Sync {
       for (const edit of out) edit.late = true;
       if (out.length) store.setItem(this.key, JSON.stringify(out));
     } catch {
-      // A store that is broken or forbidden holds nothing.
+      // Broken or forbidden storage is empty.
     }
     return out;
   }
@@ -126,7 +126,7 @@ export class Sync {
     try {
       this.world.tab.setItem(this.ownKey, JSON.stringify(this.own));
     } catch {
-      // A full or forbidden store: this page knows all the same.
+      // Storage is full or forbidden: this page still knows them.
     }
   }
 
@@ -150,19 +150,19 @@ export class Sync {
       if (this.refused.length) this.world.store.setItem(this.refusedKey, JSON.stringify(this.refused));
       else this.world.store.removeItem(this.refusedKey);
     } catch {
-      // A full or forbidden store: they stay in this page.
+      // Storage is full or forbidden: they stay in this page.
     }
     this.refusals();
   }
 
-  /** A change that could not be kept is made once more, on what is there now. */
+  /** Repeat a refused edit on the current state. */
   again(/** @type {string} */ token) {
     const found = this.refused.find(({ edit }) => edit.token === token);
     this.leave(token);
     return found ? this.send(found.edit.name, found.edit.parameters, found.edit.what) : this.last;
   }
 
-  /** A change that could not be kept is not wanted any more. */
+  /** Discard a refused edit. */
   leave(/** @type {string} */ token) {
     this.setRefused(this.refused.filter(({ edit }) => edit.token !== token));
   }
@@ -172,7 +172,7 @@ export class Sync {
       if (this.edits.length) this.world.store.setItem(this.key, JSON.stringify(this.edits));
       else this.world.store.removeItem(this.key);
     } catch {
-      // A full or forbidden store: the edits still wait in this page.
+      // Storage is full or forbidden: the edits still wait in this page.
     }
     this.told.waits?.(this.edits.length);
   }
@@ -212,7 +212,7 @@ export class Sync {
   }
 
   /**
-   * Send one; false where nobody answered.
+   * Send an edit; false if it must be sent again.
    * @param {Edit} edit
    */
   async one(edit) {
@@ -223,7 +223,7 @@ export class Sync {
       answer = await this.world.fetch(this.url, {
         method: "POST",
         headers: { "Content-Type": "application/json", "X-CSRFToken": this.token },
-        // It arrives though the page is left; larger ones browsers do not send so: the next page does.
+        // Keep sending if the page is left. Browsers limit the size of that; the next page sends larger edits.
         keepalive: edit.name.length + JSON.stringify(edit.parameters).length < 40_000,
         body: JSON.stringify({
           revision,
@@ -237,10 +237,10 @@ export class Sync {
     } catch {
       return this.held(gettext("No connection. Trying again until it is back."));
     }
-    // Whatever broke on the other side, the edit itself is none the worse for it.
+    // An error of the server says nothing against the edit: send it again.
     if (answer.status >= 500) return this.held(gettext("The server cannot save this now. Trying again until it can."));
     const told = await answer.json().catch(() => null);
-    // The page to sign in, or a form that is not known any more.
+    // The response is the sign-in page, or the CSRF token is not valid any more.
     if (answer.status === 403 || (answer.ok && !told))
       return this.held(gettext("You are signed out. Sign in again in another tab, then reload this page."));
     if (this.trouble) this.told.said("");
@@ -249,21 +249,21 @@ export class Sync {
     try {
       if (told?.document) this.told.changed(told.document);
     } catch (error) {
-      // What cannot be shown must not keep back the edits behind it.
+      // An error while showing the response must not block later edits.
       console.error(error);
       this.told.said(gettext("The page could not show the answer. Reload it; nothing is lost."));
       return true;
     }
     if (!answer.ok) {
       const why = told?.error || gettext("That failed. Reload the page and try again.");
-      // What is refused at once is known at once; where others, or a wait, came in between it is kept.
+      // An immediate refusal is only shown; after a conflict or a delay it is stored.
       if (isWalk || (answer.status === 422 && !edit.late)) this.told.said(why);
       else this.setRefused([...this.refused, { edit, why }]);
     }
     return true;
   }
 
-  /** Nothing arrives, for a reason. */
+  /** Note why edits cannot be sent. */
   held(/** @type {string} */ why) {
     this.trouble = why;
     for (const edit of this.edits) edit.late = true;

@@ -1,11 +1,11 @@
 /**
- * Playing: the sound element is the clock, and the frame due is the one that covers its time.
+ * Playback: the audio element is the clock, and the current frame is the one that covers its time.
  */
 import { gettext } from "./gettext.js";
 import { Signal } from "./signal.js";
 
 /**
- * What is played: how many frames there are, at which rate, and where the sound is.
+ * The number of frames, the rate, and the URL of the sound.
  * @typedef {{frames: number, rate: import("./clock.js").FrameRate, clampFrame: (frame: number) => number, sound: {url: string}}} Playable
  */
 
@@ -25,11 +25,13 @@ export class Transport {
     this.failed = new Signal("");
     /** @type {{first: number, end: number} | null} the frames that are played, where not all are */
     this.span = null;
-    /** Where the playhead goes back to once they have been played. */
+    /** The frame to which the playhead returns after they were played. */
     this.home = -1;
     /** @type {import("../desk/hearing.js").Hearing | null} what sounds single frames */
     this.hearing = null;
-    /** What comes before it plays, where somebody asks to: it goes on once that is over. @type {(go: () => void) => void} */
+    /**
+     * A step before playback, like a count-in, which then calls `go`. @type {(go: () => void) => void}
+     */
     this.lead = (go) => go();
     audio.preload = "auto";
     audio.preservesPitch = true;
@@ -37,7 +39,7 @@ export class Transport {
     scope.listen(audio, "pause", () => this.stopped());
     scope.listen(audio, "ended", () => this.ended());
     scope.listen(audio, "error", () => {
-      // Firefox tells a computer that has no sound output as sound that cannot be decoded.
+      // Firefox reports a missing sound output as a decoding error.
       this.failed.value =
         audio.error?.code === MediaError.MEDIA_ERR_DECODE
           ? gettext(
@@ -53,7 +55,7 @@ export class Transport {
     if (shot.sound.url) audio.src = shot.sound.url;
   }
 
-  /** Another sound in place of this one, from where the playhead is; what plays plays on. */
+  /** Replace the sound and continue at the playhead. */
   renew(/** @type {string} */ url) {
     const { span, home } = this;
     const plays = !this.audio.paused;
@@ -68,23 +70,23 @@ export class Transport {
     }
     this.frame.value = frame;
     if (!plays || !url) return;
-    // The pause is told before this: what was forgotten with it is known again.
+    // The pause event comes first: restore what it cleared.
     this.audio.addEventListener("play", () => ([this.span, this.home] = [span, home]), { once: true });
     this.start();
   }
 
-  /** 100, 50, 25 %, and again. */
+  /** Cycle through 100, 50 and 25 %. */
   nextSpeed() {
     const speeds = [1, 0.5, 0.25];
     this.setSpeed(speeds[(speeds.indexOf(this.speed.value) + 1) % speeds.length]);
   }
 
-  /** The frame due at the sound clock. */
+  /** The frame at the sound's time. */
   get dueFrame() {
     return this.shot.clampFrame(this.shot.rate.frameAt(Math.round(this.audio.currentTime * 1e6)));
   }
 
-  /** Play frames `[first, end)`, round and round while Loop is on; then the playhead is back where it was. */
+  /** Play frames `[first, end)`, repeatedly if Loop is on; then the playhead returns. */
   playSpan(
     /** @type {number} */ first,
     /** @type {number} */ end,
@@ -143,18 +145,18 @@ export class Transport {
     cancelAnimationFrame(this.tick);
     this.playing.value = false;
     if (!this.span) this.frame.value = this.dueFrame;
-    // Whoever stops in the middle stays there.
+    // Stopping in the middle leaves the playhead there.
     if (!this.audio.ended) this.home = -1;
   }
 
-  /** The last frame of a span was played. */
+  /** Handle the end of a span. */
   spanEnds() {
     const { span, home } = this;
     if (!span) return;
     if (this.loop.value) {
       this.audio.currentTime = this.shot.rate.firstUs(span.first) / 1e6;
       this.frame.value = span.first;
-      // At the end of the sound the element has stopped by itself.
+      // At the end of the sound the element stops by itself.
       if (this.audio.paused) this.start();
       else this.tick = requestAnimationFrame(() => this.started());
       return;
@@ -180,7 +182,7 @@ export class Transport {
     this.frame.value = target;
   }
 
-  /** Put the playhead on a frame and let the frame sound, once. */
+  /** Put the playhead on a frame and play the frame once. */
   scrub(/** @type {number} */ frame) {
     const isPlaying = this.playing.value;
     if (frame === this.frame.value && this.hearing?.count) return;
@@ -188,7 +190,7 @@ export class Transport {
     if (!isPlaying) this.hearing?.frame(this.frame.value);
   }
 
-  /** Step by frames; stepping stops the sound first, then each frame sounds. */
+  /** Step by frames; this stops playback, and plays each frame. */
   step(/** @type {number} */ frames) {
     if (this.playing.value) this.pause();
     this.seek(this.frame.value + frames);

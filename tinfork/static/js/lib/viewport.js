@@ -1,4 +1,4 @@
-/** Time across: which span a lane shows, and where a time lies in it (pixels). */
+/** The visible span of time in a lane, and positions of times in it (pixels). */
 export class Viewport {
   /**
    * @param {number} durationUs
@@ -23,7 +23,7 @@ export class Viewport {
     return this.startUs + (x / this.width) * this.spanUs;
   }
 
-  /** Move the start, kept inside the sound. */
+  /** Move the start, clamped to the sound. */
   moveTo(/** @type {number} */ startUs) {
     this.startUs = Math.max(0, Math.min(startUs, this.durationUs - this.spanUs));
   }
@@ -36,7 +36,7 @@ export class Viewport {
     this.moveTo(fixed - (x / this.width) * this.spanUs);
   }
 
-  /** Turn the page when a time leaves the view. */
+  /** Scroll by a page when a time leaves the view. */
   follow(/** @type {number} */ timeUs) {
     if (timeUs < this.startUs || timeUs > this.endUs - this.spanUs * 0.06) this.moveTo(timeUs - this.spanUs * 0.12);
   }

@@ -1,4 +1,4 @@
-/** A waveform drawn from int8 pairs of lowest and highest. */
+/** Draws a waveform from int8 pairs of lowest and highest values. */
 
 /**
  * @param {HTMLCanvasElement} canvas

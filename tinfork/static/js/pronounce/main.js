@@ -1,4 +1,4 @@
-/** The page of pronunciations: hear a word's sounds, pick sounds into it. */
+/** The page of pronunciations: plays a word's sounds, and inserts chosen sounds. */
 import { gettext } from "../lib/gettext.js";
 import { Scope } from "../lib/scope.js";
 import { load } from "../lib/spoken.js";
@@ -27,7 +27,7 @@ function start() {
   document.documentElement.dataset.pronounce = "ready";
 }
 
-/** Put a sound where the cursor was last. */
+/** Insert a sound at the last position of the cursor. */
 function pick(/** @type {string} */ sound) {
   if (!field || field.readOnly) {
     say(gettext("Click into a word's sounds first."));
@@ -42,7 +42,7 @@ function pick(/** @type {string} */ sound) {
   field.focus();
 }
 
-/** An empty pronunciation means: as usual. */
+/** An empty pronunciation means the default. */
 function clear(/** @type {HTMLButtonElement} */ button) {
   const input = button.form?.querySelector(".ipa");
   if (input instanceof HTMLInputElement) input.value = "";

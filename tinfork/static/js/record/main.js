@@ -1,4 +1,4 @@
-/** Recording: choose a microphone, see its level, count in, keep several takes and compare them. */
+/** Recording: choosing a microphone, its level, count-in, several takes and comparing them. */
 import { CountIn } from "../lib/countin.js";
 import { refusal } from "../lib/devices.js";
 import { gettext, ngettext } from "../lib/gettext.js";
@@ -12,9 +12,12 @@ import { levelDb, wavOf } from "./wav.js";
 const find = (/** @type {string} */ selector) => /** @type {any} */ (document.querySelector(selector));
 const MOST_S = 60 * 60;
 
-/** @typedef {{id: string, name: string, chunks: Float32Array[], rateHz: number, url: string, element: HTMLElement}} Recorded */
+/**
+ * @typedef {{id: string, name: string, chunks: Float32Array[], rateHz: number, url: string, element: HTMLElement}}
+ * Recorded
+ */
 
-/** Blocks of samples as one. */
+/** Join blocks of samples. */
 function joined(/** @type {Float32Array[]} */ chunks) {
   const all = new Float32Array(chunks.reduce((sum, chunk) => sum + chunk.length, 0));
   let at = 0;
@@ -67,7 +70,7 @@ class RecordPage {
     this.restore();
   }
 
-  /** What was recorded here before, and is not in the library yet. */
+  /** Takes recorded here before that are not in the library yet. */
   async restore() {
     const found = await unsentOf(this.root.dataset.place || "").catch(() => []);
     for (const take of found) this.list({ id: take.id, name: take.name, chunks: [take.samples], rateHz: take.rateHz });
@@ -103,7 +106,7 @@ class RecordPage {
     if ([...select.options].some((option) => option.value === chosen)) select.value = chosen;
   }
 
-  /** Open what is chosen; true when it is heard. */
+  /** Open the chosen microphone; true if it works. */
   async open() {
     const id = find("#microphone").value;
     if (!id) {
@@ -135,7 +138,7 @@ class RecordPage {
     }
   }
 
-  /** The level falls back slowly, so that peaks can be read. */
+  /** The level falls slowly, so that peaks are readable. */
   show() {
     const meter = find("#level");
     const shown = Math.max(this.peak, Number(meter.value) - 1.2);
@@ -196,7 +199,7 @@ class RecordPage {
     else this.say(gettext("Too short: a take lasts at least 0.1 s."));
   }
 
-  /** The microphone was unplugged: what was recorded is kept. */
+  /** The microphone was unplugged: keep the recording. */
   lost() {
     const had = Boolean(this.chunks);
     if (had) this.stop();
@@ -223,7 +226,7 @@ class RecordPage {
     this.keepHere({ id, name, chunks, rateHz });
   }
 
-  /** Until the server has it, a take is kept in this browser, over a reload too. */
+  /** Until it is uploaded, a take is stored in this browser, even over a reload. */
   async keepHere(/** @type {{id: string, name: string, chunks: Float32Array[], rateHz: number}} */ take) {
     try {
       await keepUnsent({
@@ -239,7 +242,7 @@ class RecordPage {
     }
   }
 
-  /** Show a take that was recorded. */
+  /** Show a recorded take. */
   list(/** @type {{id: string, name: string, chunks: Float32Array[], rateHz: number}} */ { id, name, chunks, rateHz }) {
     const element = find("#record-take").content.firstElementChild.cloneNode(true);
     const take = {
@@ -320,7 +323,7 @@ class RecordPage {
     event.preventDefault();
   }
 
-  /** The ticked takes go to the library, and into the shot they were recorded for; nothing is lost on a failure. */
+  /** Upload the ticked takes to the library and their shot; nothing is lost on a failure. */
   async keep() {
     const ticked = this.takes.filter(
       (take) => /** @type {HTMLInputElement} */ (take.element.querySelector("input[type=checkbox]")).checked,

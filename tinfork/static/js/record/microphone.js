@@ -1,9 +1,9 @@
-/** A microphone, or the stand-in for one: a source of blocks of samples. */
+/** A microphone, or a substitute: a source of blocks of samples. */
 import { gettext } from "../lib/gettext.js";
 
 export const STAND_IN = "stand-in";
 
-/** The microphones there are; their names are known only once one was allowed. */
+/** The available microphones; browsers reveal their names only after permission. */
 export async function microphones() {
   if (!navigator.mediaDevices?.enumerateDevices) return [];
   const devices = await navigator.mediaDevices.enumerateDevices();
@@ -20,7 +20,7 @@ export class Microphone {
   constructor(files) {
     this.files = files;
     this.onBlock = (/** @type {Float32Array} */ _samples) => {};
-    /** The microphone went away by itself. */
+    /** The microphone was disconnected. */
     this.onLost = () => {};
   }
 
@@ -28,7 +28,7 @@ export class Microphone {
     return this.context?.sampleRate || 48_000;
   }
 
-  /** Open the microphone of an id, or the stand-in; the one before is let go. */
+  /** Open the microphone with an id, or the substitute; the one before is closed. */
   async open(/** @type {string} */ id) {
     this.close();
     this.context = new AudioContext({ sampleRate: 48_000 });
@@ -37,7 +37,7 @@ export class Microphone {
     this.tap = new AudioWorkletNode(this.context, "tap");
     this.tap.port.onmessage = (event) => this.onBlock(event.data);
     source.connect(this.tap);
-    // Nodes that lead nowhere are not run; a silent end keeps it going without a feedback.
+    // Unconnected nodes are not run; a silent output keeps it running without feedback.
     const silence = this.context.createGain();
     silence.gain.value = 0;
     this.tap.connect(silence).connect(this.context.destination);

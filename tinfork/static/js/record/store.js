@@ -1,6 +1,6 @@
 /**
- * Recordings that the server does not have yet: kept in this browser's database, over reloads and crashes, until they
- * are imported or dropped.
+ * Recordings that are not uploaded yet: stored in the browser's database, over reloads and crashes, until they are
+ * imported or deleted.
  *
  * @typedef {{id: string, place: string, name: string, rateHz: number, samples: Float32Array}} Unsent `place`: whose they
  *   are and for what page
@@ -20,7 +20,7 @@ function open() {
 }
 
 /**
- * Do one thing with the kept takes; done once it is on disk.
+ * Run one operation on the stored takes; resolves when it is on disk.
  * @template T
  * @param {IDBTransactionMode} mode
  * @param {(takes: IDBObjectStore) => IDBRequest<T>} work
@@ -41,18 +41,18 @@ async function withTakes(mode, work) {
   }
 }
 
-/** Keep a take; fails where the browser has no room or forbids it. */
+/** Store a take; fails if the browser has no space or forbids it. */
 export function keepUnsent(/** @type {Unsent} */ take) {
   return withTakes("readwrite", (takes) => takes.put(take));
 }
 
-/** Forget a take. */
+/** Delete a take. */
 export function forgetUnsent(/** @type {string} */ id) {
   return withTakes("readwrite", (takes) => takes.delete(id));
 }
 
 /**
- * What is kept for a place, the oldest first.
+ * The stored takes of a page, the oldest first.
  * @param {string} place
  * @returns {Promise<Unsent[]>}
  */

@@ -33,7 +33,7 @@ export function wavOf(chunks, rateHz) {
   return buffer;
 }
 
-/** The loudest of some samples, in dB below full scale, -90 at the least. */
+/** The peak of samples in dB of full scale, at least -90. */
 export function levelDb(/** @type {Float32Array} */ samples) {
   let peak = 0;
   for (const sample of samples) peak = Math.max(peak, Math.abs(sample));

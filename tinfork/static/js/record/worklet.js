@@ -1,4 +1,4 @@
-/** Runs beside the sound: hands every block of the first channel to the page. */
+/** Runs in the audio thread: sends every block of the first channel to the page. */
 class Tap extends AudioWorkletProcessor {
   process(inputs) {
     const [channel] = inputs[0];

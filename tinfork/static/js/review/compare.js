@@ -1,9 +1,9 @@
-// Two states of a shot in one film: its left half is before, its right half after, so they cannot fall out of step.
+// Two states of a shot in one film, before on the left and after on the right, so that they stay in sync.
 import { gettext } from "../lib/gettext.js";
 import { Comparison } from "./comparison.js";
 
 const find = (/** @type {string} */ selector) => /** @type {any} */ (document.querySelector(selector));
-/** In turn, each is seen for so long (seconds). */
+/** How long each is shown when alternating (seconds). */
 const TURN_S = 0.7;
 
 class Screen {

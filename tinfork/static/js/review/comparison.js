@@ -1,4 +1,4 @@
-/** A comparison as numbers: frames, and the stretches on which two states differ. No page in here. */
+/** The frames of a comparison, and the stretches that differ. Independent of the page. */
 export class Comparison {
   /** @param {{rate: [number, number], frames: number, firstFrame: number, differs: Array<[number, number]>}} told */
   constructor(told) {
@@ -12,17 +12,17 @@ export class Comparison {
     return Math.min(this.frames - 1, Math.max(0, frame));
   }
 
-  /** The frame that is seen at a time (seconds). */
+  /** The frame at a time (seconds). */
   frameAt(/** @type {number} */ time) {
     return this.inside(Math.floor(time * this.perSecond + 1e-6));
   }
 
-  /** A time inside a frame (seconds): its middle. */
+  /** The middle of a frame (seconds). */
   timeOf(/** @type {number} */ frame) {
     return (this.inside(frame) + 0.5) / this.perSecond;
   }
 
-  /** The first frame of the next stretch that differs; after the last, that of the first. */
+  /** The first frame of the next differing stretch, cyclically. */
   nextDifference(/** @type {number} */ frame) {
     const next = this.differs.find(([first]) => first > frame) || this.differs[0];
     return next ? next[0] : frame;

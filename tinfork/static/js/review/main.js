@@ -10,7 +10,7 @@ const find = (/** @type {string} */ selector) => /** @type {any} */ (document.qu
 const told = JSON.parse(find("#review-document").textContent);
 const film = new Film(told);
 const { dataset } = find("main");
-/** A film that is still being made is looked for so often (milliseconds). */
+/** How often to check whether a film is ready (milliseconds). */
 const LOOK_MS = 3000;
 
 /** @param {string} address @param {Record<string, unknown>} [sent] */
@@ -37,7 +37,9 @@ class Player {
     find("#at").addEventListener("input", () => this.go(Number(find("#at").value)));
     for (const button of document.querySelectorAll("[data-do]"))
       button.addEventListener("click", () => this.act(/** @type {HTMLElement} */ (button)));
-    /** Where a stretch begins that a remark is about (a frame of the film); null: the remark is about one frame. @type {number | null} */
+    /**
+     * The first frame (of the film) of a remark on a stretch; null for a remark on one frame. @type {number | null}
+     */
     this.from = null;
     this.sketch = new Sketch(find("#sketch"), () => this.tools());
     new ResizeObserver(() => this.fit()).observe(video);
@@ -49,7 +51,7 @@ class Player {
     this.show();
   }
 
-  /** Full screen, or back; some telephones can only show the film so, without what is drawn on it. */
+  /** Toggle full screen; some phones can only show the film itself, without drawings. */
   fill() {
     const screen = find("#screen");
     if (document.fullscreenElement) document.exitFullscreen();
@@ -57,7 +59,7 @@ class Player {
     /** @type {any} */ else this.video.webkitEnterFullscreen?.();
   }
 
-  /** Lay what is drawn exactly over the picture, which has bars beside it or above where it does not fill its place. */
+  /** Align the drawings with the picture, which may have bars at the sides or above and below. */
   fit() {
     const { video } = this;
     if (!video.videoWidth) return;
@@ -71,7 +73,9 @@ class Player {
     });
   }
 
-  /** The frames that a remark is about: one, or from where it was said to begin to where the film stands. @returns {[number, number]} */
+  /**
+   * The frames of a remark: one, or from the chosen start to the current frame. @returns {[number, number]}
+   */
   get stretch() {
     const { frame } = this;
     const shot = film.shotAt(frame);
@@ -79,7 +83,7 @@ class Player {
     return this.from <= frame ? [this.from, frame] : [frame, this.from];
   }
 
-  /** The tools as they are: what one draws with, and whether there is something to take back. */
+  /** Update the tools: the chosen one, and whether there is something to undo. */
   tools() {
     const { kind, strokes } = this.sketch;
     find("[data-do=pen]").setAttribute("aria-pressed", String(kind === "pen"));
@@ -88,7 +92,7 @@ class Player {
     find("[data-do=from]").setAttribute("aria-pressed", String(this.from !== null));
   }
 
-  /** Take a pen or an arrow in the hand, or lay it down. @param {"pen" | "arrow"} kind */
+  /** Choose the pen or the arrow, or put it away. @param {"pen" | "arrow"} kind */
   draw(kind) {
     this.video.pause();
     this.sketch.take(this.sketch.kind === kind ? "" : kind);
@@ -150,7 +154,7 @@ class Player {
     does[event.key]();
   }
 
-  /** While it plays, each picture that is drawn is looked at: a looped shot goes back at its end. */
+  /** During playback, check each frame: a looped shot restarts at its end. */
   follow() {
     const { frame } = this;
     if (this.isLooped && !this.video.paused) {
@@ -202,7 +206,7 @@ class Said {
     return this.form.elements.namedItem("name");
   }
 
-  /** Do something that may be refused, and say why it was. @param {() => Promise<void>} doing */
+  /** Do something that may be refused, and show the reason. @param {() => Promise<void>} doing */
   async attempt(doing) {
     find("#trouble").textContent = "";
     try {
@@ -295,7 +299,7 @@ class Said {
   }
 }
 
-/** A mark over the line of the film. @param {string} kind @param {number} frame */
+/** A mark on the film's timeline. @param {string} kind @param {number} frame */
 function place(kind, frame) {
   const mark = document.createElement(kind);
   mark.style.left = `${(100 * frame) / Math.max(1, film.frames - 1)}%`;

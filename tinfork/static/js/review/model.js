@@ -1,6 +1,9 @@
-/** What a review link shows, as numbers: frames of the film, and whose they are. No page in here. */
+/** The frames of a review link's film, and their shots. Independent of the page. */
 
-/** @typedef {{id: number, name: string, start: number, frames: number, firstFrame: number, verdict: string}} ReviewedShot */
+/**
+ * @typedef {{id: number, name: string, start: number, frames: number, firstFrame: number, verdict: string}}
+ * ReviewedShot
+ */
 /** @typedef {{id: number, shot: number, frame: number, last: number, name: string, text: string, settled: boolean,
  *   changed: boolean, drawing: import("../lib/sketch.js").Stroke[], answers: Array<{name: string, text: string}>}} Remark
  *   `frame` to `last`: of its shot, from 0 */
@@ -14,28 +17,28 @@ export class Film {
     this.frames = last ? last.start + last.frames : 0;
   }
 
-  /** The frame that is seen at a time (seconds). */
+  /** The frame at a time (seconds). */
   frameAt(/** @type {number} */ time) {
     return Math.min(Math.max(0, this.frames - 1), Math.max(0, Math.floor(time * this.perSecond + 1e-6)));
   }
 
-  /** A time inside a frame (seconds): its middle, which no rounding of a player takes for another frame. */
+  /** The middle of a frame (seconds), so that rounding cannot lead to another frame. */
   timeOf(/** @type {number} */ frame) {
     return (frame + 0.5) / this.perSecond;
   }
 
-  /** The shot that a frame of the film belongs to. */
+  /** The shot of a frame of the film. */
   shotAt(/** @type {number} */ frame) {
     return this.shots.findLast((shot) => shot.start <= frame) || this.shots[0];
   }
 
-  /** The frame of the film that a remark is about; -1 where its shot is not shown. */
+  /** The film's frame of a remark; -1 if its shot is not in the film. */
   frameOf(/** @type {Remark} */ remark) {
     const shot = this.shots.find((one) => one.id === remark.shot);
     return shot ? shot.start + Math.min(remark.frame, Math.max(0, shot.frames - 1)) : -1;
   }
 
-  /** The remarks that a frame of the film is in the stretch of. @param {Remark[]} remarks @param {number} frame */
+  /** The remarks whose stretch includes a frame of the film. @param {Remark[]} remarks @param {number} frame */
   remarksAt(remarks, frame) {
     return remarks.filter((one) => {
       const start = this.frameOf(one);
@@ -43,12 +46,12 @@ export class Film {
     });
   }
 
-  /** How a stretch of the film is called. @param {number} first @param {number} last */
+  /** The displayed name of a stretch of the film. @param {number} first @param {number} last */
   labels(first, last) {
     return last > first ? `${this.label(first)}–${this.label(last)}` : this.label(first);
   }
 
-  /** How a frame of the film is called: as in its shot. */
+  /** The displayed number of a frame, as in its shot. */
   label(/** @type {number} */ frame) {
     const shot = this.shotAt(frame);
     return shot ? String(shot.firstFrame + frame - shot.start).padStart(4, "0") : "";

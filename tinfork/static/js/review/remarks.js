@@ -1,4 +1,4 @@
-// The page of remarks: what was drawn with each lies over its picture.
+// The page of remarks: shows drawings over their pictures.
 import { fetchInTurn } from "../lib/inturn.js";
 import { Sketch } from "../lib/sketch.js";
 

@@ -1,4 +1,4 @@
-/** The guide beside a set: frame by frame, by touch, keyboard or a presenter's remote; without a connection once loaded. */
+/** The guide at a set: frame by frame, by touch, keyboard or a presenter's remote; works offline once loaded. */
 
 import { gettext } from "../lib/gettext.js";
 import { holdOn, left, nextChange, saidOn, stretches } from "./model.js";
@@ -8,7 +8,7 @@ const find = (/** @type {string} */ selector) => /** @type {any} */ (document.qu
 /** @type {import("./model.js").SetDocument} */
 const shot = JSON.parse(find("#set-document").textContent);
 const KEY = `tin-fork set ${window.location.pathname.startsWith("/set/") ? shot.production : ""} ${shot.shot} ${shot.frames}`;
-/** The shortest piece of sound that says anything (seconds). */
+/** The shortest piece of sound that is played (seconds). */
 const LEAST_S = 0.06;
 
 class Guide {
@@ -83,7 +83,7 @@ class Guide {
       `${gettext("Frame {frame}", { frame: shot.firstFrame + wanted })}, ${drawing ? gettext("drawing {number}", { number: drawing.number }) : gettext("no mouth")}`;
   }
 
-  /** Mark the frame as shot and go on, or take the mark off. */
+  /** Mark the frame as shot and go on, or remove the mark. */
   mark() {
     if (this.marked.delete(this.frame)) this.show();
     else {
@@ -93,7 +93,7 @@ class Guide {
     }
   }
 
-  /** Sound is fetched whole, while there is a connection. */
+  /** Load the whole sound while there is a connection. */
   async load() {
     this.bytes = await fetch(document.body.dataset.sound || "")
       .then((answer) => (answer.ok ? answer.arrayBuffer() : null))
@@ -101,7 +101,7 @@ class Guide {
     document.documentElement.dataset.set = "ready";
   }
 
-  /** The frame as it sounds. Browsers allow it once somebody has touched the page. */
+  /** Play the frame's sound. Browsers allow that only after a touch. */
   async sound() {
     if (!this.hasSound || !this.bytes) return;
     this.context ||= new AudioContext();
@@ -116,7 +116,7 @@ class Guide {
   }
 }
 
-/** What a card shows of a hold; nothing before the first and after the last. */
+/** The content of a hold's card; empty before the first and after the last. */
 function fill(
   /** @type {HTMLElement} */ figure,
   /** @type {import("./model.js").Column} */ column,
@@ -143,12 +143,12 @@ function read() {
     if (Number.isInteger(kept.frame) && Array.isArray(kept.marked))
       return { frame: Math.max(0, kept.frame), marked: kept.marked.filter(Number.isInteger) };
   } catch {
-    // Nothing is kept yet.
+    // Nothing is stored yet.
   }
   return { frame: 0, marked: [] };
 }
 
-/** The screen stays on while the guide is seen. */
+/** Keep the screen on while the guide is visible. */
 async function stayAwake() {
   if (document.visibilityState !== "visible") return;
   await /** @type {any} */ (navigator).wakeLock?.request("screen").catch(() => null);

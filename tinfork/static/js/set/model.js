@@ -1,5 +1,5 @@
 /**
- * What the guide at the set shows on a frame. Frames count from 0.
+ * The data of the guide on each frame. Frames count from 0.
  *
  * @typedef {{start: number, end: number, drawing: number}} Hold `drawing`: its place among the column's, -1 for none
  * @typedef {{number: number, set: string, name: string, picture: string}} Drawing
@@ -10,7 +10,7 @@
  */
 import { gettext } from "../lib/gettext.js";
 
-/** The place of the hold that covers a frame. */
+/** The index of the hold that covers a frame. */
 export function holdOn(/** @type {Hold[]} */ holds, /** @type {number} */ frame) {
   let [low, high] = [0, holds.length - 1];
   while (low < high) {
@@ -21,7 +21,7 @@ export function holdOn(/** @type {Hold[]} */ holds, /** @type {number} */ frame)
   return low;
 }
 
-/** What is said on a frame, and the sounds of it that are heard there. */
+/** The word on a frame, and its phonemes there. */
 export function saidOn(/** @type {Word[]} */ heard, /** @type {number} */ frame) {
   const words = heard.filter((word) => word.start <= frame && frame < word.end);
   const sounds = words.flatMap((word) =>
@@ -30,19 +30,19 @@ export function saidOn(/** @type {Word[]} */ heard, /** @type {number} */ frame)
   return { word: words.map((word) => word.text).join(" "), sounds: sounds.join(" ") };
 }
 
-/** The frame on which something changes next (1) or changed last (-1), in any column. */
+/** The next (1) or previous (-1) frame on which any column changes. */
 export function nextChange(/** @type {Column[]} */ columns, /** @type {number} */ frame, /** @type {1 | -1} */ by) {
   const starts = columns.flatMap((column) => column.holds.map((hold) => hold.start));
   const found = starts.filter((start) => (by > 0 ? start > frame : start < frame));
   return found.length ? (by > 0 ? Math.min(...found) : Math.max(...found)) : frame;
 }
 
-/** How long a hold lasts after a frame, in words. */
+/** The remaining length of a hold after a frame, as text. */
 export function left(/** @type {number} */ frames) {
   return frames > 0 ? gettext("{frames} more", { frames }) : gettext("change next");
 }
 
-/** Stretches of frames `[start, end)` that are marked. */
+/** The marked stretches of frames `[start, end)`. */
 export function stretches(/** @type {Set<number>} */ marked) {
   /** @type {Array<[number, number]>} */
   const out = [];

@@ -1,4 +1,4 @@
-/** The pointer on the lanes: a drag previews, its release commits one edit. */
+/** The pointer on the lanes: a drag previews an edit, its release sends it. */
 import { drag } from "../lib/drag.js";
 import { hitAt } from "./layout.js";
 
@@ -80,7 +80,7 @@ export class Gestures {
   }
 
   /**
-   * Follow a drag past its threshold; `done` with the last move, unless it was cancelled or never began.
+   * Follow a drag past its threshold; calls `done` with the last move, unless it was cancelled or never began.
    * @param {PointerEvent} event
    * @param {(move: PointerEvent, byUs: number) => void} follow
    * @param {() => void} done
@@ -206,7 +206,7 @@ export class Gestures {
   }
 
   /**
-   * A new turn where there is none.
+   * Drag a new turn.
    * @param {PointerEvent} event
    * @param {import("./layout.js").Hit} hit
    */

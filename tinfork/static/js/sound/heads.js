@@ -1,4 +1,4 @@
-/** The heads of the lanes: a track's name and whether it is heard, a character's name and number key. */
+/** The heads of the lanes: a track's name and mute state, a character's name and number key. */
 import { gettext } from "../lib/gettext.js";
 
 export class Heads {

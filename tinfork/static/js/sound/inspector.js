@@ -1,4 +1,4 @@
-/** Selected, in words and fields: the same edits as by pointer, for the keyboard and for exact numbers. */
+/** The selection as text and fields: the same edits as by pointer, for the keyboard and exact numbers. */
 import { gettext } from "../lib/gettext.js";
 
 /** @typedef {{send: SendEdit, select: (selection: import("./model.js").Selection) => void}} Does */
@@ -26,13 +26,13 @@ export class Inspector {
     return /** @type {any} */ (this.root.querySelector(selector));
   }
 
-  /** A field's whole number; nothing where it is none. */
+  /** A field's whole number; null if it is invalid. */
   number(/** @type {string} */ name) {
     const text = this.find(`[data-field="${name}"]`).value;
     return text !== "" && Number.isFinite(Number(text)) ? Math.round(Number(text)) : null;
   }
 
-  /** A frame as people number it, counted from 0. */
+  /** The frame (from 0) of a displayed number. */
   frame(/** @type {string} */ name) {
     const shown = this.number(name);
     return shown === null ? null : Math.max(0, shown - this.shot.firstFrame);
@@ -162,7 +162,7 @@ export class Inspector {
     }
   }
 
-  /** What a move takes along. */
+  /** What a move of a clip includes. */
   what() {
     return this.find("input[name=what]:checked")?.value || "both";
   }

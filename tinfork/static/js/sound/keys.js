@@ -1,4 +1,4 @@
-/** The keys of the page of a shot's sound: one table that runs them and fills tooltips and the `?` page. */
+/** The table of keys on the page of a shot's sound: runs commands, and fills tooltips and the `?` page. */
 import { gettext } from "../lib/gettext.js";
 import { grouped } from "../lib/keys.js";
 

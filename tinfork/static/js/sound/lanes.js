@@ -1,4 +1,4 @@
-/** The lanes of a shot's sound, drawn: ruler, tracks with clips, words, turns; only what is in sight. */
+/** Draws the lanes of a shot's sound: ruler, tracks with clips, words, turns; only the visible part. */
 import { View } from "../lib/canvas.js";
 import { gettext } from "../lib/gettext.js";
 import { Peaks } from "../lib/peaks.js";
@@ -19,7 +19,7 @@ export class Lanes extends View {
     this.view = new Viewport(this.room(), this.room());
     /** @type {import("./model.js").Selection} */
     this.selection = null;
-    /** What a gesture would make of the active thing. @type {any} */
+    /** The preview of a gesture on the selected item. @type {any} */
     this.preview = null;
     /** @type {Array<{speaker: number, start: number, end: number}>} */
     this.taps = [];
@@ -31,12 +31,12 @@ export class Lanes extends View {
     scope.add(this.transport.frame.follow(() => this.follow()));
   }
 
-  /** A little more than the shot, so that clips can be moved to its end. */
+  /** Slightly longer than the shot, so that clips can be moved to its end. */
   room() {
     return Math.max(4_000_000, Math.round(this.shot.durationUs * 1.08) + 500_000);
   }
 
-  /** The shot changed: keep the place in sight. */
+  /** Update after a change of the shot, keeping the view. */
   renew() {
     const whole = this.view.spanUs >= this.view.durationUs - 1;
     this.view.durationUs = this.room();
@@ -298,7 +298,7 @@ export class Lanes extends View {
       if (right - left > 14) context.fillRect(x, lane.top + 10, 2, lane.height - 20);
   }
 
-  /** Where the shot ends: nothing is seen after it. */
+  /** Draw the end of the shot. */
   drawEnd(/** @type {CanvasRenderingContext2D} */ context) {
     const { theme, view, width, shot } = this;
     const x = view.x(shot.rate.firstUs(shot.durationUs ? shot.frames : 0));

@@ -1,4 +1,4 @@
-/** Where things lie on the page of a shot's sound, and what is under a point: pure geometry. */
+/** The geometry of the page of a shot's sound: positions of items, and the item under a point. */
 
 export const RULER = 24;
 export const WORDS = 24;
@@ -15,7 +15,7 @@ const TRACK_MOST = 190;
  */
 
 /**
- * The lanes from top to bottom; tracks share what room there is.
+ * The lanes from top to bottom; tracks share the available height.
  * @param {import("./model.js").SoundShot} shot
  * @param {number} height
  * @returns {Lane[]}
@@ -23,7 +23,7 @@ const TRACK_MOST = 190;
 export function lanesOf(shot, height) {
   const people = shot.characters.length;
   const fixed = RULER + WORDS + 2 * GAP + 10;
-  // Turns take a quarter of the room, tracks the rest.
+  // Turns take a quarter of the height, tracks the rest.
   const turn = Math.max(TURN_LEAST, Math.min(TURN_MOST, Math.floor((height - fixed) / 4 / people) - GAP));
   const room = (height - fixed - people * (turn + GAP)) / Math.max(1, shot.tracks.length) - GAP;
   const track = Math.max(TRACK_LEAST, Math.min(TRACK_MOST, Math.floor(room)));
@@ -43,14 +43,14 @@ export function lanesOf(shot, height) {
   return lanes;
 }
 
-/** How high everything is. */
+/** The total height. */
 export function heightOf(/** @type {Lane[]} */ lanes) {
   const last = lanes[lanes.length - 1];
   return last.top + last.height + GAP;
 }
 
 /**
- * Which end of a box is under x; the middle where it is too short for both.
+ * Which end of a box is under x; the middle if the box is too short for both.
  * @param {number} x
  * @param {number} left
  * @param {number} right
@@ -63,7 +63,7 @@ export function edgeAt(x, left, right) {
 }
 
 /**
- * What is under a point.
+ * The item under a point.
  * @param {import("./model.js").SoundShot} shot
  * @param {Lane[]} lanes
  * @param {import("../lib/viewport.js").Viewport} view

@@ -1,4 +1,4 @@
-/** Puts the page of a shot's sound together: the only module of it that looks things up in the page. */
+/** Sets up the page of a shot's sound: its only module that looks up elements of the page. */
 import { wireBar } from "../lib/bar.js";
 import { readTheme } from "../lib/canvas.js";
 import { CommandList } from "../lib/commands.js";
@@ -104,7 +104,7 @@ function showUndo(/** @type {SoundShot} */ shot) {
 }
 
 /**
- * Number keys: while it plays they tap turns; while it stands still they give the active turn to someone.
+ * Number keys: during playback they tap turns; otherwise they give the selected turn to a character.
  * @param {SoundShot} shot
  * @param {Transport} transport
  * @param {Lanes} lanes

@@ -1,5 +1,6 @@
 /**
- * A shot's sound as its page knows it: what the server said last. Times are microseconds of the shot, frames count from 0.
+ * A shot's sound on the page: the last document from the server. Times are microseconds of the shot, frames count from
+ * 0.
  *
  * @typedef {{id: number, name: string, kind: string, muted: boolean}} Track
  * @typedef {{id: number, track: number, take: number, take_length: number, start: number, in: number, length: number,
@@ -38,7 +39,10 @@ export class SoundShot {
     this.words = [];
     /** @type {Character[]} */
     this.characters = [];
-    /** @type {Record<string, {name: string, durationUs: number, peaks: string[], peaksPerSecond: number, peaksFactor: number}>} */
+    /**
+     * @type {Record<string, {name: string, durationUs: number, peaks: string[], peaksPerSecond: number, peaksFactor:
+     * number}>}
+     */
     this.takes = {};
     this.sound = { url: "" };
     /** @type {import("../desk/model.js").Reel | null} */
@@ -46,7 +50,7 @@ export class SoundShot {
     this.take(document);
   }
 
-  /** Take over what the server says. */
+  /** Take over the document from the server. */
   take(/** @type {SoundDocument} */ document) {
     const { shot, revision, canUndo, canRedo, tracks, clips, turns, words, characters, takes, sound, reel } = document;
     Object.assign(this, { revision, canUndo, canRedo, tracks, clips, turns, words, characters, takes, sound, reel });
@@ -57,7 +61,7 @@ export class SoundShot {
     this.rate = new FrameRate(shot.rate[0], shot.rate[1]);
   }
 
-  /** The number that people see for a frame. */
+  /** The displayed number of a frame. */
   number(/** @type {number} */ frame) {
     return this.firstFrame + frame;
   }
@@ -66,7 +70,7 @@ export class SoundShot {
     return Math.max(0, Math.min(this.frames - 1, frame));
   }
 
-  /** The frame whose beginning is nearest to a time. */
+  /** The frame whose start is nearest to a time. */
   nearestFrame(/** @type {number} */ timeUs) {
     return Math.max(0, Math.round(this.rate.position(Math.max(0, timeUs))));
   }
@@ -88,7 +92,7 @@ export class SoundShot {
     return this.turns.filter((turn) => turn.speaker === character.id);
   }
 
-  /** What an edit is about, in words. */
+  /** Describe what an edit is about. */
   about(/** @type {Record<string, unknown>} */ { clip, turn, track }) {
     if (turn) return gettext("a turn");
     const own = this.clip(Number(clip));
@@ -97,7 +101,7 @@ export class SoundShot {
     return row ? gettext("the track {name}", { name: row.name }) : gettext("the sound");
   }
 
-  /** What a selection means now; nothing when it is gone. */
+  /** The selected item; null if it does not exist any more. */
   selected(/** @type {Selection} */ selection) {
     if (!selection) return undefined;
     return selection.kind === "clip" ? this.clip(selection.id) : this.turn(selection.clip, selection.turn);

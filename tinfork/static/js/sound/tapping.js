@@ -1,6 +1,6 @@
 /**
- * Turns tapped while the sound plays: a number key is down while its character speaks.
- * The times are those of the sound, so that any speed serves; the reaction is subtracted by the server.
+ * Tapping turns during playback: a number key is held down while its character speaks. Times are those of the sound, so
+ * that any speed works; the server subtracts the reaction time.
  */
 export class Tapping {
   /** @param {(number: number) => number | undefined} speakerOf the character of a key's number */
@@ -12,7 +12,7 @@ export class Tapping {
     this.taps = [];
   }
 
-  /** A key goes down; true when it is a character's. */
+  /** A key was pressed; true if it belongs to a character. */
   press(/** @type {number} */ number, /** @type {number} */ nowUs) {
     const speaker = this.speakerOf(number);
     if (speaker === undefined) return false;
@@ -28,7 +28,7 @@ export class Tapping {
     if (nowUs > start) this.taps.push({ speaker, start, end: nowUs });
   }
 
-  /** What was tapped so far, keys that are still down included. */
+  /** The turns tapped so far, including keys that are still down. */
   soFar(/** @type {number} */ nowUs) {
     const open = [...this.down]
       .filter(([, start]) => nowUs > start)
@@ -36,7 +36,7 @@ export class Tapping {
     return [...this.taps, ...open];
   }
 
-  /** The sound stopped: everything tapped, as the server wants it; nothing is left over. */
+  /** The sound stopped: return all tapped turns for the server, and reset. */
   finish(/** @type {number} */ nowUs) {
     const all = this.soFar(nowUs);
     this.down.clear();

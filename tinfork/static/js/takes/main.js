@@ -1,4 +1,4 @@
-/** The take library and a take's page: waveforms, and hearing takes and pieces. */
+/** The take library and a take's page: waveforms, and playing takes and pieces. */
 
 import { Listening } from "../lib/listening.js";
 import { Peaks } from "../lib/peaks.js";
@@ -28,7 +28,7 @@ document.addEventListener("click", (event) => {
 });
 listening.onState = mark;
 
-/** The small waveforms of the library: one coarse level each, fetched as they come into sight. */
+/** The small waveforms of the library: one coarse level each, loaded when they become visible. */
 function drawSmall() {
   const seen = new IntersectionObserver((entries) => {
     for (const entry of entries) {
@@ -63,7 +63,7 @@ async function drawOne(/** @type {HTMLCanvasElement} */ canvas) {
   drawWave(canvas, range, { colour: colour("--wave"), loudest });
 }
 
-/** A take's own waveform, with where it plays and the pieces it is cut into. */
+/** A take's waveform, with the playhead and its pieces. */
 function drawLarge() {
   const canvas = /** @type {HTMLCanvasElement | null} */ (document.querySelector("#take-wave"));
   const told = document.querySelector("#take-document");
