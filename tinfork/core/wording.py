@@ -41,7 +41,7 @@ WORDING: dict[str, str | Plural] = {
     "archive.newer": "it was written by a newer version",
     "archive.no_manifest": "it has no “{name}” in it, so it is not {what}",
     "archive.not_a_production": "This file comes from a newer version, or is not a production backup.",
-    "archive.not_a_shot": "This archive is of a newer version, or not of a shot.",
+    "archive.not_a_shot": "This archive comes from a newer version, or is not of a shot.",
     "archive.not_json": "its “{name}” is not JSON",
     "archive.not_what": "it is not {what}",
     "archive.not_whole": "“{name}” is not a whole archive of a shot or a production.",
@@ -53,7 +53,7 @@ WORDING: dict[str, str | Plural] = {
     "archive.unpacks_too_large": "This archive unpacks to more than 4 GB.",
     "archive.unusable": "This archive cannot be imported: {why}. Export it again.",
     # boil
-    "boil.outside": "Lines boil from 0 to 100, every 1 to {most_rhythm} frames.",
+    "boil.outside": "The strength of boiling goes from 0 to 100, its rhythm from 1 to {most_rhythm} frames.",
     # chart
     "chart.not_a_sound": "Drawing {number} has “{claim}”, which is not a sound or a group of sounds.",
     "chart.number_below_zero": "Drawing numbers start at 0; {number} is below it.",
@@ -92,7 +92,7 @@ WORDING: dict[str, str | Plural] = {
     "clip.in_the_way": "Another clip is in the way. Move it first, or use another track.",
     "clip.no_such_track": "A clip is on a track that was removed, or uses another take's voice.",
     "clip.nothing_left": "The clip would be empty. Remove it instead.",
-    "clip.outside_shot": "A clip must lie inside the shot, within its first two hours.",
+    "clip.outside_shot": "A clip must be inside the shot, within its first two hours.",
     "clip.removed": "That clip was removed meanwhile.",
     "clip.split_outside": "To split a clip, put the playhead between its ends.",
     "clip.too_short": "A clip must play at least 10 ms of its take.",
@@ -137,7 +137,7 @@ WORDING: dict[str, str | Plural] = {
     "edit.no_such_film": "That film was removed, or its face has not been followed yet.",
     "edit.no_such_take": "That take was deleted, or is still being opened.",
     "edit.sound_lost": "Sound before the first word would be lost. Move or remove it first.",
-    "edit.span_reversed": "A stretch of frames ends after it starts.",
+    "edit.span_reversed": "A stretch of frames must end after it starts.",
     "edit.unknown": "There is no such edit.",
     "edit.unknown_value": "This edit does not know “{name}”.",
     "edit.wrong_value": "“{name}” must be {kind}.",
@@ -215,8 +215,8 @@ WORDING: dict[str, str | Plural] = {
     "kind.whole": "a whole number",
     "kind.whole_between": "a whole number from {low:,} to {high:,}",
     # layout
-    "layout.outside": "A character stands in the picture or near it, 2 to 1,000 % of its size, turned by up to 180°.",
-    "layout.stand_incomplete": "A character's position has x, y, size, turn, mirrored and depth.",
+    "layout.outside": "A character must be in the picture or near it, at 2 to 1,000 % of its size, turned by up to 180°.",
+    "layout.stand_incomplete": "A character's position needs x, y, size, turn, mirrored and depth.",
     # line
     "line.removed": "That line was removed meanwhile.",
     # listener
@@ -260,12 +260,12 @@ WORDING: dict[str, str | Plural] = {
     "motion.bend_numbers": "“bend” must be {numbers} numbers, or none.",
     "motion.bent_too_far": "Bent that far, the drawing would fold over itself. Pull less.",
     "motion.cannot_follow": "That part cannot follow a face, or was removed from this one.",
-    "motion.film_outside": "The film lies outside the shot. Start it earlier.",
+    "motion.film_outside": "The film is outside the shot. Start it earlier.",
     "motion.no_such_acting": "There is no acting rule called “{unknown}”.",
     "motion.no_such_part": "That part is no longer on this face.",
     "motion.nothing_to_act_to": "This shot has no speech to act to yet.",
     "motion.only_eyes_and_brows": "Only eyes and brows can change drawings while they follow a face.",
-    "motion.performance_outside": "The performance lies outside the shot. Play within the shot.",
+    "motion.performance_outside": "The performance is outside the shot. Play within the shot.",
     # mouths
     "mouths.copied_from_nobody": "The character these mouths were copied from is no longer in this shot.",
     # movie
@@ -276,14 +276,14 @@ WORDING: dict[str, str | Plural] = {
     "note.removed": "That note was removed meanwhile.",
     "note.too_long": "A note has up to {max_note_characters} characters.",
     # option
-    "option.choice": "“{name}” is one of: {names}.",
+    "option.choice": "“{name}” must be one of: {names}.",
     "option.frames_of_shot": "This shot has frames {first_frame} to {to}.",
     "option.known": "It has: {names}.",
     "option.none": "It has no options.",
-    "option.number": "“{name}” is a number from {low:g} to {high:g}.",
-    "option.text": "“{name}” is a text of up to {high:g} characters.",
+    "option.number": "“{name}” must be a number from {low:g} to {high:g}.",
+    "option.text": "“{name}” must be a text of up to {high:g} characters.",
     "option.unknown": "“{kind}” has no option “{name}”. {can}",
-    "option.yes_or_no": "“{name}” is yes or no.",
+    "option.yes_or_no": "“{name}” must be yes or no.",
     # phoneme
     "phoneme.no_room": "There is no room for another sound here. Make the next one longer first.",
     "phoneme.removed": "That sound was removed meanwhile.",
@@ -294,15 +294,15 @@ WORDING: dict[str, str | Plural] = {
     # pictures
     "pictures.not_drawn": "A picture of this shot cannot be drawn. Import it again.",
     "pictures.not_written": "A picture could not be written; is the disk full?",
-    "pictures.pattern_unknown": "File names are made of {{shot}}, {{name}}, {{frame}} and text.",
-    "pictures.pattern_without_frame": "File names have {{frame}} in them, and no empty folders.",
+    "pictures.pattern_unknown": "A file name can have {{shot}}, {{name}}, {{frame}} and text.",
+    "pictures.pattern_without_frame": "A file name must have {{frame}} in it, and no empty folders.",
     # pin
-    "pin.outside": "A pin must lie in the shot and last at least one frame.",
+    "pin.outside": "A pin must be in the shot and last at least one frame.",
     "pin.removed": "That pin was removed meanwhile.",
     # placement
     "placement.outside": "The drawings are outside the picture. Keep them on it, at 0.5 to 300 % of its width.",
     # pose
-    "pose.bend_outside": "A point of a bend is pulled by up to {most:g}.",
+    "pose.bend_outside": "A point of a bend can be pulled by up to {most:g}.",
     "pose.outside": "“{name}” goes from {low:g} to {high:g}.",
     # presets
     "presets.not_presets": "This is not a presets file.",
@@ -324,8 +324,8 @@ WORDING: dict[str, str | Plural] = {
     "reading.by_ear": "Read from sounds only: expect about two of three sounds to be right. With words it is better.",
     "reading.contradiction": "The reading contradicts itself: {error}",
     "reading.holds_end_elsewhere": "The holds of a track end on the last of {frames} frames; these end on frame {at}.",
-    "reading.holds_with_gaps": "The holds of a track follow each other without gaps.",
-    "reading.keys_out_of_order": "The keys of a part follow each other, one a frame.",
+    "reading.holds_with_gaps": "The holds of a track must follow each other without gaps.",
+    "reading.keys_out_of_order": "The keys of a part must be in order, at most one per frame.",
     "reading.line": "“{line}”",
     "reading.line_and_more": "“{line}” and {count} more",
     "reading.many_doubtful": "Many words sound different from what is typed. Check the words against the recording.",
@@ -336,11 +336,11 @@ WORDING: dict[str, str | Plural] = {
     "reading.not_said": "The words do not match the sound. Check that they cover it from start to end.",
     "reading.not_said_around": "The words around {seconds:.0f} s do not match the sound. Check them against the recording.",
     "reading.not_with_holds": "This is not a reading with its holds: a part is missing or of the wrong kind.",
-    "reading.other_version": "This reading is of version {document}; version {version} is understood.",
+    "reading.other_version": "This reading has version {document}; this site reads up to version {version}.",
     "reading.picture_size": "The picture of a shot is 16 to 8192 pixels wide and high, its first frame 0 or higher.",
     "reading.reversed": "{what} must end after it starts, and start at 0 or later.",
     "reading.silent": "The sound is silent, so there is no voice to read. Check the recording's level and channel.",
-    "reading.sound_outside_word": "A sound of “{text}” lies outside it or over its neighbour.",
+    "reading.sound_outside_word": "A sound of “{text}” is outside it or over its neighbour.",
     "reading.this_extra": "Speech without a word",
     "reading.this_sound": "The sound “{sound}”",
     "reading.this_turn": "A turn",
@@ -376,7 +376,7 @@ WORDING: dict[str, str | Plural] = {
     "shot.most_pins": "A shot has up to {max_pins:,} pins.",
     "shot.too_long": "A shot can be up to two hours long.",
     # solver
-    "solver.change_cost": "A change cannot pay, and a hold lasts at least one frame.",
+    "solver.change_cost": "The cost of a change must be 0 or more, and a hold must last at least one frame.",
     "solver.costs": "Costs must be whole numbers, a row per frame and a column per drawing.",
     "solver.pins": "Pins must be in order, inside the frames, and allow a drawing.",
     # sound
@@ -397,15 +397,15 @@ WORDING: dict[str, str | Plural] = {
     "sound.too_long": "“{name}” is {minutes:.0f} minutes long; the limit is {most} minutes per file. Split it into parts.",
     "sound.too_short": "“{name}” lasts {ms:.0f} ms; it needs at least {least:g} s.",
     "sound.too_slow": "“{name}” took too long to open; it may be damaged. Save it again as WAV.",
-    "sound.turn_reversed": "A tapped turn ends after it starts.",
+    "sound.turn_reversed": "A tapped turn must end after it starts.",
     # soundtrack
     "soundtrack.contradiction": "The soundtrack contradicts itself: {error}",
     "soundtrack.not_a_soundtrack": "This is not a soundtrack: a part is missing or of the wrong kind.",
     "soundtrack.not_an_edit": "This is not an edit of a soundtrack: a part is missing or of the wrong kind.",
     "soundtrack.number_twice": "Two parts of a soundtrack have the same number.",
-    "soundtrack.other_version": "This soundtrack is of version {document}; version {version} is understood.",
+    "soundtrack.other_version": "This soundtrack has version {document}; this site reads up to version {version}.",
     # speech
-    "speech.no_data": "The speech program does not start. Install Debian's package {package}.",
+    "speech.no_data": "The speech program did not start. Install Debian's package {package}.",
     "speech.no_library": "The speech program is missing. Install Debian's package {package}.",
     "speech.no_speech": "The speech program failed. Try a shorter text.",
     "speech.no_such_voice": "There is no voice called “{voice}”.",
@@ -450,7 +450,7 @@ WORDING: dict[str, str | Plural] = {
     # turn
     "turn.last": "A voice needs at least one turn. Remove its words instead.",
     "turn.none_to_join": "This character has no later turn to join with.",
-    "turn.one_frame": "A turn lasts at least one frame.",
+    "turn.one_frame": "A turn must last at least one frame.",
     "turn.removed": "That turn was removed meanwhile.",
     "turn.split_outside": "To split a turn, put the playhead between its ends.",
     "turn.too_short": "A turn lasts at least one frame. Remove it instead.",
@@ -465,8 +465,8 @@ WORDING: dict[str, str | Plural] = {
     "voiceprint.not_a_voice": "This is not a voice.",
     # weights
     "weights.not_weights": "This is not a weights file: a part is missing or of the wrong kind.",
-    "weights.other_version": "These weights are of another version, or for other classes.",
-    "weights.row_incomplete": "A row of weights has a number for each class.",
+    "weights.other_version": "These weights have another version or other classes.",
+    "weights.row_incomplete": "A row of weights must have a number for each class.",
     # why
     "why.beside_closure": "no room next to closed lips",
     "why.between": "In between: no sound here is long enough for its own mouth.",
@@ -499,9 +499,9 @@ WORDING: dict[str, str | Plural] = {
     "words.no_japanese": "Japanese needs a dictionary that is not installed on this site. Ask its admin to install it.",
     "words.none": "There are no words. Type the dialogue, one phrase per line.",
     "words.none_sayable": "None of these words can be spoken. Type the dialogue of the sound.",
-    "words.not_one_sound": "Give one sound, in IPA or ARPABET.",
+    "words.not_one_sound": "Type one sound, in IPA or ARPABET.",
     "words.not_sayable": "“{text}” cannot be spoken. Spell it as it is said, or type its sounds between slashes.",
-    "words.reversed": "A word ends after it starts.",
+    "words.reversed": "A word must end after it starts.",
     "words.too_long": "The words are longer than {max_text_characters:,} characters. Split them into parts.",
     "words.too_many": "There are more than {max_words:,} words. Split the shot into parts.",
 }
