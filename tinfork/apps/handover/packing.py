@@ -22,7 +22,7 @@ from tinfork.apps.cast.models import Character
 from tinfork.apps.handover.scenes import scene_of
 from tinfork.apps.produce.models import Production, Shot
 from tinfork.apps.produce.planning import packed_plan
-from tinfork.apps.reading.actions.beside import GROUND
+from tinfork.apps.reading.actions.shot_settings import GROUND
 from tinfork.apps.reading.models import SetStretch
 from tinfork.apps.reading.queries import soundtrack_of
 from tinfork.apps.review.packing import packed_reviews
@@ -155,11 +155,11 @@ def _shot(archive: zipfile.ZipFile, shot: Shot, number: int) -> dict[str, Any]:
         add_bytes(archive, row["reading"], reading_json.of_scene(scene_of(shot)))
     versions = []
     for version in soundtrack.versions.order_by("pk"):
-        beside = dict(version.beside)
-        if beside.get(GROUND) and beside[GROUND][1]:
-            beside[GROUND] = [beside[GROUND][0], _background(archive, beside[GROUND][1])]
+        settings = dict(version.shot_settings)
+        if settings.get(GROUND) and settings[GROUND][1]:
+            settings[GROUND] = [settings[GROUND][0], _background(archive, settings[GROUND][1])]
         versions.append(
-            {"name": version.name, "document": version.document, "beside": beside, "is_kept": version.is_kept}
+            {"name": version.name, "document": version.document, "beside": settings, "is_kept": version.is_kept}
         )
     stretches = SetStretch.objects.filter(shot=shot).values_list("pk", "chart_id", "start_us", "end_us")
     row["soundtrack"] = {

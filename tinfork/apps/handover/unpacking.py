@@ -21,7 +21,7 @@ from tinfork.apps.people.models import Studio, User
 from tinfork.apps.produce.models import Production, Shot, ShotCharacter
 from tinfork.apps.produce.planning import unpack_plan
 from tinfork.apps.pronounce.models import Pronunciation
-from tinfork.apps.reading.actions.beside import BOIL, DIALS, GROUND, STAND, STRETCHES
+from tinfork.apps.reading.actions.shot_settings import BOIL, DIALS, GROUND, STAND, STRETCHES
 from tinfork.apps.reading.models import SetStretch, Soundtrack, TakeUse, Version
 from tinfork.apps.reading.queries import nothing_yet
 from tinfork.apps.reading.work.opening import look_into
@@ -322,16 +322,16 @@ class _Unpacking:
                 soundtrack=row,
                 name=str(version["name"])[:80],
                 document=soundtrack_to_dict(document),
-                beside=self._beside(shot, version["beside"], stretches),
+                shot_settings=self._settings(shot, version["beside"], stretches),
                 is_kept=bool(version.get("is_kept")),
                 by=self.by,
             )
         unpack_reviews(row, about.get("reviews", {}), int(about.get("revision", 0)))
 
-    def _beside(self, shot: Shot, beside: dict[str, Any], stretches: dict[int, int]) -> dict[str, Any]:
+    def _settings(self, shot: Shot, settings: dict[str, Any], stretches: dict[int, int]) -> dict[str, Any]:
         """A version's settings beside its document; `stretches` are the new ids of existing stretches."""
         out: dict[str, Any] = {}
-        for name, part in beside.items():
+        for name, part in settings.items():
             if name == STRETCHES:
                 rows = [(int(n), self.charts[int(chart)], a, b) for n, chart, a, b in part if int(chart) in self.charts]
                 for number, chart, start_us, end_us in rows:

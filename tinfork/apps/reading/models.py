@@ -325,7 +325,7 @@ class Edit(models.Model):
 
 
 class Version(models.Model):
-    """A named version of a shot's sound, reading and pins; `beside` has its settings: dials, sets and layout.
+    """A named version of a shot's sound, reading and pins; `shot_settings` are its settings: dials, sets and layout.
 
     One that `is_kept` belongs to a review: it cannot be deleted, and does not count towards the limit.
     """
@@ -335,7 +335,7 @@ class Version(models.Model):
     soundtrack = models.ForeignKey(Soundtrack, models.CASCADE, related_name="versions")
     name = models.CharField(max_length=80)
     document = models.JSONField()
-    beside = models.JSONField(default=dict)
+    shot_settings = models.JSONField(default=dict)
     is_kept = models.BooleanField(default=False)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True, related_name="+")
     made_at = models.DateTimeField(auto_now_add=True)
@@ -347,9 +347,11 @@ class Version(models.Model):
     @classmethod
     def more_keys(cls) -> Iterator[tuple[str, "Version"]]:
         """The storage keys of backgrounds of versions, with the row."""
-        for version in cls.objects.filter(beside__has_key="ground").only("beside", "soundtrack").iterator():
-            if version.beside["ground"][1]:
-                yield version.beside["ground"][1], version
+        for version in (
+            cls.objects.filter(shot_settings__has_key="ground").only("shot_settings", "soundtrack").iterator()
+        ):
+            if version.shot_settings["ground"][1]:
+                yield version.shot_settings["ground"][1], version
 
 
 class SetStretch(models.Model):

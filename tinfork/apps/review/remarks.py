@@ -18,7 +18,7 @@ from tinfork.apps.news.models import News
 from tinfork.apps.people.models import User
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.produce.planning import plan
-from tinfork.apps.reading.actions.beside import mark
+from tinfork.apps.reading.actions.shot_settings import mark_look
 from tinfork.apps.reading.actions.versions import keep_version, shot_as_of
 from tinfork.apps.reading.models import Soundtrack
 from tinfork.apps.reading.queries import soundtrack_of
@@ -166,7 +166,7 @@ def _mentioned(remark: Remark) -> list[User]:
 def settle(remark: Remark, *, is_settled: bool) -> None:
     """Settle or reopen a remark."""
     row = Soundtrack.objects.select_for_update().get(shot=remark.shot)
-    mark(row, key_of(remark), is_settled=is_settled)
+    mark_look(row, key_of(remark), is_settled=is_settled)
     row.looks_left = None
     row.save(update_fields=["settled", "looks_left"])
     say_changed(remark.shot_id)

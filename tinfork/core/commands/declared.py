@@ -1,6 +1,6 @@
-"""How an edit command is declared: its parameters, with kinds and bounds.
+"""The declaration of edit commands: their parameters, with types and limits.
 
-The check, the schema in `docs/formats/`, its table and the page's types follow from them.
+The checks, the schema in `docs/formats/`, its table and the page's types follow from it.
 """
 
 import re
@@ -128,7 +128,7 @@ class EditContext:
 
 
 class Parameters(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """Named values with kinds and bounds, as a page sends them."""
+    """Named values with types and limits, as sent by a page."""
 
 
 class Command(Parameters, frozen=True):
@@ -138,7 +138,7 @@ class Command(Parameters, frozen=True):
     NEEDS_TAKES = False
 
     def apply(self, st: Soundtrack, context: EditContext) -> Soundtrack:
-        """The soundtrack after it.
+        """Apply the edit to a soundtrack.
 
         Raises
         ------
@@ -150,8 +150,8 @@ class Command(Parameters, frozen=True):
         raise NotImplementedError
 
 
-class SideCommand(Parameters, frozen=True):
-    """An edit of what lies beside the soundtrack: sets, dials, the picture, second looks. The application does it."""
+class SettingsCommand(Parameters, frozen=True):
+    """An edit of a shot's settings: sets, dials, layout, second looks. The application applies it."""
 
 
 class FrameSpan(Command, frozen=True):
@@ -176,7 +176,7 @@ def span_of(first: int, last: int) -> tuple[int, int]:
 
 
 def one_line(text: str) -> str:
-    """A text with single blanks only."""
+    """A text on one line, with single spaces."""
     return " ".join(text.split())
 
 
@@ -224,7 +224,7 @@ def _fields(kind: inspect.Type) -> Iterator[tuple[str, inspect.Type]]:
 
 
 def describe(kind: inspect.Type) -> str:
-    """A kind of value in words: “a whole number from 0 to 12”.
+    """A type of value in words: “a whole number from 0 to 12”.
 
     Raises
     ------

@@ -10,8 +10,8 @@ from tinfork.apps.produce.models import Production, Shot, ShotCharacter
 from tinfork.apps.reading.looks import count_anew
 from tinfork.apps.reading.models import Soundtrack
 from tinfork.apps.reading.solving import dials_of
-from tinfork.core.commands.beside import TurnDials
 from tinfork.core.commands.declared import EditContext, one_line
+from tinfork.core.commands.settings import TurnDials
 from tinfork.core.errors import SolverError
 from tinfork.core.solver.dials import PRESETS, Dials, dials_from
 

@@ -7,8 +7,8 @@ from django.db import transaction
 from tinfork.apps.people.models import User
 from tinfork.apps.produce.models import Shot, ShotCharacter
 from tinfork.apps.reading.models import Soundtrack
-from tinfork.core.commands.beside import BoilLines, PaintGround, StandCharacter
 from tinfork.core.commands.declared import EditContext
+from tinfork.core.commands.settings import BoilLines, PaintGround, StandCharacter
 from tinfork.core.errors import FormatError
 from tinfork.core.scene.boil import Boil
 from tinfork.core.scene.layout import Stand, side_by_side
@@ -59,12 +59,12 @@ def boil_lines(row: Soundtrack, command: BoilLines, context: EditContext) -> Non
 @transaction.atomic
 def hang_background(*, shot: Shot, key: str, by: User | None) -> None:
     """Set a stored picture as background: an edit that can be undone."""
-    from tinfork.apps.reading.actions.beside import GROUND
+    from tinfork.apps.reading.actions.shot_settings import GROUND
     from tinfork.apps.reading.actions.soundtracks import locked, record_edit
 
     row = locked(shot)
     ground, before = Shot.everything.values_list("ground", "background").get(pk=shot.pk)
     Shot.everything.filter(pk=shot.pk).update(background=key)
     record_edit(
-        row, row.content, name="background", by=by, beside=({GROUND: [ground, before]}, {GROUND: [ground, key]})
+        row, row.content, name="background", by=by, settings=({GROUND: [ground, before]}, {GROUND: [ground, key]})
     )

@@ -2,10 +2,10 @@
 
 import re
 
-from tinfork.apps.reading.actions.beside import mark
+from tinfork.apps.reading.actions.shot_settings import mark_look
 from tinfork.apps.reading.models import Soundtrack
-from tinfork.core.commands.beside import SettleLook
 from tinfork.core.commands.declared import EditContext
+from tinfork.core.commands.settings import SettleLook
 from tinfork.core.errors import FormatError
 
 
@@ -13,4 +13,4 @@ def settle_look(row: Soundtrack, command: SettleLook, context: EditContext) -> N
     """Settle a second look until its cause changes, or reopen it. Raises `FormatError` for an invalid key."""
     if not re.fullmatch(r"[0-9a-f]{16}", command.key):
         raise FormatError("That second look is already resolved.")
-    mark(row, command.key, is_settled=not command.open)
+    mark_look(row, command.key, is_settled=not command.open)

@@ -1,8 +1,8 @@
 """Choosing the set of a character's mouths for a stretch of a shot."""
 
 from tinfork.apps.reading.models import SetStretch, Soundtrack
-from tinfork.core.commands.beside import ShowSet
 from tinfork.core.commands.declared import EditContext, span_of
+from tinfork.core.commands.settings import ShowSet
 from tinfork.core.errors import ChartError, TimingError
 
 

@@ -12,23 +12,23 @@ from tinfork.apps.produce.models import Shot
 from tinfork.apps.produce.planning import begin
 from tinfork.apps.pronounce.queries import lexicon_of
 from tinfork.apps.reading.actions.acting import face_of, films_of, stage_of
-from tinfork.apps.reading.actions.beside import (
-    Parts,
-    differing_parts,
-    forget_side_state,
-    restore_side_state,
-    side_state,
-)
 from tinfork.apps.reading.actions.dials import turn_dials
 from tinfork.apps.reading.actions.layout import boil_lines, paint_ground, stand_character
 from tinfork.apps.reading.actions.looks import settle_look
 from tinfork.apps.reading.actions.sets import show_set
+from tinfork.apps.reading.actions.shot_settings import (
+    Parts,
+    differing_settings,
+    forget_fetched,
+    restore_settings,
+    settings_of,
+)
 from tinfork.apps.reading.models import Edit, Soundtrack, TakeUse
 from tinfork.apps.reading.queries import nothing_yet, take_infos
 from tinfork.apps.reading.solving import other_parts, part_holds, part_key, solve_character
-from tinfork.core.commands.beside import BoilLines, PaintGround, SettleLook, ShowSet, StandCharacter, TurnDials
 from tinfork.core.commands.declared import Command, EditContext, Parameters
 from tinfork.core.commands.motion import FollowFilm
+from tinfork.core.commands.settings import BoilLines, PaintGround, SettleLook, ShowSet, StandCharacter, TurnDials
 from tinfork.core.commands.sound import Place
 from tinfork.core.commands.table import parse_command
 from tinfork.core.errors import TimingError, TinForkError
@@ -73,12 +73,12 @@ def record_edit(
     by: User | None,
     parameters: Any = None,
     token: str = "",
-    beside: tuple[Parts, Parts] = ({}, {}),
+    settings: tuple[Parts, Parts] = ({}, {}),
 ) -> None:
-    """Save the soundtrack after an edit, and the edit, with the settings that it changed (`beside`)."""
+    """Save the soundtrack after an edit, and the edit, with the settings that it changed (`settings`)."""
     after = _numbered(row, after)
     old, new = to_patch(row.content, after)
-    if not new and not beside[1]:
+    if not new and not settings[1]:
         return
     # Undone edits cannot be redone after a new one.
     row.edits.filter(is_undone=True).delete()
@@ -89,8 +89,8 @@ def record_edit(
         name=name,
         by=by,
         parameters=parameters or {},
-        before=old | beside[0],
-        after=new | beside[1],
+        before=old | settings[0],
+        after=new | settings[1],
         revision=row.revision + 1,
         token=token,
     )
@@ -208,28 +208,28 @@ def edit(
         meanwhile = known
     before = row.content
     context = _context(shot, before, command)
-    beside: tuple[Parts, Parts] = ({}, {})
+    settings: tuple[Parts, Parts] = ({}, {})
     after = before
     if isinstance(command, Command):
         after = command.apply(before, context)
     else:
-        was = side_state(row)
-        _BESIDE[type(command)](row, command, context)
-        beside = differing_parts(was, side_state(row))
-        forget_side_state(shot)
+        was = settings_of(row)
+        _SETTINGS[type(command)](row, command, context)
+        settings = differing_settings(was, settings_of(row))
+        forget_fetched(shot)
         after = row.content
     if meanwhile:
-        mine = touched(*beside) | touched(*to_patch(before, after))
+        mine = touched(*settings) | touched(*to_patch(before, after))
         if met := meeting(mine, meanwhile):
             raise _refuse(met, row)
-    record_edit(row, after, name=name, by=by, parameters=dict(parameters), token=token, beside=beside)
+    record_edit(row, after, name=name, by=by, parameters=dict(parameters), token=token, settings=settings)
     follow_words(shot, before, after)
     begin(shot, by=by)
     return row
 
 
 #: Edits of settings.
-_BESIDE: dict[type[Parameters], Callable[[Soundtrack, Any, EditContext], None]] = {
+_SETTINGS: dict[type[Parameters], Callable[[Soundtrack, Any, EditContext], None]] = {
     ShowSet: show_set,
     TurnDials: turn_dials,
     StandCharacter: stand_character,
@@ -295,7 +295,7 @@ def undo(*, shot: Shot, revision: int, back: bool = True, keeps_reading: bool = 
         raise TimingError("There is nothing to undo.")
     before = row.content
     gone, parts = (last.after, last.before) if back else (last.before, last.after)
-    restore_side_state(row, parts)
+    restore_settings(row, parts)
     after = _numbered(row, known_takes(row, apply_patch(row.content, lambda: row.document, gone, parts)))
     save_soundtrack(row, after)
     Edit.objects.filter(pk=last.pk).update(is_undone=back, revision=row.revision)

@@ -7,16 +7,16 @@ from django.db import IntegrityError, transaction
 from tinfork.apps.cast.models import Chart
 from tinfork.apps.people.models import User
 from tinfork.apps.produce.models import Shot
-from tinfork.apps.reading.actions.beside import (
+from tinfork.apps.reading.actions.shot_settings import (
     BOIL,
     DIALS,
     GROUND,
     STAND,
     STRETCHES,
     Parts,
-    differing_parts,
-    parts_for_versions,
-    restore_side_state,
+    differing_settings,
+    restore_settings,
+    settings_for_versions,
 )
 from tinfork.apps.reading.actions.soundtracks import known_takes, locked, record_edit
 from tinfork.apps.reading.models import SetStretch, Version
@@ -42,7 +42,7 @@ def keep_version(*, shot: Shot, name: str, by: User | None, is_kept: bool = Fals
     try:
         with transaction.atomic():
             return row.versions.create(
-                name=name, document=row.document, beside=parts_for_versions(row), is_kept=is_kept, by=by
+                name=name, document=row.document, shot_settings=settings_for_versions(row), is_kept=is_kept, by=by
             )
     except IntegrityError:
         raise TimingError("A version called “{name}” already exists. Choose another name.", name=name) from None
@@ -60,10 +60,10 @@ def return_to(*, shot: Shot, version: Version, by: User) -> None:
     """Restore a version."""
     row = locked(shot)
     then = known_takes(row, soundtrack_from_dict(version.document))
-    now = parts_for_versions(row)
-    beside = differing_parts(now, _as_in(version, now))
-    record_edit(row, then, name="return", by=by, parameters={"version": version.name}, beside=beside)
-    restore_side_state(row, beside[1])
+    now = settings_for_versions(row)
+    settings = differing_settings(now, _as_in(version, now))
+    record_edit(row, then, name="return", by=by, parameters={"version": version.name}, settings=settings)
+    restore_settings(row, settings[1])
 
 
 def _as_in(version: Version, now: Parts) -> Parts:
@@ -71,7 +71,7 @@ def _as_in(version: Version, now: Parts) -> Parts:
 
     Settings that the version does not have are as `now`.
     """
-    kept = now | {name: part for name, part in version.beside.items() if name in now}
+    kept = now | {name: part for name, part in version.shot_settings.items() if name in now}
     charts = {chart for _, chart, *_ in kept[STRETCHES]}
     there = set(Chart.objects.filter(pk__in=charts).values_list("pk", flat=True))
     return kept | {STRETCHES: [stretch for stretch in kept[STRETCHES] if stretch[1] in there]}
@@ -87,18 +87,18 @@ def shot_as_of(shot: Shot, version: Version) -> Shot:
     soundtrack.duration_us = content.duration_us
     # Link both objects, like Django does.
     soundtrack.shot = then
-    beside = _as_in(version, parts_for_versions(shot.soundtrack))
+    settings = _as_in(version, settings_for_versions(shot.soundtrack))
     parts = [copy.copy(part) for part in shot.cast_rows]
     for part in parts:
-        part.dials = beside[f"{DIALS}{part.character_id}"]
-        part.stand = beside[f"{STAND}{part.character_id}"]
-    then.ground, then.background = beside[GROUND]
-    then.boil = beside[BOIL]
+        part.dials = settings[f"{DIALS}{part.character_id}"]
+        part.stand = settings[f"{STAND}{part.character_id}"]
+    then.ground, then.background = settings[GROUND]
+    then.boil = settings[BOIL]
     charts = {chart.pk: chart for part in parts for chart in part.character.mouth.charts.all()}
     then.fetched_cast = parts
     then.fetched_stretches = [
         SetStretch(pk=pk, shot=then, chart=charts[chart], start_us=start, end_us=end)
-        for pk, chart, start, end in beside[STRETCHES]
+        for pk, chart, start, end in settings[STRETCHES]
         if chart in charts
     ]
     return then

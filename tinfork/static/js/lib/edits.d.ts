@@ -104,17 +104,17 @@ interface EditParameters {
   follow_film: { speaker: string; film: number; columns: Array<{ part: string; strength?: number; later?: number; drawing?: number | null }>; mirrored?: boolean };
   /** Write a note about a pass, that is all keys of a column; an empty text removes it. */
   pass_note: { speaker: string; part: string; text: string };
-  /** Show a set (`chart`) of its character's mouths on frames; the first set takes them back. */
+  /** Show a set (`chart`) of its character's mouths on frames; the first set resets them. */
   set: { chart: number; first: number; last: number };
-  /** Turn dials of a character: some of them (`values`), all as a preset has them, or the production's again. */
+  /** Change dials of a character: some of them (`values`), all of them to a preset, or back to the production's. */
   dials: { speaker: string; values?: Record<string, number | boolean> | null; preset?: string | null; usual?: boolean };
-  /** Place a character in the shot's picture; `usual`: where it would stand if nobody had placed it. */
+  /** Place a character in the shot's picture; `usual` resets it to its default place. */
   stand: { speaker: string; x?: number | null; y?: number | null; size?: number | null; turn?: number | null; mirrored?: boolean; depth?: number; usual?: boolean };
-  /** Put a colour (#rrggbb) behind everyone; with `clear` the background picture goes. */
+  /** Set the background colour (#rrggbb); `clear` removes the background picture. */
   ground: { colour: string; clear?: boolean };
-  /** Let the lines of everyone's drawings boil: how much, and for how many frames each variant is seen. */
+  /** Set how the lines of all drawings boil: the strength, and the frames for which each variant is shown. */
   boil: { strength: number; rhythm?: number };
-  /** Mark a second look as settled until its cause changes, or `open` it again. */
+  /** Settle a second look until its cause changes, or reopen it with `open`. */
   settle: { key: string; open?: boolean };
 }
 

@@ -1,25 +1,25 @@
-"""Edits of what lies beside a shot's soundtrack: sets of mouths, dials, where characters stand, second looks."""
+"""Edits of a shot's settings, beside its soundtrack: sets of mouths, dials, layout, second looks."""
 
 from typing import Annotated
 
 from msgspec import Meta
 
-from tinfork.core.commands.declared import Frame, Key, SideCommand, Speaker
+from tinfork.core.commands.declared import Frame, Key, SettingsCommand, Speaker
 from tinfork.core.errors import FormatError
 from tinfork.core.scene.boil import MOST_RHYTHM
 from tinfork.core.scene.layout import SIZES, Stand
 
 
-class ShowSet(SideCommand, frozen=True):
-    """Show a set (`chart`) of its character's mouths on frames; the first set takes them back."""
+class ShowSet(SettingsCommand, frozen=True):
+    """Show a set (`chart`) of its character's mouths on frames; the first set resets them."""
 
     chart: Key
     first: Frame
     last: Frame
 
 
-class TurnDials(SideCommand, frozen=True):
-    """Turn dials of a character: some of them (`values`), all as a preset has them, or the production's again."""
+class TurnDials(SettingsCommand, frozen=True):
+    """Change dials of a character: some of them (`values`), all of them to a preset, or back to the production's."""
 
     speaker: Speaker
     values: Annotated[dict[str, int | bool], Meta(max_length=20)] | None = None
@@ -27,8 +27,8 @@ class TurnDials(SideCommand, frozen=True):
     usual: bool = False
 
 
-class StandCharacter(SideCommand, frozen=True):
-    """Place a character in the shot's picture; `usual`: where it would stand if nobody had placed it."""
+class StandCharacter(SettingsCommand, frozen=True):
+    """Place a character in the shot's picture; `usual` resets it to its default place."""
 
     speaker: Speaker
     x: Annotated[float, Meta(ge=-2, le=3)] | None = None
@@ -41,7 +41,7 @@ class StandCharacter(SideCommand, frozen=True):
 
     @property
     def stand(self) -> Stand | None:
-        """The place, or None for the usual one.
+        """The place, or None for the default.
 
         Raises
         ------
@@ -55,28 +55,28 @@ class StandCharacter(SideCommand, frozen=True):
         return Stand(self.x, self.y, self.size, self.turn, self.mirrored, self.depth)
 
 
-class PaintGround(SideCommand, frozen=True):
-    """Put a colour (#rrggbb) behind everyone; with `clear` the background picture goes."""
+class PaintGround(SettingsCommand, frozen=True):
+    """Set the background colour (#rrggbb); `clear` removes the background picture."""
 
     colour: Annotated[str, Meta(max_length=7)]
     clear: bool = False
 
 
-class BoilLines(SideCommand, frozen=True):
-    """Let the lines of everyone's drawings boil: how much, and for how many frames each variant is seen."""
+class BoilLines(SettingsCommand, frozen=True):
+    """Set how the lines of all drawings boil: the strength, and the frames for which each variant is shown."""
 
     strength: Annotated[int, Meta(ge=0, le=100)]
     rhythm: Annotated[int, Meta(ge=1, le=MOST_RHYTHM)] = 2
 
 
-class SettleLook(SideCommand, frozen=True):
-    """Mark a second look as settled until its cause changes, or `open` it again."""
+class SettleLook(SettingsCommand, frozen=True):
+    """Settle a second look until its cause changes, or reopen it with `open`."""
 
     key: Annotated[str, Meta(max_length=16)]
     open: bool = False
 
 
-BESIDE: dict[str, type[SideCommand]] = {
+SETTINGS: dict[str, type[SettingsCommand]] = {
     "set": ShowSet,
     "dials": TurnDials,
     "stand": StandCharacter,

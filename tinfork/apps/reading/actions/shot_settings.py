@@ -19,7 +19,7 @@ MOST_SETTLED = 5_000
 Parts = dict[str, Any]
 
 
-def side_state(row: Soundtrack) -> Parts:
+def settings_of(row: Soundtrack) -> Parts:
     """All settings of a shot as parts."""
     stretches = SetStretch.objects.filter(shot=row.shot).order_by("start_us", "pk")
     parts = list(ShotCharacter.objects.filter(shot=row.shot).values_list("character_id", "dials", "stand"))
@@ -34,18 +34,18 @@ def side_state(row: Soundtrack) -> Parts:
     }
 
 
-def parts_for_versions(row: Soundtrack) -> Parts:
+def settings_for_versions(row: Soundtrack) -> Parts:
     """The settings that versions store: all but dismissed looks."""
-    return {name: part for name, part in side_state(row).items() if not name.startswith(SETTLED)}
+    return {name: part for name, part in settings_of(row).items() if not name.startswith(SETTLED)}
 
 
-def differing_parts(old: Parts, new: Parts) -> tuple[Parts, Parts]:
+def differing_settings(old: Parts, new: Parts) -> tuple[Parts, Parts]:
     """The parts that differ, as they are in each (None if missing)."""
     names = [name for name in {**old, **new} if old.get(name) != new.get(name)]
     return {name: old.get(name) for name in names}, {name: new.get(name) for name in names}
 
 
-def restore_side_state(row: Soundtrack, parts: Parts) -> None:
+def restore_settings(row: Soundtrack, parts: Parts) -> None:
     """Restore some parts; parts of the document among them are ignored. The row is not saved."""
     for name, part in parts.items():
         if name == STRETCHES:
@@ -63,19 +63,19 @@ def restore_side_state(row: Soundtrack, parts: Parts) -> None:
             row.shot.boil = part or {}
             Shot.everything.filter(pk=row.shot.pk).update(boil=row.shot.boil)
         elif name.startswith(SETTLED):
-            mark(row, name.removeprefix(SETTLED), bool(part))
+            mark_look(row, name.removeprefix(SETTLED), bool(part))
     # Most steps change only the document: then the fetched cast stays valid.
     if any(name == STRETCHES or name.startswith((DIALS, STAND)) for name in parts):
-        forget_side_state(row.shot)
+        forget_fetched(row.shot)
 
 
-def mark(row: Soundtrack, key: str, is_settled: bool) -> None:
+def mark_look(row: Soundtrack, key: str, is_settled: bool) -> None:
     """Mark a second look as settled or open; the row is not saved."""
     others = [each for each in row.settled if each != key]
     row.settled = [*others, *([key] if is_settled else [])][-MOST_SETTLED:]
 
 
-def forget_side_state(shot: Shot) -> None:
+def forget_fetched(shot: Shot) -> None:
     """Drop fetched rows of a shot after they changed."""
     for fetched in ("fetched_cast", "fetched_stretches"):
         if hasattr(shot, fetched):
