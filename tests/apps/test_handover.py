@@ -194,7 +194,7 @@ def test_options_are_remembered_by_the_production_and_under_names(read_shot, cli
     # Which part of one shot was chosen is its own.
     assert 'name="o-from" class="form-control form-control-sm" value=""' in named
     wrong = client.post(f"{page}/make", {**sent, "o-size": "huge"}, follow=True).content.decode()
-    assert "“size” is one of" in wrong
+    assert "“size” must be one of" in wrong
 
 
 def test_previews_say_what_one_gets_or_what_is_wrong(read_shot, client):
@@ -204,7 +204,7 @@ def test_previews_say_what_one_gets_or_what_is_wrong(read_shot, client):
     for kind in ("csv", "json", "textgrid", "srt", "edl", "otio", "gltf", "weights-csv", "sheet-csv"):
         assert "<pre>" in client.get(f"{page}?as={kind}").content.decode(), kind
     assert "no option" not in client.get(f"{page}?as=csv&options=1&o-rows=holds").content.decode()
-    assert "is one of" in client.get(f"{page}?as=csv&options=1&o-rows=colours").content.decode()
+    assert "must be one of" in client.get(f"{page}?as=csv&options=1&o-rows=colours").content.decode()
     assert "There is no format called" in client.get(f"{page}?as=mowie").content.decode()
 
 

@@ -118,7 +118,7 @@ def test_a_turn_goes_to_the_voice_that_has_the_speakers_words():
         ("turn_put", {"speaker": "1", "start_us": 50 * S, "end_us": 51 * S}, "no voice there"),
         ("tap", {"speed": 1, "taps": []}, "must be a list"),
         ("tap", {"speed": 1, "taps": ["x"]}, "must be a list"),
-        ("tap", {"speed": 1, "taps": [{"speaker": "1", "start_us": 5, "end_us": 5}]}, "ends after"),
+        ("tap", {"speed": 1, "taps": [{"speaker": "1", "start_us": 5, "end_us": 5}]}, "end after"),
     ],
 )
 def test_what_cannot_be_is_refused_in_words(name, values, message):

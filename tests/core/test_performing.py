@@ -99,7 +99,7 @@ def test_performing_is_an_edit_that_takes_the_place_of_the_keys_of_its_time():
 def test_what_was_performed_outside_of_the_shot_is_refused():
     shot = Soundtrack((Track(1, "Voice", "effects"),), (CLIP,))
     late = [Sample(one.at_us + 20 * S, one.pose) for one in swing(1, 1)]
-    with pytest.raises(TimingError, match="The performance lies outside the shot"):
+    with pytest.raises(TimingError, match="The performance is outside the shot"):
         perform(shot, late)
     with pytest.raises(FormatError, match="“path” must be"):
         perform(shot, late[:1])

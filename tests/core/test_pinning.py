@@ -47,7 +47,7 @@ def test_pins_are_let_go():
     assert unpin(shot, key).pins == ()
     with pytest.raises(TimingError, match="was removed"):
         unpin(shot, 99)
-    with pytest.raises(TimingError, match="A pin must lie in the shot and last at least"):
+    with pytest.raises(TimingError, match="A pin must be in the shot and last at least"):
         pin_mouth(shot, 3 * S, 3 * S, ODALYS)
 
 

@@ -292,7 +292,7 @@ def test_names_that_are_one_as_files_have_folders_of_their_own(tmp_path):
 
 def test_a_pattern_that_names_no_frame_or_leaves_its_folder_is_refused(make):
     for pattern in ("{shot}", "../{frame}", "a//{frame}", "{frame.real}", "{0}", "{frame", "/{frame}"):
-        with pytest.raises(FormatError, match="File names"):
+        with pytest.raises(FormatError, match="file name"):
             make("pictures", pattern=pattern)
 
 
