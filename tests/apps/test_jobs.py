@@ -5,6 +5,8 @@ from django.utils import timezone
 from tinfork.apps.jobs import tasks
 from tinfork.apps.jobs.actions import close_lost, start_job
 from tinfork.apps.jobs.models import Job
+from tinfork.core.errors import Cancelled
+from tinfork.engines import isolated
 
 
 @pytest.fixture
@@ -162,3 +164,16 @@ def test_progress_stays_between_nothing_and_everything(job):
         report("Phase", done)
         job.refresh_from_db()
         assert job.percent == percent
+    # Nothing was reported yet, but somebody may have asked to cancel.
+    report("", 0.0)
+    job.refresh_from_db()
+    assert (job.phase, job.percent) == ("Phase", 100)
+    Job.objects.update(cancel_asked=True)
+    with pytest.raises(Cancelled):
+        report("", 0.0)
+
+
+def test_a_reading_waits_for_a_busy_machine(job, work, monkeypatch):
+    monkeypatch.setattr(isolated, "_HEARTBEAT_S", 0.0)
+    monkeypatch.setattr("tests.apps.conftest.READ", {})
+    assert work().state == "done"

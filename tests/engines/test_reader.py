@@ -9,6 +9,7 @@ from tinfork.core.clock import FrameRate
 from tinfork.core.errors import Cancelled, SoundError, WordsError
 from tinfork.core.score.boundaries import score
 from tinfork.core.speech.reading import DOUBTFUL
+from tinfork.engines import isolated
 from tinfork.engines.decode import Sound
 from tinfork.engines.isolated import run_isolated
 from tinfork.engines.reading.reader import read_track
@@ -119,13 +120,26 @@ def test_cancelling_stops_the_work_in_its_own_process():
         run_isolated(read_track, sounds.as_sound(sounds.spoken()), lines_from_text(sounds.SENTENCE), progress=cancel)
 
 
+def test_somebody_may_cancel_before_a_busy_machine_has_begun(monkeypatch):
+    monkeypatch.setattr(isolated, "_HEARTBEAT_S", 0.0)
+    seen = []
+
+    def cancel(phase, done):
+        seen.append((phase, done))
+        raise Cancelled("Cancelled.")
+
+    with pytest.raises(Cancelled):
+        run_isolated(read_track, sounds.as_sound(sounds.spoken()), lines_from_text(sounds.SENTENCE), progress=cancel)
+    assert seen == [("", 0.0)]
+
+
 def test_progress_runs_from_phase_to_phase_and_the_result_comes_through():
     seen = []
     sound = sounds.as_sound(sounds.spoken())
     result = run_isolated(
         read_track, sound, lines_from_text(sounds.SENTENCE), progress=lambda p, d: seen.append((p, d))
     )
-    assert list(dict.fromkeys(p for p, _ in seen)) == ["spell", "lay out", "align"]
+    assert list(dict.fromkeys(p for p, _ in seen if p)) == ["spell", "lay out", "align"]
     assert seen[-1] == ("align", 1.0)
     assert result.reading == read_track(sound, lines_from_text(sounds.SENTENCE)).reading
 

@@ -92,9 +92,9 @@ def run_isolated(
     With `reports` false, it is called without `report`.
 
     It may call `report(phase, done)`, or `report(phase, done, part)` with a part of its result, which is passed to
-    `keep` here. `progress(phase, done)` is called here, at least every second from the start; if it raises
-    (`Cancelled`), the child is killed. Our own errors are raised here, too; if the child dies, or needs more memory or
-    time than `limit_s`, an `EngineError` or `too_much` is raised.
+    `keep` here. `progress(phase, done)` is called here, at least every second from the start, with an empty phase until
+    the child's first report; if it raises (`Cancelled`), the child is killed. Our own errors are raised here, too; if
+    the child dies, or needs more memory or time than `limit_s`, an `EngineError` or `too_much` is raised.
 
     Raises
     ------

@@ -166,14 +166,15 @@ def end(job: Job, state: Job.State, error: str = "", *, can_retry: bool = False)
 
 
 def reporter(job: Job) -> Callable[[str, float], None]:
-    """The progress callback of a job: a phase in words, and the share done.
+    """The progress callback of a job: a phase in words, and the share done; an empty phase changes neither.
 
     Raises `Cancelled` after a request to cancel.
     """
 
     def report(phase: str, done: float) -> None:
-        job.phase, job.percent = phase, max(0, min(100, round(done * 100)))
-        Job.objects.filter(pk=job.pk).update(phase=job.phase, percent=job.percent)
+        if phase:
+            job.phase, job.percent = phase, max(0, min(100, round(done * 100)))
+            Job.objects.filter(pk=job.pk).update(phase=job.phase, percent=job.percent)
         stop_if_asked(job)
 
     return report

@@ -122,7 +122,10 @@ class Soundtrack(models.Model):
         own = replace(content, pins=tuple(p for p in content.pins if p.mouth))
         # Compare voices by identity: equality ignores lasting numbers.
         if own.voices is not was.content.voices or _sound(own) != _sound(was.content):
-            self.timeline = timeline_to_dict(own)
+            timeline = timeline_to_dict(own)
+            # It has the lines by number: an edit of a word leaves it, which saves writing it.
+            if not self.pk or timeline != timeline_to_dict(was.content):
+                self.timeline = timeline
             now = _Known.of(own, was.stored)
         else:
             now = replace(was, content=own)

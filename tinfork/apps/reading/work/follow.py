@@ -84,7 +84,8 @@ def _read(asked: _VoiceTask, report: Report, done: dict[int, Line]) -> tuple[dic
     total = sum(change.last - change.first for change in changes)
 
     def progress(phase: str, share: float) -> None:
-        words, start, part = _PHASES[phase]
+        # A busy machine takes a while until the child reports.
+        words, start, part = _PHASES.get(phase, ("", 0.0, 0.0))
         if done and total > 1:
             line = done[max(done)]
             words = Message(
