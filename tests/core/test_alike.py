@@ -3,8 +3,8 @@
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tinfork.core.speech.alike import dressed, places_of, retyped
-from tinfork.core.speech.handwork import Where
+from tinfork.core.speech.alike import keep_punctuation, places_of, retyped
+from tinfork.core.speech.handwork import WordPlace
 from tinfork.core.speech.reading import Line, Phoneme, Reading, Word
 
 
@@ -22,7 +22,7 @@ READING = Reading(
 
 
 def test_a_word_is_found_however_it_is_written():
-    assert places_of(READING, "Brindel") == [Where(0, 0), Where(1, 1), Where(1, 2)]
+    assert places_of(READING, "Brindel") == [WordPlace(0, 0), WordPlace(1, 1), WordPlace(1, 2)]
     assert places_of(READING, "sit down") == places_of(READING, "...") == []
 
 
@@ -38,4 +38,4 @@ def test_it_is_written_anew_everywhere_with_its_sounds_and_the_punctuation_it_ha
 
 @given(st.text(" .,!?“”", max_size=4), st.text("abc", min_size=1, max_size=5), st.text(" .,!?“”", max_size=4))
 def test_what_stands_around_a_word_stays(before, letters, behind):
-    assert dressed(before + letters + behind, "new") == f"{before}new{behind}"
+    assert keep_punctuation(before + letters + behind, "new") == f"{before}new{behind}"

@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from tests.pictures import mouths, on_ground
 from tinfork.core.errors import ChartError
 from tinfork.core.mouths.chart import Drawing
-from tinfork.core.mouths.check import Seen, check_chart
+from tinfork.core.mouths.check import CheckedDrawing, check_chart
 from tinfork.core.mouths.placement import Placement, Registration, lay
 from tinfork.core.mouths.propose import InkShape, by_shape, classes_in_name, closing_drawing, propose
 from tinfork.core.mouths.starter import STARTERS
@@ -23,7 +23,7 @@ from tinfork.core.pictures.measure import measure
 
 def seen(drawing, pixels, registration=None):
     measured = measure(pixels)
-    return Seen(drawing, measured, registration or Registration.centred(measured.width, measured.height))
+    return CheckedDrawing(drawing, measured, registration or Registration.centred(measured.width, measured.height))
 
 
 @functools.cache

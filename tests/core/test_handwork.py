@@ -14,10 +14,10 @@ from tinfork.core.errors import TimingError, TinForkError
 from tinfork.core.soundtrack import said
 from tinfork.core.soundtrack.project import reading_of
 from tinfork.core.speech import handwork
-from tinfork.core.speech.handwork import LEAST_US, Where
+from tinfork.core.speech.handwork import LEAST_US, WordPlace
 from tinfork.core.speech.rewriting import follow
 
-DOWN, NIGHT = Where(0, 1), Where(1, 1)
+DOWN, NIGHT = WordPlace(0, 1), WordPlace(1, 1)
 
 
 def spans(reading, line=0):
@@ -62,10 +62,10 @@ def test_a_line_slides_as_one_up_to_the_next_line():
 
 def test_a_sounds_edge_moves_its_neighbour_and_at_the_end_the_word():
     word = READ_1.lines[1].words[0]
-    inner = handwork.move_sound_edge(READ_1, Where(1, 0), 0, word.start_us + 50_000, at_start=False)
+    inner = handwork.move_sound_edge(READ_1, WordPlace(1, 0), 0, word.start_us + 50_000, at_start=False)
     a, b = inner.lines[1].words[0].phonemes
     assert a.end_us == b.start_us == word.start_us + 50_000
-    outer = handwork.move_sound_edge(READ_1, Where(1, 0), 1, word.end_us + 90_000, at_start=False)
+    outer = handwork.move_sound_edge(READ_1, WordPlace(1, 0), 1, word.end_us + 90_000, at_start=False)
     good, night = outer.lines[1].words
     assert good.end_us == good.phonemes[1].end_us == night.start_us == word.end_us + 90_000
     assert good.phonemes[0] == word.phonemes[0]
@@ -108,7 +108,7 @@ def test_a_word_is_added_where_there_is_room():
 
 @given(readings(), st.data())
 def test_whatever_is_dragged_words_stay_in_order_and_no_sound_is_lost(reading, data):
-    places = [Where(n, at) for n, line in enumerate(reading.lines) for at in range(len(line.words))]
+    places = [WordPlace(n, at) for n, line in enumerate(reading.lines) for at in range(len(line.words))]
     if not places:
         return
     where = data.draw(st.sampled_from(places))
@@ -161,6 +161,6 @@ def test_the_written_words_follow_what_was_changed_by_hand():
     assert follow(written, READ_1.lines, typed.lines, names) == written.replace("down", "up")
     more = handwork.add_word(READ_1, "1", "en-us", "well", (4 * S, 5 * S - 1), ("w", "ɛ"))
     assert follow(written, READ_1.lines, more.lines, names).splitlines()[1] == "Odalys: well"
-    less = handwork.remove_word(handwork.remove_word(READ_1, Where(1, 1)), Where(1, 0))
+    less = handwork.remove_word(handwork.remove_word(READ_1, WordPlace(1, 1)), WordPlace(1, 0))
     assert follow(written, READ_1.lines, less.lines, names) == "ODALYS: sit down now\n(yawns)"
     assert follow("something else", READ_1.lines, typed.lines, names) == "something else"

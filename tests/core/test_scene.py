@@ -20,7 +20,7 @@ from tinfork.core.formats.picture_zip import Picture
 from tinfork.core.mouths.placement import Placement, Registration
 from tinfork.core.mouths.starter import STARTER
 from tinfork.core.scene.boil import Boil
-from tinfork.core.scene.drawing import What, segments, shown
+from tinfork.core.scene.drawing import DrawnParts, segments, shown
 from tinfork.core.scene.grid import grid_columns, grid_rows
 from tinfork.core.scene.heads import plain_head
 from tinfork.core.scene.layout import Stand, box_of, drawing_matrix, figure_matrix, in_order, side_by_side
@@ -171,10 +171,10 @@ def test_parts_lie_under_the_mouth_and_only_what_is_asked_for_is_drawn():
     first = next(segments(whole, (90, 90)))[2]
     keys = [p.key[:2] for p in first]
     assert keys == [("Brindle", ""), ("Brindle", "mouth"), ("Odalys", ""), ("Odalys", "eyes"), ("Odalys", "mouth")]
-    assert [p.key[1] for p in next(segments(whole, (90, 90), What.MOUTHS))[2]] == ["mouth", "mouth"]
-    assert [p.key[1] for p in next(segments(whole, (90, 90), What.FACES))[2]] == ["", ""]
-    assert [p.key[1] for p in next(segments(whole, (90, 90), What.PARTS, "Odalys"))[2]] == ["eyes", "mouth"]
-    spans = {one.placed.key[1:]: one.spans for one in shown(whole, (90, 90), What.PARTS, "Odalys")}
+    assert [p.key[1] for p in next(segments(whole, (90, 90), DrawnParts.MOUTHS))[2]] == ["mouth", "mouth"]
+    assert [p.key[1] for p in next(segments(whole, (90, 90), DrawnParts.FACES))[2]] == ["", ""]
+    assert [p.key[1] for p in next(segments(whole, (90, 90), DrawnParts.PARTS, "Odalys"))[2]] == ["eyes", "mouth"]
+    spans = {one.placed.key[1:]: one.spans for one in shown(whole, (90, 90), DrawnParts.PARTS, "Odalys")}
     assert spans == {("eyes", "", 1): ((0, 5),), ("eyes", "", 2): ((5, 12),), ("mouth", "", 3): ((0, 12),)}
 
 

@@ -10,9 +10,9 @@ from tinfork.core.script import (
     names_in,
     parse_csv,
     parse_plain,
+    shorten_spaces,
     spoken_part,
     text_of,
-    tidy,
     write_plain,
 )
 
@@ -128,10 +128,10 @@ def test_remarks_are_what_a_bracket_and_the_next_that_closes_it_enclose(text):
 
 @given(st.text("a \t\n\r\u3000", max_size=80))
 def test_a_tidy_text_has_the_words_and_rows_it_had_without_stretches_of_emptiness(text):
-    tidied = tidy(text)
+    tidied = shorten_spaces(text)
     assert tidied.split() == text.split()
     assert "\n\n\n\n" not in tidied
-    assert tidy(tidied) == tidied
+    assert shorten_spaces(tidied) == tidied
     assert sum(bool(row.strip()) for row in tidied.split("\n")) == sum(
         bool(row.strip()) for row in text.replace("\r\n", "\n").replace("\r", "\n").split("\n")
     )
@@ -139,7 +139,7 @@ def test_a_tidy_text_has_the_words_and_rows_it_had_without_stretches_of_emptines
 
 def test_a_row_that_nobody_wrote_is_refused_before_patterns_meet_it():
     with pytest.raises(WordsError, match="One line has 150,000 characters"):
-        tidy("x\n" + "a" * 150_000)
+        shorten_spaces("x\n" + "a" * 150_000)
 
 
 def test_names_are_words_with_a_capital_that_begin_no_sentence():

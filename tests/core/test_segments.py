@@ -18,7 +18,7 @@ from tinfork.core.solver.segments import SoundSegment, segments_of, sounds_of
 from tinfork.core.solver.solve import solve_incrementally
 from tinfork.core.sound.loudness import FLOOR_DB, Loudness
 from tinfork.core.speech import handwork
-from tinfork.core.speech.handwork import Where
+from tinfork.core.speech.handwork import WordPlace
 from tinfork.core.speech.reading import Line, Phoneme, Reading, Word
 from tinfork.core.speech.visemes import is_vowel, sound_parts
 
@@ -149,7 +149,7 @@ def test_the_level_of_a_stretch_is_that_of_its_bins(seed, stretches):
 @st.composite
 def edited(draw, reading):
     """The reading after one edit of a word, or of its length; or another reading."""
-    words = [Where(line, at) for line, one in enumerate(reading.lines) for at in range(len(one.words))]
+    words = [WordPlace(line, at) for line, one in enumerate(reading.lines) for at in range(len(one.words))]
     kind = draw(st.sampled_from(["slide", "retype", "remove", "longer", "all", "none"]))
     if kind == "longer":
         return replace(reading, duration_us=reading.duration_us + draw(st.integers(1, 500_000)))
@@ -226,7 +226,7 @@ def test_a_row_of_edits_worked_out_one_after_the_other_gives_what_working_out_al
 @settings(max_examples=60, deadline=None)
 @given(st.data(), readings(max_words=30), st.sampled_from(RATES))
 def test_only_frames_that_an_edit_reaches_are_weighed_again(data, reading, rate):
-    words = [Where(line, at) for line, one in enumerate(reading.lines) for at in range(len(one.words))]
+    words = [WordPlace(line, at) for line, one in enumerate(reading.lines) for at in range(len(one.words))]
     if not words:
         return
     where = data.draw(st.sampled_from(words))

@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from tests.core.soundtracks import S, read
 from tinfork.core.speech.reading import WORDS_AMISS, Extra, Reading, Turn
-from tinfork.core.speech.rereading import Plan, apply_plan, carrier, plan_rereading, shifted, whole_plan, widened
+from tinfork.core.speech.rereading import Plan, apply_plan, plan_rereading, shifted, text_time_map, whole_plan, widened
 from tinfork.core.speech.turns import (
     JOIN_US,
     REACTION_US,
@@ -174,7 +174,7 @@ def test_carrying_by_word_keeps_the_order_of_times_and_hits_the_words(pauses, at
         now += 0.5
     old = talk(*[("1", text, n * 2.0, n * 2.0 + 1) for n, text in enumerate(texts)])
     new = talk(*spans)
-    carry = carrier(old, new)
+    carry = text_time_map(old, new)
     assert [carry(w.start_us) for w in old.words()] == [w.start_us for w in new.words()]
     assert carry(at) <= carry(min(at + 10_000, 30 * S))
 
@@ -182,7 +182,7 @@ def test_carrying_by_word_keeps_the_order_of_times_and_hits_the_words(pauses, at
 def test_times_are_carried_from_take_to_take_word_by_word():
     old = talk(("1", "loaf", 1, 2), ("1", "tram", 4, 5), ("1", "night", 8, 9))
     new = talk(("1", "loaf", 2, 4), ("1", "oh", 5, 6), ("1", "tram", 10, 11), ("1", "night", 12, 16))
-    carry = carrier(old, new)
+    carry = text_time_map(old, new)
     # Before the first word and after the last with it; inside a word, and between two, in proportion.
     for was, now in (
         (0.5, 1.5),
@@ -199,5 +199,5 @@ def test_times_are_carried_from_take_to_take_word_by_word():
         assert carry(round(was * S)) == round(now * S), was
     assert carry(0) == S
     assert carry(29 * S) == 30 * S
-    assert carrier(talk(("1", "loaf", 5, 6)), talk(("1", "loaf", 2, 3)))(S) == 0
-    assert carrier(talk(("1", "loaf", 1, 2)), talk(("1", "tram", 4, 5)))(7 * S) == 7 * S
+    assert text_time_map(talk(("1", "loaf", 5, 6)), talk(("1", "loaf", 2, 3)))(S) == 0
+    assert text_time_map(talk(("1", "loaf", 1, 2)), talk(("1", "tram", 4, 5)))(7 * S) == 7 * S

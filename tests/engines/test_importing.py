@@ -15,7 +15,7 @@ from tinfork.core.clock import FrameRate
 from tinfork.core.errors import FormatError
 from tinfork.core.formats import reading_json
 from tinfork.core.mouths.starter import STARTER
-from tinfork.core.scene.incoming import About, IncomingMouths, differing_holds
+from tinfork.core.scene.incoming import ImportContext, IncomingMouths, differing_holds
 from tinfork.core.solver.problem import NO_MOUTH, Hold
 from tinfork.engines.handover.command import hand_over
 from tinfork.engines.importing import READERS, import_file
@@ -29,7 +29,7 @@ def about(character="Odalys"):
         for name in (str(drawing.number), drawing.name):
             called[name] = (("", drawing.number),)
     columns = {key: IncomingMouths(holds, called) for key, holds in DOCUMENT.tracks.items()}
-    return About(FrameRate.parse("24"), 48, 101, columns, character)
+    return ImportContext(FrameRate.parse("24"), 48, 101, columns, character)
 
 
 @pytest.fixture(scope="module")

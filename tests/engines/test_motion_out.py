@@ -18,7 +18,7 @@ from tests.engines.conftest import maker
 from tests.scenes import reading_bytes
 from tinfork.core.errors import FormatError
 from tinfork.core.formats.picture_zip import Picture
-from tinfork.core.scene.drawing import Placed, What, segments
+from tinfork.core.scene.drawing import DrawnParts, Placed, segments
 from tinfork.core.scene.layout import Affine
 from tinfork.engines.handover.command import hand_over, open_scene
 from tinfork.engines.handover.lottie import taken_apart
@@ -79,12 +79,12 @@ def test_a_turned_head_is_the_picture_turned_about_the_middle_of_its_lower_edge(
         figure = scene.figure("Odalys")
     size = (640, 360)
     plain = scene.until(1)
-    ((_, _, drawn),) = segments(plain, size, What.FACES, "Odalys")
+    ((_, _, drawn),) = segments(plain, size, DrawnParts.FACES, "Odalys")
     box, matrix = drawn[0].size, drawn[0].matrix
     whole = Renderer(size, None).frame(drawn)
     pivot = matrix.at(box[0] / 2, box[1])
     turned = whole.rotate(-30, Image.Resampling.BICUBIC, center=pivot)
-    moved = next(d for a, b, d in segments(scene, size, What.FACES, "Odalys") if a <= 20 < b)
+    moved = next(d for a, b, d in segments(scene, size, DrawnParts.FACES, "Odalys") if a <= 20 < b)
     found = Renderer(size, None).frame(moved)
     away = np.abs(np.asarray(found.reduce(4), dtype=int) - np.asarray(turned.reduce(4), dtype=int))
     assert figure.motions

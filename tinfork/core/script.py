@@ -77,7 +77,7 @@ def spoken_part(text: str) -> str:
     return " ".join(" ".join((*out, text[start:])).split())
 
 
-def tidy(text: str) -> str:
+def shorten_spaces(text: str) -> str:
     """The text with long runs of white space shortened, on which regular expressions would be slow.
 
     Raises
@@ -121,7 +121,7 @@ def text_of(data: bytes) -> tuple[str, str]:
         note = Message("script.not_utf8")
     if "\0" in text:
         raise WordsError("script.not_text")
-    return tidy(text), note
+    return shorten_spaces(text), note
 
 
 def names_in(text: str) -> list[str]:
@@ -157,7 +157,7 @@ def check(lines: Iterable[ScriptLine]) -> list[ScriptLine]:
 
 def parse_plain(text: str, names: Collection[str] = ()) -> list[ScriptLine]:
     """Parse plain text, with or without names; `names` are known names in any spelling."""
-    rows = [" ".join(row.split()) for row in tidy(text).splitlines()]
+    rows = [" ".join(row.split()) for row in shorten_spaces(text).splitlines()]
     known = _names_in(rows, names)
     lines: list[ScriptLine] = []
     shot = speaker = language = ""

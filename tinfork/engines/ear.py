@@ -26,7 +26,7 @@ def network() -> Network:
 
 
 @cache
-def follows(language: str = "") -> NDArray[np.float32]:
+def transitions(language: str = "") -> NDArray[np.float32]:
     """How often each sound follows each other sound in a language, or in all languages.
 
     Log probabilities, shape (sounds, sounds).
@@ -36,7 +36,7 @@ def follows(language: str = "") -> NDArray[np.float32]:
 
 
 @cache
-def sureness() -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:
+def confidence_weights() -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:
     """The weights of the confidence models: for a sound, a word, and a word that nobody typed."""
     sound, word, heard = (_weights()[f"sure_{kind}"].astype(np.float64) for kind in ("sound", "word", "heard"))
     return sound, word, heard

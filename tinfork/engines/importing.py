@@ -22,8 +22,8 @@ from tinfork.core.formats import reading_json
 from tinfork.core.messages import Message, joined
 from tinfork.core.scene.incoming import (
     MOST_ROWS,
-    About,
     ComingWord,
+    ImportContext,
     Incoming,
     checked,
     from_rows,
@@ -38,7 +38,7 @@ _MOST_UNPACKED = 200 * 1024 * 1024
 _ARROW = re.compile(rb"-->")
 
 
-def import_file(data: bytes, name: str, about: About) -> Incoming:
+def import_file(data: bytes, name: str, about: ImportContext) -> Incoming:
     """Read the words, mouths and notes in a file.
 
     Raises
@@ -72,7 +72,7 @@ def _text(data: bytes) -> str:
     raise FormatError("import.not_utf8")
 
 
-def _csv(data: bytes, about: About) -> Incoming:
+def _csv(data: bytes, about: ImportContext) -> Incoming:
     text = _text(data)
     head = text[: text.find("\n")] if "\n" in text else text
     # Spreadsheets write semicolons in some countries, and text copied from one has tabs.
@@ -90,7 +90,7 @@ def _unquoted(cell: str) -> str:
     return cell[1:] if cell[:1] == "'" and cell[1:2] in ("=", "+", "-", "@") else cell
 
 
-def _xlsx(data: bytes, about: About) -> Incoming:
+def _xlsx(data: bytes, about: ImportContext) -> Incoming:
     with zipfile.ZipFile(io.BytesIO(data)) as archive:
         if sum(info.file_size for info in archive.infolist()) > _MOST_UNPACKED:
             raise FormatError("import.unpacks_too_large")
@@ -103,7 +103,7 @@ def _xlsx(data: bytes, about: About) -> Incoming:
     return from_rows(rows, about)
 
 
-def _json(data: bytes, about: About) -> Incoming:
+def _json(data: bytes, about: ImportContext) -> Incoming:
     document = reading_json.read_document(data)
     lost: list[str] = []
     words = []
@@ -127,7 +127,7 @@ def _json(data: bytes, about: About) -> Incoming:
     return Incoming(checked(words, about), holds, document.notes, tuple(dict.fromkeys(lost)))
 
 
-def _known(own: tuple[Hold, ...], about: About, key: tuple[str, str], lost: list[str]) -> tuple[Hold, ...]:
+def _known(own: tuple[Hold, ...], about: ImportContext, key: tuple[str, str], lost: list[str]) -> tuple[Hold, ...]:
     """The holds inside the shot whose drawings exist."""
     there = {found for names in about.columns[key].called.values() for found in names}
     out = []
@@ -139,7 +139,7 @@ def _known(own: tuple[Hold, ...], about: About, key: tuple[str, str], lost: list
     return tuple(out)
 
 
-def _textgrid(data: bytes, about: About) -> Incoming:
+def _textgrid(data: bytes, about: ImportContext) -> Incoming:
     with tempfile.TemporaryDirectory(prefix="tinfork-") as folder:
         path = Path(folder) / "in.TextGrid"
         path.write_bytes(data)
@@ -182,7 +182,7 @@ def _tier(name: str) -> tuple[str, str]:
     return who, kinds.get(last.casefold(), "")
 
 
-def _mouths(spans: list[tuple[int, int, str]], about: About, speaker: str) -> tuple[Hold, ...]:
+def _mouths(spans: list[tuple[int, int, str]], about: ImportContext, speaker: str) -> tuple[Hold, ...]:
     out, at = [], 0
     for start_us, end_us, text in spans:
         start, end = about.rate.nearest_span(start_us, end_us)
@@ -197,7 +197,7 @@ def _mouths(spans: list[tuple[int, int, str]], about: About, speaker: str) -> tu
     return tuple(out)
 
 
-def _subtitles(data: bytes, about: About) -> Incoming:
+def _subtitles(data: bytes, about: ImportContext) -> Incoming:
     if not _ARROW.search(data):
         raise FormatError("import.no_cues")
     cues = pysubs2.SSAFile.from_string(_text(data))
@@ -210,7 +210,7 @@ def _subtitles(data: bytes, about: About) -> Incoming:
     return Incoming(checked(words, about), {}, None, lost)
 
 
-def _otio(data: bytes, about: About) -> Incoming:
+def _otio(data: bytes, about: ImportContext) -> Incoming:
     timeline = otio.adapters.read_from_string(_text(data), "otio_json")
     if not isinstance(timeline, otio.schema.Timeline):
         raise FormatError("import.no_timeline")
@@ -231,7 +231,7 @@ def _otio(data: bytes, about: About) -> Incoming:
     return Incoming(checked(words, about), holds, None, tuple(lost))
 
 
-def _clips(track: "otio.schema.Track", about: About, key: tuple[str, str]) -> tuple[Hold, ...]:
+def _clips(track: "otio.schema.Track", about: ImportContext, key: tuple[str, str]) -> tuple[Hold, ...]:
     out = []
     for child in track:
         span = track.range_of_child(child)
@@ -253,7 +253,7 @@ def _clips(track: "otio.schema.Track", about: About, key: tuple[str, str]) -> tu
     return tuple(out)
 
 
-READERS: dict[str, Callable[[bytes, About], Incoming]] = {
+READERS: dict[str, Callable[[bytes, ImportContext], Incoming]] = {
     ".csv": _csv,
     ".xlsx": _xlsx,
     ".json": _json,

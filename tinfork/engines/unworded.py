@@ -16,7 +16,7 @@ from tinfork.core.speech.reading import Line, Reading
 from tinfork.core.speech.rereading import shifted
 from tinfork.core.speech.unworded import FLAP, lines_by_ear, lines_of_flap
 from tinfork.engines.decode import Sound
-from tinfork.engines.ear import follows
+from tinfork.engines.ear import transitions
 from tinfork.engines.limits import READING_HZ
 from tinfork.engines.reading.hear import hear
 from tinfork.engines.reading.reader import NO_VOICE, Progress, ReadResult, silent_progress
@@ -28,7 +28,7 @@ _PART_US = 60_000_000
 def part_by_ear(samples: NDArray[np.float32], start_us: int, end_us: int, language: str) -> list[Line]:
     """Read the part between two times of mono samples at 16 kHz, as syllables in lines."""
     part = hear(samples[start_us * READING_HZ // 1_000_000 : end_us * READING_HZ // 1_000_000])
-    heard = sounds_in(evidence_between_pauses(part.as_sizes, part.levels), follows(language))
+    heard = sounds_in(evidence_between_pauses(part.as_sizes, part.levels), transitions(language))
     return [shifted(line, start_us) for line in lines_by_ear(heard, language, end_us - start_us)]
 
 

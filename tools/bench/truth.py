@@ -20,7 +20,7 @@ from tinfork.engines.decode import Sound
 from tinfork.engines.writing import as_read, reader_of
 from tools.bench.speech import sentences
 from tools.ear import augmentation, speaking
-from tools.ear.speaking import RATE_HZ, Heard
+from tools.ear.speaking import RATE_HZ, LabelledSpeech
 
 Samples = NDArray[np.float32]
 
@@ -46,7 +46,7 @@ class Truth:
         return len(self.samples) * 1_000_000 // RATE_HZ
 
 
-def _truth(heard: Heard, voice: str, text: str, language: str) -> Truth:
+def _truth(heard: LabelledSpeech, voice: str, text: str, language: str) -> Truth:
     tailed = speaking.with_tails(heard)
     phonemes = tuple(Phoneme(ipa, round(a * 1e6), round(b * 1e6)) for ipa, a, b in tailed.segments if b - a > 1e-4)
     # A moment of a quiet room on both sides, as in any recording.

@@ -26,7 +26,7 @@ _MARK = "net_"
 _LENT = 50.0
 
 
-def follows(files: list[Path]) -> dict[str, NDArray[np.float16]]:
+def transitions(files: list[Path]) -> dict[str, NDArray[np.float16]]:
     """How often each sound comes after each other in the speech made, in all and by language, as log probabilities.
 
     A language's counts are smoothed by those of all (a Dirichlet prior: MacKay and Peto 1995).
@@ -56,7 +56,7 @@ def train_once(files: list[Path], *, minutes: float, is_afresh: bool) -> None:
 
     with np.load(WEIGHTS) as found:
         shipped = {name: found[name] for name in found.files}
-    kept = follows(files) | {name: shipped[name] for name in shipped if name.startswith("sure_")}
+    kept = transitions(files) | {name: shipped[name] for name in shipped if name.startswith("sure_")}
     start = {name.removeprefix(_MARK): values for name, values in shipped.items() if name.startswith(_MARK)}
     network = train.train(files, minutes=minutes, start=None if is_afresh else start or None)
     write(kept | {f"{_MARK}{name}": values for name, values in train.weights(network).items()})

@@ -16,7 +16,7 @@ from tinfork.core.ear.network import Evidence, Network
 from tinfork.core.ear.path import Way, find, ways_of
 from tinfork.core.ear.phones import HEARD, SILENCE
 from tinfork.core.sound.voice import level_db, snap_to_flux, spectral_flux
-from tools.ear.speaking import RATE_HZ, Heard
+from tools.ear.speaking import RATE_HZ, LabelledSpeech
 
 Samples = NDArray[np.float32]
 
@@ -31,7 +31,7 @@ _SURE = 8.0
 class AlignedSpeech:
     """Speech with its sounds, and how well they fit where they are (mean log probability a frame)."""
 
-    heard: Heard
+    heard: LabelledSpeech
     fit: float
 
 
@@ -72,7 +72,7 @@ def aligned(samples: Samples, words: Sequence[Way], network: Network) -> Aligned
     if best is None:
         return None
     fit, sounds = best
-    return AlignedSpeech(Heard(samples, tuple(_at_changes(samples, sounds))), fit)
+    return AlignedSpeech(LabelledSpeech(samples, tuple(_at_changes(samples, sounds))), fit)
 
 
 def _silences(samples: Samples, span: tuple[int, int]) -> NDArray[np.bool_]:

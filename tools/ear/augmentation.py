@@ -7,15 +7,15 @@ import numpy as np
 import soxr
 from numpy.typing import NDArray
 
-from tools.ear.speaking import RATE_HZ, Heard
+from tools.ear.speaking import RATE_HZ, LabelledSpeech
 
 Samples = NDArray[np.float32]
 
 
-def faster(heard: Heard, ratio: float) -> Heard:
+def faster(heard: LabelledSpeech, ratio: float) -> LabelledSpeech:
     """Play faster by a factor: pitch and formants rise with it."""
     samples = np.asarray(soxr.resample(heard.samples, RATE_HZ * ratio, RATE_HZ), dtype=np.float32)
-    return Heard(samples, tuple((ipa, a / ratio, b / ratio) for ipa, a, b in heard.segments))
+    return LabelledSpeech(samples, tuple((ipa, a / ratio, b / ratio) for ipa, a, b in heard.segments))
 
 
 def shifted(samples: Samples, ratio: float, size: int) -> Samples:

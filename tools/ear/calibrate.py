@@ -25,7 +25,7 @@ from tinfork.engines.wording import LineText, spell
 from tools.ear import augmentation, people, speaking, texts
 from tools.ear.fitting import logistic
 from tools.ear.joining import Joined, rows
-from tools.ear.speaking import Heard
+from tools.ear.speaking import LabelledSpeech
 
 T = TypeVar("T")
 
@@ -47,7 +47,7 @@ class Case:
     samples: NDArray[np.float32]
     text: str
     language: str
-    heard: Heard | None = None
+    heard: LabelledSpeech | None = None
     row: Joined | None = None
     #: For a row: the number of the phrase of each typed word, None where it is not said.
     phrases: tuple[int | None, ...] = ()
@@ -73,9 +73,9 @@ def synthesised(pick: np.random.Generator) -> Iterator[Case]:
         elif roll < 0.6:
             ratio = 2 ** (pick.uniform(-7, 7) / 12)
             window = int(pick.choice([320, 640, 1024]))
-            heard = Heard(augmentation.shifted(heard.samples, ratio, window), heard.segments)
+            heard = LabelledSpeech(augmentation.shifted(heard.samples, ratio, window), heard.segments)
         if pick.random() < 0.6:
-            heard = Heard(augmentation.augmented(heard.samples, pick, [heard.samples]), heard.segments)
+            heard = LabelledSpeech(augmentation.augmented(heard.samples, pick, [heard.samples]), heard.segments)
         typed = _mistaken(text.split(), pick, texts.english(pick).split()[0])
         yield Case(heard.samples, " ".join(typed), language, heard)
 
@@ -166,7 +166,7 @@ def calibrate(seed: int = 77) -> dict[str, NDArray[np.float32]]:
     return out
 
 
-def _right(found: Timed, heard: Heard) -> tuple[list[float], list[float]]:
+def _right(found: Timed, heard: LabelledSpeech) -> tuple[list[float], list[float]]:
     truth = _phonemes(heard.segments)
     by_sound, by_word = [], []
     for word in found.sounds:

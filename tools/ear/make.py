@@ -17,7 +17,7 @@ from tinfork.engines.ear import network
 from tinfork.engines.wording import LineText, spell
 from tools.ear import augmentation, neural, people, speaking, texts, voices
 from tools.ear.aligned import AlignedSpeech, aligned
-from tools.ear.speaking import RATE_HZ, Heard
+from tools.ear.speaking import RATE_HZ, LabelledSpeech
 
 _WORKERS = os.cpu_count() or 2
 #: Each sentence is augmented in so many ways; those of people in more: they are few, and what it is all for.
@@ -95,7 +95,7 @@ def _run(task: Task) -> Path | None:
     return target
 
 
-def _said(task: Task, pick: np.random.Generator) -> Iterator[Heard]:
+def _said(task: Task, pick: np.random.Generator) -> Iterator[LabelledSpeech]:
     """Sentences of about the task's minutes, each at a speed of its own; some as if the tape ran fast or slow."""
     seconds = 0.0
     for heard in _SPEAKERS[task.voice.engine](task, pick):
@@ -111,14 +111,14 @@ def _said(task: Task, pick: np.random.Generator) -> Iterator[Heard]:
             return
 
 
-def _by_flite(task: Task, pick: np.random.Generator) -> Iterator[Heard]:
+def _by_flite(task: Task, pick: np.random.Generator) -> Iterator[LabelledSpeech]:
     while True:
         pitch = float(np.exp(pick.uniform(np.log(70), np.log(330)))) if pick.random() < 0.6 else None
         text = texts.text_in(task.voice.language, pick) or ""
         yield speaking.flite(text, task.voice.name, stretch=pick.uniform(0.75, 1.35), pitch_hz=pitch)
 
 
-def _by_festival(task: Task, pick: np.random.Generator) -> Iterator[Heard]:
+def _by_festival(task: Task, pick: np.random.Generator) -> Iterator[LabelledSpeech]:
     for _ in range(200):
         some = [t for _ in range(25) if (t := texts.text_in(task.voice.language, pick))]
         yield from speaking.festival(
@@ -130,7 +130,7 @@ def _by_festival(task: Task, pick: np.random.Generator) -> Iterator[Heard]:
         )
 
 
-def _by_espeak(task: Task, pick: np.random.Generator) -> Iterator[Heard]:
+def _by_espeak(task: Task, pick: np.random.Generator) -> Iterator[LabelledSpeech]:
     with tempfile.TemporaryDirectory() as folder:
         _put_variants(Path(folder), pick)
         for _ in range(2000):
@@ -141,7 +141,7 @@ def _by_espeak(task: Task, pick: np.random.Generator) -> Iterator[Heard]:
             yield speaking.espeak(text, voice, words_per_minute=int(pick.integers(110, 230)))
 
 
-def _by_neural(task: Task, pick: np.random.Generator) -> Iterator[Heard]:
+def _by_neural(task: Task, pick: np.random.Generator) -> Iterator[LabelledSpeech]:
     say = {"hibari": neural.hibari, "joe": neural.joe, "kokoro": neural.kokoro}[task.voice.engine]
     while True:
         spoken = spell([LineText(texts.english(pick), "", task.voice.language)]).spoken
@@ -151,7 +151,7 @@ def _by_neural(task: Task, pick: np.random.Generator) -> Iterator[Heard]:
             yield found.heard
 
 
-def _by_people(task: Task, pick: np.random.Generator) -> Iterator[Heard]:
+def _by_people(task: Task, pick: np.random.Generator) -> Iterator[LabelledSpeech]:
     found: list[AlignedSpeech] = []
     learnt = [r for r in people.recordings() if r.language == task.voice.language and not r.is_kept]
     for recording, samples in people.decoded(learnt):
@@ -195,7 +195,7 @@ def _put_variants(folder: Path, pick: np.random.Generator) -> None:
 
 
 def _written(
-    heard: Heard, others: list[NDArray[np.float32]], ways: int, pick: np.random.Generator
+    heard: LabelledSpeech, others: list[NDArray[np.float32]], ways: int, pick: np.random.Generator
 ) -> Iterator[tuple[NDArray[np.float16], NDArray[np.uint8], NDArray[np.uint8]]]:
     heard = _with_room(heard, pick)
     plain, edges = marks_of(heard)
@@ -210,11 +210,11 @@ def _written(
         yield bands.astype(np.float16)[: len(marks)], marks, edges
 
 
-def _with_room(heard: Heard, pick: np.random.Generator) -> Heard:
+def _with_room(heard: LabelledSpeech, pick: np.random.Generator) -> LabelledSpeech:
     """With silence before and after it."""
     before, after = (round(pick.uniform(0, _AROUND_S) * RATE_HZ) for _ in range(2))
     moved = tuple((ipa, a + before / RATE_HZ, b + before / RATE_HZ) for ipa, a, b in heard.segments)
-    return Heard(np.pad(heard.samples, (before, after)), moved)
+    return LabelledSpeech(np.pad(heard.samples, (before, after)), moved)
 
 
 def _breathing(
@@ -236,7 +236,7 @@ def _breathing(
     return samples, marks
 
 
-def marks_of(heard: Heard) -> tuple[NDArray[np.uint8], NDArray[np.uint8]]:
+def marks_of(heard: LabelledSpeech) -> tuple[NDArray[np.uint8], NDArray[np.uint8]]:
     """What is heard in each frame of 10 ms, and 0 to 255 how near its middle is to where that changes."""
     frames = max(1, len(heard.samples) // HOP)
     middles = (np.arange(frames) + 0.5) * HOP / RATE_HZ

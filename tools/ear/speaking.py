@@ -25,7 +25,7 @@ Segment = tuple[str, float, float]
 
 
 @dataclass(frozen=True)
-class Heard:
+class LabelledSpeech:
     """Samples, and the sounds in them: (IPA, start, end), without pauses."""
 
     samples: NDArray[np.float32]
@@ -36,7 +36,7 @@ def _at_16k(samples: NDArray[np.float32], rate_hz: int) -> NDArray[np.float32]:
     return np.asarray(soxr.resample(samples, rate_hz, RATE_HZ), dtype=np.float32)
 
 
-def with_tails(heard: Heard) -> Heard:
+def with_tails(heard: LabelledSpeech) -> LabelledSpeech:
     """Sounds beside pauses, from and to where they are heard.
 
     Synthesisers begin their pauses while a sound still fades.
@@ -55,7 +55,7 @@ def with_tails(heard: Heard) -> Heard:
         while frame < min(len(levels), int(limit * 100)) and levels[frame] > max(own - 26.0, floor):
             frame += 1
         out[at][2] = max(end, min(frame / 100, limit))
-    return Heard(heard.samples, tuple((str(s), float(a), float(b)) for s, a, b in out))
+    return LabelledSpeech(heard.samples, tuple((str(s), float(a), float(b)) for s, a, b in out))
 
 
 # flite --------------------------------------------------------------------------------------------------------------
@@ -99,7 +99,7 @@ def _flite_voice(name: str) -> int:
     return voice
 
 
-def flite(text: str, voice: str, *, stretch: float = 1.0, pitch_hz: float | None = None) -> Heard:
+def flite(text: str, voice: str, *, stretch: float = 1.0, pitch_hz: float | None = None) -> LabelledSpeech:
     """Speech of a flite voice ("cmu_us_rms"); `pitch_hz` moves the voice's pitch and leaves its formants."""
     lib = _flite()
     address = _flite_voice(voice)
@@ -118,7 +118,7 @@ def flite(text: str, voice: str, *, stretch: float = 1.0, pitch_hz: float | None
     samples = np.ctypeslib.as_array(sound.samples, (sound.num_samples,)).astype(np.float32) / np.float32(32768)
     rate_hz = sound.sample_rate
     lib.delete_utterance(said)
-    return Heard(_at_16k(samples, rate_hz), _segments(found, phonesets.RADIO))
+    return LabelledSpeech(_at_16k(samples, rate_hz), _segments(found, phonesets.RADIO))
 
 
 def _segments(found: Sequence[tuple[str, float]], phoneset: dict[str, str]) -> tuple[Segment, ...]:
@@ -146,7 +146,9 @@ _SCHEME = """
 """
 
 
-def festival(texts: Sequence[str], voice: str, phoneset: str, *, encoding: str, stretch: float = 1.0) -> list[Heard]:
+def festival(
+    texts: Sequence[str], voice: str, phoneset: str, *, encoding: str, stretch: float = 1.0
+) -> list[LabelledSpeech]:
     """Speech of a festival voice ("kal_diphone"), a sentence each; one that fails is left out."""
     with tempfile.TemporaryDirectory() as folder:
         script = [_SCHEME.format(voice=voice, stretch=stretch)]
@@ -168,15 +170,15 @@ def festival(texts: Sequence[str], voice: str, phoneset: str, *, encoding: str, 
             samples = _at_16k((pcm / 32768).astype(np.float32), rate_hz)
             names = [(name, float(end)) for name, end in rows]
             if len(samples) and all(name in phonesets.BY_NAME[phoneset] for name, _ in names):
-                out.append(Heard(samples, _segments(names, phonesets.BY_NAME[phoneset])))
+                out.append(LabelledSpeech(samples, _segments(names, phonesets.BY_NAME[phoneset])))
         return out
 
 
 # espeak-ng ----------------------------------------------------------------------------------------------------------
 
 
-def espeak(text: str, voice: str, *, words_per_minute: int = 160, pitch: int = 50) -> Heard:
+def espeak(text: str, voice: str, *, words_per_minute: int = 160, pitch: int = 50) -> LabelledSpeech:
     """Speech of espeak-ng, in any of its voices and variants."""
     said = synthesiser.speak(text, voice, words_per_minute=words_per_minute, pitch=pitch)
     segments = tuple((p.ipa, p.start_us / 1e6, p.end_us / 1e6) for p in said.phonemes)
-    return Heard(_at_16k(said.samples, said.rate_hz), segments)
+    return LabelledSpeech(_at_16k(said.samples, said.rate_hz), segments)

@@ -183,12 +183,12 @@ def _all(environment: dict[str, str]) -> int:
     A browser test mostly waits for the browser: two beside each other take longer than one after the other.
     """
     pytest = [sys.executable, "-m", "pytest"]
-    status = _beside([*pytest, *_BROWSER], "rest", environment)
+    status = _run_beside([*pytest, *_BROWSER], "rest", environment)
     status = max(status, _call(*pytest, *_ALONE, env=environment))
-    return max(status, _beside([sys.executable, "-m", "tools.attack", "--short"], "core", dict(os.environ)))
+    return max(status, _run_beside([sys.executable, "-m", "tools.attack", "--short"], "core", dict(os.environ)))
 
 
-def _beside(command: Sequence[str], part: str, environment: dict[str, str]) -> int:
+def _run_beside(command: Sequence[str], part: str, environment: dict[str, str]) -> int:
     """A command, and beside it a part of the tests without a browser, which say what they have to say afterwards."""
     with tempfile.TemporaryFile("w+") as said:
         # In a process of its own, so that it can be stopped with all it has begun.

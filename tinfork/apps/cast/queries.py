@@ -14,7 +14,7 @@ from tinfork.apps.people.access import listed
 from tinfork.apps.people.models import User
 from tinfork.core.errors import ChartError
 from tinfork.core.messages import Message
-from tinfork.core.mouths.check import ChartFinding, Seen, check_chart
+from tinfork.core.mouths.check import ChartFinding, CheckedDrawing, check_chart
 from tinfork.core.mouths.placement import Placement
 from tinfork.core.mouths.propose import InkShape, Proposal, propose
 from tinfork.core.scene.heads import plain_head
@@ -164,20 +164,20 @@ def _row(viseme: str, drawings: list[Drawing], stand_in: int | None) -> ChartRow
     )
 
 
-def seen_of(chart: Chart) -> list[Seen]:
+def drawings_to_check(chart: Chart) -> list[CheckedDrawing]:
     """The measured drawings as input of the check, without hidden ones."""
     out = []
     for drawing in chart.drawings.filter(is_hidden=False):
         drawing.chart = chart
         if drawing.measured:
-            out.append(Seen(drawing.content, drawing.measured, drawing.registration))
+            out.append(CheckedDrawing(drawing.content, drawing.measured, drawing.registration))
     return out
 
 
 def findings_of(chart: Chart) -> list[tuple[ChartFinding, list[Drawing]]]:
     """The findings of the check, with their drawings; closures only for mouths."""
     by_number = {d.number: d for d in chart.drawings.all()}
-    found = check_chart(seen_of(chart))
+    found = check_chart(drawings_to_check(chart))
     return [(f, [by_number[n] for n in f.drawings]) for f in found if chart.part.speaks or f.kind != "closure"]
 
 

@@ -14,7 +14,7 @@ from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.common.storage import keep_file, local_copy_of
 from tinfork.apps.people.access import get_for_user_or_404, may_change
 from tinfork.apps.produce.models import Shot
-from tinfork.apps.reading.actions.importing import about_shot, apply_import, preview
+from tinfork.apps.reading.actions.importing import apply_import, import_context, preview
 from tinfork.apps.reading.queries import soundtrack_of
 from tinfork.core.errors import FormatError, TinForkError
 from tinfork.core.messages import Message, joined
@@ -93,7 +93,7 @@ def _read(shot: Shot, path: Path, name: str, character: str) -> Incoming:
             import_file,
             path.read_bytes(),
             name,
-            about_shot(shot, character),
+            import_context(shot, character),
             progress=unheard,
             limit_s=_READ_S,
             memory_bytes=PICTURE_CHILD_BYTES,

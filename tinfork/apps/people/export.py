@@ -9,7 +9,7 @@ from tinfork.apps.reading.models import Edit
 from tinfork.apps.review.models import Decision, Remark
 
 
-def about(user: User) -> dict[str, Any]:
+def personal_data(user: User) -> dict[str, Any]:
     """Account, studios, and all data about a person in every part of the site; times in ISO 8601."""
     edits = Edit.objects.filter(by=user).values_list("soundtrack__shot__name", "name", "made_at")
     remarks = Remark.objects.filter(by=user).values_list("shot__name", "text", "made_at")

@@ -10,7 +10,7 @@ from tinfork.apps.common.languages import named_languages, offer, spoken_languag
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import open_job
 from tinfork.apps.produce.models import Production, Shot
-from tinfork.apps.reading.actions.dropping import Drop, Into
+from tinfork.apps.reading.actions.dropping import Drop, DropResult
 from tinfork.apps.reading.actions.reading import is_arriving
 from tinfork.apps.reading.casting import people_of, script_of, unknown_names
 from tinfork.apps.reading.methods import ReadingMethod
@@ -114,7 +114,7 @@ class ReadForm(forms.Form):
 class DropForm(forms.Form):
     """The choices for recordings dropped on a production, with the last ones as defaults."""
 
-    into = forms.ChoiceField(label=Message("Make"), choices=Into.choices)
+    into = forms.ChoiceField(label=Message("Make"), choices=DropResult.choices)
     character = forms.ModelChoiceField(Character.objects.none(), label=Message("Character"), empty_label=None)
     spoken = forms.ChoiceField(label=Message("Language"), required=False)
     acts = forms.BooleanField(label=Message("Suggest acting, too"), required=False)
@@ -123,7 +123,7 @@ class DropForm(forms.Form):
         # Which shots with words have been read.
         written = list(production.shots.exclude(words="").values_list("soundtrack__is_read", flat=True))
         # Probably for the script's shots, if some have no sound yet.
-        usual = Into.SHOTS if all(written) else Into.SCRIPT
+        usual = DropResult.SHOTS if all(written) else DropResult.SCRIPT
         kwargs.setdefault("initial", {"into": usual, "spoken": production.language, **production.dropping})
         # Another form on the page has a character field.
         kwargs.setdefault("auto_id", "drop_%s")
@@ -132,14 +132,14 @@ class DropForm(forms.Form):
         assert isinstance(people, forms.ModelChoiceField)
         people.queryset = production.studio.characters.filter(archived_at=None)
         if not written:
-            offer(self.fields["into"], [choice for choice in Into.choices if choice[0] != Into.SCRIPT])
+            offer(self.fields["into"], [choice for choice in DropResult.choices if choice[0] != DropResult.SCRIPT])
         people.error_messages["required"] = Message("Create a character in Cast first.")
         offer(self.fields["spoken"], spoken_languages())
 
     def clean_into(self) -> str:
         """Without the listener, recordings can only become takes."""
         into: str = self.cleaned_data["into"]
-        if into != Into.TAKES and not listener.is_there():
+        if into != DropResult.TAKES and not listener.is_there():
             raise forms.ValidationError(NO_LISTENER)
         return into
 
@@ -147,7 +147,7 @@ class DropForm(forms.Form):
     def drop(self) -> Drop:
         """The choices."""
         given = self.cleaned_data
-        return Drop(Into(given["into"]), given["character"], given["spoken"], given["acts"])
+        return Drop(DropResult(given["into"]), given["character"], given["spoken"], given["acts"])
 
 
 class StretchForm(forms.Form):

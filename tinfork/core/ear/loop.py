@@ -10,7 +10,7 @@ from tinfork.core.ear.path import SHORTEST
 from tinfork.core.ear.phones import BREATH, HEARD, SILENCE
 
 #: How much the evidence of edges, and what usually follows what, count beside the evidence of sounds.
-_EDGE_WEIGHT, _FOLLOWS_WEIGHT = 0.5, 0.8
+_EDGE_WEIGHT, _TRANSITIONS_WEIGHT = 0.5, 0.8
 #: The price of each further sound (log probability): fewer, longer sounds are likelier to be right.
 _EACH = 1.0
 _NEVER = -1e6
@@ -26,8 +26,8 @@ class HeardSound:
     score: float
 
 
-def sounds_in(evidence: Evidence, follows: NDArray[np.float32]) -> list[HeardSound]:
-    """What is heard, one sound after another; `follows[a, b]` is the log probability that b comes after a."""
+def sounds_in(evidence: Evidence, transitions: NDArray[np.float32]) -> list[HeardSound]:
+    """What is heard, one sound after another; `transitions[a, b]` is the log probability that b comes after a."""
     frames, count = evidence.heard.shape
     emission = evidence.heard.astype(np.float64)
     # Breath is not a speech sound.
@@ -35,7 +35,7 @@ def sounds_in(evidence: Evidence, follows: NDArray[np.float32]) -> list[HeardSou
     emission[:, HEARD.index(BREATH)] = _NEVER
     change = _EDGE_WEIGHT * np.log(np.maximum(evidence.edge, 1e-3)).astype(np.float64)
     steady = _EDGE_WEIGHT * np.log(np.maximum(1 - evidence.edge, 1e-3)).astype(np.float64)
-    cost = (_FOLLOWS_WEIGHT * follows - _EACH).astype(np.float64)
+    cost = (_TRANSITIONS_WEIGHT * transitions - _EACH).astype(np.float64)
     np.fill_diagonal(cost, -np.inf)
     came_from = np.zeros((frames, count), dtype=np.int16)
     stayed = np.zeros((frames, count), dtype=bool)

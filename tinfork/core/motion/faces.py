@@ -65,7 +65,7 @@ class FaceMeasures:
     points: Points
     irises: Points
     rims: Points
-    sureness: float = 1.0
+    confidence: float = 1.0
 
 
 @dataclass(frozen=True)

@@ -28,7 +28,7 @@ EMPTY = 0.3
 
 
 @dataclass(frozen=True, slots=True)
-class Seen:
+class CheckedDrawing:
     """What the check knows of a drawing."""
 
     drawing: Drawing
@@ -70,7 +70,7 @@ class ChartFinding:
     sounds: tuple[str, ...] = ()
 
 
-def check_chart(seen: Sequence[Seen]) -> list[ChartFinding]:
+def check_chart(seen: Sequence[CheckedDrawing]) -> list[ChartFinding]:
     """All findings, the most serious kind first; empty for a clean chart."""
     inked = [s for s in seen if s.measures.box]
     return [
@@ -85,7 +85,7 @@ def check_chart(seen: Sequence[Seen]) -> list[ChartFinding]:
     ]
 
 
-def _missing_closures(seen: Sequence[Seen]) -> list[ChartFinding]:
+def _missing_closures(seen: Sequence[CheckedDrawing]) -> list[ChartFinding]:
     claims = {c for s in seen for c in s.drawing.shows}
     out = []
     for viseme in (v for v in VISEMES if v in CLOSURES):
@@ -106,12 +106,12 @@ def _missing_closures(seen: Sequence[Seen]) -> list[ChartFinding]:
     return out
 
 
-def _empty(seen: Sequence[Seen]) -> list[ChartFinding]:
+def _empty(seen: Sequence[CheckedDrawing]) -> list[ChartFinding]:
     gone = tuple(s.number for s in seen if s.measures.box is None)
     return [ChartFinding("empty", gone, Message("check.empty"), Message("check.no_ink"))] if gone else []
 
 
-def _opaque(seen: Sequence[Seen]) -> list[ChartFinding]:
+def _opaque(seen: Sequence[CheckedDrawing]) -> list[ChartFinding]:
     out = []
     for plain in (True, False):
         covered = tuple(s.number for s in seen if s.measures.opaque and s.measures.plain_ground == plain)
@@ -122,7 +122,7 @@ def _opaque(seen: Sequence[Seen]) -> list[ChartFinding]:
     return out
 
 
-def _drift(inked: Sequence[Seen]) -> list[ChartFinding]:
+def _drift(inked: Sequence[CheckedDrawing]) -> list[ChartFinding]:
     """Centres that differ from the median centre; needs at least three drawings."""
     if len(inked) < 3:
         return []
@@ -142,7 +142,7 @@ def _drift(inked: Sequence[Seen]) -> list[ChartFinding]:
     return out
 
 
-def _lines(inked: Sequence[Seen]) -> list[ChartFinding]:
+def _lines(inked: Sequence[CheckedDrawing]) -> list[ChartFinding]:
     lines = {s.number: s.measures.line / s.scale for s in inked if s.measures.line}
     if len(lines) < 3:
         return []
@@ -157,7 +157,7 @@ def _lines(inked: Sequence[Seen]) -> list[ChartFinding]:
     return out
 
 
-def _canvases(seen: Sequence[Seen]) -> list[ChartFinding]:
+def _canvases(seen: Sequence[CheckedDrawing]) -> list[ChartFinding]:
     sizes = Counter((s.measures.width, s.measures.height) for s in seen)
     # The same frame at another resolution is the same canvas.
     frames = [(round(s.measures.width / s.scale, 2), round(s.measures.height / s.scale, 2)) for s in seen]
@@ -169,7 +169,7 @@ def _canvases(seen: Sequence[Seen]) -> list[ChartFinding]:
     return [ChartFinding("canvas", other, Message("check.canvases"), measure, "pad")]
 
 
-def _same(inked: Sequence[Seen]) -> list[ChartFinding]:
+def _same(inked: Sequence[CheckedDrawing]) -> list[ChartFinding]:
     out = []
     for a, b in combinations(inked, 2):
         apart = looks_apart(a.measures, b.measures)
@@ -181,7 +181,7 @@ def _same(inked: Sequence[Seen]) -> list[ChartFinding]:
     return out
 
 
-def _mostly_empty(inked: Sequence[Seen]) -> list[ChartFinding]:
+def _mostly_empty(inked: Sequence[CheckedDrawing]) -> list[ChartFinding]:
     if not inked:
         return []
     across = max(s.measures.box.width / s.measures.width for s in inked if s.measures.box)

@@ -14,7 +14,7 @@ from tinfork.core.scene.scene import Column, Figure, Scene
 from tinfork.core.solver.problem import Hold
 
 
-class What(Enum):
+class DrawnParts(Enum):
     """Which pictures of the characters are drawn."""
 
     ALL = "all"
@@ -63,7 +63,7 @@ class _Cursor:
 
 
 def segments(
-    scene: Scene, size: tuple[int, int], what: What = What.ALL, only: str = "", *, boils: bool = False
+    scene: Scene, size: tuple[int, int], what: DrawnParts = DrawnParts.ALL, only: str = "", *, boils: bool = False
 ) -> Iterator[tuple[int, int, tuple[Placed, ...]]]:
     """Stretches of frames `[start, end)` on which the picture does not change, and what is drawn on them.
 
@@ -133,22 +133,22 @@ def _figure(
     holds: tuple[Hold | None, ...],
     poses: Mapping[str, Pose],
     size: tuple[int, int],
-    what: What,
+    what: DrawnParts,
 ) -> Iterator[Placed]:
     shown = holds[0].set if holds and holds[0] else ""
     face = figure.faces.get(shown, figure.face)
     matrix, box = figure_matrix(figure.stand, face.aspect, size)
     # The whole character moves about the middle of its lower edge; the face picture about its own middle.
     matrix @= pose_matrix(poses.get("head", NEUTRAL), (box[0] / 2, box[1]), box[1])
-    if what in (What.ALL, What.FACES):
+    if what in (DrawnParts.ALL, DrawnParts.FACES):
         yield Placed((figure.name, "", shown if shown in figure.faces else "", 0), face.picture, matrix, box)
-    if what == What.FACES:
+    if what == DrawnParts.FACES:
         return
     matrix @= pose_matrix(poses.get("face", NEUTRAL), (box[0] / 2, box[1] / 2), box[1])
     # The mouth is drawn last, over everything else on the face.
     for column, hold in reversed(list(zip(figure.columns, holds, strict=True))):
         sprite = column.sprite(hold) if hold else None
-        if sprite is None or (what == What.MOUTHS and not column.is_mouth):
+        if sprite is None or (what == DrawnParts.MOUTHS and not column.is_mouth):
             continue
         place = face.place_of(column)
         if place is None:
@@ -160,7 +160,7 @@ def _figure(
         yield Placed(key, sprite.picture, onto, drawn, bend=pose.bend)
 
 
-def shown(scene: Scene, size: tuple[int, int], what: What = What.ALL, only: str = "") -> list[ShownPicture]:
+def shown(scene: Scene, size: tuple[int, int], what: DrawnParts = DrawnParts.ALL, only: str = "") -> list[ShownPicture]:
     """Each visible picture with the frames that show it, from the back to the front."""
     order: list[Placed] = []
     spans: dict[Placed, list[tuple[int, int]]] = {}

@@ -72,7 +72,7 @@ class IncomingMouths:
 
 
 @dataclass(frozen=True)
-class About:
+class ImportContext:
     """The shot that a file is imported into: its columns by character and part ("" the mouth), characters in order."""
 
     rate: FrameRate
@@ -95,7 +95,7 @@ class About:
         return next((each for each in self.characters if each.casefold() == wanted), None)
 
 
-def from_rows(rows: Sequence[Sequence[str]], about: About) -> Incoming:
+def from_rows(rows: Sequence[Sequence[str]], about: ImportContext) -> Incoming:
     """Import a sheet as a table, as exported by us and edited elsewhere.
 
     The sheet is of one character (a row per frame or hold), or of all.
@@ -133,7 +133,7 @@ def from_rows(rows: Sequence[Sequence[str]], about: About) -> Incoming:
 _KNOWN = ("", "frame", "timecode", "feet", "frames", "drawing", "set", "viseme", "word", "phoneme", "words", "sounds")
 
 
-def _frame(row: Sequence[str], at: int, number: int, about: About) -> int:
+def _frame(row: Sequence[str], at: int, number: int, about: ImportContext) -> int:
     text = row[at].strip() if at < len(row) else ""
     if not re.fullmatch(r"\d{1,9}(\.0*)?", text):
         raise FormatError("import.not_a_frame", number=number, text=text[:20])
@@ -144,7 +144,7 @@ def _frame(row: Sequence[str], at: int, number: int, about: About) -> int:
     return frame
 
 
-def _column_of(head: str, about: About) -> tuple[str, str] | None:
+def _column_of(head: str, about: ImportContext) -> tuple[str, str] | None:
     """The column that a heading names: "drawing" and "mouth" are the chosen character's mouth."""
     if head in ("drawing", "mouth"):
         return about.character, ""
@@ -157,7 +157,7 @@ def _column_of(head: str, about: About) -> tuple[str, str] | None:
 
 
 def _held(
-    cells: list[tuple[int, str]], frames: list[int], about: About, shown: IncomingMouths, *, is_whole: bool
+    cells: list[tuple[int, str]], frames: list[int], about: ImportContext, shown: IncomingMouths, *, is_whole: bool
 ) -> tuple[Hold, ...]:
     """The holds of a column: each cell with a drawing begins one; in a sheet of one character every cell has a drawing.
 
@@ -212,7 +212,7 @@ def words_of_cue(speaker: str, text: str, start_us: int, end_us: int) -> list[Co
     return out
 
 
-def named_cue(text: str, about: About) -> tuple[str | None, str]:
+def named_cue(text: str, about: ImportContext) -> tuple[str | None, str]:
     """The speaker and the words of a line like “ODALYS: Sit down.”; without a name, the chosen character."""
     head, colon, rest = text.partition(":")
     if colon and (found := about.speaker(head)) and head.strip():
@@ -220,7 +220,7 @@ def named_cue(text: str, about: About) -> tuple[str | None, str]:
     return about.character, text
 
 
-def checked(words: Iterable[ComingWord], about: About) -> tuple[ComingWord, ...]:
+def checked(words: Iterable[ComingWord], about: ImportContext) -> tuple[ComingWord, ...]:
     """The words inside the shot, in order.
 
     Raises

@@ -5,7 +5,7 @@ from dataclasses import replace
 
 from tinfork.core.soundtrack.model import SHORTEST_US, Clip, Pin, Soundtrack
 from tinfork.core.speech.reading import Reading, Turn
-from tinfork.core.speech.rereading import carrier
+from tinfork.core.speech.rereading import text_time_map
 from tinfork.core.speech.turns import with_turns
 
 #: Maps a time of the old take to the same place of the text in the new one.
@@ -19,7 +19,7 @@ def replace_take(st: Soundtrack, old: int, new: int, new_us: int, readings: Mapp
     same words; if it gets too long for its gap, everything after it moves later. Turns set by hand and pins move with
     the words under them.
     """
-    carry = {v.id: carrier(v.reading, readings[v.id]) for v in st.voices if v.take == old}
+    carry = {v.id: text_time_map(v.reading, readings[v.id]) for v in st.voices if v.take == old}
     voices = tuple(
         replace(v, take=new, reading=_with_turns(v.reading, readings[v.id], carry[v.id])) if v.take == old else v
         for v in st.voices

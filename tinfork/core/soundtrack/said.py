@@ -8,7 +8,7 @@ from tinfork.core.soundtrack import edits
 from tinfork.core.soundtrack.model import Clip, Soundtrack, Voice
 from tinfork.core.soundtrack.project import numbers_of_words, placed_word, voice_time, voices_between
 from tinfork.core.speech import handwork
-from tinfork.core.speech.handwork import Where
+from tinfork.core.speech.handwork import WordPlace
 from tinfork.core.speech.reading import Line, Reading
 
 
@@ -18,7 +18,7 @@ class WordRef:
 
     clip: Clip
     voice: Voice
-    where: Where
+    where: WordPlace
 
     @property
     def line(self) -> Line:
@@ -55,7 +55,7 @@ def find(st: Soundtrack, number: int, clip_id: int | None = None) -> WordRef:
                 continue
             for at, word in enumerate(line.words):
                 if word.id == number and placed_word(word, clip, st.duration_us):
-                    return WordRef(clip, voice, Where(line_at, at))
+                    return WordRef(clip, voice, WordPlace(line_at, at))
     raise TimingError("word.removed")
 
 

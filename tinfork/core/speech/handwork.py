@@ -23,14 +23,14 @@ MAX_SOUNDS = 40
 
 
 @dataclass(frozen=True, slots=True)
-class Where:
+class WordPlace:
     """The place of a word: the indices of its line and in the line."""
 
     line: int
     word: int
 
 
-def word_at(reading: Reading, where: Where) -> Word:
+def word_at(reading: Reading, where: WordPlace) -> Word:
     """The word.
 
     Raises
@@ -44,7 +44,7 @@ def word_at(reading: Reading, where: Where) -> Word:
         raise TimingError("word.removed") from None
 
 
-def move_edge(reading: Reading, where: Where, at_us: int, *, at_start: bool, leaves_gap: bool = False) -> Reading:
+def move_edge(reading: Reading, where: WordPlace, at_us: int, *, at_start: bool, leaves_gap: bool = False) -> Reading:
     """Move one end of a word to another time. An adjacent word follows; with `gap`, it stays where it is."""
     word = word_at(reading, where)
     side = -1 if at_start else 1
@@ -72,11 +72,11 @@ def move_edge(reading: Reading, where: Where, at_us: int, *, at_start: bool, lea
     return _with_words(reading, changed)
 
 
-def slide_word(reading: Reading, where: Where, by_us: int) -> Reading:
+def slide_word(reading: Reading, where: WordPlace, by_us: int) -> Reading:
     """Move a word in time; the near ends of adjacent words follow, and other words stop it."""
     word = word_at(reading, where)
     low, high = 0, reading.duration_us
-    changed: dict[Where, Word] = {}
+    changed: dict[WordPlace, Word] = {}
     sides = {side: _neighbour(reading, where, side) for side in (-1, 1)}
     for side, other in sides.items():
         if other is None:
@@ -111,12 +111,12 @@ def slide_line(reading: Reading, line: int, by_us: int) -> Reading:
     low = max((o.end_us for o in kin if o.end_us <= own.start_us), default=0)
     high = min((o.start_us for o in kin if o.start_us >= own.end_us), default=reading.duration_us)
     by_us = max(low - own.start_us, min(by_us, high - own.end_us))
-    words = {Where(line, at): replace(_moved(w, by_us), is_pinned=True) for at, w in enumerate(own.words)}
+    words = {WordPlace(line, at): replace(_moved(w, by_us), is_pinned=True) for at, w in enumerate(own.words)}
     return _with_words(reading, words)
 
 
 def move_sound_edge(
-    reading: Reading, where: Where, sound: int, at_us: int, *, at_start: bool, leaves_gap: bool = False
+    reading: Reading, where: WordPlace, sound: int, at_us: int, *, at_start: bool, leaves_gap: bool = False
 ) -> Reading:
     """Move one end of a sound inside its word; at the ends of the word, the word's end."""
     word = word_at(reading, where)
@@ -154,7 +154,7 @@ def move_sound_edge(
     return _with_words(reading, {where: _by_hand(replace(word, phonemes=tuple(sounds)))})
 
 
-def set_sound(reading: Reading, where: Where, sound: int, ipa: str) -> Reading:
+def set_sound(reading: Reading, where: WordPlace, sound: int, ipa: str) -> Reading:
     """Replace a sound."""
     word = word_at(reading, where)
     sounds = list(word.phonemes)
@@ -162,7 +162,7 @@ def set_sound(reading: Reading, where: Where, sound: int, ipa: str) -> Reading:
     return _with_words(reading, {where: _by_hand(replace(word, phonemes=tuple(sounds)))})
 
 
-def insert_sound(reading: Reading, where: Where, sound: int, ipa: str) -> Reading:
+def insert_sound(reading: Reading, where: WordPlace, sound: int, ipa: str) -> Reading:
     """Insert a sound before the one at an index, or after the last; it takes half of its neighbour's time.
 
     Raises
@@ -189,7 +189,7 @@ def insert_sound(reading: Reading, where: Where, sound: int, ipa: str) -> Readin
     return _with_words(reading, {where: _by_hand(replace(word, phonemes=tuple(sounds)))})
 
 
-def remove_sound(reading: Reading, where: Where, sound: int) -> Reading:
+def remove_sound(reading: Reading, where: WordPlace, sound: int) -> Reading:
     """Remove a sound; the one before it gets its time, or, for the first, the one after it.
 
     Raises
@@ -209,7 +209,7 @@ def remove_sound(reading: Reading, where: Where, sound: int) -> Reading:
     return _with_words(reading, {where: _by_hand(replace(word, phonemes=tuple(sounds)))})
 
 
-def retype(reading: Reading, where: Where, text: str, sounds: Sequence[str]) -> Reading:
+def retype(reading: Reading, where: WordPlace, text: str, sounds: Sequence[str]) -> Reading:
     """Change a word's text and sounds at the same times; the line's text changes with it."""
     word = word_at(reading, where)
     new = replace(_spread(text, word.start_us, word.end_us, sounds), id=word.id)
@@ -221,7 +221,7 @@ def retype(reading: Reading, where: Where, text: str, sounds: Sequence[str]) -> 
     return replace(reading, lines=tuple(lines))
 
 
-def remove_word(reading: Reading, where: Where) -> Reading:
+def remove_word(reading: Reading, where: WordPlace) -> Reading:
     """Remove a word."""
     word_at(reading, where)
     line = reading.lines[where.line]
@@ -323,11 +323,11 @@ def _touch(word: Word, other: Word, side: int) -> bool:
     return other.end_us == word.start_us if side < 0 else other.start_us == word.end_us
 
 
-def _neighbour(reading: Reading, where: Where, side: int) -> Where | None:
+def _neighbour(reading: Reading, where: WordPlace, side: int) -> WordPlace | None:
     """The same speaker's word before or after a word, in time."""
     own = word_at(reading, where)
     speaker = reading.lines[where.line].speaker
-    found: tuple[int, Where] | None = None
+    found: tuple[int, WordPlace] | None = None
     # The nearest lines first: of most others the ends suffice, since words are in order.
     for at in chain(range(where.line, -1, -1), range(where.line + 1, len(reading.lines))):
         line = reading.lines[at]
@@ -338,7 +338,7 @@ def _neighbour(reading: Reading, where: Where, side: int) -> Where | None:
         for number, word in enumerate(line.words):
             if word.end_us <= own.start_us if side < 0 else word.start_us >= own.end_us:
                 is_nearer = found is None or (word.start_us > found[0] if side < 0 else word.start_us < found[0])
-                found = (word.start_us, Where(at, number)) if is_nearer else found
+                found = (word.start_us, WordPlace(at, number)) if is_nearer else found
     return found[1] if found else None
 
 
@@ -362,7 +362,7 @@ def _by_hand(word: Word) -> Word:
     return replace(word, is_pinned=True, confidence=1.0, heard="")
 
 
-def _with_words(reading: Reading, changed: dict[Where, Word]) -> Reading:
+def _with_words(reading: Reading, changed: dict[WordPlace, Word]) -> Reading:
     lines = list(reading.lines)
     for where, word in changed.items():
         line = lines[where.line]

@@ -148,7 +148,7 @@ def shifted(line: Line, by_us: int) -> Line:
     )
 
 
-def carrier(old: Reading, new: Reading) -> Callable[[int], int]:
+def text_time_map(old: Reading, new: Reading) -> Callable[[int], int]:
     """Maps a time of one take to the same place of the text in another take: by words, in proportion inside a word.
 
     Times before the first common word and after the last are shifted like it. Without a common word, times do not

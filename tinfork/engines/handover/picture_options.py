@@ -1,6 +1,6 @@
 """Options of a picture that are common to all formats."""
 
-from tinfork.core.scene.drawing import What
+from tinfork.core.scene.drawing import DrawnParts
 from tinfork.core.scene.exporting import Option, Values
 from tinfork.core.scene.scene import Ground, Scene
 
@@ -21,12 +21,12 @@ WIDTH = Option(
 PARTS = Option(
     "what",
     "Show",
-    What.ALL.value,
+    DrawnParts.ALL.value,
     choices=(
-        (What.ALL.value, "characters"),
-        (What.PARTS.value, "mouths and parts"),
-        (What.MOUTHS.value, "mouths"),
-        (What.FACES.value, "faces"),
+        (DrawnParts.ALL.value, "characters"),
+        (DrawnParts.PARTS.value, "mouths and parts"),
+        (DrawnParts.MOUTHS.value, "mouths"),
+        (DrawnParts.FACES.value, "faces"),
     ),
 )
 GROUND = Option(
@@ -55,9 +55,9 @@ def size_at(scene: Scene, width: int) -> tuple[int, int]:
     return max(2, width // 2 * 2), max(2, height // 2 * 2)
 
 
-def what_of(values: Values) -> What:
+def what_of(values: Values) -> DrawnParts:
     """Which pictures of the characters are drawn."""
-    return What(values["what"])
+    return DrawnParts(values["what"])
 
 
 def has_ground(values: Values) -> bool:

@@ -27,7 +27,7 @@ from tinfork.core.scene.choices import (
     renumbered,
     span_of,
 )
-from tinfork.core.scene.drawing import Placed, What, segments
+from tinfork.core.scene.drawing import DrawnParts, Placed, segments
 from tinfork.core.scene.exporting import Exporter, Option, Progress, Purpose, Values
 from tinfork.core.scene.scene import Scene
 from tinfork.engines.handover.archive_files import add_bytes, add_file, base_name, png
@@ -69,10 +69,14 @@ class _Sequence:
 def _sequences(scene: Scene, values: Values, size: tuple[int, int]) -> Iterator[_Sequence]:
     of = values["of"]
     if of == "picture":
-        yield _Sequence("", list(segments(scene, size, What.ALL, values["character"], boils=True)), has_ground=True)
+        yield _Sequence(
+            "", list(segments(scene, size, DrawnParts.ALL, values["character"], boils=True)), has_ground=True
+        )
         return
     for figure in figures_of(scene, values):
-        whole = list(segments(scene, size, What.ALL if of == "characters" else What.PARTS, figure.name, boils=True))
+        whole = list(
+            segments(scene, size, DrawnParts.ALL if of == "characters" else DrawnParts.PARTS, figure.name, boils=True)
+        )
         if of == "characters":
             yield _Sequence(figure.name, whole, has_ground=False)
             continue

@@ -11,7 +11,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from tinfork.engines.ear import sureness
+from tinfork.engines.ear import confidence_weights
 from tinfork.engines.reading.align import TimedSound
 
 #: The confidence of a word laid over other speech.
@@ -81,7 +81,7 @@ def sure_of(words: Sequence[Timed], agreed: Sequence[bool | None]) -> list[tuple
     """For each word, the probability that it is right, and that each of its sounds is."""
     if not words:
         return []
-    for_sounds, for_words, _ = sureness()
+    for_sounds, for_words, _ = confidence_weights()
     sounds = _odds(sound_features(words, agreed) @ for_sounds)
     out: list[tuple[float, list[float]]] = []
     at = 0
@@ -104,7 +104,7 @@ def heard_features(by_ear: float, by_listener: float, has_others: bool) -> NDArr
 
 def sure_of_heard(by_ear: float, by_listener: float, has_others: bool) -> float:
     """The probability that a word nobody typed is right."""
-    return round(float(_odds(heard_features(by_ear, by_listener, has_others) @ sureness()[2])), 4)
+    return round(float(_odds(heard_features(by_ear, by_listener, has_others) @ confidence_weights()[2])), 4)
 
 
 def _odds(logit: NDArray[np.float64]) -> NDArray[np.float64]:

@@ -20,7 +20,7 @@ from tinfork.core.sound.silence import quiet_cuts
 from tinfork.core.speech.agreement import Doubt, doubts
 from tinfork.core.speech.lexicon import Lexicon
 from tinfork.core.speech.visemes import is_vowel
-from tinfork.engines.ear import follows
+from tinfork.engines.ear import transitions
 from tinfork.engines.limits import READING_HZ
 from tinfork.engines.listener import HeardWords
 from tinfork.engines.reading.hear import FRAME_S, SoundEvidence
@@ -215,7 +215,7 @@ class WordsStage:
         is_unlike = first == last or _fit_of(said.found, first, last) < _usual_fit(said.found) - UNLIKE
         if b - a < LONG or own is None or not is_unlike:
             return None
-        heard = [HEARD[s.sound] for s in sounds_in(evidence.part(a, b), follows()) if s.sound]
+        heard = [HEARD[s.sound] for s in sounds_in(evidence.part(a, b), transitions()) if s.sound]
         if not any(is_vowel(sound) for sound in heard):
             return None
         before, after = around

@@ -56,7 +56,7 @@ class Mesh:
     """A face: its landmarks (468, 3) in pixels, and its score, of 1."""
 
     points: Points
-    sureness: float
+    confidence: float
 
 
 def _seen(picture: Pixels, map_: NDArray[np.float64], side: int) -> Pixels:
@@ -160,7 +160,7 @@ class EyeTracker:
         """The whole face, with irises and rims of the eyes."""
         eyes = [self._eye(picture, mesh.points, n) for n in (0, 1)]
         irises, rims = (np.array([eye[n] for eye in eyes]) for n in (0, 1))
-        return FaceMeasures(mesh.points, irises, rims, mesh.sureness)
+        return FaceMeasures(mesh.points, irises, rims, mesh.confidence)
 
     def _eye(self, picture: Pixels, points: Points, n: int) -> tuple[Points, Points]:
         """The middle of an iris, and the rim of the eye."""

@@ -14,7 +14,7 @@ from tinfork.core.errors import ChartError
 from tinfork.core.messages import Message
 from tinfork.core.mouths.chart import MAX_SETS
 from tinfork.core.mouths.chart import Drawing as CoreDrawing
-from tinfork.core.mouths.check import Seen
+from tinfork.core.mouths.check import CheckedDrawing
 from tinfork.core.mouths.placement import Placement
 from tinfork.core.pictures.regions import Box
 from tinfork.engines.characters import PreparedFace
@@ -199,8 +199,8 @@ def _data(drawing: Drawing) -> bytes:
     return content
 
 
-def _seen(drawings: Sequence[Drawing]) -> list[Seen]:
-    return [Seen(d.content, d.measured, d.registration) for d in drawings if d.measured and d.measured.box]
+def _seen(drawings: Sequence[Drawing]) -> list[CheckedDrawing]:
+    return [CheckedDrawing(d.content, d.measured, d.registration) for d in drawings if d.measured and d.measured.box]
 
 
 def _recentre(chart: Chart, drawings: Sequence[Drawing]) -> None:

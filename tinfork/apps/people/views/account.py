@@ -14,7 +14,7 @@ from tinfork.apps.common.gate import Gate
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.common.serve import PNG, serve_file
 from tinfork.apps.people.actions import delete_account, portrait_from
-from tinfork.apps.people.export import about
+from tinfork.apps.people.export import personal_data
 from tinfork.apps.people.forms import AboutMeForm, DeleteForm, StudioForm
 from tinfork.apps.people.members import studios_alone, studios_without_owner
 from tinfork.apps.people.models import User
@@ -61,7 +61,7 @@ def portrait(request: UserRequest, pk: int) -> HttpResponseBase:
 
 def account_export(request: UserRequest) -> JsonResponse:
     """Download all data about oneself."""
-    answer = JsonResponse(about(request.user), json_dumps_params={"indent": 2, "ensure_ascii": False})
+    answer = JsonResponse(personal_data(request.user), json_dumps_params={"indent": 2, "ensure_ascii": False})
     answer["Content-Disposition"] = 'attachment; filename="my-account.json"'
     return answer
 

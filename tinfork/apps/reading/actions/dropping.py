@@ -24,7 +24,7 @@ from tinfork.core.messages import Message
 _NAME = 80
 
 
-class Into(models.TextChoices):
+class DropResult(models.TextChoices):
     """What dropped recordings become."""
 
     SHOTS = "shots", Message("one shot per file")
@@ -37,7 +37,7 @@ class Into(models.TextChoices):
 class Drop:
     """The choices for dropped recordings: `spoken` is the language ("": detect it); `acts`: propose acting."""
 
-    into: Into
+    into: DropResult
     character: Character
     spoken: str = ""
     acts: bool = False
@@ -58,14 +58,14 @@ def drop_sounds(
     The choices are stored. Returns the takes that stay takes, and the new shots.
     """
     Production.objects.filter(pk=production.pk).update(dropping=drop.kept())
-    if drop.into in (Into.TAKES, Into.SCRIPT):
+    if drop.into in (DropResult.TAKES, DropResult.SCRIPT):
         takes = upload_sounds(production=production, uploaded=uploaded, by=by)
         for take, one in zip(takes, uploaded, strict=True):
-            if drop.into == Into.SCRIPT:
+            if drop.into == DropResult.SCRIPT:
                 sound_s = one.info.duration_s if one.info else None
                 start_finding(take=take, spoken=drop.spoken, by=by, sound_s=sound_s)
         return takes, []
-    groups = [[one] for one in uploaded] if drop.into == Into.SHOTS else [list(uploaded)]
+    groups = [[one] for one in uploaded] if drop.into == DropResult.SHOTS else [list(uploaded)]
     taken = set(Shot.objects.filter(production=production).values_list("name", flat=True))
     shots: list[Shot] = []
     for group in groups:

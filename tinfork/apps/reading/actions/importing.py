@@ -11,7 +11,7 @@ from tinfork.apps.pronounce.queries import lexicon_of
 from tinfork.apps.reading.actions.soundtracks import follow_words, locked, record_edit
 from tinfork.apps.reading.models import Soundtrack
 from tinfork.apps.reading.solving import drawings_of, other_parts, part_holds, part_key, solve_character, with_cast
-from tinfork.core.scene.incoming import About, Incoming, IncomingMouths
+from tinfork.core.scene.incoming import ImportContext, Incoming, IncomingMouths
 from tinfork.core.solver.problem import Hold
 from tinfork.core.soundtrack.incoming import ImportResult, lay_over
 from tinfork.engines.wording import sounds_of
@@ -47,13 +47,13 @@ def _called(part: Part) -> dict[str, tuple[tuple[str, int], ...]]:
     return out
 
 
-def about_shot(shot: Shot, character: str = "") -> About:
+def import_context(shot: Shot, character: str = "") -> ImportContext:
     """What importers need to know about a shot; `character`: the one for files without names, by default the first."""
     shown = _columns(shot).shown
     names = [name for name, part in shown if not part]
     rate = shot.production.rate
     frames = rate.frames_in(shot.soundtrack.duration_us)
-    return About(rate, frames, shot.first_frame, shown, character if character in names else names[0])
+    return ImportContext(rate, frames, shot.first_frame, shown, character if character in names else names[0])
 
 
 def preview(shot: Shot, incoming: Incoming) -> ImportResult:

@@ -8,7 +8,7 @@ from django.views.decorators.http import require_POST
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.people.access import get_for_user_or_404
 from tinfork.apps.produce.models import Production
-from tinfork.apps.reading.actions.dropping import Into, drop_sounds
+from tinfork.apps.reading.actions.dropping import DropResult, drop_sounds
 from tinfork.apps.reading.forms import DropForm
 from tinfork.apps.reading.views.words import sounds_sent
 from tinfork.apps.sound.forms import look_into
@@ -30,7 +30,7 @@ def production_drop(request: UserRequest, pk: int) -> JsonResponse:
     takes, shots = drop_sounds(production=production, uploaded=good, drop=drop, by=request.user)
     for text in wrong:
         messages.error(request, text)
-    if drop.into == Into.SCRIPT and len(takes) == 1:
+    if drop.into == DropResult.SCRIPT and len(takes) == 1:
         return JsonResponse({"next": reverse("take", args=[takes[0].pk])})
     if takes:
         return JsonResponse({"next": reverse("takes", args=[pk])})
