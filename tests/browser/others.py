@@ -22,7 +22,8 @@ from selenium.webdriver.webkitgtk.options import Options
 from selenium.webdriver.webkitgtk.service import Service
 
 SIZE = (1280, 800)
-_WAIT_S = 30
+#: How long to wait for a browser (seconds): on a busy machine its first answer has taken more than thirty.
+_WAIT_S = 120
 _MINI_BROWSER = next(iter(sorted(Path("/usr/lib").glob("*/webkit2gtk-4.1/MiniBrowser"))), Path("MiniBrowser"))
 _PREFERENCES = """
 user_pref("remote.active-protocols", 1);
