@@ -11,7 +11,7 @@ from django.test import Client
 
 from tests import sounds
 from tests.apps.conftest import upload
-from tinfork.apps.common import room
+from tinfork.apps.common import disk_space
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.tasks import do_job
 from tinfork.apps.sound.models import Reel, Take
@@ -187,7 +187,7 @@ def test_a_fault_of_ours_is_500_in_words_and_without_its_insides(patient, read_s
 
 def test_an_upload_without_room_is_refused_in_words_and_a_small_form_is_not(patient, production, monkeypatch):
     free = 250 * 2**20
-    monkeypatch.setattr(room, "free_bytes", lambda folder: free)
+    monkeypatch.setattr(disk_space, "free_bytes", lambda folder: free)
     address = f"/productions/{production.pk}/takes/upload"
     large = sounds.wav_bytes(np.zeros(16_000 * 600))
     answer = patient.post(address, {"sound": upload(data=large)}, headers={"accept": "application/json"})
@@ -199,11 +199,11 @@ def test_an_upload_without_room_is_refused_in_words_and_a_small_form_is_not(pati
 
 @pytest.mark.parametrize(
     ("size", "free", "fits"),
-    [(10**9, 3 * 10**9 + room.RESERVE_BYTES, True), (10**9, 3 * 10**9, False), (1000, 0, True)],
+    [(10**9, 3 * 10**9 + disk_space.RESERVE_BYTES, True), (10**9, 3 * 10**9, False), (1000, 0, True)],
 )
 def test_there_is_room_for_an_upload_and_what_is_made_of_it(monkeypatch, size, free, fits):
-    monkeypatch.setattr(room, "free_bytes", lambda folder: free)
-    assert room.is_room_for(size) is fits
+    monkeypatch.setattr(disk_space, "free_bytes", lambda folder: free)
+    assert disk_space.is_room_for(size) is fits
 
 
 def test_a_strangers_upload_is_refused_before_it_is_read(db, settings, tmp_path):

@@ -24,7 +24,7 @@ from waitress.receiver import FixedStreamReceiver
 from waitress.task import ThreadedTaskDispatcher
 from waitress.utilities import RequestEntityTooLarge
 
-from tinfork.apps.common.room import STRANGERS_BYTES, is_room_for
+from tinfork.apps.common.disk_space import STRANGERS_BYTES, is_room_for
 
 #: The time limit for a request's header, and the least speed of its body after that time.
 HEAD_S = 30

@@ -77,7 +77,7 @@ MIDDLEWARE = [
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "tinfork.apps.common.compressing.CompressPages",
     "tinfork.apps.common.errors.RefusedRequestMiddleware",
-    "tinfork.apps.common.door.CleanAddress",
+    "tinfork.apps.common.sanitising.CleanQueryMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.locale.LocaleMiddleware",
     "django.middleware.common.CommonMiddleware",
@@ -87,7 +87,7 @@ MIDDLEWARE = [
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "allauth.account.middleware.AccountMiddleware",
-    "tinfork.apps.common.door.CleanForm",
+    "tinfork.apps.common.sanitising.CleanFormMiddleware",
     "tinfork.apps.common.errors.DomainErrorMiddleware",
 ]
 

@@ -10,9 +10,9 @@ from django.db import InterfaceError, OperationalError
 from django.http import HttpRequest, HttpResponse, HttpResponseNotAllowed, JsonResponse
 from django.template.loader import render_to_string
 
-from tinfork.apps.common.gate import NotNowError
+from tinfork.apps.common.concurrency import NotNowError
+from tinfork.apps.common.disk_space import NO_ROOM
 from tinfork.apps.common.logs import add_to_log, log_id
-from tinfork.apps.common.room import NO_ROOM
 from tinfork.core.errors import TinForkError
 from tinfork.core.messages import Message
 

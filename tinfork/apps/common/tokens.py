@@ -6,7 +6,7 @@ import secrets
 from django.core.cache import cache
 from django.http import HttpRequest
 
-from tinfork.apps.common.gate import NotNowError
+from tinfork.apps.common.concurrency import NotNowError
 
 #: Limits for an IP address in a quarter of an hour: wrong tokens, and messages sent through a valid one.
 _MAX_TRIES, _MAX_SENT, _COUNTED_S = 60, 120, 900

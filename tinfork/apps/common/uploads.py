@@ -9,7 +9,7 @@ from django.conf import settings
 from django.core.exceptions import PermissionDenied, RequestDataTooBig
 from django.core.files.uploadhandler import TemporaryFileUploadHandler
 
-from tinfork.apps.common.room import STRANGERS_BYTES, need_room_for
+from tinfork.apps.common.disk_space import STRANGERS_BYTES, need_room_for
 from tinfork.core.messages import Message
 
 

@@ -10,8 +10,8 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_POST
 
-from tinfork.apps.common.door import whole_number
 from tinfork.apps.common.requests import UserRequest
+from tinfork.apps.common.sanitising import whole_number
 from tinfork.apps.desk.presence import be_at, others_at
 from tinfork.apps.desk.queries import (
     changes_document,

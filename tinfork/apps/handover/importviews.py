@@ -9,7 +9,7 @@ from django.http import Http404, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 
-from tinfork.apps.common.gate import Gate
+from tinfork.apps.common.concurrency import ConcurrencyLimit
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.common.storage import keep_file, local_copy_of
 from tinfork.apps.people.access import get_for_user_or_404, may_change
@@ -26,7 +26,7 @@ from tinfork.engines.limits import PICTURE_CHILD_BYTES
 _SALT = "bring in"
 #: The time limit for reading a file, and how long a preview stays valid.
 _READ_S, _LOOKED_S = 30, 3600
-_TWO_AT_A_TIME = Gate(2)
+_TWO_AT_A_TIME = ConcurrencyLimit(2)
 
 
 def shot_import(request: UserRequest, pk: int) -> HttpResponse:

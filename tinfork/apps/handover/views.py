@@ -14,9 +14,9 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from tinfork.apps.cast.views.shared import keep_upload
-from tinfork.apps.common.door import whole_number
-from tinfork.apps.common.gate import Gate
+from tinfork.apps.common.concurrency import ConcurrencyLimit
 from tinfork.apps.common.requests import UserRequest
+from tinfork.apps.common.sanitising import whole_number
 from tinfork.apps.handover.choosing import fields_of, kind_in, presets_of, remember, values_in
 from tinfork.apps.handover.looks import look_of
 from tinfork.apps.handover.scenes import scene_of
@@ -42,7 +42,7 @@ _LISTED = 12
 #: The estimated time for a second of a movie, the slowest export (seconds).
 _SECONDS_EACH = 0.5
 #: Rendering takes a core: limits previews and files that are made at once in a web process.
-_TWO_AT_A_TIME = Gate(2)
+_TWO_AT_A_TIME = ConcurrencyLimit(2)
 
 
 def _read_shot(request: UserRequest, pk: int, *, change: bool = False) -> Shot:

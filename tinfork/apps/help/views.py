@@ -7,8 +7,8 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
 
-from tinfork.apps.common.door import whole_number
 from tinfork.apps.common.requests import UserRequest
+from tinfork.apps.common.sanitising import whole_number
 from tinfork.apps.help.guide import chapters
 from tinfork.apps.help.sample import make_sample
 from tinfork.apps.help.tour import STEPS, address_of_step, go_to_step, leave_tour, shot_of_tour, tour_of

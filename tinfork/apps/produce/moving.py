@@ -3,14 +3,14 @@
 from django.db.models.fields.files import FieldFile
 from django.http import Http404
 
-from tinfork.apps.common.gate import Gate
+from tinfork.apps.common.concurrency import ConcurrencyLimit
 from tinfork.apps.common.storage import keep_bytes
 from tinfork.apps.handover.scenes import scene_of
 from tinfork.apps.produce.models import MovingPicture, Shot
 from tinfork.apps.reading.queries import soundtrack_of
 from tinfork.engines.handover.small import first_webp, moving_webp
 
-_MAKING = Gate(2)
+_MAKING = ConcurrencyLimit(2)
 
 
 def moving_picture(shot: Shot) -> FieldFile:

@@ -8,8 +8,8 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from tinfork.apps.common.door import whole_number
 from tinfork.apps.common.requests import UserRequest
+from tinfork.apps.common.sanitising import whole_number
 from tinfork.apps.people.access import get_for_user_or_404, may_change
 from tinfork.apps.produce.models import Production, Shot
 from tinfork.apps.pronounce.actions import drop_pronunciation, set_pronunciation

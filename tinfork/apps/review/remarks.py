@@ -10,7 +10,7 @@ from django.db.models import Count, Max, Prefetch
 from django.urls import reverse
 
 from tinfork.apps.common.bus import say_changed
-from tinfork.apps.common.door import clean_text
+from tinfork.apps.common.sanitising import clean_text
 from tinfork.apps.common.storage import keep_bytes
 from tinfork.apps.handover.scenes import scene_of
 from tinfork.apps.news.actions import tell

@@ -8,9 +8,9 @@ from django.http.response import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST
 
-from tinfork.apps.common.door import read_json, whole_number
-from tinfork.apps.common.gate import Gate
+from tinfork.apps.common.concurrency import ConcurrencyLimit
 from tinfork.apps.common.requests import UserRequest
+from tinfork.apps.common.sanitising import read_json, whole_number
 from tinfork.apps.common.serve import cache_rule, serve_file
 from tinfork.apps.desk.queries import looks_document
 from tinfork.apps.handover.scenes import scene_of
@@ -31,7 +31,7 @@ from tinfork.core.errors import TinForkError
 from tinfork.core.messages import Message
 from tinfork.engines.handover.small import still_webp
 
-_PICTURES = Gate(2)
+_PICTURES = ConcurrencyLimit(2)
 
 
 def reviews(request: UserRequest, pk: int, form: LinkForm | None = None, made: str = "") -> HttpResponse:

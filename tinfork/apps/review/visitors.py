@@ -8,7 +8,7 @@ from django.http.response import HttpResponseBase
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
 
-from tinfork.apps.common.door import read_json, whole_number
+from tinfork.apps.common.sanitising import read_json, whole_number
 from tinfork.apps.common.serve import serve_file
 from tinfork.apps.common.tokens import count_sent, count_wrong
 from tinfork.apps.jobs.models import Job

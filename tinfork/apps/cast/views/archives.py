@@ -14,7 +14,7 @@ from tinfork.apps.cast.actions import archive
 from tinfork.apps.cast.actions.characters import MAX_CHARACTERS
 from tinfork.apps.cast.models import Character
 from tinfork.apps.cast.views.shared import answer, keep_upload, reach_chart
-from tinfork.apps.common.gate import Gate
+from tinfork.apps.common.concurrency import ConcurrencyLimit
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
@@ -24,7 +24,7 @@ from tinfork.core.messages import Message
 from tinfork.engines.limits import MAX_ARCHIVE_BYTES
 
 #: Limits how many are exported at once: a large one takes seconds.
-_TWO_AT_A_TIME = Gate(2)
+_TWO_AT_A_TIME = ConcurrencyLimit(2)
 
 
 def _packed(pack: Callable[[IO[bytes]], None], name: str) -> FileResponse:

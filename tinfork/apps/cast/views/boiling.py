@@ -6,7 +6,7 @@ from django.core.files.storage import storages
 from django.db.models.fields.files import FieldFile
 from django.http import Http404, HttpResponse
 
-from tinfork.apps.common.gate import Gate
+from tinfork.apps.common.concurrency import ConcurrencyLimit
 from tinfork.apps.common.requests import UserRequest
 from tinfork.core.formats.picture_zip import Picture
 from tinfork.core.scene.boil import VARIANTS, Variant
@@ -17,7 +17,7 @@ from tinfork.engines.handover.rasters import boiled, raster
 _ASKED = re.compile(r"(\d{1,3})-(\d)-(\d{1,7})")
 #: The height of a face in pixels in a variant, and the limits of a picture's width.
 _FACE_PIXELS, _MOST_PIXELS, _LEAST_PIXELS = 1000, 2000, 64
-_TWO_AT_A_TIME = Gate(2)
+_TWO_AT_A_TIME = ConcurrencyLimit(2)
 
 
 def variant_of(request: UserRequest) -> Variant | None:

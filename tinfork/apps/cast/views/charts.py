@@ -11,8 +11,8 @@ from tinfork.apps.cast.actions.steps import undo_step
 from tinfork.apps.cast.forms import NameForm, SetForm, checked_files
 from tinfork.apps.cast.queries import board_of, findings_of, proposals_of, stage_document
 from tinfork.apps.cast.views.shared import answer, board, chart_context, keep_upload, reach_chart
-from tinfork.apps.common.door import whole_number
 from tinfork.apps.common.requests import UserRequest
+from tinfork.apps.common.sanitising import whole_number
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
 from tinfork.core.errors import ChartError

@@ -9,8 +9,8 @@ from django.views.decorators.http import require_POST
 
 from tinfork.apps.cast.models import Page
 from tinfork.apps.cast.views.shared import answer, chart_context, keep_upload, reach_chart
-from tinfork.apps.common.door import read_json, whole_number
 from tinfork.apps.common.requests import UserRequest
+from tinfork.apps.common.sanitising import read_json, whole_number
 from tinfork.apps.common.serve import PNG, serve_file
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job

@@ -11,8 +11,8 @@ from tinfork.apps.cast.models import Chart, Part
 from tinfork.apps.cast.queries import stage_document
 from tinfork.apps.cast.views.shared import answer, chart_context, keep_upload, reach_chart
 from tinfork.apps.cast.views.tracing import serve_face
-from tinfork.apps.common.door import whole_number
 from tinfork.apps.common.requests import UserRequest
+from tinfork.apps.common.sanitising import whole_number
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.people.access import get_for_user_or_404

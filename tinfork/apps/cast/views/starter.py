@@ -9,7 +9,7 @@ from django.views.decorators.http import require_POST
 from tinfork.apps.cast.actions.drawings import add_starter_drawings
 from tinfork.apps.cast.forms import MOOD_CHOICES, StarterForm
 from tinfork.apps.cast.views.shared import answer, chart_context, reach_chart
-from tinfork.apps.common.gate import Gate
+from tinfork.apps.common.concurrency import ConcurrencyLimit
 from tinfork.apps.common.requests import UserRequest
 from tinfork.core.errors import ChartError
 from tinfork.core.messages import Message
@@ -17,7 +17,7 @@ from tinfork.core.mouths.starter import starter_chart, starter_pictures
 from tinfork.engines.starter_zip import starter_archive
 
 #: Limits how many are drawn at once: that takes seconds.
-_ONE_AT_A_TIME = Gate()
+_ONE_AT_A_TIME = ConcurrencyLimit()
 
 
 def _defaults() -> dict[str, object]:

@@ -14,8 +14,8 @@ from tinfork.apps.cast.forms import checked_files
 from tinfork.apps.cast.models import Character, Chart
 from tinfork.apps.cast.views.boiling import serve_variant, variant_of
 from tinfork.apps.cast.views.shared import answer, keep_upload, reach_chart
-from tinfork.apps.common.door import whole_number
 from tinfork.apps.common.requests import UserRequest
+from tinfork.apps.common.sanitising import whole_number
 from tinfork.apps.common.serve import PICTURE_TYPES, serve_file
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job

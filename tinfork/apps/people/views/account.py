@@ -10,7 +10,7 @@ from django.http import Http404, HttpResponse, JsonResponse
 from django.http.response import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 
-from tinfork.apps.common.gate import Gate
+from tinfork.apps.common.concurrency import ConcurrencyLimit
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.common.serve import PNG, serve_file
 from tinfork.apps.people.actions import delete_account, portrait_from
@@ -21,7 +21,7 @@ from tinfork.apps.people.models import User
 from tinfork.core.errors import FormatError
 from tinfork.core.messages import Message
 
-_PORTRAITS = Gate(2)
+_PORTRAITS = ConcurrencyLimit(2)
 
 
 def account(request: UserRequest) -> HttpResponse:

@@ -9,7 +9,7 @@ from django.db import DatabaseError, InterfaceError, connection
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 
-from tinfork.apps.common.room import RESERVE_BYTES, free_bytes
+from tinfork.apps.common.disk_space import RESERVE_BYTES, free_bytes
 from tinfork.apps.common.storage import the_storage
 from tinfork.apps.jobs.queries import is_anyone_working
 from tinfork.core.messages import Message

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from django.db import transaction
 
 from tinfork.apps.cast.models import Character
-from tinfork.apps.common.door import whole_number
+from tinfork.apps.common.sanitising import whole_number
 from tinfork.apps.people.models import User
 from tinfork.apps.produce.actions import add_shot, add_to_cast
 from tinfork.apps.produce.models import Production, Shot

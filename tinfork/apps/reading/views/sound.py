@@ -10,8 +10,8 @@ from django.http.response import HttpResponseBase
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
 
-from tinfork.apps.common.door import read_json, whole_number
 from tinfork.apps.common.requests import UserRequest
+from tinfork.apps.common.sanitising import read_json, whole_number
 from tinfork.apps.common.serve import serve_file
 from tinfork.apps.jobs.actions import start_job
 from tinfork.apps.jobs.models import Job

@@ -8,8 +8,8 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from tinfork.apps.cast.models import Character
-from tinfork.apps.common.door import whole_number
 from tinfork.apps.common.requests import UserRequest
+from tinfork.apps.common.sanitising import whole_number
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import is_anyone_working
 from tinfork.apps.people.access import get_for_user_or_404, may_change, visible

@@ -1,9 +1,10 @@
 """Sanitising input: text, numbers, JSON. All other code may rely on it.
 
 - Text has no character that the database cannot store or that hides text: no NUL and other controls, no lone
-surrogates, no overrides of direction (Unicode TR 36, section 2.5). Marks that scripts need (joiners, the plain
-direction marks of Hebrew and Arabic) stay. - A number is ASCII digits within bounds; "²" and "٣" are digits to Python,
-not to us. - JSON has no NaN, no infinity, limited nesting, and limited length.
+  surrogates, no overrides of direction (Unicode TR 36, section 2.5). Marks that scripts need (joiners, the plain
+  direction marks of Hebrew and Arabic) stay.
+- A number is ASCII digits within bounds; "²" and "٣" are digits to Python, not to us.
+- JSON has no NaN, no infinity, limited nesting, and limited length.
 """
 
 import json
@@ -97,7 +98,7 @@ def _cleaned(values: QueryDict) -> QueryDict:
     return clean
 
 
-class CleanAddress:
+class CleanQueryMiddleware:
     """Cleans the query string and the cookies. The first middleware: before sessions, which read cookies."""
 
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
@@ -111,7 +112,7 @@ class CleanAddress:
         return self.get_response(request)
 
 
-class CleanForm:
+class CleanFormMiddleware:
     """Cleans the fields of a form and the names of its files.
 
     The last middleware, after authentication: the body of a stranger's request to a page that is not public is never

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tinfork.apps.common.door import MOST, clean_text, read_json, whole_number
+from tinfork.apps.common.sanitising import MOST, clean_text, read_json, whole_number
 from tinfork.core.errors import FormatError
 
 #: Any text, halves of characters too.

@@ -5,7 +5,7 @@ from pathlib import Path
 
 from django.conf import settings
 
-from tinfork.apps.common.gate import NotNowError
+from tinfork.apps.common.concurrency import NotNowError
 from tinfork.core.messages import Message
 
 #: The disk space of an upload in multiples of its size: the stored copy, the copy that a job opens, and the results.

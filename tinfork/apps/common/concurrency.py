@@ -23,7 +23,7 @@ class BusyError(NotNowError):
     code, title = "busy", Message("Busy")
 
 
-class Gate:
+class ConcurrencyLimit:
     """A limit on concurrent requests in this process."""
 
     def __init__(self, most: int = 1) -> None:
