@@ -20,7 +20,7 @@ BURN = (
     Option("burn_shot", "Burn in shot and version", False),
     Option("burn_word", "Burn in words", False),
     Option("burn_mouth", "Burn in mouth numbers", False),
-    Option("burn_text", "Burn in a text", "", high=80, hint="who it is for, for example"),
+    Option("burn_text", "Burn in a text", "", high=80, hint="who it is for"),
 )
 
 
