@@ -5,7 +5,8 @@ import pytest
 
 from tests import sounds
 from tinfork.core.errors import SoundError
-from tinfork.engines.decode import Sound, decode, probe, write_sound
+from tinfork.engines.decode import Sound, decode, write_sound
+from tinfork.engines.probing import probe
 
 TONE = (np.sin(np.arange(16_000) * 0.2) * 0.3).astype(np.float32)
 

@@ -12,7 +12,7 @@ from tinfork.core.solver.looks import looks_at_words
 from tinfork.core.speech.lexicon import lexicon
 from tinfork.core.speech.reading import DOUBTFUL
 from tinfork.engines.decode import Sound
-from tinfork.engines.ear import follows
+from tinfork.engines.ear import transitions
 from tinfork.engines.isolated import run_isolated
 from tinfork.engines.reading.reader import read_track
 from tinfork.engines.synthesiser import languages, pronounce, speak, speak_sounds
@@ -211,13 +211,13 @@ def test_a_flap_has_syllables_and_no_words():
 
 
 def test_what_follows_what_is_known_by_language():
-    usual, czech = follows(), follows("cs")
+    usual, czech = transitions(), transitions("cs")
     assert np.allclose(np.exp(usual).sum(axis=1), 1, atol=0.02)
     assert np.allclose(np.exp(czech).sum(axis=1), 1, atol=0.02)
     assert not np.allclose(usual, czech)
-    assert (follows("en-gb") == follows("en-us")).all()
+    assert (transitions("en-gb") == transitions("en-us")).all()
     # A language that was not learnt goes by all of them.
-    assert (follows("qya") == usual).all()
+    assert (transitions("qya") == usual).all()
 
 
 @pytest.mark.parametrize("reader", [read_by_ear, read_flap, transcribe])
