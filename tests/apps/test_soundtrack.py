@@ -11,7 +11,7 @@ from tests import sounds
 from tests.apps.conftest import upload
 from tinfork.apps.produce.actions import add_to_cast
 from tinfork.apps.reading.models import Soundtrack
-from tinfork.apps.reading.solving import solve_character
+from tinfork.apps.reading.solving import solve_character, work_out_character
 from tinfork.apps.sound.models import Take
 from tinfork.core.sound.voice import level_db
 
@@ -187,6 +187,18 @@ def test_a_silent_character_rests_and_never_mouths_another_ones_words(talk):
             inside = range(rate.frame_at(round((start + 0.3) * S)), rate.frame_at(round((end - 0.3) * S)))
             assert {h.viseme for h in holds for f in inside if h.start <= f < h.end} == {"rest"}
     assert len(solve_character(shot, brindle, shot.soundtrack.reading)) > 8
+
+
+def test_an_edit_of_what_one_says_leaves_the_others_mouths_as_they_were_worked_out(talk, client, edit):
+    shot, _ = talk
+    odalys, brindle = shot.characters
+    before = [work_out_character(shot, c, shot.soundtrack.reading) for c in (odalys, brindle)]
+    word = next(w for w in document(client, shot)["words"] if w["speaker"] == odalys.pk)
+    assert edit("slide", word=word["id"], by_us=40_000)["status"] == 200
+    shot = type(shot).objects.get(pk=shot.pk)
+    after = [work_out_character(shot, c, shot.soundtrack.reading) for c in shot.characters]
+    assert after[0].segments.starts_us.tolist() != before[0].segments.starts_us.tolist()
+    assert after[1] is before[1]
 
 
 def test_a_turn_given_to_another_moves_their_mouth_instead_and_outlives_a_new_reading(talk, edit, client, work):

@@ -15,6 +15,7 @@ from tinfork.core.soundtrack import said
 from tinfork.core.soundtrack.project import reading_of
 from tinfork.core.speech import handwork
 from tinfork.core.speech.handwork import LEAST_US, WordPlace
+from tinfork.core.speech.reading import Line, Reading
 from tinfork.core.speech.rewriting import follow
 
 DOWN, NIGHT = WordPlace(0, 1), WordPlace(1, 1)
@@ -137,6 +138,36 @@ def test_whatever_is_dragged_words_stay_in_order_and_no_sound_is_lost(reading, d
     assert all(p.end_us - p.start_us >= 1 for p in new.phonemes())
     touched = handwork.word_at(new, where)
     assert touched.end_us - touched.start_us >= min(LEAST_US * len(touched.phonemes), word.end_us - word.start_us)
+
+
+@given(readings(max_words=12), st.data())
+def test_a_word_slides_up_to_its_speakers_next_word_whatever_the_order_of_the_lines(reading, data):
+    words = list(reading.words())
+    if not words:
+        return
+    # Lines of one word each or of two, in any order, some of them another speaker's.
+    parts = [words[at : at + 2] for at in range(0, len(words), 2)] if data.draw(st.booleans()) else [[w] for w in words]
+    parts = data.draw(st.permutations(parts))
+    lines = [Line(data.draw(st.sampled_from(["1", "2"])), "…", "en-us", tuple(part)) for part in parts]
+    reading = Reading(reading.duration_us, tuple(lines))
+    at = data.draw(st.integers(0, len(lines) - 1))
+    where = WordPlace(at, data.draw(st.integers(0, len(parts[at]) - 1)))
+    word = handwork.word_at(reading, where)
+    others = [w for line in lines if line.speaker == lines[at].speaker for w in line.words if w is not word]
+    before = max((w for w in others if w.end_us <= word.start_us), key=lambda w: w.start_us, default=None)
+    after = min((w for w in others if w.start_us >= word.end_us), key=lambda w: w.start_us, default=None)
+    for by_us, beside in ((-reading.duration_us, before), (reading.duration_us, after)):
+        slid = handwork.word_at(handwork.slide_word(reading, where, by_us), where)
+        if beside is None:
+            assert slid.start_us == 0 if by_us < 0 else slid.end_us == reading.duration_us
+        elif by_us < 0:
+            touches = beside.end_us == word.start_us
+            least = beside.start_us + LEAST_US * len(beside.phonemes)
+            assert slid.start_us == min(word.start_us, least if touches else beside.end_us)
+        else:
+            touches = beside.start_us == word.end_us
+            least = beside.end_us - LEAST_US * len(beside.phonemes)
+            assert slid.end_us == max(word.end_us, least if touches else beside.start_us)
 
 
 def test_a_word_is_found_in_the_shot_by_its_number():

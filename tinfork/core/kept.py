@@ -1,9 +1,10 @@
 """Memoisation for immutable values, by identity; and finding the values that an edit left as they were."""
 
 import weakref
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from functools import wraps
-from operator import is_
+from itertools import compress, count, islice
+from operator import is_not
 from typing import Any, Concatenate, ParamSpec, TypeVar
 
 _V = TypeVar("_V")
@@ -42,22 +43,14 @@ def kept(function: Callable[Concatenate[_V, _P], _R]) -> Callable[Concatenate[_V
 
 def common_ends(one: Sequence[Any], other: Sequence[Any]) -> tuple[int, int]:
     """How many items at the start, and how many of the rest at the end, are identical objects in two sequences."""
+    if one is other:
+        return len(one), 0
     most = min(len(one), len(other))
-    first = _same(one, other, most, lambda row, at, until: row[at:until])
-    most -= first
-    return first, _same(one, other, most, lambda row, at, until: row[len(row) - until : len(row) - at])
+    first = _same(one, other, most)
+    return first, _same(reversed(one), reversed(other), most - first)
 
 
-def _same(
-    one: Sequence[Any], other: Sequence[Any], most: int, part: Callable[[Sequence[Any], int, int], Sequence[Any]]
-) -> int:
-    """How many items, up to `most`, are identical objects counted from one end; whole slices are compared at once."""
-    at, step = 0, most
-    while step:
-        parts = [part(row, at, at + step) for row in (one, other)]
-        if all(map(is_, *parts)):
-            at += step
-            step = min(step, most - at)
-        else:
-            step //= 2
-    return at
+def _same(one: Iterable[Any], other: Iterable[Any], most: int) -> int:
+    """The index of the first item that is another object in the other sequence; `most` if the items before it agree."""
+    differ = islice(map(is_not, one, other), most)
+    return next(compress(count(), differ), most)

@@ -13,6 +13,7 @@ from tinfork.core.mouths.sets import SetSpan, move_to_sets
 from tinfork.core.solver.dials import Dials, dials_from
 from tinfork.core.solver.holds import HoldColumns
 from tinfork.core.solver.problem import NO_MOUTH, FramePin, Hold
+from tinfork.core.solver.segments import lines_of
 from tinfork.core.solver.solve import Solution, pinned_holds, solve_incrementally
 from tinfork.core.sound import peaks
 from tinfork.core.sound.loudness import Loudness
@@ -80,7 +81,9 @@ def work_out_character(shot: Shot, character: Character, reading: Reading) -> So
         reading = flapping(reading, loudness.levels(reading.duration_us), speaker, seed=character.pk)
     pins, _ = frame_pins(shot, speaker, character.mouth)
     key = (shot.pk, character.pk)
-    asked = (reading, first, shot.production.rate, dials, loudness, pins)
+    # What others say does not change this character's mouths.
+    own = lines_of(reading, speaker)
+    asked = (own, reading.duration_us, first, shot.production.rate, dials, loudness, pins)
     last, before = _LAST.get(key) or (None, None)
     if before and last == asked:
         return before

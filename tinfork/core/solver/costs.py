@@ -100,7 +100,7 @@ def frame_demand(segments: SoundSegments, rate: FrameRate, frames: int, dials: D
     """The weight of each sound on each frame, and the closures."""
     reaching = segments.followed_by(approaches(segments, rate, dials.approach))
     closures = _closures(segments, rate, frames, dials.lead)
-    return Demand(segments, reaching, rate, frames, dials.lead, np.unique(reaching.wants), *closures)
+    return Demand(segments, reaching, rate, frames, dials.lead, np.flatnonzero(np.bincount(reaching.wants)), *closures)
 
 
 def frame_demand_after(before: Demand, segments: SoundSegments, dials: Dials) -> tuple[Demand, Frames | None]:

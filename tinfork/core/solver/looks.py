@@ -249,7 +249,7 @@ def _closures(solution: Solution, holds: HoldColumns) -> Iterator[Look]:
 
 def _closing(solution: Solution) -> list[str]:
     """The closures of the shot: sounds for which lips or teeth must meet."""
-    return [SOUNDS[at] for at in np.unique(solution.demand.closure_sounds).tolist()]
+    return [SOUNDS[at] for at in np.flatnonzero(np.bincount(solution.demand.closure_sounds)).tolist()]
 
 
 def _lengths(solution: Solution, holds: HoldColumns) -> Iterator[Look]:
@@ -268,11 +268,11 @@ def _lengths(solution: Solution, holds: HoldColumns) -> Iterator[Look]:
 
 def _far_off(solution: Solution) -> Iterator[Look]:
     """One look for each sound that no drawing of the chart matches well."""
-    sounds, firsts = np.unique(solution.segments.sounds, return_index=True)
-    away = solution.chart.distances[:, sounds].min(axis=0)
-    for sound_at, first in zip(sounds[away > _FAR_OFF].tolist(), firsts[away > _FAR_OFF].tolist(), strict=True):
-        sound, part = SOUNDS[sound_at], solution.segments[first]
+    away = solution.chart.distances.min(axis=0) > _FAR_OFF
+    for sound_at in np.flatnonzero(away & (np.bincount(solution.segments.sounds, minlength=len(away)) > 0)).tolist():
+        sound = SOUNDS[sound_at]
         if sound != REST:
+            part = solution.segments[int((solution.segments.sounds == sound_at).argmax())]
             number = solution.chart.drawing_for(sound).number
             text = Message("look.stand_in", sound=sound, drawing=number)
             severity = 0.65 if class_of(sound) in CLOSURES else 0.4

@@ -7,6 +7,7 @@ from itertools import pairwise
 import numpy as np
 
 from tinfork.core.clock import FrameRate
+from tinfork.core.kept import kept
 from tinfork.core.solver.holds import HoldColumns
 from tinfork.core.solver.problem import NO_MOUTH, Hold
 
@@ -40,6 +41,7 @@ class Numbers:
         return sum(use.pieces for use in self.uses)
 
 
+@kept
 def numbers_of(holds: HoldColumns, rate: FrameRate) -> Numbers:
     """The statistics of a character's holds over a shot, drawings sorted by how long they are shown."""
     frames = int((holds.ends - holds.starts).sum())
@@ -48,7 +50,9 @@ def numbers_of(holds: HoldColumns, rate: FrameRate) -> Numbers:
     lengths = ends - starts
     # Set and drawing combined into one number.
     most = int(holds.drawings.max(initial=0)) + 1
-    mouths, columns = np.unique(holds.sets[is_shown] * most + holds.drawings[is_shown], return_inverse=True)
+    shown = holds.sets[is_shown] * most + holds.drawings[is_shown]
+    mouths = np.flatnonzero(np.bincount(shown))
+    columns = np.searchsorted(mouths, shown)
     keys = [(holds.set_names[name], drawing) for name, drawing in (divmod(mouth, most) for mouth in mouths.tolist())]
     order = np.argsort(columns, kind="stable")
     again = (np.diff(columns[order]) == 0) & (starts[order][1:] - ends[order][:-1] < _SOON)

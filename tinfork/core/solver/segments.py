@@ -202,12 +202,16 @@ def _line_rows(line: Line) -> NDArray[np.float64]:
     return np.array(rows, dtype=np.float64).reshape(-1, 6)
 
 
+def lines_of(reading: Reading, speaker: str | None = None) -> tuple[Line, ...]:
+    """The lines that a speaker says, alone or with others; all lines for None."""
+    if speaker is None:
+        return reading.lines
+    return tuple(line for line in reading.lines if line.speaker == speaker or speaker in line.co_speakers)
+
+
 def sounds_of(reading: Reading, speaker: str | None = None) -> Sounds:
     """The speech sounds of a reading, or of one speaker in it."""
-    lines = [
-        line for line in reading.lines if speaker is None or line.speaker == speaker or speaker in line.co_speakers
-    ]
-    rows = np.concatenate([np.empty((0, 6)), *map(_line_rows, lines)])
+    rows = np.concatenate([np.empty((0, 6)), *map(_line_rows, lines_of(reading, speaker))])
     starts, ends, firsts, seconds, saliences, are_vowels = rows[np.argsort(rows[:, 0], kind="stable")].T
     starts, ends, firsts, seconds = (column.astype(np.int64) for column in (starts, ends, firsts, seconds))
     return Sounds(starts, ends, firsts, seconds, np.ascontiguousarray(saliences), are_vowels.astype(np.bool_))

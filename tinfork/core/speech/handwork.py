@@ -333,7 +333,10 @@ def _neighbour(reading: Reading, where: WordPlace, side: int) -> WordPlace | Non
         line = reading.lines[at]
         if line.speaker != speaker or not line.words:
             continue
-        if found and (line.words[-1].start_us <= found[0] if side < 0 else line.words[0].start_us >= found[0]):
+        first_us, last_us = line.words[0].start_us, line.words[-1].start_us
+        if first_us >= own.start_us if side < 0 else last_us < own.end_us:
+            continue
+        if found and (last_us <= found[0] if side < 0 else first_us >= found[0]):
             continue
         for number, word in enumerate(line.words):
             if word.end_us <= own.start_us if side < 0 else word.start_us >= own.end_us:
