@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from tinfork.core.speech.agreement import _MORE as MORE
 from tinfork.core.speech.agreement import _OPEN as OPEN
-from tinfork.core.speech.agreement import Doubt, _aligned, doubts
+from tinfork.core.speech.agreement import Doubt, _aligned, doubts, without_same_words
 from tinfork.core.speech.features import differ
 
 #: Words by their sounds.
@@ -115,3 +115,23 @@ few = st.lists(st.sampled_from(["p", "b", "t", "ɑ", "æ", "i", "s", "ʃ"]), max
 def test_sounds_are_paired_as_cheaply_as_they_can_be(typed, heard):
     pairs = _aligned([tuple(typed)], [tuple(heard)])
     assert cost_of(pairs, typed, heard) == pytest.approx(cheapest(typed, heard))
+
+
+@pytest.mark.parametrize(
+    ("typed", "heard", "left"),
+    [
+        ("un", "un", None),
+        ("un guepardo", "un departo", ("guepardo", "departo")),
+        ("the red tram", "the bread tram", ("red", "bread")),
+        ("no no no", "no no", ("no", "")),
+        ("tram", "tram marmalade", ("", "marmalade")),
+        ("tram", "pram", ("tram", "pram")),
+        ("", "pram", ("", "pram")),
+    ],
+)
+def test_words_that_are_written_the_same_at_the_ends_of_a_doubt_are_no_doubt(typed, heard, left):
+    # Other words stand before and after: a doubt is a part of what was typed.
+    typed, heard = ["my", *typed.split(), "oven"], ["a", "b", *heard.split(), "oven"]
+    found = without_same_words(Doubt(1, len(typed) - 1, 2, len(heard) - 1), typed, heard)
+    parts = found and (typed[found.first : found.last], heard[found.heard_first : found.heard_last])
+    assert parts == (left and tuple(part.split() for part in left))

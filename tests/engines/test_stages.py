@@ -131,6 +131,16 @@ def test_a_listener_that_mishears_changes_nothing():
     assert [word[0].first for word in said.found.words] == [w[0].first for w in said_in(SAID, samples).found.words]
 
 
+def test_a_word_that_is_heard_as_it_is_written_is_no_other_word_though_its_neighbour_was_misheard():
+    lines = [LineText("Un guepardo y un león.", "", "es")]
+    samples = sounds.as_sound(sounds.spoken("Un departo y un león.", "es")).mono_at(READING_HZ)
+    stage = WordsStage(lines, hears("Un departo y un león."))
+    said = stage.what_is_said(hear(samples), spell(lines).spoken)
+    # "Un" ends in another sound before "departo" than before "guepardo".
+    assert said.agreed == (True,) * 5
+    assert said.others == ()
+
+
 def test_sounds_by_ear_are_only_put_where_what_was_typed_is_unlike_them():
     # Nothing that was heard fits: what is unlike the sound is in doubt, what is like it stays.
     samples, _ = played()

@@ -41,6 +41,21 @@ def doubts(typed: Sequence[Sequence[Sounds]], heard: Sequence[Sounds]) -> list[D
     return [doubt for doubt in _grouped(wrong, claimed, len(heard)) if not _is_the_same(doubt, usual, heard)]
 
 
+def without_same_words(doubt: Doubt, typed: Sequence[str], heard: Sequence[str]) -> Doubt | None:
+    """A doubt without the words at its ends that are written the same in both; None if no other words are left.
+
+    A word's sounds depend on its neighbours (*un* before *g* has an *ŋ*): by them, the same word may be a doubt.
+    """
+    first, last, heard_first, heard_last = doubt.first, doubt.last, doubt.heard_first, doubt.heard_last
+    while first < last and heard_first < heard_last and typed[first] == heard[heard_first]:
+        first, heard_first = first + 1, heard_first + 1
+    while first < last and heard_first < heard_last and typed[last - 1] == heard[heard_last - 1]:
+        last, heard_last = last - 1, heard_last - 1
+    if first == last and heard_first == heard_last:
+        return None
+    return Doubt(first, last, heard_first, heard_last)
+
+
 def _is_the_same(doubt: Doubt, typed: Sequence[Sounds], heard: Sequence[Sounds]) -> bool:
     """Whether the words heard there are the typed ones after all: a short word may be aligned next to itself."""
     own = [sound for word in typed[doubt.first : doubt.last] for sound in word]

@@ -17,7 +17,7 @@ from tinfork.core.ear.path import Alignment, Freedom, Span, Variants, find
 from tinfork.core.ear.phones import HEARD
 from tinfork.core.errors import WordsError
 from tinfork.core.sound.silence import quiet_cuts
-from tinfork.core.speech.agreement import Doubt, doubts
+from tinfork.core.speech.agreement import Doubt, doubts, without_same_words
 from tinfork.core.speech.lexicon import Lexicon
 from tinfork.core.speech.visemes import is_vowel
 from tinfork.engines.ear import transitions
@@ -139,7 +139,12 @@ class WordsStage:
             agreed = [True if is_own else a for a, is_own in zip(agreed, own, strict=True)]
             keys, ways = [key for key, _, _ in words], [ways for _, ways, _ in words]
             by_sounds = [[way.ipa for way in word.ways] for word in typed]
-            found = doubts(by_sounds, [w[0].ipa for w in ways])
+            by_spelling = [word.key for word in typed]
+            found = [
+                other
+                for doubt in doubts(by_sounds, [w[0].ipa for w in ways])
+                if (other := without_same_words(doubt, by_spelling, keys))
+            ]
             # Lines in another language are always heard differently.
             found = [d for d in found if all(own[d.first : d.last] or own[max(0, d.first - 1) : d.first + 1])]
             share = sum(doubt.last - doubt.first for doubt in found) / sum(own)
