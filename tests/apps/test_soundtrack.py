@@ -189,12 +189,12 @@ def test_a_silent_character_rests_and_never_mouths_another_ones_words(talk):
     assert len(solve_character(shot, brindle, shot.soundtrack.reading)) > 8
 
 
-def test_an_edit_of_what_one_says_leaves_the_others_mouths_as_they_were_worked_out(talk, client, edit):
+def test_an_edit_of_what_one_says_leaves_the_others_mouths_as_they_were_worked_out(talk, edit):
     shot, _ = talk
     odalys, brindle = shot.characters
     before = [work_out_character(shot, c, shot.soundtrack.reading) for c in (odalys, brindle)]
-    word = next(w for w in document(client, shot)["words"] if w["speaker"] == odalys.pk)
-    assert edit("slide", word=word["id"], by_us=40_000)["status"] == 200
+    line = next(line for line in shot.soundtrack.reading.lines if line.speaker == str(odalys.pk))
+    assert edit("slide", word=line.words[0].id, by_us=40_000)["status"] == 200
     shot = type(shot).objects.get(pk=shot.pk)
     after = [work_out_character(shot, c, shot.soundtrack.reading) for c in shot.characters]
     assert after[0].segments.starts_us.tolist() != before[0].segments.starts_us.tolist()
