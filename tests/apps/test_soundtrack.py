@@ -11,7 +11,7 @@ from tests import sounds
 from tests.apps.conftest import upload
 from tinfork.apps.produce.actions import add_to_cast
 from tinfork.apps.reading.models import Soundtrack
-from tinfork.apps.reading.solving import solve_character, work_out_character
+from tinfork.apps.reading.solving import solution_of, solve_character
 from tinfork.apps.sound.models import Take
 from tinfork.core.sound.voice import level_db
 
@@ -192,11 +192,11 @@ def test_a_silent_character_rests_and_never_mouths_another_ones_words(talk):
 def test_an_edit_of_what_one_says_leaves_the_others_mouths_as_they_were_worked_out(talk, edit):
     shot, _ = talk
     odalys, brindle = shot.characters
-    before = [work_out_character(shot, c, shot.soundtrack.reading) for c in (odalys, brindle)]
+    before = [solution_of(shot, c, shot.soundtrack.reading) for c in (odalys, brindle)]
     line = next(line for line in shot.soundtrack.reading.lines if line.speaker == str(odalys.pk))
     assert edit("slide", word=line.words[0].id, by_us=40_000)["status"] == 200
     shot = type(shot).objects.get(pk=shot.pk)
-    after = [work_out_character(shot, c, shot.soundtrack.reading) for c in shot.characters]
+    after = [solution_of(shot, c, shot.soundtrack.reading) for c in shot.characters]
     assert after[0].segments.starts_us.tolist() != before[0].segments.starts_us.tolist()
     assert after[1] is before[1]
 

@@ -33,9 +33,9 @@ from tinfork.apps.reading.solving import (
     other_parts,
     part_holds,
     part_key,
+    solution_of,
     solve_character,
     with_sets,
-    work_out_character,
 )
 from tinfork.apps.review.remarks import drawings_of_remarks
 from tinfork.core.clock import FrameRate
@@ -267,7 +267,7 @@ def timing_document(
     shot: Shot, character: Character, reading: Reading, drawings: dict[tuple[str, int], Drawing]
 ) -> dict[str, Any]:
     """The results of the dials: the holds and their statistics."""
-    solution = work_out_character(shot, character, reading)
+    solution = solution_of(shot, character, reading)
     holds = with_sets(shot, character, solution)
     numbers = numbers_of(columns_of(solution, holds), solution.rate)
     return {"dials": asdict(solution.dials), **_column(holds, numbers, shot, str(character.pk), drawings)}
@@ -448,7 +448,7 @@ def correction_document(one: Correction) -> dict[str, Any]:
 
 def why_document(shot: Shot, character: Character, frame: int) -> dict[str, Any]:
     """Why the character shows what it shows on a frame (from 0)."""
-    solution = work_out_character(shot, character, shot.soundtrack.reading)
+    solution = solution_of(shot, character, shot.soundtrack.reading)
     at = next((n for n, h in enumerate(solution.holds) if h.start <= frame < h.end), len(solution.holds) - 1)
     said = explain(solution, at)
     return {

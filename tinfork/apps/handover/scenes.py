@@ -25,9 +25,9 @@ from tinfork.apps.reading.solving import (
     part_holds,
     part_key,
     pinned_classes,
+    solution_of,
     solve_character,
     with_cast,
-    work_out_character,
 )
 from tinfork.core.formats.picture_zip import AnyPicture, Picture
 from tinfork.core.motion.curve import FrameKey
@@ -140,7 +140,7 @@ def _column(part: Part, holds: tuple[Hold, ...], motion: tuple[FrameKey, ...]) -
 
 
 def _weights(shot: Shot, character: Character) -> NDArray[np.float64]:
-    worked = work_out_character(shot, character, shot.soundtrack.reading)
+    worked = solution_of(shot, character, shot.soundtrack.reading)
     frames = len(worked.problem.costs)
     return viseme_weights(worked.segments, worked.rate, frames, worked.dials, pinned_classes(shot, character))
 

@@ -11,7 +11,7 @@ from tinfork.apps.common.recent_cache import RecentCache
 from tinfork.apps.produce.models import Shot
 from tinfork.apps.pronounce.queries import lexicon_of
 from tinfork.apps.reading.models import Soundtrack
-from tinfork.apps.reading.solving import columns_of, frame_pins, loudness_of, with_sets, work_out_character
+from tinfork.apps.reading.solving import columns_of, frame_pins, loudness_of, solution_of, with_sets
 from tinfork.core.errors import TinForkError
 from tinfork.core.kept import kept
 from tinfork.core.solver.looks import (
@@ -90,7 +90,7 @@ def _all(shot: Shot) -> Iterator[Look]:
         gone = lost_pins((p.start_us, p.end_us, p.mouth.drawing or 0) for p in lost if p.mouth)
         yield from (replace(look, who=who) for look in gone)
         try:
-            solution = work_out_character(shot, character, reading)
+            solution = solution_of(shot, character, reading)
         except TinForkError:
             continue
         yield from (replace(look, who=who) for look in _mouths(shot, character, solution))

@@ -67,10 +67,10 @@ def dials_of(shot: Shot, character: Character) -> Dials:
 
 def solve_character(shot: Shot, character: Character, reading: Reading) -> tuple[Hold, ...]:
     """Solve a character's mouths; raises `ChartError` if the chart shows no sounds."""
-    return with_sets(shot, character, work_out_character(shot, character, reading))
+    return with_sets(shot, character, solution_of(shot, character, reading))
 
 
-def work_out_character(shot: Shot, character: Character, reading: Reading) -> Solution:
+def solution_of(shot: Shot, character: Character, reading: Reading) -> Solution:
     """Solve a character's mouths with its first set; returns the whole solution."""
     first = character.mouth.charts.all()[0].content
     dials = dials_of(shot, character)

@@ -249,7 +249,7 @@ def _closures(solution: Solution, holds: HoldColumns) -> Iterator[Look]:
 
 def _closing(solution: Solution) -> list[str]:
     """The closures of the shot: sounds for which lips or teeth must meet."""
-    return [SOUNDS[at] for at in np.flatnonzero(np.bincount(solution.demand.closure_sounds)).tolist()]
+    return [SOUNDS[at] for at in np.unique(solution.demand.closure_sounds).tolist()]
 
 
 def _lengths(solution: Solution, holds: HoldColumns) -> Iterator[Look]:
