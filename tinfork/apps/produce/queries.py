@@ -27,17 +27,19 @@ class ShotRow:
 
 def shot_rows(production: Production) -> list[ShotRow]:
     """The shots with their length, progress, and number of second looks."""
-    shots = production.shots.select_related("soundtrack", "doer").prefetch_related("jobs", "parts__character")
+    # The jobs first: if one ended after its shot was read, the list would show neither its result nor its progress.
+    newest = Job.objects.filter(shot__production=production).order_by("shot_id", "-created_at").distinct("shot_id")
+    jobs = {job.shot_id: job for job in newest}
+    shots = production.shots.select_related("soundtrack", "doer").prefetch_related("parts__character")
     lists_need_not = [f"soundtrack__{name}" for name in ("timeline", "annotations", "proposal")]
     names = status_names(production.studio)
-    return [_row(shot, production, names[shot.status]) for shot in shots.defer(*lists_need_not)]
+    return [_row(shot, production, names[shot.status], jobs.get(shot.pk)) for shot in shots.defer(*lists_need_not)]
 
 
-def _row(shot: Shot, production: Production, status: str) -> ShotRow:
+def _row(shot: Shot, production: Production, status: str, latest: Job | None) -> ShotRow:
     soundtrack = getattr(shot, "soundtrack", None)
     has_sound = soundtrack is not None and soundtrack.duration_us > 0
     frames = production.rate.frames_in(soundtrack.duration_us) if soundtrack and has_sound else None
-    latest = max(shot.jobs.all(), key=lambda job: job.created_at, default=None)
     job, trouble = None, ""
     if latest and latest.is_open:
         state, job = Message("reading"), latest

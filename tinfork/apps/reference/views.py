@@ -128,13 +128,14 @@ def reference_film(request: UserRequest, pk: int) -> HttpResponseBase:
 
 
 def _panel(request: UserRequest, shot: Shot, trouble: str = "") -> HttpResponse:
-    found = Reference.objects.filter(shot=shot).first()
+    # The job first: if it ended after the film was read, the panel would show neither its result nor its progress.
     jobs = Job.objects.filter(shot=shot, kind__in=[Job.Kind.REFERENCE, Job.Kind.FACES])
-    # For a deleted film only an error is shown.
     job = next((j for j in jobs[:1] if j.is_open or j.state == Job.State.FAILED), None)
+    found = Reference.objects.filter(shot=shot).first()
     context: dict[str, Any] = {
         "shot": shot,
         "reference": found,
+        # For a deleted film only an error is shown.
         "job": job if found or (job and job.state == Job.State.FAILED) else None,
         "working": is_anyone_working(),
         "trouble": trouble,

@@ -32,6 +32,8 @@ from tinfork.core.messages import Message
 def cast_list(request: UserRequest, form: CharacterForm | None = None) -> HttpResponse:
     """The studio's characters, a page at a time, found by name."""
     search, archived = request.GET.get("q", "")[:80], request.GET.get("archived") == "1"
+    # The jobs first: if one ended after the characters were read, the page would show neither job nor result.
+    jobs = _imports(request)
     found = characters(request.user, search=search, archived=archived)
     page = Paginator(found, LISTED).get_page(request.GET.get("page"))
     firsts = {c.pk: c.mouth.charts.all()[0] for c in page}
@@ -43,7 +45,7 @@ def cast_list(request: UserRequest, form: CharacterForm | None = None) -> HttpRe
         "archived": archived,
         "form": form or CharacterForm(),
         "can_change": may_make(request.user),
-        "jobs": _imports(request),
+        "jobs": jobs,
         "working": is_anyone_working(),
     }
     return render(request, "cast/cast_list.html", context, status=422 if form else 200)

@@ -101,6 +101,7 @@ def chart_check(request: UserRequest, pk: int) -> HttpResponse:
     context = chart_context(request, found, "check")
     drawings = list(found.drawings.all())
     context |= {
+        # Read after the drawings: the page stops polling once all of these are measured, so it must show all findings.
         "findings": findings_of(found),
         "measured": [d for d in drawings if d.measures],
         "unmeasured": sum(d.measures is None for d in drawings),

@@ -34,9 +34,10 @@ from tinfork.engines import limits
 def shot_sound(request: UserRequest, pk: int) -> HttpResponse:
     """The page with tracks, clips and turns."""
     shot = get_for_user_or_404(Shot, request.user, pk=pk)
-    soundtrack = soundtrack_of(shot)
-    arriving = Job.objects.filter(production=shot.production, options__shot=shot.pk)
+    # The jobs first: if one ended after the soundtrack was read, the page would show neither job nor result.
+    arriving = list(Job.objects.filter(production=shot.production, options__shot=shot.pk))
     voices = shot.jobs.filter(kind=Job.Kind.VOICES).first()
+    soundtrack = soundtrack_of(shot)
     context = {
         "shot": shot,
         "document": sound_page(shot, soundtrack),
