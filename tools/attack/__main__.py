@@ -36,7 +36,6 @@ def main() -> int:
                 rows.append(_one(name, lambda name=name: on_one_site[name](site)))  # type: ignore[misc]
             asked = f"{site.ledger.asked} answers in all"
             rows.append(Row("answers of 500", site.ledger.asked, asked, tuple(site.ledger.broken)))
-            _say_what_fell(rows[-1])
     if "disk" in wanted:
         rows.append(_one("disk", disk.attack))
     return _say(rows)
@@ -47,20 +46,17 @@ def _one(name: str, attack: Callable[[], Row]) -> Row:
     print(f"· {name}", flush=True)
     row = attack()
     print(f"  {time.monotonic() - start:.0f} s: {row.told}", flush=True)
-    _say_what_fell(row)
     return row
 
 
-def _say_what_fell(row: Row) -> None:
-    for what in row.fell[:20]:
-        print(f"  FELL: {what[:300]}", flush=True)
-
-
 def _say(rows: list[Row]) -> int:
-    """The table; 1 where something fell."""
+    """The table, and what fell; 1 if anything did."""
     print("\n| attack | tries | came to | fell |\n|---|---|---|---|")
     for row in rows:
         print(f"| {row.name} | {row.tries} | {row.told} | {len(row.fell)} |")
+    for row in rows:
+        for what in row.fell[:20]:
+            print(f"  FELL: {row.name}: {what[:300]}")
     fell = sum(len(row.fell) for row in rows)
     print(f"\nattacks: {sum(not row.fell for row in rows)} held, {sum(bool(row.fell) for row in rows)} fell")
     return 1 if fell else 0

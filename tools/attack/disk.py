@@ -14,6 +14,8 @@ from tools.attack.site import DEMO_SHOT, Row, Site, attacked
 from tools.attack.visitor import Answer, Visitor
 
 _SIZE_MB = 900
+#: How long jobs may take once there is space again.
+_SETTLE_S = 120
 #: The free space of a nearly full disk: less than the reserve.
 _NEARLY_MB = 120
 
@@ -97,7 +99,8 @@ def _fill(site: Site, folder: Path) -> Row:
     _let_the_worker_try(site)
     filler.go()
     _wait_until_well(site)
-    site.wait_for_jobs(120)
+    if not site.wait_for_jobs(_SETTLE_S):
+        fell.append(f"{site.open_jobs()} jobs are still open {_SETTLE_S} s later")
 
     # With room again: what was taken is there, and is opened when it is asked for once more.
     rows = site.sql("SELECT listening, trouble FROM sound_take WHERE name = 'taken.wav'")

@@ -103,10 +103,12 @@ class Site:
     def edit(
         self, shot: int, name: str, parameters: dict[str, object], token: str, who: Visitor | None = None
     ) -> Answer:
-        """One edit of a shot, as its Desk sends it; on the revision that is there."""
+        """One edit of a shot, as its Desk sends it, on the revision there is; if that is not told, the answer."""
         visitor = who or self.attacker
         told = visitor.get(f"/shots/{shot}/sound.json")
-        revision = json.loads(told.body)["revision"] if told.status == 200 else 0
+        if told.status != 200:
+            return told
+        revision = json.loads(told.body)["revision"]
         body = {"revision": revision, "shown": revision, "name": name, "parameters": parameters, "token": token}
         return visitor.post_json(f"/shots/{shot}/sound/edit", json.dumps(body).encode())
 
