@@ -7,6 +7,7 @@ from tests.apps.conftest import upload
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.reading.models import Soundtrack
 from tinfork.apps.reference.models import Reference
+from tinfork.apps.sound.models import Take
 from tools.demo.stand_in_face import SHIPPED
 
 
@@ -119,3 +120,18 @@ def test_the_page_of_the_sound_shows_that_voices_are_told_apart_or_who_speaks(re
     shown = pages(f"/shots/{read_shot.pk}/sound", end)
     assert {f"/jobs/{job.pk}" in page for page in shown} == {True, False}
     assert all("1 voice heard" in page or 'hx-trigger="every 500ms"' in page for page in shown)
+
+
+def test_the_page_of_a_take_shows_that_it_is_opened_or_its_sound(read_shot, pages):
+    take = Take.objects.get()
+    opened = take.listening.name
+    Take.objects.update(listening="")
+    Job.objects.filter(kind=Job.Kind.TAKE).update(state=Job.State.RUNNING)
+
+    def end():
+        Take.objects.update(listening=opened)
+        ended(Job.Kind.TAKE)
+
+    shown = pages(f"/takes/{take.pk}/", end)
+    assert {"take-wave" in page for page in shown} == {True, False}
+    assert all("take-wave" in page or 'hx-trigger="every 500ms"' in page for page in shown)

@@ -4,6 +4,7 @@ How sure its words are of themselves; and what is made up where nobody speaks. V
 on.
 """
 
+import re
 from collections.abc import Sequence
 from typing import Any
 
@@ -16,7 +17,7 @@ from tinfork.engines.decode import Sound
 from tinfork.engines.transcribing import transcribe
 from tools.bench import truth
 from tools.bench.people import ranked
-from tools.bench.reading import CASES, EACH, Tally, by_ear, whole
+from tools.bench.reading import CASES, EACH, Reader, Tally, by_ear, whole
 from tools.bench.recorded import sentences
 from tools.bench.truth import Truth
 from tools.ear import augmentation
@@ -86,6 +87,35 @@ def _nobody(kind: str, pick: np.random.Generator) -> truth.Samples:
     return (augmentation.noise_like(pick, count, []) * swell * 0.1).astype(np.float32)
 
 
+def wrong_words(text: str, heard: str) -> tuple[int, int]:
+    """How many words must be replaced, left out or put in to make the text of what was heard; and how many it has.
+
+    Case and marks do not count. The least number of changes: Wagner and Fischer 1974.
+    """
+    said, got = (re.sub(r"[^\w\s]", "", one.casefold()).split() for one in (text, heard))
+    row = list(range(len(got) + 1))
+    for at, word in enumerate(said, 1):
+        before, row = row, [at]
+        for n, other in enumerate(got):
+            row.append(min(row[n] + 1, before[n + 1] + 1, before[n] + (word != other)))
+    return row[-1], len(said)
+
+
+def _row(said: Sequence[Truth], reader: Reader) -> tuple[dict[str, Any], list[tuple[Reading, str, str]]]:
+    """The figures of a case, and its readings with the truth."""
+    tally, read = Tally(), []
+    for spoken in said:
+        if reading := tally.add(spoken, reader):
+            read.append((reading, spoken.text, spoken.language))
+    return tally.row(), read
+
+
+def _wrong(found: Sequence[tuple[Reading, str, str]]) -> float:
+    """The share of wrong words in readings, of all that were said, in percent."""
+    counts = [wrong_words(text, " ".join(line.text for line in reading.lines)) for reading, text, _ in found]
+    return round(100 * sum(wrong for wrong, _ in counts) / sum(said for _, said in counts), 1)
+
+
 def bench_listening() -> dict[str, Any]:
     """The whole table."""
     said = [t for t in truth.english(EACH) if not t.voice.startswith("espeak")]
@@ -95,20 +125,19 @@ def bench_listening() -> dict[str, Any]:
     for case in _CASES:
         changed = [CASES[case](t) for t in said]
         for name, reader in (("with words", whole), ("heard", heard), ("by ear", by_ear)):
-            tally = Tally()
-            for spoken in changed:
-                reading = tally.add(spoken, reader)
-                if reading and name == "heard":
-                    found.append((reading, spoken.text, spoken.language))
-            rows[f"{case}, {name}"] = tally.row()
+            row, read = _row(changed, reader)
+            if name == "heard":
+                found += read
+                row["wrong_words_%"] = _wrong(read)
+            rows[f"{case}, {name}"] = row
     rows["words of English, all cases"] = _words(found)
     others = truth.natural_others()
     for language in dict.fromkeys(t.language for t in others):
-        for name, reader in (("with words", whole), ("heard", heard)):
-            tally = Tally()
-            for spoken in (t for t in others if t.language == language):
-                tally.add(spoken, reader)
-            rows[f"{language}, {name}"] = tally.row()
+        own = [t for t in others if t.language == language]
+        rows[f"{language}, with words"], _ = _row(own, whole)
+        row, read = _row(own, heard)
+        row["wrong_words_%"] = _wrong(read)
+        rows[f"{language}, heard"] = row
     for language in _PEOPLE:
         read = []
         for sentence in sentences(language, _SENTENCES):

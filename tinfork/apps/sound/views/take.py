@@ -37,11 +37,13 @@ def take(request: UserRequest, pk: int) -> HttpResponse:
 
 
 def _page(request: UserRequest, found: Take, *, words: str | None = None, problem: str = "") -> HttpResponse:
+    # The jobs first: if one ended after the take was read, the page would show neither job nor result.
+    jobs = list(found.production.jobs.filter(options__take=found.pk))
+    found.refresh_from_db()
     pause = whole_number(request.GET.get("pause"))
     pause_ms = pause if pause in _PAUSES_MS else _PAUSES_MS[1]
     by_line = bool(found.reading) and "pause" not in request.GET
     pieces = [] if not found.is_ready else pieces_by_line(found) if by_line else pieces_by_silence(found, pause_ms)
-    jobs = found.production.jobs.filter(options__take=found.pk)
     context = {
         "take": found,
         "document": take_document(found) | {"url": reverse("take_sound", args=[found.pk]), "gainDb": found.gain_db},
