@@ -108,6 +108,43 @@ def test_the_list_of_characters_shows_that_one_arrives_or_that_it_did(studio, ch
     assert all("Just arrived" in page or 'hx-trigger="every 500ms"' in page for page in shown)
 
 
+def test_the_page_of_a_character_shows_that_its_face_is_opened_or_the_character_after_it(studio, character, pages):
+    job = Job.objects.create(
+        kind=Job.Kind.FACE, studio=studio, character=character, state=Job.State.RUNNING, lock="face"
+    )
+
+    def end():
+        character.name = "With a face"
+        character.save()
+        ended(Job.Kind.FACE)
+
+    shown = pages(f"/cast/{character.pk}/edit", end)
+    assert {f"/jobs/{job.pk}" in page for page in shown} == {True, False}
+    assert all("With a face" in page or 'hx-trigger="every 500ms"' in page for page in shown)
+
+
+@pytest.mark.parametrize("where", ["", "place", "check"])
+def test_the_pages_of_a_chart_show_that_drawings_arrive_or_what_arrived(studio, chart, pages, where):
+    job = Job.objects.create(
+        kind=Job.Kind.DRAWINGS,
+        studio=studio,
+        character=chart.character,
+        options={"chart": chart.pk},
+        state=Job.State.RUNNING,
+        lock="drawings",
+    )
+
+    def end():
+        chart.name = "Just arrived"
+        chart.save()
+        chart.drawings.update(name="Just arrived")
+        ended(Job.Kind.DRAWINGS)
+
+    shown = pages(f"/cast/charts/{chart.pk}/{where}", end)
+    assert {f"/jobs/{job.pk}" in page for page in shown} == {True, False}
+    assert all("Just arrived" in page or 'hx-trigger="every 500ms"' in page for page in shown)
+
+
 def test_the_page_of_the_sound_shows_that_voices_are_told_apart_or_who_speaks(read_shot, pages):
     job = Job.objects.create(
         kind=Job.Kind.VOICES, studio=read_shot.production.studio, shot=read_shot, state=Job.State.RUNNING, lock="voices"

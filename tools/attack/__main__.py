@@ -36,6 +36,7 @@ def main() -> int:
                 rows.append(_one(name, lambda name=name: on_one_site[name](site)))  # type: ignore[misc]
             asked = f"{site.ledger.asked} answers in all"
             rows.append(Row("answers of 500", site.ledger.asked, asked, tuple(site.ledger.broken)))
+            _say_what_fell(rows[-1])
     if "disk" in wanted:
         rows.append(_one("disk", disk.attack))
     return _say(rows)
@@ -46,7 +47,13 @@ def _one(name: str, attack: Callable[[], Row]) -> Row:
     print(f"· {name}", flush=True)
     row = attack()
     print(f"  {time.monotonic() - start:.0f} s: {row.told}", flush=True)
+    _say_what_fell(row)
     return row
+
+
+def _say_what_fell(row: Row) -> None:
+    for what in row.fell[:20]:
+        print(f"  FELL: {row.name}: {what[:300]}", flush=True)
 
 
 def _say(rows: list[Row]) -> int:
@@ -54,9 +61,9 @@ def _say(rows: list[Row]) -> int:
     print("\n| attack | tries | came to | fell |\n|---|---|---|---|")
     for row in rows:
         print(f"| {row.name} | {row.tries} | {row.told} | {len(row.fell)} |")
+    # Once more, where a long log is not cut.
     for row in rows:
-        for what in row.fell[:20]:
-            print(f"  FELL: {row.name}: {what[:300]}")
+        _say_what_fell(row)
     fell = sum(len(row.fell) for row in rows)
     print(f"\nattacks: {sum(not row.fell for row in rows)} held, {sum(bool(row.fell) for row in rows)} fell")
     return 1 if fell else 0

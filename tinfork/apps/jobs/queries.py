@@ -7,7 +7,6 @@ from django.db.models import QuerySet
 from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateJob, ProcrastinateWorker
 
-from tinfork.apps.cast.models import Character
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.produce.models import Shot
 
@@ -17,9 +16,9 @@ def open_job(shot: Shot, kind: Job.Kind) -> Job | None:
     return Job.objects.filter(shot=shot, kind=kind, state__in=Job.OPEN).first()
 
 
-def chart_jobs(character: Character, chart: int) -> QuerySet[Job]:
-    """The jobs on one chart of a character, newest first."""
-    return Job.objects.filter(character=character, options__chart=chart)
+def chart_jobs(chart: int) -> QuerySet[Job]:
+    """The jobs on a chart, newest first."""
+    return Job.objects.filter(character__parts__charts=chart, options__chart=chart)
 
 
 def is_lost(job: Job) -> bool:

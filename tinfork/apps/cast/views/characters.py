@@ -90,6 +90,8 @@ def character(request: UserRequest, pk: int) -> HttpResponse:
 
 def character_edit(request: UserRequest, pk: int) -> HttpResponse:
     """Name, colour, face, parts; and what can be done with the whole character."""
+    # The job first: if it ended after the character was read, the page would show neither job nor result.
+    jobs = list(Job.objects.filter(character=pk, kind=Job.Kind.FACE)[:1])
     found = get_for_user_or_404(Character, request.user, change=request.method == "POST", pk=pk)
     form = CharacterForm(request.POST or None, request.FILES or None, initial={"name": found.name, "ink": found.ink})
     if request.method == "POST" and form.is_valid():
@@ -100,7 +102,6 @@ def character_edit(request: UserRequest, pk: int) -> HttpResponse:
             return redirect("character_edit", pk)
         except ChartError as error:
             form.add_error("name", str(error))
-    jobs = Job.objects.filter(character=found, kind=Job.Kind.FACE)[:1]
     context = {
         "job": next((job for job in jobs if is_news(job)), None),
         "working": is_anyone_working(),

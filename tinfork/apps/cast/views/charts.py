@@ -23,8 +23,8 @@ from tinfork.engines.limits import MAX_PICTURE_BYTES, MAX_PICTURES
 
 def chart(request: UserRequest, pk: int) -> HttpResponse:
     """The page of drawings and the sounds they show."""
-    found = reach_chart(request, pk)
-    context = chart_context(request, found, "sounds")
+    context = chart_context(request, pk, "sounds")
+    found = context["chart"]
     context |= {
         "board": board_of(found),
         "most_files": MAX_PICTURES,
@@ -97,8 +97,8 @@ def chart_proposal(request: UserRequest, pk: int) -> HttpResponse:
 
 def chart_check(request: UserRequest, pk: int) -> HttpResponse:
     """The findings of the check."""
-    found = reach_chart(request, pk)
-    context = chart_context(request, found, "check")
+    context = chart_context(request, pk, "check")
+    found = context["chart"]
     drawings = list(found.drawings.all())
     context |= {
         # Read after the drawings: the page stops polling once all of these are measured, so it must show all findings.

@@ -46,7 +46,7 @@ def _reach(request: UserRequest, pk: int, *, change: bool = False) -> Page:
 def page(request: UserRequest, pk: int) -> HttpResponse:
     """The page with its boxes."""
     found = _reach(request, pk)
-    context = chart_context(request, reach_chart(request, found.chart_id), "page")
+    context = chart_context(request, found.chart_id, "page")
     values = {"width": found.width, "height": found.height, "boxes": found.boxes, "gap": found.gap}
     return render(request, "cast/page.html", context | {"page": found, "values": values})
 

@@ -22,14 +22,13 @@ from tinfork.core.messages import Message
 
 def chart_place(request: UserRequest, pk: int) -> HttpResponse:
     """The Stage of a chart, on the own face of a set of mouths (`face`) if given."""
-    chart = reach_chart(request, pk)
+    context = chart_context(request, pk, "place")
+    chart = context["chart"]
     faces = [one for one in chart.character.mouth.charts.all() if one.face]
     on = chart if chart.face else _named(faces, request.GET.get("face"))
-    document = stage_document(chart, on)
-    drawings = [d for d in chart.drawings.all() if not d.is_hidden]
-    context = chart_context(request, chart, "place") | {
-        "document": document,
-        "drawings": drawings,
+    context |= {
+        "document": stage_document(chart, on),
+        "drawings": [d for d in chart.drawings.all() if not d.is_hidden],
         "faces": [] if chart.part.speaks else faces,
         "on": on,
         "form": SetFaceForm(),

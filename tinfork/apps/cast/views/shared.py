@@ -33,14 +33,16 @@ def keep_upload(file: "UploadedFile[bytes]") -> dict[str, str]:
     return {"key": keep_file(Path(file.temporary_file_path()), ".upload"), "name": str(file.name)[:200]}
 
 
-def chart_context(request: UserRequest, chart: Chart, place: str) -> dict[str, Any]:
-    """The common context of a chart's pages."""
+def chart_context(request: UserRequest, pk: int, place: str) -> dict[str, Any]:
+    """The common context of a chart's pages, with the chart."""
+    # The jobs first: if one ended after the chart was read, the page would show neither job nor result.
+    job = next((j for j in chart_jobs(pk)[:5] if is_news(j)), None)
+    chart = reach_chart(request, pk)
     character = chart.character
     parts = list(Part.objects.filter(character=character).prefetch_related("charts"))
     can_change = may_change(request.user, studio_of(chart))
     if can_change:
         measure_new(request, chart)
-    job = next((j for j in chart_jobs(character, chart.pk)[:5] if is_news(j)), None)
     return {
         "chart": chart,
         "character": character,
@@ -63,7 +65,7 @@ def is_news(job: Job) -> bool:
 def measure_new(request: UserRequest, chart: Chart) -> None:
     """Start a job that measures generated drawings, once."""
     if any(d.measures is None for d in chart.drawings.all()):
-        waiting = chart_jobs(chart.character, chart.pk).filter(kind=Job.Kind.MEASURE, state=Job.State.WAITING)
+        waiting = chart_jobs(chart.pk).filter(kind=Job.Kind.MEASURE, state=Job.State.WAITING)
         if not waiting.exists():
             start_job(kind=Job.Kind.MEASURE, on=chart.character, by=request.user, options={"chart": chart.pk})
 

@@ -42,7 +42,7 @@ def chart_starter(request: UserRequest, pk: int) -> HttpResponse:
     context = {"form": form, "pictures": _preview(form) if not form.errors else [], "chart": chart}
     if request.headers.get("HX-Request"):
         return render(request, "cast/_starter_preview.html", context, status=422 if form.errors else 200)
-    context |= chart_context(request, chart, "starter") | {"moods": MOOD_CHOICES}
+    context |= chart_context(request, pk, "starter") | {"moods": MOOD_CHOICES}
     return render(request, "cast/starter.html", context, status=422 if form.errors else 200)
 
 

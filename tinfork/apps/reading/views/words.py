@@ -1,7 +1,5 @@
 """Views of the shot's page: upload the sound, type the words, read."""
 
-from typing import Any
-
 from django.contrib import messages
 from django.core.files.uploadedfile import TemporaryUploadedFile
 from django.http import HttpResponse, JsonResponse
@@ -37,16 +35,17 @@ def _page(request: UserRequest, shot: Shot, form: ReadForm, status: int = 200) -
     job = shot.jobs.filter(kind=Job.Kind.READ).first()
     # A reading that waits for its sound shows that itself.
     shown = (Job.State.FAILED,) if job and job.is_open else (*Job.OPEN, Job.State.FAILED)
-    arriving = Job.objects.filter(production=shot.production, options__shot=shot.pk, state__in=shown)[:6]
-    context: dict[str, Any] = {"job": job, "arriving": list(arriving)}
+    arriving = list(Job.objects.filter(production=shot.production, options__shot=shot.pk, state__in=shown)[:6])
     soundtrack = soundtrack_of(shot)
     st = soundtrack.content
     takes = {t.pk: t for t in Take.objects.filter(pk__in={c.take for c in st.clips})}
-    context |= {
+    context = {
         "shot": shot,
         "form": form,
         "soundtrack": soundtrack,
         "clips": [(clip, takes[clip.take]) for clip in st.clips],
+        "job": job,
+        "arriving": arriving,
         "working": is_anyone_working(),
         "then": "desk",
         "types": SOUND_TYPES,

@@ -32,14 +32,13 @@ _PAUSES_MS = (350, 600, 1000, 2000)
 
 def take(request: UserRequest, pk: int) -> HttpResponse:
     """A take and its pieces: lines if known, or else stretches between silences."""
-    found = get_for_user_or_404(Take, request.user, pk=pk)
-    return _page(request, found)
+    return _page(request, pk)
 
 
-def _page(request: UserRequest, found: Take, *, words: str | None = None, problem: str = "") -> HttpResponse:
+def _page(request: UserRequest, pk: int, *, words: str | None = None, problem: str = "") -> HttpResponse:
     # The jobs first: if one ended after the take was read, the page would show neither job nor result.
-    jobs = list(found.production.jobs.filter(options__take=found.pk))
-    found.refresh_from_db()
+    jobs = list(Job.objects.filter(production__takes=pk, options__take=pk))
+    found = get_for_user_or_404(Take, request.user, pk=pk)
     pause = whole_number(request.GET.get("pause"))
     pause_ms = pause if pause in _PAUSES_MS else _PAUSES_MS[1]
     by_line = bool(found.reading) and "pause" not in request.GET
@@ -154,7 +153,7 @@ def take_lines(request: UserRequest, pk: int) -> HttpResponse:
                 "No character is called “{unknown}”. Create that character, or correct the name.", unknown=unknown[0]
             )
     except TinForkError as error:
-        return _page(request, found, words=words, problem=str(error))
+        return _page(request, pk, words=words, problem=str(error))
     options = {"take": found.pk, "words": words}
     start_job(kind=Job.Kind.LINES, on=found.production, by=request.user, options=options, lock=f"take:{pk}")
     return redirect("take", pk)
