@@ -4,7 +4,7 @@ from hypothesis import strategies as st
 from hypothesis.extra import numpy as arrays
 
 from tinfork.core.sound.peaks import LEVELS, peak_pyramid
-from tinfork.core.sound.voice import end_by_level, faded, has_voice, level_db, risen, snap_to_flux, spectral_flux
+from tinfork.core.sound.voice import end_by_level, faded, has_voice, level_db, risen
 
 HZ = 16_000
 
@@ -92,13 +92,3 @@ def test_fading_never_shortens_and_never_reaches_what_follows(start, length, roo
     assert end_us <= ends <= end_us + min(room, 35) * 10_000
     begins = risen(start_us, end_us, start_us - room * 10_000, levels)
     assert start_us - min(room, 20) * 10_000 <= begins <= start_us
-
-
-def test_an_edge_snaps_to_the_nearest_change_of_spectrum():
-    time = np.arange(HZ) / HZ
-    tones = np.where(time < 0.5, np.sin(2 * np.pi * 300 * time), np.sin(2 * np.pi * 2500 * time))
-    samples = (tones + np.random.default_rng(3).normal(scale=0.02, size=HZ)).astype(np.float32)
-    moved = snap_to_flux(490_000, spectral_flux(samples, HZ))
-    assert abs(moved - 500_000) < 10_000
-    assert moved > 490_000
-    assert snap_to_flux(300_000, np.zeros(200)) in range(290_000, 310_001)

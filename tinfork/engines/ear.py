@@ -6,6 +6,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
+from tinfork.core.ear.edges import EdgeNetwork
 from tinfork.core.ear.network import Network
 from tinfork.core.speech.lexicon import base_language
 
@@ -18,11 +19,21 @@ def _weights() -> dict[str, NDArray[np.float32]]:
         return {name: weights[name] for name in weights.files}
 
 
+def _part(mark: str) -> dict[str, NDArray[np.float32]]:
+    """The weights whose names begin with a mark, without it."""
+    return {name.removeprefix(mark): part for name, part in _weights().items() if name.startswith(mark)}
+
+
 @cache
 def network() -> Network:
     """The ear's network. Weights are loaded once a process."""
-    mark = "net_"
-    return Network({name.removeprefix(mark): part for name, part in _weights().items() if name.startswith(mark)})
+    return Network(_part("net_"))
+
+
+@cache
+def edge_network() -> EdgeNetwork:
+    """What moves edges to where sounds change."""
+    return EdgeNetwork(_part("edge_"))
 
 
 @cache

@@ -1,4 +1,4 @@
-"""`./run train-ear`: makes the speech, trains the network, calibrates confidence, and writes the weights.
+"""`./run train-ear`: makes the speech, trains the networks, calibrates confidence, and writes the weights.
 
 It takes less than two hours on two cores, apart from making the speech. Existing speech in the folder is reused.
 Natural voices have no known times: they are aligned by the present ear, then by the one trained on that, and so on,
@@ -20,8 +20,8 @@ from tinfork.engines.ear import WEIGHTS
 from tools.ear import voices
 from tools.ear.make import forget_aligned, make
 
-#: The prefix of the network's weights.
-_MARK = "net_"
+#: The prefixes of the weights of the network, and of the one for edges.
+_MARK, _EDGE_MARK = "net_", "edge_"
 #: The weight of the counts of all languages in each language, in sounds.
 _LENT = 50.0
 
@@ -50,13 +50,21 @@ def write(weights: dict[str, NDArray[Any]]) -> None:
     np.savez_compressed(WEIGHTS, **cast(dict[str, Any], weights))
 
 
+def put(some: dict[str, NDArray[Any]]) -> None:
+    """Write some weights beside, or instead of, those that the application has."""
+    with np.load(WEIGHTS) as found:
+        weights = {name: found[name] for name in found.files}
+    write(weights | some)
+    print(f"{WEIGHTS}: {WEIGHTS.stat().st_size:,} bytes")
+
+
 def train_once(files: list[Path], *, minutes: float, is_afresh: bool) -> None:
     """A network from the speech made, from the weights that ship on, or from nothing; written into the application."""
     from tools.ear import train
 
     with np.load(WEIGHTS) as found:
         shipped = {name: found[name] for name in found.files}
-    kept = transitions(files) | {name: shipped[name] for name in shipped if name.startswith("sure_")}
+    kept = transitions(files) | {name: shipped[name] for name in shipped if name.startswith(("sure_", _EDGE_MARK))}
     start = {name.removeprefix(_MARK): values for name, values in shipped.items() if name.startswith(_MARK)}
     network = train.train(files, minutes=minutes, start=None if is_afresh else start or None)
     write(kept | {f"{_MARK}{name}": values for name, values in train.weights(network).items()})
@@ -69,7 +77,7 @@ def main() -> None:
     parser.add_argument("--minutes", type=float, default=75.0, help="how long to train, all rounds together")
     parser.add_argument("--afresh", action="store_true", help="from nothing, not from the weights that ship")
     parser.add_argument("--rounds", type=int, default=2, help="how often natural voices are aligned and learnt")
-    parser.add_argument("--only", choices=("make", "train", "calibrate"), help="one step, no more")
+    parser.add_argument("--only", choices=("make", "train", "edges", "calibrate"), help="one step, no more")
     options = parser.parse_args()
     if options.only == "make":
         make(options.folder)
@@ -81,15 +89,19 @@ def main() -> None:
             is_afresh = options.afresh and nth == 0
             train_once(make(options.folder), minutes=options.minutes / rounds, is_afresh=is_afresh)
     if options.only is None:
-        # In a process of its own: the weights are read once.
-        subprocess.run([sys.executable, "-m", "tools.ear", "--only", "calibrate"], check=True)
+        # In processes of their own: the weights are read once.
+        for step in ("edges", "calibrate"):
+            subprocess.run([sys.executable, "-m", "tools.ear", "--only", step], check=True)
+    if options.only == "edges":
+        from tools.ear import train_edges
+        from tools.ear.edges import edge_rows
+
+        learnt = train_edges.weights(train_edges.train(edge_rows()))
+        put({f"{_EDGE_MARK}{name}": values for name, values in learnt.items()})
     if options.only == "calibrate":
         from tools.ear import calibrate, heard
 
-        with np.load(WEIGHTS) as found:
-            weights = {name: found[name] for name in found.files}
-        write(weights | calibrate.calibrate() | heard.calibrate())
-        print(f"{WEIGHTS}: {WEIGHTS.stat().st_size:,} bytes")
+        put(calibrate.calibrate() | heard.calibrate())
 
 
 if __name__ == "__main__":

@@ -7,15 +7,18 @@ A recording is one phrase in a quiet room, so that its silence is known by level
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
 
+from tinfork.core.ear.edges import MetEdge, edge_bands
 from tinfork.core.ear.hearing import HOP, log_mels, normalised
 from tinfork.core.ear.network import Evidence, Network
 from tinfork.core.ear.path import Way, find, ways_of
 from tinfork.core.ear.phones import HEARD, SILENCE
-from tinfork.core.sound.voice import level_db, snap_to_flux, spectral_flux
+from tinfork.core.sound.voice import level_db
+from tinfork.engines.ear import edge_network
 from tools.ear.speaking import RATE_HZ, LabelledSpeech
 
 Samples = NDArray[np.float32]
@@ -101,14 +104,19 @@ def _with_silence(evidence: Evidence, silent: NDArray[np.bool_]) -> Evidence:
 
 
 def _at_changes(samples: Samples, sounds: list[tuple[str, int, int]]) -> list[tuple[str, float, float]]:
-    """Sounds in seconds, edges between two of them where the spectrum changes most."""
-    flux = spectral_flux(samples, RATE_HZ)
+    """Sounds in seconds, edges between two of them where one becomes the other."""
+    hop_s = HOP / RATE_HZ
+    edges = [
+        MetEdge(now[1] * hop_s, before[0], now[0], (before[2] - before[1]) * hop_s, (now[2] - now[1]) * hop_s)
+        for before, now in pairwise(sounds)
+        if before[2] == now[1]
+    ]
+    moved = iter(edge_network().moved(edge_bands(samples), edges))
     out: list[tuple[str, float, float]] = []
     for at, (symbol, first, last) in enumerate(sounds):
-        start = first * HOP / RATE_HZ
+        start = first * hop_s
         if at and sounds[at - 1][2] == first:
-            start = snap_to_flux(round(start * 1e6), flux) / 1e6
-            start = max(start, out[-1][1] + 0.01)
+            start = max(next(moved), out[-1][1] + 0.01)
             out[-1] = (out[-1][0], out[-1][1], start)
-        out.append((symbol, start, max(last * HOP / RATE_HZ, start + 0.01)))
+        out.append((symbol, start, max(last * hop_s, start + 0.01)))
     return out

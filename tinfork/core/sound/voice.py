@@ -29,27 +29,6 @@ def has_voice(levels_db: NDArray[np.float64]) -> bool:
     return int((levels_db > SILENCE_DB).sum()) >= 6
 
 
-def spectral_flux(samples: NDArray[np.float32], rate_hz: int, *, hop_us: int = 5_000) -> NDArray[np.float64]:
-    """Rising and falling change of the log spectrum per hop, shape (hops,), for finding edges.
-
-    Windows of 12 ms (Hann), change from the hop before to the one after, mean over 40 bands on a mel scale (Stevens,
-    Volkmann & Newman 1937); bands 45 dB below the loud ones are ignored.
-    """
-    hop, size = rate_hz * hop_us // 1_000_000, rate_hz * 12 // 1000
-    if len(samples) < size:
-        return np.zeros(1)
-    fft = 1 << (2 * size - 1).bit_length()
-    padded = np.pad(samples.astype(np.float64), size // 2)
-    windows = np.lib.stride_tricks.sliding_window_view(padded, size)[::hop]
-    spectrum = np.abs(np.fft.rfft(windows * np.hanning(size), fft, axis=1)) ** 2
-    power = spectrum @ mel_bands(fft, rate_hz, 40)
-    floor = float(np.quantile(power.max(axis=1), 0.95)) * 10**-4.5
-    bands = np.log(power + max(floor, 1e-8))
-    change = np.zeros(len(bands))
-    change[1:-1] = np.abs(bands[2:] - bands[:-2]).mean(axis=1)
-    return change
-
-
 def mel(hz: NDArray[np.float64]) -> NDArray[np.float64]:
     """Perceived pitch in mel (O'Shaughnessy 1987)."""
     return 2595 * np.log10(1 + hz / 700)
@@ -66,18 +45,6 @@ def mel_bands(size: int, rate_hz: int, count: int, *, higher: float = 1.0) -> ND
     rising = (position - edges[:-2]) / (edges[1:-1] - edges[:-2])
     falling = (edges[2:] - position) / (edges[2:] - edges[1:-1])
     return np.clip(np.minimum(rising, falling), 0, None)
-
-
-def snap_to_flux(edge_us: int, flux: NDArray[np.float64], *, within_us: int = 10_000, hop_us: int = 5_000) -> int:
-    """Move an edge to the strongest spectral change near it; nearer changes count more."""
-    centre = edge_us / hop_us
-    reach = within_us // hop_us
-    low, high = max(0, round(centre) - reach), min(len(flux), round(centre) + reach + 1)
-    if high - low < 3:
-        return edge_us
-    places = np.arange(low, high)
-    weighed = flux[low:high] * np.exp(-(((places - centre) / reach) ** 2))
-    return int(places[int(np.argmax(weighed))]) * hop_us
 
 
 def end_by_level(edge_us: int, levels_db: NDArray[np.float64], *, within_us: int = 60_000) -> int:

@@ -1,30 +1,34 @@
 """Edges of aligned sounds moved to where the sound changes."""
 
+from itertools import pairwise
+
 import numpy as np
 from numpy.typing import NDArray
 
-from tinfork.core.sound.voice import end_by_level, faded, level_db, risen, snap_to_flux, spectral_flux
+from tinfork.core.ear.edges import MetEdge, edge_bands
+from tinfork.core.sound.voice import end_by_level, faded, level_db, risen
+from tinfork.engines.ear import edge_network
 from tinfork.engines.limits import READING_HZ
 
 _PAUSE_US = 30_000
 
 
 class Mender:
-    """Moves edges to where the sound changes: by flux inside speech, by energy before pauses."""
+    """Moves edges to where the sound changes: by the ear inside speech, by level beside pauses."""
 
     def __init__(self, samples: NDArray[np.float32]) -> None:
-        self._flux = spectral_flux(samples, READING_HZ)
+        self._bands = edge_bands(samples)
         self._levels = level_db(samples, READING_HZ)
         self._end_us = len(samples) * 1_000_000 // READING_HZ
 
-    def edges(self, phones: list[tuple[int, int]]) -> list[tuple[int, int]]:
-        """The spans, in microseconds, with edges mended, still in order and none shorter than 10 ms."""
+    def edges(self, phones: list[tuple[str, int, int]]) -> list[tuple[int, int]]:
+        """The spans of sounds (IPA, start, end; microseconds), edges mended, in order, none shorter than 10 ms."""
         out: list[list[int]] = []
-        for at, (start, end) in enumerate(phones):
-            after_pause = at == 0 or start - phones[at - 1][1] > _PAUSE_US
-            before_pause = at == len(phones) - 1 or phones[at + 1][0] - end > _PAUSE_US
-            since = phones[at - 1][1] if at else 0
-            new_start = risen(start, end, since, self._levels) if after_pause else snap_to_flux(start, self._flux)
+        met = self._met(phones)
+        for at, (_, start, end) in enumerate(phones):
+            after_pause, before_pause = at not in met, at + 1 not in met
+            since = phones[at - 1][2] if at else 0
+            new_start = risen(start, end, since, self._levels) if after_pause else met[at]
             floor = out[-1][1] if after_pause and out else (out[-1][0] + 10_000 if out else 0)
             new_start = min(max(new_start, floor), max(self._end_us - 10_000, 0))
             if out and not after_pause:
@@ -36,3 +40,13 @@ class Mender:
             if until - end > _PAUSE_US:
                 out[at][1] = faded(start, end, until, self._levels)
         return [(a, b) for a, b in out]
+
+    def _met(self, phones: list[tuple[str, int, int]]) -> dict[int, int]:
+        """Where each sound that follows another without a pause begins, in microseconds."""
+        met = [
+            (at, MetEdge(now[1] / 1e6, before[0], now[0], (before[2] - before[1]) / 1e6, (now[2] - now[1]) / 1e6))
+            for at, (before, now) in enumerate(pairwise(phones), 1)
+            if now[1] - before[2] <= _PAUSE_US
+        ]
+        moved = edge_network().moved(self._bands, [edge for _, edge in met])
+        return {at: round(at_s * 1e6) for (at, _), at_s in zip(met, moved, strict=True)}

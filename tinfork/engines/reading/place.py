@@ -44,10 +44,10 @@ class PlacedTrack:
         offset = round(first_s * READING_HZ)
         mender = Mender(self._samples[offset : round(last_s * READING_HZ)])
         offset_us = offset * 1_000_000 // READING_HZ
-        spans: list[tuple[int, int]] = []
+        spans: list[tuple[str, int, int]] = []
         for sound in (sound for word in judged.words for sound in word.sounds):
             start_us = max(0, round(sound.start_s * 1e6) - offset_us)
-            spans.append((start_us, max(start_us + 1, round(sound.end_s * 1e6) - offset_us)))
+            spans.append((sound.ipa, start_us, max(start_us + 1, round(sound.end_s * 1e6) - offset_us)))
         edges = iter(mender.edges(spans))
         line = spoken[0].line
         for word in judged.words:
