@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tinfork.core.kept import common_ends, kept
+from tinfork.core.kept import common_ends, kept, of_each
 
 
 @dataclass(frozen=True, slots=True, weakref_slot=True)
@@ -50,6 +50,43 @@ def test_nothing_is_kept_of_what_is_gone_even_where_its_place_is_taken():
         assert doubled(Thing(number)) == 2 * number
     gc.collect()
     assert len(asked) == 1000
+
+
+def test_after_an_edit_only_what_lies_between_the_ends_is_looked_up():
+    looked_up = []
+
+    def doubled(thing, by):
+        looked_up.append(thing.number)
+        return thing.number * by
+
+    things = [Thing(number) for number in range(50)]
+    assert of_each(doubled, things, 2) == list(range(0, 100, 2))
+    edited = [*things[:2], Thing(70), Thing(71), *things[3:]]
+    looked_up.clear()
+    assert of_each(doubled, edited, 2) == [0, 2, 140, 142, *range(6, 100, 2)]
+    assert looked_up == [70, 71]
+    # Another question has other answers, and the answers are the asker's own.
+    assert of_each(doubled, edited, 3) == [0, 3, 210, 213, *range(9, 150, 3)]
+    of_each(doubled, edited, 2).clear()
+    # Short ones do not push them out.
+    for _ in range(20):
+        assert of_each(doubled, things[:5], 2) == [0, 2, 4, 6, 8]
+    looked_up.clear()
+    assert of_each(doubled, things, 2) == list(range(0, 100, 2))
+    assert looked_up == [2]
+
+
+@given(st.lists(st.tuples(st.lists(st.integers(0, 12), max_size=60), st.integers(1, 3)), max_size=12))
+def test_of_each_is_what_a_plain_loop_gives(asked):
+    things = [Thing(number) for number in range(13)]
+
+    @kept
+    def times(thing, by):
+        return thing.number * by
+
+    for numbers, by in asked:
+        values = [things[number] for number in numbers]
+        assert of_each(times, values, by) == [number * by for number in numbers]
 
 
 @given(st.data(), st.lists(st.integers(0, 3), max_size=40))

@@ -41,6 +41,36 @@ def kept(function: Callable[Concatenate[_V, _P], _R]) -> Callable[Concatenate[_V
     return found
 
 
+#: Shorter sequences are looked up value by value: they would push the long ones out.
+_WORTH = 32
+#: By function, the last sequences that `of_each` was asked for: further arguments, values, results.
+_ASKED: dict[Callable[..., Any], tuple[tuple[tuple[object, ...], Sequence[Any], list[Any]], ...]] = {}
+
+
+def of_each(function: Callable[..., _R], values: Sequence[Any], *more: object) -> list[_R]:
+    """The results of a `kept` function for each of many values, all with the same further arguments.
+
+    The results of the identical values at both ends of a sequence that was asked for recently are taken over at once:
+    after an edit, only the values between them are looked up.
+    """
+    if len(values) < _WORTH:
+        return [function(value, *more) for value in values]
+    # Shared by threads: entries are replaced, never changed.
+    asked = _ASKED.get(function, ())
+    results: list[_R] | None = None
+    for context, old, known in asked:
+        if context == more:
+            first, last = common_ends(old, values)
+            if first + last:
+                between = values[first : len(values) - last]
+                results = [*known[:first], *(function(value, *more) for value in between), *known[len(known) - last :]]
+                break
+    if results is None:
+        results = [function(value, *more) for value in values]
+    _ASKED[function] = ((more, values, results), *asked[: _MOST - 1])
+    return results.copy()
+
+
 def common_ends(one: Sequence[Any], other: Sequence[Any]) -> tuple[int, int]:
     """How many items at the start, and how many of the rest at the end, are identical objects in two sequences."""
     if one is other:

@@ -39,7 +39,7 @@ from tinfork.apps.reading.solving import (
 )
 from tinfork.apps.review.remarks import drawings_of_remarks
 from tinfork.core.clock import FrameRate
-from tinfork.core.kept import common_ends, kept
+from tinfork.core.kept import common_ends, kept, of_each
 from tinfork.core.motion.gestures import said_reason
 from tinfork.core.mouths.placement import Placement
 from tinfork.core.scene.boil import Boil, drawing_width
@@ -128,7 +128,7 @@ def _read(shot: Shot) -> dict[str, Any]:
     """The reading (words, sounds, turns), and the sound it was read from."""
     return {
         "words": _words(shot.soundtrack.placed_lines),
-        "turns": [_turn(placed) for placed in shot.soundtrack.turns],
+        "turns": of_each(_turn, shot.soundtrack.turns),
         "clips": [
             {"id": c.id, "take": c.take, "start": c.start_us, "end": c.start_us + c.length_us, "gain": c.gain_db}
             for c in heard_clips(shot.soundtrack.content)
@@ -176,7 +176,12 @@ def _turn(placed: PlacedTurn) -> dict[str, Any]:
 
 def _words(lines: Sequence[PlacedLine]) -> list[dict[str, Any]]:
     """All words in order of time, each with its sounds."""
-    words = [word for line, clip in lines for word in _words_of_line(line, clip.id)]
+    by_clip: dict[int, list[Line]] = {}
+    for line, clip in lines:
+        by_clip.setdefault(clip.id, []).append(line)
+    words = [
+        word for clip, own in by_clip.items() for of_line in of_each(_words_of_line, own, clip) for word in of_line
+    ]
     return sorted(words, key=itemgetter("start"))
 
 

@@ -3,6 +3,7 @@
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import replace
 from functools import lru_cache
+from itertools import chain
 
 from django.db.models import QuerySet
 
@@ -13,7 +14,7 @@ from tinfork.apps.pronounce.queries import lexicon_of
 from tinfork.apps.reading.models import Soundtrack
 from tinfork.apps.reading.solving import columns_of, frame_pins, loudness_of, solution_of, with_sets
 from tinfork.core.errors import TinForkError
-from tinfork.core.kept import kept
+from tinfork.core.kept import kept, of_each
 from tinfork.core.solver.looks import (
     Look,
     looks_at_line,
@@ -78,7 +79,7 @@ def _all(shot: Shot) -> Iterator[Look]:
         # The looks of each line are cached with the line, per lexicon.
         lexicon = known[2]
     if known != asked:
-        heard = [look for line in reading.lines for look in _looks_at_line(line, lexicon)]
+        heard = list(chain.from_iterable(of_each(_looks_at_line, reading.lines, lexicon)))
         heard += [*looks_at_turns(turns), *looks_at_sound(reading, loudness.levels(reading.duration_us))]
         _HEARD.put(shot.pk, ((reading, turns, lexicon, loudness), heard))
     yield from heard

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinfork.core.clock import FrameRate
-from tinfork.core.kept import kept
+from tinfork.core.kept import kept, of_each
 from tinfork.core.messages import Message
 from tinfork.core.solver.holds import VISEME_AT, HoldColumns
 from tinfork.core.solver.solve import Solution
@@ -140,7 +140,7 @@ def looks_at_sound(reading: Reading, levels: NDArray[np.float64]) -> Iterator[Lo
     if not len(levels):
         return
     spoken_runs, loud_before = _speech(levels)
-    spans = [_spans(line) for line in reading.lines] or [_NO_SPANS]
+    spans = of_each(_spans, reading.lines) or [_NO_SPANS]
     starts, ends, words = (np.concatenate(column) for column in zip(*spans, strict=True))
     firsts, lasts = starts // HOP_US, np.minimum(-(-ends // HOP_US), len(levels))
     inside = firsts < lasts

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tinfork.core.clock import FrameRate
-from tinfork.core.kept import kept
+from tinfork.core.kept import kept, of_each
 from tinfork.core.mouths.articulation import vector
 from tinfork.core.mouths.chart import ANY, BIG, SMALL
 from tinfork.core.solver.dials import Dials
@@ -202,6 +202,7 @@ def _line_rows(line: Line) -> NDArray[np.float64]:
     return np.array(rows, dtype=np.float64).reshape(-1, 6)
 
 
+@kept
 def lines_of(reading: Reading, speaker: str | None = None) -> tuple[Line, ...]:
     """The lines that a speaker says, alone or with others; all lines for None."""
     if speaker is None:
@@ -211,7 +212,7 @@ def lines_of(reading: Reading, speaker: str | None = None) -> tuple[Line, ...]:
 
 def sounds_of(reading: Reading, speaker: str | None = None) -> Sounds:
     """The speech sounds of a reading, or of one speaker in it."""
-    rows = np.concatenate([np.empty((0, 6)), *map(_line_rows, lines_of(reading, speaker))])
+    rows = np.concatenate([np.empty((0, 6)), *of_each(_line_rows, lines_of(reading, speaker))])
     starts, ends, firsts, seconds, saliences, are_vowels = rows[np.argsort(rows[:, 0], kind="stable")].T
     starts, ends, firsts, seconds = (column.astype(np.int64) for column in (starts, ends, firsts, seconds))
     return Sounds(starts, ends, firsts, seconds, np.ascontiguousarray(saliences), are_vowels.astype(np.bool_))

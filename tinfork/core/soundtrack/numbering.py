@@ -13,7 +13,7 @@ from dataclasses import dataclass, field, replace
 from difflib import SequenceMatcher
 from typing import Protocol, TypeVar
 
-from tinfork.core.kept import common_ends, kept
+from tinfork.core.kept import common_ends, kept, of_each
 from tinfork.core.soundtrack.model import Note, Soundtrack, Voice
 from tinfork.core.speech.reading import Line, Phoneme, Reading, Turn, Word
 
@@ -79,8 +79,8 @@ class _Work:
         old, new = was.reading if was else _NOTHING, now.reading
         # Unchanged lines keep their numbers: only the lines between them are compared.
         first, last = common_ends(old.lines, new.lines)
-        kept_lines = (*new.lines[:first], *new.lines[len(new.lines) - last :])
-        numbers = list(map(_line_numbers, kept_lines))
+        numbers = of_each(_line_numbers, new.lines)
+        del numbers[first : len(numbers) - last]
         if not all(numbers):
             first, last, numbers = 0, 0, []
         self._used.update(*numbers)

@@ -4,7 +4,7 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from operator import attrgetter
 
-from tinfork.core.kept import kept
+from tinfork.core.kept import kept, of_each
 from tinfork.core.soundtrack.model import Clip, Soundtrack, Voice
 from tinfork.core.speech.reading import Extra, Line, Phoneme, Reading, Turn, Word
 from tinfork.core.speech.turns import apply_turns, turns_of
@@ -40,10 +40,7 @@ def placed_lines(st: Soundtrack) -> list[PlacedLine]:
     for clip, voice in st.voice_clips():
         if voice.id not in settled:
             settled[voice.id] = apply_turns(voice.reading).lines
-        for line in settled[voice.id]:
-            placed = _placed_line(line, clip, end_us)
-            if placed:
-                out.append((placed, clip))
+        out += [(placed, clip) for placed in of_each(_placed_line, settled[voice.id], clip, end_us) if placed]
     return sorted(out, key=lambda placed: placed[0].start_us)
 
 
@@ -89,7 +86,7 @@ def clips_of_words(st: Soundtrack) -> Callable[[Word], int]:
     voiced = list(st.voice_clips())
     if len(voiced) == 1:
         return lambda word: voiced[0][0].id
-    clips = [(clip, frozenset().union(*map(numbers_of_words, voice.reading.lines))) for clip, voice in voiced]
+    clips = [(clip, frozenset().union(*of_each(numbers_of_words, voice.reading.lines))) for clip, voice in voiced]
 
     def clip_of(word: Word) -> int:
         middle = (word.start_us + word.end_us) // 2
@@ -111,8 +108,8 @@ def placed_turns(st: Soundtrack) -> list[PlacedTurn]:
     out = [
         placed
         for clip, voice in st.voice_clips()
-        for turn in turns_of(voice.reading)
-        if (placed := _placed_turn(turn, clip))
+        for placed in of_each(_placed_turn, turns_of(voice.reading), clip)
+        if placed
     ]
     return sorted(out, key=attrgetter("turn.start_us", "turn.end_us"))
 

@@ -4,6 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from tinfork.core.errors import TimingError
+from tinfork.core.kept import of_each
 from tinfork.core.soundtrack import edits
 from tinfork.core.soundtrack.model import Clip, Soundtrack, Voice
 from tinfork.core.soundtrack.project import numbers_of_words, placed_word, voice_time, voices_between
@@ -50,10 +51,11 @@ def find(st: Soundtrack, number: int, clip_id: int | None = None) -> WordRef:
     """
     heard = sorted(st.voice_clips(), key=lambda pair: pair[0].id != clip_id)
     for clip, voice in heard:
-        for line_at, line in enumerate(voice.reading.lines):
-            if number not in numbers_of_words(line):
+        lines = voice.reading.lines
+        for line_at, numbers in enumerate(of_each(numbers_of_words, lines)):
+            if number not in numbers:
                 continue
-            for at, word in enumerate(line.words):
+            for at, word in enumerate(lines[line_at].words):
                 if word.id == number and placed_word(word, clip, st.duration_us):
                     return WordRef(clip, voice, WordPlace(line_at, at))
     raise TimingError("word.removed")

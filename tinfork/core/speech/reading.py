@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 from tinfork.core.errors import TimingError
-from tinfork.core.kept import kept
+from tinfork.core.kept import kept, of_each
 from tinfork.core.messages import Message
 from tinfork.core.speech.visemes import viseme_of
 
@@ -156,7 +156,7 @@ class Reading:
     turns: tuple[Turn, ...] = field(default=())
 
     def __post_init__(self) -> None:
-        if any(_last_end_us(line) > self.duration_us for line in self.lines):
+        if max(of_each(_last_end_us, self.lines), default=0) > self.duration_us:
             late = next(word for word in self.words() if word.end_us > self.duration_us)
             raise TimingError("reading.word_outside", text=late.text)
         if any(turn.end_us > self.duration_us for turn in self.turns):

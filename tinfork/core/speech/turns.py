@@ -11,7 +11,7 @@ from dataclasses import replace
 from itertools import accumulate, groupby
 
 from tinfork.core.errors import TimingError
-from tinfork.core.kept import kept
+from tinfork.core.kept import kept, of_each
 from tinfork.core.speech.reading import Line, Reading, Turn, Word
 
 #: Lines of one speaker with at most this gap are one turn.
@@ -32,18 +32,16 @@ def turns_of(reading: Reading) -> tuple[Turn, ...]:
 
 def turns_from_lines(lines: tuple[Line, ...]) -> tuple[Turn, ...]:
     """A turn for each run of lines of one speaker; its number is the negative of its first line's."""
-    spoken = sorted((line for line in lines if line.words), key=_place)
-    out: list[Turn] = []
-    at = 0
-    while at < len(spoken):
-        first = spoken[at]
-        end_us = first.end_us
-        at += 1
-        while at < len(spoken) and spoken[at].speaker == first.speaker and spoken[at].start_us - end_us <= JOIN_US:
-            end_us = max(end_us, spoken[at].end_us)
-            at += 1
-        out.append(_turn_from(first, end_us))
-    return tuple(out)
+    places = of_each(_place, lines)
+    spoken = sorted((place, at) for at, place in enumerate(places) if lines[at].words)
+    # The first line of each turn, its speaker, and the turn's end.
+    runs: list[tuple[Line, str, int]] = []
+    for (start_us, end_us, speaker, _), at in spoken:
+        if runs and runs[-1][1] == speaker and start_us - runs[-1][2] <= JOIN_US:
+            runs[-1] = *runs[-1][:2], max(runs[-1][2], end_us)
+        else:
+            runs.append((lines[at], speaker, end_us))
+    return tuple(_turn_from(line, end_us) for line, _, end_us in runs)
 
 
 @kept
