@@ -108,7 +108,7 @@ def test_pins_set_moved_and_let_go_are_solved_from_where_they_are(data, seed, sh
     before.run()
     problem = Problem(costs, 15, shortest, tuple(new), grid)
     at_once = data.draw(st.integers(1, 7))
-    with mock.patch.object(path_module, "_AT_ONCE", at_once):
+    with mock.patch.object(path_module, "_FIRST_CHECK", at_once):
         after = resolve(before, problem)
     assert (after.path == find_path(problem)).all()
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import asdict
+from itertools import chain
 from operator import itemgetter
 from typing import Any
 
@@ -179,10 +180,8 @@ def _words(lines: Sequence[PlacedLine]) -> list[dict[str, Any]]:
     by_clip: dict[int, list[Line]] = {}
     for line, clip in lines:
         by_clip.setdefault(clip.id, []).append(line)
-    words = [
-        word for clip, own in by_clip.items() for of_line in of_each(_words_of_line, own, clip) for word in of_line
-    ]
-    return sorted(words, key=itemgetter("start"))
+    of_lines = (of_each(_words_of_line, own, clip) for clip, own in by_clip.items())
+    return sorted(chain.from_iterable(chain.from_iterable(of_lines)), key=itemgetter("start"))
 
 
 @kept

@@ -16,7 +16,8 @@ from numpy.typing import NDArray
 
 from tinfork.core.solver.problem import Problem
 
-_FAR = np.int64(2**60)
+#: The cost of what cannot be, and a bound under which every other cost lies, however often edits have moved the rest.
+_FAR, _OPEN = np.int64(2**60), np.int64(2**59)
 
 
 @dataclass
@@ -58,7 +59,11 @@ class Trellis:
         Costs and pins differ at most on frames `[first, last)`; it computes from there on, until the rest is the same
         as before.
         """
-        self.ready, self.step, self.came = before.ready.copy(), before.step.copy(), before.came.copy()
+        for name in ("ready", "step", "came"):
+            old = getattr(before, name)
+            new = np.empty_like(old)
+            new[:first] = old[:first]
+            setattr(self, name, new)
         self.path, self.lands = before.path.copy(), before.lands.copy()
         until = self._go_on(before, first, last)
         frames = len(self.path)
@@ -75,15 +80,15 @@ class Trellis:
             if allowed is not None:
                 self._pinned(start, end, allowed)
                 continue
-            at = max(start, first)
+            at, count = max(start, first), _FIRST_CHECK
             while at < end:
-                until = min(end, at + _AT_ONCE)
+                until = min(end, max(at + count, last + self.problem.shortest))
                 self._free(start, end, at, until)
-                at = until
+                at, count = until, 2 * count
                 offset = self._offset(before, at) if at >= last + self.problem.shortest else None
                 if offset is not None:
-                    rest = self.ready[at:]
-                    np.add(rest, offset, out=rest, where=rest < _FAR)
+                    np.add(before.ready[at:], offset, out=self.ready[at:])
+                    self.step[at:], self.came[at:] = before.step[at:], before.came[at:]
                     return at
         return len(self.ready)
 
@@ -94,8 +99,8 @@ class Trellis:
         """
         recent = slice(at - self.problem.shortest, at)
         mine, theirs = self.ready[recent], before.ready[recent]
-        open_ = mine < _FAR
-        if not open_.any() or (open_ != (theirs < _FAR)).any():
+        open_ = mine < _OPEN
+        if not open_.any() or (open_ != (theirs < _OPEN)).any():
             return None
         apart = (mine - theirs)[open_]
         return np.int64(apart[0]) if (apart == apart[0]).all() else None
@@ -208,8 +213,8 @@ class Trellis:
         return -1
 
 
-#: The number of frames that are computed between two checks whether the rest is as before.
-_AT_ONCE = 120
+#: The number of frames that are computed before the first check whether the rest is as before; then twice as many, ...
+_FIRST_CHECK = 32
 
 
 def resolve(before: Trellis, problem: Problem, within: tuple[int, int] | None = None) -> Trellis:

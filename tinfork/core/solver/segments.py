@@ -29,6 +29,9 @@ _JAW = np.array([vector(sound)[0] for sound in SOUNDS])
 
 #: A vowel above this is big (below the negative, small); 1 is twice the usual length, or 6 dB.
 _SIZE_FROM = 0.8
+#: What is usual is told so finely only (doublings of length, dB): else every edit of a word would move it, and with it
+#: the sizes of vowels far away.
+_USUAL_LENGTH, _USUAL_DB = 1 / 16, 0.5
 #: The factor of a vowel's weight in the second part of a diphthong.
 _GLIDE = 0.7
 #: A jump of the jaw by this much (of 1) is approached over a half-open mouth.
@@ -221,20 +224,26 @@ def sounds_of(reading: Reading, speaker: str | None = None) -> Sounds:
 def vowel_sizes(sounds: Sounds, loudness: Loudness | None, strength: int) -> Ints:
     """The size of each sound's mouth, shape (sounds,): louder and longer vowels open wider.
 
-    Each vowel is compared with the median of its class in length, and in level if the sound is at hand. Consonants have
+    Each vowel is compared with the median of all in length, and in level if the sound is at hand. Consonants have
     any size. `strength`: 50 as measured, at 0 all have any size.
     """
     sizes = np.full(len(sounds), ANY, dtype=np.int64)
     starts, ends = sounds.starts_us[sounds.are_vowels], sounds.ends_us[sounds.are_vowels]
     if len(starts) < 3:
         return sizes
-    force = np.log2((ends - starts) / np.median(ends - starts))
+    lengths = np.log2(ends - starts)
+    force = lengths - _usual(lengths, _USUAL_LENGTH)
     if loudness:
         levels = loudness.levels_db(starts, ends)
-        force += (levels - np.median(levels)) / 6
+        force += (levels - _usual(levels, _USUAL_DB)) / 6
     force *= strength / 50
     sizes[sounds.are_vowels] = np.where(force >= _SIZE_FROM, BIG, np.where(force <= -_SIZE_FROM, SMALL, ANY))
     return sizes
+
+
+def _usual(values: NDArray[np.float64], step: float) -> float:
+    """The median, to the nearest multiple of a step."""
+    return step * round(float(np.median(values)) / step)
 
 
 # segments -------------------------------------------------------------------------------------------------------------
