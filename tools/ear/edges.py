@@ -9,6 +9,8 @@ from collections.abc import Iterator
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
 from difflib import SequenceMatcher
+from pathlib import Path
+from tempfile import TemporaryDirectory
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,7 +22,7 @@ from tools.ear.calibrate import Case, timed
 from tools.ear.speaking import RATE_HZ, LabelledSpeech
 
 _WORKERS = os.cpu_count() or 2
-#: Sentences of each natural voice, and of each of some languages of espeak-ng.
+#: Sentences of each natural voice, and of each of some languages of espeak-ng, in voices that are made up.
 _SENTENCES, _FORMANT_SENTENCES = 100, 40
 _FORMANT_LANGUAGES = ("en-us", "en-gb", "es", "fr", "de", "it", "ru", "fi")
 #: Speech that is played faster or slower, and that is put through a pitch shifter.
@@ -65,7 +67,10 @@ def _joined(parts: list[EdgeRows]) -> EdgeRows:
 
 def _rows(voice: voices.LearntVoice, sentences: int, seed: int) -> EdgeRows:
     pick = np.random.default_rng(seed)
-    parts = [rows for heard, text in _said(voice, sentences, pick) if (rows := _rows_in(heard, text, voice, pick))]
+    with TemporaryDirectory() as folder:
+        if voice.engine == "espeak":
+            speaking.put_variants(Path(folder), pick)
+        parts = [rows for heard, text in _said(voice, sentences, pick) if (rows := _rows_in(heard, text, voice, pick))]
     found = _joined([_NONE, *parts])
     print(f"{voice.engine} {voice.name}: {len(found.off):,} edges", flush=True)
     return found
@@ -87,8 +92,8 @@ def _said(voice: voices.LearntVoice, sentences: int, pick: np.random.Generator) 
         if voice.engine == "flite":
             yield speaking.flite(text, voice.name, stretch=stretch), text
         elif voice.engine == "espeak":
-            words_per_minute, pitch = int(pick.integers(120, 210)), int(pick.integers(20, 90))
-            yield speaking.espeak(text, voice.name, words_per_minute=words_per_minute, pitch=pitch), text
+            made_up = f"{voice.name}+tin{pick.integers(speaking.VARIANTS)}"
+            yield speaking.espeak(text, made_up, words_per_minute=int(pick.integers(120, 210))), text
         else:
             # One at a time, as a text that fails gives no sound.
             for heard in speaking.festival(

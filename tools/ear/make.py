@@ -28,7 +28,6 @@ _MISFITS = 0.12
 _AROUND_S, _BREATHES = 0.6, 0.4
 #: Edges are told this sharply (seconds).
 _EDGE_S = 0.008
-_VARIANTS = 60
 #: So many are put through a pitch shifter first, as cartoon voices are.
 _SHIFTED, _WINDOWS = 0.25, (320, 480, 640, 800, 1024)
 
@@ -132,12 +131,12 @@ def _by_festival(task: Task, pick: np.random.Generator) -> Iterator[LabelledSpee
 
 def _by_espeak(task: Task, pick: np.random.Generator) -> Iterator[LabelledSpeech]:
     with tempfile.TemporaryDirectory() as folder:
-        _put_variants(Path(folder), pick)
+        speaking.put_variants(Path(folder), pick)
         for _ in range(2000):
             text = texts.text_in(task.voice.language, pick)
             if not text:
                 return
-            voice = f"{task.voice.name}+tin{pick.integers(_VARIANTS)}"
+            voice = f"{task.voice.name}+tin{pick.integers(speaking.VARIANTS)}"
             yield speaking.espeak(text, voice, words_per_minute=int(pick.integers(110, 230)))
 
 
@@ -178,20 +177,6 @@ _SPEAKERS = {
 }
 #: Those that do not say when: their labels are the ear's.
 _ALIGNED = frozenset({"hibari", "joe", "kokoro", "people"})
-
-
-def _put_variants(folder: Path, pick: np.random.Generator) -> None:
-    """The synthesiser's data with voices of our own among its variants; must come before it is first used."""
-    source = next(Path("/usr/lib").glob("*/espeak-ng-data"))
-    data = folder / "espeak-ng-data"
-    variants = data / "voices" / "!v"
-    variants.mkdir(parents=True)
-    for entry in source.iterdir():
-        if entry.name != "voices":
-            (data / entry.name).symlink_to(entry)
-    for number in range(_VARIANTS):
-        (variants / f"tin{number}").write_text(voices.formant_voice(pick))
-    os.environ["ESPEAK_DATA_PATH"] = str(folder)
 
 
 def _written(

@@ -4,6 +4,7 @@ Sounds are IPA; times in seconds; samples mono, -1 to 1, at 16 kHz.
 """
 
 import ctypes
+import os
 import subprocess
 import tempfile
 import wave
@@ -18,7 +19,7 @@ from numpy.typing import NDArray
 
 from tinfork.core.sound.voice import level_db
 from tinfork.engines import synthesiser
-from tools.ear import phonesets
+from tools.ear import phonesets, voices
 
 RATE_HZ = 16_000
 Segment = tuple[str, float, float]
@@ -175,6 +176,27 @@ def festival(
 
 
 # espeak-ng ----------------------------------------------------------------------------------------------------------
+
+
+#: So many voices are made up.
+VARIANTS = 60
+
+
+def put_variants(folder: Path, pick: np.random.Generator) -> None:
+    """Put the synthesiser's data into a folder, with voices of our own among its variants ("tin0" and so on).
+
+    It must come before the synthesiser is first used in this process.
+    """
+    source = next(Path("/usr/lib").glob("*/espeak-ng-data"))
+    data = folder / "espeak-ng-data"
+    variants = data / "voices" / "!v"
+    variants.mkdir(parents=True)
+    for entry in source.iterdir():
+        if entry.name != "voices":
+            (data / entry.name).symlink_to(entry)
+    for number in range(VARIANTS):
+        (variants / f"tin{number}").write_text(voices.formant_voice(pick))
+    os.environ["ESPEAK_DATA_PATH"] = str(folder)
 
 
 def espeak(text: str, voice: str, *, words_per_minute: int = 160, pitch: int = 50) -> LabelledSpeech:
