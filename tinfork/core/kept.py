@@ -55,6 +55,7 @@ def of_each(function: Callable[..., _R], values: Sequence[Any], *more: object) -
     """
     if len(values) < _WORTH:
         return [function(value, *more) for value in values]
+    values = tuple(values)
     # Shared by threads: entries are replaced, never changed.
     asked = _ASKED.get(function, ())
     results: list[_R] | None = None

@@ -56,10 +56,11 @@ def train(rows: EdgeRows, seed: int = 5) -> TrainedEdges:
             loss.backward()
             best.step()
             rates.step()
-            losses.append(float(loss))
+            losses.append(float(loss.detach()))
         if epoch % 5 == 4:
             print(f"epoch {epoch + 1}: {5 * np.mean(losses):.2f} ms", flush=True)
-    return network.eval()
+    network.eval()
+    return network
 
 
 def weights(network: TrainedEdges) -> dict[str, NDArray[Any]]:

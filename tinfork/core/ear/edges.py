@@ -73,7 +73,8 @@ def step_of(at_s: float) -> int:
 def windows_at(bands: Floats, steps: Sequence[int]) -> Floats:
     """The bands around each step, shape (edges, 17 * 24); the first and the last step go on beyond the ends."""
     around = np.asarray(steps, dtype=np.int64)[:, None] + np.arange(-REACH, REACH + 1)
-    return bands[np.clip(around, 0, len(bands) - 1)].reshape(len(steps), (2 * REACH + 1) * BANDS)
+    seen: Floats = bands[np.clip(around, 0, len(bands) - 1)].reshape(len(steps), (2 * REACH + 1) * BANDS)
+    return seen
 
 
 class EdgeNetwork:
