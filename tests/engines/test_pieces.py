@@ -1,8 +1,10 @@
 import numpy as np
+import pytest
 import soxr
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tinfork.core.ear.edges import EdgeNetwork
 from tinfork.engines.limits import READING_HZ
 from tinfork.engines.reading.mending import Mender
 from tinfork.engines.reading.reader import _PIECE_S, _pieces
@@ -74,3 +76,16 @@ def test_inside_speech_an_edge_comes_nearer_to_where_one_sound_becomes_the_next(
         after += [abs(mended[n][0] - true[n][1]) for n in met]
     assert len(met) > 12
     assert np.mean(after) < 0.85 * np.mean(before)
+
+
+@pytest.mark.parametrize("edge_s", [0.27, 0.38])
+def test_the_end_of_a_fade_does_not_move_with_the_edge_before_it(edge_s, monkeypatch):
+    time = np.arange(READING_HZ) / READING_HZ
+    # Level until 0.3 s, from there on 60 dB less a second.
+    voice = np.sin(2 * np.pi * 300 * time) * np.where(time < 0.3, 0.5, 0.5 * 10 ** (-3 * (time - 0.3)))
+    voice[time < 0.05] = 0
+    monkeypatch.setattr(EdgeNetwork, "moved", lambda *_: [edge_s])
+    first, second = Mender(voice.astype(np.float32)).edges([("m", 50_000, 300_000), ("a", 300_000, 500_000)])
+    assert first[1] == second[0] == edge_s * 1e6
+    # 27 dB under its loudest, which it has at 0.3 s: 0.45 s later.
+    assert abs(second[1] - 750_000) <= 20_000

@@ -35,10 +35,11 @@ class Mender:
                 out[-1][1] = new_start
             new_end = end_by_level(end, self._levels) if before_pause else end
             out.append([new_start, min(max(new_end, new_start + 10_000), self._end_us)])
-        for at, (start, end) in enumerate(out):
+        for at, (_, end) in enumerate(out):
             until = out[at + 1][0] if at + 1 < len(out) else self._end_us
             if until - end > _PAUSE_US:
-                out[at][1] = faded(start, end, until, self._levels)
+                # How loud the sound itself is, is told by where the ear heard it: its first edge may have moved.
+                out[at][1] = faded(phones[at][1], end, until, self._levels)
         return [(a, b) for a, b in out]
 
     def _met(self, phones: list[tuple[str, int, int]]) -> dict[int, int]:
