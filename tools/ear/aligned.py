@@ -106,11 +106,8 @@ def _with_silence(evidence: Evidence, silent: NDArray[np.bool_]) -> Evidence:
 def _at_changes(samples: Samples, sounds: list[tuple[str, int, int]]) -> list[tuple[str, float, float]]:
     """Sounds in seconds, edges between two of them where one becomes the other."""
     hop_s = HOP / RATE_HZ
-    edges = [
-        MetEdge(now[1] * hop_s, before[0], now[0], (before[2] - before[1]) * hop_s, (now[2] - now[1]) * hop_s)
-        for before, now in pairwise(sounds)
-        if before[2] == now[1]
-    ]
+    timed = [(symbol, first * hop_s, last * hop_s) for symbol, first, last in sounds]
+    edges = [MetEdge.between(before, now) for before, now in pairwise(timed) if before[2] == now[1]]
     moved = iter(edge_network().moved(edge_bands(samples), edges))
     out: list[tuple[str, float, float]] = []
     for at, (symbol, first, last) in enumerate(sounds):

@@ -127,11 +127,10 @@ def rows_of(
     edges, pairs, off = [], [], []
     for a, b, size in same.get_matching_blocks():
         for n in range(1, size):
-            (before, since, ended), (after, at_s, until) = sounds[a + n - 1], sounds[a + n]
-            edge = MetEdge(at_s, before, after, ended - since, until - at_s)
+            edge = MetEdge.between(*sounds[a + n - 1 : a + n + 1])
             true_s = truth[b + n][1]
-            is_met = at_s - ended <= _PAUSE_S and true_s - truth[b + n - 1][2] < 1e-3
-            by = true_s * RATE_HZ / HOP - step_of(at_s)
+            is_met = edge.at_s - sounds[a + n - 1][2] <= _PAUSE_S and true_s - truth[b + n - 1][2] < 1e-3
+            by = true_s * RATE_HZ / HOP - step_of(edge.at_s)
             if edge.heard and is_met and abs(by) < _OTHERS:
                 edges.append(edge)
                 pairs.append(edge.heard)

@@ -12,17 +12,17 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from tinfork.core.ear.hearing import RATE_HZ
+from tinfork.core.ear.hearing import RATE_HZ, normalised
 from tinfork.core.ear.phones import HEARD, heard_as
 from tinfork.core.sound.voice import mel_bands
 
 Floats = NDArray[np.float32]
+#: A sound: IPA, start and end in seconds.
+Timed = tuple[str, float, float]
 
 #: Samples from one spectrum to the next (5 ms) and in each (16 ms); mel bands; spectra to each side of an edge.
 HOP, _SIZE, BANDS, REACH = 80, 256, 24, 8
 _FFT, _FLOOR = 512, 1e-7
-#: Frames this far below the loudest (natural logarithm of power) say nothing about the voice.
-_QUIET = 6.0
 #: No edge is moved further than this (steps of 5 ms).
 FURTHEST = 6.0
 
@@ -37,6 +37,11 @@ class MetEdge:
     before_s: float
     after_s: float
 
+    @classmethod
+    def between(cls, before: Timed, after: Timed) -> "MetEdge":
+        """Where one sound ends and the next begins."""
+        return cls(after[1], before[0], after[0], before[2] - before[1], after[2] - after[1])
+
     @property
     def heard(self) -> tuple[int, int] | None:
         """The outputs of the ear's network that meet here; None for a symbol without sound."""
@@ -45,7 +50,7 @@ class MetEdge:
 
 
 def edge_bands(samples: Floats) -> Floats:
-    """Log power per mel band, less the voice's mean in it; shape (steps, 24), step k centred on sample 80 k.
+    """Log power per mel band, `normalised` as for the ear; shape (steps, 24), step k centred on sample 80 k.
 
     Samples at 16 kHz, -1 to 1.
     """
@@ -53,10 +58,7 @@ def edge_bands(samples: Floats) -> Floats:
     windows = np.lib.stride_tricks.sliding_window_view(padded, _SIZE)[::HOP][: len(samples) // HOP + 1]
     spectrum = np.fft.rfft(windows * np.hanning(_SIZE).astype(np.float32), _FFT, axis=1)
     power = (spectrum.real**2 + spectrum.imag**2).astype(np.float32)
-    bands = np.log(power @ mel_bands(_FFT, RATE_HZ, BANDS).astype(np.float32) + _FLOOR)
-    level = bands.mean(axis=1)
-    mean = bands[level > np.quantile(level, 0.95) - _QUIET].mean(axis=0)
-    return np.asarray(np.clip((bands - mean) / 3.0, -4.0, 3.0), dtype=np.float32)
+    return normalised(np.log(power @ mel_bands(_FFT, RATE_HZ, BANDS).astype(np.float32) + _FLOOR))
 
 
 def lengths_of(edges: Sequence[MetEdge]) -> Floats:
@@ -78,7 +80,7 @@ def windows_at(bands: Floats, steps: Sequence[int]) -> Floats:
 
 
 class EdgeNetwork:
-    """Two layers with the weights of `tools/ear/edges.py`; the same sound gives the same edges."""
+    """Two layers with the weights of `tools/ear/train_edges.py`; the same sound gives the same edges."""
 
     def __init__(self, weights: Mapping[str, NDArray[Any]]) -> None:
         """`weights` by name as the training tool writes them.

@@ -44,8 +44,9 @@ class Mender:
 
     def _met(self, phones: list[tuple[str, int, int]]) -> dict[int, int]:
         """Where each sound that follows another without a pause begins, in microseconds."""
+        sounds = [(ipa, start / 1e6, end / 1e6) for ipa, start, end in phones]
         met = [
-            (at, MetEdge(now[1] / 1e6, before[0], now[0], (before[2] - before[1]) / 1e6, (now[2] - now[1]) / 1e6))
+            (at, MetEdge.between(*sounds[at - 1 : at + 1]))
             for at, (before, now) in enumerate(pairwise(phones), 1)
             if now[1] - before[2] <= _PAUSE_US
         ]
