@@ -70,6 +70,35 @@ def test_a_sound_lasts_while_it_fades_and_not_into_the_pause():
     assert faded(100_000, 300_000, 1_000_000, levels) == 650_000
 
 
+def test_what_the_room_hides_of_a_fade_is_as_long_as_such_sounds_usually_are():
+    # 25 dB above the room: of the 27 dB of its fade, 11 are hidden.
+    levels = np.full(100, -60.0)
+    levels[10:20] = -35.0
+    # It falls by 1 dB in 10 ms until it is hidden, 9 dB above the room, and on by 2.5: for 4 hops.
+    levels[20:45] = -35.0 - np.arange(25)
+    assert faded(100_000, 200_000, 1_000_000, levels) == 360_000
+    assert faded(100_000, 200_000, 1_000_000, levels, usual_us=400_000) == 400_000
+    # No longer than usual, and no shorter than it is heard.
+    assert faded(100_000, 200_000, 1_000_000, levels, usual_us=280_000) == 380_000
+    assert faded(100_000, 200_000, 1_000_000, levels, usual_us=100_000) == 360_000
+    # What ends sharply ends there, however much is hidden.
+    levels[20:] = -60.0
+    assert faded(100_000, 200_000, 1_000_000, levels, usual_us=400_000) == 200_000
+
+
+def test_a_stop_whose_release_the_room_hides_lasts_as_usual():
+    # Its closure is silent at once. A room 16 dB lower hides 20 dB, 8 hops at 2.5 dB; the same fall of another sound is
+    # its end.
+    levels = np.full(100, -36.0)
+    levels[:12] = -20.0
+    assert faded(100_000, 120_000, 1_000_000, levels, usual_us=120_000, is_stop=True) == 200_000
+    assert faded(100_000, 120_000, 1_000_000, levels, usual_us=90_000, is_stop=True) == 190_000
+    assert faded(100_000, 120_000, 1_000_000, levels, usual_us=120_000) == 130_000
+    # One 30 dB lower hides 6: a release would be heard.
+    levels[12:] = -50.0
+    assert faded(100_000, 120_000, 1_000_000, levels, usual_us=120_000, is_stop=True) == 120_000
+
+
 def test_a_sound_begins_where_it_rises_out_of_the_room():
     levels = np.full(100, -70.0)
     levels[20:40] = np.linspace(-60.0, -20.0, 20)
@@ -84,11 +113,18 @@ def test_a_sound_begins_where_it_rises_out_of_the_room():
     assert risen(400_000, 600_000, 0, levels) == 200_000
 
 
-@given(st.integers(0, 60), st.integers(1, 40), st.integers(0, 60), st.integers(0, 2**32 - 1))
-def test_fading_never_shortens_and_never_reaches_what_follows(start, length, room, seed):
+@given(
+    st.integers(0, 60),
+    st.integers(1, 40),
+    st.integers(0, 60),
+    st.integers(0, 40),
+    st.booleans(),
+    st.integers(0, 2**32 - 1),
+)
+def test_fading_never_shortens_and_never_reaches_what_follows(start, length, room, usual, is_stop, seed):
     levels = np.random.default_rng(seed).uniform(-90, 0, 120)
     start_us, end_us = start * 10_000, (start + length) * 10_000
-    ends = faded(start_us, end_us, end_us + room * 10_000, levels)
+    ends = faded(start_us, end_us, end_us + room * 10_000, levels, usual_us=usual * 10_000, is_stop=is_stop)
     assert end_us <= ends <= end_us + min(room, 35) * 10_000
     begins = risen(start_us, end_us, start_us - room * 10_000, levels)
     assert start_us - min(room, 20) * 10_000 <= begins <= start_us

@@ -61,6 +61,20 @@ def test_after_a_pause_a_sound_begins_where_it_rises():
     assert first[1] == second[0]
 
 
+@pytest.mark.parametrize(
+    ("last", "most_us"), [("s", 210_000), ("p", 120_000), ("a", 170_000), ("m", 150_000), ("ts", 210_000)]
+)
+def test_a_last_sound_that_noise_drowns_is_not_cut_off_where_the_noise_begins(last, most_us):
+    time = np.arange(READING_HZ) / READING_HZ
+    hum = np.sin(2 * np.pi * 300 * time) * (time < 0.4)
+    spans = [("a", 200_000, 390_000), (last, 390_000, 430_000)]
+    quiet, drowned = (
+        Mender((hum + level * NOISE[: len(hum)]).astype(np.float32)).edges(spans)[1] for level in (0.01, 2.5)
+    )
+    assert quiet[1] <= 440_000
+    assert quiet[1] < drowned[1] <= 390_000 + most_us
+
+
 def test_inside_speech_an_edge_comes_nearer_to_where_one_sound_becomes_the_next():
     before, after = [], []
     for number, text in enumerate(("The last tram leaves the depot.", "Seven small buns lie on the table.")):

@@ -198,6 +198,19 @@ def test_the_accent_that_was_spoken_is_the_one_that_is_read():
     assert taken.count("en-gb") > taken.count("en-us")
 
 
+@pytest.mark.parametrize("said", ["en-us", "en-gb"])
+@pytest.mark.parametrize("named", ["en-us", "en-gb"])
+def test_a_voice_in_noise_has_one_accent_whatever_the_line_names(said, named):
+    text = "The baker's sister started her car near the corner, after four, and never heard the water before."
+    clean = sounds.as_sound(sounds.spoken(text, said)).mono_at(READING_HZ)
+    level = np.sqrt(np.mean(clean**2)) / 10 ** (10 / 20)
+    noisy = clean + np.random.default_rng(5).normal(scale=level, size=len(clean)).astype(np.float32)
+    words = spell([LineText(text, "", named)]).spoken
+    found = WordsStage([LineText(text, "", named)]).what_is_said(hear(noisy), words)
+    taken = {word.ways[at].accent for word, at in zip(found.words, found.found.taken, strict=True)} - {""}
+    assert taken == {said}
+
+
 # align and judge ----------------------------------------------------------------------------------------------------
 
 

@@ -80,6 +80,11 @@ class SpokenWord:
         """Its usual pronunciation."""
         return self.ways[0]
 
+    @property
+    def accents(self) -> frozenset[str]:
+        """The accents that say it each in a way of their own."""
+        return frozenset(way.accent for way in self.ways if way.accent)
+
     def variants(self, accent: str = "") -> Variants:
         """Its pronunciations for a search; if the speaker's accent is known, those of other accents get costly."""
         other = [accent and way.accent and way.accent != accent for way in self.ways]

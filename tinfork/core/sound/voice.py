@@ -82,18 +82,39 @@ def risen(
     return min(start_us, at * HOP_US)
 
 
-def faded(
-    start_us: int, end_us: int, until_us: int, levels_db: NDArray[np.float64], *, within_us: int = 350_000
-) -> int:
-    """Move the end of a sound before a pause later, to the end of its fade.
+#: A last sound has faded when it is so far below its own loudest level (dB).
+_FADED_DB = 27.0
+#: By how much a fade falls in a hop of 10 ms (dB), at the least: between 1.8 (people, in rooms) and 4.2 (synthesised).
+_FALLS_DB = 2.5
+#: A room that hides so much of a stop's level (dB) hides its release, too.
+_HIDES_RELEASE_DB = 15.0
 
-    It fades to 27 dB below its own loudest level, as long as a voice is heard, and to no less than 9 dB above the
-    quietest level of the pause; but not after `until_us`.
+
+def faded(
+    start_us: int,
+    end_us: int,
+    until_us: int,
+    levels_db: NDArray[np.float64],
+    *,
+    usual_us: int = 0,
+    is_stop: bool = False,
+    within_us: int = 350_000,
+) -> int:
+    """Move the end of a sound before a pause later, to the end of its fade; but not after `until_us`.
+
+    It fades to 27 dB below its own loudest level. What the room hides of that, below 9 dB above its quietest level, is
+    taken to fall on as it did before, but to make the sound no longer than last sounds like it usually are
+    (`usual_us`). A stop falls silent at once while its closure lasts: that says nothing about a hidden release.
     """
     first, last = start_us // HOP_US, end_us // HOP_US
     own = float(levels_db[first : max(last, first + 1)].max(initial=-120.0))
-    low = max(own - 27.0, float(np.quantile(levels_db, 0.05)) + 9.0)
+    low = max(own - _FADED_DB, float(np.quantile(levels_db, 0.05)) + 9.0)
     limit = min(until_us // HOP_US, (end_us + within_us) // HOP_US, len(levels_db))
     quiet = np.flatnonzero(levels_db[last:limit] <= low)
     at = last + int(quiet[0]) if len(quiet) else limit
-    return max(end_us, at * HOP_US)
+    hidden_db = low - (own - _FADED_DB)
+    is_told = 0 < at < limit and not (is_stop and hidden_db >= _HIDES_RELEASE_DB)
+    falls_db = float(levels_db[at - 1] - levels_db[at]) if is_told else 0.0
+    hops = int(hidden_db / max(falls_db, _FALLS_DB))
+    usual = (start_us + usual_us) // HOP_US
+    return max(end_us, min(at + hops, max(at, usual), limit) * HOP_US)

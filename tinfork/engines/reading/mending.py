@@ -7,10 +7,21 @@ from numpy.typing import NDArray
 
 from tinfork.core.ear.edges import MetEdge, edge_bands
 from tinfork.core.sound.voice import end_by_level, faded, level_db, risen
+from tinfork.core.speech.features import FEATURES, plain_letters
 from tinfork.engines.ear import edge_network
 from tinfork.engines.limits import READING_HZ
 
 _PAUSE_US = 30_000
+#: How long last sounds usually are, with their fade (microseconds): medians of people's and of synthesised voices'
+#: where no noise hides it.
+_LAST_US = {"vowel": 170_000, "stop": 120_000, "fricative": 210_000, "affricate": 210_000}
+_LAST_OTHERS_US = 150_000
+
+
+def _kind(ipa: str) -> str:
+    """Vowel, stop, fricative or another manner; of sounds in sequence that of the last."""
+    letters = plain_letters(ipa)
+    return FEATURES[letters if letters in FEATURES else letters[-1]][0] if letters else ""
 
 
 class Mender:
@@ -38,8 +49,11 @@ class Mender:
         for at, (_, end) in enumerate(out):
             until = out[at + 1][0] if at + 1 < len(out) else self._end_us
             if until - end > _PAUSE_US:
+                ipa, start, _ = phones[at]
                 # How loud the sound itself is, is told by where the ear heard it: its first edge may have moved.
-                out[at][1] = faded(phones[at][1], end, until, self._levels)
+                kind = _kind(ipa)
+                usual_us = _LAST_US.get(kind, _LAST_OTHERS_US)
+                out[at][1] = faded(start, end, until, self._levels, usual_us=usual_us, is_stop=kind == "stop")
         return [(a, b) for a, b in out]
 
     def _met(self, phones: list[tuple[str, int, int]]) -> dict[int, int]:

@@ -31,6 +31,8 @@ UNLIKE, LONG = 2.2, 14
 NEARLY, RECOGNISER_SHARE = 0.45, 0.4
 #: A speaker whose words fit better than this (mean log probability per frame) is of the usual size.
 FITS_WELL = -0.5
-#: The number of words after which a speaker's size is known; the number of telling words, and the share of them that
-#: must agree, after which the accent is known.
-WORDS_OF_SIZE, WORDS_OF_ACCENT, AGREE = 24, 5, 0.7
+#: The number of words after which a speaker's size is known.
+WORDS_OF_SIZE = 24
+#: A speaker's accent: the advantage of the one that the line names (log probability over all words so far); the lead
+#: with which one is taken; and that with which no other is tried any more.
+NAMED_ACCENT, ACCENT_KNOWN, ACCENT_SURE = 5.0, 4.0, 25.0

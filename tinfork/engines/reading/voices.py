@@ -1,6 +1,5 @@
 """What is learnt about each speaker while a sound is read: their size, their accent, and how they pronounce sounds."""
 
-from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
@@ -8,10 +7,10 @@ import numpy as np
 
 from tinfork.core.ear.adapting import SoundGains
 from tinfork.core.ear.network import Evidence
-from tinfork.core.ear.path import Alignment, find
+from tinfork.core.ear.path import Alignment, Variants, find
 from tinfork.core.ear.speakers import NEARBY, RATIOS, Gains, gains_of_sizes
 from tinfork.engines.reading.hear import SoundEvidence
-from tinfork.engines.reading.rungs import AGREE, FITS_WELL, WORDS_OF_ACCENT, WORDS_OF_SIZE
+from tinfork.engines.reading.rungs import ACCENT_KNOWN, ACCENT_SURE, FITS_WELL, NAMED_ACCENT, WORDS_OF_SIZE
 from tinfork.engines.wording import SpokenWord
 
 
@@ -20,7 +19,8 @@ class SpeakerVoice:
     """What is known about a speaker."""
 
     gains: Gains = field(default_factory=Gains)
-    accents: Counter[str] = field(default_factory=Counter)
+    #: By the accents of a language: how well everything so far fits each of them (log probability).
+    accents: dict[frozenset[str], dict[str, float]] = field(default_factory=dict)
     sounds: SoundGains = field(default_factory=SoundGains)
 
     @property
@@ -28,14 +28,21 @@ class SpeakerVoice:
         """Whether enough was heard to know their size."""
         return self.gains.words >= WORDS_OF_SIZE
 
-    @property
-    def accent(self) -> str:
-        """Their accent; empty while it is not known."""
-        total = self.accents.total()
-        if total < WORDS_OF_ACCENT:
+    def accent_lead(self, accents: frozenset[str]) -> float:
+        """By how much the likeliest of these accents fits better than the next one (log probability)."""
+        best, second = sorted(self.accents.get(accents, {}).values(), reverse=True)[:2] or (0.0, 0.0)
+        return best - second
+
+    def accent_of(self, word: SpokenWord) -> str:
+        """The accent in which they say a word; empty while it is not known."""
+        if self.accent_lead(word.accents) < ACCENT_KNOWN:
             return ""
-        accent, count = self.accents.most_common(1)[0]
-        return accent if count >= AGREE * total else ""
+        fits = self.accents[word.accents]
+        return max(fits, key=lambda accent: fits[accent])
+
+    def variants(self, word: SpokenWord) -> Variants:
+        """A word's pronunciations as this speaker may say them, for a search."""
+        return word.variants(self.accent_of(word))
 
 
 class Voices:
@@ -143,14 +150,36 @@ def adapted(
     return _joined([evidence.part(a, b).with_gains(voices[name].sounds.gains()) for name, a, b in stretches])
 
 
-def learn_accents(words: Sequence[SpokenWord], names: Sequence[str], found: Alignment, voices: Voices) -> None:
-    """Count the accents of words that differ between accents."""
-    for word, name, taken, spans in zip(words, names, found.taken, found.words, strict=True):
-        accents = {way.accent for way in word.ways if way.accent}
-        if spans and len(accents) > 1 and word.ways[taken].accent:
-            voices[name].accents[word.ways[taken].accent] += 1
+def learn_accents(evidence: Evidence, words: Sequence[SpokenWord], names: Sequence[str], voices: Voices) -> None:
+    """Compare how well a piece fits if each speaker has one accent or another, until their accent is sure.
+
+    Nobody changes their accent from word to word, though in noise one word or another fits another accent better.
+    """
+    for name in dict.fromkeys(names):
+        voice = voices[name]
+        own = [word for word, other in zip(words, names, strict=True) if other == name]
+        for accents in dict.fromkeys(word.accents for word in own if len(word.accents) > 1):
+            if voice.accent_lead(accents) >= ACCENT_SURE:
+                continue
+            named = next(word.ways[0].accent for word in own if word.accents == accents)
+            fits = voice.accents.setdefault(accents, {a: NAMED_ACCENT * (a == named) for a in sorted(accents)})
+            tried = {
+                accent: find(
+                    evidence,
+                    [
+                        word.variants(accent)
+                        if other == name and word.accents == accents
+                        else voices[other].variants(word)
+                        for word, other in zip(words, names, strict=True)
+                    ],
+                )
+                for accent in fits
+            }
+            # Where the words of one have no room, nothing can be compared.
+            if all(tried.values()):
+                voice.accents[accents] = {a: fits[a] + found.score for a, found in tried.items() if found}
 
 
 def laid(evidence: Evidence, words: Sequence[SpokenWord], names: Sequence[str], voices: Voices) -> Alignment | None:
     """Align words to a piece of sound, each in one of its speaker's possible pronunciations."""
-    return find(evidence, [word.variants(voices[name].accent) for word, name in zip(words, names, strict=True)])
+    return find(evidence, [voices[name].variants(word) for word, name in zip(words, names, strict=True)])

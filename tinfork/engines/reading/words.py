@@ -111,11 +111,11 @@ class WordsStage:
         sized = heard_at_their_sizes(heard, typed, names, found, self.voices)
         if sized.ratio != 1.0 or sized.evidence is not heard.as_size(1.0):
             found = laid(sized.evidence, typed, names, self.voices) or found
-        learn_accents(typed, names, found, self.voices)
+        learn_accents(sized.evidence, typed, names, self.voices)
         evidence = adapted(sized.evidence, typed, names, found, self.voices)
         found = laid(evidence, typed, names, self.voices) or found
         words = [
-            SaidWord(word.ways, word.variants(self.voices[name].accent), at)
+            SaidWord(word.ways, self.voices[name].variants(word), at)
             for at, (word, name) in enumerate(zip(typed, names, strict=True))
         ]
         said = Said(tuple(words), tuple(words), found, evidence, sized.ratio, (None,) * len(words))
