@@ -151,3 +151,14 @@ def test_translators_have_what_is_said_now():
     for domain in DOMAINS:
         written = read_po((LOCALE / f"{domain}.pot").open("rb"))
         assert {message.id for message in written} == {message.id for message in catalogue(domain)}, "./run messages"
+
+
+def test_second_looks_told_in_one_language_are_told_in_another_one_too(spoken, client, read_shot, start_read, work):
+    start_read("none", words="The purple tram leaves the depot before midnight.")
+    assert work().state == "done"
+    told = [client.get(f"/shots/{read_shot.pk}/desk", **more).context["document"]["looks"] for more in ({}, spoken, {})]
+    assert told[0] == told[2]
+    assert told[1]
+    for english, other in zip(*told[:2], strict=True):
+        assert english["key"] == other["key"]
+        assert english["text"] != other["text"]

@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tinfork.apps.desk import telling
+from tinfork.apps.desk import queries, telling
 from tinfork.apps.desk.telling import splice
 
 ITEMS = st.lists(st.integers(0, 3), max_size=12)
@@ -108,3 +108,28 @@ def test_a_page_that_nobody_knows_is_told_all_of_it(page, read_shot):
     assert "since" not in document
     assert isinstance(document["words"], list)
     assert page.has["words"] == page.whole(read_shot)["words"]
+
+
+def test_second_looks_that_are_told_again_are_those_worked_out_anew(client, read_shot, start_read, work):
+    start_read("none", words="The purple tram leaves the depot before midnight.")
+    assert work().state == "done"
+    page = Page(client, read_shot)
+    words = page.has["words"]
+    doubt = next(look for look in page.has["looks"] if look["kind"] == "doubt")
+    at = next(n for n, word in enumerate(words) if word["end"] == doubt["end"])
+    steps = [
+        # Words beside it and the word itself; whether it is settled; its clip.
+        ("slide", {"word": words[at - 1]["id"], "by_us": -10_000}),
+        ("slide", {"word": words[at]["id"], "by_us": 10_000}),
+        ("retype", {"word": words[at + 1]["id"], "text": "kettle"}),
+        ("settle", {"key": page.has["looks"][0]["key"]}),
+        ("undo", {}),
+        ("word_remove", {"word": words[at]["id"]}),
+        ("undo", {}),
+        ("move", {"clip": words[at]["clip"], "frame": 12}),
+        ("undo", {}),
+    ]
+    for name, parameters in steps:
+        page.edit(name, **parameters)
+        queries._LOOKS._values.clear()
+        assert page.has["looks"] == page.whole(read_shot)["looks"], name

@@ -62,7 +62,7 @@ def test_after_a_pause_a_sound_begins_where_it_rises():
 
 
 @pytest.mark.parametrize(
-    ("last", "most_us"), [("s", 210_000), ("p", 120_000), ("a", 170_000), ("m", 150_000), ("ts", 210_000)]
+    ("last", "most_us"), [("s", 140_000), ("p", 90_000), ("a", 150_000), ("m", 110_000), ("ts", 140_000)]
 )
 def test_a_last_sound_that_noise_drowns_is_not_cut_off_where_the_noise_begins(last, most_us):
     time = np.arange(READING_HZ) / READING_HZ

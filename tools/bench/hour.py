@@ -2,7 +2,8 @@
 
 How long each takes, from the request until it is confirmed, and what they take in the database.
 
-The hour is a scene of the demo again and again, with its sound; every edit is of another place.
+The hour is a scene of the demo again and again, with its sound, said a little faster or slower each time: else half of
+its words would be of the very same lengths. Every edit is of another place.
 """
 
 import json
@@ -19,6 +20,8 @@ from tools.start.shots import BROWSER_ARGUMENTS, CHROMIUM, sign_in, wait_until_r
 #: So many edits of each kind; the first ones find nothing worked out yet.
 _EDITS, _FIRST = 120, 5
 _HOUR_US = 3600 * 1_000_000
+#: One word in so many is doubtful: an hour heard without its words, in noise.
+_WORDS_A_DOUBT = 6
 
 _MAKE = f"""
 import json
@@ -43,17 +46,32 @@ with transaction.atomic():
     times = {_HOUR_US} // take.duration_us
     total = times * take.duration_us
 
-    def later(line, by):
+    paces = [0.8 + 0.2 * (n * 0.618 % 1) for n in range(times)]
+
+    def said(line, n):
+        at = lambda us: n * take.duration_us + round(paces[n] * us)
         words = tuple(
-            replace(w, id=0, start_us=w.start_us + by, end_us=w.end_us + by, phonemes=tuple(
-                replace(p, start_us=p.start_us + by, end_us=p.end_us + by) for p in w.phonemes
-            ))
-            for w in line.words
+            replace(
+                w,
+                id=0,
+                start_us=at(w.start_us),
+                end_us=at(w.end_us),
+                phonemes=tuple(replace(p, start_us=at(p.start_us), end_us=at(p.end_us)) for p in w.phonemes),
+                confidence=0.4 if (n * len(line.words) + number) % {_WORDS_A_DOUBT} == 0 else w.confidence,
+            )
+            for number, w in enumerate(line.words)
         )
         return replace(line, id=0, words=words, extras=())
 
-    lines = tuple(later(line, n * take.duration_us) for n in range(times) for line in voice.reading.lines)
-    finest = np.tile(finest_peaks(take)[: take.duration_us // 1000], (times, 1)).astype(np.float32) / 127
+    lines = tuple(said(line, n) for n in range(times) for line in voice.reading.lines)
+    once = finest_peaks(take)[: take.duration_us // 1000]
+    silence = np.zeros_like(once)
+
+    def sounds(pace):
+        slower = once[(np.arange(int(len(once) * pace)) / pace).astype(int)]
+        return np.concatenate([slower, silence])[: len(once)]
+
+    finest = np.concatenate([sounds(pace) for pace in paces]).astype(np.float32) / 127
     levels = [level.tobytes() for level in pyramid_of(finest[:, 0], finest[:, 1])]
     head = json.dumps({{"lengths": list(map(len, levels))}}).encode() + b"\\n"
     take.pk, take.name, take.duration_us = None, "An hour", total

@@ -1,12 +1,13 @@
 """The data of the Desk as plain values: times in microseconds, frames from 0."""
 
+import operator
 from collections.abc import Sequence
 from dataclasses import asdict
 from itertools import chain
 from operator import itemgetter
 from typing import Any
 
-from django.utils.translation import gettext
+from django.utils.translation import get_language, gettext
 
 from tinfork.apps.cast.models import Character, Drawing, Part
 from tinfork.apps.cast.queries import (
@@ -47,7 +48,7 @@ from tinfork.core.scene.boil import Boil, drawing_width
 from tinfork.core.solver.corrections import Correction, Corrections
 from tinfork.core.solver.explain import explain
 from tinfork.core.solver.holds import HoldColumns
-from tinfork.core.solver.looks import REMARK
+from tinfork.core.solver.looks import REMARK, Look
 from tinfork.core.solver.numbers import Numbers, differing, numbers_of
 from tinfork.core.solver.problem import NO_MOUTH, Hold
 from tinfork.core.soundtrack.columns import frames_of
@@ -420,29 +421,53 @@ def versions_document(shot: Shot) -> list[dict[str, Any]]:
 
 def looks_document(shot: Shot) -> list[dict[str, Any]]:
     """The second looks, the worst first, with settled ones marked."""
-    settled = set(shot.soundtrack.settled)
-    looks = looks_of(shot)
-    remember_left(shot.soundtrack, looks)
     row = shot.soundtrack
+    settled = set(row.settled)
+    looks = looks_of(shot)
+    remember_left(row, looks)
     drawn = drawings_of_remarks(shot) if any(look.kind == REMARK for look in looks) else {}
     corrections = Corrections(row.reading, shot.production.rate, clips_of_words(row.content))
+    context = get_language(), shot.production.rate, row.content.clips
+    last = _LOOKS.get(shot.pk)
+    known = last[1] if last and last[0] == context else {}
+    told = {}
+    for look in looks:
+        lines = None if look.key in settled else corrections.lines_near(look)
+        before = known.get(look)
+        is_known = before is not None and _are_identical(before[0], lines)
+        told[look] = before if before and is_known else (lines, _look_document(look, corrections, lines is None))
+    _LOOKS.put(shot.pk, (context, told))
     return [
-        {
-            "key": look.key,
-            "kind": look.kind,
-            "start": look.start_us,
-            "end": look.end_us,
-            "text": str(look.text),
-            "severity": look.severity,
-            "corrections": [correction_document(one) for one in corrections.for_look(look)]
-            if look.key not in settled
-            else [],
-            "who": int(look.who) if look.who.isdigit() else 0,
-            "settled": look.key in settled,
-            **({"drawing": drawn[look.key]} if look.key in drawn else {}),
-        }
-        for look in looks
+        document | {"drawing": drawn[look.key]} if look.key in drawn else document
+        for look, (_, document) in told.items()
     ]
+
+
+#: What a look's document was made from besides the look (the lines near it; None: it was settled), and the document.
+_ToldLook = tuple[tuple[Line, ...] | None, dict[str, Any]]
+#: The looks of recent shots as told last, with the language, frame rate and clips: an edit changes few of them.
+_LOOKS: RecentCache[int, tuple[tuple[object, ...], dict[Look, _ToldLook]]] = RecentCache(12)
+
+
+def _are_identical(one: tuple[Line, ...] | None, other: tuple[Line, ...] | None) -> bool:
+    """Whether two tuples have the same objects: equal lines may have words with other numbers."""
+    if one is None or other is None:
+        return one is other
+    return len(one) == len(other) and all(map(operator.is_, one, other))
+
+
+def _look_document(look: Look, corrections: Corrections, is_settled: bool) -> dict[str, Any]:
+    return {
+        "key": look.key,
+        "kind": look.kind,
+        "start": look.start_us,
+        "end": look.end_us,
+        "text": str(look.text),
+        "severity": look.severity,
+        "corrections": [] if is_settled else [correction_document(one) for one in corrections.for_look(look)],
+        "who": int(look.who) if look.who.isdigit() else 0,
+        "settled": is_settled,
+    }
 
 
 def correction_document(one: Correction) -> dict[str, Any]:

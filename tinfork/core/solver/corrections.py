@@ -3,11 +3,11 @@
 from bisect import bisect_left, bisect_right
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
-from functools import cached_property
-from itertools import accumulate
+from itertools import accumulate, chain
 from typing import Any
 
 from tinfork.core.clock import FrameRate
+from tinfork.core.kept import kept
 from tinfork.core.messages import Message
 from tinfork.core.solver.looks import Look
 from tinfork.core.speech.reading import Line, Reading, Word
@@ -39,22 +39,18 @@ class Corrections:
         self._rate = rate
         self._clip_of = clip_of
 
-    @cached_property
-    def _lines(self) -> tuple[list[Line], list[int], list[int]]:
-        """The lines with words by start, their starts, and the latest end up to each."""
-        lines = sorted((line for line in self._reading.lines if line.words), key=lambda line: line.start_us)
-        return lines, [line.start_us for line in lines], list(accumulate((line.end_us for line in lines), max))
+    def lines_near(self, look: Look) -> tuple[Line, ...]:
+        """The lines on whose words the corrections of a look may depend."""
+        first_us, last_us = look.start_us - _NEAR_US, look.end_us + _NEAR_US
+        lines, starts, latest = _lines_in_order(self._reading)
+        end = bisect_right(starts, last_us)
+        return tuple(lines[bisect_left(latest, first_us, hi=end) : end])
 
     def _near(self, look: Look) -> tuple[list[Word], int]:
         """The words near a look in order, and the index of the first that does not start before it."""
-        first_us, last_us = look.start_us - _NEAR_US, look.end_us + _NEAR_US
-        words: list[Word] = []
-        lines, starts, latest = self._lines
-        at = bisect_right(starts, last_us) - 1
-        while at >= 0 and latest[at] >= first_us:
-            words += lines[at].words
-            at -= 1
-        words.sort(key=lambda word: word.start_us)
+        words = sorted(
+            chain.from_iterable(line.words for line in self.lines_near(look)), key=lambda word: word.start_us
+        )
         return words, bisect_left(words, look.start_us, key=lambda word: word.start_us)
 
     def for_look(self, look: Look) -> tuple[Correction, ...]:
@@ -110,3 +106,10 @@ class Corrections:
                 earlier = {**self._named(word), "at_us": look.start_us, "edge": "start"}
                 yield Correction(Message("correction.earlier", word=word.text), "edge", earlier)
         yield Correction(Message("correction.add"), goes="add")
+
+
+@kept
+def _lines_in_order(reading: Reading) -> tuple[list[Line], list[int], list[int]]:
+    """The lines with words by start, their starts, and the latest end up to each."""
+    lines = sorted((line for line in reading.lines if line.words), key=lambda line: line.start_us)
+    return lines, [line.start_us for line in lines], list(accumulate((line.end_us for line in lines), max))
