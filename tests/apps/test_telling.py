@@ -124,7 +124,10 @@ def test_second_looks_that_are_told_again_are_those_worked_out_anew(client, read
         ("retype", {"word": words[at + 1]["id"], "text": "kettle"}),
         ("settle", {"key": page.has["looks"][0]["key"]}),
         ("undo", {}),
+        # Speech without words, whose corrections name the words beside it.
         ("word_remove", {"word": words[at]["id"]}),
+        ("retype", {"word": words[at - 1]["id"], "text": "lantern"}),
+        ("undo", {}),
         ("undo", {}),
         ("move", {"clip": words[at]["clip"], "frame": 12}),
         ("undo", {}),

@@ -12,8 +12,8 @@ from tinfork.engines.ear import edge_network
 from tinfork.engines.limits import READING_HZ
 
 _PAUSE_US = 30_000
-#: How long last sounds usually are, with their fade (microseconds), where no noise hides it: medians over people, voices
-#: made from recordings and formant synthesisers, each a third.
+#: How long last sounds usually are, with their fade (microseconds), where no noise hides it: medians of people, voices
+#: made of recordings and formant synthesisers, each a third.
 _LAST_US = {"vowel": 150_000, "stop": 90_000, "fricative": 140_000, "affricate": 140_000}
 _LAST_OTHERS_US = 110_000
 
