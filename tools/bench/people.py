@@ -8,7 +8,7 @@ by the whole engine, without its check of the words, and by the recogniser alone
 import statistics
 import time
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
@@ -25,7 +25,7 @@ from tinfork.engines.spelling import split_words
 from tinfork.engines.wording import LineText, spell
 from tools.bench.reading import Tally, by_ear
 from tools.bench.recorded import Sentence, joined, sentences
-from tools.bench.truth import Truth
+from tools.bench.truth import Truth, in_music, in_noise
 from tools.ear.joining import Joined
 
 _ROWS, _SENTENCES = 14, 10
@@ -35,6 +35,13 @@ LANGUAGES = ("en-us", "bg", "el", "ru", "fr", "es", "ca", "be")
 _FAR_S, _MOVED_US = 0.1, 40_000
 #: A phrase counts as speech down to this far below its loudest level (dB).
 _VOICE_DB = 24.0
+
+#: What else is heard in a row.
+_HIDDEN = {
+    "noise at 10 dB": (in_noise, 10.0),
+    "noise at 5 dB": (in_noise, 5.0),
+    "music at 10 dB": (in_music, 10.0),
+}
 
 Reader = Callable[[Any, str, str], Reading]
 
@@ -87,6 +94,8 @@ class Edges:
     """The results for rows of phrases."""
 
     off_s: list[float] = field(default_factory=list)
+    #: How much too late the last words of phrases end.
+    ends_late_s: list[float] = field(default_factory=list)
     #: Of each word at an edge how sure it is, and whether it is far off.
     sure: list[float] = field(default_factory=list)
     far: list[bool] = field(default_factory=list)
@@ -126,6 +135,8 @@ class Edges:
                     edge_s = (word.start_us if is_first else word.end_us) / 1e6
                     off_s = abs(edge_s - (phrase.start_s if is_first else phrase.end_s))
                     self.off_s.append(off_s)
+                    if not is_first:
+                        self.ends_late_s.append(edge_s - phrase.end_s)
                     self.sure.append(word.confidence)
                     self.far.append(off_s > _FAR_S)
             loudest = float(levels[int(phrase.start_s * 100) : int(phrase.end_s * 100)].max())
@@ -148,6 +159,8 @@ class Edges:
             "edges": len(off_ms),
             "median_ms": round(float(np.median(off_ms)), 1),
             "p90_ms": round(float(np.quantile(off_ms, 0.9)), 1),
+            "ends_late_ms": round(1000 * float(np.median(self.ends_late_s))),
+            "ends_off_mean_ms": round(1000 * float(np.mean(np.abs(self.ends_late_s)))),
             "far_%": round(100 * float(np.mean(self.far)), 1),
             "dropped": f"{self.dropped} of {self.words}",
             "looks_per_30_s": round(30 * self.looks / self.seconds, 2),
@@ -268,7 +281,7 @@ def _is_at(look: Any, before: Sequence[Word | None], at: int) -> bool:
 def bench_people() -> dict[str, Any]:
     """The whole table."""
     out: dict[str, Any] = {}
-    every: dict[str, Edges] = {name: Edges() for name in READERS}
+    every: dict[str, Edges] = {name: Edges() for name in (*READERS, *_HIDDEN)}
     planted, pick = Planted(), np.random.default_rng(9)
     # Nobody knows people's sounds: what is read with the words stands for them.
     agreeing = Tally()
@@ -283,6 +296,9 @@ def bench_people() -> dict[str, Any]:
                 edges.add(row, reader)
             out[f"{language}, {name}"] = edges.row()
             every[name].join(edges)
+        for name, (hide, db) in _HIDDEN.items():
+            for row in rows:
+                every[name].add(replace(row, samples=hide(row.samples, db)), unchecked)
         for row in rows:
             by_words = tuple(whole(row, row.text, language).phonemes())
             agreeing.add(Truth("people", row.text, language, row.samples, by_words), by_ear)

@@ -201,15 +201,16 @@ def taped(semitones: float) -> Callable[[Truth], Truth]:
     return change
 
 
+def in_noise(samples: Samples, db: float) -> Samples:
+    """White noise so far under a voice."""
+    noise = np.random.default_rng(11).normal(size=len(samples))
+    louder = np.sqrt(np.mean(samples**2)) * 10 ** (-db / 20)
+    return np.asarray(samples + noise * louder, dtype=np.float32)
+
+
 def noisy(db: float) -> Callable[[Truth], Truth]:
-    """White noise so far under the voice."""
-
-    def change(samples: Samples) -> Samples:
-        noise = np.random.default_rng(11).normal(size=len(samples))
-        louder = np.sqrt(np.mean(samples**2)) * 10 ** (-db / 20)
-        return np.asarray(samples + noise * louder, dtype=np.float32)
-
-    return _each(change)
+    """The same of a sentence."""
+    return _each(lambda samples: in_noise(samples, db))
 
 
 def _chords(count: int, higher: Callable[[], float]) -> NDArray[np.float64]:
@@ -230,15 +231,16 @@ def music(count: int, pick: np.random.Generator) -> Samples:
     return np.asarray(0.08 * tune / np.sqrt(np.mean(tune**2)), dtype=np.float32)
 
 
+def in_music(samples: Samples, db: float) -> Samples:
+    """Chords with a beat so far under a voice."""
+    music = _chords(len(samples), lambda: 1.0)
+    music *= np.sqrt(np.mean(samples**2)) / np.sqrt(np.mean(music**2)) * 10 ** (-db / 20)
+    return np.asarray(samples + music, dtype=np.float32)
+
+
 def with_music(db: float) -> Callable[[Truth], Truth]:
-    """Chords with a beat so far under the voice."""
-
-    def change(samples: Samples) -> Samples:
-        music = _chords(len(samples), lambda: 1.0)
-        music *= np.sqrt(np.mean(samples**2)) / np.sqrt(np.mean(music**2)) * 10 ** (-db / 20)
-        return np.asarray(samples + music, dtype=np.float32)
-
-    return _each(change)
+    """The same of a sentence."""
+    return _each(lambda samples: in_music(samples, db))
 
 
 telephone = _each(lambda samples: augmentation.banded(samples, 300, 3400))
