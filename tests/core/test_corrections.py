@@ -4,9 +4,11 @@ from dataclasses import replace
 from fractions import Fraction
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from tinfork.core.clock import FrameRate
-from tinfork.core.solver.corrections import Corrections
+from tinfork.core.solver.corrections import Corrections, reached_us
 from tinfork.core.solver.looks import Look, looks_at_words
 from tinfork.core.speech.reading import Extra, Line, Phoneme, Reading, Word
 
@@ -84,3 +86,42 @@ def test_frames_are_those_of_the_look():
 
 def test_a_word_that_is_not_there_any_more_offers_nothing():
     assert offered(look("doubt", 5, 6, answers=("cattle",))) == [] == offered(look("restless", 0, 9))
+
+
+def one_word_lines(starts):
+    return tuple(
+        Line("1", f"w{at}", "en-us", (word(at + 1, f"w{at}", start, start + 300_000),))
+        for at, start in enumerate(starts)
+    )
+
+
+@given(
+    st.lists(st.integers(0, 20_000_000), min_size=1, max_size=8),
+    st.data(),
+    st.sampled_from(["bare", "doubt"]),
+)
+def test_looks_that_an_edit_does_not_reach_keep_their_corrections(starts, data, kind):
+    before = one_word_lines(starts)
+    changed = data.draw(st.integers(0, len(before) - 1))
+    by = data.draw(st.integers(-200_000, 3_000_000))
+    moved = word(99, "other", max(0, starts[changed] + by), max(0, starts[changed] + by) + 300_000)
+    put = data.draw(st.sampled_from([(), (replace(before[changed], words=(moved,)),)]))
+    after = (*before[:changed], *put, *before[changed + 1 :])
+    readings = [Reading(30_000_000, lines) for lines in (before, after)]
+    start_us, end_us = reached_us(*readings)
+    at = data.draw(st.integers(0, 22_000_000))
+    asked = look(kind, at, at + 300_000)
+    if at + 300_000 < start_us or end_us < at:
+        was, now = (Corrections(reading, RATE, lambda _: 3).for_look(asked) for reading in readings)
+        assert was == now
+    assert reached_us(readings[0], readings[0]) == (0, 0)
+
+
+def test_an_edit_reaches_looks_within_little_more_than_a_second_of_the_lines_it_changed():
+    lines = one_word_lines([0, 5_000_000, 12_000_000])
+    other = replace(lines[1], words=(word(9, "other", 4_900_000, 5_100_000),))
+    before, after = (Reading(20_000_000, rows) for rows in (lines, (lines[0], other, lines[2])))
+    assert reached_us(before, after) == (4_900_000 - 1_200_000, 5_300_000 + 1_200_000)
+    last = look("bare", 6_400_000, 7_000_000)
+    assert "w1" in str(Corrections(before, RATE, lambda _: 3).for_look(last)[0].text)
+    assert "other" not in str(Corrections(after, RATE, lambda _: 3).for_look(last)[0].text)

@@ -1,11 +1,10 @@
 """The data of the Desk as plain values: times in microseconds, frames from 0."""
 
-import operator
 from collections.abc import Sequence
 from dataclasses import asdict
 from itertools import chain
 from operator import itemgetter
-from typing import Any
+from typing import Any, NamedTuple
 
 from django.utils.translation import get_language, gettext
 
@@ -45,7 +44,7 @@ from tinfork.core.kept import common_ends, kept, of_each
 from tinfork.core.motion.gestures import said_reason
 from tinfork.core.mouths.placement import Placement
 from tinfork.core.scene.boil import Boil, drawing_width
-from tinfork.core.solver.corrections import Correction, Corrections
+from tinfork.core.solver.corrections import Correction, Corrections, reached_us
 from tinfork.core.solver.explain import explain
 from tinfork.core.solver.holds import HoldColumns
 from tinfork.core.solver.looks import REMARK, Look
@@ -429,31 +428,40 @@ def looks_document(shot: Shot) -> list[dict[str, Any]]:
     corrections = Corrections(row.reading, shot.production.rate, clips_of_words(row.content))
     context = get_language(), shot.production.rate, row.content.clips
     last = _LOOKS.get(shot.pk)
-    known = last[1] if last and last[0] == context else {}
-    told = {}
+    known = last.told if last and last.context == context else {}
+    start_us, end_us = reached_us(last.reading, row.reading) if last else (0, 0)
+    told: dict[str, _ToldLook] = {}
     for look in looks:
-        lines = None if look.key in settled else corrections.lines_near(look)
-        before = known.get(look)
-        is_known = before is not None and _are_identical(before[0], lines)
-        told[look] = before if before and is_known else (lines, _look_document(look, corrections, lines is None))
-    _LOOKS.put(shot.pk, (context, told))
+        one = known.get(look.key)
+        is_same = one and (one.look is look or one.look == look) and one.is_settled == (look.key in settled)
+        if not one or not is_same or (look.start_us <= end_us and start_us <= look.end_us):
+            one = _ToldLook(look, look.key in settled, _look_document(look, corrections, look.key in settled))
+        told[look.key] = one
+    _LOOKS.put(shot.pk, _ToldLooks(context, row.reading, told))
     return [
-        document | {"drawing": drawn[look.key]} if look.key in drawn else document
-        for look, (_, document) in told.items()
+        one.document | {"drawing": drawn[one.look.key]} if one.look.key in drawn else one.document
+        for one in told.values()
     ]
 
 
-#: What a look's document was made from besides the look (the lines near it; None: it was settled), and the document.
-_ToldLook = tuple[tuple[Line, ...] | None, dict[str, Any]]
-#: The looks of recent shots as told last, with the language, frame rate and clips: an edit changes few of them.
-_LOOKS: RecentCache[int, tuple[tuple[object, ...], dict[Look, _ToldLook]]] = RecentCache(12)
+class _ToldLook(NamedTuple):
+    """A look as it was told."""
+
+    look: Look
+    is_settled: bool
+    document: dict[str, Any]
 
 
-def _are_identical(one: tuple[Line, ...] | None, other: tuple[Line, ...] | None) -> bool:
-    """Whether two tuples have the same objects: equal lines may have words with other numbers."""
-    if one is None or other is None:
-        return one is other
-    return len(one) == len(other) and all(map(operator.is_, one, other))
+class _ToldLooks(NamedTuple):
+    """The looks of a shot as told last, by key; with the language, frame rate and clips, and the reading."""
+
+    context: tuple[object, ...]
+    reading: Reading
+    told: dict[str, _ToldLook]
+
+
+#: The looks of recent shots as told last: an edit changes few of them.
+_LOOKS: RecentCache[int, _ToldLooks] = RecentCache(12)
 
 
 def _look_document(look: Look, corrections: Corrections, is_settled: bool) -> dict[str, Any]:

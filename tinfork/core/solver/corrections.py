@@ -7,7 +7,7 @@ from itertools import accumulate, chain
 from typing import Any
 
 from tinfork.core.clock import FrameRate
-from tinfork.core.kept import kept
+from tinfork.core.kept import common_ends, kept
 from tinfork.core.messages import Message
 from tinfork.core.solver.looks import Look
 from tinfork.core.speech.reading import Line, Reading, Word
@@ -106,6 +106,20 @@ class Corrections:
                 earlier = {**self._named(word), "at_us": look.start_us, "edge": "start"}
                 yield Correction(Message("correction.earlier", word=word.text), "edge", earlier)
         yield Correction(Message("correction.add"), goes="add")
+
+
+def reached_us(before: Reading, after: Reading) -> tuple[int, int]:
+    """From when to when looks may have other corrections in one reading than in another; (0, 0) for nowhere.
+
+    That is near lines that only one of the two has.
+    """
+    first, last = common_ends(before.lines, after.lines)
+    apart = [
+        line for reading in (before, after) for line in reading.lines[first : len(reading.lines) - last] if line.words
+    ]
+    if not apart:
+        return 0, 0
+    return min(line.start_us for line in apart) - _NEAR_US, max(line.end_us for line in apart) + _NEAR_US
 
 
 @kept
