@@ -39,18 +39,12 @@ class Corrections:
         self._rate = rate
         self._clip_of = clip_of
 
-    def lines_near(self, look: Look) -> tuple[Line, ...]:
-        """The lines on whose words the corrections of a look may depend."""
-        first_us, last_us = look.start_us - _NEAR_US, look.end_us + _NEAR_US
-        lines, starts, latest = _lines_in_order(self._reading)
-        end = bisect_right(starts, last_us)
-        return tuple(lines[bisect_left(latest, first_us, hi=end) : end])
-
     def _near(self, look: Look) -> tuple[list[Word], int]:
         """The words near a look in order, and the index of the first that does not start before it."""
-        words = sorted(
-            chain.from_iterable(line.words for line in self.lines_near(look)), key=lambda word: word.start_us
-        )
+        lines, starts, latest = _lines_in_order(self._reading)
+        end = bisect_right(starts, look.end_us + _NEAR_US)
+        near = lines[bisect_left(latest, look.start_us - _NEAR_US, hi=end) : end]
+        words = sorted(chain.from_iterable(line.words for line in near), key=lambda word: word.start_us)
         return words, bisect_left(words, look.start_us, key=lambda word: word.start_us)
 
     def for_look(self, look: Look) -> tuple[Correction, ...]:
