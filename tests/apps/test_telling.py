@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tinfork.apps.desk import queries, telling
+from tinfork.apps.desk import looks, telling
 from tinfork.apps.desk.telling import splice
 
 ITEMS = st.lists(st.integers(0, 3), max_size=12)
@@ -131,7 +131,7 @@ def test_second_looks_that_are_told_again_are_those_worked_out_anew(client, read
     kinds = set()
     for name, parameters in steps:
         page.edit(name, **parameters)
-        queries._LOOKS._values.clear()
+        looks._LOOKS._values.clear()
         assert page.has["looks"] == page.whole(read_shot)["looks"], name
         kinds |= {look["kind"] for look in page.has["looks"] if look["corrections"]}
     assert kinds >= {"doubt", "bare"}

@@ -209,7 +209,7 @@ def in_noise(samples: Samples, db: float) -> Samples:
 
 
 def noisy(db: float) -> Callable[[Truth], Truth]:
-    """The same of a sentence."""
+    """A sentence in white noise so far under its voice."""
     return _each(lambda samples: in_noise(samples, db))
 
 
@@ -239,7 +239,7 @@ def in_music(samples: Samples, db: float) -> Samples:
 
 
 def with_music(db: float) -> Callable[[Truth], Truth]:
-    """The same of a sentence."""
+    """A sentence with chords so far under its voice."""
     return _each(lambda samples: in_music(samples, db))
 
 

@@ -12,11 +12,11 @@ from django.views.decorators.http import require_POST
 
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.common.sanitising import whole_number
+from tinfork.apps.desk.looks import looks_document
 from tinfork.apps.desk.presence import be_at, others_at
 from tinfork.apps.desk.queries import (
     changes_document,
     desk_document,
-    looks_document,
     timing_document,
     version_document,
     versions_document,

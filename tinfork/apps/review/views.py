@@ -12,7 +12,7 @@ from tinfork.apps.common.concurrency import ConcurrencyLimit
 from tinfork.apps.common.requests import UserRequest
 from tinfork.apps.common.sanitising import read_json, whole_number
 from tinfork.apps.common.serve import cache_rule, serve_file
-from tinfork.apps.desk.queries import looks_document
+from tinfork.apps.desk.looks import looks_document
 from tinfork.apps.handover.scenes import scene_of
 from tinfork.apps.jobs.models import Job
 from tinfork.apps.jobs.queries import is_anyone_working

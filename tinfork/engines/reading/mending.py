@@ -49,8 +49,8 @@ class Mender:
         for at, (_, end) in enumerate(out):
             until = out[at + 1][0] if at + 1 < len(out) else self._end_us
             if until - end > _PAUSE_US:
-                ipa, start, _ = phones[at]
                 # How loud the sound itself is, is told by where the ear heard it: its first edge may have moved.
+                ipa, start, _ = phones[at]
                 kind = _kind(ipa)
                 usual_us = _LAST_US.get(kind, _LAST_OTHERS_US)
                 out[at][1] = faded(start, end, until, self._levels, usual_us=usual_us, is_stop=kind == "stop")

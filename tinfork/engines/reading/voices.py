@@ -155,29 +155,24 @@ def learn_accents(evidence: Evidence, words: Sequence[SpokenWord], names: Sequen
 
     Nobody changes their accent from word to word, though in noise one word or another fits another accent better.
     """
-    for name in dict.fromkeys(names):
+    groups = [(name, word.accents) for word, name in zip(words, names, strict=True)]
+    for group in dict.fromkeys(groups):
+        name, accents = group
         voice = voices[name]
-        own = [word for word, other in zip(words, names, strict=True) if other == name]
-        for accents in dict.fromkeys(word.accents for word in own if len(word.accents) > 1):
-            if voice.accent_lead(accents) >= ACCENT_SURE:
-                continue
-            named = next(word.ways[0].accent for word in own if word.accents == accents)
-            fits = voice.accents.setdefault(accents, {a: NAMED_ACCENT * (a == named) for a in sorted(accents)})
-            tried = {
-                accent: find(
-                    evidence,
-                    [
-                        word.variants(accent)
-                        if other == name and word.accents == accents
-                        else voices[other].variants(word)
-                        for word, other in zip(words, names, strict=True)
-                    ],
-                )
-                for accent in fits
-            }
-            # Where the words of one have no room, nothing can be compared.
-            if all(tried.values()):
-                voice.accents[accents] = {a: fits[a] + found.score for a, found in tried.items() if found}
+        if len(accents) < 2 or voice.accent_lead(accents) >= ACCENT_SURE:
+            continue
+        named = words[groups.index(group)].ways[0].accent
+        fits = voice.accents.setdefault(accents, {a: NAMED_ACCENT * (a == named) for a in sorted(accents)})
+        tried: dict[str, Alignment | None] = {}
+        for accent in fits:
+            ways = [
+                word.variants(accent) if (other, word.accents) == group else voices[other].variants(word)
+                for word, other in zip(words, names, strict=True)
+            ]
+            tried[accent] = find(evidence, ways)
+        # Where the words of one have no room, nothing can be compared.
+        if all(tried.values()):
+            voice.accents[accents] = {a: fits[a] + found.score for a, found in tried.items() if found}
 
 
 def laid(evidence: Evidence, words: Sequence[SpokenWord], names: Sequence[str], voices: Voices) -> Alignment | None:
